@@ -1,0 +1,174 @@
+"""The command line: serve, sample, render, check, schema. Only `serve` needs a server."""
+
+import json
+import socket
+import sys
+import webbrowser
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from jaunty_lever import __version__
+from jaunty_lever.core.document.scene import Project, Scene
+from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.evaluation.table import frame_table
+from jaunty_lever.formats import csv_values, project_file
+
+app = typer.Typer(help="Procedural motion that is steered, not keyed frame by frame.", no_args_is_help=True, add_completion=False)
+
+File = Annotated[Path, typer.Argument(help="A project file.", show_default=False)]
+SceneName = Annotated[str, typer.Option("--scene", help="The scene's name.", show_default=False)]
+
+
+def _fail(*messages: str) -> typer.Exit:
+    for message in messages:
+        typer.echo(message, err=True)
+    return typer.Exit(1)
+
+
+def _read(path: Path) -> Project:
+    try:
+        return project_file.read(path.read_bytes())
+    except OSError as error:
+        raise _fail(f"{path}: {error.strerror}.") from None
+    except project_file.BadFile as error:
+        raise _fail(*(f"{path}: {problem}" for problem in error.problems)) from None
+
+
+def _scene(project: Project, name: str) -> Scene:
+    for scene in project.scenes:
+        if name.casefold() in (scene.name.casefold(), scene.id.casefold()):
+            return scene
+    names = ", ".join(scene.name for scene in project.scenes) or "none"
+    raise _fail(f"There is no scene “{name}” in {project.name}. There are: {names}.")
+
+
+def _range(text: str | None, scene: Scene) -> tuple[float, float]:
+    """First and end (not included) of `0:120`."""
+    if text is None:
+        return 0, scene.length
+    try:
+        first, last = (float(part) for part in text.split(":"))
+    except ValueError:
+        raise _fail(f"Write the frames as first:end, such as 0:120; “{text}” is not.") from None
+    if not 0 <= first < last <= scene.length:
+        raise _fail(f"Frames {text} are not in the scene, which has 0:{scene.length}.")
+    return first, last
+
+
+@app.command()
+def serve(
+    demo: Annotated[bool, typer.Option("--demo", help="Put the sample project on the Shelf when it is not there.")] = False,
+    host: Annotated[str, typer.Option(help="The address to listen on.")] = "127.0.0.1",
+    port: Annotated[int, typer.Option(help="The port to listen on.")] = 8765,
+    data: Annotated[Path, typer.Option(help="The folder that keeps the projects.")] = Path("data"),
+    open_page: Annotated[bool, typer.Option("--open", help="Open the page in a browser.")] = False,
+) -> None:
+    """Serve the application."""
+    import uvicorn
+
+    from jaunty_lever.demo import demo_project
+    from jaunty_lever.storage.store import Store
+    from jaunty_lever.web.app import create_app
+    from jaunty_lever.web.guard import own_hosts
+
+    with socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET) as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError as error:
+            raise _fail(f"Cannot listen on {host}:{port}: {error.strerror}. Choose another with --port (PORT= for make run).") from None
+    store = Store(data / "jaunty-lever.db")
+    sample = demo_project() if demo else None
+    if sample is not None and not store.has(sample.id):
+        store.create(sample, "Sample project")
+    address = f"http://{f'[{host}]' if ':' in host else host}:{port}/"
+    typer.echo(f"Jaunty Lever {__version__} keeps its projects in {data.resolve()}")
+    typer.echo(f"The Shelf: {address}")
+    if sample is not None:
+        typer.echo(f"Evening quay, playing: {address}projects/{sample.id}/scenes/{sample.scenes[0].id}/bench")
+    if open_page:
+        webbrowser.open(address)
+    application = create_app(store, data / "exports", own_hosts(host, port))
+    uvicorn.run(application, host=host, port=port, log_level="warning", timeout_graceful_shutdown=2)
+    store.close()
+
+
+@app.command()
+def sample(
+    file: File,
+    scene: SceneName,
+    parameter: Annotated[list[str], typer.Option("--parameter", help="Such as “Lantern 3/opacity”; may be given again.", show_default=False)],
+    frames: Annotated[str | None, typer.Option(help="first:end, the end not included; all when left out.", show_default=False)] = None,
+    step: Annotated[float, typer.Option(help="Frames from one line to the next.", min=0.001)] = 1.0,
+) -> None:
+    """Print parameters by frame, as CSV."""
+    found = _scene(_read(file), scene)
+    try:
+        columns = [(place.id, component) for place, component in map(found.index.by_name, parameter)]
+    except LookupError as error:
+        raise _fail(str(error.args[0])) from None
+    first, last = _range(frames, found)
+    for line in csv_values.write(found, columns, first, last, step):
+        sys.stdout.write(line)
+
+
+@app.command()
+def render(
+    file: File,
+    scene: SceneName,
+    out: Annotated[Path, typer.Option(help="The folder for the frames.", show_default=False)],
+    frames: Annotated[str | None, typer.Option(help="first:end, the end not included; all when left out.", show_default=False)] = None,
+    scale: Annotated[float, typer.Option(min=0.05, max=4, help="1 is the scene's own size.")] = 1.0,
+    background: Annotated[bool, typer.Option(help="Draw the scene's background.")] = False,
+) -> None:
+    """Draw PNG frames into a folder."""
+    from rich.progress import track
+
+    from jaunty_lever.formats.frames_zip import frames as drawn
+
+    found = _scene(_read(file), scene)
+    first, last = (round(edge) for edge in _range(frames, found))
+    try:
+        out.mkdir(parents=True, exist_ok=True)
+        for name, content in track(drawn(found, first, last, not background, scale), f"Drawing {found.name}", last - first):
+            (out / name).write_bytes(content)
+    except OSError as error:
+        raise _fail(f"{out}: {error.strerror}.") from None
+
+
+@app.command()
+def check(file: File) -> None:
+    """Read a project file and say what is wrong with it; exits with 1 when something is."""
+    project = _read(file)
+    wrong = 0
+    for scene in project.scenes:
+        sampler = Sampler(scene)
+        frame_table(sampler, Moments.frames(scene.fps, 0, scene.length))
+        for lever in scene.levers:
+            sampler.evaluate(f"{lever.id}.value", Moments.frames(scene.fps, 0, scene.length))
+        for fault in sampler.faults.values():
+            wrong += 1
+            label = scene.index.places[fault.parameter].label
+            typer.echo(f"{scene.name}: {label}: {fault.message}, first at frame {fault.time * scene.fps:g}.", err=True)
+    if wrong:
+        raise typer.Exit(1)
+    layers = sum(len(scene.index.layers) for scene in project.scenes)
+    typer.echo(f"{project.name} is sound: {len(project.scenes)} scene(s), {layers} layers.")
+
+
+@app.command()
+def schema() -> None:
+    """Print the JSON Schema of the project file."""
+    typer.echo(json.dumps(project_file.schema(), indent=2))
+
+
+@app.command()
+def version() -> None:
+    """Print the version."""
+    typer.echo(__version__)
+
+
+if __name__ == "__main__":
+    app()

@@ -1,0 +1,1 @@
+"""What the program notices by looking or computing."""

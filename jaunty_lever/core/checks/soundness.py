@@ -1,0 +1,65 @@
+"""Whether a project that came from outside holds together: ids, kinds, references, circles."""
+
+from collections import Counter
+from collections.abc import Iterator
+
+from ..document.index import Place
+from ..document.layers import Path
+from ..document.scene import Project, Scene
+from ..document.slots import components
+from ..edits.chains import offered
+from ..edits.renumber import _owners
+from ..evaluation.graph import circles, misfit
+from ..geometry.paths import path_outline
+
+
+def problems(project: Project) -> Iterator[str]:
+    """Everything that is wrong, in the artist's words; nothing for a sound project."""
+    counted = Counter(owner.id for owner in _owners(project))
+    for owner, count in counted.items():
+        if count > 1:
+            yield f"The id “{owner}” stands {count} times; every id must be its own."
+    if any(count > 1 for count in counted.values()):
+        return
+    for scene in project.scenes:
+        yield from (f"{scene.name}: {text}" for text in _scene(scene))
+
+
+def _scene(scene: Scene) -> Iterator[str]:
+    for place in scene.index.places.values():
+        yield from _parameter(place)
+    for layer in scene.index.layers.values():
+        if isinstance(layer, Path):
+            try:
+                path_outline(layer.data)
+            except ValueError as error:
+                yield f"{layer.name}: {error}"
+    sound = True
+    for entry in scene.index.modifiers.values():
+        follower = scene.index.places[entry.parameter]
+        if not offered(type(entry.modifier), follower.slot):
+            yield f"{follower.label}: {entry.modifier.title} does not work on a {follower.slot.kind}."
+        for reference in entry.modifier.references():
+            driver = scene.index.places.get(reference)
+            if driver is None:
+                sound = False
+                yield f"{follower.label} follows “{reference}”, which is not there."
+                continue
+            wrong = misfit(follower.slot, driver.slot, getattr(entry.modifier, "component", None))
+            if wrong:
+                yield f"{follower.label} cannot follow {driver.label}: {wrong}."
+    if sound:
+        for said in circles(scene.index)[:3]:
+            yield f"These values depend on themselves: {said}."
+
+
+def _parameter(place: Place) -> Iterator[str]:
+    own = place.parameter
+    for value, where in [(own.rest, ""), *((key.value, f" at frame {key.frame:g}") for key in own.keys)]:
+        try:
+            numbers = components(value, place.slot)
+        except ValueError as error:
+            yield f"{place.label}{where}: {error}."
+            return
+        if any(abs(number) > 1e9 for number in numbers):
+            yield f"{place.label}{where}: the number is too large."

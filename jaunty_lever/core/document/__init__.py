@@ -1,0 +1,1 @@
+"""What the artist made, as immutable Pydantic models."""

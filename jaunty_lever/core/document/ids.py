@@ -1,0 +1,21 @@
+"""Identifiers: short, random, readable in a diff."""
+
+import secrets
+from typing import Annotated
+
+from pydantic import StringConstraints
+
+_ALPHABET = "abcdefghjkmnpqrstuvwxyz23456789"
+
+Id = Annotated[str, StringConstraints(pattern=r"^[A-Za-z][A-Za-z0-9_-]{0,39}$")]
+"""An owner's id. A parameter's id is its owner's id, a dot and the field: `lantern3.opacity`."""
+
+
+def new_id(prefix: str) -> str:
+    """A new id such as `wiggle-k3v9x2pd`; about 39 bits, so that no two meet in a project."""
+    return f"{prefix}-" + "".join(secrets.choice(_ALPHABET) for _ in range(8))
+
+
+def new_seed() -> int:
+    """A seed of its own for a random motion: a whole number from 1 to 99,999."""
+    return secrets.randbelow(99_999) + 1

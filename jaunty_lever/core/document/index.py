@@ -1,0 +1,193 @@
+"""Finding things in a scene: by id for the program, by name for people."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+from .layers import BaseLayer, Group
+from .lever import Lever
+from .model import Model, Route, at_route
+from .parameter import Modifier, Parameter
+from .scene import Scene
+from .slots import Slot, slots_of
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where a parameter stands.
+
+    `trail` leads from its layer or lever to it, as (id, label) pairs; `within` is the parameter
+    whose modifier it is a setting of, `modifier` that modifier's id.
+    """
+
+    id: str
+    parameter: Parameter
+    slot: Slot
+    route: Route
+    trail: tuple[tuple[str, str], ...]
+    top: str
+    field: str
+    within: str | None = None
+    modifier: str | None = None
+
+    @property
+    def label(self) -> str:
+        """Such as `Lantern 3 / opacity / Wiggle / amplitude`."""
+        return " / ".join(label for _, label in self.trail)
+
+
+@dataclass(frozen=True)
+class ModifierPlace:
+    """Where a modifier stands: in which parameter's chain, and at which position."""
+
+    modifier: Modifier
+    parameter: str
+    position: int
+
+
+Found = tuple[list[Place], list[ModifierPlace]]
+
+
+def _parameter(
+    found: Found, place_id: str, parameter: Parameter, slot: Slot, route: Route, trail: tuple[tuple[str, str], ...],
+    top: str, field: str, within: str | None = None, modifier: str | None = None,
+) -> None:  # fmt: skip
+    found[0].append(Place(place_id, parameter, slot, route, trail, top, field, within, modifier))
+    for k, step in enumerate(parameter.chain):
+        found[1].append(ModifierPlace(step, place_id, k))
+        here = (*trail, (step.id, step.title))
+        for name, setting in slots_of(type(step)).items():
+            _parameter(
+                found, f"{step.id}.{name}", getattr(step, name), setting.fitted(slot), (*route, "chain", k, name),
+                (*here, (f"{step.id}.{name}", setting.label.lower())), top, name, place_id, step.id,
+            )  # fmt: skip
+
+
+def _own(found: Found, owner: Model, owner_id: str, route: Route, trail: tuple[tuple[str, str], ...], top: str) -> None:
+    for name, slot in slots_of(type(owner)).items():
+        place_id = f"{owner_id}.{name}"
+        label = slot.label if owner_id == top else f"{slot.label}"
+        _parameter(
+            found, place_id, getattr(owner, name), slot, (*route, name), (*trail, (place_id, label.lower())), top, name
+        )
+
+
+def _layer_places(layer: BaseLayer) -> Found:
+    found: Found = ([], [])
+    trail = ((layer.id, layer.name),)
+    _own(found, layer, layer.id, (), trail, layer.id)
+    fill = getattr(layer, "fill", None)
+    if fill is not None:
+        _own(found, fill, f"{layer.id}.fill", ("fill",), trail, layer.id)
+        for k, stop in enumerate(getattr(fill, "stops", ())):
+            _own(found, stop, stop.id, ("fill", "stops", k), (*trail, (stop.id, f"stop {k + 1}")), layer.id)
+    return found
+
+
+def _lever_places(lever: Lever) -> Found:
+    found: Found = ([], [])
+    trail = ((f"{lever.id}.value", lever.name),)
+    _parameter(found, f"{lever.id}.value", lever.value, lever.slot, ("value",), trail, lever.id, "value")
+    return found
+
+
+def _remembered(node: BaseLayer | Lever) -> Found:
+    """The places inside a layer or lever; worked out once for each immutable object."""
+    cached: Found | None = node.__dict__.get("_places")
+    if cached is None:
+        cached = _layer_places(node) if isinstance(node, BaseLayer) else _lever_places(node)
+        node.__dict__["_places"] = cached
+    return cached
+
+
+class SceneIndex:
+    """Every parameter and modifier of one scene, with its place."""
+
+    def __init__(self, scene: Scene) -> None:
+        self.scene = scene
+        self.places: dict[str, Place] = {}
+        self.modifiers: dict[str, ModifierPlace] = {}
+        self.layers: dict[str, BaseLayer] = {}
+        self.layer_routes: dict[str, Route] = {}
+        self.parents: dict[str, str | None] = {}
+        self.levers: dict[str, Lever] = {lever.id: lever for lever in scene.levers}
+        self._routes: dict[str, Route] = {}
+        background: Found = ([], [])
+        _own(background, scene, scene.id, (), ((scene.id, "Scene"),), scene.id)
+        self._add(background, scene.id, ())
+        for layer, route, parent in _walk(scene.layers, ("layers",), None):
+            self.layers[layer.id] = layer
+            self.layer_routes[layer.id] = route
+            self.parents[layer.id] = parent
+            self._add(_remembered(layer), layer.id, route)
+        for k, lever in enumerate(scene.levers):
+            self._add(_remembered(lever), lever.id, ("levers", k))
+
+    def _add(self, found: Found, top: str, route: Route) -> None:
+        self._routes[top] = route
+        self.places.update((place.id, place) for place in found[0])
+        self.modifiers.update((entry.modifier.id, entry) for entry in found[1])
+
+    def route(self, place: Place) -> Route:
+        """The route from the scene to a parameter."""
+        return self._routes[place.top] + place.route
+
+    def node_route(self, top: str) -> Route:
+        """The route from the scene to a layer or lever."""
+        return self._routes[top]
+
+    def node(self, route: Route) -> Any:
+        """What stands at a route."""
+        return at_route(self.scene, route)
+
+    @cached_property
+    def followers(self) -> dict[str, list[ModifierPlace]]:
+        """Which modifiers listen to each parameter."""
+        found: dict[str, list[ModifierPlace]] = {}
+        for entry in self.modifiers.values():
+            for reference in entry.modifier.references():
+                found.setdefault(reference, []).append(entry)
+        return found
+
+    def top_of(self, place: Place) -> str:
+        """The name of the layer or lever that a parameter belongs to."""
+        return place.trail[0][1]
+
+    def by_name(self, text: str) -> tuple[Place, int | None]:
+        """The parameter called `Lantern 3/opacity`, `Wind` or `Boat/position.x`, and its component.
+
+        Letter case does not matter, and spaces may be written `_`. Raises LookupError, in the
+        artist's words, when there is none.
+        """
+        wanted, component = _name(text), None
+        table = {"/".join(_name(label) for _, label in place.trail): place for place in self.places.values()}
+        place = table.get(wanted)
+        if place is None and "." in wanted:
+            stem, axis = wanted.rsplit(".", 1)
+            place = table.get(stem)
+            if place is not None and axis in place.slot.component_names:
+                component = place.slot.component_names.index(axis)
+            else:
+                place = None
+        if place is None:
+            from difflib import get_close_matches
+
+            near = get_close_matches(wanted, table, n=1, cutoff=0.5)
+            hint = f" Did you mean “{table[near[0]].label.replace(' / ', '/')}”?" if near else ""
+            raise LookupError(f"There is no parameter “{text}” in {self.scene.name}.{hint}")
+        return place, component
+
+
+def _name(text: str) -> str:
+    return "/".join(part.strip().replace("_", " ").casefold() for part in text.split("/"))
+
+
+def _walk(
+    layers: tuple[Any, ...], route: Route, parent: str | None
+) -> Iterator[tuple[BaseLayer, Route, str | None]]:
+    for k, layer in enumerate(layers):
+        here = (*route, k)
+        yield layer, here, parent
+        if isinstance(layer, Group):
+            yield from _walk(layer.layers, (*here, "layers"), layer.id)

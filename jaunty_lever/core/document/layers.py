@@ -1,0 +1,165 @@
+"""Layers: what is drawn. Every number of a layer is a parameter."""
+
+from typing import Annotated, ClassVar, Literal, Union
+
+from pydantic import Field
+
+from .ids import Id
+from .model import Model
+from .parameter import Parameter
+from .slots import slot
+
+
+class Stop(Model):
+    """A colour at a place along a gradient."""
+
+    id: Id
+    offset: Parameter = slot(0.0, "percentage", label="Place", low=0, high=100)
+    colour: Parameter = slot("#8a9a9f", "colour", label="Colour")
+
+
+class NoFill(Model):
+    """The inside of the outline is left open."""
+
+    kind: Literal["none"] = "none"
+
+
+class SolidFill(Model):
+    """One colour."""
+
+    kind: Literal["solid"] = "solid"
+    colour: Parameter = slot("#3f7f88", "colour", label="Fill")
+
+
+class LinearFill(Model):
+    """A gradient along a line, in the layer's own coordinates; CSS and SVG colour mixing."""
+
+    kind: Literal["linear"] = "linear"
+    start: Parameter = slot((0.0, -50.0), "vector", unit="px", label="Gradient start")
+    end: Parameter = slot((0.0, 50.0), "vector", unit="px", label="Gradient end")
+    stops: tuple[Stop, ...] = Field(min_length=2, max_length=16)
+
+
+class RadialFill(Model):
+    """A gradient from a centre outwards, in the layer's own coordinates."""
+
+    kind: Literal["radial"] = "radial"
+    centre: Parameter = slot((0.0, 0.0), "vector", unit="px", label="Gradient centre")
+    radius: Parameter = slot(50.0, "length", label="Gradient radius", low=0)
+    stops: tuple[Stop, ...] = Field(min_length=2, max_length=16)
+
+
+Fill = Annotated[Union[NoFill, SolidFill, LinearFill, RadialFill], Field(discriminator="kind")]
+
+
+class BaseLayer(Model):
+    """What every layer has. It turns and scales about its pivot, which `position` places in its parent."""
+
+    title: ClassVar[str] = ""
+
+    id: Id
+    kind: str
+    name: str = Field(min_length=1, max_length=120)
+    hidden: bool = False
+    position: Parameter = slot((0.0, 0.0), "vector", unit="px", label="Position", step=1)
+    rotation: Parameter = slot(0.0, "angle", label="Rotation", step=1)
+    scale: Parameter = slot((100.0, 100.0), "vector", unit="%", label="Scale", step=1)
+    pivot: Parameter = slot((0.0, 0.0), "vector", unit="px", label="Pivot", step=1)
+    opacity: Parameter = slot(100.0, "percentage", label="Opacity", low=0, high=100, step=1)
+
+
+class ShapeLayer(BaseLayer):
+    """A layer with an outline that is filled and stroked."""
+
+    fill: Fill = Field(default_factory=SolidFill)
+    stroke: Parameter = slot("#22303c", "colour", label="Stroke")
+    stroke_width: Parameter = slot(0.0, "length", label="Stroke width", low=0, high=40, step=0.5)
+
+
+class Ellipse(ShapeLayer):
+    """An ellipse about its own origin."""
+
+    title: ClassVar[str] = "Ellipse"
+    kind: Literal["ellipse"] = "ellipse"
+    size: Parameter = slot((120.0, 120.0), "vector", unit="px", label="Size", low=0, step=1)
+
+
+class Rectangle(ShapeLayer):
+    """A rectangle about its own origin, with rounded corners."""
+
+    title: ClassVar[str] = "Rectangle"
+    kind: Literal["rectangle"] = "rectangle"
+    size: Parameter = slot((160.0, 100.0), "vector", unit="px", label="Size", low=0, step=1)
+    corner: Parameter = slot(0.0, "length", label="Corner radius", low=0, high=80, step=1)
+
+
+class Polygon(ShapeLayer):
+    """A regular polygon, a corner upwards."""
+
+    title: ClassVar[str] = "Polygon"
+    kind: Literal["polygon"] = "polygon"
+    sides: Parameter = slot(6.0, label="Sides", low=3, high=60, step=1, whole=True)
+    radius: Parameter = slot(70.0, "length", label="Radius", low=0, step=1)
+
+
+class Star(ShapeLayer):
+    """A star, a point upwards."""
+
+    title: ClassVar[str] = "Star"
+    kind: Literal["star"] = "star"
+    points: Parameter = slot(5.0, label="Points", low=3, high=60, step=1, whole=True)
+    outer: Parameter = slot(80.0, "length", label="Outer radius", low=0, step=1)
+    inner: Parameter = slot(36.0, "length", label="Inner radius", low=0, step=1)
+
+
+class Line(ShapeLayer):
+    """A straight line between two points."""
+
+    title: ClassVar[str] = "Line"
+    kind: Literal["line"] = "line"
+    fill: Fill = Field(default_factory=NoFill)
+    stroke_width: Parameter = slot(4.0, "length", label="Stroke width", low=0, high=40, step=0.5)
+    start: Parameter = slot((-80.0, 0.0), "vector", unit="px", label="Start", step=1)
+    end: Parameter = slot((80.0, 0.0), "vector", unit="px", label="End", step=1)
+
+
+class Path(ShapeLayer):
+    """An outline given as SVG path data."""
+
+    title: ClassVar[str] = "Path"
+    kind: Literal["path"] = "path"
+    data: str = Field(default="M -80 40 C -40 -60 40 -60 80 40", max_length=100_000)
+
+
+class Text(ShapeLayer):
+    """A line or lines of text, set in one of the shipped fonts, about the middle of its first line."""
+
+    title: ClassVar[str] = "Text"
+    kind: Literal["text"] = "text"
+    text: Parameter = slot("Lantern Quay", "text", label="Text")
+    font: Parameter = slot(
+        "Bricolage Grotesque", "choice", label="Font",
+        options=("Bricolage Grotesque", "Instrument Sans", "Martian Mono"),
+    )  # fmt: skip
+    weight: Parameter = slot(600.0, label="Weight", low=200, high=800, step=10)
+    font_size: Parameter = slot(64.0, "length", label="Font size", low=1, high=400, step=1)
+    tracking: Parameter = slot(0.0, "percentage", label="Letter spacing", low=-10, high=100, step=1)
+    leading: Parameter = slot(120.0, "percentage", label="Line height", low=60, high=240, step=1)
+    align: Parameter = slot("middle", "choice", label="Align", options=("start", "middle", "end"))
+
+
+class Group(BaseLayer):
+    """Layers that move, turn, scale and fade as one."""
+
+    title: ClassVar[str] = "Group"
+    kind: Literal["group"] = "group"
+    layers: tuple["Layer", ...] = ()
+
+
+Layer = Annotated[
+    Union[Ellipse, Rectangle, Polygon, Star, Line, Path, Text, Group], Field(discriminator="kind")
+]  # fmt: skip
+
+LAYER_KINDS: dict[str, type[BaseLayer]] = {
+    cls.model_fields["kind"].default: cls for cls in (Ellipse, Rectangle, Polygon, Star, Line, Path, Text, Group)
+}

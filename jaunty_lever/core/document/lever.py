@@ -1,0 +1,82 @@
+"""Levers: the artist's own controls."""
+
+from functools import cached_property
+from typing import Literal
+
+from pydantic import Field, model_validator
+
+from .ids import Id
+from .keys import Finite
+from .model import Model
+from .parameter import Parameter
+from .slots import UNITS, Kind, Slot
+
+LeverKind = Literal["number", "angle", "percentage", "length", "time", "frequency", "switch", "choice", "colour"]
+
+
+class Lever(Model):
+    """A named control that can be keyed, has a chain of its own, and drives any number of parameters."""
+
+    id: Id
+    name: str = Field(min_length=1, max_length=80)
+    kind: LeverKind = "number"
+    group: str = Field(default="", max_length=80)
+    help: str = Field(default="", max_length=400)
+    low: Finite = 0.0
+    high: Finite = 100.0
+    options: tuple[str, ...] = ()
+    value: Parameter = Parameter.model_construct()
+
+    @model_validator(mode="after")
+    def _sound(self) -> "Lever":
+        if self.high <= self.low:
+            raise ValueError("a lever's range must end above its start")
+        if self.kind == "choice" and not self.options:
+            raise ValueError("a choice lever needs at least one option")
+        return self
+
+    @cached_property
+    def slot(self) -> Slot:
+        """What the lever's value is."""
+        kind: Kind = self.kind
+        return Slot(
+            kind=kind, default=default_value(kind, self.options), label=self.name, unit=UNITS.get(kind, ""),
+            components=4 if kind == "colour" else 1, low=self.low, high=self.high, options=self.options,
+            step=lever_step(self.high - self.low), help=self.help,
+        )  # fmt: skip
+
+
+def default_value(kind: str, options: tuple[str, ...]) -> bool | float | str:
+    """Where a new lever of this kind rests."""
+    if kind == "switch":
+        return True
+    if kind == "choice":
+        return options[0] if options else ""
+    return "#e0b050" if kind == "colour" else 0.0
+
+
+def lever_step(span: float) -> float:
+    """The power of ten, or half of it, that divides a range into some hundred steps."""
+    step = 1e-4
+    while step * 200 < span:
+        step *= 5 if f"{step:.0e}".startswith("2") is False and f"{step:.0e}".startswith("1") else 2
+    return float(f"{step:.3g}")
+
+
+def sensible_range(value: float, slot: Slot) -> tuple[float, float]:
+    """A range for a lever made from a number: the slot's useful range, else a round one around it."""
+    low, high = slot.low, slot.high
+    if low is not None and high is not None and low <= value <= high:
+        return low, high
+    if slot.kind == "percentage":
+        return min(0.0, value), max(100.0, value * 2)
+    if slot.kind == "angle" and abs(value) <= 180:
+        return (0.0 if low == 0 else -180.0), 180.0
+    reach = 1.0
+    while reach < abs(value) * 2:
+        reach *= 2.5 if f"{reach:.0e}"[0] == "2" and reach % 1 == 0 else 2
+        reach = float(f"{reach:.2g}")
+    reach = max(reach, 10.0 if not slot.step or slot.step >= 0.1 else 1.0)
+    if value < 0 or (low is None and slot.kind == "length"):
+        return -reach, reach
+    return (low if low is not None and low <= value else 0.0), reach

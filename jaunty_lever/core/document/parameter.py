@@ -1,0 +1,166 @@
+"""The parameter, and the base of all modifiers, which are made of parameters in turn."""
+
+from functools import cached_property
+from hashlib import blake2b
+from typing import TYPE_CHECKING, Any, ClassVar, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field, field_validator, model_validator
+
+from .ids import Id
+from .keys import Finite, Key, Value
+from .model import Model
+from .slots import Slot, slot
+
+if TYPE_CHECKING:
+    from ..motion import AnyModifier
+
+Values = NDArray[np.float64]
+"""Shape (n, components), or (1, components) for a value that is the same at all times."""
+
+
+class Parameter(Model):
+    """One value that can change over time: a resting value or keys, and a chain of modifiers.
+
+    In a file, a parameter with nothing but a resting value is written as that value alone.
+    """
+
+    rest: Value = 0.0
+    typed: tuple[str, ...] = ()
+    keys: tuple[Key, ...] = ()
+    chain: tuple["AnyModifier", ...] = ()
+    bypassed: bool = False
+
+    @model_validator(mode="before")
+    @classmethod
+    def _bare_value(cls, data: Any) -> Any:
+        return data if isinstance(data, dict | Parameter) else {"rest": data}
+
+    @field_validator("keys")
+    @classmethod
+    def _in_order(cls, keys: tuple[Key, ...]) -> tuple[Key, ...]:
+        ordered = tuple(sorted(keys, key=lambda key: key.frame))
+        for one, two in zip(ordered, ordered[1:], strict=False):
+            if one.frame == two.frame:
+                raise ValueError(f"two keys stand at frame {one.frame:g}")
+        return ordered
+
+
+    @cached_property
+    def digest(self) -> bytes:
+        """A hash of everything written in this parameter, its chain and their settings included."""
+        parts = (self.rest, self.bypassed, [(key.frame, key.value, key.ease) for key in self.keys])
+        whole = blake2b(repr(parts).encode(), digest_size=16)
+        for modifier in self.chain:
+            whole.update(modifier.digest)
+        return whole.digest()
+
+    @property
+    def moves(self) -> bool:
+        """Whether keys or a chain may make it change over time."""
+        return len(self.keys) > 1 or bool(self.chain)
+
+
+class Window(Model):
+    """A stretch of frames in which a modifier acts, both ends included, with fades inside it."""
+
+    start: Finite
+    end: Finite
+    fade_in: Finite = Field(default=0.0, ge=0)
+    fade_out: Finite = Field(default=0.0, ge=0)
+
+    @model_validator(mode="after")
+    def _not_empty(self) -> "Window":
+        if self.end < self.start:
+            raise ValueError("an active window must end after it starts")
+        return self
+
+
+class SignalLike(Protocol):
+    """What comes in from the left of a chain, at the asked moments and at any others."""
+
+    parameter: "Parameter"
+
+    @property
+    def values(self) -> Values: ...
+    def at(self, times: NDArray[np.float64]) -> Values: ...
+
+
+class MomentsLike(Protocol):
+    """The moments asked for, and the modifier's settings at those moments."""
+
+    times: NDArray[np.float64]
+    fps: float
+    components: int
+
+    def moves(self, name: str) -> bool: ...
+    def number(self, name: str) -> Values: ...
+    def choice(self, name: str) -> str: ...
+    def whole(self, name: str) -> int: ...
+    def switch(self, name: str) -> bool: ...
+    def phase(self, name: str) -> Values: ...
+    def phase_at(self, name: str, times: NDArray[np.float64]) -> Values: ...
+    def driver(self, reference: str, component: int | None, times: NDArray[np.float64]) -> Values: ...
+    def fault(self, wrong: NDArray[np.bool_], message: str) -> None: ...
+
+
+class Words(Protocol):
+    """Says settings in words, for the sentence above a chain."""
+
+    slot: Slot
+
+    def of(self, name: str) -> str: ...
+    def resting(self, name: str) -> Value: ...
+    def moves(self, name: str) -> bool: ...
+    def named(self, reference: str, component: int | None = None) -> str: ...
+
+
+class Modifier(Model):
+    """One step of a chain. Every number in it is a parameter itself."""
+
+    title: ClassVar[str] = ""
+    purpose: ClassVar[str] = ""
+    does: ClassVar[str] = ""
+    kinds: ClassVar[tuple[str, ...]] = ()
+
+    id: Id
+    kind: str
+    bypassed: bool = False
+    windows: tuple[Window, ...] = ()
+    strength: Parameter = slot(
+        100.0, "percentage", label="Strength", help="How much of the effect is passed on.", low=0, high=100, step=1
+    )
+    weights: Parameter = slot(
+        1.0, label="Share", help="How much of it each component takes; 0 locks an axis.", low=0, high=1,
+        step=0.05, owner="weights",
+    )  # fmt: skip
+
+    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
+        """What the modifier gives, shape (n, components) or (1, components); never changes its input."""
+        raise NotImplementedError
+
+    @cached_property
+    def digest(self) -> bytes:
+        """A hash of everything that decides what this modifier gives."""
+        whole = blake2b(digest_size=16)
+        for name in type(self).model_fields:
+            value = getattr(self, name)
+            whole.update(value.digest if isinstance(value, Parameter) else repr(value).encode())
+        return whole.digest()
+
+    def references(self) -> tuple[str, ...]:
+        """Ids of the parameters that this modifier listens to."""
+        return ()
+
+    def heard_at(self, times: list[float]) -> list[float]:
+        """When something that happens in a driver at `times` (seconds) is heard here."""
+        return times
+
+    def clause(self, words: Words) -> str:
+        """What the modifier does, as part of a sentence: "wiggles by up to 12 %"."""
+        return self.title.lower()
+
+    def fresh(self, new_id: str, seed: int) -> "Modifier":
+        """A copy for another parameter, with an id (and, where it is random, a seed) of its own."""
+        return self.changed(id=new_id)

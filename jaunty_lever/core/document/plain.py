@@ -1,0 +1,61 @@
+"""Documents as plain data in a stable order: only what differs from the default is written."""
+
+from typing import Any
+
+from .keys import Key
+from .model import Model
+from .parameter import Parameter
+from .slots import slots_of
+
+
+def _number(value: Any) -> Any:
+    """Whole floats as whole numbers, so that a file reads `20`, not `20.0`."""
+    if isinstance(value, float) and value.is_integer() and abs(value) < 1e15:
+        return int(value)
+    if isinstance(value, tuple):
+        return [_number(part) for part in value]
+    return value
+
+
+def _parameter(parameter: Parameter) -> Any:
+    if not (parameter.typed or parameter.keys or parameter.chain or parameter.bypassed):
+        return _number(parameter.rest)
+    made: dict[str, Any] = {"rest": _number(parameter.rest)}
+    if parameter.typed:
+        made["typed"] = list(parameter.typed)
+    if parameter.keys:
+        made["keys"] = [_key(key) for key in parameter.keys]
+    if parameter.chain:
+        made["chain"] = [plain(modifier) for modifier in parameter.chain]
+    if parameter.bypassed:
+        made["bypassed"] = True
+    return made
+
+
+def _key(key: Key) -> dict[str, Any]:
+    return {"frame": _number(key.frame), "value": _number(key.value), "ease": _number(key.ease)}
+
+
+_ALWAYS = {"kind", "id", "name", "width", "height", "fps", "length", "driver"}
+
+
+def plain(node: Model) -> dict[str, Any]:
+    """A document node as dictionaries, lists, texts and numbers, in the order of its fields."""
+    made: dict[str, Any] = {}
+    slots = slots_of(type(node))
+    fields = type(node).model_fields
+    names = [n for n in ("kind", "id") if n in fields] + [n for n in fields if n not in ("kind", "id")]
+    for name in names:
+        value = getattr(node, name)
+        if isinstance(value, Parameter):
+            written = _parameter(value)
+            slot = slots.get(name)
+            if slot is None or written != _number(slot.default) or isinstance(written, bool) != isinstance(slot.default, bool):
+                made[name] = written
+        elif isinstance(value, Model):
+            made[name] = plain(value)
+        elif isinstance(value, tuple) and value and isinstance(value[0], Model):
+            made[name] = [plain(part) for part in value]
+        elif name in _ALWAYS or value != fields[name].get_default(call_default_factory=True):
+            made[name] = _number(value)
+    return made

@@ -1,0 +1,81 @@
+"""Scenes and projects."""
+
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+from pydantic import Field, field_validator
+
+from .ids import Id
+from .layers import Layer
+from .lever import Lever
+from .model import Model
+from .parameter import Parameter
+from .slots import slot
+
+if TYPE_CHECKING:
+    from .index import SceneIndex
+
+MOST_PIXELS = 8192
+MOST_FRAMES = 36_000
+LEAST_RATE, MOST_RATE = 1.0, 240.0
+
+
+class Scene(Model):
+    """A stage of a size in pixels, a frame rate, a length in frames, layers and levers.
+
+    Layers are drawn in order: the last one lies on top.
+    """
+
+    id: Id
+    name: str = Field(min_length=1, max_length=120)
+    width: int = 1280
+    height: int = 720
+    fps: float = 30.0
+    length: int = 300
+    background: Parameter = slot("#fffdf8", "colour", label="Background")
+    layers: tuple[Layer, ...] = ()
+    levers: tuple[Lever, ...] = ()
+
+    @field_validator("width", "height")
+    @classmethod
+    def _side(cls, value: int) -> int:
+        if not 1 <= value <= MOST_PIXELS:
+            raise ValueError(f"A stage side is between 1 and {MOST_PIXELS:,} pixels; {value:,} is not.")
+        return value
+
+    @field_validator("length")
+    @classmethod
+    def _frames(cls, value: int) -> int:
+        if not 1 <= value <= MOST_FRAMES:
+            raise ValueError(f"A scene is between 1 and {MOST_FRAMES:,} frames long; {value:,} is not.")
+        return value
+
+    @field_validator("fps")
+    @classmethod
+    def _rate(cls, value: float) -> float:
+        if not LEAST_RATE <= value <= MOST_RATE:
+            raise ValueError(f"A frame rate is between 1 and 240 frames a second; {value:g} is not.")
+        return value
+
+    @cached_property
+    def index(self) -> "SceneIndex":
+        """Where every parameter, modifier, layer and lever of the scene stands."""
+        from .index import SceneIndex
+
+        return SceneIndex(self)
+
+
+class Project(Model):
+    """What is kept, exported and shared."""
+
+    id: Id
+    name: str = Field(min_length=1, max_length=120)
+    scenes: tuple[Scene, ...] = ()
+
+    def scene(self, scene_id: str) -> Scene | None:
+        """The scene with that id, or None."""
+        return next((scene for scene in self.scenes if scene.id == scene_id), None)
+
+    def with_scene(self, scene: Scene) -> "Project":
+        """The project with the scene of the same id replaced."""
+        return self.changed(scenes=tuple(scene if old.id == scene.id else old for old in self.scenes))

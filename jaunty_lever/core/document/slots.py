@@ -1,0 +1,156 @@
+"""What a parameter is for: kind, unit, useful range, name and help.
+
+A `Slot` is declared once, on the field of the model that owns the parameter. Forms, reference pages,
+the file's schema and all checks of input are made from it.
+"""
+
+from dataclasses import dataclass, replace
+from functools import cache
+from typing import Any, Literal
+
+from pydantic import BaseModel, Field
+from pydantic.fields import FieldInfo
+
+from .colours import parse_colour
+from .keys import Value
+
+Kind = Literal[
+    "number", "angle", "percentage", "length", "time", "frequency",
+    "switch", "choice", "vector", "colour", "text",
+]  # fmt: skip
+
+UNITS: dict[str, str] = {
+    "angle": "°", "percentage": "%", "length": "px", "time": "s", "frequency": "Hz",
+}  # fmt: skip
+
+AXES = ("x", "y", "z")
+CHANNELS = ("r", "g", "b", "a")
+STEPPED_KINDS = ("switch", "choice", "text")
+
+
+@dataclass(frozen=True)
+class Slot:
+    """What one parameter of a model is for.
+
+    `low` and `high` bound the useful range (None: open). `owner` says how a setting takes after the
+    parameter it belongs to: "value" (a value of the same kind), "step" (a difference of such
+    values) or "weights" (one plain number per component).
+    """
+
+    kind: Kind
+    default: Value
+    label: str
+    unit: str = ""
+    help: str = ""
+    components: int = 1
+    low: float | None = None
+    high: float | None = None
+    step: float | None = None
+    options: tuple[str, ...] = ()
+    main: bool = False
+    whole: bool = False
+    owner: str = ""
+
+    @property
+    def stepped(self) -> bool:
+        """Whether the value jumps from one whole thing to the next and is never in between."""
+        return self.whole or self.kind in STEPPED_KINDS
+
+    @property
+    def numeric(self) -> bool:
+        """Whether the values are numbers that a number can drive."""
+        return self.kind not in ("colour", "choice", "text")
+
+    @property
+    def component_names(self) -> tuple[str, ...]:
+        """Names of the components: x, y for a vector, r, g, b, a for a colour, none for a number."""
+        if self.kind == "colour":
+            return CHANNELS
+        return AXES[: self.components] if self.components > 1 else ()
+
+    def fitted(self, owner: "Slot") -> "Slot":
+        """This slot for a setting of a modifier on a parameter with the slot `owner`."""
+        if not self.owner:
+            return self
+        if self.owner == "weights":
+            return replace(self, components=owner.components)
+        if owner.kind == "colour" and self.owner == "step":
+            return replace(self, kind="number", unit="", default=0.1, low=0.0, high=1.0, step=0.01)
+        default: Value = "#808080" if owner.kind == "colour" else self.default
+        step = owner.step if owner.step is not None and not owner.whole else self.step
+        return replace(
+            self, kind=owner.kind, unit=owner.unit, components=owner.components, default=default, step=step
+        )
+
+
+def slot(
+    default: Value, kind: Kind = "number", *, label: str, unit: str | None = None, help: str = "", **rest: Any
+) -> Any:
+    """A model field that holds a parameter. The field's default is a parameter resting at `default`."""
+    if unit is None:
+        unit = UNITS.get(kind, "")
+    if isinstance(default, tuple):
+        rest.setdefault("components", len(default))
+    if kind == "colour":
+        rest["components"] = 4
+    meaning = Slot(kind=kind, default=default, label=label, unit=unit, help=help, **rest)
+
+    def resting() -> Any:
+        from .parameter import Parameter
+
+        return Parameter(rest=default)
+
+    shown = {"kind": kind, "unit": unit, "label": label}
+    field: FieldInfo = Field(default_factory=resting, description=help or label, json_schema_extra={"x-slot": shown})
+    field.metadata.append(meaning)
+    return field
+
+
+@cache
+def slots_of(model: type[BaseModel]) -> dict[str, Slot]:
+    """The slots that a model declares, by field name, in the order of declaration."""
+    found = {}
+    for name, field in model.model_fields.items():
+        for entry in field.metadata:
+            if isinstance(entry, Slot):
+                found[name] = entry
+    return found
+
+
+def components(value: Value, slot: Slot) -> tuple[float, ...]:
+    """The numbers behind a value: one per component; a choice gives its position.
+
+    Raises ValueError, in the artist's words, when the value is not of the slot's kind.
+    """
+    if slot.kind == "text":
+        if not isinstance(value, str):
+            raise ValueError(f"{slot.label} needs a text")
+        return (0.0,)
+    if slot.kind == "choice":
+        if value not in slot.options:
+            raise ValueError(f"{slot.label} must be one of: {', '.join(slot.options)}")
+        return (float(slot.options.index(str(value))),)
+    if slot.kind == "colour" and isinstance(value, str):
+        return parse_colour(value)
+    if slot.kind == "switch":
+        if isinstance(value, bool | float | int):
+            return (float(bool(value)),)
+        raise ValueError(f"{slot.label} is a switch: true or false")
+    if isinstance(value, str | bool):
+        raise ValueError(f"{slot.label} needs {'components' if slot.components > 1 else 'a number'}, not {value!r:.40}")
+    if isinstance(value, float | int):
+        if slot.kind == "colour":
+            raise ValueError(f"{slot.label} needs a colour such as #e0b050")
+        return (float(value),) * slot.components
+    if len(value) != slot.components:
+        raise ValueError(f"{slot.label} needs {slot.components} component(s), not {len(value)}")
+    return tuple(float(v) for v in value)
+
+
+def value_of(numbers: tuple[float, ...], slot: Slot) -> Value:
+    """The document value for the numbers of a parameter: the inverse of `components`."""
+    if slot.kind == "choice":
+        return slot.options[min(max(round(numbers[0]), 0), len(slot.options) - 1)]
+    if slot.kind == "switch":
+        return numbers[0] >= 0.5
+    return numbers[0] if slot.components == 1 else numbers

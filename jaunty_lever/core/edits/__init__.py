@@ -1,0 +1,50 @@
+"""Every change an artist can make. `AnyEdit` is the union; `Batch` makes several one step."""
+
+from typing import Annotated, Literal, Union
+
+from pydantic import Field, TypeAdapter
+
+from ..document.scene import Project
+from . import chains, layers, levers, scenes, values
+from .base import Edit, Gone, Refused
+
+
+class Batch(Edit):
+    """Several edits as one step: all of them or none."""
+
+    kind: Literal["batch"] = "batch"
+    edits: tuple["AnyEdit", ...] = Field(min_length=1, max_length=2000)
+    named: str = Field(default="", max_length=200)
+
+    def apply(self, project: Project) -> Project:
+        for edit in self.edits:
+            project = edit.apply(project)
+        return project
+
+    def label(self, project: Project) -> str:
+        if self.named:
+            return self.named
+        first = self.edits[0].label(project)
+        return first if len(self.edits) == 1 else f"{first} and {len(self.edits) - 1} more"
+
+
+AnyEdit = Annotated[
+    Union[
+        values.SetValue, values.SetKey, values.MoveKey, values.RemoveKey, values.SetEase, values.ClearKeys,
+        values.ResetValue,
+        chains.AddModifier, chains.RemoveModifier, chains.MoveModifier, chains.Bypass, chains.SetWindows,
+        chains.LinkTo, chains.PasteChain, chains.CopyOfModifier, chains.ClearChain,
+        levers.AddLever, levers.MakeLever, levers.ChangeLever, levers.MoveLever, levers.RemoveLever, levers.Unlink,
+        layers.AddLayer, layers.RemoveLayers, layers.ChangeLayer, layers.ArrangeLayer, layers.GroupLayers,
+        layers.DuplicateLayers, layers.SetFill, layers.ChangeStops, layers.MovePivot,
+        scenes.RenameProject, scenes.AddScene, scenes.DuplicateScene, scenes.RemoveScene, scenes.ChangeScene,
+        Batch,
+    ],
+    Field(discriminator="kind"),
+]  # fmt: skip
+
+Batch.model_rebuild(_types_namespace={"AnyEdit": AnyEdit})
+
+EDIT: TypeAdapter[Edit] = TypeAdapter(AnyEdit)
+
+__all__ = ["EDIT", "AnyEdit", "Batch", "Edit", "Gone", "Refused"]

@@ -1,0 +1,122 @@
+"""The base of every edit: a small model that makes a new project from an old one."""
+
+from typing import Any, ClassVar
+
+from ..document.index import ModifierPlace, Place
+from ..document.layers import BaseLayer
+from ..document.lever import Lever
+from ..document.model import Model, with_route
+from ..document.parameter import Parameter
+from ..document.scene import Project, Scene
+
+
+class Refused(Exception):
+    """An edit that cannot be made. `message` is for the artist, `at` the id of the thing it concerns."""
+
+    def __init__(self, message: str, at: str = "") -> None:
+        super().__init__(message)
+        self.message, self.at = message, at
+
+
+class Gone(Refused):
+    """What the edit was for has since been removed."""
+
+
+class Edit(Model):
+    """A change an artist can make. `apply` returns a new project; the old one stays as it was."""
+
+    title: ClassVar[str] = ""
+
+    kind: str
+
+    def apply(self, project: Project) -> Project:
+        """The project after the edit. Raises Refused, in the artist's words, when it cannot be made."""
+        raise NotImplementedError
+
+    def label(self, project: Project) -> str:
+        """What the edit does, in the artist's words; asked before it is applied."""
+        return self.title
+
+
+class SceneEdit(Edit):
+    """An edit inside one scene."""
+
+    scene: str
+
+    def apply(self, project: Project) -> Project:
+        return project.with_scene(self.apply_to(self.found(project)))
+
+    def found(self, project: Project) -> Scene:
+        """The scene, or Gone."""
+        scene = project.scene(self.scene)
+        if scene is None:
+            raise Gone("This scene has been deleted.", self.scene)
+        return scene
+
+    def label(self, project: Project) -> str:
+        return self.label_in(self.found(project))
+
+    def apply_to(self, scene: Scene) -> Scene:
+        """The scene after the edit."""
+        raise NotImplementedError
+
+    def label_in(self, scene: Scene) -> str:
+        """What the edit does in this scene."""
+        return self.title
+
+
+def place_of(scene: Scene, parameter: str) -> Place:
+    """Where a parameter stands, or Gone."""
+    place = scene.index.places.get(parameter)
+    if place is None:
+        raise Gone("This value is no longer there: what it belonged to has been deleted.", parameter)
+    return place
+
+
+def modifier_of(scene: Scene, modifier: str) -> ModifierPlace:
+    """Where a modifier stands, or Gone."""
+    found = scene.index.modifiers.get(modifier)
+    if found is None:
+        raise Gone("This modifier has been deleted.", modifier)
+    return found
+
+
+def layer_of(scene: Scene, layer: str) -> BaseLayer:
+    """A layer, or Gone."""
+    found = scene.index.layers.get(layer)
+    if found is None:
+        raise Gone("This layer has been deleted.", layer)
+    return found
+
+
+def lever_of(scene: Scene, lever: str) -> Lever:
+    """A lever, or Gone."""
+    found = scene.index.levers.get(lever)
+    if found is None:
+        raise Gone("This lever has been deleted.", lever)
+    return found
+
+
+def with_parameter(scene: Scene, parameter: str, **updates: Any) -> Scene:
+    """The scene with some fields of one parameter changed."""
+    place = place_of(scene, parameter)
+    changed: Scene = with_route(scene, scene.index.route(place), place.parameter.changed(**updates))
+    return changed
+
+
+def with_node(scene: Scene, top: str, node: Any) -> Scene:
+    """The scene with a layer or lever replaced."""
+    changed: Scene = with_route(scene, scene.index.node_route(top), node)
+    return changed
+
+
+def title_of(place: Place) -> str:
+    """Such as `Lantern 3: opacity`, for labels."""
+    names = [label for _, label in place.trail]
+    return names[0] if len(names) == 1 else f"{names[0]}: {' '.join(names[1:])}"
+
+
+__all__ = [
+    "Edit", "Gone", "Parameter", "Refused", "SceneEdit", "layer_of", "lever_of", "modifier_of", "place_of",
+    "title_of", "with_node", "with_parameter",
+]  # fmt: skip

@@ -1,0 +1,347 @@
+"""Edits of layers."""
+
+from typing import Any, Literal
+
+import numpy as np
+from pydantic import Field, ValidationError
+
+from ..document.ids import Id, new_id
+from ..document.keys import Finite, Key, Value
+from ..document.layers import LAYER_KINDS, BaseLayer, Group, LinearFill, NoFill, Path, RadialFill, ShapeLayer, SolidFill, Stop
+from ..document.model import with_route
+from ..document.parameter import Parameter
+from ..document.scene import Scene
+from ..document.slots import components
+from ..evaluation.sampler import Moments, Sampler
+from ..geometry.matrices import layer_matrix
+from ..geometry.paths import path_outline
+from .base import Refused, SceneEdit, layer_of, place_of, with_node, with_parameter
+from .levers import without_links_to
+from .renumber import renumbered
+
+MOST_LAYERS = 2000
+MOST_DEPTH = 24
+
+
+def _free_name(scene: Scene, name: str) -> str:
+    taken = {layer.name.casefold() for layer in scene.index.layers.values()}
+    stem, number = name, 1
+    head, _, tail = name.rpartition(" ")
+    if head and tail.isdigit():
+        stem, number = head, int(tail)
+    while name.casefold() in taken:
+        number += 1
+        name = f"{stem} {number}"
+    return name
+
+
+def _put(scene: Scene, layer: BaseLayer, parent: str | None, position: int | None) -> Scene:
+    """The scene with a layer put into a group (or the scene itself), on top when no position is given."""
+    if parent is None:
+        layers = scene.layers
+    else:
+        group = layer_of(scene, parent)
+        if not isinstance(group, Group):
+            raise Refused(f"{group.name} is not a group.", parent)
+        layers = group.layers
+    at = len(layers) if position is None else min(max(position, 0), len(layers))
+    changed: Any = (*layers[:at], layer, *layers[at:])
+    if parent is None:
+        return scene.changed(layers=changed)
+    result: Scene = with_route(scene, (*scene.index.layer_routes[parent], "layers"), changed)
+    return result
+
+
+def _taken_out(scene: Scene, layer: str) -> Scene:
+    route = scene.index.layer_routes[layer]
+    holder = scene.index.node(route[:-1])
+    kept = tuple(child for child in holder if child.id != layer)
+    result: Scene = with_route(scene, route[:-1], kept)
+    return result
+
+
+class AddLayer(SceneEdit):
+    """Add a new layer; at the centre of the stage unless a position is given."""
+
+    kind: Literal["add layer"] = "add layer"
+    id: Id = Field(default_factory=lambda: new_id("layer"))
+    layer: str
+    name: str | None = Field(default=None, max_length=120)
+    parent: str | None = None
+    position: tuple[Finite, Finite] | None = None
+    fields: dict[str, Any] = Field(default_factory=dict, description="Further fields of the layer, as in a file.")
+
+    def apply_to(self, scene: Scene) -> Scene:
+        if self.layer not in LAYER_KINDS:
+            raise Refused(f"There is no layer called “{self.layer}”. There are: {', '.join(LAYER_KINDS)}.")
+        if len(scene.index.layers) >= MOST_LAYERS:
+            raise Refused(f"A scene has at most {MOST_LAYERS:,} layers.")
+        if self.id in scene.index.layers:
+            raise Refused("There is already a layer with that id.", self.id)
+        cls = LAYER_KINDS[self.layer]
+        where = self.position or ((scene.width / 2, scene.height / 2) if self.parent is None else (0.0, 0.0))
+        name = _free_name(scene, (self.name or cls.title).strip() or cls.title)
+        try:
+            made = cls.model_validate({"id": self.id, "name": name, "position": where} | self.fields)
+        except ValidationError as error:
+            raise Refused(f"This layer cannot be made: {error.errors()[0]['msg']}.", self.id) from None
+        return _put(scene, made, self.parent, None)
+
+    def label_in(self, scene: Scene) -> str:
+        cls = LAYER_KINDS.get(self.layer)
+        return f"{self.name or (cls.title if cls else self.layer)} added"
+
+
+def _names(scene: Scene, layers: tuple[str, ...]) -> str:
+    return layer_of(scene, layers[0]).name if len(layers) == 1 else f"{len(layers)} layers"
+
+
+def _outermost(scene: Scene, layers: tuple[str, ...]) -> list[str]:
+    """The chosen layers without those inside a chosen group, from the lowest up."""
+    chosen = set(layers)
+
+    def covered(layer: str) -> bool:
+        parent = scene.index.parents[layer]
+        return parent is not None and (parent in chosen or covered(parent))
+
+    for layer in layers:
+        layer_of(scene, layer)
+    return [layer for layer in scene.index.layers if layer in chosen and not covered(layer)]
+
+
+class RemoveLayers(SceneEdit):
+    """Delete layers; what followed them rests where it stood at `frame`."""
+
+    kind: Literal["remove layers"] = "remove layers"
+    layers: tuple[str, ...] = Field(min_length=1)
+    frame: Finite = 0.0
+
+    def apply_to(self, scene: Scene) -> Scene:
+        outer = _outermost(scene, self.layers)
+        gone_layers = {layer for layer in scene.index.layers if _within(scene, layer, set(outer))}
+        gone = {place.id for place in scene.index.places.values() if place.top in gone_layers}
+        scene = without_links_to(scene, gone, self.frame)
+        for layer in outer:
+            scene = _taken_out(scene, layer)
+        return scene
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{_names(scene, self.layers)} deleted"
+
+
+def _within(scene: Scene, layer: str | None, groups: set[str]) -> bool:
+    while layer is not None:
+        if layer in groups:
+            return True
+        layer = scene.index.parents[layer]
+    return False
+
+
+class ChangeLayer(SceneEdit):
+    """A layer's name, whether it is hidden, or a path's data."""
+
+    kind: Literal["change layer"] = "change layer"
+    layer: str
+    name: str | None = None
+    hidden: bool | None = None
+    data: str | None = Field(default=None, max_length=100_000)
+
+    def apply_to(self, scene: Scene) -> Scene:
+        layer = layer_of(scene, self.layer)
+        updates: dict[str, Any] = {}
+        if self.name is not None:
+            name = self.name.strip()
+            if not 0 < len(name) <= 120:
+                raise Refused("A layer's name has 1 to 120 letters.", self.layer)
+            updates["name"] = name
+        if self.hidden is not None:
+            updates["hidden"] = self.hidden
+        if self.data is not None:
+            if not isinstance(layer, Path):
+                raise Refused(f"{layer.name} is not a path.", self.layer)
+            try:
+                path_outline(self.data)
+            except ValueError as error:
+                raise Refused(str(error), self.layer) from None
+            updates["data"] = self.data
+        return with_node(scene, self.layer, layer.changed(**updates))
+
+    def label_in(self, scene: Scene) -> str:
+        name = layer_of(scene, self.layer).name
+        if self.name is not None:
+            return f"{name} renamed {self.name.strip()}"
+        if self.hidden is not None:
+            return f"{name} {'hidden' if self.hidden else 'shown'}"
+        return f"{name}: outline changed"
+
+
+class ArrangeLayer(SceneEdit):
+    """Put a layer elsewhere: into a group or out of it, lower or higher (position 0 lies lowest)."""
+
+    kind: Literal["arrange layer"] = "arrange layer"
+    layer: str
+    parent: str | None = None
+    position: int
+
+    def apply_to(self, scene: Scene) -> Scene:
+        layer = layer_of(scene, self.layer)
+        if _within(scene, self.parent, {self.layer}):
+            raise Refused("A group cannot be put into itself.", self.layer)
+        if self.parent is not None and len(scene.index.layer_routes[layer_of(scene, self.parent).id]) // 2 >= MOST_DEPTH:
+            raise Refused(f"Groups nest at most {MOST_DEPTH} deep.", self.layer)
+        return _put(_taken_out(scene, self.layer), layer, self.parent, self.position)
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{layer_of(scene, self.layer).name} moved in the order"
+
+
+class GroupLayers(SceneEdit):
+    """Put layers into a new group, which stands where the topmost of them stood."""
+
+    kind: Literal["group layers"] = "group layers"
+    layers: tuple[str, ...] = Field(min_length=1)
+    id: Id = Field(default_factory=lambda: new_id("layer"))
+
+    def apply_to(self, scene: Scene) -> Scene:
+        outer = _outermost(scene, self.layers)
+        if len({scene.index.parents[layer] for layer in outer}) > 1:
+            raise Refused("Only layers that lie in the same group can be grouped.", self.layers[0])
+        parent = scene.index.parents[outer[0]]
+        chosen = tuple(layer_of(scene, layer) for layer in outer)
+        top = scene.index.layer_routes[outer[-1]][-1]
+        assert isinstance(top, int)
+        group = Group(id=self.id, name=_free_name(scene, "Group"), layers=chosen)
+        for layer in outer:
+            scene = _taken_out(scene, layer)
+        return _put(scene, group, parent, top - len(outer) + 1)
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{_names(scene, self.layers)} grouped"
+
+
+class DuplicateLayers(SceneEdit):
+    """Copies of layers, right above them, with ids and seeds of their own."""
+
+    kind: Literal["duplicate layers"] = "duplicate layers"
+    layers: tuple[str, ...] = Field(min_length=1)
+    salt: str = Field(default_factory=lambda: new_id("copy"))
+
+    def apply_to(self, scene: Scene) -> Scene:
+        for number, layer in enumerate(_outermost(scene, self.layers)):
+            copy: Any = renumbered(layer_of(scene, layer), f"{self.salt}-{number}")
+            copy = copy.changed(name=_free_name(scene, copy.name))
+            position = scene.index.layer_routes[layer][-1]
+            assert isinstance(position, int)
+            scene = _put(scene, copy, scene.index.parents[layer], position + 1)
+        return scene
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{_names(scene, self.layers)} duplicated"
+
+
+class SetFill(SceneEdit):
+    """The kind of a layer's fill; colours that were there are kept where they can be."""
+
+    kind: Literal["set fill"] = "set fill"
+    layer: str
+    fill: Literal["none", "solid", "linear", "radial"]
+    stops: tuple[Id, Id] = Field(default_factory=lambda: (new_id("stop"), new_id("stop")))
+    frame: Finite = 0.0
+
+    def apply_to(self, scene: Scene) -> Scene:
+        layer = layer_of(scene, self.layer)
+        if not isinstance(layer, ShapeLayer):
+            raise Refused(f"{layer.name} has no fill.", self.layer)
+        old = layer.fill
+        if old.kind == self.fill:
+            return scene
+        gone = {p.id for p in scene.index.places.values() if p.top == self.layer and p.route[0] == "fill"}
+        keep_stops = isinstance(old, LinearFill | RadialFill) and self.fill in ("linear", "radial")
+        first: Parameter = old.colour if isinstance(old, SolidFill) else Parameter(rest="#3f7f88")
+        if isinstance(old, LinearFill | RadialFill):
+            first = old.stops[0].colour
+            if keep_stops:
+                gone = {p for p in gone if p.startswith(f"{self.layer}.fill.")}
+        scene = without_links_to(scene, gone, self.frame)
+        stops = old.stops if isinstance(old, LinearFill | RadialFill) and keep_stops else (
+            Stop(id=self.stops[0], offset=0.0, colour=Parameter(rest=first.rest)),
+            Stop(id=self.stops[1], offset=100.0, colour="#f5f1e8"),
+        )  # fmt: skip
+        made: Any = {
+            "none": lambda: NoFill(), "solid": lambda: SolidFill(colour=first),
+            "linear": lambda: LinearFill(stops=stops), "radial": lambda: RadialFill(stops=stops),
+        }[self.fill]()  # fmt: skip
+        return with_node(scene, self.layer, layer_of(scene, self.layer).changed(fill=made))
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{layer_of(scene, self.layer).name}: {self.fill} fill"
+
+
+class ChangeStops(SceneEdit):
+    """Add a colour stop half-way along the widest gap, or remove one."""
+
+    kind: Literal["change stops"] = "change stops"
+    layer: str
+    remove: str | None = None
+    id: Id = Field(default_factory=lambda: new_id("stop"))
+    frame: Finite = 0.0
+
+    def apply_to(self, scene: Scene) -> Scene:
+        layer = layer_of(scene, self.layer)
+        fill = getattr(layer, "fill", None)
+        if not isinstance(fill, LinearFill | RadialFill):
+            raise Refused(f"{layer.name} has no gradient.", self.layer)
+        if self.remove is not None:
+            if len(fill.stops) <= 2:
+                raise Refused("A gradient needs two colours.", self.layer)
+            scene = without_links_to(scene, {f"{self.remove}.offset", f"{self.remove}.colour"}, self.frame)
+            stops = tuple(stop for stop in fill.stops if stop.id != self.remove)
+        elif len(fill.stops) >= 16:
+            raise Refused("A gradient has at most 16 colours.", self.layer)
+        else:
+            places = [components(s.offset.rest, scene.index.places[f"{s.id}.offset"].slot)[0] for s in fill.stops]
+            gap = int(np.argmax(np.diff(places)))
+            stop = Stop(id=self.id, offset=(places[gap] + places[gap + 1]) / 2, colour=Parameter(rest=fill.stops[gap].colour.rest))
+            stops = (*fill.stops[: gap + 1], stop, *fill.stops[gap + 1 :])
+        return with_node(scene, self.layer, layer_of(scene, self.layer).changed(fill=fill.changed(stops=stops)))
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{layer_of(scene, self.layer).name}: colour {'removed' if self.remove else 'added'}"
+
+
+class MovePivot(SceneEdit):
+    """Move a layer's pivot without moving the layer as it stands at `frame`.
+
+    The position (with all its keys) takes up what the pivot's move would have shifted.
+    """
+
+    kind: Literal["move pivot"] = "move pivot"
+    layer: str
+    to: tuple[Finite, Finite]
+    frame: Finite = 0.0
+
+    def apply_to(self, scene: Scene) -> Scene:
+        layer_of(scene, self.layer)
+        sampler = Sampler(scene)
+        at = Moments.frames(scene.fps, self.frame, self.frame + 1)
+        pivot, rotation, scale = (sampler.evaluate(f"{self.layer}.{n}", at) for n in ("pivot", "rotation", "scale"))
+        a, b, c, d, _, _ = layer_matrix(np.zeros((1, 2)), rotation, scale, np.zeros((1, 2)))[0]
+        dx, dy = self.to[0] - float(pivot[0, 0]), self.to[1] - float(pivot[0, 1])
+        scene = _shifted(scene, f"{self.layer}.pivot", (dx, dy))
+        return _shifted(scene, f"{self.layer}.position", (float(a * dx + c * dy), float(b * dx + d * dy)))
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{layer_of(scene, self.layer).name}: pivot moved"
+
+
+def _shifted(scene: Scene, parameter: str, by: tuple[float, ...]) -> Scene:
+    place = place_of(scene, parameter)
+
+    def moved(value: Value) -> Value:
+        return tuple(round(v + d, 9) for v, d in zip(components(value, place.slot), by, strict=True))
+
+    own = place.parameter
+    keys: tuple[Key, ...] = tuple(key.changed(value=moved(key.value)) for key in own.keys)
+    return with_parameter(scene, parameter, rest=moved(own.rest), keys=keys, typed=())
+
+

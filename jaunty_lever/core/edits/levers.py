@@ -1,0 +1,240 @@
+"""Edits of levers."""
+
+from typing import Any, Literal
+
+from pydantic import Field, ValidationError
+
+from ..document.ids import Id, new_id
+from ..document.keys import Finite, Key, Value
+from ..document.lever import Lever, LeverKind, default_value, sensible_range
+from ..document.parameter import Parameter
+from ..document.scene import Scene
+from ..document.slots import components, value_of
+from ..evaluation.sampler import Moments, Sampler
+from ..motion import Follow
+from .base import Refused, SceneEdit, lever_of, modifier_of, place_of, title_of, with_node, with_parameter
+from .chains import with_modifier
+
+MOST_LEVERS = 200
+
+
+def _free_name(scene: Scene, name: str) -> str:
+    taken = {lever.name.casefold() for lever in scene.levers}
+    if name.casefold() not in taken:
+        return name
+    return next(f"{name} {k}" for k in range(2, MOST_LEVERS + 2) if f"{name} {k}".casefold() not in taken)
+
+
+def _with_lever(scene: Scene, lever: Lever) -> Scene:
+    if len(scene.levers) >= MOST_LEVERS:
+        raise Refused(f"A scene has at most {MOST_LEVERS} levers.")
+    if lever.id in scene.index.levers:
+        raise Refused("There is already a lever with that id.", lever.id)
+    return scene.changed(levers=(*scene.levers, lever))
+
+
+def _checked(fields: dict[str, Any], at: str) -> Lever:
+    try:
+        return Lever(**fields)
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = str(first["loc"][0]) if first["loc"] else "lever"
+        told = {"name": "A lever needs a name of at most 80 letters."}.get(where)
+        raise Refused(told or f"{first['msg'].removeprefix('Value error, ').capitalize()}.", at) from None
+
+
+class AddLever(SceneEdit):
+    """Put a new lever on the board."""
+
+    kind: Literal["add lever"] = "add lever"
+    id: Id = Field(default_factory=lambda: new_id("lever"))
+    name: str = "Lever"
+    lever: LeverKind = "number"
+    group: str = ""
+    low: Finite = 0.0
+    high: Finite = 100.0
+    options: tuple[str, ...] = ()
+    value: Value | None = None
+
+    def apply_to(self, scene: Scene) -> Scene:
+        options = self.options or (("First", "Second") if self.lever == "choice" else ())
+        low, high = (-180.0, 180.0) if self.lever == "angle" and (self.low, self.high) == (0, 100) else (self.low, self.high)
+        rest = default_value(self.lever, options) if self.value is None else self.value
+        lever = _checked(
+            {"id": self.id, "name": _free_name(scene, self.name.strip()), "kind": self.lever, "group": self.group,
+             "low": low, "high": high, "options": options, "value": Parameter(rest=rest)}, self.id,
+        )  # fmt: skip
+        try:
+            components(rest, lever.slot)
+        except ValueError as error:
+            raise Refused(str(error), self.id) from None
+        return _with_lever(scene, lever)
+
+    def label_in(self, scene: Scene) -> str:
+        return f"Lever {self.name} added"
+
+
+class MakeLever(SceneEdit):
+    """Turn a number (with its keys) into a lever that drives it; nothing changes on the stage."""
+
+    kind: Literal["make lever"] = "make lever"
+    parameter: str
+    id: Id = Field(default_factory=lambda: new_id("lever"))
+    link: Id = Field(default_factory=lambda: new_id("m"))
+    name: str | None = None
+    component: int | None = Field(default=None, ge=0, le=3)
+    group: str = ""
+
+    def apply_to(self, scene: Scene) -> Scene:
+        place = place_of(scene, self.parameter)
+        own, slot = place.parameter, place.slot
+        if slot.kind == "text":
+            raise Refused("A text cannot be a lever; numbers, colours, switches and choices can.", self.parameter)
+        if slot.components > 1 and slot.kind != "colour":
+            if len(set(components(own.rest, slot))) > 1 or own.keys:
+                raise Refused(
+                    f"{slot.label} has {slot.components} different components; set them equal first, "
+                    "or make a lever and link it.", self.parameter,
+                )  # fmt: skip
+        # The units of a vector are pixels or percent; a lever for it is a single number of that unit.
+        kind: Any = slot.kind if slot.kind != "vector" else {"px": "length", "%": "percentage"}.get(slot.unit, "number")
+        value: Value = own.rest
+        if slot.kind not in ("colour", "choice", "switch"):
+            numbers = components(own.rest, slot)
+            value = numbers[0]
+            low, high = sensible_range(numbers[0], slot)
+            if own.keys:
+                keyed = [components(key.value, slot)[0] for key in own.keys]
+                low, high = min(low, *keyed), max(high, *keyed)
+        else:
+            low, high = 0.0, 100.0
+        name = (self.name or "").strip() or f"{place.trail[-1][1]}".capitalize()
+        typed = own.typed[:1] if slot.kind not in ("colour", "choice", "switch") else ()
+        lever = _checked(
+            {"id": self.id, "name": _free_name(scene, name), "kind": kind, "group": self.group, "low": low, "high": high,
+             "options": slot.options, "value": Parameter(rest=value, keys=own.keys, typed=typed)}, self.parameter,
+        )  # fmt: skip
+        scene = _with_lever(scene, lever)
+        scene = with_parameter(scene, self.parameter, keys=())
+        return with_modifier(scene, self.parameter, Follow(id=self.link, driver=f"{self.id}.value"), 0)
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{title_of(place_of(scene, self.parameter))} made a lever{f' named {self.name}' if self.name else ''}"
+
+
+class ChangeLever(SceneEdit):
+    """A lever's name, range, group, help or options."""
+
+    kind: Literal["change lever"] = "change lever"
+    lever: str
+    name: str | None = None
+    low: Finite | None = None
+    high: Finite | None = None
+    group: str | None = None
+    help: str | None = None
+    options: tuple[str, ...] | None = None
+
+    def apply_to(self, scene: Scene) -> Scene:
+        lever = lever_of(scene, self.lever)
+        given = {k: v for k, v in self if v is not None and k not in ("kind", "scene", "lever")}
+        if "name" in given:
+            given["name"] = str(given["name"]).strip()
+            if any(o.name.casefold() == given["name"].casefold() and o.id != lever.id for o in scene.levers):
+                raise Refused(f"There is already a lever named {given['name']}.", self.lever)
+        fields = {name: getattr(lever, name) for name in Lever.model_fields} | given
+        return with_node(scene, self.lever, _checked(fields, self.lever))
+
+    def label_in(self, scene: Scene) -> str:
+        lever = lever_of(scene, self.lever)
+        return f"Lever {lever.name} renamed {self.name}" if self.name else f"Lever {lever.name} changed"
+
+
+class MoveLever(SceneEdit):
+    """A lever's place on the board."""
+
+    kind: Literal["move lever"] = "move lever"
+    lever: str
+    position: int
+    group: str | None = None
+
+    def apply_to(self, scene: Scene) -> Scene:
+        lever = lever_of(scene, self.lever)
+        if self.group is not None:
+            lever = _checked({n: getattr(lever, n) for n in Lever.model_fields} | {"group": self.group}, self.lever)
+        rest = [other for other in scene.levers if other.id != self.lever]
+        rest.insert(min(max(self.position, 0), len(rest)), lever)
+        return scene.changed(levers=tuple(rest))
+
+    def label_in(self, scene: Scene) -> str:
+        return f"Lever {lever_of(scene, self.lever).name} moved"
+
+
+def unlinked(scene: Scene, modifier: str, frame: float) -> Scene:
+    """The scene without a link; its follower rests where the link had put it at `frame`."""
+    found = modifier_of(scene, modifier)
+    place = place_of(scene, found.parameter)
+    own = place.parameter
+    given = Sampler(scene).chain(place, Moments.frames(scene.fps, frame, frame + 1), found.position + 1)[-1][0]
+    before = own.chain[: found.position]
+    chain = (*before, *own.chain[found.position + 1 :])
+    if own.bypassed or found.modifier.bypassed or place.slot.kind == "text":
+        return with_parameter(scene, found.parameter, chain=chain)
+    # What stood before a link no longer adds to a value that already holds its effect; it is kept, switched off.
+    chain = (*(m.changed(bypassed=True) for m in before), *own.chain[found.position + 1 :])
+    rest = value_of(tuple(float(v) for v in given), place.slot)
+    keys: tuple[Key, ...] = ()
+    return with_parameter(scene, found.parameter, rest=rest, keys=keys, chain=chain, typed=())
+
+
+class Unlink(SceneEdit):
+    """Cut a link; the follower stays where it stands at `frame`."""
+
+    kind: Literal["unlink"] = "unlink"
+    modifier: str
+    frame: Finite = 0.0
+
+    def apply_to(self, scene: Scene) -> Scene:
+        return unlinked(scene, self.modifier, self.frame)
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{title_of(place_of(scene, modifier_of(scene, self.modifier).parameter))} no longer linked"
+
+
+def without_links_to(scene: Scene, gone: set[str], frame: float) -> Scene:
+    """The scene with every link to a parameter in `gone` cut, followers resting where they were."""
+    listeners = [
+        entry.modifier.id
+        for entry in scene.index.modifiers.values()
+        if entry.parameter not in gone and any(reference in gone for reference in entry.modifier.references())
+    ]
+    for modifier in listeners:
+        if modifier in scene.index.modifiers:
+            scene = unlinked(scene, modifier, frame)
+    return scene
+
+
+class RemoveLever(SceneEdit):
+    """Take a lever off the board; what it drove rests where it stood at `frame`."""
+
+    kind: Literal["remove lever"] = "remove lever"
+    lever: str
+    frame: Finite = 0.0
+
+    def apply_to(self, scene: Scene) -> Scene:
+        lever = lever_of(scene, self.lever)
+        inside = {place.id for place in scene.index.places.values() if place.top == lever.id}
+        scene = without_links_to(scene, inside, self.frame)
+        return scene.changed(levers=tuple(other for other in scene.levers if other.id != self.lever))
+
+    def label_in(self, scene: Scene) -> str:
+        lever = lever_of(scene, self.lever)
+        count = len(scene.index.followers.get(f"{lever.id}.value", []))
+        return f"Lever {lever.name} deleted" + (f", which drove {count}" if count else "")
+
+
+def driven_by(scene: Scene, lever: str) -> list[str]:
+    """The labels of everything a lever drives."""
+    found = scene.index.followers.get(f"{lever}.value", [])
+    return [scene.index.places[entry.parameter].label for entry in found]
+
+

@@ -1,0 +1,156 @@
+"""Edits of projects and scenes."""
+
+from typing import Any, Literal
+
+from pydantic import Field, ValidationError
+
+from ..document.ids import Id, new_id
+from ..document.keys import Finite
+from ..document.model import Model
+from ..document.parameter import Parameter, Window
+from ..document.scene import Project, Scene
+from .base import Edit, Refused, SceneEdit
+from .renumber import renumbered
+
+MOST_SCENES = 100
+
+
+def _checked(fields: dict[str, Any]) -> Scene:
+    try:
+        return Scene(**fields)
+    except ValidationError as error:
+        first = error.errors()[0]
+        field = str(first["loc"][0]) if first["loc"] else ""
+        told = first["msg"].removeprefix("Value error, ")
+        if field == "name":
+            told = "A scene needs a name of at most 120 letters."
+        elif first["type"] != "value_error":
+            told = f"The {field} must be a number: {told.lower()}."
+        raise Refused(told, field) from None
+
+
+class RenameProject(Edit):
+    """The project's name."""
+
+    kind: Literal["rename project"] = "rename project"
+    name: str
+
+    def apply(self, project: Project) -> Project:
+        name = self.name.strip()
+        if not 0 < len(name) <= 120:
+            raise Refused("A project needs a name of at most 120 letters.", "name")
+        return project.changed(name=name)
+
+    def label(self, project: Project) -> str:
+        return f"Project renamed {self.name.strip()}"
+
+
+class AddScene(Edit):
+    """A new, empty scene."""
+
+    kind: Literal["add scene"] = "add scene"
+    id: Id = Field(default_factory=lambda: new_id("scene"))
+    name: str = "Scene"
+    width: int = 1280
+    height: int = 720
+    fps: Finite = 30.0
+    length: int = 300
+    background: str = "#fffdf8"
+
+    def apply(self, project: Project) -> Project:
+        if len(project.scenes) >= MOST_SCENES:
+            raise Refused(f"A project has at most {MOST_SCENES} scenes.")
+        if project.scene(self.id) is not None:
+            raise Refused("There is already a scene with that id.", self.id)
+        fields = {name: getattr(self, name) for name in ("id", "width", "height", "fps", "length", "background")}
+        scene = _checked(fields | {"name": free_scene_name(project, self.name.strip())})
+        return project.changed(scenes=(*project.scenes, scene))
+
+    def label(self, project: Project) -> str:
+        return f"Scene {self.name.strip()} added"
+
+
+def free_scene_name(project: Project, name: str) -> str:
+    """The name, with a number behind it when another scene has it."""
+    taken = {scene.name.casefold() for scene in project.scenes}
+    if name.casefold() not in taken:
+        return name
+    return next(f"{name} {k}" for k in range(2, MOST_SCENES + 3) if f"{name} {k}".casefold() not in taken)
+
+
+class DuplicateScene(SceneEdit):
+    """A copy of a scene, with its levers, after it."""
+
+    kind: Literal["duplicate scene"] = "duplicate scene"
+    salt: str = Field(default_factory=lambda: new_id("copy"))
+
+    def apply(self, project: Project) -> Project:
+        if len(project.scenes) >= MOST_SCENES:
+            raise Refused(f"A project has at most {MOST_SCENES} scenes.")
+        scene = self.found(project)
+        copy = renumbered(scene, self.salt, new_seeds=False).changed(name=free_scene_name(project, scene.name))
+        at = [other.id for other in project.scenes].index(scene.id) + 1
+        return project.changed(scenes=(*project.scenes[:at], copy, *project.scenes[at:]))
+
+    def label_in(self, scene: Scene) -> str:
+        return f"Scene {scene.name} duplicated"
+
+
+class RemoveScene(SceneEdit):
+    """Delete a scene."""
+
+    kind: Literal["remove scene"] = "remove scene"
+
+    def apply(self, project: Project) -> Project:
+        scene = self.found(project)
+        return project.changed(scenes=tuple(other for other in project.scenes if other.id != scene.id))
+
+    def label_in(self, scene: Scene) -> str:
+        return f"Scene {scene.name} deleted"
+
+
+class ChangeScene(SceneEdit):
+    """A scene's name, size, length or frame rate. A new rate leaves every key and window at its time in seconds."""
+
+    kind: Literal["change scene"] = "change scene"
+    name: str | None = None
+    width: int | None = None
+    height: int | None = None
+    fps: Finite | None = None
+    length: int | None = None
+
+    def apply_to(self, scene: Scene) -> Scene:
+        fields = {name: getattr(scene, name) for name in Scene.model_fields}
+        given = {k: v for k, v in self if v is not None and k not in ("kind", "scene")}
+        if isinstance(given.get("name"), str):
+            given["name"] = given["name"].strip()
+        made = _checked(fields | given)
+        if made.fps != scene.fps:
+            length = made.length if self.length is not None else max(1, round(scene.length * made.fps / scene.fps))
+            made = _checked(fields | given | {"length": length})
+            made = retimed(made, scene.fps, made.fps)
+        return made
+
+    def label_in(self, scene: Scene) -> str:
+        if self.name is not None and self.name.strip() != scene.name:
+            return f"Scene {scene.name} renamed {self.name.strip()}"
+        return f"Scene {scene.name}: size, rate or length changed"
+
+
+def retimed(node: Any, old: float, new: float) -> Any:
+    """A copy with every key and window, given in frames, at the same time at another frame rate."""
+    if isinstance(node, tuple):
+        return tuple(retimed(part, old, new) for part in node)
+    if isinstance(node, Window):
+        names = ("start", "end", "fade_in", "fade_out")
+        return node.changed(**{name: getattr(node, name) * new / old for name in names})
+    if not isinstance(node, Model):
+        return node
+    if isinstance(node, Parameter) and not node.keys and not node.chain:
+        return node
+    updates = {n: retimed(v, old, new) for n in type(node).model_fields if isinstance(v := getattr(node, n), Model | tuple)}
+    if isinstance(node, Parameter):
+        updates["keys"] = tuple(key.changed(frame=key.frame * new / old) for key in node.keys)
+    return node.changed(**updates)
+
+

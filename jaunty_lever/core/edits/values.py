@@ -1,0 +1,268 @@
+"""Edits of single values: the resting value, and keys."""
+
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from ..document.colours import hex_colour
+from ..document.index import Place
+from ..document.keys import Ease, Finite, Key, Value
+from ..document.quantity import Unreadable, read_number, with_unit
+from ..document.scene import Scene
+from ..document.slots import components, value_of
+from ..evaluation.sampler import Moments, Sampler
+from .base import Refused, SceneEdit, place_of, title_of, with_parameter
+
+
+def said(value: Value, place: Place) -> str:
+    """A value as a label says it: `40 px`, `on`, `#e0b050`, `“Hello”`."""
+    slot = place.slot
+    if slot.kind == "text":
+        return f"“{str(value)[:24]}”"
+    if isinstance(value, str):
+        return value
+    numbers = components(value, slot)
+    if slot.kind == "switch":
+        return "on" if numbers[0] else "off"
+    if slot.kind == "colour":
+        return hex_colour(numbers)
+    return ", ".join(with_unit(number, slot.unit) for number in numbers)
+
+
+class SetValue(SceneEdit):
+    """Set a value by number or by what was typed: the resting value, or a key at `frame` when there are keys.
+
+    `component` sets only that one; `by` adds to the value that the keys (or rest) give at the frame.
+    """
+
+    kind: Literal["set value"] = "set value"
+    parameter: str
+    value: Value | None = None
+    text: str | None = None
+    by: tuple[Finite, ...] | None = None
+    component: int | None = Field(default=None, ge=0, le=3)
+    frame: Finite | None = None
+    key: bool = Field(default=False, description="Set a key at the frame even where there are none yet.")
+
+    def apply_to(self, scene: Scene) -> Scene:
+        place = place_of(scene, self.parameter)
+        own = place.parameter
+        value, typed = self._value(scene, place)
+        if own.keys or self.key:
+            return with_parameter(scene, self.parameter, keys=self._keys(scene, place, value), typed=())
+        marks = list(own.typed) or [""] * place.slot.components
+        if self.component is None or len(marks) != place.slot.components:
+            marks = [typed] * place.slot.components
+        else:
+            marks[self.component] = typed
+        return with_parameter(scene, self.parameter, rest=value, typed=tuple(marks) if any(marks) else ())
+
+    def _value(self, scene: Scene, place: Place) -> tuple[Value, str]:
+        slot = place.slot
+        typed = ""
+        if self.component is not None and self.component >= slot.components:
+            raise Refused(f"{slot.label} has no such component.", self.parameter)
+        value = self.value
+        if self.by is not None:
+            if len(self.by) != slot.components or not slot.numeric:
+                raise Refused(f"{slot.label} cannot be shifted by that.", self.parameter)
+            moved = tuple(round(n + d, 6) for n, d in zip(self._now(scene, place), self.by, strict=True))
+            value = moved if len(moved) > 1 else moved[0]
+        if self.text is not None and slot.kind not in ("text", "colour", "choice"):
+            try:
+                value = read_number(self.text, slot, scene.fps)
+            except Unreadable as error:
+                raise Refused(str(error), self.parameter) from None
+            plain = self.text.strip().replace("−", "-")
+            typed = plain if any(mark in plain[1:] for mark in "+-*/^") and "e" not in plain.lower() else ""
+        elif self.text is not None:
+            value = self.text
+        if value is None:
+            raise Refused("Nothing was given.", self.parameter)
+        if slot.kind == "text" and (not isinstance(value, str) or len(value) > 2000):
+            raise Refused("A text has at most 2,000 letters.", self.parameter)
+        try:
+            numbers = components(value, slot)
+            if self.component is not None:
+                if slot.components > 1 and slot.kind == "colour" and isinstance(value, str):
+                    raise Refused("A colour is set whole.", self.parameter)
+                now = list(self._now(scene, place))
+                now[self.component] = numbers[0]
+                return tuple(now) if len(now) > 1 else now[0], typed
+        except ValueError as error:
+            raise Refused(f"{error}.".replace("..", "."), self.parameter) from None
+        if any(abs(number) > 1e9 for number in numbers):
+            raise Refused("That number is too large.", self.parameter)
+        return value, typed
+
+    def _now(self, scene: Scene, place: Place) -> tuple[float, ...]:
+        own = place.parameter
+        if own.keys:
+            return source_at(scene, place, self.frame or 0.0)
+        return components(own.rest, place.slot)
+
+    def _keys(self, scene: Scene, place: Place, value: Value) -> tuple[Key, ...]:
+        frame = inside(scene, self.frame if self.frame is not None else 0.0, self.parameter)
+        return with_key(place.parameter.keys, frame, value, place.slot.stepped)
+
+    def label_in(self, scene: Scene) -> str:
+        place = place_of(scene, self.parameter)
+        own = place.parameter
+        shown = ""
+        if self.text is not None:
+            shown = f" {self.text.strip()[:24]}"
+        elif self.value is not None:
+            shown = f" {said(self.value, place)}" if self.component is None else f" {self.value}"
+        axis = f" {place.slot.component_names[self.component]}" if self.component and place.slot.component_names else ""
+        at = f" at frame {self.frame or 0:g}" if own.keys or self.key else ""
+        return f"{title_of(place)}{axis}{shown}{at}"
+
+
+def inside(scene: Scene, frame: float, at: str) -> float:
+    """A key's frame, refused when it lies outside the scene."""
+    if not 0 <= frame <= scene.length - 1e-9:
+        raise Refused(f"Frame {frame:g} lies outside the scene, which has frames 0 to {scene.length - 1}.", at)
+    return round(frame, 6)
+
+
+def with_key(keys: tuple[Key, ...], frame: float, value: Value, stepped: bool = False) -> tuple[Key, ...]:
+    """The keys with one set at a frame; it keeps the ease of the key it replaces, or takes its left neighbour's."""
+    old = next((key for key in keys if abs(key.frame - frame) < 1e-6), None)
+    left = [key for key in keys if key.frame < frame]
+    ease: Ease = old.ease if old else left[-1].ease if left else ("hold" if stepped else "ease-in-out")
+    rest = [key for key in keys if key is not old]
+    return tuple(sorted([*rest, Key(frame=old.frame if old else frame, value=value, ease=ease)], key=lambda k: k.frame))
+
+
+def source_at(scene: Scene, place: Place, frame: float) -> tuple[float, ...]:
+    """What the keys (or the resting value) give at a frame, before the chain."""
+    first = Sampler(scene).chain(place, Moments.frames(scene.fps, frame, frame + 1), 0)[0][0]
+    return tuple(float(v) for v in first)
+
+
+class SetKey(SceneEdit):
+    """Key what the value is at a frame, without changing it."""
+
+    kind: Literal["set key"] = "set key"
+    parameter: str
+    frame: Finite
+
+    def apply_to(self, scene: Scene) -> Scene:
+        place = place_of(scene, self.parameter)
+        frame = inside(scene, self.frame, self.parameter)
+        own = place.parameter
+        value: Value
+        if not own.keys:
+            value = own.rest
+        elif place.slot.kind == "text":
+            value = next((key.value for key in reversed(own.keys) if key.frame <= frame), own.keys[0].value)
+        else:
+            value = value_of(source_at(scene, place, frame), place.slot)
+        return with_parameter(scene, self.parameter, keys=with_key(own.keys, frame, value, place.slot.stepped))
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{title_of(place_of(scene, self.parameter))} keyed at frame {self.frame:g}"
+
+
+def _key_at(place: Place, frame: float) -> Key:
+    for key in place.parameter.keys:
+        if abs(key.frame - frame) < 1e-4:
+            return key
+    raise Refused(f"There is no key at frame {frame:g} any more.", place.id)
+
+
+class MoveKey(SceneEdit):
+    """Move one key to another frame, and to another value when one is given. A key it lands on is replaced."""
+
+    kind: Literal["move key"] = "move key"
+    parameter: str
+    frame: Finite
+    to: Finite
+    value: Value | None = None
+
+    def apply_to(self, scene: Scene) -> Scene:
+        place = place_of(scene, self.parameter)
+        key = _key_at(place, self.frame)
+        to = inside(scene, self.to, self.parameter)
+        value = key.value if self.value is None else self.value
+        try:
+            components(value, place.slot)
+        except ValueError as error:
+            raise Refused(str(error), self.parameter) from None
+        rest = [other for other in place.parameter.keys if other is not key and abs(other.frame - to) > 1e-6]
+        keys = sorted([*rest, key.changed(frame=to, value=value)], key=lambda k: k.frame)
+        return with_parameter(scene, self.parameter, keys=tuple(keys))
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{title_of(place_of(scene, self.parameter))}: key to frame {self.to:g}"
+
+
+class RemoveKey(SceneEdit):
+    """Take a key away. With the last key gone, the parameter rests at that key's value."""
+
+    kind: Literal["remove key"] = "remove key"
+    parameter: str
+    frame: Finite
+
+    def apply_to(self, scene: Scene) -> Scene:
+        place = place_of(scene, self.parameter)
+        key = _key_at(place, self.frame)
+        keys = tuple(other for other in place.parameter.keys if other is not key)
+        if not keys:
+            return with_parameter(scene, self.parameter, keys=(), rest=key.value)
+        return with_parameter(scene, self.parameter, keys=keys)
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{title_of(place_of(scene, self.parameter))}: key at frame {self.frame:g} removed"
+
+
+class SetEase(SceneEdit):
+    """How the value travels from a key to the next one."""
+
+    kind: Literal["set ease"] = "set ease"
+    parameter: str
+    frame: Finite
+    ease: Ease
+
+    def apply_to(self, scene: Scene) -> Scene:
+        place = place_of(scene, self.parameter)
+        key = _key_at(place, self.frame)
+        keys = tuple(k.changed(ease=self.ease) if k is key else k for k in place.parameter.keys)
+        return with_parameter(scene, self.parameter, keys=keys)
+
+    def label_in(self, scene: Scene) -> str:
+        ease = self.ease if isinstance(self.ease, str) else "a curve of its own"
+        return f"{title_of(place_of(scene, self.parameter))}: {ease} from frame {self.frame:g}"
+
+
+class ClearKeys(SceneEdit):
+    """Remove all keys; the parameter rests at the value it had at `frame`."""
+
+    title: ClassVar[str] = "Keys cleared"
+    kind: Literal["clear keys"] = "clear keys"
+    parameter: str
+    frame: Finite = 0.0
+
+    def apply_to(self, scene: Scene) -> Scene:
+        place = place_of(scene, self.parameter)
+        value: Value = place.parameter.keys[0].value if place.parameter.keys else place.parameter.rest
+        if place.slot.kind != "text":
+            value = value_of(source_at(scene, place, self.frame), place.slot)
+        return with_parameter(scene, self.parameter, keys=(), rest=value)
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{title_of(place_of(scene, self.parameter))}: all keys removed"
+
+
+class ResetValue(SceneEdit):
+    """Back to the value that a new layer, modifier or lever has: no keys, no chain."""
+
+    kind: Literal["reset value"] = "reset value"
+    parameter: str
+
+    def apply_to(self, scene: Scene) -> Scene:
+        place = place_of(scene, self.parameter)
+        return with_parameter(scene, self.parameter, rest=place.slot.default, keys=(), chain=(), typed=(), bypassed=False)
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{title_of(place_of(scene, self.parameter))} reset"

@@ -1,0 +1,76 @@
+"""Who depends on whom: parameters as a graph, and the circles that must not be."""
+
+from collections.abc import Iterator
+
+from ..document.index import Place, SceneIndex
+from ..document.slots import Slot, slots_of
+
+
+def listened(index: SceneIndex, place: Place) -> Iterator[str]:
+    """Ids of the parameters that a parameter's value needs: its modifiers' settings and drivers."""
+    for modifier in place.parameter.chain:
+        yield from modifier.references()
+        for name in slots_of(type(modifier)):
+            if f"{modifier.id}.{name}" in index.places:
+                yield f"{modifier.id}.{name}"
+
+
+def path_between(index: SceneIndex, start: str, goal: str) -> list[str] | None:
+    """The parameters through which `start` depends on `goal`, both ends included; None if it does not."""
+    came_from: dict[str, str | None] = {start: None}
+    waiting = [start]
+    while waiting:
+        here = waiting.pop()
+        if here == goal:
+            found: list[str] = []
+            step: str | None = here
+            while step is not None:
+                found.append(step)
+                step = came_from[step]
+            return found[::-1]
+        place = index.places.get(here)
+        for needed in listened(index, place) if place else ():
+            if needed not in came_from:
+                came_from[needed] = here
+                waiting.append(needed)
+    return None
+
+
+def circle(index: SceneIndex, follower: str, driver: str) -> str | None:
+    """The circle that a link from `driver` to `follower` would close, in names; None if it closes none."""
+    back = path_between(index, driver, follower)
+    if back is None:
+        return None
+    names = [index.places[step].label for step in [follower, *back]]
+    return " → ".join(f"“{name}”" for name in names)
+
+
+def circles(index: SceneIndex) -> list[str]:
+    """One circle for every link in the scene that lies on one; for documents that come from outside."""
+    found = []
+    for entry in index.modifiers.values():
+        for reference in entry.modifier.references():
+            if reference in index.places:
+                said = circle(index, entry.parameter, reference)
+                if said:
+                    found.append(said)
+    return found
+
+
+def misfit(follower: Slot, driver: Slot, component: int | None) -> str | None:
+    """Why a driver of one kind cannot drive a follower of another; None when it can."""
+    width = 1 if component is not None else driver.components
+    if component is not None and component >= driver.components:
+        return f"{driver.label} has no such component"
+    if follower.kind == "text" or driver.kind == "text":
+        return "a text cannot be driven; numbers, vectors, colours, switches and choices can"
+    if (follower.kind == "choice") != (driver.kind == "choice"):
+        return "a choice can only follow a choice"
+    if follower.kind == "choice":
+        fits = follower.options == driver.options
+        return None if fits else f"the choices differ: {', '.join(driver.options)} and {', '.join(follower.options)}"
+    if follower.kind == "colour" and driver.kind != "colour":
+        return "a colour can only follow a colour"
+    if width not in (1, follower.components):
+        return f"it has {width} components and the follower {follower.components}; choose one component of it"
+    return None

@@ -1,0 +1,282 @@
+"""The sampler: any parameter of a scene at any array of times."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from ..document.index import Place
+from ..document.parameter import Modifier, Parameter, Values, Window
+from ..document.scene import Scene
+from ..document.slots import components, slots_of
+from ..motion.easing import KeyTable, look_up
+from ..motion.parallel import all_finite, over
+from ..motion.phase import Phase
+from .cache import Cache, Fault
+from .upstream import Upstream
+
+Times = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Moments:
+    """Times in seconds (n,). `grid` names a frame grid, so that results on it can be remembered."""
+
+    times: Times
+    grid: tuple[float, float, float, float] | None = None
+
+    @classmethod
+    def frames(cls, fps: float, start: float, stop: float, step: float = 1.0) -> "Moments":
+        """The times of the frames start, start + step, … before stop."""
+        count = max(0, int(np.ceil((stop - start) / step - 1e-9)))
+        return cls((start + step * np.arange(count)) / fps, (fps, start, stop, step))
+
+
+class Sampler:
+    """Values of one scene's parameters as pure functions of time.
+
+    A cache may be shared by many samplers and threads; one sampler belongs to one thread.
+    """
+
+    def __init__(self, scene: Scene, cache: Cache | None = None) -> None:
+        self.scene = scene
+        self.index = scene.index
+        self.cache = cache if cache is not None else Cache(64 << 20)
+        self.upstream = Upstream(self.index, scene.fps)
+        self.faults: dict[tuple[str, str], Fault] = {}
+        self.computed: set[str] = set()
+        self._working: list[str] = []
+
+    def sample(self, parameter: str, times: ArrayLike) -> Values:
+        """The parameter at times (…) in seconds, shape (…, components). Raises KeyError for an unknown id."""
+        asked = np.asarray(times, dtype=np.float64)
+        values = self.evaluate(parameter, Moments(asked.ravel()))
+        return np.broadcast_to(values, (asked.size, values.shape[1])).reshape(*asked.shape, values.shape[1])
+
+    def evaluate(self, parameter: str, moments: Moments) -> Values:
+        """The parameter at some moments: (n, components), or (1, components) when it never changes."""
+        place = self.index.places[parameter]
+        own = place.parameter
+        if not own.keys and not own.chain:
+            return np.array([components(own.rest, place.slot)])
+        if moments.grid is None:
+            return self._last(place, moments)
+        key = (self.upstream.key(parameter), moments.grid)
+        entry = self.cache.get(key)
+        if entry is None:
+            before, self.faults = self.faults, {}
+            values = self._last(place, moments)
+            values.setflags(write=False)
+            mine, self.faults = self.faults, before
+            self.cache.put(key, values, tuple(mine.values()), values.nbytes + 256)
+            entry = self.cache.get(key)
+            self.computed.add(parameter)
+            self._note(mine.values())
+            return values
+        self._note(entry.faults)
+        result: Values = entry.value
+        return result
+
+    def stations(self, parameter: str, moments: Moments) -> list[Values]:
+        """What the resting value or keys give, and then what each modifier of the chain passes on."""
+        place = self.index.places[parameter]
+        return self.chain(place, moments, len(place.parameter.chain))
+
+    def texts(self, parameter: str, moments: Moments) -> tuple[tuple[str, ...], NDArray[np.int64]]:
+        """A text parameter's distinct texts, and which of them stands at each moment (n,) or (1,)."""
+        own = self.index.places[parameter].parameter
+        if not own.keys:
+            return (str(own.rest),), np.zeros(1, dtype=np.int64)
+        frames = np.array([key.frame for key in own.keys]) / self.scene.fps
+        which = np.maximum(np.searchsorted(frames, moments.times, side="right") - 1, 0)
+        return tuple(str(key.value) for key in own.keys), which
+
+    def _note(self, faults: object) -> None:
+        for fault in faults:  # type: ignore[attr-defined]
+            key = (fault.modifier, fault.message)
+            known = self.faults.get(key)
+            if known is None or fault.time < known.time:
+                self.faults[key] = fault
+
+    def _last(self, place: Place, moments: Moments) -> Values:
+        if place.id in self._working:
+            # A circle that came in by a way round the checks: the value rests rather than recursing.
+            return np.array([components(place.parameter.rest, place.slot)])
+        self._working.append(place.id)
+        try:
+            return self.chain(place, moments, len(place.parameter.chain))[-1]
+        finally:
+            self._working.pop()
+
+    def chain(self, place: Place, moments: Moments, count: int) -> list[Values]:
+        """The values after the first `count` modifiers, from the resting value or keys on."""
+        own = place.parameter
+        given = [self._source(place, moments)]
+        for position, modifier in enumerate(own.chain[:count]):
+            if own.bypassed or modifier.bypassed:
+                given.append(given[-1])
+                continue
+            given.append(_run(self, place, modifier, _Signal(self, place, position, moments, given[-1]), moments))
+        return given
+
+    def _source(self, place: Place, moments: Moments) -> Values:
+        own = place.parameter
+        if not own.keys or place.slot.kind == "text":
+            return np.array([components(own.rest if not own.keys else own.keys[0].value, place.slot)])
+        table = KeyTable(own.keys, place.slot, self.scene.fps)
+        if len(own.keys) == 1:
+            return table.values
+        out = np.empty((len(moments.times), place.slot.components))
+        over(len(out), look_up, moments.times, table.times, table.values, table.kinds, table.points, out)
+        return out
+
+    def phase(self, parameter: str, low: float, high: float) -> Phase:
+        """The integral of a parameter's first component from 0, usable from `low` to `high` seconds."""
+        place = self.index.places[parameter]
+        # Whole spans keep the remembered phase useful for many questions.
+        low, high = float(min(0, np.floor(low / 8) * 8)), float(np.ceil(max(high, 1.0) / 8) * 8)
+        key = ("phase", self.upstream.key(parameter), low, high)
+        entry = self.cache.get(key)
+        if entry is not None:
+            phase: Phase = entry.value
+            return phase
+
+        def rate(times: Times) -> Times:
+            values = self._last(place, Moments(times))[:, 0]
+            return np.broadcast_to(np.maximum(values, 0.0), times.shape)
+
+        phase = Phase(rate, self.upstream.breaks(parameter), low, high)
+        self.cache.put(key, phase, (), phase.powers.nbytes * 2)
+        return phase
+
+
+class _Signal:
+    """What comes in from the left, at the asked moments and, when a modifier wants it, at others."""
+
+    def __init__(self, sampler: Sampler, place: Place, position: int, moments: Moments, values: Values) -> None:
+        self._sampler, self._place, self._position, self._moments = sampler, place, position, moments
+        self.parameter: Parameter = place.parameter
+        self.values = values
+
+    def at(self, times: Times) -> Values:
+        return self._sampler.chain(self._place, Moments(times), self._position)[-1]
+
+
+class _At:
+    """The moments asked for, with the modifier's settings there."""
+
+    def __init__(self, sampler: Sampler, place: Place, modifier: Modifier, moments: Moments) -> None:
+        self._sampler, self._place, self._modifier, self._moments = sampler, place, modifier, moments
+        self._slots = slots_of(type(modifier))
+        self.times = moments.times
+        self.fps = sampler.scene.fps
+        self.components = place.slot.components
+        self.wrong: NDArray[np.bool_] | None = None
+
+    def moves(self, name: str) -> bool:
+        moving: bool = getattr(self._modifier, name).moves
+        return moving
+
+    def number(self, name: str) -> Values:
+        return self._sampler.evaluate(f"{self._modifier.id}.{name}", self._moments)
+
+    def choice(self, name: str) -> str:
+        options = self._slots[name].options
+        return options[min(max(self.whole(name), 0), len(options) - 1)]
+
+    def whole(self, name: str) -> int:
+        return int(np.rint(self.number(name)[0, 0]))
+
+    def switch(self, name: str) -> bool:
+        return bool(self.number(name)[0, 0] >= 0.5)
+
+    def phase(self, name: str) -> Values:
+        return self.phase_at(name, self.times)
+
+    def phase_at(self, name: str, times: Times) -> Values:
+        if not times.size:
+            return times
+        if not self.moves(name):
+            return times * max(0.0, float(self.number(name)[0, 0]))
+        phase = self._sampler.phase(f"{self._modifier.id}.{name}", float(times.min()), float(times.max()))
+        return phase.at(np.ascontiguousarray(times))
+
+    def driver(self, reference: str, component: int | None, times: Times) -> Values:
+        if reference not in self._sampler.index.places:
+            self.fault(np.array([True]), "What it follows is no longer there")
+            return np.zeros((1, self.components))
+        moments = self._moments if times is self.times else Moments(times)
+        values = self._sampler.evaluate(reference, moments)
+        return values if component is None else values[:, component : component + 1]
+
+    def fault(self, wrong: NDArray[np.bool_], message: str) -> None:
+        if not wrong.any():
+            return
+        full = np.broadcast_to(wrong, self.times.shape)
+        self.wrong = full if self.wrong is None else self.wrong | full
+        first = float(self.times[np.flatnonzero(full)].min()) if full.size else 0.0
+        self._sampler._note([Fault(self._place.id, self._modifier.id, message, first)])
+
+
+def _run(sampler: Sampler, place: Place, modifier: Modifier, signal: _Signal, moments: Moments) -> Values:
+    """One modifier with its strength, windows and shares, its jumping settings held apart, its faults passed over."""
+    count = len(moments.times)
+    at = _At(sampler, place, modifier, moments)
+    share = _share(modifier, at)
+    if share.shape[0] == 1 and not share.any():
+        return signal.values
+    jumps = [
+        values
+        for name, slot in at._slots.items()
+        if slot.stepped and getattr(modifier, name).moves and (values := at.number(name)).shape[0] > 1
+    ]
+    if jumps:
+        states, which = np.unique(np.rint(np.hstack(jumps)), axis=0, return_inverse=True)
+        out = np.empty((count, place.slot.components))
+        for state in range(len(states)):
+            chosen = np.flatnonzero(which.ravel() == state)
+            some = Moments(moments.times[chosen])
+            incoming = signal.values if signal.values.shape[0] == 1 else signal.values[chosen]
+            part = _Signal(sampler, place, signal._position, some, incoming)
+            out[chosen] = _sound(_At(sampler, place, modifier, some), modifier, part)
+    else:
+        out = _sound(at, modifier, signal)
+    if share.shape[0] == 1 and bool(np.all(share == 1)):
+        return out
+    return np.where(share == 0, signal.values, np.where(share == 1, out, signal.values + share * (out - signal.values)))
+
+
+def _sound(at: _At, modifier: Modifier, signal: _Signal) -> Values:
+    out = modifier.apply(signal, at)
+    if out.shape[1] != at.components:
+        out = np.broadcast_to(out, (out.shape[0], at.components))
+    if not all_finite(out):
+        at.fault(~np.isfinite(out).all(axis=1), "The result is not a finite number")
+    if at.wrong is not None:
+        out = np.where(at.wrong[:, None], signal.values, out)
+    return out
+
+
+def _share(modifier: Modifier, at: _At) -> Values:
+    """How much of the effect is passed on: strength/100 × windows × shares; (1 or n, 1 or components)."""
+    strength = np.clip(at.number("strength") / 100, 0, 1)
+    if modifier.windows:
+        strength = strength * envelope(modifier.windows, at.times, at.fps)[:, None]
+    weights = at.number("weights")
+    if weights.shape[0] == 1 and bool(np.all(weights == weights[0, 0])):
+        weights = weights[:, :1]
+    return strength * weights
+
+
+def envelope(windows: tuple[Window, ...], times: Times, fps: float) -> Times:
+    """1 inside an active window, 0 outside, smoothstep over the fades, which lie inside; (n,)."""
+    whole = np.zeros(len(times))
+    for window in windows:
+        start, end = window.start / fps, window.end / fps
+        inside = ((times >= start) & (times <= end)).astype(np.float64)
+        for into, fade in ((times - start, window.fade_in / fps), (end - times, window.fade_out / fps)):
+            if fade > 0:
+                s = np.clip(into / fade, 0, 1)
+                inside = inside * (s * s * (3 - 2 * s))
+        whole = np.maximum(whole, inside)
+    return whole

@@ -1,0 +1,1 @@
+"""Outlines: shapes, paths and text as arrays of points over time."""

@@ -1,0 +1,74 @@
+"""Follow: listen to another parameter or to a lever."""
+
+from typing import ClassVar, Literal
+
+import numpy as np
+from pydantic import Field
+
+from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
+from ..document.slots import slot
+
+
+class Follow(Modifier):
+    """Take the value of another parameter or a lever, times a factor, plus an offset, and later if wanted."""
+
+    title: ClassVar[str] = "Follow"
+    purpose: ClassVar[str] = "follow something"
+    does: ClassVar[str] = "Listens to a lever or another parameter."
+    kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour", "switch", "choice")
+
+    kind: Literal["follow"] = "follow"
+    driver: str = Field(description="The id of the parameter that is listened to.")
+    component: int | None = Field(default=None, ge=0, le=3, description="Only this component of the driver.")
+    times: Parameter = slot(1.0, label="Times", help="Multiplies what the driver gives.", step=0.05, main=True)
+    plus: Parameter = slot(0.0, label="Plus", help="Added after multiplying.", owner="step", step=1, main=True)
+    delay: Parameter = slot(0.0, "time", label="Delay", help="How much later it follows.", step=0.02, main=True)
+    speed: Parameter = slot(1.0, label="Speed", help="How fast the driver's time runs here.", step=0.05)
+    blend: Parameter = slot(
+        "replace", "choice", label="Blend", help="What happens to the value that comes in.",
+        options=("replace", "add", "multiply"),
+    )  # fmt: skip
+
+    def references(self) -> tuple[str, ...]:
+        return (self.driver,)
+
+    def heard_at(self, times: list[float]) -> list[float]:
+        speed, delay = self.speed.rest, self.delay.rest
+        if self.speed.moves or self.delay.moves or not isinstance(speed, float) or not isinstance(delay, float):
+            return times
+        return [(t + delay) / speed for t in times] if speed else []
+
+    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
+        speed, delay = at.number("speed"), at.number("delay")
+        if speed.shape[0] == delay.shape[0] == 1 and speed[0, 0] == 1 and delay[0, 0] == 0:
+            times = at.times
+        else:
+            times = speed[:, 0] * at.times - delay[:, 0]
+        given = at.driver(self.driver, self.component, times)
+        factor, plus = at.number("times"), at.number("plus")
+        # Multiplying by 1 and adding 0 would turn a choice's or a colour's exact value into itself: skip both.
+        if not (factor.shape[0] == 1 and factor[0, 0] == 1):
+            given = given * factor
+        if not (plus.shape[0] == 1 and np.all(plus == 0)):
+            given = given + plus
+        blend = at.choice("blend")
+        if blend == "add":
+            return incoming.values + given
+        if blend == "multiply":
+            return incoming.values * given
+        if given.shape[1] != at.components:
+            given = np.broadcast_to(given, (given.shape[0], at.components))
+        return given
+
+    def clause(self, words: Words) -> str:
+        said = {"add": "adds ", "multiply": "is multiplied by "}.get(str(words.resting("blend")), "follows ")
+        said += words.named(self.driver, self.component)
+        times, plus = words.resting("times"), words.resting("plus")
+        if words.moves("times") or times != 1:
+            said += f" × {words.of('times')}"
+        if words.moves("plus") or (isinstance(plus, int | float) and plus != 0):
+            said += f" plus {words.of('plus')}"
+        delay = words.resting("delay")
+        if words.moves("delay") or (isinstance(delay, int | float) and delay > 0):
+            said += f", {words.of('delay')} later"
+        return said

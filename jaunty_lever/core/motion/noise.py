@@ -1,0 +1,180 @@
+"""Seeded noise over a phase: the kernel behind Wiggle.
+
+Each whole phase k has a random value and a random slope, hashed from (seed, component, octave, k); a
+cubic Hermite curve joins them, so value and slope are continuous and the motion does not rest at whole
+phases. The curve lies within ±1 by construction (the largest Hermite value for |v| ≤ 1 and |slope| ≤ 2
+is 1.5); the polynomial 1.5x − 0.5x³ then spreads it over the range without leaving it.
+Hash: the finaliser of SplitMix64 (Steele, Lea, Flood 2014).
+"""
+
+import numba as nb
+import numpy as np
+
+SMOOTH, BILLOW, RIDGED, STEPPED = 0, 1, 2, 3
+BOTH, ABOVE, BELOW = 0, 1, 2
+
+_GOLDEN = np.uint64(0x9E3779B97F4A7C15)
+_M1 = np.uint64(0xBF58476D1CE4E5B9)
+_M2 = np.uint64(0x94D049BB133111EB)
+_S30, _S27, _S31, _S11 = np.uint64(30), np.uint64(27), np.uint64(31), np.uint64(11)
+_BLOCK, _RUN = 1024, 16
+_UNIT = 1.0 / 9007199254740992.0
+
+
+@nb.njit(inline="always", cache=True)
+def _mix(z):  # type: ignore[no-untyped-def]
+    z = (z ^ (z >> _S30)) * _M1
+    z = (z ^ (z >> _S27)) * _M2
+    return z ^ (z >> _S31)
+
+
+@nb.njit(inline="always", cache=True)
+def _even(stream, k):  # type: ignore[no-untyped-def]
+    """Even in −1..1, from a stream and a whole number."""
+    z = _mix(stream + np.uint64(k) * _GOLDEN)
+    return (z >> _S11) * _UNIT * 2.0 - 1.0
+
+
+@nb.njit(cache=True)
+def stream_of(seed, component, octave):  # type: ignore[no-untyped-def]
+    """The hash stream of one octave of one component."""
+    z = _mix(np.uint64(seed) * _GOLDEN + np.uint64(0x632BE59BD9B4E019))
+    return _mix(z + np.uint64(component * 64 + octave + 1) * _M1)
+
+
+@nb.njit(inline="always", cache=True)
+def _spread(x):  # type: ignore[no-untyped-def]
+    return x * (1.5 - 0.5 * x * x)
+
+
+@nb.njit(inline="always", cache=True)
+def _place(stream, k):  # type: ignore[no-untyped-def]
+    return _spread(_even(stream, k))
+
+
+@nb.njit(inline="always", cache=True)
+def _cell(stream, k, lapse, character, curve):  # type: ignore[no-untyped-def]
+    """Writes the four coefficients of the noise on the cell k..k+1, repeating after `lapse` cells (0: never)."""
+    k0 = np.int64(k)
+    near, k1, far = k0 - 1, k0 + 1, k0 + 2
+    if lapse > 0:
+        near, k0, k1, far = near % lapse, k0 % lapse, k1 % lapse, far % lapse
+    if character == STEPPED:
+        curve[0] = _even(stream, k0)
+        curve[1:] = 0.0
+        return
+    v0, v1 = _place(stream, k0), _place(stream, k1)
+    m0 = 0.5 * (v1 - _place(stream, near)) + _even(~stream, k0)
+    m1 = 0.5 * (_place(stream, far) - v0) + _even(~stream, k1)
+    curve[0] = v0 / 1.5
+    curve[1] = m0 / 1.5
+    curve[2] = (3.0 * (v1 - v0) - 2.0 * m0 - m1) / 1.5
+    curve[3] = (2.0 * (v0 - v1) + m0 + m1) / 1.5
+
+
+@nb.njit(nogil=True, cache=True)
+def _cubic(x, n, scale, k, a, b, c, d):  # type: ignore[no-untyped-def]
+    for j in range(len(x)):
+        f = x[j] * scale - k
+        n[j] = a + f * (b + f * (c + f * d))
+
+
+@nb.njit(inline="always", cache=True)
+def _octave(x, floors, n, size, scale, stream, lapse, character, curve):  # type: ignore[no-untyped-def]
+    """n[j] = one octave of noise at x[j] · scale. Samples that share a cell are worked out in one stretch."""
+    for j in range(size):
+        floors[j] = np.floor(x[j] * scale)
+    start = 0
+    while start < size:
+        k = floors[start]
+        # Most stretches lie in one cell for a long while: ask for a whole run at once, then one by one.
+        stop = start
+        while stop + _RUN <= size:
+            ahead = floors[stop : stop + _RUN]
+            other = 0
+            for j in range(_RUN):
+                other |= ahead[j] != k
+            if other:
+                break
+            stop += _RUN
+        while stop < size and floors[stop] == k:
+            stop += 1
+        _cell(stream, k, lapse, character, curve)
+        _cubic(x[start:stop], n[start:stop], scale, k, curve[0], curve[1], curve[2], curve[3])
+        start = stop
+
+
+@nb.njit(nogil=True, cache=True)
+def wiggle(first, last, phase, rate, period, base, gain, seed, component, octaves, persistence, character, direction, out):  # type: ignore[no-untyped-def]
+    """out[i] = base + gain · N(phase[i] · rate) for one component, for the samples first..last.
+
+    phase and out (n,); period (whole phases after which N repeats, 0: never), base, gain and
+    persistence (1,) or (n,). Worked in blocks that fit the nearest cache.
+    """
+    x, n, floors = np.empty(_BLOCK), np.empty(_BLOCK), np.empty(_BLOCK)
+    total = np.empty(_BLOCK)
+    curve = np.zeros(4)
+    lasting = period.shape[0] == 1
+    steady = persistence.shape[0] == 1
+    whole = 0.0
+    for o in range(octaves):
+        whole += persistence[0] ** o
+    for begin in range(first, last, _BLOCK):
+        most = min(_BLOCK, last - begin)
+        offset = 0
+        while offset < most:
+            here = begin + offset
+            lapse = period[0] if lasting else period[here]
+            size = most - offset
+            if not lasting:
+                size = 1
+                while offset + size < most and period[here + size] == lapse:
+                    size += 1
+            ahead = phase[here : here + size]
+            for j in range(size):
+                x[j] = ahead[j] * rate
+            scale = 1.0
+            for o in range(octaves):
+                stream = stream_of(seed, component, o)
+                target = total if octaves == 1 else n
+                _octave(x, floors, target, size, scale, stream, np.int64(lapse * scale), character, curve)
+                if character == BILLOW or character == RIDGED:
+                    for j in range(size):
+                        rough = abs(_spread(target[j]))
+                        target[j] = rough if character == BILLOW else 1.0 - rough
+                if octaves > 1 and steady:
+                    share = persistence[0] ** o / whole
+                    if o == 0:
+                        total[:size] = 0.0
+                    for j in range(size):
+                        total[j] += n[j] * share
+                elif octaves > 1:
+                    for j in range(size):
+                        p = persistence[here + j]
+                        every = 0.0
+                        for q in range(octaves):
+                            every += p**q
+                        total[j] = (0.0 if o == 0 else total[j]) + n[j] * (p**o / every)
+                scale *= 2.0
+            if character == SMOOTH:
+                for _ in range(1 if octaves == 1 else 2):
+                    for j in range(size):
+                        total[j] = _spread(total[j])
+            elif character != STEPPED and direction == BOTH:
+                for j in range(size):
+                    total[j] = 2.0 * total[j] - 1.0
+            if direction != BOTH:
+                sign = 1.0 if direction == ABOVE else -1.0
+                for j in range(size):
+                    total[j] = sign * abs(total[j])
+            result = out[here : here + size]
+            if base.shape[0] == 1 and gain.shape[0] == 1:
+                b, g = base[0], gain[0]
+                for j in range(size):
+                    result[j] = b + g * min(1.0, max(-1.0, total[j]))
+            else:
+                for j in range(size):
+                    b = base[0] if base.shape[0] == 1 else base[here + j]
+                    g = gain[0] if gain.shape[0] == 1 else gain[here + j]
+                    result[j] = b + g * min(1.0, max(-1.0, total[j]))
+            offset += size

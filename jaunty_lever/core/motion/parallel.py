@@ -1,0 +1,55 @@
+"""Kernels over long arrays, split over one shared pool of threads.
+
+The kernels are compiled with `nogil`; each piece writes its own stretch of the output, so the result
+does not depend on the number of threads.
+"""
+
+import os
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from functools import cache
+from typing import Any
+
+import numba as nb
+import numpy as np
+from numpy.typing import NDArray
+
+_LARGEST = 1.7976931348623157e308
+LEAST = 1 << 15
+"""Samples below which handing work to another thread costs more than it saves."""
+
+
+@cache
+def pool() -> ThreadPoolExecutor:
+    """The threads that all kernels share."""
+    return ThreadPoolExecutor(max_workers=os.cpu_count() or 1, thread_name_prefix="kernel")
+
+
+def over(count: int, kernel: Callable[..., Any], *arguments: Any) -> None:
+    """Run `kernel(first, last, *arguments)` over the samples 0..count, in pieces at once."""
+    workers = min(os.cpu_count() or 1, max(1, count // LEAST))
+    if workers == 1:
+        kernel(0, count, *arguments)
+        return
+    bounds = [count * k // workers for k in range(workers + 1)]
+    jobs = [pool().submit(kernel, a, b, *arguments) for a, b in zip(bounds[1:-1], bounds[2:], strict=True)]
+    kernel(bounds[0], bounds[1], *arguments)
+    for job in jobs:
+        job.result()
+
+
+@nb.njit(nogil=True, cache=True)
+def _seek_faults(first, last, flat, found):  # type: ignore[no-untyped-def]
+    bad = 0
+    for i in range(first, last):
+        bad |= not (abs(flat[i]) <= _LARGEST)
+    if bad:
+        found[0] = 1
+
+
+def all_finite(values: NDArray[np.float64]) -> bool:
+    """Whether no value is infinite or not a number."""
+    found = np.zeros(1, dtype=np.int64)
+    for column in values.T:
+        over(len(column), _seek_faults, column, found)
+    return not found[0]

@@ -1,0 +1,125 @@
+"""Wiggle: random motion around the incoming value, or inside a range."""
+
+from typing import ClassVar, Literal
+
+import numpy as np
+
+from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
+from ..document.slots import slot
+from . import noise
+from .parallel import over
+
+_CHARACTERS = ("smooth", "billow", "ridged", "stepped", "jitter")
+_DIRECTIONS = ("both", "only above", "only below")
+
+
+def _column(values: Values, component: int) -> Values:
+    return np.ascontiguousarray(values[:, min(component, values.shape[1] - 1)])
+
+
+class Wiggle(Modifier):
+    """Random motion around the incoming value, never further than the amplitude, or inside a range."""
+
+    title: ClassVar[str] = "Wiggle"
+    purpose: ClassVar[str] = "shake it"
+    does: ClassVar[str] = "Wanders at random, as far and as often as you say."
+    kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour")
+
+    kind: Literal["wiggle"] = "wiggle"
+    frequency: Parameter = slot(
+        2.0, "frequency", label="Frequency", help="New places a second.", low=0, high=12, step=0.1, main=True
+    )
+    amplitude: Parameter = slot(
+        10.0, label="Amplitude", help="It never moves further than this.", low=0, owner="step", step=1, main=True
+    )
+    direction: Parameter = slot(
+        "both", "choice", label="Direction", help="To which side of the incoming value.", options=_DIRECTIONS
+    )
+    character: Parameter = slot(
+        "smooth", "choice", label="Character", help="How it travels from place to place.", options=_CHARACTERS, main=True
+    )
+    octaves: Parameter = slot(
+        1.0, label="Octaves", help="Layers of finer and finer detail.", low=1, high=8, step=1, whole=True
+    )
+    persistence: Parameter = slot(
+        0.5, label="Persistence", help="How strong each finer octave is.", low=0, high=1, step=0.05
+    )
+    seed: Parameter = slot(
+        1.0, label="Seed", help="Another seed, another motion.", low=1, high=99_999, step=1, whole=True
+    )
+    tied: Parameter = slot(False, "switch", label="Tie components", help="All components move as one.")
+    repeat: Parameter = slot(
+        0.0, "time", label="Repeat every", help="Comes round without a seam; 0 never repeats.", low=0, high=20, step=0.1
+    )
+    mode: Parameter = slot(
+        "around", "choice", label="Mode", help="Around the incoming value, or within low and high.",
+        options=("around", "within"),
+    )  # fmt: skip
+    low: Parameter = slot(0.0, label="Low", help="The range's low end, in the mode within.", owner="value", step=1)
+    high: Parameter = slot(10.0, label="High", help="The range's high end, in the mode within.", owner="value", step=1)
+
+    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
+        frequency, repeat = at.number("frequency")[:, 0], at.number("repeat")[:, 0]
+        octaves, persistence = at.whole("octaves"), at.number("persistence")[:, 0]
+        at.fault(frequency < 0, "The frequency is below 0")
+        at.fault(repeat < 0, "The time to repeat after is below 0")
+        at.fault((persistence < 0) | (persistence > 1), "The persistence is not between 0 and 1")
+        at.fault(np.array([not 1 <= octaves <= 8]), "Octaves go from 1 to 8")
+        frequency, repeat = np.maximum(frequency, 0), np.maximum(repeat, 0)
+        character, direction = at.choice("character"), at.choice("direction")
+        phase, rate, period = self._phase(at, character, frequency, repeat)
+        if at.choice("mode") == "within":
+            low, high = at.number("low"), at.number("high")
+            base, gain, direction = (low + high) / 2, (high - low) / 2, "both"
+        else:
+            base, gain = incoming.values, at.number("amplitude")
+        kind, side = min(_CHARACTERS.index(character), noise.STEPPED), _DIRECTIONS.index(direction)
+        octaves = 1 if character == "jitter" else min(max(octaves, 1), 8)
+        out = np.empty((at.components, len(at.times)))
+        for c in range(at.components):
+            over(
+                len(at.times), noise.wiggle, phase, rate, period, _column(base, c), _column(gain, c), at.whole("seed"),
+                0 if at.switch("tied") else c, octaves, np.clip(persistence, 0, 1), kind, side, out[c],
+            )  # fmt: skip
+        return out.T
+
+    def _phase(
+        self, at: MomentsLike, character: str, frequency: Values, repeat: Values
+    ) -> tuple[Values, float, Values]:
+        """The phase (n,), a factor on it, and the whole phases after which it repeats (0: never)."""
+        never = repeat.shape[0] == 1 and repeat[0] == 0
+        times = at.times if never else np.where(repeat > 0, np.mod(at.times, np.where(repeat > 0, repeat, 1)), at.times)
+        if character == "jitter":
+            # A frame's time comes out of a division; half a millionth of a frame makes up for its rounding.
+            frames = np.floor(times * at.fps + 5e-7)
+            return frames, 1.0, np.maximum(np.rint(repeat * at.fps), np.where(repeat > 0, 1, 0))
+        if never and not at.moves("frequency"):
+            return times, float(frequency[0]), np.zeros(1)
+        phase = at.phase_at("frequency", times)
+        if never:
+            return phase, 1.0, np.zeros(1)
+        lapse = at.phase_at("frequency", repeat)
+        whole = np.where(repeat > 0, np.maximum(np.rint(lapse), 1), 0)
+        fit = np.where(repeat > 0, whole / np.where(lapse > 0, lapse, 1), 1)
+        return np.ascontiguousarray(np.broadcast_to(phase * fit, times.shape)), 1.0, whole
+
+    def fresh(self, new_id: str, seed: int) -> "Wiggle":
+        return self.changed(id=new_id, seed=self.seed.changed(rest=float(seed)))
+
+    def clause(self, words: Words) -> str:
+        direction, repeat = words.resting("direction"), words.resting("repeat")
+        if words.resting("mode") == "within":
+            said = f"wanders between {words.of('low')} and {words.of('high')}"
+        else:
+            said = f"wiggles by up to {words.of('amplitude')}"
+        if words.resting("character") == "jitter":
+            said += ", at every frame"
+        else:
+            said += f", {words.of('frequency')}"
+        if direction != "both" and words.resting("mode") != "within":
+            said += f", {direction}"
+        if words.resting("character") in ("billow", "ridged", "stepped"):
+            said += f", {words.resting('character')}"
+        if words.moves("repeat") or repeat:
+            said += f", coming round every {words.of('repeat')}"
+        return said

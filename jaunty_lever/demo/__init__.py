@@ -1,0 +1,13 @@
+"""The sample project, kept as an ordinary project file and built with the edits an artist makes."""
+
+from importlib.resources import files
+
+from jaunty_lever.core.document.scene import Project
+from jaunty_lever.formats.project_file import read
+
+FILE = "lantern-quay.lever.json"
+
+
+def demo_project() -> Project:
+    """The sample project, read from its file."""
+    return read((files("jaunty_lever.demo") / FILE).read_bytes())

@@ -1,0 +1,1 @@
+"""Frame tables to pixels, with Skia."""

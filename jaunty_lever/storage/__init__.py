@@ -1,0 +1,1 @@
+"""Keeping projects: SQLite, revisions, undo and redo."""

@@ -1,0 +1,45 @@
+"""The database's tables."""
+
+from datetime import UTC, datetime
+
+from sqlalchemy import ForeignKey, Index, LargeBinary
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+def now() -> datetime:
+    """The time, without a zone, in UTC."""
+    return datetime.now(UTC).replace(tzinfo=None)
+
+
+class Base(DeclarativeBase):
+    """The base of all tables."""
+
+
+class ProjectRow(Base):
+    """A project: its name for the Shelf, and which revision it stands at."""
+
+    __tablename__ = "projects"
+
+    id: Mapped[str] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    head: Mapped[int]
+    last: Mapped[int]
+    """The highest revision number given so far."""
+    created: Mapped[datetime] = mapped_column(default=now)
+    changed: Mapped[datetime] = mapped_column(default=now)
+    deleted: Mapped[datetime | None]
+
+
+class RevisionRow(Base):
+    """One state of a project, compressed, and what led to it."""
+
+    __tablename__ = "revisions"
+
+    project: Mapped[str] = mapped_column(ForeignKey("projects.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    parent: Mapped[int | None]
+    label: Mapped[str]
+    made: Mapped[datetime] = mapped_column(default=now)
+    body: Mapped[bytes] = mapped_column(LargeBinary)
+
+    __table_args__ = (Index("revisions_by_parent", "project", "parent"),)

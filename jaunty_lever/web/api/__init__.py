@@ -1,0 +1,1 @@
+"""The interface for programs, and for the pages themselves."""

@@ -1,0 +1,97 @@
+"""Changing a project: edits, undo and redo, and hearing of others' changes."""
+
+import asyncio
+from collections.abc import AsyncIterator
+from typing import Any
+
+import orjson
+from fastapi import APIRouter, Request
+from pydantic import BaseModel, Field
+from starlette.responses import StreamingResponse
+
+from jaunty_lever.core.edits import AnyEdit, Batch
+from jaunty_lever.storage.store import State
+
+from ..site import site_of
+
+router = APIRouter(prefix="/api/projects/{project}")
+
+
+class Change(BaseModel):
+    """Edits as one step. `by` names the tab, `revision` the state it was looking at."""
+
+    edits: list[AnyEdit] = Field(min_length=1, max_length=2000)
+    label: str = Field(default="", max_length=200)
+    by: str = Field(default="", max_length=40)
+    revision: int | None = None
+
+
+class Step(BaseModel):
+    """Which tab steps through the history."""
+
+    by: str = Field(default="", max_length=40)
+
+
+def told(state: State, label: str) -> dict[str, Any]:
+    """What a browser needs to know after a change."""
+    return {
+        "revision": state.revision, "change": state.change, "label": label, "undo": state.undo, "redo": state.redo,
+    }  # fmt: skip
+
+
+@router.post("/edits")
+def edit(project: str, change: Change, request: Request) -> dict[str, Any]:
+    """Apply edits to the newest state; all of them or none."""
+    site = site_of(request)
+    step = change.edits[0] if len(change.edits) == 1 and not change.label else Batch(
+        edits=tuple(change.edits), named=change.label)  # fmt: skip
+    state, label = site.store.edit(project, step)
+    site.announce(project, state, label, change.by)
+    return told(state, label)
+
+
+@router.post("/undo")
+def undo(project: str, step: Step, request: Request) -> dict[str, Any]:
+    """Back to the state before the last edit."""
+    return _stepped(project, step, request, back=True)
+
+
+@router.post("/redo")
+def redo(project: str, step: Step, request: Request) -> dict[str, Any]:
+    """Forward again."""
+    return _stepped(project, step, request, back=False)
+
+
+def _stepped(project: str, step: Step, request: Request, back: bool) -> dict[str, Any]:
+    site = site_of(request)
+    done = (site.store.undo if back else site.store.redo)(project)
+    if done is None:
+        return told(site.store.state(project), "")
+    state, label = done
+    site.announce(project, state, f"{'Undone' if back else 'Redone'}: {label}", step.by)
+    return told(state, label)
+
+
+@router.get("/events")
+async def events(project: str, request: Request) -> StreamingResponse:
+    """Server-sent events: one for every change of the project."""
+    site = site_of(request)
+    state = await asyncio.to_thread(site.store.state, project)
+    queue = site.listeners.join(project)
+
+    async def stream() -> AsyncIterator[bytes]:
+        try:
+            yield _event({"revision": state.revision, "change": state.change, "label": "", "by": ""})
+            while True:
+                try:
+                    yield _event(await asyncio.wait_for(queue.get(), 15))
+                except TimeoutError:
+                    yield b": still here\n\n"
+        finally:
+            site.listeners.leave(project, queue)
+
+    return StreamingResponse(stream(), media_type="text/event-stream", headers={"cache-control": "no-store"})
+
+
+def _event(news: dict[str, Any]) -> bytes:
+    return b"event: change\ndata: " + orjson.dumps(news) + b"\n\n"

@@ -1,0 +1,194 @@
+"""Values for the browser: frame tables, curves, and the same with edits tried but not kept."""
+
+from typing import Any
+
+import msgpack
+import numpy as np
+from fastapi import APIRouter, Request
+from pydantic import BaseModel, Field
+from starlette.responses import Response
+
+from jaunty_lever.core.document.scene import MOST_FRAMES, Project, Scene
+from jaunty_lever.core.document.slots import slots_of
+from jaunty_lever.core.edits import AnyEdit, Gone
+from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.evaluation.table import Channel, Drawn, channel, frame_table, world_matrix
+
+from ..site import Site, site_of
+
+router = APIRouter(prefix="/api/projects/{project}/scenes/{scene}")
+
+
+class Question(BaseModel):
+    """What the browser wants to see.
+
+    `edits` are tried first and not kept. Frames start … before stop make the table; curves run over the
+    whole scene. `token` names the last answer, whose channels need not be sent again.
+    """
+
+    edits: list[AnyEdit] = Field(default_factory=list, max_length=2000)
+    token: str | None = None
+    start: int = Field(default=0, ge=0, le=MOST_FRAMES)
+    stop: int = Field(default=600, ge=0, le=MOST_FRAMES)
+    chosen: str | None = None
+    small: list[str] = Field(default_factory=list, max_length=400)
+    ghost: str | None = None
+    path: str | None = None
+
+
+class Answer:
+    """Collects channels, each once, and leaves out those that the asker has."""
+
+    def __init__(self, known: frozenset[str]) -> None:
+        self._known = known
+        self.held: set[str] = set()
+        self.sent: dict[str, Any] = {}
+
+    def put(self, one: Channel | None) -> str | None:
+        """The channel's hash; its rows are sent unless known."""
+        if one is None:
+            return None
+        if one.key not in self.held:
+            self.held.add(one.key)
+            if one.key not in self._known:
+                self.sent[one.key] = [one.rows.shape[0], one.rows.shape[1], one.rows.tobytes()]
+        return one.key
+
+    def layer(self, drawn: Drawn) -> dict[str, Any]:
+        """One layer of the tree, its values as channel hashes."""
+        made: dict[str, Any] = {"id": drawn.id, "matrix": self.put(drawn.matrix), "opacity": self.put(drawn.opacity)}
+        if drawn.layers is not None:
+            made["layers"] = [self.layer(child) for child in drawn.layers]
+            return made
+        made |= {
+            "variants": [[v.verbs, self.put(v.points)] for v in drawn.variants], "which": self.put(drawn.which),
+            "fill": drawn.fill, "paint": [self.put(c) for c in drawn.paint], "stroke": self.put(drawn.stroke),
+            "width": self.put(drawn.stroke_width),
+        }  # fmt: skip
+        return made
+
+
+def tried(project: Project, edits: list[AnyEdit]) -> Project:
+    """The project with edits applied. Raises Refused."""
+    for edit in edits:
+        project = edit.apply(project)
+    return project
+
+
+def scene_in(project: Project, scene: str) -> Scene:
+    """The scene, or Gone."""
+    found = project.scene(scene)
+    if found is None:
+        raise Gone("This scene has been deleted.", scene)
+    return found
+
+
+def answer(site: Site, project: Project, revision: int, question: Question, scene_id: str) -> dict[str, Any]:
+    """Everything asked for, as plain data with binary channels."""
+    scene = scene_in(tried(project, question.edits), scene_id)
+    sampler = Sampler(scene, site.cache)
+    made = Answer(site.sent.known(question.token))
+    stop = min(question.stop, scene.length)
+    start = min(question.start, stop)
+    table = frame_table(sampler, Moments.frames(scene.fps, start, stop))
+    everywhere = Moments.frames(scene.fps, 0, scene.length)
+    body: dict[str, Any] = {
+        "revision": revision, "width": scene.width, "height": scene.height, "fps": scene.fps, "length": scene.length,
+        "start": start, "stop": stop, "background": made.put(table.background),
+        "layers": [made.layer(layer) for layer in table.layers],
+        "small": {p: key for p in question.small if (key := _small(sampler, p, everywhere, made)) is not None},
+        "chosen": _curves(sampler, question.chosen, everywhere, made),
+        "path": _path(sampler, question.path, everywhere, made),
+        "ghost": _ghost(site, scene, question.ghost, start, stop, made),
+    }  # fmt: skip
+    body["faults"] = faults(sampler)
+    body["token"] = _token(made)
+    site.sent.remember(body["token"], frozenset(made.held))
+    body["channels"] = made.sent
+    return body
+
+
+def _small(sampler: Sampler, asked: str, moments: Moments, made: Answer) -> str | None:
+    """A parameter's result over the scene; with `#0` behind its id, what its keys or resting value give."""
+    parameter, source, _ = asked.partition("#")
+    place = sampler.index.places.get(parameter)
+    if place is None:
+        return None
+    values = sampler.chain(place, moments, 0)[0] if source else sampler.evaluate(parameter, moments)
+    return made.put(channel(values))
+
+
+def _token(made: Answer) -> str:
+    from hashlib import blake2b
+
+    return blake2b("".join(sorted(made.held)).encode(), digest_size=12).hexdigest()
+
+
+def faults(sampler: Sampler) -> list[dict[str, Any]]:
+    """What makes no sense at some time, each with the first frame where it happens."""
+    places = sampler.index.places
+    return [
+        {
+            "parameter": fault.parameter, "modifier": fault.modifier, "message": fault.message,
+            "label": places[fault.parameter].label if fault.parameter in places else "",
+            "frame": int(np.ceil(fault.time * sampler.scene.fps - 1e-6)),
+        }
+        for fault in sampler.faults.values()
+    ]  # fmt: skip
+
+
+def _curves(sampler: Sampler, chosen: str | None, moments: Moments, made: Answer) -> dict[str, Any] | None:
+    if chosen is None or chosen not in sampler.index.places:
+        return None
+    stations = sampler.stations(chosen, moments)
+    return {"parameter": chosen, "stations": [made.put(channel(values)) for values in stations]}
+
+
+def _path(sampler: Sampler, layer: str | None, moments: Moments, made: Answer) -> str | None:
+    """Where the layer's pivot is on the stage, at every frame."""
+    if layer is None or layer not in sampler.index.layers:
+        return None
+    a, b, c, d, e, f = world_matrix(sampler, layer, moments).T
+    x, y = sampler.evaluate(f"{layer}.pivot", moments).T
+    return made.put(channel(np.stack(np.broadcast_arrays(a * x + c * y + e, b * x + d * y + f), axis=1)))
+
+
+def _ghost(site: Site, scene: Scene, layer: str | None, start: int, stop: int, made: Answer) -> dict[str, Any] | None:
+    """The layer (in its groups) as it would be drawn with all its own chains bypassed."""
+    if layer is None or layer not in scene.index.layers:
+        return None
+    from jaunty_lever.core.edits.base import with_node
+
+    node = scene.index.layers[layer]
+    still = {n: p.changed(bypassed=True) for n in slots_of(type(node)) if (p := getattr(node, n)).chain}
+    if not still:
+        return None
+    table = frame_table(Sampler(with_node(scene, layer, node.changed(**still)), site.cache), Moments.frames(scene.fps, start, stop))
+    trail, wanted = [], {layer}
+    parent = scene.index.parents[layer]
+    while parent is not None:
+        wanted.add(parent)
+        parent = scene.index.parents[parent]
+    layers = table.layers
+    while True:
+        found = next((drawn for drawn in layers if drawn.id in wanted), None)
+        if found is None:
+            return None
+        if found.id == layer:
+            whole = made.layer(found)
+            for outer in reversed(trail):
+                whole = {"id": outer.id, "matrix": made.put(outer.matrix), "opacity": made.put(outer.opacity), "layers": [whole]}
+            return whole
+        trail.append(found)
+        layers = found.layers or ()
+
+
+@router.post("/evaluate")
+def evaluate(project: str, scene: str, question: Question, request: Request) -> Response:
+    """Frame table, curves and faults, in MessagePack."""
+    site = site_of(request)
+    state = site.store.state(project)
+    body = answer(site, state.project, state.revision, question, scene)
+    return Response(msgpack.packb(body), media_type="application/vnd.msgpack")
+
+

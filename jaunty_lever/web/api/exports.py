@@ -1,0 +1,138 @@
+"""Long work: PNG frames as a zip, made in the background, with progress and a way to stop it."""
+
+import threading
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+
+from fastapi import APIRouter, Form, Request
+from starlette.responses import FileResponse, HTMLResponse, Response
+
+from jaunty_lever.core.document.ids import new_id
+from jaunty_lever.core.document.scene import Scene
+from jaunty_lever.core.edits import Refused
+from jaunty_lever.formats import frames_zip
+from jaunty_lever.storage.store import NotThere
+
+from ..site import page, site_of
+from .evaluate import scene_in
+from .files import attachment, checked_range
+
+router = APIRouter()
+
+KEPT = 8
+
+
+class _Stopped(Exception):
+    pass
+
+
+@dataclass
+class Job:
+    """One export: how far it is, and what came of it."""
+
+    id: str
+    name: str
+    path: Path
+    total: int
+    done: int = 0
+    finished: bool = False
+    stopped: bool = False
+    problem: str = ""
+
+
+class Exports:
+    """Exports of this run of the program; one is worked on at a time, the last few are kept."""
+
+    def __init__(self, folder: Path) -> None:
+        self._folder = folder
+        self._jobs: dict[str, Job] = {}
+        self._lock = threading.Lock()
+        self._worker = ThreadPoolExecutor(max_workers=1, thread_name_prefix="export")
+
+    def start(self, scene: Scene, start: int, stop: int, transparent: bool, scale: float) -> Job:
+        """Begin a zip of PNG frames."""
+        self._folder.mkdir(parents=True, exist_ok=True)
+        job = Job(new_id("export"), f"{scene.name} frames {start}-{stop - 1}.zip", Path(), stop - start)
+        job.path = self._folder / f"{job.id}.zip"
+        with self._lock:
+            self._jobs[job.id] = job
+            for old in list(self._jobs.values())[:-KEPT]:
+                if old.finished:
+                    old.path.unlink(missing_ok=True)
+                    del self._jobs[old.id]
+        self._worker.submit(self._work, job, scene, start, stop, transparent, scale)
+        return job
+
+    def _work(self, job: Job, scene: Scene, start: int, stop: int, transparent: bool, scale: float) -> None:
+        def drawn(count: int) -> None:
+            job.done = count
+            if job.stopped:
+                raise _Stopped
+
+        try:
+            with job.path.open("wb") as target:
+                frames_zip.write(target, scene, start, stop, transparent, scale, drawn)
+        except _Stopped:
+            job.problem = "Stopped."
+        except OSError as error:
+            job.problem = f"The frames could not be written: {error.strerror or error}. Make room and start again."
+        except Exception as error:  # whatever it is, the page must say so rather than wait for ever
+            job.problem = f"Drawing failed at frame {start + job.done}: {error}"
+        if job.problem:
+            job.path.unlink(missing_ok=True)
+        job.finished = True
+
+    def job(self, job: str) -> Job:
+        """An export by its id. Raises NotThere."""
+        found = self._jobs.get(job)
+        if found is None:
+            raise NotThere("This export is no longer kept. Start it again.")
+        return found
+
+    def shutdown(self) -> None:
+        """Stop everything."""
+        for job in self._jobs.values():
+            job.stopped = True
+        self._worker.shutdown(wait=False, cancel_futures=True)
+
+
+def _exports(request: Request) -> Exports:
+    made: Exports = request.app.state.exports
+    return made
+
+
+@router.post("/api/projects/{project}/scenes/{scene}/frames")
+def start(
+    project: str, scene: str, request: Request, start: int = Form(0), stop: int = Form(0), size: float = Form(1.0),
+    transparent: bool = Form(False),
+) -> HTMLResponse:  # fmt: skip
+    """Begin drawing PNG frames; the answer is a piece of page that shows the progress."""
+    here = scene_in(site_of(request).store.state(project).project, scene)
+    first, last = checked_range(start, stop, here.length)
+    if not 0.05 <= size <= 4 or max(here.width, here.height) * size > 8192:
+        raise Refused("The size lies between 5 % and 400 %, and no side may pass 8,192 pixels.", "size")
+    return page("export_job.html", job=_exports(request).start(here, first, last, transparent, size))
+
+
+@router.get("/exports/{job}")
+def progress(job: str, request: Request) -> HTMLResponse:
+    """How far an export is."""
+    return page("export_job.html", job=_exports(request).job(job))
+
+
+@router.post("/exports/{job}/stop")
+def stop(job: str, request: Request) -> HTMLResponse:
+    """Stop an export."""
+    found = _exports(request).job(job)
+    found.stopped = True
+    return page("export_job.html", job=found)
+
+
+@router.get("/exports/{job}/file")
+def result(job: str, request: Request) -> Response:
+    """The finished zip."""
+    found = _exports(request).job(job)
+    if not found.finished or found.problem:
+        raise NotThere("This export is not finished.")
+    return FileResponse(found.path, media_type="application/zip", headers=attachment(found.name))

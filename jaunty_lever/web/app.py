@@ -1,0 +1,111 @@
+"""The application: its parts put together, and what happens when something is wrong."""
+
+import logging
+import sqlite3
+from contextlib import asynccontextmanager
+from collections.abc import AsyncIterator
+from importlib.resources import files
+from pathlib import Path
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from starlette.exceptions import HTTPException
+from starlette.responses import JSONResponse, Response
+from starlette.staticfiles import StaticFiles
+from starlette.types import Scope
+
+from jaunty_lever import __version__
+from jaunty_lever.core.edits import Gone, Refused
+from jaunty_lever.formats.project_file import BadFile
+from jaunty_lever.storage.store import NoRoom, NotThere, Store
+
+from .api import changes, evaluate, exports, files as project_files
+from .guard import Guard
+from .pages import bench, shelf, sheets
+from .site import Site, page
+from .warm import warm_up
+
+log = logging.getLogger("jaunty_lever")
+
+
+class Static(StaticFiles):
+    """Static files under a path that holds their hash: kept by browsers for good."""
+
+    async def get_response(self, path: str, scope: Scope) -> Response:
+        stamp, _, name = path.partition("/")
+        response = await super().get_response(name if len(stamp) == 10 else path, scope)
+        if len(stamp) == 10:
+            response.headers["cache-control"] = "public, max-age=31536000, immutable"
+        return response
+
+
+def create_app(store: Store, scratch: Path, hosts: frozenset[str]) -> FastAPI:
+    """The application over a store; `scratch` takes finished exports, `hosts` are its own addresses."""
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        warm_up()
+        yield
+        app.state.exports.shutdown()
+
+    app = FastAPI(title="Jaunty Lever", version=__version__, docs_url=None, redoc_url=None, lifespan=lifespan)
+    app.state.site = Site(store, scratch)
+    app.state.exports = exports.Exports(scratch)
+    app.mount("/static", Static(directory=str(files("jaunty_lever") / "web/static")), name="static")
+    for part in (shelf, bench, sheets, changes, evaluate, exports, project_files):
+        app.include_router(part.router)
+
+    @app.get("/health")
+    def health() -> dict[str, str]:
+        return {"status": "ok", "version": __version__}
+
+    app.add_exception_handler(Gone, _said(409))
+    app.add_exception_handler(Refused, _said(422))
+    app.add_exception_handler(BadFile, _said(422))
+    app.add_exception_handler(NotThere, _said(404))
+    app.add_exception_handler(NoRoom, _no_room)
+    app.add_exception_handler(RequestValidationError, _misfit)
+    app.add_exception_handler(HTTPException, _http)
+    app.add_middleware(Guard, hosts=hosts)
+    return app
+
+
+def _answer(request: Request, status: int, message: str, at: str = "", problems: tuple[str, ...] = ()) -> Response:
+    """A page for people who walk, JSON for programs and for the pages' own requests."""
+    walking = "text/html" in request.headers.get("accept", "") and "hx-request" not in request.headers
+    if walking and request.method == "GET":
+        return page("error.html", status, message=message)
+    return JSONResponse({"message": message, "at": at, "problems": list(problems)}, status)
+
+
+def _said(status: int):  # type: ignore[no-untyped-def]
+    async def handler(request: Request, error: Exception) -> Response:
+        return _answer(
+            request, status, getattr(error, "message", "") or str(error), getattr(error, "at", ""),
+            getattr(error, "problems", ()),
+        )  # fmt: skip
+
+    return handler
+
+
+async def _no_room(request: Request, error: Exception) -> Response:
+    log.error("the database could not be written: %s", error)
+    full = isinstance(error.__cause__ and getattr(error.__cause__, "orig", None), sqlite3.OperationalError)
+    why = "the disk is full" if "full" in str(error) else f"the database says “{error}”" if full else str(error)
+    return _answer(
+        request, 507, f"This could not be saved: {why}. Nothing was changed. Make room, then do it again."
+    )
+
+
+async def _misfit(request: Request, error: Exception) -> Response:
+    assert isinstance(error, RequestValidationError)
+    first = error.errors()[0]
+    where = ".".join(str(step) for step in first["loc"] if step not in ("body", "query"))
+    message = str(first["msg"]).removeprefix("Value error, ")
+    return _answer(request, 422, f"{where or 'The request'}: {message}.", where)
+
+
+async def _http(request: Request, error: Exception) -> Response:
+    assert isinstance(error, HTTPException)
+    message = "There is no such page here." if error.status_code == 404 else str(error.detail)
+    return _answer(request, error.status_code, message)

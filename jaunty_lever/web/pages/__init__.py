@@ -1,0 +1,1 @@
+"""Pages and the fragments they are made of."""

@@ -1,0 +1,55 @@
+"""The Bench: stage, layers, chain and levers."""
+
+from typing import Any
+
+from fastapi import APIRouter, Request
+from starlette.responses import HTMLResponse, RedirectResponse, Response
+
+from jaunty_lever.core.document.scene import Scene
+from jaunty_lever.storage.store import NotThere, State
+
+from ..api.evaluate import scene_in
+from ..site import page, site_of
+from .views import chain_view, lever_groups, rows
+
+router = APIRouter()
+
+
+@router.get("/projects/{project}")
+def first_scene(project: str, request: Request) -> Response:
+    """The Bench of the project's first scene, or the Shelf when it has none."""
+    state = site_of(request).store.state(project)
+    if not state.project.scenes:
+        return RedirectResponse("/")
+    return RedirectResponse(f"/projects/{project}/scenes/{state.project.scenes[0].id}/bench")
+
+
+def panel_values(state: State, scene: Scene, request: Request) -> dict[str, Any]:
+    """What the panels need, from the state and the query: layer (several), parameter."""
+    chosen = tuple(layer for layer in request.query_params.getlist("layer") if layer in scene.index.layers)
+    parameter = request.query_params.get("parameter")
+    if parameter not in scene.index.places:
+        parameter = f"{chosen[-1]}.rotation" if chosen else None
+    return {
+        "project": state.project, "scene": scene, "state": state, "rows": rows(scene, chosen, parameter),
+        "chain": chain_view(scene, parameter) if parameter else None, "groups": lever_groups(scene, parameter),
+        "chosen": chosen, "parameter": parameter,
+        "scene_list": [[other.id, other.name] for other in state.project.scenes],
+    }  # fmt: skip
+
+
+@router.get("/projects/{project}/scenes/{scene}/bench")
+def bench(project: str, scene: str, request: Request) -> HTMLResponse:
+    """The whole page."""
+    state = site_of(request).store.state(project)
+    found = state.project.scene(scene)
+    if found is None:
+        raise NotThere("This scene does not exist, or has been deleted.")
+    return page("bench.html", **panel_values(state, found, request))
+
+
+@router.get("/projects/{project}/scenes/{scene}/panels")
+def panels(project: str, scene: str, request: Request) -> HTMLResponse:
+    """The panels alone, to be swapped in after a change."""
+    state = site_of(request).store.state(project)
+    return page("panels.html", **panel_values(state, scene_in(state.project, scene), request))

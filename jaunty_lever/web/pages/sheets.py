@@ -1,0 +1,129 @@
+"""Sheets that float over the Bench: adding a modifier, copying a chain, a lever's details, export, and more."""
+
+from fastapi import APIRouter, Request
+from starlette.responses import HTMLResponse
+
+from jaunty_lever.core.document.colours import hex_colour
+from jaunty_lever.core.document.layers import LAYER_KINDS
+from jaunty_lever.core.edits.base import lever_of, place_of
+from jaunty_lever.core.edits.chains import AddModifier, offered
+from jaunty_lever.core.evaluation.graph import misfit, path_between
+from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.document.scene import Project
+from jaunty_lever.core.motion import MODIFIERS
+
+from ..api.evaluate import scene_in
+from ..site import page, site_of
+from .views import followers_of
+
+router = APIRouter(prefix="/projects/{project}/scenes/{scene}/sheets")
+
+PREVIEW = 90
+
+
+@router.get("/add-modifier")
+def add_modifier(project: str, scene: str, parameter: str, request: Request) -> HTMLResponse:
+    """Modifiers that fit the parameter, by what they are for, each with the curve it would give."""
+    state = site_of(request).store.state(project)
+    here = scene_in(state.project, scene)
+    place = place_of(here, parameter)
+    purposes: dict[str, list[tuple[str, str, str, str]]] = {}
+    for kind, modifier in MODIFIERS.items():
+        if kind != "follow" and offered(modifier, place.slot):
+            curve = _preview(state.project, scene, parameter, kind)
+            purposes.setdefault(modifier.purpose, []).append((kind, modifier.title, modifier.does, curve))
+    return page("sheets/add_modifier.html", place=place, purposes=purposes, scene=here, project=state.project)
+
+
+def _preview(project: Project, scene: str, parameter: str, kind: str) -> str:
+    """An SVG polyline of the parameter's result with the modifier put on it, over the first three seconds."""
+    tried = scene_in(AddModifier(scene=scene, parameter=parameter, modifier=kind, seed=7).apply(project), scene)
+    moments = Moments.frames(tried.fps, 0, min(tried.length, 3 * tried.fps), max(1.0, 3 * tried.fps / PREVIEW))
+    values = Sampler(tried).evaluate(parameter, moments)[:, 0].tolist()
+    low, high = min(values), max(values)
+    span = (high - low) or 1.0
+    return " ".join(f"{k * 120 / max(1, len(values) - 1):.1f},{34 - (v - low) / span * 28:.1f}" for k, v in enumerate(values))
+
+
+@router.get("/copy-chain")
+def copy_chain(project: str, scene: str, parameter: str, request: Request) -> HTMLResponse:
+    """Everything that the chain can be copied to, the same parameter of the chosen layers ticked."""
+    state = site_of(request).store.state(project)
+    here = scene_in(state.project, scene)
+    place = place_of(here, parameter)
+    layers = request.query_params.getlist("layer")
+    targets: dict[str, list[tuple[str, str, bool]]] = {}
+    for other in here.index.places.values():
+        fits = all(offered(type(m), other.slot) for m in place.parameter.chain)
+        if other.id == parameter or other.within is not None or not fits or other.slot.kind in ("choice", "switch", "text"):
+            continue
+        same = other.field == place.field and other.top in layers
+        targets.setdefault(other.trail[0][1], []).append((other.id, " ".join(n for _, n in other.trail[1:]) or "value", same))
+    return page("sheets/copy_chain.html", place=place, targets=targets, field=place.field)
+
+
+@router.get("/lever")
+def lever(project: str, scene: str, lever: str, request: Request) -> HTMLResponse:
+    """A lever's name, range, group and help, and what it drives."""
+    here = scene_in(site_of(request).store.state(project).project, scene)
+    found = lever_of(here, lever)
+    groups = sorted({other.group for other in here.levers if other.group})
+    return page("sheets/lever.html", lever=found, followers=followers_of(here.index, f"{lever}.value"), groups=groups)
+
+
+@router.get("/scene")
+def scene_settings(project: str, scene: str, request: Request) -> HTMLResponse:
+    """The scene's name, size, rate, length and background."""
+    here = scene_in(site_of(request).store.state(project).project, scene)
+    rest = here.background.rest
+    return page("sheets/scene.html", scene=here, background=rest if isinstance(rest, str) else hex_colour(rest))  # type: ignore[arg-type]
+
+
+@router.get("/export")
+def export(project: str, scene: str, request: Request) -> HTMLResponse:
+    """What can be taken out, and how."""
+    state = site_of(request).store.state(project)
+    here = scene_in(state.project, scene)
+    chosen = request.query_params.get("parameter")
+    moving: dict[str, list[tuple[str, str, bool]]] = {}
+    for place in here.index.places.values():
+        if place.within is None and (place.parameter.moves or place.id == chosen):
+            name = " ".join(n for _, n in place.trail[1:]) or "value"
+            moving.setdefault(place.trail[0][1], []).append((place.id, name, place.id == chosen))
+    return page("sheets/export.html", project=state.project, scene=here, moving=moving)
+
+
+@router.get("/find")
+def find(project: str, scene: str, request: Request) -> HTMLResponse:
+    """Everything in the scene that can be chosen by name."""
+    here = scene_in(site_of(request).store.state(project).project, scene)
+    return page("sheets/find.html", places=_places(here), link=None)
+
+
+@router.get("/link")
+def link(project: str, scene: str, parameter: str, request: Request) -> HTMLResponse:
+    """Everything that can drive a parameter."""
+    here = scene_in(site_of(request).store.state(project).project, scene)
+    follower = place_of(here, parameter)
+    drivers = [
+        entry for entry in _places(here)
+        if entry[0] != parameter
+        and misfit(follower.slot, here.index.places[entry[0]].slot, None) is None
+        and path_between(here.index, entry[0], parameter) is None
+    ]  # fmt: skip
+    return page("sheets/find.html", places=drivers, link=follower)
+
+
+def _places(scene) -> list[tuple[str, str, str]]:  # type: ignore[no-untyped-def]
+    levers = {f"{lever.id}.value" for lever in scene.levers}
+    found = [
+        (place.id, place.label, "lever" if place.id in levers else "modifier" if place.within else "layer")
+        for place in scene.index.places.values()
+    ]
+    return sorted(found, key=lambda entry: (entry[2] != "lever", entry[2] == "modifier"))
+
+
+@router.get("/keys")
+def keys(project: str, scene: str) -> HTMLResponse:
+    """The keyboard."""
+    return page("sheets/keys.html", kinds=LAYER_KINDS)

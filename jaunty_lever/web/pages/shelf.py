@@ -1,0 +1,209 @@
+"""The Shelf: projects and scenes."""
+
+from collections import OrderedDict
+from datetime import datetime
+from threading import Lock
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Form, Request, UploadFile
+from starlette.responses import HTMLResponse, RedirectResponse, Response
+
+from jaunty_lever.core.document.ids import new_id
+from jaunty_lever.core.document.scene import Project
+from jaunty_lever.core.edits import Refused
+from jaunty_lever.core.edits.scenes import AddScene, DuplicateScene, RemoveScene, RenameProject, ChangeScene
+from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.evaluation.table import frame_table
+from jaunty_lever.drawing.strip import draw_strip
+from jaunty_lever.formats.project_file import MOST_BYTES, BadFile, read
+from jaunty_lever.storage.tables import now
+
+from ..api.evaluate import scene_in
+from ..site import Site, page, site_of
+
+router = APIRouter()
+
+STILLS = 24
+_strips: OrderedDict[tuple[str, str, int], bytes] = OrderedDict()
+_strips_lock = Lock()
+
+SIZES = (("Wide 1280 × 720", 1280, 720), ("Wide 1920 × 1080", 1920, 1080), ("Square 1080 × 1080", 1080, 1080),
+         ("Tall 1080 × 1920", 1080, 1920), ("Banner 970 × 250", 970, 250))  # fmt: skip
+RATES = (24, 25, 30, 50, 60)
+
+
+def _ago(then: datetime) -> str:
+    seconds = int((now() - then).total_seconds())
+    for span, name in ((86_400, "day"), (3600, "hour"), (60, "minute")):
+        if seconds >= span:
+            count = seconds // span
+            return f"{count} {name}{'s' if count > 1 else ''} ago"
+    return "just now"
+
+
+def _shelf(site: Site) -> list[dict[str, Any]]:
+    shelf = []
+    for entry in site.store.entries():
+        project = site.store.state(entry.id).project
+        shelf.append({"entry": entry, "scenes": project.scenes, "ago": _ago(entry.changed)})
+    return shelf
+
+
+def _listing(site: Site, toast: str = "", undo: str = "") -> HTMLResponse:
+    return page("shelf_list.html", shelf=_shelf(site), toast=toast, undo=undo)
+
+
+@router.get("/")
+def shelf(request: Request) -> HTMLResponse:
+    """All projects with their scenes."""
+    return page("shelf.html", shelf=_shelf(site_of(request)), sizes=SIZES, rates=RATES, toast="", undo="")
+
+
+def _whole(text: str, name: str) -> int:
+    try:
+        return int(text.strip())
+    except ValueError:
+        raise Refused(f"The {name} must be a whole number, such as 300; “{text[:20]}” is not.", name) from None
+
+
+def _scene_edit(form: dict[str, str], number: int) -> AddScene:
+    width, _, height = form.get("size", "").partition("x")
+    if form.get("size") == "own":
+        width, height = form.get("width", ""), form.get("height", "")
+    rate = form.get("fps", "30").strip().replace(",", ".")
+    try:
+        fps = float(rate)
+        length = form.get("length", "300").strip()
+        frames = round(float(length[:-1]) * fps) if length.endswith("s") else _whole(length, "length")
+        return AddScene(
+            name=form.get("name", "").strip() or f"Scene {number}", width=_whole(width, "width"),
+            height=_whole(height, "height"), fps=fps, length=frames,
+        )  # fmt: skip
+    except (ValueError, OverflowError):
+        raise Refused("The frame rate and the length must be numbers, such as 30 and 300, or 10s.", "fps") from None
+
+
+@router.post("/projects")
+async def new_project(request: Request) -> Response:
+    """A new project with a first scene; leads to its Bench."""
+    form = {key: str(value) for key, value in (await request.form()).items()}
+    name = form.get("project", "").strip() or "Untitled"
+    if len(name) > 120:
+        raise Refused("A project's name has at most 120 letters.", "project")
+    project = Project(id=new_id("project"), name=name)
+    edit = _scene_edit(form, 1)
+    project = edit.apply(project)
+    site_of(request).store.create(project)
+    return Response(status_code=204, headers={"hx-redirect": f"/projects/{project.id}/scenes/{edit.id}/bench"})
+
+
+@router.post("/projects/{project}/scenes")
+async def new_scene(project: str, request: Request) -> Response:
+    """A new scene in a project; leads to its Bench."""
+    site = site_of(request)
+    form = {key: str(value) for key, value in (await request.form()).items()}
+    edit = _scene_edit(form, len(site.store.state(project).project.scenes) + 1)
+    state, label = site.store.edit(project, edit)
+    site.announce(project, state, label, "")
+    return Response(status_code=204, headers={"hx-redirect": f"/projects/{project}/scenes/{edit.id}/bench"})
+
+
+@router.post("/projects/{project}/rename")
+def rename(project: str, request: Request, name: Annotated[str, Form()] = "") -> HTMLResponse:
+    """Another name for a project."""
+    return _edited(request, project, RenameProject(name=name))
+
+
+@router.post("/projects/{project}/duplicate")
+def duplicate(project: str, request: Request) -> HTMLResponse:
+    """A copy of a project."""
+    site = site_of(request)
+    state = site.store.duplicate(project)
+    return _listing(site, f"{state.project.name} made")
+
+
+@router.post("/projects/{project}/delete")
+def delete(project: str, request: Request) -> HTMLResponse:
+    """Off the Shelf, with a way back."""
+    site = site_of(request)
+    name = site.store.delete(project)
+    return _listing(site, f"{name} deleted", f"/projects/{project}/restore")
+
+
+@router.post("/projects/{project}/restore")
+def restore(project: str, request: Request) -> HTMLResponse:
+    """Back on the Shelf."""
+    site = site_of(request)
+    return _listing(site, f"{site.store.restore(project)} is back")
+
+
+@router.post("/projects/{project}/undo")
+def undo(project: str, request: Request) -> HTMLResponse:
+    """Take back the last change of a project, from the Shelf."""
+    site = site_of(request)
+    done = site.store.undo(project)
+    if done:
+        site.announce(project, done[0], f"Undone: {done[1]}", "")
+    return _listing(site, f"Undone: {done[1]}" if done else "Nothing to undo")
+
+
+@router.post("/projects/{project}/scenes/{scene}/rename")
+def rename_scene(project: str, scene: str, request: Request, name: Annotated[str, Form()] = "") -> HTMLResponse:
+    """Another name for a scene."""
+    return _edited(request, project, ChangeScene(scene=scene, name=name))
+
+
+@router.post("/projects/{project}/scenes/{scene}/duplicate")
+def duplicate_scene(project: str, scene: str, request: Request) -> HTMLResponse:
+    """A copy of a scene."""
+    return _edited(request, project, DuplicateScene(scene=scene))
+
+
+@router.post("/projects/{project}/scenes/{scene}/delete")
+def delete_scene(project: str, scene: str, request: Request) -> HTMLResponse:
+    """A scene deleted, with a way back."""
+    return _edited(request, project, RemoveScene(scene=scene))
+
+
+def _edited(request: Request, project: str, edit: Any) -> HTMLResponse:
+    site = site_of(request)
+    state, label = site.store.edit(project, edit)
+    site.announce(project, state, label, "")
+    return _listing(site, label, f"/projects/{project}/undo")
+
+
+@router.post("/import")
+async def bring_in(request: Request, file: UploadFile) -> HTMLResponse:
+    """A project file becomes a project on the Shelf."""
+    site = site_of(request)
+    content = await file.read(MOST_BYTES + 1)
+    try:
+        state = site.store.create(read(content), f"Brought in from {file.filename or 'a file'}")
+    except BadFile as error:
+        return page("import_problems.html", 422, {"hx-retarget": "#problems"}, problems=error.problems, name=file.filename or "The file")
+    return _listing(site, f"{state.project.name} brought in")
+
+
+@router.get("/projects/{project}/scenes/{scene}/strip.png")
+def strip(project: str, scene: str, request: Request) -> Response:
+    """Small stills side by side, from the scene's whole length: what a card shows, and plays when pointed at."""
+    state = site_of(request).store.state(project)
+    key = (project, scene, state.revision)
+    with _strips_lock:
+        content = _strips.get(key)
+    if content is None:
+        here = scene_in(state.project, scene)
+        step = here.length / STILLS
+        table = frame_table(Sampler(here), Moments.frames(here.fps, 0, here.length, step))
+        content = draw_strip(table, min(STILLS, table.frames), 240)
+        with _strips_lock:
+            _strips[key] = content
+            while len(_strips) > 200:
+                _strips.popitem(last=False)
+    return Response(content, media_type="image/png", headers={"cache-control": "private, max-age=86400"})
+
+
+@router.get("/favicon.ico")
+def icon() -> Response:
+    """The program's mark."""
+    return RedirectResponse("/static/mark.svg")

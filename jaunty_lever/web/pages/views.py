@@ -1,0 +1,273 @@
+"""What the panels show, worked out from the document: fields, rows, stations, levers."""
+
+from dataclasses import dataclass, field
+from typing import Any
+
+from jaunty_lever.core.document.colours import hex_colour
+from jaunty_lever.core.document.index import Place, SceneIndex
+from jaunty_lever.core.document.layers import BaseLayer, Group, LinearFill, Path, RadialFill
+from jaunty_lever.core.document.lever import Lever
+from jaunty_lever.core.document.parameter import Modifier
+from jaunty_lever.core.document.quantity import plain_number
+from jaunty_lever.core.document.scene import Scene
+from jaunty_lever.core.document.slots import Slot, components, slots_of
+from jaunty_lever.core.words import SettingWords, sentence
+
+
+@dataclass(frozen=True)
+class Driven:
+    """What drives a value: words for the field, and where the driver is to be found."""
+
+    words: str
+    driver: str
+    modifier: str
+
+
+@dataclass(frozen=True)
+class Field:
+    """One value to be shown and set: a parameter, or one component of it."""
+
+    parameter: str
+    label: str
+    kind: str
+    unit: str
+    help: str
+    texts: tuple[str, ...]
+    axes: tuple[str, ...]
+    step: float
+    low: float | None
+    high: float | None
+    options: tuple[str, ...]
+    keyed: bool
+    chained: bool
+    driven: Driven | None
+    chosen: bool
+    key_frames: tuple[float, ...]
+
+
+def fields_unit(slot: Slot) -> str:
+    """A unit as it stands behind a field: frequencies read "a second"."""
+    return {"Hz": "/s", "s": "s"}.get(slot.unit, slot.unit)
+
+
+def field_of(index: SceneIndex, place: Place, chosen: str | None, label: str | None = None) -> Field:
+    """The field for a parameter."""
+    slot, own = place.slot, place.parameter
+    value = own.keys[0].value if own.keys else own.rest
+    if slot.kind == "text":
+        texts: tuple[str, ...] = (str(value),)
+    elif slot.kind == "choice":
+        texts = (str(value),)
+    elif slot.kind == "colour":
+        texts = (hex_colour(components(value, slot)),)
+    else:
+        numbers = components(value, slot)
+        typed = own.typed if len(own.typed) == len(numbers) and not own.keys else ("",) * len(numbers)
+        texts = tuple(t or plain_number(n, 3).replace("−", "-") for t, n in zip(typed, numbers, strict=True))
+    name = label or slot.label
+    return Field(
+        parameter=place.id, label=name, kind=slot.kind, unit=fields_unit(slot), help=slot.help, texts=texts,
+        axes=slot.component_names if slot.kind != "colour" else (), step=slot.step or 1.0,
+        low=slot.low, high=slot.high, options=slot.options, keyed=bool(own.keys),
+        chained=bool(own.chain), driven=driven_of(index, place), chosen=place.id == chosen,
+        key_frames=tuple(key.frame for key in own.keys),
+    )  # fmt: skip
+
+
+def driven_of(index: SceneIndex, place: Place) -> Driven | None:
+    """The link that decides a value alone, said in words; None when the value is its own."""
+    own = place.parameter
+    if own.bypassed:
+        return None
+    for modifier in own.chain:
+        whole = not modifier.windows and not modifier.strength.moves and modifier.strength.rest == 100
+        if modifier.references() and not modifier.bypassed and whole and getattr(modifier, "blend", None) is not None:
+            if modifier.blend.rest != "replace":
+                continue
+            words = modifier.clause(SettingWords(index, modifier, place.slot)).removeprefix("follows ")
+            return Driven(words, modifier.references()[0], modifier.id)
+    return None
+
+
+@dataclass(frozen=True)
+class Row:
+    """A layer in the list."""
+
+    id: str
+    name: str
+    kind: str
+    depth: int
+    hidden: bool
+    chosen: bool
+    moves: bool
+    group: bool
+    fields: tuple[Field, ...] = ()
+    fill: str | None = None
+    stops: tuple[tuple[str, Field, Field], ...] = ()
+    data: str | None = None
+
+
+def rows(scene: Scene, chosen: tuple[str, ...], parameter: str | None) -> list[Row]:
+    """All layers, the topmost first, nested; the last chosen one opened."""
+    found: list[Row] = []
+    opened = chosen[-1] if chosen else None
+
+    def walk(layers: tuple[BaseLayer, ...], depth: int) -> None:
+        for layer in reversed(layers):
+            found.append(_row(scene, layer, depth, chosen, opened, parameter))
+            if isinstance(layer, Group):
+                walk(layer.layers, depth + 1)
+
+    walk(scene.layers, 0)
+    return found
+
+
+def _row(
+    scene: Scene, layer: BaseLayer, depth: int, chosen: tuple[str, ...], opened: str | None, parameter: str | None
+) -> Row:
+    index = scene.index
+    moves = any(getattr(layer, name).moves for name in slots_of(type(layer)))
+    base: dict[str, Any] = {
+        "id": layer.id, "name": layer.name, "kind": layer.kind, "depth": depth, "hidden": layer.hidden,
+        "chosen": layer.id in chosen, "moves": moves, "group": isinstance(layer, Group),
+    }  # fmt: skip
+    if layer.id != opened:
+        return Row(**base)
+    fields, fill, stops = [], None, []
+    paint = getattr(layer, "fill", None)
+    for name in slots_of(type(layer)):
+        fields.append(field_of(index, index.places[f"{layer.id}.{name}"], parameter))
+    if paint is not None:
+        fill = paint.kind
+        inner = [field_of(index, index.places[f"{layer.id}.fill.{name}"], parameter) for name in slots_of(type(paint))]
+        at = next((k for k, f in enumerate(fields) if f.parameter.endswith(".stroke")), len(fields))
+        fields[at:at] = inner
+        if isinstance(paint, LinearFill | RadialFill):
+            for stop in paint.stops:
+                place, colour = (
+                    field_of(index, index.places[f"{stop.id}.{n}"], parameter) for n in ("offset", "colour")
+                )
+                stops.append((stop.id, place, colour))
+    data = layer.data if isinstance(layer, Path) else None
+    return Row(**base, fields=tuple(fields), fill=fill, stops=tuple(stops), data=data)
+
+
+@dataclass(frozen=True)
+class Station:
+    """One modifier of the chosen parameter's chain."""
+
+    id: str
+    title: str
+    does: str
+    kind: str
+    position: int
+    bypassed: bool
+    strength: Field
+    main: tuple[Field, ...]
+    more: tuple[Field, ...]
+    windows: list[list[float]]
+    driver: Driven | None
+
+
+@dataclass(frozen=True)
+class ChainView:
+    """The chain of the chosen parameter."""
+
+    parameter: str
+    trail: tuple[tuple[str, str], ...]
+    sentence: str
+    field: Field
+    bypassed: bool
+    stations: tuple[Station, ...]
+    keys: list[list[Any]]
+    components: int
+    kind: str
+    unit: str
+    followers: tuple[tuple[str, str], ...] = ()
+    crumbs: tuple[tuple[str, str], ...] = field(default=())
+
+
+def chain_view(scene: Scene, parameter: str) -> ChainView | None:
+    """The chain of a parameter, or None when it is not there."""
+    index = scene.index
+    place = index.places.get(parameter)
+    if place is None:
+        return None
+    own = place.parameter
+    stations = tuple(_station(index, place, modifier, k) for k, modifier in enumerate(own.chain))
+    keys = [[key.frame, key.ease if isinstance(key.ease, str) else list(key.ease), *_numbers(key.value, place)] for key in own.keys]
+    return ChainView(
+        parameter=parameter, trail=place.trail, sentence=sentence(index, place),
+        field=field_of(index, place, parameter), bypassed=own.bypassed, stations=stations, keys=keys,
+        components=place.slot.components, kind=place.slot.kind, unit=place.slot.unit,
+        followers=followers_of(index, parameter), crumbs=_crumbs(index, place),
+    )  # fmt: skip
+
+
+def _numbers(value: Any, place: Place) -> list[float]:
+    return list(components(value, place.slot))
+
+
+def _crumbs(index: SceneIndex, place: Place) -> tuple[tuple[str, str], ...]:
+    """(what to choose, words) for each step of the path; modifiers lead to their parameter."""
+    made = []
+    for step, label in place.trail:
+        entry = index.modifiers.get(step)
+        made.append((entry.parameter if entry else step, label))
+    return tuple(made)
+
+
+def _station(index: SceneIndex, place: Place, modifier: Modifier, position: int) -> Station:
+    main, more = [], []
+    for name, slot in slots_of(type(modifier)).items():
+        if name == "strength" or (name == "weights" and place.slot.components == 1):
+            continue
+        shown = field_of(index, index.places[f"{modifier.id}.{name}"], None)
+        # What belongs to the other mode, or only to several components, would only be in the way.
+        if name in ("low", "high", "amplitude", "direction") and hasattr(modifier, "mode"):
+            within = modifier.mode.rest == "within"
+            if (name in ("low", "high")) != within:
+                continue
+            (main if name != "direction" else more).append(shown)
+            continue
+        if name == "tied" and place.slot.components == 1:
+            continue
+        (main if slot.main or (name == "weights" and hasattr(modifier, "tied")) else more).append(shown)
+    driver = None
+    if modifier.references():
+        words = SettingWords(index, modifier, place.slot).named(modifier.references()[0], getattr(modifier, "component", None))
+        driver = Driven(words, modifier.references()[0], modifier.id)
+    return Station(
+        id=modifier.id, title=modifier.title, does=modifier.does, kind=modifier.kind, position=position,
+        bypassed=modifier.bypassed, strength=field_of(index, index.places[f"{modifier.id}.strength"], None),
+        main=tuple(main), more=tuple(more), driver=driver,
+        windows=[[w.start, w.end, w.fade_in, w.fade_out] for w in modifier.windows],
+    )  # fmt: skip
+
+
+def followers_of(index: SceneIndex, parameter: str) -> tuple[tuple[str, str], ...]:
+    """(parameter, label) of everything that listens to a parameter."""
+    return tuple((entry.parameter, index.places[entry.parameter].label) for entry in index.followers.get(parameter, []))
+
+
+@dataclass(frozen=True)
+class LeverView:
+    """A lever on the board."""
+
+    lever: Lever
+    field: Field
+    followers: tuple[tuple[str, str], ...]
+    chosen: bool
+
+
+def lever_groups(scene: Scene, chosen: str | None) -> list[tuple[str, list[LeverView]]]:
+    """The levers in their groups; groups come in the order in which they first appear."""
+    groups: dict[str, list[LeverView]] = {}
+    for lever in scene.levers:
+        parameter = f"{lever.id}.value"
+        shown = LeverView(
+            lever, field_of(scene.index, scene.index.places[parameter], chosen, lever.name),
+            followers_of(scene.index, parameter), parameter == chosen,
+        )  # fmt: skip
+        groups.setdefault(lever.group, []).append(shown)
+    return list(groups.items())

@@ -1,0 +1,124 @@
+"""What all pages share: the store, the cache of values, who listens for changes, and templates."""
+
+import asyncio
+import hashlib
+from collections import OrderedDict
+from functools import cache
+from importlib.resources import files
+from pathlib import Path
+from threading import Lock
+from typing import Any
+
+from fastapi import Request
+from jinja2 import Environment, PackageLoader, select_autoescape
+from starlette.responses import HTMLResponse
+
+from jaunty_lever import __version__
+from jaunty_lever.core.document.colours import hex_colour
+from jaunty_lever.core.document.quantity import plain_number
+from jaunty_lever.core.document.slots import components
+from jaunty_lever.core.evaluation.cache import Cache
+from jaunty_lever.storage.store import State, Store
+
+
+class Listeners:
+    """Browsers that want to hear of changes, by project."""
+
+    def __init__(self) -> None:
+        self._queues: dict[str, set[asyncio.Queue[dict[str, Any]]]] = {}
+        self._loop: asyncio.AbstractEventLoop | None = None
+
+    def join(self, project: str) -> asyncio.Queue[dict[str, Any]]:
+        """A queue of the changes from now on. Called on the event loop."""
+        self._loop = asyncio.get_running_loop()
+        queue: asyncio.Queue[dict[str, Any]] = asyncio.Queue(maxsize=1000)
+        self._queues.setdefault(project, set()).add(queue)
+        return queue
+
+    def leave(self, project: str, queue: asyncio.Queue[dict[str, Any]]) -> None:
+        """No more changes for this queue."""
+        self._queues.get(project, set()).discard(queue)
+
+    def tell(self, project: str, news: dict[str, Any]) -> None:
+        """Send news to everyone who listens; may be called from any thread."""
+        if self._loop is None or self._loop.is_closed():
+            return
+
+        def put() -> None:
+            for queue in self._queues.get(project, set()):
+                if not queue.full():
+                    queue.put_nowait(news)
+
+        self._loop.call_soon_threadsafe(put)
+
+
+class Sent:
+    """Which channels each handed-out frame table held, so that the next one sends only what is new."""
+
+    def __init__(self, most: int = 512) -> None:
+        self._most = most
+        self._known: OrderedDict[str, frozenset[str]] = OrderedDict()
+        self._lock = Lock()
+
+    def known(self, token: str | None) -> frozenset[str]:
+        """The channels that came with a token; none when it is unknown or forgotten."""
+        with self._lock:
+            return self._known.get(token or "", frozenset())
+
+    def remember(self, token: str, channels: frozenset[str]) -> None:
+        """Note what the holder of a token has."""
+        with self._lock:
+            self._known[token] = channels
+            self._known.move_to_end(token)
+            while len(self._known) > self._most:
+                self._known.popitem(last=False)
+
+
+class Site:
+    """One running application."""
+
+    def __init__(self, store: Store, scratch: Path) -> None:
+        self.store = store
+        self.scratch = scratch
+        self.cache = Cache()
+        self.listeners = Listeners()
+        self.sent = Sent()
+
+    def announce(self, project: str, state: State, label: str, by: str) -> None:
+        """Tell all tabs that a project has changed; `by` is the tab that did it."""
+        news = {"revision": state.revision, "change": state.change, "label": label, "by": by}
+        self.listeners.tell(project, news)
+
+
+def site_of(request: Request) -> Site:
+    """The running application behind a request."""
+    site: Site = request.app.state.site
+    return site
+
+
+@cache
+def _stamp() -> str:
+    """A hash of all static files, so that browsers fetch them anew after an update."""
+    whole = hashlib.blake2b(__version__.encode(), digest_size=5)
+    static = files("jaunty_lever") / "web/static"
+    for name in ["app.css", *sorted(entry.name for entry in (static / "js").iterdir())]:
+        whole.update((static / name if name == "app.css" else static / "js" / name).read_bytes())
+    return whole.hexdigest()
+
+
+@cache
+def templates() -> Environment:
+    """The Jinja templates, with the few helpers they use."""
+    made = Environment(
+        loader=PackageLoader("jaunty_lever.web"), autoescape=select_autoescape(["html"]),
+        trim_blocks=True, lstrip_blocks=True,
+    )  # fmt: skip
+    made.filters["figure"] = plain_number
+    made.filters["hex"] = hex_colour
+    made.globals.update(static=lambda name: f"/static/{_stamp()}/{name}", version=__version__, components=components)
+    return made
+
+
+def page(name: str, status: int = 200, headers: dict[str, str] | None = None, **values: Any) -> HTMLResponse:
+    """A rendered template."""
+    return HTMLResponse(templates().get_template(name).render(**values), status, headers)

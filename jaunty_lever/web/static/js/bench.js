@@ -1,0 +1,300 @@
+// The Bench: everything put together, and what buttons and keys do.
+import { bench, on, remember, root } from "./state.js";
+import { ask, keep, listen, refresh, step } from "./server.js";
+import { chooseLayers, chooseParameter } from "./choosing.js";
+import { closeSheet, menu, sheet } from "./menus.js";
+import { complainAt, say } from "./notes.js";
+import { drawCurves, keyAtOrBefore, keyMenu } from "./curves.js";
+import { drawRuler, play, setFrame, startTime } from "./time.js";
+import { drawWindows } from "./windows.js";
+import { draw, fit, nudge, scenePixels } from "./stage.js";
+import { setEdit } from "./fields.js";
+import "./lists.js";
+import "./forms.js";
+
+const frameNow = () => Math.floor(bench.frame);
+const chain = () => document.getElementById("chain");
+const tell = (anchor) => (error) => complainAt(anchor, error.message);
+
+const LAYERS = [
+  ["ellipse", "Ellipse"], ["rectangle", "Rectangle"], ["polygon", "Polygon"], ["star", "Star"], ["line", "Line"],
+  ["path", "Path"], ["text", "Text"], ["group", "Group"],
+];
+const LEVERS = [
+  ["number", "Number"], ["angle", "Angle"], ["percentage", "Percentage"], ["switch", "Switch"], ["choice", "Choice"], ["colour", "Colour"],
+];
+const fresh = (prefix) => `${prefix}-${Math.random().toString(36).slice(2, 10).padEnd(8, "0")}`;
+
+function toggle(name) {
+  bench[name] = !bench[name];
+  document.querySelector(`[data-do=${name}]`).setAttribute("aria-pressed", bench[name]);
+  remember();
+  ask([]);
+}
+
+export const actions = {
+  undo: () => step("undo").catch((error) => say(error.message, "bad")),
+  redo: () => step("redo").catch((error) => say(error.message, "bad")),
+  play: () => play(),
+  home: () => setFrame(0),
+  end: () => setFrame(bench.length - 1),
+  fit,
+  ghost: () => toggle("ghost"),
+  path: () => toggle("path"),
+  keys: () => sheet("keys"),
+  find: () => sheet("find"),
+  export: () => sheet("export", bench.parameter ? { parameter: bench.parameter } : {}),
+  "scene-settings": () => sheet("scene"),
+  scenes: (anchor) => menu(anchor, [
+    ...JSON.parse(document.getElementById("scene-list").textContent).map(([id, name]) => ({
+      words: name, ticked: id === bench.scene, run: () => { location.href = `/projects/${bench.project}/scenes/${id}/bench`; },
+    })),
+    { line: true },
+    { words: "New scene …", run: () => { location.href = `/?new-scene=${bench.project}`; } },
+  ]),
+  "add-layer": (anchor) => menu(anchor ?? document.querySelector("[data-do=add-layer]"), LAYERS.map(([layer, words]) => ({
+    words, run: () => addLayer(layer),
+  }))),
+  "group-layers": (anchor) => {
+    if (!bench.layers.length) return say("Choose the layers to group first.");
+    const id = fresh("layer");
+    keep([{ kind: "group layers", layers: bench.layers, id }]).then(() => chooseLayers([id])).catch(tell(anchor));
+  },
+  "duplicate-layers": () => {
+    if (bench.layers.length) keep([{ kind: "duplicate layers", layers: bench.layers }]).catch((error) => say(error.message, "bad"));
+  },
+  "delete-layers": () => {
+    if (!bench.layers.length) return;
+    const layers = bench.layers;
+    bench.layers = [];
+    keep([{ kind: "remove layers", layers, frame: frameNow() }])
+      .then((told) => say(`${told.label}.`, "plain", { words: "Undo", run: actions.undo }))
+      .catch((error) => say(error.message, "bad"));
+  },
+  "add-lever": (anchor) => menu(anchor ?? document.querySelector("[data-do=add-lever]"), LEVERS.map(([lever, words]) => ({
+    words, run: () => {
+      const id = fresh("lever");
+      keep([{ kind: "add lever", lever, id, name: words }]).then(() => sheet("lever", { lever: id })).catch(tell(anchor));
+    },
+  }))),
+  "add-modifier": () => {
+    if (bench.parameter) sheet("add-modifier", { parameter: bench.parameter });
+    else say("Choose a layer and the name of one of its values first.");
+  },
+  "bypass-chain": () => {
+    const button = document.querySelector("[data-do=bypass-chain]");
+    if (!button) return say("There is no chain here to switch off.");
+    keep([{ kind: "bypass", parameter: bench.parameter, bypassed: button.getAttribute("aria-pressed") !== "true" }]).catch(tell(chain()));
+  },
+  "copy-chain": () => sheet("copy-chain", { parameter: bench.parameter, layer: bench.layers }),
+  key: () => {
+    if (!bench.parameter) return say("Choose a value first.");
+    keep([{ kind: "set key", parameter: bench.parameter, frame: frameNow() }]).catch(tell(chain()));
+  },
+  "key-menu": (anchor) => {
+    const key = keyAtOrBefore(frameNow());
+    if (key) keyMenu(anchor, key[0], key[1]);
+  },
+  link: () => {
+    if (bench.parameter) sheet("link", { parameter: bench.parameter });
+    else say("Choose a value first.");
+  },
+  faults: (anchor) => menu(anchor, bench.answer.faults.map((fault) => ({
+    words: `${fault.label}: ${fault.message}, first at frame ${fault.frame}`,
+    run: () => { setFrame(fault.frame); chooseParameter(fault.parameter); },
+  }))),
+};
+
+function addLayer(layer) {
+  const id = fresh("layer");
+  const parent = document.querySelector(`[data-layer="${bench.layers.at(-1)}"]`)?.dataset.group ? bench.layers.at(-1) : null;
+  keep([{ kind: "add layer", layer, id, parent }]).then(() => chooseLayers([id])).catch((error) => say(error.message, "bad"));
+}
+
+// The menu behind the three dots of a field.
+function fieldMenu(button) {
+  const field = button.closest("[data-field]");
+  const parameter = field.dataset.parameter;
+  const lever = field.closest("[data-lever]");
+  const driven = field.querySelector(".driven");
+  const frames = (field.dataset.keyed ?? "").split(" ").filter(Boolean).map(Number);
+  const here = frames.find((at) => Math.abs(at - frameNow()) < 0.5);
+  const make = (edits) => keep(edits).catch(tell(field));
+  const entries = [{ title: field.dataset.label }];
+  if (!lever && !driven && field.dataset.kind !== "text") {
+    entries.push({
+      field: "Make it a lever named", value: field.dataset.label, button: "Make",
+      run: (name) => make([{ kind: "make lever", parameter, name }]),
+    });
+  }
+  if (driven) {
+    const entry = field.dataset.parameter;
+    entries.push({ words: "Cut the link, stay where it is", run: () => cut(entry, field) });
+  } else if (field.dataset.kind !== "text") entries.push({ words: "Link: follow a lever or a value …", run: () => sheet("link", { parameter }) });
+  entries.push({ line: true });
+  entries.push(here === undefined
+    ? { words: `Key it at frame ${frameNow()}`, run: () => make([{ kind: "set key", parameter, frame: frameNow() }]) }
+    : { words: `Remove the key at frame ${here}`, run: () => make([{ kind: "remove key", parameter, frame: here }]) });
+  if (frames.length) entries.push({ words: "Remove all keys", run: () => make([{ kind: "clear keys", parameter, frame: frameNow() }]) });
+  entries.push({ line: true });
+  const input = field.querySelector("[data-input]");
+  if (input && "value" in input && input.tagName !== "BUTTON") {
+    entries.push({ words: `Copy ${input.value}`, run: () => { bench.copied = { ...bench.copied, value: input.value }; navigator.clipboard?.writeText(input.value).catch(() => {}); } });
+    if (bench.copied?.value !== undefined) entries.push({ words: `Paste ${bench.copied.value}`, run: () => make([setEdit(parameter, { text: bench.copied.value })]) });
+  }
+  entries.push({ words: "Reset", run: () => make([{ kind: "reset value", parameter }]) });
+  entries.push({ words: "Open its chain", run: () => chooseParameter(parameter) });
+  menu(button, entries);
+}
+
+async function cut(parameter, field) {
+  await chooseParameter(parameter);
+  const station = document.querySelector("#chain .station[data-modifier] .driven")?.closest("[data-modifier]");
+  if (station) keep([{ kind: "unlink", modifier: station.dataset.modifier, frame: frameNow() }]).catch(tell(field));
+}
+
+function modifierMenu(button) {
+  const station = button.closest("[data-modifier]");
+  const modifier = station.dataset.modifier;
+  const position = Number(station.dataset.position);
+  const make = (edit) => keep([edit]).catch(tell(station));
+  menu(button, [
+    { title: station.querySelector("h3").textContent },
+    { words: "Move left", disabled: position === 0, run: () => make({ kind: "move modifier", modifier, position: position - 1 }) },
+    { words: "Move right", run: () => make({ kind: "move modifier", modifier, position: position + 1 }) },
+    { words: "Duplicate, with a seed of its own", run: () => make({ kind: "copy modifier", modifier }) },
+    { words: "Active only here: a window around the playhead", run: () => {
+      const windows = JSON.parse(station.dataset.windows).map(([start, end, fade_in, fade_out]) => ({ start, end, fade_in, fade_out }));
+      const start = Math.max(0, frameNow() - 15);
+      windows.push({ start, end: Math.min(bench.length - 1, start + 30), fade_in: 5, fade_out: 5 });
+      make({ kind: "set windows", modifier, windows });
+    } },
+    { line: true },
+    ...(station.querySelector(".driven") ? [{ words: "Cut the link, stay where it is", run: () => make({ kind: "unlink", modifier, frame: frameNow() }) }] : []),
+    { words: "Remove", danger: true, run: () => make({ kind: "remove modifier", modifier }) },
+  ]);
+}
+
+document.addEventListener("click", (event) => {
+  const target = event.target.closest?.("[data-do], [data-choose], [data-menu], [data-bypass], [data-modifier-menu], [data-peg], [data-add], [data-link], [data-link-to], [data-drives], [data-lever-sheet]");
+  if (!target) return;
+  const { dataset } = target;
+  if (dataset.dragged) return;
+  if (dataset.do) { if (target.closest("#sheet")) closeSheet(); actions[dataset.do]?.(target); }
+  else if (dataset.menu !== undefined) fieldMenu(target);
+  else if (dataset.modifierMenu) modifierMenu(target);
+  else if (dataset.bypass) keep([{ kind: "bypass", modifier: dataset.bypass, bypassed: target.getAttribute("aria-checked") === "true" }]).catch(tell(target));
+  else if (dataset.peg !== undefined) {
+    const field = target.closest("[data-field]");
+    const here = field.dataset.keyed.split(" ").map(Number).find((at) => Math.abs(at - frameNow()) < 0.5);
+    keep([here === undefined
+      ? { kind: "set key", parameter: field.dataset.parameter, frame: frameNow() }
+      : { kind: "remove key", parameter: field.dataset.parameter, frame: here }]).catch(tell(field));
+  } else if (dataset.add) {
+    closeSheet();
+    keep([{ kind: "add modifier", parameter: dataset.parameter, modifier: dataset.add }]).then(() => {
+      chain().querySelector(".stations").scrollLeft = 1e6;
+    }).catch(tell(chain()));
+  } else if (dataset.link) sheet("link", { parameter: dataset.link });
+  else if (dataset.linkTo) {
+    closeSheet();
+    keep([{ kind: "link to", parameter: dataset.follower, driver: dataset.linkTo, position: 0 }]).then(() => chooseParameter(dataset.follower)).catch((error) => say(error.message, "bad"));
+  } else if (dataset.drives) {
+    const found = document.querySelector(`[data-followers="${dataset.drives}"]`);
+    menu(target, [...found.children].map((one) => ({ words: one.textContent, run: () => chooseParameter(one.dataset.id) })));
+  } else if (dataset.leverSheet) sheet("lever", { lever: dataset.leverSheet });
+  else if (dataset.choose) {
+    if (target.closest("#sheet")) closeSheet();
+    if (document.querySelector(`[data-layer="${CSS.escape(dataset.choose)}"]`)) chooseLayers([dataset.choose]);
+    else chooseParameter(dataset.choose);
+  }
+});
+
+const KEYS = {
+  " ": "play", Home: "home", End: "end", "/": "find", "?": "keys", m: "add-modifier", b: "bypass-chain", k: "key", l: "link",
+  g: "ghost", p: "path", 0: "fit",
+};
+
+document.addEventListener("keydown", (event) => {
+  const typing = event.target.closest?.("input, textarea, select, [contenteditable]");
+  const control = event.ctrlKey || event.metaKey;
+  if (control && !event.altKey && event.key.toLowerCase() === "z" && !(typing && typing.value !== typing.defaultValue)) {
+    event.preventDefault();
+    actions[event.shiftKey ? "redo" : "undo"]();
+    return;
+  }
+  if (typing || document.querySelector("dialog[open]") || document.querySelector("#menu:popover-open")) return;
+  if (control && event.key.toLowerCase() === "d") { event.preventDefault(); actions["duplicate-layers"](); return; }
+  if (control && event.key.toLowerCase() === "c" && bench.parameter && !String(getSelection())) { copyChain(); return; }
+  if (control && event.key.toLowerCase() === "v") { pasteChain(); return; }
+  if (control) return;
+  const station = event.target.closest?.("[data-modifier]");
+  const arrow = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
+  if (arrow && event.altKey) {
+    event.preventDefault();
+    if (station && arrow[0]) keep([{ kind: "move modifier", modifier: station.dataset.modifier, position: Math.max(0, Number(station.dataset.position) + arrow[0]) }]).catch(tell(station));
+    else nudge(arrow[0] * (event.shiftKey ? 10 : 1), arrow[1] * (event.shiftKey ? 10 : 1));
+    return;
+  }
+  if (event.target.closest?.(".layer-row") && (event.key === "ArrowUp" || event.key === "ArrowDown")) return;
+  if (arrow?.[0]) { event.preventDefault(); setFrame(frameNow() + arrow[0] * (event.shiftKey ? 10 : 1)); return; }
+  if ((event.key === "Delete" || event.key === "Backspace") && !station) { event.preventDefault(); actions["delete-layers"](); return; }
+  if (event.key === "Delete" && station) { keep([{ kind: "remove modifier", modifier: station.dataset.modifier }]).catch(tell(station)); return; }
+  const name = KEYS[event.key];
+  if (!name || (event.key === " " && event.target.closest?.("button, summary, [role=switch]"))) return;
+  event.preventDefault();
+  actions[name]();
+});
+
+function copyChain() {
+  if (!document.querySelector("#chain .station[data-modifier]")) return;
+  bench.copied = { ...bench.copied, chain: bench.parameter };
+  say("Chain copied. Choose other layers, then Ctrl+V.");
+}
+
+function pasteChain() {
+  const source = bench.copied?.chain;
+  if (!source) return;
+  const field = source.split(".").slice(1).join(".");
+  const targets = bench.layers.length > 1 || bench.parameter?.split(".").slice(1).join(".") === field
+    ? bench.layers.map((layer) => `${layer}.${field}`) : [bench.parameter];
+  const others = targets.filter((target) => target && target !== source);
+  if (!others.length) return say("Choose the layers or the value to paste onto first.");
+  keep([{ kind: "paste chain", source, targets: others }]).then((told) => say(`${told.label}, each with a seed of its own.`)).catch(tell(chain()));
+}
+
+on("refused", (error) => say(error.message, "bad"));
+on("elsewhere", () => refresh());
+on("values", (answer) => {
+  const place = document.getElementById("faults");
+  place.hidden = !answer.faults.length;
+  place.textContent = `! ${answer.faults.length}`;
+  place.title = `${answer.faults.length} ${answer.faults.length === 1 ? "thing makes" : "things make"} no sense at some time`;
+  place.setAttribute("aria-label", place.title);
+});
+
+// Unfolded settings stay unfolded when the panels are swapped.
+const unfolded = new Set(JSON.parse(sessionStorage.getItem("unfolded") ?? "[]"));
+document.addEventListener("toggle", (event) => {
+  const kept = event.target.dataset?.keep;
+  if (!kept) return;
+  unfolded[event.target.open ? "add" : "delete"](kept);
+  sessionStorage.setItem("unfolded", JSON.stringify([...unfolded]));
+  requestAnimationFrame(() => { drawCurves(); drawWindows(); });
+}, true);
+const unfold = () => {
+  for (const details of document.querySelectorAll("details[data-keep]")) details.open = unfolded.has(details.dataset.keep);
+};
+on("panels", unfold);
+
+for (const name of ["ghost", "path"]) document.querySelector(`[data-do=${name}]`).setAttribute("aria-pressed", bench[name]);
+document.fonts.ready.then(() => { drawRuler(); drawWindows(); });
+unfold();
+startTime();
+await ask([]);
+drawWindows();
+listen();
+root.dataset.ready = "yes";
+
+// Read by tests and measurements.
+window.bench = { state: bench, scenePixels, setFrame, play, draw };

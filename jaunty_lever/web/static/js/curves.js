@@ -1,0 +1,306 @@
+// Curves: a station's in and out, small ones in the panels, keys that can be dragged.
+import { bench, on } from "./state.js";
+import { ask, channel, keep, row, withScene } from "./server.js";
+import { css } from "./picture.js";
+import { menu } from "./menus.js";
+import { complainAt } from "./notes.js";
+
+export const colours = {
+  ink: "#22303C", faded: "#5F6B74", rule: "#D9D2C3", brass: "#8F5F12", sea: "#1F6F78", sheet: "#FFFDF8", brick: "#A93C28",
+};
+
+// Sizes a canvas to its box in real pixels and gives its context in CSS pixels.
+export function fitCanvas(canvas) {
+  const ratio = devicePixelRatio || 1;
+  const width = canvas.clientWidth, height = canvas.clientHeight;
+  if (!width || !height) return null;
+  if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
+    canvas.width = Math.round(width * ratio);
+    canvas.height = Math.round(height * ratio);
+  }
+  const context = canvas.getContext("2d");
+  context.setTransform(ratio, 0, 0, ratio, 0, 0);
+  return context;
+}
+
+function extent(...keys) {
+  let low = Infinity, high = -Infinity;
+  for (const key of keys) {
+    const one = channel(key);
+    for (const v of one?.data ?? []) { if (v < low) low = v; if (v > high) high = v; }
+  }
+  if (low > high) return [0, 1];
+  const pad = (high - low) * 0.12 || Math.max(Math.abs(high) * 0.1, 0.5);
+  return [low - pad, high + pad];
+}
+
+// One component as a line: where frames are denser than pixels, from the lowest to the highest in each pixel.
+function line(context, one, component, box, [low, high]) {
+  const { x, y, width, height } = box;
+  const at = (v) => y + height - ((v - low) / (high - low)) * height;
+  context.beginPath();
+  if (one.rows === 1) {
+    context.moveTo(x, at(one.data[component]));
+    context.lineTo(x + width, at(one.data[component]));
+  } else if (one.rows <= width * 2) {
+    for (let k = 0; k < one.rows; k++) context.lineTo(x + (k / (one.rows - 1)) * width, at(one.data[k * one.width + component]));
+  } else {
+    for (let px = 0; px < width; px++) {
+      let least = Infinity, most = -Infinity;
+      const last = Math.ceil(((px + 1) / width) * one.rows);
+      for (let k = Math.floor((px / width) * one.rows); k < last; k++) {
+        const v = one.data[k * one.width + component];
+        if (v < least) least = v;
+        if (v > most) most = v;
+      }
+      context.lineTo(x + px, at(least));
+      context.lineTo(x + px, at(most));
+    }
+  }
+  context.stroke();
+}
+
+function strip(context, one, { x, y, width, height }) {
+  for (let px = 0; px < width; px++) {
+    const k = Math.min(one.rows - 1, Math.floor((px / width) * one.rows));
+    context.fillStyle = css(one.data.subarray(k * 4, k * 4 + 4));
+    context.fillRect(x + px, y, 1.5, height);
+  }
+}
+
+function playhead(context, box) {
+  const x = Math.round(box.x + (Math.floor(bench.frame) / Math.max(1, bench.length - 1)) * box.width) + 0.5;
+  context.strokeStyle = colours.brass;
+  context.setLineDash([]);
+  context.lineWidth = 1;
+  context.beginPath();
+  context.moveTo(x, 0);
+  context.lineTo(x, box.y * 2 + box.height);
+  context.stroke();
+}
+
+const scales = new Map();
+
+function drawCurve(canvas, kind) {
+  const stations = bench.answer?.chosen?.stations;
+  const context = stations && bench.answer.chosen.parameter === bench.parameter ? fitCanvas(canvas) : null;
+  if (!context) return;
+  const box = { x: 4, y: 4, width: canvas.clientWidth - 8, height: canvas.clientHeight - 8 };
+  context.clearRect(0, 0, canvas.clientWidth, canvas.clientHeight);
+  const name = canvas.dataset.curve;
+  const k = name === "result" ? stations.length - 1 : Number(name);
+  const out = channel(stations[k]);
+  const before = name === "0" ? null : channel(stations[name === "result" ? 0 : k - 1]);
+  if (!out) return;
+  if (kind === "colour") {
+    strip(context, out, { ...box, height: before ? box.height * 0.72 : box.height });
+    if (before) strip(context, before, { ...box, y: box.y + box.height * 0.8, height: box.height * 0.2 });
+    playhead(context, box);
+    return;
+  }
+  const range = name === "0" && dragging ? dragging.range : extent(stations[k], before ? stations[name === "result" ? 0 : k - 1] : stations[k]);
+  scales.set(name, { range, box });
+  if (range[0] < 0 && range[1] > 0) {
+    const zero = Math.round(box.y + box.height + (range[0] / (range[1] - range[0])) * box.height) + 0.5;
+    context.strokeStyle = colours.rule;
+    context.lineWidth = 1;
+    context.setLineDash([]);
+    context.beginPath();
+    context.moveTo(box.x, zero);
+    context.lineTo(box.x + box.width, zero);
+    context.stroke();
+  }
+  if (before) {
+    context.strokeStyle = colours.faded;
+    context.lineWidth = 0.8;
+    context.setLineDash([2, 3]);
+    for (let c = 0; c < before.width; c++) line(context, before, c, box, range);
+  }
+  context.strokeStyle = colours.ink;
+  for (let c = 0; c < out.width; c++) {
+    context.lineWidth = c ? 1.2 : 1.5;
+    context.setLineDash(c ? [6, 3] : []);
+    line(context, out, c, box, range);
+  }
+  context.setLineDash([]);
+  playhead(context, box);
+  if (name === "0") pegs(context, range, box);
+}
+
+function keysNow() {
+  const place = document.querySelector("[data-chain]");
+  return place ? JSON.parse(place.dataset.keys) : [];
+}
+
+function pegPlaces(range, box) {
+  const found = [];
+  for (const [frame, ease, ...values] of keysNow()) {
+    values.forEach((value, component) => {
+      found.push({
+        frame, ease, value, values, component,
+        x: box.x + (frame / Math.max(1, bench.length - 1)) * box.width,
+        y: box.y + box.height - ((value - range[0]) / (range[1] - range[0])) * box.height,
+      });
+    });
+  }
+  return found;
+}
+
+function pegs(context, range, box) {
+  for (const peg of pegPlaces(range, box)) {
+    const here = dragging && dragging.peg.frame === peg.frame && dragging.peg.component === peg.component ? { ...peg, ...dragging.now } : peg;
+    const y = dragging && here !== peg ? box.y + box.height - ((here.value - range[0]) / (range[1] - range[0])) * box.height : peg.y;
+    const x = box.x + (here.frame / Math.max(1, bench.length - 1)) * box.width;
+    context.beginPath();
+    context.arc(x, y, 4, 0, 7);
+    context.fillStyle = Math.abs(here.frame - Math.floor(bench.frame)) < 0.5 ? colours.brass : colours.sheet;
+    context.strokeStyle = colours.brass;
+    context.lineWidth = 1.6;
+    context.fill();
+    context.stroke();
+  }
+}
+
+function drawMini(canvas) {
+  const one = channel(bench.answer?.small?.[canvas.dataset.small]);
+  const context = one ? fitCanvas(canvas) : null;
+  if (!context) return;
+  const box = { x: 1, y: 2, width: canvas.clientWidth - 2, height: canvas.clientHeight - 4 };
+  context.clearRect(0, 0, canvas.clientWidth, canvas.clientHeight);
+  if (canvas.dataset.kind === "colour") strip(context, one, box);
+  else {
+    const range = extent(bench.answer.small[canvas.dataset.small]);
+    context.strokeStyle = colours.ink;
+    for (let c = 0; c < one.width; c++) {
+      context.lineWidth = c ? 0.8 : 1.1;
+      context.setLineDash(c ? [4, 2] : []);
+      line(context, one, c, box, range);
+    }
+  }
+  playhead(context, box);
+}
+
+export function figure(value, digits = 2) {
+  const text = value.toFixed(digits).replace(/\.?0+$/, "");
+  return (text === "-0" ? "0" : text).replace("-", "−");
+}
+
+const spoken = (values, unit) => [...values].map((v) => figure(v, Math.abs(v) < 10 ? 2 : 1)).join(", ") + (unit === "°" ? "°" : unit ? ` ${unit === "Hz" ? "/s" : unit}` : "");
+
+function drawFigures() {
+  const frame = Math.floor(bench.frame);
+  const chosen = bench.answer?.chosen;
+  const chain = document.querySelector("[data-chain]");
+  if (chosen && chain) {
+    const shown = chain.dataset.kind !== "colour" && chain.dataset.kind !== "text";
+    for (const place of document.querySelectorAll("[data-station-value]")) {
+      const name = place.dataset.stationValue;
+      const key = chosen.stations[name === "result" ? chosen.stations.length - 1 : Number(name)];
+      const values = row(key, frame);
+      if (shown) place.textContent = spoken(values, chain.dataset.unit);
+      else if (chain.dataset.kind === "colour" && values.length) {
+        place.textContent = "#" + [...values].slice(0, 3).map((v) => Math.round(Math.min(Math.max(v, 0), 1) * 255).toString(16).padStart(2, "0")).join("");
+      }
+    }
+    const range = document.querySelector("[data-range]");
+    const result = channel(chosen.stations.at(-1));
+    if (range && result && shown) {
+      let low = Infinity, high = -Infinity;
+      for (const v of result.data) { if (v < low) low = v; if (v > high) high = v; }
+      range.textContent = low === high ? "stands still" : `from ${figure(low)} to ${figure(high)}`;
+    }
+  }
+  for (const place of document.querySelectorAll("[data-value]")) {
+    const values = row(bench.answer?.small?.[place.dataset.value], frame);
+    if (values.length && values.length < 4) place.textContent = spoken(values, place.dataset.unit);
+  }
+}
+
+export function drawCurves() {
+  const chain = document.querySelector("[data-chain]");
+  if (chain) for (const canvas of document.querySelectorAll("[data-curve]")) drawCurve(canvas, chain.dataset.kind);
+  for (const canvas of document.querySelectorAll("[data-small].mini")) drawMini(canvas);
+  drawFigures();
+}
+
+on("values", drawCurves);
+on("frame", drawCurves);
+on("panels", drawCurves);
+addEventListener("resize", drawCurves);
+
+// Keys on the first curve.
+let dragging = null;
+
+function pegUnder(canvas, event) {
+  const scale = scales.get("0");
+  if (!scale) return null;
+  return pegPlaces(scale.range, scale.box).reverse().find((peg) => Math.hypot(peg.x - event.offsetX, peg.y - event.offsetY) < 9) ?? null;
+}
+
+const frameUnder = (event, box) => ((event.offsetX - box.x) / box.width) * (bench.length - 1);
+
+document.addEventListener("pointerdown", (event) => {
+  const canvas = event.target.closest?.('canvas[data-curve="0"]');
+  const peg = canvas && event.button === 0 ? pegUnder(canvas, event) : null;
+  if (!peg) return;
+  const scale = scales.get("0");
+  dragging = { peg, range: scale.range, now: { frame: peg.frame, value: peg.value } };
+  canvas.setPointerCapture(event.pointerId);
+  let moved = false;
+  const edit = () => {
+    const values = [...peg.values];
+    values[peg.component] = dragging.now.value;
+    return { kind: "move key", parameter: bench.parameter, frame: peg.frame, to: dragging.now.frame, value: values.length > 1 ? values : values[0] };
+  };
+  const move = (e) => {
+    moved ||= Math.hypot(e.offsetX - peg.x, e.offsetY - peg.y) > 3;
+    if (!moved) return;
+    const frame = frameUnder(e, scale.box);
+    dragging.now.frame = Math.min(Math.max(e.altKey ? Number(frame.toFixed(2)) : Math.round(frame), 0), bench.length - 1);
+    const raw = scale.range[0] + (1 - (e.offsetY - scale.box.y) / scale.box.height) * (scale.range[1] - scale.range[0]);
+    const digits = Math.max(0, 2 - Math.floor(Math.log10(scale.range[1] - scale.range[0])));
+    dragging.now.value = e.shiftKey ? peg.value : Number(raw.toFixed(Math.min(digits, 6)));
+    ask(withScene([edit()]));
+  };
+  const done = () => {
+    canvas.removeEventListener("pointermove", move);
+    const made = edit();
+    dragging = null;
+    if (moved) keep([made]).catch((error) => complainAt(canvas, error.message));
+  };
+  canvas.addEventListener("pointermove", move);
+  canvas.addEventListener("pointerup", done, { once: true });
+});
+
+document.addEventListener("dblclick", (event) => {
+  const canvas = event.target.closest?.('canvas[data-curve="0"]');
+  if (!canvas || pegUnder(canvas, event)) return;
+  const frame = Math.min(Math.max(Math.round(frameUnder(event, scales.get("0").box)), 0), bench.length - 1);
+  keep([{ kind: "set key", parameter: bench.parameter, frame }]).catch((error) => complainAt(canvas, error.message));
+});
+
+document.addEventListener("contextmenu", (event) => {
+  const canvas = event.target.closest?.('canvas[data-curve="0"]');
+  const peg = canvas && pegUnder(canvas, event);
+  if (!peg) return;
+  event.preventDefault();
+  keyMenu(canvas, peg.frame, peg.ease, event);
+});
+
+const EASES = ["hold", "linear", "ease", "ease-in", "ease-out", "ease-in-out"];
+
+export function keyMenu(anchor, frame, ease, event = null) {
+  const set = (value) => keep([{ kind: "set ease", parameter: bench.parameter, frame, ease: value }]).catch((error) => complainAt(anchor, error.message));
+  menu(anchor, [
+    { title: `Key at frame ${frame}: on to the next` },
+    ...EASES.map((name) => ({ words: name, ticked: name === ease, run: () => set(name) })),
+    { field: "cubic-bezier", value: Array.isArray(ease) ? ease.join(", ") : "0.6, 0, 0.2, 1", run: (text) => set(text.split(/[,\s]+/).filter(Boolean).map(Number)) },
+    { line: true },
+    { words: "Remove this key", danger: true, run: () => keep([{ kind: "remove key", parameter: bench.parameter, frame }]).catch((error) => complainAt(anchor, error.message)) },
+  ], event);
+}
+
+export function keyAtOrBefore(frame) {
+  const keys = keysNow();
+  return keys.filter(([at]) => at <= frame + 0.5).at(-1) ?? keys[0];
+}

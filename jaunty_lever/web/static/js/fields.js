@@ -1,0 +1,260 @@
+// Number fields, colours, choices, switches and levers' sliders: set by typing, dragging or stepping.
+import { bench, on } from "./state.js";
+import { ask, keep, row, withScene } from "./server.js";
+import { clearComplaint, complainAt } from "./notes.js";
+import { figure } from "./curves.js";
+
+const frameNow = () => Math.floor(bench.frame);
+const fieldOf = (node) => node.closest("[data-field]");
+const inputs = (field) => [...field.querySelectorAll("input[data-component], input[type=text][data-input]")];
+
+export function setEdit(parameter, rest) {
+  return { kind: "set value", parameter, frame: frameNow(), ...rest };
+}
+
+// The numbers a field stands for at the playhead: from its keys, else what is written in it.
+function numbersOf(field) {
+  if (field.dataset.keyed !== undefined) {
+    const values = [...row(bench.answer?.small?.[`${field.dataset.parameter}#0`], frameNow())];
+    if (values.length) return values.map((v) => Number(v.toPrecision(7)));
+  }
+  return inputs(field).map((input) => {
+    const ratio = input.value.match(/^\s*(-?[\d.]+)\s*\/\s*([\d.]+)\s*$/);
+    return ratio ? Number(ratio[1]) / Number(ratio[2]) : Number(input.value.replace("−", "-").replace(",", ".")) || 0;
+  });
+}
+
+const decimals = (step) => Math.max(0, Math.min(6, Math.ceil(-Math.log10(step) - 1e-9)));
+
+function tidy(value, step) {
+  return Number(value.toFixed(decimals(step)));
+}
+
+function within(field, value, from) {
+  const low = field.dataset.low === undefined ? -Infinity : Number(field.dataset.low);
+  const high = field.dataset.high === undefined || field.dataset.kind === "frequency" ? Infinity : Number(field.dataset.high);
+  const soft = field.closest("[data-lever]") ? [-Infinity, Infinity] : [Math.min(low, from), field.dataset.kind === "percentage" ? Math.max(high, from) : Infinity];
+  return Math.min(Math.max(value, soft[0]), soft[1]);
+}
+
+function write(field, values) {
+  inputs(field).forEach((input, k) => { input.value = figure(values[k] ?? 0, 3).replace("−", "-"); });
+}
+
+const valueOf = (values) => (values.length > 1 ? { value: values } : { value: values[0] });
+
+// Dragging a label sideways.
+document.addEventListener("pointerdown", (event) => {
+  const name = event.target.closest?.("[data-scrub]");
+  const field = name && event.button === 0 ? fieldOf(name) : null;
+  if (!field || !inputs(field).length || field.dataset.kind === "colour" || field.dataset.kind === "text") return;
+  const from = numbersOf(field);
+  const before = inputs(field).map((input) => input.value);
+  const step = Number(field.dataset.step);
+  let moved = false, values = from, x = event.clientX, travelled = 0;
+  name.setPointerCapture(event.pointerId);
+  const move = (e) => {
+    travelled += (e.clientX - x) * (e.shiftKey ? 0.1 : e.altKey ? 10 : 1);
+    x = e.clientX;
+    if (!moved && Math.abs(travelled) < 3) return;
+    moved = true;
+    field.classList.add("is-dragged");
+    const fine = e.shiftKey ? step / 10 : step;
+    values = from.map((v) => tidy(within(field, v + Math.round(travelled / 2) * step, v), fine));
+    write(field, values);
+    ask(withScene([setEdit(field.dataset.parameter, valueOf(values))]));
+  };
+  const end = (commit) => {
+    name.removeEventListener("pointermove", move);
+    name.removeEventListener("pointerup", up);
+    document.removeEventListener("keydown", escape, true);
+    field.classList.remove("is-dragged");
+    if (!moved) return;
+    name.dataset.dragged = "yes";
+    setTimeout(() => delete name.dataset.dragged);
+    if (commit) keep([setEdit(field.dataset.parameter, valueOf(values))]).catch((error) => complainAt(field, error.message));
+    else { inputs(field).forEach((input, k) => { input.value = before[k]; }); ask([]); }
+  };
+  const up = () => end(true);
+  const escape = (e) => { if (e.key === "Escape") { e.stopPropagation(); end(false); } };
+  name.addEventListener("pointermove", move);
+  name.addEventListener("pointerup", up);
+  document.addEventListener("keydown", escape, true);
+});
+
+// Typing.
+document.addEventListener("focusin", (event) => {
+  const input = event.target.closest?.("[data-field] [data-input]");
+  if (!input || input.matches("select, button")) return;
+  input.dataset.before ??= input.value;
+  if (input.type === "text") input.select();
+});
+
+function commitTyped(input) {
+  const field = fieldOf(input);
+  if (!field || input.dataset.before === undefined || input.value === input.dataset.before) {
+    delete input.dataset.before;
+    return;
+  }
+  const before = input.dataset.before;
+  delete input.dataset.before;
+  const component = input.dataset.component;
+  const rest = { text: input.value };
+  if (component !== undefined && component !== "") rest.component = Number(component);
+  keep([setEdit(field.dataset.parameter, rest)]).then(clearComplaint).catch((error) => {
+    // What was typed stays in the field to be mended; Escape brings back what was.
+    input.dataset.before = before;
+    complainAt(field, error.message);
+  });
+}
+
+document.addEventListener("focusout", (event) => {
+  const input = event.target.closest?.("[data-field] [data-input]");
+  if (input && !input.matches("select, button") && !fieldOf(input).classList.contains("is-wrong")) commitTyped(input);
+});
+
+document.addEventListener("keydown", (event) => {
+  const input = event.target.closest?.("[data-field] [data-input]");
+  if (!input || input.matches("select, button")) return;
+  const field = fieldOf(input);
+  if (event.key === "Enter" && !(event.shiftKey && input.matches("textarea"))) {
+    event.preventDefault();
+    field.classList.remove("is-wrong");
+    commitTyped(input);
+    input.dataset.before = input.value;
+    input.select?.();
+  } else if (event.key === "Escape") {
+    event.stopPropagation();
+    if (input.dataset.before !== undefined) input.value = input.dataset.before;
+    delete input.dataset.before;
+    clearComplaint();
+    ask([]);
+    input.blur();
+  } else if ((event.key === "ArrowUp" || event.key === "ArrowDown") && input.type === "text" && field.dataset.kind !== "colour") {
+    event.preventDefault();
+    const component = Number(input.dataset.component || 0);
+    const values = numbersOf(field);
+    const step = Number(field.dataset.step) * (event.shiftKey ? 0.1 : event.altKey ? 10 : 1) * (event.key === "ArrowUp" ? 1 : -1);
+    const shown = Number(input.value.replace("−", "-"));
+    values[component] = tidy(within(field, (Number.isFinite(shown) ? shown : values[component]) + step, values[component]), Math.abs(step));
+    input.value = figure(values[component], 3).replace("−", "-");
+    ask(withScene([setEdit(field.dataset.parameter, valueOf(values))]));
+  }
+});
+
+document.addEventListener("keyup", (event) => {
+  const input = event.target.closest?.("[data-field] input[data-input]");
+  if (input && (event.key === "ArrowUp" || event.key === "ArrowDown")) commitTyped(input), (input.dataset.before = input.value);
+});
+
+document.addEventListener("input", (event) => {
+  const field = fieldOf(event.target);
+  if (!field) return;
+  field.classList.remove("is-wrong");
+  clearComplaint();
+  if (event.target.matches("[data-swatch]")) {
+    field.querySelector("[data-input]").value = event.target.value;
+    ask(withScene([setEdit(field.dataset.parameter, { text: event.target.value })]));
+  }
+});
+
+document.addEventListener("change", (event) => {
+  const field = fieldOf(event.target);
+  if (!field) return;
+  const commit = (rest) => keep([setEdit(field.dataset.parameter, rest)]).catch((error) => complainAt(field, error.message));
+  if (event.target.matches("[data-swatch]")) commit({ text: event.target.value });
+  else if (event.target.matches("select[data-input]")) commit({ value: event.target.value });
+});
+
+document.addEventListener("click", (event) => {
+  const button = event.target.closest?.("[data-field] .switch");
+  if (!button) return;
+  const field = fieldOf(button);
+  keep([setEdit(field.dataset.parameter, { value: button.getAttribute("aria-checked") !== "true" })]).catch((error) => complainAt(field, error.message));
+});
+
+// Levers' sliders.
+function slideTo(slide, value, commit) {
+  const edits = [setEdit(slide.dataset.slide, { value })];
+  const field = slide.closest("[data-lever]").querySelector("[data-field]");
+  write(field, [value]);
+  knob(slide, value);
+  if (commit) keep(edits).catch((error) => complainAt(slide, error.message));
+  else ask(withScene(edits));
+}
+
+function knob(slide, value) {
+  const low = Number(slide.dataset.low), high = Number(slide.dataset.high);
+  const share = Math.min(Math.max((value - low) / (high - low), 0), 1);
+  slide.style.setProperty("--at", share);
+  slide.setAttribute("aria-valuenow", value);
+}
+
+const slideStep = (slide) => {
+  const field = slide.closest("[data-lever]").querySelector("[data-field]");
+  return Number(field?.dataset.step) || (Number(slide.dataset.high) - Number(slide.dataset.low)) / 100;
+};
+
+document.addEventListener("pointerdown", (event) => {
+  const slide = event.target.closest?.("[data-slide]");
+  if (!slide || event.button !== 0) return;
+  event.preventDefault();
+  slide.focus();
+  slide.setPointerCapture(event.pointerId);
+  const box = slide.getBoundingClientRect();
+  const low = Number(slide.dataset.low), high = Number(slide.dataset.high), step = slideStep(slide);
+  let value = low;
+  const move = (e) => {
+    const share = Math.min(Math.max((e.clientX - box.left - 9) / (box.width - 18), 0), 1);
+    value = tidy(Math.round((low + share * (high - low)) / step) * step, step);
+    slideTo(slide, value, false);
+  };
+  const done = () => {
+    slide.removeEventListener("pointermove", move);
+    slideTo(slide, value, true);
+  };
+  slide.addEventListener("pointermove", move);
+  slide.addEventListener("pointerup", done, { once: true });
+  move(event);
+});
+
+document.addEventListener("keydown", (event) => {
+  const slide = event.target.closest?.("[data-slide]");
+  const way = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1 }[event.key];
+  if (!slide || !way) return;
+  event.preventDefault();
+  event.stopPropagation();
+  const step = slideStep(slide) * (event.shiftKey ? 10 : 1);
+  const low = Number(slide.dataset.low), high = Number(slide.dataset.high);
+  slideTo(slide, Math.min(Math.max(tidy(Number(slide.getAttribute("aria-valuenow")) + way * step, slideStep(slide)), low), high), true);
+});
+
+// What keyed fields, pegs and knobs show at the playhead.
+function follow() {
+  const frame = frameNow();
+  for (const field of document.querySelectorAll("[data-field][data-keyed]")) {
+    const peg = field.querySelector("[data-peg]");
+    if (peg) peg.classList.toggle("is-here", field.dataset.keyed.split(" ").some((at) => Math.abs(Number(at) - frame) < 0.5));
+    if (field.contains(document.activeElement) || field.classList.contains("is-dragged")) continue;
+    const values = row(bench.answer?.small?.[`${field.dataset.parameter}#0`], frame);
+    if (values.length && ["choice", "switch", "text", "colour"].includes(field.dataset.kind) === false) write(field, [...values]);
+  }
+  for (const slide of document.querySelectorAll("[data-slide]")) {
+    if (slide.hasPointerCapture?.(1)) continue;
+    const values = row(bench.answer?.small?.[`${slide.dataset.slide}#0`], frame);
+    if (values.length) knob(slide, values[0]);
+  }
+}
+
+on("values", follow);
+on("frame", follow);
+on("panels", () => {
+  // Swapped-in attributes do not reach a field that has been typed into: show what is stored.
+  for (const input of document.querySelectorAll("[data-field] input")) {
+    if (input !== document.activeElement && input.value !== input.defaultValue) input.value = input.defaultValue;
+    else if (input === document.activeElement && input.dataset.before !== undefined) { input.value = input.defaultValue; input.dataset.before = input.value; }
+  }
+  for (const option of document.querySelectorAll("[data-field] option")) option.selected = option.defaultSelected;
+  for (const area of document.querySelectorAll("[data-field] textarea")) if (area !== document.activeElement) area.value = area.defaultValue;
+  follow();
+});

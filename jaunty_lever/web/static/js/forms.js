@@ -1,0 +1,111 @@
+// Forms in sheets: a lever's details, the scene, copying a chain, exports.
+import { bench, emit } from "./state.js";
+import { keep } from "./server.js";
+import { closeSheet } from "./menus.js";
+import { say } from "./notes.js";
+
+function wrong(form, error) {
+  const place = form.querySelector("[data-error]");
+  place.textContent = error.message;
+  place.hidden = false;
+}
+
+function number(form, name) {
+  const text = form.elements[name].value.trim().replace("−", "-").replace(",", ".");
+  const value = Number(text);
+  if (!text || !Number.isFinite(value)) throw new Error(`“${text.slice(0, 30)}” is not a number. Write one such as 12 or 0.5.`);
+  return value;
+}
+
+const submits = {
+  leverForm(form) {
+    const edit = { kind: "change lever", lever: form.dataset.leverForm, name: form.elements.name.value, group: form.elements.group.value.trim(), help: form.elements.help.value };
+    if (form.elements.low) Object.assign(edit, { low: number(form, "low"), high: number(form, "high") });
+    if (form.elements.options) edit.options = form.elements.options.value.split(",").map((one) => one.trim()).filter(Boolean);
+    return [edit];
+  },
+  sceneForm(form) {
+    const [id] = [bench.scene];
+    return [
+      { kind: "change scene", name: form.elements.name.value, width: number(form, "width"), height: number(form, "height"), fps: number(form, "fps"), length: number(form, "length") },
+      { kind: "set value", parameter: `${id}.background`, text: form.elements.background.value },
+    ];
+  },
+  copyChain(form) {
+    const targets = [...form.querySelectorAll("input[name=target]:checked")].map((box) => box.value);
+    if (!targets.length) throw new Error("Tick at least one value to copy to.");
+    return [{ kind: "paste chain", source: form.dataset.copyChain, targets, in_step: form.elements.step.value === "same", replace: !form.elements.keep.checked }];
+  },
+};
+
+document.addEventListener("submit", async (event) => {
+  const form = event.target;
+  const name = Object.keys(submits).find((one) => form.dataset[one] !== undefined);
+  if (name) {
+    event.preventDefault();
+    try {
+      const edits = submits[name](form);
+      const before = bench.fps;
+      const told = await keep(edits);
+      closeSheet();
+      say(`${told.label}.`);
+      if (name === "sceneForm") {
+        document.querySelector("[data-do=scenes]").firstChild.textContent = `${form.elements.name.value} `;
+        if (bench.fps !== before) emit("frame");
+        emit("size");
+      }
+    } catch (error) { wrong(form, error); }
+  } else if (form.dataset.csv) {
+    event.preventDefault();
+    const query = new URLSearchParams(new FormData(form));
+    const response = await fetch(`${form.dataset.csv}?${query}`);
+    if (!response.ok) { wrong(form, await response.json()); return; }
+    const link = document.createElement("a");
+    link.href = URL.createObjectURL(await response.blob());
+    link.download = decodeURIComponent(response.headers.get("content-disposition").split("filename*=UTF-8''")[1]);
+    link.click();
+    URL.revokeObjectURL(link.href);
+    form.querySelector("[data-error]").hidden = true;
+  }
+});
+
+document.addEventListener("click", (event) => {
+  const target = event.target.closest?.("[data-tick-same], [data-tick-none], [data-tick-all], [data-delete-lever], [data-delete-lever-now], [data-move-lever]");
+  if (!target) return;
+  const form = target.closest("form");
+  const boxes = [...form.querySelectorAll("input[type=checkbox][name=target], input[type=checkbox][name=parameter]")];
+  if (target.dataset.tickSame !== undefined) for (const box of boxes) box.checked ||= box.value.endsWith(`.${target.dataset.tickSame}`) && !box.closest(".target").hidden;
+  if (target.dataset.tickNone !== undefined) for (const box of boxes) box.checked = false;
+  if (target.dataset.tickAll !== undefined) for (const box of boxes) box.checked = true;
+  if (target.dataset.deleteLever) {
+    if (Number(target.dataset.count)) form.querySelector("[data-confirm]").hidden = false;
+    else remove(target.dataset.deleteLever, form);
+  }
+  if (target.dataset.deleteLeverNow) remove(target.dataset.deleteLeverNow, form);
+  if (target.dataset.moveLever) {
+    const order = [...document.querySelectorAll("[data-lever]")].map((lever) => lever.dataset.lever);
+    const lever = form.dataset.leverForm;
+    const position = Math.max(0, order.indexOf(lever) + Number(target.dataset.moveLever));
+    keep([{ kind: "move lever", lever, position }]).catch((error) => wrong(form, error));
+  }
+});
+
+function remove(lever, form) {
+  keep([{ kind: "remove lever", lever, frame: Math.floor(bench.frame) }])
+    .then((told) => { closeSheet(); say(`${told.label}.`); })
+    .catch((error) => wrong(form, error));
+}
+
+// Forms that go to the server by themselves (exports): what it says when something is wrong belongs into the form.
+document.addEventListener("htmx:after:request", (event) => {
+  const ctx = event.detail?.ctx;
+  const form = ctx?.sourceElement?.closest?.("[data-form]");
+  const status = ctx?.response?.status ?? 0;
+  if (!form) return;
+  const place = form.querySelector("[data-error]");
+  if (status >= 400) {
+    try { place.textContent = JSON.parse(ctx.text).message; } catch { place.textContent = "That did not work."; }
+    place.hidden = false;
+    ctx.swap = "none";
+  } else place.hidden = true;
+});

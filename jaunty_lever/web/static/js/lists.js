@@ -1,0 +1,216 @@
+// The list of layers and the lever board: choosing, reordering by dragging, renaming, hiding.
+import { bench, on } from "./state.js";
+import { keep } from "./server.js";
+import { chooseLayers } from "./choosing.js";
+import { menu } from "./menus.js";
+import { complainAt, say } from "./notes.js";
+
+const tell = (anchor) => (error) => complainAt(anchor, error.message);
+const rows = () => [...document.querySelectorAll("[data-layer]")];
+
+document.addEventListener("click", (event) => {
+  const eye = event.target.closest?.("[data-toggle-layer]");
+  if (eye) {
+    keep([{ kind: "change layer", layer: eye.dataset.toggleLayer, hidden: eye.getAttribute("aria-pressed") !== "true" }]).catch(tell(eye));
+    return;
+  }
+  const dots = event.target.closest?.("[data-layer-menu]");
+  if (dots) { layerMenu(dots, dots.dataset.layerMenu); return; }
+  const row = event.target.closest?.("[data-choose-layer]");
+  if (row && !event.target.closest("input")) choose(row.dataset.chooseLayer, event);
+});
+
+function choose(layer, event) {
+  if (event.shiftKey && bench.layers.length) {
+    const ids = rows().map((row) => row.dataset.layer);
+    const [a, b] = [ids.indexOf(bench.layers.at(-1)), ids.indexOf(layer)].sort((x, y) => x - y);
+    const between = ids.slice(a, b + 1);
+    chooseLayers([...bench.layers.filter((id) => !between.includes(id)), ...between.filter((id) => id !== layer), layer]);
+  } else if (event.ctrlKey || event.metaKey) {
+    chooseLayers(bench.layers.includes(layer) ? bench.layers.filter((id) => id !== layer) : [...bench.layers, layer]);
+  } else chooseLayers([layer]);
+}
+
+document.addEventListener("keydown", (event) => {
+  const row = event.target.closest?.("[data-choose-layer]");
+  if (!row || event.target !== row) return;
+  const all = [...document.querySelectorAll("[data-choose-layer]")];
+  const step = { ArrowUp: -1, ArrowDown: 1 }[event.key];
+  if (step && !event.altKey) {
+    event.preventDefault();
+    all[all.indexOf(row) + step]?.focus();
+  } else if (event.key === "Enter") choose(row.dataset.chooseLayer, event);
+  else if (event.key === "F2") { event.preventDefault(); rename(row.dataset.chooseLayer); }
+});
+
+document.addEventListener("dblclick", (event) => {
+  const name = event.target.closest?.(".layer-name");
+  if (name) rename(name.closest("[data-layer]").dataset.layer);
+});
+
+function rename(layer) {
+  const row = document.querySelector(`[data-layer="${layer}"]`);
+  const name = row.querySelector(".layer-name");
+  const input = document.createElement("input");
+  input.value = row.dataset.name;
+  input.className = "rename";
+  input.maxLength = 120;
+  input.setAttribute("aria-label", "Name of the layer");
+  name.replaceWith(input);
+  input.focus();
+  input.select();
+  let ended = false;
+  const end = (commit) => {
+    if (ended) return;
+    ended = true;
+    const typed = input.value;
+    input.replaceWith(name);
+    if (commit && typed.trim() !== row.dataset.name) keep([{ kind: "change layer", layer, name: typed }]).catch(tell(row));
+  };
+  input.addEventListener("keydown", (event) => {
+    event.stopPropagation();
+    if (event.key === "Enter") end(true);
+    else if (event.key === "Escape") end(false);
+  });
+  input.addEventListener("blur", () => end(true));
+}
+
+function layerMenu(anchor, layer) {
+  const chosen = bench.layers.includes(layer) ? bench.layers : [layer];
+  const make = (edits) => keep(edits).catch(tell(anchor));
+  menu(anchor, [
+    { words: "Rename", run: () => rename(layer) },
+    { words: chosen.length > 1 ? `Duplicate ${chosen.length} layers` : "Duplicate", run: () => make([{ kind: "duplicate layers", layers: chosen }]) },
+    { words: "Higher", run: () => shift(layer, 1) },
+    { words: "Lower", run: () => shift(layer, -1) },
+    { words: "Out of its group", disabled: !groupOf(layer), run: () => out(layer) },
+    { line: true },
+    { words: chosen.length > 1 ? `Delete ${chosen.length} layers` : "Delete", danger: true, run: () => make([{ kind: "remove layers", layers: chosen, frame: Math.floor(bench.frame) }]) },
+  ]);
+}
+
+const depthOf = (row) => Number([...row.classList].find((name) => name.startsWith("depth-")).slice(6));
+
+// The group a row lies in: the nearest row above it that is less deep.
+function groupOf(layer) {
+  const all = rows();
+  const at = all.findIndex((row) => row.dataset.layer === layer);
+  const depth = depthOf(all[at]);
+  for (let k = at - 1; k >= 0; k--) if (depthOf(all[k]) < depth) return all[k].dataset.layer;
+  return null;
+}
+
+// Layers of one group from the lowest up; the list shows the topmost first.
+const siblings = (parent) => rows().filter((row) => groupOf(row.dataset.layer) === parent).map((row) => row.dataset.layer).reverse();
+
+function shift(layer, by) {
+  const parent = groupOf(layer);
+  const at = siblings(parent).indexOf(layer);
+  keep([{ kind: "arrange layer", layer, parent, position: Math.max(0, at + by) }]).catch((error) => say(error.message, "bad"));
+}
+
+function out(layer) {
+  const group = groupOf(layer);
+  const parent = groupOf(group);
+  keep([{ kind: "arrange layer", layer, parent, position: siblings(parent).indexOf(group) + 1 }]).catch((error) => say(error.message, "bad"));
+}
+
+// Dragging rows, levers and stations.
+let carried = null;
+
+document.addEventListener("dragstart", (event) => {
+  const row = event.target.closest?.("[data-choose-layer]");
+  const lever = event.target.closest?.("[data-lever]");
+  const station = event.target.closest?.(".station-head");
+  if (lever && event.target !== lever) return;
+  if (document.activeElement?.matches("input") && (lever ?? row)?.contains(document.activeElement)) { event.preventDefault(); return; }
+  carried = row ? { layer: row.dataset.chooseLayer } : lever ? { lever: lever.dataset.lever } : station ? { modifier: station.closest("[data-modifier]").dataset.modifier } : null;
+  if (carried) event.dataTransfer.setData("text/plain", "");
+});
+
+const clearMarks = () => document.querySelectorAll(".drop-before, .drop-after, .drop-into").forEach((el) => el.classList.remove("drop-before", "drop-after", "drop-into"));
+
+function dropPlace(event) {
+  if (carried?.layer) {
+    const row = event.target.closest?.("[data-layer]");
+    if (!row || row.dataset.layer === carried.layer) return null;
+    const box = row.querySelector(".layer-row").getBoundingClientRect();
+    const share = (event.clientY - box.top) / box.height;
+    if (row.dataset.group && share > 0.3 && share < 0.75) return { element: row, mark: "drop-into" };
+    return { element: row, mark: share < 0.5 ? "drop-before" : "drop-after" };
+  }
+  if (carried?.lever) {
+    const lever = event.target.closest?.("[data-lever]");
+    if (!lever || lever.dataset.lever === carried.lever) return null;
+    const box = lever.getBoundingClientRect();
+    return { element: lever, mark: event.clientY < box.top + box.height / 2 ? "drop-before" : "drop-after" };
+  }
+  if (carried?.modifier) {
+    const station = event.target.closest?.(".station[data-modifier]");
+    if (!station || station.dataset.modifier === carried.modifier) return null;
+    const box = station.getBoundingClientRect();
+    return { element: station, mark: event.clientX < box.left + box.width / 2 ? "drop-before" : "drop-after" };
+  }
+  return null;
+}
+
+document.addEventListener("dragover", (event) => {
+  const place = dropPlace(event);
+  clearMarks();
+  if (!place) return;
+  event.preventDefault();
+  place.element.classList.add(place.mark);
+});
+document.addEventListener("dragend", () => { clearMarks(); carried = null; });
+document.addEventListener("drop", (event) => {
+  const place = dropPlace(event);
+  clearMarks();
+  if (!place) return;
+  event.preventDefault();
+  const { element, mark } = place;
+  const edit = carried.layer ? layerDrop(element, mark) : carried.lever ? leverDrop(element, mark) : stationDrop(element, mark);
+  carried = null;
+  keep([edit]).catch(tell(element));
+});
+
+function layerDrop(element, mark) {
+  const target = element.dataset.layer;
+  if (mark === "drop-into") return { kind: "arrange layer", layer: carried.layer, parent: target, position: 10_000 };
+  const parent = groupOf(target);
+  const order = siblings(parent).filter((id) => id !== carried.layer);
+  return { kind: "arrange layer", layer: carried.layer, parent, position: order.indexOf(target) + (mark === "drop-before" ? 1 : 0) };
+}
+
+function leverDrop(element, mark) {
+  const order = [...document.querySelectorAll("[data-lever]")].map((lever) => lever.dataset.lever).filter((id) => id !== carried.lever);
+  const group = element.closest("[data-group]").dataset.group;
+  return { kind: "move lever", lever: carried.lever, group, position: order.indexOf(element.dataset.lever) + (mark === "drop-after" ? 1 : 0) };
+}
+
+function stationDrop(element, mark) {
+  const order = [...document.querySelectorAll(".station[data-modifier]")].map((one) => one.dataset.modifier).filter((id) => id !== carried.modifier);
+  return { kind: "move modifier", modifier: carried.modifier, position: order.indexOf(element.dataset.modifier) + (mark === "drop-after" ? 1 : 0) };
+}
+
+// Fills, stops and path data.
+document.addEventListener("change", (event) => {
+  const fill = event.target.closest?.("[data-fill]");
+  if (fill) keep([{ kind: "set fill", layer: fill.dataset.fill, fill: fill.value, frame: Math.floor(bench.frame) }]).catch(tell(fill));
+  const data = event.target.closest?.("[data-path-input]");
+  if (data) {
+    const place = data.closest("[data-path-data]");
+    keep([{ kind: "change layer", layer: place.dataset.pathData, data: data.value }]).catch(tell(place));
+  }
+});
+document.addEventListener("click", (event) => {
+  const add = event.target.closest?.("[data-add-stop]");
+  const remove = event.target.closest?.("[data-remove-stop]");
+  if (add) keep([{ kind: "change stops", layer: add.dataset.addStop }]).catch(tell(add));
+  if (remove) keep([{ kind: "change stops", layer: remove.dataset.removeStop, remove: remove.dataset.stopId, frame: Math.floor(bench.frame) }]).catch(tell(remove));
+});
+
+on("panels", () => {
+  const select = document.querySelector("[data-fill]");
+  if (select) for (const option of select.options) option.selected = option.defaultSelected;
+});
+

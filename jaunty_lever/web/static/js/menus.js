@@ -1,0 +1,120 @@
+// Small menus beside what they belong to, and sheets that float over the page.
+import { sceneUrl } from "./state.js";
+import { say } from "./notes.js";
+
+const place = document.getElementById("menu");
+
+// entries: {words, run, danger, ticked, icon} · {title} · {line} · {field, value, run, button}
+export function menu(anchor, entries, event = null) {
+  place.replaceChildren();
+  for (const entry of entries) place.append(entryOf(entry));
+  if (place.matches(":popover-open")) place.hidePopover();
+  place.showPopover();
+  const box = anchor.getBoundingClientRect();
+  const left = event ? event.clientX : box.left;
+  const top = event ? event.clientY : box.bottom + 2;
+  place.style.left = `${Math.max(4, Math.min(left, innerWidth - place.offsetWidth - 8))}px`;
+  const above = (event ? top : box.top) - place.offsetHeight - 2;
+  place.style.top = `${top + place.offsetHeight > innerHeight - 4 ? Math.max(4, above) : top}px`;
+  place.querySelector("input, button")?.focus();
+  place.querySelector("input")?.select();
+}
+
+function entryOf(entry) {
+  if (entry.line) return document.createElement("hr");
+  if (entry.title) {
+    const title = document.createElement("p");
+    title.className = "menu-title";
+    title.textContent = entry.title;
+    return title;
+  }
+  if (entry.field) {
+    const form = document.createElement("form");
+    form.className = "menu-field";
+    const label = document.createElement("label");
+    const words = document.createElement("span");
+    words.textContent = entry.field;
+    const input = document.createElement("input");
+    input.value = entry.value ?? "";
+    input.setAttribute("aria-label", entry.field);
+    label.append(words, input);
+    const button = document.createElement("button");
+    button.className = "button small primary";
+    button.textContent = entry.button ?? "Set";
+    form.append(label, button);
+    form.addEventListener("submit", (event) => { event.preventDefault(); place.hidePopover(); entry.run(input.value); });
+    return form;
+  }
+  const button = document.createElement("button");
+  button.type = "button";
+  button.role = "menuitem";
+  button.className = `menu-entry${entry.danger ? " is-danger" : ""}${entry.ticked ? " is-ticked" : ""}`;
+  button.textContent = entry.words;
+  button.disabled = Boolean(entry.disabled);
+  if (entry.title2) button.title = entry.title2;
+  button.addEventListener("click", () => { place.hidePopover(); entry.run(); });
+  return button;
+}
+
+place.addEventListener("keydown", (event) => {
+  if (event.key !== "ArrowDown" && event.key !== "ArrowUp") return;
+  if (event.target.matches("input")) return;
+  event.preventDefault();
+  const all = [...place.querySelectorAll("button, input")];
+  const next = all.indexOf(document.activeElement) + (event.key === "ArrowDown" ? 1 : -1);
+  all[(next + all.length) % all.length]?.focus();
+});
+
+const sheetPlace = document.getElementById("sheet");
+const body = document.getElementById("sheet-body");
+
+export async function sheet(name, query = {}) {
+  const asked = new URLSearchParams();
+  for (const [key, value] of Object.entries(query)) for (const one of [value].flat()) asked.append(key, one);
+  const response = await fetch(`${sceneUrl(`sheets/${name}`)}?${asked}`, { headers: { "hx-request": "true" } });
+  if (!response.ok) {
+    say((await response.json()).message, "bad");
+    return;
+  }
+  body.innerHTML = await response.text();
+  htmx.process(body);
+  sheetPlace.dataset.sheet = name;
+  if (!sheetPlace.open) sheetPlace.showModal();
+  body.querySelector("[autofocus]")?.focus();
+  body.querySelector("[autofocus]")?.select?.();
+}
+
+export function closeSheet() {
+  if (sheetPlace.open) sheetPlace.close();
+}
+
+sheetPlace.addEventListener("pointerdown", (event) => {
+  if (event.target === sheetPlace) closeSheet();
+});
+document.addEventListener("click", (event) => {
+  if (event.target.closest?.("#sheet [data-close]")) closeSheet();
+});
+
+// Lists in sheets: typing narrows them, Enter takes the first, arrows walk.
+document.addEventListener("input", (event) => {
+  const search = event.target.closest?.("[data-filter]");
+  if (!search) return;
+  const words = search.value.toLowerCase().split(/\s+/).filter(Boolean);
+  let shown = 0;
+  for (const entry of search.closest("#sheet-body").querySelectorAll(search.dataset.filter)) {
+    const text = (entry.dataset.words ?? entry.textContent).toLowerCase();
+    entry.hidden = !words.every((word) => text.includes(word)) || (!words.length && entry.classList.contains("minor"));
+    shown += !entry.hidden;
+  }
+  const nothing = document.querySelector("#sheet-body [data-nothing]");
+  if (nothing) nothing.hidden = shown > 0;
+});
+document.addEventListener("keydown", (event) => {
+  const inside = event.target.closest?.("#sheet-body");
+  if (!inside || event.target.closest("form")) return;
+  const entries = [...inside.querySelectorAll(".entry, .found")].filter((entry) => !entry.hidden);
+  const at = entries.indexOf(document.activeElement);
+  if (event.key === "Enter" && event.target.matches("[data-filter]")) { event.preventDefault(); entries[0]?.click(); }
+  else if (event.key === "ArrowDown") { event.preventDefault(); entries[Math.min(at + 1, entries.length - 1)]?.focus(); }
+  else if (event.key === "ArrowUp") { event.preventDefault(); (at > 0 ? entries[at - 1] : inside.querySelector("[data-filter]"))?.focus(); }
+});

@@ -1,0 +1,42 @@
+// Short notes at the foot of the page, and messages right where something is wrong.
+export function say(words, mood = "plain", action = null) {
+  const place = document.getElementById("toasts");
+  const note = document.createElement("div");
+  note.className = `toast is-${mood}`;
+  note.textContent = words;
+  if (action) {
+    const button = document.createElement("button");
+    button.className = "link";
+    button.textContent = action.words;
+    button.addEventListener("click", () => { note.remove(); action.run(); });
+    note.append(" ", button);
+  }
+  place.append(note);
+  while (place.children.length > 3) place.firstElementChild.remove();
+  setTimeout(() => note.remove(), mood === "bad" ? 9000 : 3500);
+}
+
+let shown = null;
+
+export function clearComplaint() {
+  shown?.remove();
+  shown = null;
+  document.querySelectorAll(".is-wrong").forEach((place) => place.classList.remove("is-wrong"));
+}
+
+// A message under the very field it is about; it stays until the field is changed.
+export function complainAt(place, words) {
+  clearComplaint();
+  if (!place?.isConnected) { say(words, "bad"); return; }
+  place.classList.add("is-wrong");
+  shown = document.createElement("p");
+  shown.className = "complaint";
+  shown.setAttribute("role", "alert");
+  shown.textContent = words;
+  document.body.append(shown);
+  const box = place.getBoundingClientRect();
+  const own = shown.getBoundingClientRect();
+  const below = box.bottom + own.height + 8 < innerHeight;
+  shown.style.left = `${Math.max(8, Math.min(box.left, innerWidth - own.width - 8))}px`;
+  shown.style.top = `${below ? box.bottom + 4 : box.top - own.height - 4}px`;
+}

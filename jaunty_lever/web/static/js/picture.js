@@ -1,0 +1,131 @@
+// Draws a frame of a table on a canvas. It only draws: every number comes from the server.
+import { channel, row } from "./server.js";
+
+const css = (c, alpha = 1) =>
+  `rgb(${Math.round(clamp(c[0]) * 255)} ${Math.round(clamp(c[1]) * 255)} ${Math.round(clamp(c[2]) * 255)} / ${clamp(c[3]) * alpha})`;
+const clamp = (v) => Math.min(Math.max(v, 0), 1);
+
+const still = new WeakMap();
+
+export function pathOf(layer, index) {
+  const which = layer.variants.length > 1 ? Math.round(row(layer.which, index)[0]) : 0;
+  const [verbs, key] = layer.variants[which] ?? ["", null];
+  const points = channel(key);
+  if (!points) return new Path2D();
+  if (points.rows > 1) return trace(verbs, row(key, index));
+  let path = still.get(points);
+  if (!path) {
+    path = trace(verbs, points.data);
+    still.set(points, path);
+  }
+  return path;
+}
+
+function trace(verbs, p) {
+  const path = new Path2D();
+  let k = 0;
+  for (const verb of verbs) {
+    if (verb === "M") { path.moveTo(p[k], p[k + 1]); k += 2; }
+    else if (verb === "L") { path.lineTo(p[k], p[k + 1]); k += 2; }
+    else if (verb === "Q") { path.quadraticCurveTo(p[k], p[k + 1], p[k + 2], p[k + 3]); k += 4; }
+    else if (verb === "C") { path.bezierCurveTo(p[k], p[k + 1], p[k + 2], p[k + 3], p[k + 4], p[k + 5]); k += 6; }
+    else path.closePath();
+  }
+  return path;
+}
+
+function paintOf(context, layer, index) {
+  if (layer.fill === "solid") return css(row(layer.paint[0], index));
+  const [one, two] = [row(layer.paint[0], index), row(layer.paint[1], index)];
+  const gradient = layer.fill === "linear"
+    ? context.createLinearGradient(one[0], one[1], two[0], two[1])
+    : context.createRadialGradient(one[0], one[1], 0, one[0], one[1], Math.max(two[0], 1e-3));
+  const stops = [];
+  for (let k = 2; k < layer.paint.length; k += 2) stops.push([clamp(row(layer.paint[k], index)[0]), css(row(layer.paint[k + 1], index))]);
+  stops.sort((a, b) => a[0] - b[0]);
+  for (const [place, colour] of stops) gradient.addColorStop(place, colour);
+  return gradient;
+}
+
+const spare = [];
+
+// Draw something on a sheet of its own and lay it down faded, so that overlapping parts fade as one.
+function faded(context, alpha, draw) {
+  const sheet = spare.pop() ?? document.createElement("canvas");
+  const { width, height } = context.canvas;
+  if (sheet.width !== width || sheet.height !== height) Object.assign(sheet, { width, height });
+  const inner = sheet.getContext("2d");
+  inner.setTransform(1, 0, 0, 1, 0, 0);
+  inner.clearRect(0, 0, width, height);
+  inner.setTransform(context.getTransform());
+  draw(inner);
+  context.save();
+  context.setTransform(1, 0, 0, 1, 0, 0);
+  context.globalAlpha = alpha;
+  context.drawImage(sheet, 0, 0);
+  context.restore();
+  spare.push(sheet);
+}
+
+function drawLayer(context, layer, index) {
+  const alpha = clamp(row(layer.opacity, index)[0]);
+  if (alpha === 0) return;
+  context.save();
+  context.transform(...row(layer.matrix, index));
+  if (layer.layers) {
+    const inside = (where) => { for (const child of layer.layers) drawLayer(where, child, index); };
+    if (alpha < 1 && layer.layers.length) faded(context, alpha, inside);
+    else inside(context);
+  } else {
+    const width = row(layer.width, index)[0];
+    const filled = layer.fill !== "none", stroked = width > 0;
+    if (filled && stroked && alpha < 1) faded(context, alpha, (inner) => shape(inner, layer, index, 1, width));
+    else shape(context, layer, index, alpha, width);
+  }
+  context.restore();
+}
+
+function shape(context, layer, index, alpha, width) {
+  const path = pathOf(layer, index);
+  context.globalAlpha = alpha;
+  if (layer.fill !== "none") {
+    context.fillStyle = paintOf(context, layer, index);
+    context.fill(path);
+  }
+  if (width > 0) {
+    context.lineWidth = width;
+    context.lineCap = context.lineJoin = "round";
+    context.strokeStyle = css(row(layer.stroke, index));
+    context.stroke(path);
+  }
+  context.globalAlpha = 1;
+}
+
+// The scene's frame in scene coordinates; the context's transform says where it lies.
+export function drawScene(context, answer, frame) {
+  const index = Math.floor(frame) - answer.start;
+  context.fillStyle = css(row(answer.background, index));
+  context.fillRect(0, 0, answer.width, answer.height);
+  context.save();
+  context.beginPath();
+  context.rect(0, 0, answer.width, answer.height);
+  context.clip();
+  for (const layer of answer.layers) drawLayer(context, layer, index);
+  if (answer.ghost) faded(context, 0.4, (inner) => drawLayer(inner, answer.ghost, index));
+  context.restore();
+}
+
+// Every shape with its matrix to the stage and its group trail, from the lowest up.
+export function* shapesOf(answer, frame) {
+  const index = Math.floor(frame) - answer.start;
+  function* walk(layers, outer, trail) {
+    for (const layer of layers) {
+      const matrix = outer.multiply(new DOMMatrix(Array.from(row(layer.matrix, index))));
+      yield { layer, matrix, outer, trail, index };
+      if (layer.layers) yield* walk(layer.layers, matrix, [...trail, layer.id]);
+    }
+  }
+  yield* walk(answer.layers, new DOMMatrix(), []);
+}
+
+export { css };

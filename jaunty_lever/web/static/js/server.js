@@ -1,0 +1,219 @@
+// Asking the server: values (with edits tried but not kept), edits, undo, panels, and others' changes.
+import { decode } from "../vendor/msgpack.js";
+import { bench, chosenQuery, emit, remember, sceneUrl } from "./state.js";
+import { say } from "./notes.js";
+
+export const BLOCK = 600;
+const channels = new Map();
+const blocks = new Map();
+let wanted = null;
+let asking = null;
+let trying = [];
+
+async function complaint(response) {
+  try {
+    const told = await response.json();
+    return Object.assign(new Error(told.message), { at: told.at, status: response.status });
+  } catch {
+    return Object.assign(new Error(`The server answered ${response.status}.`), { status: response.status });
+  }
+}
+
+async function send(url, body) {
+  let response;
+  try {
+    response = await fetch(url, {
+      method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify(body),
+    });
+  } catch {
+    throw new Error("The server cannot be reached. Your last change was not saved; start the server, then do it again.");
+  }
+  if (!response.ok) throw await complaint(response);
+  return response;
+}
+
+export function blockOf(frame) {
+  return Math.floor(Math.min(frame, bench.length - 1) / BLOCK) * BLOCK;
+}
+
+function question(start, edits) {
+  const small = new Set();
+  for (const place of document.querySelectorAll("[data-small]")) small.add(place.dataset.small);
+  for (const place of document.querySelectorAll("[data-keyed]")) small.add(`${place.dataset.parameter}#0`);
+  for (const place of document.querySelectorAll("[data-slide]")) small.add(`${place.dataset.slide}#0`);
+  const layer = bench.layers.at(-1) ?? null;
+  if (layer) small.add(`${layer}.pivot`);
+  return {
+    edits, token: bench.answer?.token ?? null, start, stop: start + BLOCK, chosen: bench.parameter,
+    small: [...small].slice(0, 400), ghost: bench.ghost ? layer : null, path: bench.path ? layer : null,
+  };
+}
+
+async function fetchAnswer(start, edits) {
+  const response = await send(`/api/projects/${bench.project}/scenes/${bench.scene}/evaluate`, question(start, edits));
+  const answer = decode(new Uint8Array(await response.arrayBuffer()));
+  for (const [key, [rows, width, bytes]] of Object.entries(answer.channels)) {
+    const copy = bytes.slice();
+    channels.set(key, { rows, width, data: new Float32Array(copy.buffer, 0, rows * width) });
+  }
+  answer.channels = null;
+  return answer;
+}
+
+function keysOf(answer) {
+  const keys = new Set([answer.background, answer.path, ...Object.values(answer.small), ...(answer.chosen?.stations ?? [])]);
+  const walk = (layer) => {
+    for (const key of [layer.matrix, layer.opacity, layer.which, layer.stroke, layer.width, ...(layer.paint ?? [])]) keys.add(key);
+    for (const [, points] of layer.variants ?? []) keys.add(points);
+    for (const child of layer.layers ?? []) walk(child);
+  };
+  for (const layer of answer.layers) walk(layer);
+  if (answer.ghost) walk(answer.ghost);
+  return keys;
+}
+
+function forget() {
+  const kept = new Set();
+  for (const answer of blocks.values()) for (const key of keysOf(answer)) kept.add(key);
+  for (const key of channels.keys()) if (!kept.has(key)) channels.delete(key);
+}
+
+// Values for the present state with `edits` tried on top. Calls that come while one is under way are folded into one.
+export function ask(edits = []) {
+  trying = edits;
+  wanted = edits;
+  asking ??= pump().finally(() => { asking = null; });
+  return asking;
+}
+
+async function pump() {
+  while (wanted !== null) {
+    const edits = wanted;
+    wanted = null;
+    try {
+      const answer = await fetchAnswer(blockOf(bench.frame), edits);
+      blocks.clear();
+      blocks.set(answer.start, answer);
+      bench.answer = answer;
+      Object.assign(bench, { fps: answer.fps, length: answer.length, width: answer.width, height: answer.height });
+      if (blocks.size + channels.size > 200) forget();
+      emit("values", answer);
+      document.dispatchEvent(new CustomEvent("painted"));
+    } catch (error) {
+      if (edits.length) emit("refused", error);
+      else say(error.message, "bad");
+    }
+  }
+}
+
+let fetching = null;
+
+// The answer that holds a frame; when it is not here yet, the nearest one, while the right one is on its way.
+export function answerAt(frame) {
+  const start = blockOf(frame);
+  const here = blocks.get(start);
+  const next = (start + BLOCK) % (Math.ceil(bench.length / BLOCK) * BLOCK);
+  const missing = !here ? start : bench.length > BLOCK && frame - start > BLOCK / 2 && !blocks.has(next) ? next : null;
+  if (missing !== null && fetching === null && !asking) {
+    const token = bench.answer;
+    fetching = fetchAnswer(missing, trying)
+      .then((answer) => { if (bench.answer === token) { blocks.set(answer.start, answer); emit("frame"); } })
+      .catch(() => {})
+      .finally(() => { fetching = null; });
+  }
+  return here ?? bench.answer;
+}
+
+export function channel(key) {
+  return channels.get(key);
+}
+
+// One row of a channel, which has a row per frame from `start` on, or a single one.
+export function row(key, index) {
+  const one = channels.get(key);
+  if (!one) return [];
+  const k = one.rows > 1 ? Math.min(Math.max(index, 0), one.rows - 1) : 0;
+  return one.data.subarray(k * one.width, (k + 1) * one.width);
+}
+
+function saved(words, bad = false) {
+  const place = document.getElementById("saved");
+  place.textContent = words;
+  place.classList.toggle("is-bad", bad);
+}
+
+let queue = Promise.resolve();
+
+// Make edits and keep them as one step. Resolves when the panels show the result; rejects with what was wrong.
+export function keep(edits, label = "") {
+  const list = Array.isArray(edits) ? edits : [edits];
+  const body = { edits: list.map((edit) => ({ scene: bench.scene, ...edit })), label, by: bench.tab, revision: bench.revision };
+  const work = queue.then(async () => {
+    saved("saving …");
+    try {
+      const told = await (await send(`/api/projects/${bench.project}/edits`, body)).json();
+      bench.revision = told.revision;
+      saved("saved");
+      await refresh();
+      return told;
+    } catch (error) {
+      saved("not saved", true);
+      ask([]);
+      if (error.status === 409) refresh();
+      throw error;
+    }
+  });
+  queue = work.catch(() => {});
+  return work;
+}
+
+export function withScene(edits) {
+  return edits.map((edit) => ({ scene: bench.scene, ...edit }));
+}
+
+export async function step(way) {
+  const told = await (await send(`/api/projects/${bench.project}/${way}`, { by: bench.tab })).json();
+  bench.revision = told.revision;
+  say(told.label ? `${way === "undo" ? "Undone" : "Redone"}: ${told.label}` : `Nothing to ${way}.`);
+  await refresh();
+}
+
+let refreshing = 0;
+
+// Fetch the panels anew and the values with them.
+export async function refresh() {
+  const mine = ++refreshing;
+  remember();
+  const response = await fetch(`${sceneUrl("panels")}?${chosenQuery()}`, { headers: { "hx-request": "true" } });
+  if (!response.ok) {
+    const error = await complaint(response);
+    say(error.message, "bad");
+    return;
+  }
+  const text = await response.text();
+  if (mine !== refreshing) return;
+  const parsed = new DOMParser().parseFromString(text, "text/html");
+  for (const id of ["head-state", "layers", "levers", "chain"]) {
+    const fresh = parsed.getElementById(id);
+    emit("before panel", id);
+    await htmx.swap({ target: `#${id}`, text: fresh.innerHTML, swap: "innerMorph" });
+  }
+  bench.parameter = document.querySelector("[data-chain]")?.dataset.chain ?? null;
+  bench.layers = bench.layers.filter((layer) => document.querySelector(`[data-layer="${layer}"]`));
+  remember();
+  emit("panels");
+  await ask([]);
+}
+
+export function listen() {
+  const source = new EventSource(`/api/projects/${bench.project}/events`);
+  source.addEventListener("change", (event) => {
+    const news = JSON.parse(event.data);
+    if (news.by === bench.tab || news.revision === bench.revision) return;
+    bench.revision = news.revision;
+    if (news.label && news.by) say(`In another tab: ${news.label}`);
+    emit("elsewhere");
+  });
+  source.addEventListener("error", () => saved("no connection", true));
+  source.addEventListener("open", () => saved("saved"));
+}

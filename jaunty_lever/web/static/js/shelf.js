@@ -1,0 +1,118 @@
+// The Shelf: stills that move when pointed at, dialogs, and dropped files.
+const FRAMES = 24;
+const strips = new Map();
+
+async function stripOf(still) {
+  const address = still.dataset.strip;
+  if (!strips.has(address)) {
+    const image = new Image();
+    image.src = address;
+    strips.set(address, image.decode().then(() => image));
+  }
+  return strips.get(address);
+}
+
+function show(still, image, frame) {
+  const canvas = still.querySelector("canvas");
+  const context = canvas.getContext("2d");
+  const width = 240, height = image.height;
+  const scale = Math.min(canvas.width / width, canvas.height / height);
+  context.clearRect(0, 0, canvas.width, canvas.height);
+  context.drawImage(image, frame * width, 0, width, height, (canvas.width - width * scale) / 2, (canvas.height - height * scale) / 2, width * scale, height * scale);
+}
+
+async function settle() {
+  for (const still of document.querySelectorAll("[data-still]:not([data-shown])")) {
+    still.dataset.shown = "yes";
+    try { show(still, await stripOf(still), 0); } catch { still.classList.add("is-blank"); }
+  }
+}
+
+let moving = null;
+function stop() {
+  if (!moving) return;
+  clearInterval(moving.timer);
+  stripOf(moving.still).then(((still) => (image) => show(still, image, 0))(moving.still));
+  moving = null;
+}
+async function start(still) {
+  if (moving?.still === still) return;
+  stop();
+  const image = await stripOf(still);
+  const count = Math.round(image.width / 240);
+  let frame = 0;
+  moving = { still, timer: setInterval(() => { frame = (frame + 1) % Math.min(count, FRAMES); show(still, image, frame); still.dataset.frame = frame; }, 110) };
+}
+document.addEventListener("pointerover", (event) => {
+  const still = event.target.closest?.("[data-still]");
+  if (still) start(still); else stop();
+});
+document.addEventListener("focusin", (event) => {
+  const still = event.target.querySelector?.("[data-still]");
+  if (still) start(still);
+});
+
+const rename = document.getElementById("rename");
+const fresh = document.getElementById("new-project");
+
+function openNew(project) {
+  const form = fresh.querySelector("form");
+  form.reset();
+  form.querySelector("[data-error]").hidden = true;
+  form.querySelector("[data-project-name]").hidden = Boolean(project);
+  form.querySelector("[data-title]").textContent = project ? "New scene" : "New project";
+  form.setAttribute("hx-post", project ? `/projects/${project}/scenes` : "/projects");
+  fresh.showModal();
+  form.querySelector(project ? "[name=name]" : "[name=project]").focus();
+}
+
+document.addEventListener("click", (event) => {
+  const target = event.target.closest?.("[data-open], [data-close], [data-rename], [data-new-scene]");
+  if (!target) return;
+  if (target.dataset.open) openNew(null);
+  else if (target.dataset.newScene) openNew(target.dataset.newScene);
+  else if (target.dataset.rename) {
+    const form = rename.querySelector("form");
+    form.setAttribute("hx-post", target.dataset.rename);
+    form.elements.name.value = target.dataset.name;
+    form.querySelector("[data-error]").hidden = true;
+    rename.showModal();
+    form.elements.name.select();
+  } else target.closest("dialog")?.close();
+});
+document.addEventListener("input", (event) => {
+  if (event.target.closest?.(".own-size")) event.target.form.elements.size.value = "own";
+});
+
+// What the server says is wrong stands in the form; everything else stays as it was.
+document.addEventListener("htmx:before:swap", (event) => {
+  const ctx = event.detail?.ctx;
+  const status = ctx?.response?.status ?? 200;
+  if (status >= 400 && !ctx.text?.includes("problems")) event.preventDefault();
+});
+document.addEventListener("htmx:after:request", (event) => {
+  const ctx = event.detail?.ctx;
+  const status = ctx?.response?.status ?? 0;
+  const form = ctx?.sourceElement?.closest?.("[data-form]");
+  if (status >= 400) {
+    let message = "That did not work.";
+    try { message = JSON.parse(ctx.text).message; } catch { /* a page, not a message */ }
+    if (form) {
+      const place = form.querySelector("[data-error]");
+      place.textContent = message;
+      place.hidden = false;
+    }
+  } else if (form?.closest("dialog#rename")) rename.close();
+  else if (status === 200) document.getElementById("problems").replaceChildren();
+  if (ctx?.sourceElement?.matches?.(".import")) ctx.sourceElement.reset();
+});
+document.addEventListener("htmx:after:swap", () => {
+  settle();
+  const toast = document.querySelector("[data-toast]");
+  if (toast) setTimeout(() => toast.remove(), 12000);
+});
+
+settle();
+const asked = new URLSearchParams(location.search).get("new-scene");
+if (asked) { history.replaceState(null, "", "/"); openNew(asked); }
+document.body.dataset.ready = "yes";

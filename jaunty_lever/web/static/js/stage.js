@@ -1,0 +1,286 @@
+// The stage: the picture, zoom and pan, choosing and dragging layers and pivots, ghost and motion path.
+import { bench, on } from "./state.js";
+import { answerAt, ask, channel, keep, row, withScene } from "./server.js";
+import { drawScene, pathOf, shapesOf } from "./picture.js";
+import { colours } from "./curves.js";
+import { chooseLayers } from "./choosing.js";
+import { complainAt, say } from "./notes.js";
+
+const stage = document.getElementById("stage");
+const picture = document.getElementById("picture");
+const handles = document.getElementById("handles");
+const zoomText = document.getElementById("zoom");
+
+const view = { zoom: 1, x: 0, y: 0, fitted: true };
+
+export function fit() {
+  const pad = 26, top = 34;
+  view.zoom = Math.min((stage.clientWidth - 2 * pad) / bench.width, (stage.clientHeight - pad - top) / bench.height);
+  view.x = (stage.clientWidth - bench.width * view.zoom) / 2;
+  view.y = top + (stage.clientHeight - top - pad - bench.height * view.zoom) / 2;
+  view.fitted = true;
+  draw();
+}
+
+function size() {
+  const ratio = devicePixelRatio || 1;
+  for (const canvas of [picture, handles]) {
+    canvas.width = Math.round(stage.clientWidth * ratio);
+    canvas.height = Math.round(stage.clientHeight * ratio);
+  }
+  if (view.fitted) fit(); else draw();
+}
+
+const transform = (context) => {
+  const ratio = devicePixelRatio || 1;
+  context.setTransform(ratio * view.zoom, 0, 0, ratio * view.zoom, ratio * view.x, ratio * view.y);
+};
+
+export function draw() {
+  const answer = answerAt(bench.frame);
+  if (!answer) return;
+  const context = picture.getContext("2d");
+  context.setTransform(1, 0, 0, 1, 0, 0);
+  context.clearRect(0, 0, picture.width, picture.height);
+  transform(context);
+  drawScene(context, answer, bench.frame);
+  drawHandles(answer);
+  zoomText.textContent = `${Math.round(view.zoom * 100)} %`;
+  document.getElementById("stage-empty").hidden = answer.layers.length > 0;
+}
+
+const toScreen = (matrix, x, y) => {
+  const p = matrix.transformPoint({ x, y });
+  return [view.x + p.x * view.zoom, view.y + p.y * view.zoom];
+};
+const toScene = (event) => ({ x: (event.offsetX - view.x) / view.zoom, y: (event.offsetY - view.y) / view.zoom });
+
+const chosenShapes = (answer) => [...shapesOf(answer, bench.frame)].filter(({ layer }) => bench.layers.includes(layer.id));
+
+function pivotOf(id) {
+  return row(bench.answer?.small?.[`${id}.pivot`], Math.floor(bench.frame));
+}
+
+function drawHandles(answer) {
+  const context = handles.getContext("2d");
+  const ratio = devicePixelRatio || 1;
+  context.setTransform(1, 0, 0, 1, 0, 0);
+  context.clearRect(0, 0, handles.width, handles.height);
+  context.setTransform(ratio, 0, 0, ratio, 0, 0);
+  context.strokeStyle = "rgb(34 48 60 / 0.35)";
+  context.lineWidth = 1;
+  context.strokeRect(view.x - 0.5, view.y - 0.5, answer.width * view.zoom + 1, answer.height * view.zoom + 1);
+  drawPath(context, answer);
+  const chosen = chosenShapes(answer);
+  for (const { layer, matrix, index } of chosen) {
+    context.save();
+    context.setTransform(ratio * view.zoom, 0, 0, ratio * view.zoom, ratio * view.x, ratio * view.y);
+    context.transform(matrix.a, matrix.b, matrix.c, matrix.d, matrix.e, matrix.f);
+    const outlines = layer.layers ? [] : [pathOf(layer, index)];
+    const scale = Math.sqrt(Math.abs(matrix.a * matrix.d - matrix.b * matrix.c)) || 1;
+    context.strokeStyle = colours.brass;
+    context.lineWidth = 1.4 / (view.zoom * scale);
+    for (const path of outlines) context.stroke(path);
+    context.restore();
+  }
+  const last = chosen.find(({ layer }) => layer.id === bench.layers.at(-1));
+  if (last) drawPivot(context, last);
+}
+
+function drawPivot(context, { layer, matrix }) {
+  const [px, py] = pivotOf(layer.id).length ? pivotOf(layer.id) : [0, 0];
+  const [x, y] = toScreen(matrix, px, py);
+  context.lineWidth = 1.6;
+  context.strokeStyle = colours.brass;
+  context.fillStyle = colours.sheet;
+  context.beginPath();
+  context.arc(x, y, 5.5, 0, 7);
+  context.fill();
+  context.stroke();
+  context.beginPath();
+  for (const [dx, dy] of [[1, 0], [-1, 0], [0, 1], [0, -1]]) {
+    context.moveTo(x + dx * 5.5, y + dy * 5.5);
+    context.lineTo(x + dx * 10, y + dy * 10);
+  }
+  context.stroke();
+  context.fillStyle = colours.brass;
+  context.beginPath();
+  context.arc(x, y, 1.6, 0, 7);
+  context.fill();
+}
+
+function drawPath(context, answer) {
+  const way = answer.path && channel(answer.path);
+  if (!way) return;
+  const at = (k) => [view.x + way.data[k * 2] * view.zoom, view.y + way.data[k * 2 + 1] * view.zoom];
+  context.strokeStyle = context.fillStyle = colours.sea;
+  context.lineWidth = 1;
+  context.beginPath();
+  for (let k = 0; k < way.rows; k++) context.lineTo(...at(k));
+  context.stroke();
+  for (let k = 0; k < way.rows; k++) {
+    const [x, y] = at(k);
+    const size = k % 10 ? 1.2 : 2.2;
+    context.beginPath();
+    context.arc(x, y, size, 0, 7);
+    context.fill();
+  }
+  const [x, y] = at(Math.min(Math.floor(bench.frame), way.rows - 1));
+  context.strokeStyle = colours.brass;
+  context.lineWidth = 1.5;
+  context.beginPath();
+  context.arc(x, y, 4.5, 0, 7);
+  context.stroke();
+}
+
+// The topmost layer under a point: its outermost group, or, inside a chosen group, the layer itself.
+const probe = document.createElement("canvas").getContext("2d");
+
+function under(point, deep) {
+  let found = null;
+  for (const { layer, matrix, trail, index } of shapesOf(bench.answer, bench.frame)) {
+    if (layer.layers || row(layer.opacity, index)[0] <= 0) continue;
+    probe.setTransform(matrix);
+    const path = pathOf(layer, index);
+    const width = row(layer.width, index)[0];
+    const scale = Math.sqrt(Math.abs(matrix.a * matrix.d - matrix.b * matrix.c)) || 1;
+    probe.lineWidth = Math.max(width, 8 / (view.zoom * scale));
+    const inside = layer.fill !== "none" && probe.isPointInPath(path, point.x, point.y);
+    const near = (width > 0 || layer.fill === "none") && probe.isPointInStroke(path, point.x, point.y);
+    if (inside || near) {
+      const entered = trail.findLastIndex((group) => bench.layers.includes(group) || bench.layers.some((l) => trail.includes(l)));
+      found = deep ? layer.id : [...trail, layer.id][Math.max(entered, 0)];
+      if (!deep && trail.some((group) => bench.layers.includes(group))) found = trail.find((group) => bench.layers.includes(group));
+      if (bench.layers.includes(layer.id)) found = layer.id;
+    }
+  }
+  return found;
+}
+
+handles.addEventListener("pointerdown", (event) => {
+  handles.focus({ preventScroll: true });
+  if (!bench.answer) return;
+  handles.setPointerCapture(event.pointerId);
+  if (event.button === 1 || (event.button === 0 && event.altKey)) return pan(event);
+  if (event.button !== 0) return;
+  const last = chosenShapes(bench.answer).find(({ layer }) => layer.id === bench.layers.at(-1));
+  if (last) {
+    const [x, y] = toScreen(last.matrix, ...(pivotOf(last.layer.id).length ? pivotOf(last.layer.id) : [0, 0]));
+    if (Math.hypot(x - event.offsetX, y - event.offsetY) < 10) return dragPivot(event, last);
+  }
+  const hit = under(toScene(event), event.ctrlKey || event.metaKey);
+  if (!hit) { if (!event.shiftKey) chooseLayers([]); return; }
+  if (event.shiftKey) chooseLayers(bench.layers.includes(hit) ? bench.layers.filter((id) => id !== hit) : [...bench.layers, hit]);
+  else if (!bench.layers.includes(hit)) chooseLayers([hit]);
+  if (bench.layers.includes(hit)) dragLayers(event);
+});
+
+handles.addEventListener("dblclick", (event) => {
+  const hit = bench.answer && under(toScene(event), true);
+  if (hit) chooseLayers([hit]);
+});
+
+function drag(event, move, done) {
+  const first = toScene(event);
+  let moved = false;
+  const moving = (e) => {
+    if (!moved && Math.hypot(e.offsetX - event.offsetX, e.offsetY - event.offsetY) < 3) return;
+    moved = true;
+    move(toScene(e), first, e);
+  };
+  const end = (commit) => {
+    handles.removeEventListener("pointermove", moving);
+    handles.removeEventListener("pointerup", up);
+    document.removeEventListener("keydown", escape, true);
+    if (moved) done(commit);
+  };
+  const up = () => end(true);
+  const escape = (e) => { if (e.key === "Escape") { e.stopPropagation(); end(false); } };
+  handles.addEventListener("pointermove", moving);
+  handles.addEventListener("pointerup", up);
+  document.addEventListener("keydown", escape, true);
+}
+
+// Layers whose group is not chosen itself, with the matrix of the group they lie in.
+function movable() {
+  return chosenShapes(bench.answer).filter(({ trail }) => !trail.some((group) => bench.layers.includes(group)));
+}
+
+function moveEdits(shapes, dx, dy) {
+  return shapes.map(({ layer, outer }) => {
+    const inverse = new DOMMatrix([outer.a, outer.b, outer.c, outer.d, 0, 0]).inverse();
+    const by = inverse.transformPoint({ x: dx, y: dy });
+    return { kind: "set value", parameter: `${layer.id}.position`, by: [Number(by.x.toFixed(3)), Number(by.y.toFixed(3))], frame: Math.floor(bench.frame) };
+  });
+}
+
+function dragLayers(event) {
+  const shapes = movable();
+  const driven = document.querySelector(`[data-field][data-parameter="${bench.layers.at(-1)}.position"].is-driven .driven`);
+  let edits = [];
+  drag(event, (now, first, e) => {
+    let dx = Math.round(now.x - first.x), dy = Math.round(now.y - first.y);
+    if (e.shiftKey) { if (Math.abs(dx) > Math.abs(dy)) dy = 0; else dx = 0; }
+    edits = moveEdits(shapes, dx, dy);
+    ask(withScene(edits));
+  }, (commit) => {
+    if (driven) say(`Its position follows ${driven.textContent}; cut that link to move it by hand.`);
+    finish(edits, commit, edits.length > 1 ? `${edits.length} layers moved` : "");
+  });
+}
+
+function dragPivot(event, { layer, matrix }) {
+  const inverse = matrix.inverse();
+  let edits = [];
+  drag(event, (now) => {
+    const to = inverse.transformPoint(now);
+    edits = [{ kind: "move pivot", layer: layer.id, to: [Math.round(to.x * 10) / 10, Math.round(to.y * 10) / 10], frame: Math.floor(bench.frame) }];
+    ask(withScene(edits));
+  }, (commit) => finish(edits, commit));
+}
+
+function finish(edits, commit, label = "") {
+  if (commit && edits.length) keep(edits, label).catch((error) => complainAt(stage, error.message));
+  else ask([]);
+}
+
+export function nudge(dx, dy) {
+  const edits = moveEdits(movable(), dx, dy);
+  if (edits.length) finish(edits, true);
+}
+
+function pan(event) {
+  event.preventDefault();
+  const from = { x: view.x - event.clientX, y: view.y - event.clientY };
+  const move = (e) => { Object.assign(view, { x: from.x + e.clientX, y: from.y + e.clientY, fitted: false }); draw(); };
+  handles.addEventListener("pointermove", move);
+  handles.addEventListener("pointerup", () => handles.removeEventListener("pointermove", move), { once: true });
+}
+
+handles.addEventListener("wheel", (event) => {
+  event.preventDefault();
+  const zoom = Math.min(Math.max(view.zoom * Math.exp(-event.deltaY * 0.0015), 0.05), 16);
+  view.x = event.offsetX - ((event.offsetX - view.x) / view.zoom) * zoom;
+  view.y = event.offsetY - ((event.offsetY - view.y) / view.zoom) * zoom;
+  Object.assign(view, { zoom, fitted: false });
+  draw();
+}, { passive: false });
+
+on("values", draw);
+on("frame", draw);
+on("size", fit);
+
+let shownSize = "";
+on("values", () => {
+  const now = `${bench.width}x${bench.height}`;
+  if (now !== shownSize) { shownSize = now; fit(); }
+});
+new ResizeObserver(size).observe(stage);
+
+// For tests and measurements: the scene's own pixels, drawn at its own size.
+export function scenePixels(frame) {
+  const canvas = new OffscreenCanvas(bench.width, bench.height);
+  const context = canvas.getContext("2d", { willReadFrequently: true });
+  drawScene(context, bench.answer, frame);
+  return context.getImageData(0, 0, bench.width, bench.height).data;
+}

@@ -1,0 +1,62 @@
+// What the Bench knows, and who wants to hear when it changes.
+export const root = document.getElementById("bench");
+
+const query = new URLSearchParams(location.search);
+
+export const bench = {
+  project: root.dataset.project,
+  scene: root.dataset.scene,
+  revision: Number(root.dataset.revision),
+  fps: Number(root.dataset.fps),
+  length: Number(root.dataset.length),
+  width: Number(root.dataset.width),
+  height: Number(root.dataset.height),
+  layers: JSON.parse(root.dataset.layers),
+  parameter: root.dataset.parameter || null,
+  frame: 0,
+  playing: false,
+  ghost: query.get("ghost") === "1",
+  path: query.get("path") === "1",
+  answer: null,
+  tab: Math.random().toString(36).slice(2, 12),
+  copied: null,
+};
+
+const listeners = new Map();
+
+export function on(event, listener) {
+  if (!listeners.has(event)) listeners.set(event, []);
+  listeners.get(event).push(listener);
+}
+
+export function emit(event, detail) {
+  for (const listener of listeners.get(event) ?? []) listener(detail);
+}
+
+// What is chosen lives in the address, so that a reload (or a colleague) finds the same view.
+export function remember() {
+  const kept = new URLSearchParams();
+  for (const layer of bench.layers) kept.append("layer", layer);
+  if (bench.parameter) kept.set("parameter", bench.parameter);
+  if (bench.ghost) kept.set("ghost", "1");
+  if (bench.path) kept.set("path", "1");
+  const text = kept.toString();
+  history.replaceState(null, "", `${location.pathname}${text ? `?${text}` : ""}#frame=${Math.floor(bench.frame)}`);
+  sessionStorage.setItem("playing", bench.playing ? "yes" : "no");
+}
+
+export function sceneUrl(rest) {
+  return `/projects/${bench.project}/scenes/${bench.scene}/${rest}`;
+}
+
+export function chosenQuery() {
+  const kept = new URLSearchParams();
+  for (const layer of bench.layers) kept.append("layer", layer);
+  if (bench.parameter) kept.set("parameter", bench.parameter);
+  return kept;
+}
+
+// The layer that a parameter belongs to, when it is a layer's; its modifiers count too.
+export function owningLayer() {
+  return bench.layers.length ? bench.layers[bench.layers.length - 1] : null;
+}
