@@ -55,10 +55,7 @@ class SettingWords:
         slot = self._slots[name].fitted(self.slot)
         first = parameter.chain[0] if parameter.chain and not parameter.bypassed else None
         if first is not None and not first.bypassed and first.references():
-            told = SettingWords(self._index, first, slot).named(first.references()[0])
-            times = first.times.rest if hasattr(first, "times") else 1.0
-            factor = f" × {plain_number(times, 3)}" if isinstance(times, float) and times != 1 else ""
-            return f"{told}{factor}"
+            return first.clause(SettingWords(self._index, first, slot)).removeprefix("follows ")
         if len(parameter.keys) > 1:
             values = [components(key.value, slot)[0] for key in parameter.keys]
             low, high = plain_number(min(values), 2), with_unit(max(values), slot.unit)
@@ -74,8 +71,9 @@ def sentence(index: SceneIndex, place: Place) -> str:
     name = place.trail[-1][1]
     name = name[:1].upper() + name[1:]
     if len(own.keys) > 1:
-        first, last = own.keys[0], own.keys[-1]
-        clauses = [f"{name} goes from {said(first.value, slot)} to {said(last.value, slot)} over {len(own.keys)} keys"]
+        first, last = said(own.keys[0].value, slot), said(own.keys[-1].value, slot)
+        way = f"goes from {first} to {last}" if first != last else f"starts and ends at {first}"
+        clauses = [f"{name} {way} over {len(own.keys)} keys"]
     else:
         clauses = [f"{name} rests at {said(own.keys[0].value if own.keys else own.rest, slot)}"]
     for modifier in own.chain:

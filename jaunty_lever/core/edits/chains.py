@@ -27,13 +27,13 @@ def fresh_modifier(kind: str, modifier: str, slot: Slot, seed: int, value: tuple
         updates["seed"] = Parameter(rest=float(seed))
     if "amplitude" in names and slot.kind == "colour":
         updates["amplitude"] = Parameter(rest=0.1)
-    elif "amplitude" in names and not slot.unit and max(map(abs, value)) < 2:
-        updates["amplitude"] = Parameter(rest=0.2)
+    elif "amplitude" in names and slot.low is not None and slot.high is not None:
+        updates["amplitude"] = Parameter(rest=float(f"{(slot.high - slot.low) / 10:.2g}"))
     if "low" in names and "high" in names:
         if slot.kind == "colour":
             updates["low"], updates["high"] = Parameter(rest="#000000"), Parameter(rest="#ffffff")
         else:
-            reach = 10.0
+            reach = (slot.high - slot.low) / 10 if slot.low is not None and slot.high is not None else 10.0
             low, high = [v - reach for v in value], [v + reach for v in value]
             updates["low"] = Parameter(rest=low[0] if len(low) == 1 else tuple(low))
             updates["high"] = Parameter(rest=high[0] if len(high) == 1 else tuple(high))

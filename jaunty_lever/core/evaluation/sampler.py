@@ -262,7 +262,7 @@ def _share(modifier: Modifier, at: _At) -> Values:
     strength = np.clip(at.number("strength") / 100, 0, 1)
     if modifier.windows:
         strength = strength * envelope(modifier.windows, at.times, at.fps)[:, None]
-    weights = at.number("weights")
+    weights = np.clip(at.number("weights"), 0, 1)
     if weights.shape[0] == 1 and bool(np.all(weights == weights[0, 0])):
         weights = weights[:, :1]
     return strength * weights

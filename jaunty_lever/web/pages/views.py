@@ -219,7 +219,9 @@ def _crumbs(index: SceneIndex, place: Place) -> tuple[tuple[str, str], ...]:
 
 def _station(index: SceneIndex, place: Place, modifier: Modifier, position: int) -> Station:
     main, more = [], []
-    for name, slot in slots_of(type(modifier)).items():
+    names = slots_of(type(modifier))
+    for name in [*(name for name in names if name != "weights"), "weights"]:
+        slot = names[name]
         if name == "strength" or (name == "weights" and place.slot.components == 1):
             continue
         shown = field_of(index, index.places[f"{modifier.id}.{name}"], None)
@@ -232,7 +234,7 @@ def _station(index: SceneIndex, place: Place, modifier: Modifier, position: int)
             continue
         if name == "tied" and place.slot.components == 1:
             continue
-        (main if slot.main or (name == "weights" and hasattr(modifier, "tied")) else more).append(shown)
+        (main if slot.main else more).append(shown)
     driver = None
     if modifier.references():
         words = SettingWords(index, modifier, place.slot).named(modifier.references()[0], getattr(modifier, "component", None))

@@ -275,17 +275,23 @@ on("values", (answer) => {
 
 // Unfolded settings stay unfolded when the panels are swapped.
 const unfolded = new Set(JSON.parse(sessionStorage.getItem("unfolded") ?? "[]"));
-document.addEventListener("toggle", (event) => {
-  const kept = event.target.dataset?.keep;
-  if (!kept) return;
-  unfolded[event.target.open ? "add" : "delete"](kept);
+function unfold() {
+  for (const button of document.querySelectorAll("[data-unfold]")) {
+    const open = unfolded.has(button.dataset.unfold);
+    button.setAttribute("aria-expanded", open);
+    button.closest(".station").classList.toggle("is-unfolded", open);
+  }
+}
+document.addEventListener("click", (event) => {
+  const button = event.target.closest?.("[data-unfold]");
+  if (!button) return;
+  unfolded[unfolded.has(button.dataset.unfold) ? "delete" : "add"](button.dataset.unfold);
   sessionStorage.setItem("unfolded", JSON.stringify([...unfolded]));
-  requestAnimationFrame(() => { drawCurves(); drawWindows(); });
-}, true);
-const unfold = () => {
-  for (const details of document.querySelectorAll("details[data-keep]")) details.open = unfolded.has(details.dataset.keep);
-};
-on("panels", unfold);
+  unfold();
+  drawCurves();
+  drawWindows();
+});
+on("panels", () => { unfold(); drawCurves(); drawWindows(); });
 
 for (const name of ["ghost", "path"]) document.querySelector(`[data-do=${name}]`).setAttribute("aria-pressed", bench[name]);
 document.fonts.ready.then(() => { drawRuler(); drawWindows(); });

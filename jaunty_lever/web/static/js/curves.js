@@ -23,15 +23,30 @@ export function fitCanvas(canvas) {
   return context;
 }
 
-function extent(...keys) {
+function reach(keys, component) {
   let low = Infinity, high = -Infinity;
   for (const key of keys) {
     const one = channel(key);
-    for (const v of one?.data ?? []) { if (v < low) low = v; if (v > high) high = v; }
+    if (!one) continue;
+    for (let k = component; k < one.data.length; k += one.width) {
+      const v = one.data[k];
+      if (v < low) low = v;
+      if (v > high) high = v;
+    }
   }
-  if (low > high) return [0, 1];
-  const pad = (high - low) * 0.12 || Math.max(Math.abs(high) * 0.1, 0.5);
-  return [low - pad, high + pad];
+  return low > high ? [0, 1] : [low, high];
+}
+
+// A lane for each component, one under the other, all with the same number of pixels to a unit.
+function lanes(keys, count, box, pad = 0.12) {
+  const ranges = Array.from({ length: count }, (_, component) => reach(keys, component));
+  const most = Math.max(...ranges.map(([low, high]) => high - low));
+  const height = box.height / count;
+  return ranges.map(([low, high], component) => {
+    const span = most * (1 + 2 * pad) || Math.max(Math.abs(high) * 0.2, 1);
+    const middle = (low + high) / 2;
+    return { range: [middle - span / 2, middle + span / 2], box: { ...box, y: box.y + component * height, height: height - (count > 1 ? 2 : 0) } };
+  });
 }
 
 // One component as a line: where frames are denser than pixels, from the lowest to the highest in each pixel.
@@ -98,33 +113,34 @@ function drawCurve(canvas, kind) {
     playhead(context, box);
     return;
   }
-  const range = name === "0" && dragging ? dragging.range : extent(stations[k], before ? stations[name === "result" ? 0 : k - 1] : stations[k]);
-  scales.set(name, { range, box });
-  if (range[0] < 0 && range[1] > 0) {
-    const zero = Math.round(box.y + box.height + (range[0] / (range[1] - range[0])) * box.height) + 0.5;
-    context.strokeStyle = colours.rule;
-    context.lineWidth = 1;
-    context.setLineDash([]);
-    context.beginPath();
-    context.moveTo(box.x, zero);
-    context.lineTo(box.x + box.width, zero);
-    context.stroke();
-  }
-  if (before) {
-    context.strokeStyle = colours.faded;
-    context.lineWidth = 0.8;
-    context.setLineDash([2, 3]);
-    for (let c = 0; c < before.width; c++) line(context, before, c, box, range);
-  }
-  context.strokeStyle = colours.ink;
-  for (let c = 0; c < out.width; c++) {
+  const compared = before ? [stations[k], stations[name === "result" ? 0 : k - 1]] : [stations[k]];
+  const rows = name === "0" && dragging ? dragging.rows : lanes(compared, out.width, box);
+  scales.set(name, { rows, box });
+  rows.forEach(({ range, box: lane }, c) => {
+    if (range[0] < 0 && range[1] > 0) {
+      const zero = Math.round(lane.y + lane.height + (range[0] / (range[1] - range[0])) * lane.height) + 0.5;
+      context.strokeStyle = colours.rule;
+      context.lineWidth = 1;
+      context.setLineDash([]);
+      context.beginPath();
+      context.moveTo(lane.x, zero);
+      context.lineTo(lane.x + lane.width, zero);
+      context.stroke();
+    }
+    if (before) {
+      context.strokeStyle = colours.faded;
+      context.lineWidth = 0.8;
+      context.setLineDash([2, 3]);
+      line(context, before, c, lane, range);
+    }
+    context.strokeStyle = colours.ink;
     context.lineWidth = c ? 1.2 : 1.5;
     context.setLineDash(c ? [6, 3] : []);
-    line(context, out, c, box, range);
-  }
+    line(context, out, c, lane, range);
+  });
   context.setLineDash([]);
   playhead(context, box);
-  if (name === "0") pegs(context, range, box);
+  if (name === "0") pegs(context, rows);
 }
 
 function keysNow() {
@@ -132,28 +148,30 @@ function keysNow() {
   return place ? JSON.parse(place.dataset.keys) : [];
 }
 
-function pegPlaces(range, box) {
+const pegAt = (frame, value, { range, box }) => ({
+  x: box.x + (frame / Math.max(1, bench.length - 1)) * box.width,
+  y: box.y + box.height - ((value - range[0]) / (range[1] - range[0])) * box.height,
+});
+
+function pegPlaces(rows) {
   const found = [];
   for (const [frame, ease, ...values] of keysNow()) {
     values.forEach((value, component) => {
-      found.push({
-        frame, ease, value, values, component,
-        x: box.x + (frame / Math.max(1, bench.length - 1)) * box.width,
-        y: box.y + box.height - ((value - range[0]) / (range[1] - range[0])) * box.height,
-      });
+      if (rows[component]) found.push({ frame, ease, value, values, component, ...pegAt(frame, value, rows[component]) });
     });
   }
   return found;
 }
 
-function pegs(context, range, box) {
-  for (const peg of pegPlaces(range, box)) {
-    const here = dragging && dragging.peg.frame === peg.frame && dragging.peg.component === peg.component ? { ...peg, ...dragging.now } : peg;
-    const y = dragging && here !== peg ? box.y + box.height - ((here.value - range[0]) / (range[1] - range[0])) * box.height : peg.y;
-    const x = box.x + (here.frame / Math.max(1, bench.length - 1)) * box.width;
+function pegs(context, rows) {
+  for (const peg of pegPlaces(rows)) {
+    const held = dragging && dragging.peg.frame === peg.frame;
+    const frame = held ? dragging.now.frame : peg.frame;
+    const value = held && dragging.peg.component === peg.component ? dragging.now.value : peg.value;
+    const { x, y } = pegAt(frame, value, rows[peg.component]);
     context.beginPath();
     context.arc(x, y, 4, 0, 7);
-    context.fillStyle = Math.abs(here.frame - Math.floor(bench.frame)) < 0.5 ? colours.brass : colours.sheet;
+    context.fillStyle = Math.abs(frame - Math.floor(bench.frame)) < 0.5 ? colours.brass : colours.sheet;
     context.strokeStyle = colours.brass;
     context.lineWidth = 1.6;
     context.fill();
@@ -169,13 +187,12 @@ function drawMini(canvas) {
   context.clearRect(0, 0, canvas.clientWidth, canvas.clientHeight);
   if (canvas.dataset.kind === "colour") strip(context, one, box);
   else {
-    const range = extent(bench.answer.small[canvas.dataset.small]);
     context.strokeStyle = colours.ink;
-    for (let c = 0; c < one.width; c++) {
+    lanes([bench.answer.small[canvas.dataset.small]], one.width, box, 0.06).forEach(({ range, box: lane }, c) => {
       context.lineWidth = c ? 0.8 : 1.1;
       context.setLineDash(c ? [4, 2] : []);
-      line(context, one, c, box, range);
-    }
+      line(context, one, c, lane, range);
+    });
   }
   playhead(context, box);
 }
@@ -205,9 +222,9 @@ function drawFigures() {
     const range = document.querySelector("[data-range]");
     const result = channel(chosen.stations.at(-1));
     if (range && result && shown) {
-      let low = Infinity, high = -Infinity;
-      for (const v of result.data) { if (v < low) low = v; if (v > high) high = v; }
-      range.textContent = low === high ? "stands still" : `from ${figure(low)} to ${figure(high)}`;
+      const reaches = Array.from({ length: result.width }, (_, c) => reach([chosen.stations.at(-1)], c));
+      const words = reaches.map(([low, high]) => `${figure(low)} to ${figure(high)}`);
+      range.textContent = reaches.every(([low, high]) => low === high) ? "stands still" : words.length > 1 ? `x ${words.join(", y ")}` : `from ${words[0]}`;
     }
   }
   for (const place of document.querySelectorAll("[data-value]")) {
@@ -234,7 +251,7 @@ let dragging = null;
 function pegUnder(canvas, event) {
   const scale = scales.get("0");
   if (!scale) return null;
-  return pegPlaces(scale.range, scale.box).reverse().find((peg) => Math.hypot(peg.x - event.offsetX, peg.y - event.offsetY) < 9) ?? null;
+  return pegPlaces(scale.rows).reverse().find((peg) => Math.hypot(peg.x - event.offsetX, peg.y - event.offsetY) < 9) ?? null;
 }
 
 const frameUnder = (event, box) => ((event.offsetX - box.x) / box.width) * (bench.length - 1);
@@ -244,7 +261,8 @@ document.addEventListener("pointerdown", (event) => {
   const peg = canvas && event.button === 0 ? pegUnder(canvas, event) : null;
   if (!peg) return;
   const scale = scales.get("0");
-  dragging = { peg, range: scale.range, now: { frame: peg.frame, value: peg.value } };
+  const { range, box: lane } = scale.rows[peg.component];
+  dragging = { peg, rows: scale.rows, now: { frame: peg.frame, value: peg.value } };
   canvas.setPointerCapture(event.pointerId);
   let moved = false;
   const edit = () => {
@@ -257,8 +275,8 @@ document.addEventListener("pointerdown", (event) => {
     if (!moved) return;
     const frame = frameUnder(e, scale.box);
     dragging.now.frame = Math.min(Math.max(e.altKey ? Number(frame.toFixed(2)) : Math.round(frame), 0), bench.length - 1);
-    const raw = scale.range[0] + (1 - (e.offsetY - scale.box.y) / scale.box.height) * (scale.range[1] - scale.range[0]);
-    const digits = Math.max(0, 2 - Math.floor(Math.log10(scale.range[1] - scale.range[0])));
+    const raw = range[0] + (1 - (e.offsetY - lane.y) / lane.height) * (range[1] - range[0]);
+    const digits = Math.max(0, 2 - Math.floor(Math.log10(range[1] - range[0])));
     dragging.now.value = e.shiftKey ? peg.value : Number(raw.toFixed(Math.min(digits, 6)));
     ask(withScene([edit()]));
   };

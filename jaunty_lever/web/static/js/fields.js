@@ -30,11 +30,10 @@ function tidy(value, step) {
   return Number(value.toFixed(decimals(step)));
 }
 
+// Dragging and stepping stay within the useful range; typing may go beyond it, and what is beyond already may stay.
 function within(field, value, from) {
-  const low = field.dataset.low === undefined ? -Infinity : Number(field.dataset.low);
-  const high = field.dataset.high === undefined || field.dataset.kind === "frequency" ? Infinity : Number(field.dataset.high);
-  const soft = field.closest("[data-lever]") ? [-Infinity, Infinity] : [Math.min(low, from), field.dataset.kind === "percentage" ? Math.max(high, from) : Infinity];
-  return Math.min(Math.max(value, soft[0]), soft[1]);
+  const low = Number(field.dataset.low ?? -Infinity), high = Number(field.dataset.high ?? Infinity);
+  return Math.min(Math.max(value, Math.min(low, from)), Math.max(high, from));
 }
 
 function write(field, values) {

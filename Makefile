@@ -1,0 +1,44 @@
+# make run · make test · make bench · make assets
+PYTHON ?= python3.11
+PORT ?= 8765
+DATA ?= data
+VENV := .venv
+BIN := $(VENV)/bin
+
+PYTHON := $(shell command -v $(PYTHON) || command -v python3)
+
+.PHONY: run test bench assets check clean
+
+run: $(VENV)/run.stamp
+	$(BIN)/jaunty-lever serve --demo --port $(PORT) --data $(DATA)
+
+test: $(VENV)/test.stamp
+	@sh tests/browser/chromium.sh
+	$(BIN)/python -m tests
+
+bench: $(VENV)/test.stamp
+	@sh tests/browser/chromium.sh
+	$(BIN)/python -m bench
+
+check: $(VENV)/test.stamp
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check jaunty_lever tests bench
+	$(BIN)/mypy
+
+# Needs Node 20 or newer. What it builds is kept in the repository, so that running needs no Node.
+assets:
+	npm ci --ignore-scripts --no-audit --no-fund
+	npm run --silent build
+
+$(VENV)/run.stamp: requirements.txt pyproject.toml
+	$(PYTHON) -m venv $(VENV)
+	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements.txt
+	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps -e .
+	@touch $@
+
+$(VENV)/test.stamp: $(VENV)/run.stamp requirements-test.txt
+	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements-test.txt
+	@touch $@
+
+clean:
+	rm -rf $(VENV) node_modules

@@ -1,0 +1,1 @@
+"""The tests: unittest throughout, the real interface through Playwright."""
