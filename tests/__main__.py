@@ -13,7 +13,8 @@ def main() -> int:
     else:
         suite = loader.discover(str(Path(__file__).parent), top_level_dir=str(Path(__file__).parent.parent))
     result = unittest.TextTestRunner(verbosity=1).run(suite)
-    failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+    wrong = [case for case, _ in result.failures + result.errors] + result.unexpectedSuccesses
+    failed = len({case.id().split(" ")[0] for case in wrong})
     skipped = len(result.skipped)
     print(f"tests: {result.testsRun - failed - skipped} passed, {failed} failed, {skipped} skipped", flush=True)
     return 1 if failed or not result.testsRun else 0

@@ -57,10 +57,11 @@ def read(content: bytes) -> Project:
     try:
         data = orjson.loads(content)
     except orjson.JSONDecodeError as error:
-        if "recursion" in str(error).lower():
+        if "recursion" in str(error).lower() or "depth limit" in str(error):
             raise BadFile(_TOO_DEEP) from None
-        if b"NaN" in content or b"Infinity" in content:
-            raise BadFile(f"The file holds a number that is none (NaN or Infinity), on line {error.lineno}.") from None
+        where = f"on line {error.lineno}, column {error.colno}"
+        if "infinity" in str(error) or b"NaN" in content or b"Infinity" in content:
+            raise BadFile(f"The file holds a number that is too large or none at all (NaN, Infinity), {where}.") from None
         raise BadFile(f"The file is not JSON: line {error.lineno}, column {error.colno}: {error.msg}.") from None
     return from_data(data)
 

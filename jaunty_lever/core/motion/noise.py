@@ -88,7 +88,7 @@ def _octave(x, floors, n, size, scale, stream, lapse, character, curve):  # type
     while start < size:
         k = floors[start]
         # Most stretches lie in one cell for a long while: ask for a whole run at once, then one by one.
-        stop = start
+        stop = start + 1
         while stop + _RUN <= size:
             ahead = floors[stop : stop + _RUN]
             other = 0

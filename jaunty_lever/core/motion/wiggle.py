@@ -100,7 +100,9 @@ class Wiggle(Modifier):
             return phase, 1.0, np.zeros(1)
         lapse = at.phase_at("frequency", repeat)
         whole = np.where(repeat > 0, np.maximum(np.rint(lapse), 1), 0)
-        fit = np.where(repeat > 0, whole / np.where(lapse > 0, lapse, 1), 1)
+        # A frequency of (as good as) 0 stands still: there is nothing to stretch onto a whole number.
+        moving = lapse > 1e-9
+        fit = np.where(repeat > 0, np.where(moving, whole / np.where(moving, lapse, 1), 0), 1)
         return np.ascontiguousarray(np.broadcast_to(phase * fit, times.shape)), 1.0, whole
 
     def fresh(self, new_id: str, seed: int) -> "Wiggle":

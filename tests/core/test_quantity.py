@@ -1,0 +1,44 @@
+"""What may be typed into a number field."""
+
+import unittest
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from jaunty_lever.core.document.quantity import Unreadable, read_number
+from jaunty_lever.core.document.slots import Slot
+
+ANGLE = Slot("angle", 0.0, "Rotation", unit="°")
+TIME = Slot("time", 0.0, "Delay", unit="s")
+PERCENT = Slot("percentage", 0.0, "Opacity", unit="%")
+PLAIN = Slot("number", 0.0, "Times")
+WHOLE = Slot("number", 0.0, "Sides", whole=True)
+
+
+class Typed(unittest.TestCase):
+    def test_arithmetic_and_units(self) -> None:
+        for text, slot, value in (
+            ("12", PLAIN, 12), ("360/31", ANGLE, 360 / 31), ("3*1turn", ANGLE, 1080), ("-0.25turn", ANGLE, -90),
+            ("12f", TIME, 0.4), ("250ms + 1s", TIME, 1.25), ("50%", PERCENT, 50), ("50%", PLAIN, 0.5), ("2^3^2", PLAIN, 512),
+            ("-2^2", PLAIN, -4), ("(1+2)*3", PLAIN, 9), ("1,5", PLAIN, 1.5), ("−4", PLAIN, -4), (".5e1", PLAIN, 5),
+            ("6.4", WHOLE, 6), ("(1/4) turn", ANGLE, 90),
+        ):  # fmt: skip
+            self.assertAlmostEqual(read_number(text, slot, 30), value, msg=text)
+
+    def test_what_is_wrong_is_said(self) -> None:
+        for text, slot, part in (
+            ("", PLAIN, "Nothing"), ("twelve", PLAIN, "not a number"), ("1e999", PLAIN, "too large"), ("nan", PLAIN, "not a number"),
+            ("9" * 5000, PLAIN, "5,000 letters"), ("4 +", PLAIN, "not a number"), ("1/0", PLAIN, "divides by 0"),
+            ("3s", ANGLE, "not a time"), ("2px + 1s", PLAIN, "cannot be added"), ("10^10^10", PLAIN, "too large"),
+            ("(-8)^0.5", PLAIN, "no such power"), ("=1+1", PLAIN, "not a number"), ("1e12", PLAIN, "too large"),
+        ):  # fmt: skip
+            with self.assertRaises(Unreadable, msg=text) as wrong:
+                read_number(text, slot, 30)
+            self.assertIn(part, str(wrong.exception))
+
+    @given(st.text(max_size=60))
+    def test_any_text_gives_a_number_or_a_sentence(self, text: str) -> None:
+        try:
+            self.assertLessEqual(abs(read_number(text, PLAIN, 30)), 1e9)
+        except Unreadable as wrong:
+            self.assertTrue(str(wrong).endswith("."))
