@@ -66,6 +66,7 @@ def create_app(store: Store, scratch: Path, hosts: frozenset[str]) -> FastAPI:
     app.add_exception_handler(NoRoom, _no_room)
     app.add_exception_handler(RequestValidationError, _misfit)
     app.add_exception_handler(HTTPException, _http)
+    app.add_exception_handler(Exception, _broken)
     app.add_middleware(Guard, hosts=hosts)
     return app
 
@@ -109,3 +110,7 @@ async def _http(request: Request, error: Exception) -> Response:
     assert isinstance(error, HTTPException)
     message = "There is no such page here." if error.status_code == 404 else str(error.detail)
     return _answer(request, error.status_code, message)
+
+
+async def _broken(request: Request, error: Exception) -> Response:
+    return _answer(request, 500, "Something broke inside the program; nothing was changed. Its log says what.")

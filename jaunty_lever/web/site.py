@@ -119,6 +119,6 @@ def templates() -> Environment:
     return made
 
 
-def page(name: str, status: int = 200, headers: dict[str, str] | None = None, **values: Any) -> HTMLResponse:
+def page(template: str, /, status: int = 200, headers: dict[str, str] | None = None, **values: Any) -> HTMLResponse:
     """A rendered template."""
-    return HTMLResponse(templates().get_template(name).render(**values), status, headers)
+    return HTMLResponse(templates().get_template(template).render(**values), status, headers)

@@ -88,6 +88,7 @@ export function closeSheet() {
   if (sheetPlace.open) sheetPlace.close();
 }
 
+sheetPlace.addEventListener("close", () => body.replaceChildren());
 sheetPlace.addEventListener("pointerdown", (event) => {
   if (event.target === sheetPlace) closeSheet();
 });
