@@ -15,7 +15,9 @@ from jaunty_lever.core.evaluation.sampler import Moments, Sampler
 from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.formats import csv_values, project_file
 
-app = typer.Typer(help="Procedural motion that is steered, not keyed frame by frame.", no_args_is_help=True, add_completion=False)
+app = typer.Typer(
+    help="Procedural motion that is steered, not keyed frame by frame.", no_args_is_help=True, add_completion=False
+)
 
 File = Annotated[Path, typer.Argument(help="A project file.", show_default=False)]
 SceneName = Annotated[str, typer.Option("--scene", help="The scene's name.", show_default=False)]
@@ -59,7 +61,9 @@ def _range(text: str | None, scene: Scene) -> tuple[float, float]:
 
 @app.command()
 def serve(
-    demo: Annotated[bool, typer.Option("--demo", help="Put the sample project on the Shelf when it is not there.")] = False,
+    demo: Annotated[
+        bool, typer.Option("--demo", help="Put the sample project on the Shelf when it is not there.")
+    ] = False,
     host: Annotated[str, typer.Option(help="The address to listen on.")] = "127.0.0.1",
     port: Annotated[int, typer.Option(help="The port to listen on.")] = 8765,
     data: Annotated[Path, typer.Option(help="The folder that keeps the projects.")] = Path("data"),
@@ -78,7 +82,9 @@ def serve(
         try:
             probe.bind((host, port))
         except OSError as error:
-            raise _fail(f"Cannot listen on {host}:{port}: {error.strerror}. Choose another with --port (PORT= for make run).") from None
+            raise _fail(
+                f"Cannot listen on {host}:{port}: {error.strerror}. Choose another with --port (PORT= for make run)."
+            ) from None
     store = Store(data / "jaunty-lever.db")
     sample = demo_project() if demo else None
     if sample is not None and not store.has(sample.id):
@@ -99,8 +105,13 @@ def serve(
 def sample(
     file: File,
     scene: SceneName,
-    parameter: Annotated[list[str], typer.Option("--parameter", help="Such as “Lantern 3/opacity”; may be given again.", show_default=False)],
-    frames: Annotated[str | None, typer.Option(help="first:end, the end not included; all when left out.", show_default=False)] = None,
+    parameter: Annotated[
+        list[str],
+        typer.Option("--parameter", help="Such as “Lantern 3/opacity”; may be given again.", show_default=False),
+    ],
+    frames: Annotated[
+        str | None, typer.Option(help="first:end, the end not included; all when left out.", show_default=False)
+    ] = None,
     step: Annotated[float, typer.Option(help="Frames from one line to the next.", min=0.001)] = 1.0,
 ) -> None:
     """Print parameters by frame, as CSV."""
@@ -119,7 +130,9 @@ def render(
     file: File,
     scene: SceneName,
     out: Annotated[Path, typer.Option(help="The folder for the frames.", show_default=False)],
-    frames: Annotated[str | None, typer.Option(help="first:end, the end not included; all when left out.", show_default=False)] = None,
+    frames: Annotated[
+        str | None, typer.Option(help="first:end, the end not included; all when left out.", show_default=False)
+    ] = None,
     scale: Annotated[float, typer.Option(min=0.05, max=4, help="1 is the scene's own size.")] = 1.0,
     background: Annotated[bool, typer.Option(help="Draw the scene's background.")] = False,
 ) -> None:
@@ -132,7 +145,9 @@ def render(
     first, last = (round(edge) for edge in _range(frames, found))
     try:
         out.mkdir(parents=True, exist_ok=True)
-        for name, content in track(drawn(found, first, last, not background, scale), f"Drawing {found.name}", last - first):
+        for name, content in track(
+            drawn(found, first, last, not background, scale), f"Drawing {found.name}", last - first
+        ):
             (out / name).write_bytes(content)
     except OSError as error:
         raise _fail(f"{out}: {error.strerror}.") from None

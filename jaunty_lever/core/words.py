@@ -46,7 +46,9 @@ class SettingWords:
         place = self._index.places.get(reference)
         if place is None:
             return "something deleted"
-        axis = f" {place.slot.component_names[component]}" if component is not None and place.slot.component_names else ""
+        axis = (
+            f" {place.slot.component_names[component]}" if component is not None and place.slot.component_names else ""
+        )
         return place.label.replace(" / ", " ") + axis
 
     def of(self, name: str) -> str:
@@ -55,11 +57,14 @@ class SettingWords:
         slot = self._slots[name].fitted(self.slot)
         first = parameter.chain[0] if parameter.chain and not parameter.bypassed else None
         if first is not None and not first.bypassed and first.references():
-            return first.clause(SettingWords(self._index, first, slot)).removeprefix("follows ")
+            clause: str = first.clause(SettingWords(self._index, first, slot))
+            return clause.removeprefix("follows ")
         if len(parameter.keys) > 1:
             values = [components(key.value, slot)[0] for key in parameter.keys]
             low, high = plain_number(min(values), 2), with_unit(max(values), slot.unit)
-            return f"{low} to {high}" if slot.unit != "Hz" else f"{low} to {plain_number(max(values), 2)} times a second"
+            return (
+                f"{low} to {high}" if slot.unit != "Hz" else f"{low} to {plain_number(max(values), 2)} times a second"
+            )
         if parameter.keys:
             return said(parameter.keys[0].value, slot)
         return said(parameter.rest, slot)

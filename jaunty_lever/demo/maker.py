@@ -16,7 +16,9 @@ class Maker:
         """One edit."""
         self.project = EDIT.validate_python({"kind": kind, "scene": self.scene, **fields}).apply(self.project)
 
-    def layer(self, kind: str, id: str, name: str, at: tuple[float, float], parent: str | None = None, **fields: Any) -> str:
+    def layer(
+        self, kind: str, id: str, name: str, at: tuple[float, float], parent: str | None = None, **fields: Any
+    ) -> str:
         """A layer at a place; `fill` and `stroke` may be given as colours. Its id."""
         if isinstance(fields.get("fill"), str):
             fields["fill"] = {"kind": "solid", "colour": fields["fill"]}
@@ -30,7 +32,9 @@ class Maker:
             self.do("set value", parameter=f"{id}.{name}", value=value)
         return id
 
-    def lever(self, id: str, name: str, kind: str, low: float, high: float, value: float, group: str, help: str) -> None:
+    def lever(
+        self, id: str, name: str, kind: str, low: float, high: float, value: float, group: str, help: str
+    ) -> None:
         """A lever on the board."""
         self.do("add lever", id=id, name=name, lever=kind, low=low, high=high, value=value, group=group)
         self.do("change lever", lever=id, help=help)

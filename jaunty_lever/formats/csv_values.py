@@ -10,7 +10,9 @@ from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.evaluation.sampler import Moments, Sampler
 
 
-def write(scene: Scene, columns: list[tuple[str, int | None]], start: float, stop: float, step: float = 1.0) -> Iterator[str]:
+def write(
+    scene: Scene, columns: list[tuple[str, int | None]], start: float, stop: float, step: float = 1.0
+) -> Iterator[str]:
     """Lines of CSV: frame, seconds, then every asked component, for the frames start … before stop.
 
     `columns` names parameters by id, with a component or None for all. Values keep their full precision.

@@ -61,7 +61,9 @@ def read(content: bytes) -> Project:
             raise BadFile(_TOO_DEEP) from None
         where = f"on line {error.lineno}, column {error.colno}"
         if "infinity" in str(error) or b"NaN" in content or b"Infinity" in content:
-            raise BadFile(f"The file holds a number that is too large or none at all (NaN, Infinity), {where}.") from None
+            raise BadFile(
+                f"The file holds a number that is too large or none at all (NaN, Infinity), {where}."
+            ) from None
         raise BadFile(f"The file is not JSON: line {error.lineno}, column {error.colno}: {error.msg}.") from None
     return from_data(data)
 

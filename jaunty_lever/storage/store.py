@@ -104,7 +104,9 @@ class Store:
         """The projects that are not deleted, the latest changed first."""
         with Session(self._engine) as session:
             rows = session.scalars(
-                select(ProjectRow).where(ProjectRow.deleted.is_(None)).order_by(ProjectRow.changed.desc(), ProjectRow.id)
+                select(ProjectRow)
+                .where(ProjectRow.deleted.is_(None))
+                .order_by(ProjectRow.changed.desc(), ProjectRow.id)
             )
             return [Entry(row.id, row.name, row.changed, row.head) for row in rows]
 

@@ -2,8 +2,8 @@
 
 import logging
 import sqlite3
-from contextlib import asynccontextmanager
 from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from importlib.resources import files
 from pathlib import Path
 
@@ -19,9 +19,10 @@ from jaunty_lever.core.edits import Gone, Refused
 from jaunty_lever.formats.project_file import BadFile
 from jaunty_lever.storage.store import NoRoom, NotThere, Store
 
-from .api import changes, evaluate, exports, files as project_files
+from .api import changes, evaluate, exports
+from .api import files as project_files
 from .guard import Guard
-from .pages import bench, shelf, sheets
+from .pages import bench, sheets, shelf
 from .site import Site, page
 from .warm import warm_up
 
@@ -93,9 +94,7 @@ async def _no_room(request: Request, error: Exception) -> Response:
     log.error("the database could not be written: %s", error)
     full = isinstance(error.__cause__ and getattr(error.__cause__, "orig", None), sqlite3.OperationalError)
     why = "the disk is full" if "full" in str(error) else f"the database says “{error}”" if full else str(error)
-    return _answer(
-        request, 507, f"This could not be saved: {why}. Nothing was changed. Make room, then do it again."
-    )
+    return _answer(request, 507, f"This could not be saved: {why}. Nothing was changed. Make room, then do it again.")
 
 
 async def _misfit(request: Request, error: Exception) -> Response:

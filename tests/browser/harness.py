@@ -41,7 +41,17 @@ class Server:
 
     def start(self) -> None:
         """Start it and wait until it answers."""
-        command = [sys.executable, "-m", "jaunty_lever.cli", "serve", "--demo", "--port", str(self.port), "--data", str(self.data)]
+        command = [
+            sys.executable,
+            "-m",
+            "jaunty_lever.cli",
+            "serve",
+            "--demo",
+            "--port",
+            str(self.port),
+            "--data",
+            str(self.data),
+        ]
         self.process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT)
         deadline = time.monotonic() + 60
         while time.monotonic() < deadline:
@@ -82,7 +92,9 @@ class BrowserTest(unittest.TestCase):
 
     def setUp(self) -> None:
         # A page that plays keeps changing its figures: reduced motion starts it paused.
-        context = self.browser.new_context(viewport={"width": 1280, "height": 800}, reduced_motion="reduce", accept_downloads=True)
+        context = self.browser.new_context(
+            viewport={"width": 1280, "height": 800}, reduced_motion="reduce", accept_downloads=True
+        )
         self.addCleanup(context.close)
         self.page = context.new_page()
         self.problems: list[str] = []
@@ -114,7 +126,11 @@ class BrowserTest(unittest.TestCase):
         self.page.locator(".panel-head [data-do=add-layer]").click()
         self.page.locator("#menu").get_by_role("menuitem", name=kind, exact=True).click()
         chosen = self.page.locator(".layer.is-chosen")
-        self.until(f"!{before}.includes(document.querySelector('.layer.is-chosen')?.dataset.layer ?? {before}[0])" if before else f"{ids}.length === 1 && document.querySelector('.layer.is-chosen') !== null")
+        self.until(
+            f"!{before}.includes(document.querySelector('.layer.is-chosen')?.dataset.layer ?? {before}[0])"
+            if before
+            else f"{ids}.length === 1 && document.querySelector('.layer.is-chosen') !== null"
+        )
         expect(chosen.locator(".layer-fields")).to_be_visible()
         return chosen.get_attribute("data-layer") or ""
 
@@ -166,7 +182,9 @@ class BrowserTest(unittest.TestCase):
     def shown(self, parameter: str) -> None:
         """Wait until the curves shown are those of a parameter, as it is kept."""
         expect(self.page.locator(f'[data-chain="{parameter}"]')).to_be_attached()
-        self.until(f"bench.state.answer.chosen?.parameter === '{parameter}' && bench.state.answer.revision === bench.state.revision")
+        self.until(
+            f"bench.state.answer.chosen?.parameter === '{parameter}' && bench.state.answer.revision === bench.state.revision"
+        )
 
     def to_frame(self, frame: int) -> None:
         """Move the playhead by typing the frame."""

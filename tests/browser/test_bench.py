@@ -147,7 +147,12 @@ class Hands(BrowserTest):
         first = page.evaluate(keys)[0][0]
         self.shown(f"{layer}.rotation")
         x = box["x"] + 4 + first / 299 * (box["width"] - 8)
-        y = page.evaluate("(() => { const c = document.querySelector('canvas[data-curve=\"0\"]'); return c.clientHeight })()") * 0.5
+        y = (
+            page.evaluate(
+                "(() => { const c = document.querySelector('canvas[data-curve=\"0\"]'); return c.clientHeight })()"
+            )
+            * 0.5
+        )
         # The key at 0° lies low in its lane: 12 % of the span above the floor.
         page.mouse.move(x, box["y"] + 4 + (y * 2 - 8) * (1 - 0.12 / 1.24))
         page.mouse.down()
@@ -215,7 +220,9 @@ class Mistakes(BrowserTest):
 
     def test_a_wrong_project_file_is_explained(self) -> None:
         page = self.open("/")
-        page.locator(".import input[type=file]").set_input_files({"name": "x.json", "mimeType": "application/json", "buffer": b'{"format": 1}'})
+        page.locator(".import input[type=file]").set_input_files(
+            {"name": "x.json", "mimeType": "application/json", "buffer": b'{"format": 1}'}
+        )
         expect(page.locator("#problems")).to_contain_text("not a Jaunty Lever project")
         expect(page.locator(".project h2", has_text="Lantern Quay")).to_have_count(1)
 
@@ -249,9 +256,16 @@ class TwoTabs(BrowserTest):
         one.locator("#handles").focus()
         one.keyboard.press("Delete")
         expect(two.locator("[data-layer]")).to_have_count(0)
-        late = {"kind": "set value", "scene": one.url.split("/scenes/")[1].split("/")[0], "parameter": f"{layer}.rotation", "value": 12}
+        late = {
+            "kind": "set value",
+            "scene": one.url.split("/scenes/")[1].split("/")[0],
+            "parameter": f"{layer}.rotation",
+            "value": 12,
+        }
         project = one.url.split("/projects/")[1].split("/")[0]
-        answer = two.request.post(f"{self.server.address}/api/projects/{project}/edits", data={"edits": [late], "by": "two"})
+        answer = two.request.post(
+            f"{self.server.address}/api/projects/{project}/edits", data={"edits": [late], "by": "two"}
+        )
         self.assertEqual(answer.status, 409)
         self.assertIn("deleted", answer.json()["message"])
         one.locator("body").press("Control+z")

@@ -2,7 +2,6 @@
 
 import csv
 import io
-import json
 import zipfile
 from pathlib import Path
 
@@ -21,7 +20,9 @@ class FirstRig(BrowserTest):
         handles = page.locator("#handles")
         box = handles.bounding_box()
         assert box
-        centre = page.evaluate("(() => { const s = document.getElementById('stage'); return [s.clientWidth, s.clientHeight] })()")
+        centre = page.evaluate(
+            "(() => { const s = document.getElementById('stage'); return [s.clientWidth, s.clientHeight] })()"
+        )
         before = page.evaluate("Array.from(bench.scenePixels(0)).reduce((a, b) => (a * 31 + b) % 1000003, 7)")
         zoom = float((page.locator("#zoom").text_content() or "").rstrip(" %")) / 100
         x, y = box["x"] + centre[0] / 2, box["y"] + 34 + (centre[1] - 60) / 2
@@ -33,7 +34,9 @@ class FirstRig(BrowserTest):
         expect(self.field(f"{layer}.pivot").locator("input").nth(1)).not_to_have_value("0")
         pivot = float(self.field(f"{layer}.pivot").locator("input").nth(1).input_value())
         self.assertAlmostEqual(pivot, 30 / zoom, delta=4)
-        self.assertEqual(page.evaluate("Array.from(bench.scenePixels(0)).reduce((a, b) => (a * 31 + b) % 1000003, 7)"), before)
+        self.assertEqual(
+            page.evaluate("Array.from(bench.scenePixels(0)).reduce((a, b) => (a * 31 + b) % 1000003, 7)"), before
+        )
 
         # Its rotation wiggles, and everything follows while the frequency is dragged, before anything is kept.
         self.choose(f"{layer}.rotation")

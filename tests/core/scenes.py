@@ -8,10 +8,14 @@ from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits import EDIT
 
 
-def scene(*layers: dict[str, Any], levers: tuple[dict[str, Any], ...] = (), fps: float = 30, length: int = 300) -> Scene:
+def scene(
+    *layers: dict[str, Any], levers: tuple[dict[str, Any], ...] = (), fps: float = 30, length: int = 300
+) -> Scene:
     """A scene of the given layers (ellipses unless they say otherwise)."""
     whole = [{"kind": "ellipse", "id": f"layer{k}", "name": f"Layer {k}", **layer} for k, layer in enumerate(layers)]
-    return Scene.model_validate({"id": "s", "name": "Test", "fps": fps, "length": length, "layers": whole, "levers": levers})
+    return Scene.model_validate(
+        {"id": "s", "name": "Test", "fps": fps, "length": length, "layers": whole, "levers": levers}
+    )
 
 
 def wiggling(parameter: str = "rotation", rest: Any = 0, fps: float = 30, keys: Any = (), **settings: Any) -> Scene:
@@ -37,7 +41,9 @@ _eases = st.sampled_from(["hold", "linear", "ease", "ease-in", "ease-out", "ease
 
 def keys(low: float, high: float) -> st.SearchStrategy[list[dict[str, Any]]]:
     """No key, one, or a few, with any ease, at fractions of frames too."""
-    one = st.fixed_dictionaries({"frame": st.integers(0, 1190).map(lambda k: k / 4), "value": st.floats(low, high), "ease": _eases})
+    one = st.fixed_dictionaries(
+        {"frame": st.integers(0, 1190).map(lambda k: k / 4), "value": st.floats(low, high), "ease": _eases}
+    )
     return st.lists(one, max_size=4, unique_by=lambda key: key["frame"])
 
 
@@ -80,7 +86,11 @@ def rigs(draw: st.DrawFn) -> dict[str, Any]:
     chain = draw(st.permutations([draw(wiggles("w1")), draw(wiggles("w2")), follow]))
     own = {"rest": draw(st.floats(-100, 100)), "keys": draw(keys(-100, 100)), "chain": chain}
     vector = {"rest": [10, 20], "chain": [draw(wiggles("w3")) | {"weights": [1, draw(st.sampled_from([0, 0.5, 1]))]}]}
-    lever = {"id": "lever", "name": "Wind", "value": {"rest": 3, "keys": draw(keys(0, 10)), "chain": [draw(wiggles("w4"))]}}
+    lever = {
+        "id": "lever",
+        "name": "Wind",
+        "value": {"rest": 3, "keys": draw(keys(0, 10)), "chain": [draw(wiggles("w4"))]},
+    }
     return {"layers": [{"rotation": own, "position": vector}], "levers": (lever,)}
 
 

@@ -6,9 +6,8 @@ import numpy as np
 
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.edits import Gone, Refused
-from jaunty_lever.core.evaluation.sampler import Sampler
+from jaunty_lever.core.evaluation.sampler import Moments, Sampler
 from jaunty_lever.core.evaluation.table import world_matrix
-from jaunty_lever.core.evaluation.sampler import Moments
 from tests.core.scenes import apply, project, scene, wiggling
 
 TIMES = np.arange(90) / 30
@@ -89,7 +88,9 @@ class Chains(unittest.TestCase):
         for name in "abc":
             made = apply(made, "add modifier", parameter="layer0.rotation", modifier="wiggle", id=name)
         made = apply(made, "move modifier", modifier="a", position=2)
-        self.assertEqual([m.id for m in made.scenes[0].index.places["layer0.rotation"].parameter.chain], ["b", "c", "a"])
+        self.assertEqual(
+            [m.id for m in made.scenes[0].index.places["layer0.rotation"].parameter.chain], ["b", "c", "a"]
+        )
         made = apply(made, "bypass", parameter="layer0.rotation", bypassed=True)
         self.assertEqual(set(values(made, "layer0.rotation").ravel()), {0.0})
 
@@ -192,7 +193,12 @@ class Layers(unittest.TestCase):
 
 class Scenes(unittest.TestCase):
     def test_limits_are_said(self) -> None:
-        for fields, said in (({"width": 100_000}, "8,192"), ({"length": 1_000_000}, "36,000"), ({"fps": 0}, "240"), ({"name": ""}, "name")):
+        for fields, said in (
+            ({"width": 100_000}, "8,192"),
+            ({"length": 1_000_000}, "36,000"),
+            ({"fps": 0}, "240"),
+            ({"name": ""}, "name"),
+        ):
             with self.assertRaises(Refused) as refused:
                 apply(project(), "change scene", **fields)
             self.assertIn(said, refused.exception.message)

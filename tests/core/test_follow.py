@@ -71,7 +71,11 @@ class Following(unittest.TestCase):
 
 class Windows(unittest.TestCase):
     def test_fades_lie_inside_and_windows_may_overlap(self) -> None:
-        windows = [{"start": 30, "end": 60, "fade_in": 10, "fade_out": 0}, {"start": 90, "end": 120}, {"start": 110, "end": 150, "fade_out": 20}]
+        windows = [
+            {"start": 30, "end": 60, "fade_in": 10, "fade_out": 0},
+            {"start": 90, "end": 120},
+            {"start": 110, "end": 150, "fade_out": 20},
+        ]
         chain = [{"kind": "follow", "id": "f", "driver": "lever.value", "windows": windows}]
         one = scene({"rotation": {"rest": 0, "chain": chain}}, levers=({"id": "lever", "name": "A", "value": 1},))
         frames = np.array([29.9, 30, 35, 40, 60, 60.1, 100, 115, 130, 140, 150, 151])

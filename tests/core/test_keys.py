@@ -26,8 +26,14 @@ class Keys(unittest.TestCase):
             np.testing.assert_allclose(values, case["values"], rtol=1e-9, atol=1e-7)
 
     def test_hold_jumps_at_the_next_key_and_ends_stay(self) -> None:
-        keys = [{"frame": 10, "value": 1, "ease": "hold"}, {"frame": 20, "value": 5, "ease": "linear"}, {"frame": 30, "value": 9}]
-        values = Sampler(scene({"rotation": {"keys": keys}})).sample("layer0.rotation", np.array([0, 10, 19.999, 20, 25, 99]) / 30)
+        keys = [
+            {"frame": 10, "value": 1, "ease": "hold"},
+            {"frame": 20, "value": 5, "ease": "linear"},
+            {"frame": 30, "value": 9},
+        ]
+        values = Sampler(scene({"rotation": {"keys": keys}})).sample(
+            "layer0.rotation", np.array([0, 10, 19.999, 20, 25, 99]) / 30
+        )
         np.testing.assert_allclose(values[:, 0], [1, 1, 1, 5, 7, 9])
 
     def test_vectors_and_colours_travel_by_component(self) -> None:

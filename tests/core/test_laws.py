@@ -19,7 +19,12 @@ from jaunty_lever.core.motion import parallel
 from tests.core import scenes
 
 WATCHED = ("layer0.rotation", "layer0.position", "lever.value")
-lawful = settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck), phases=[Phase.explicit, Phase.reuse, Phase.generate])
+lawful = settings(
+    max_examples=40,
+    deadline=None,
+    suppress_health_check=list(HealthCheck),
+    phases=[Phase.explicit, Phase.reuse, Phase.generate],
+)
 
 
 class Laws(unittest.TestCase):
@@ -45,15 +50,26 @@ class Laws(unittest.TestCase):
     @given(scenes.rigs())
     def test_doubling_the_frame_rate_leaves_values_at_shared_times(self, rig: dict[str, Any]) -> None:
         rig = copy.deepcopy(rig)
-        for chain in (rig["layers"][0]["rotation"]["chain"], rig["layers"][0]["position"]["chain"], rig["levers"][0]["value"]["chain"]):
+        for chain in (
+            rig["layers"][0]["rotation"]["chain"],
+            rig["layers"][0]["position"]["chain"],
+            rig["levers"][0]["value"]["chain"],
+        ):
             for modifier in chain:
-                if modifier["kind"] == "wiggle" and modifier["character"] not in ("smooth", "billow", "ridged", "stepped"):
+                if modifier["kind"] == "wiggle" and modifier["character"] not in (
+                    "smooth",
+                    "billow",
+                    "ridged",
+                    "stepped",
+                ):
                     modifier["character"] = "smooth"
         slow = scenes.rigged(rig)
         fast = retimed(slow.changed(fps=60.0, length=600), 30, 60)
         times = np.arange(150) / 30
         for parameter in WATCHED:
-            np.testing.assert_array_equal(Sampler(fast).sample(parameter, times), Sampler(slow).sample(parameter, times))
+            np.testing.assert_array_equal(
+                Sampler(fast).sample(parameter, times), Sampler(slow).sample(parameter, times)
+            )
 
     @lawful
     @given(scenes.wiggles("w"), scenes.keys(-50, 50), st.sampled_from(["window", "strength", "bypass", "share"]))
@@ -91,7 +107,7 @@ class Laws(unittest.TestCase):
                 np.testing.assert_array_equal(Sampler(one).sample(parameter, times), plain)
             with ThreadPoolExecutor(4) as pool:
                 shared = Cache()
-                for values in pool.map(lambda _, p=parameter: Sampler(one, shared).sample(p, times), range(4)):
+                for values in pool.map(lambda _, p=parameter, c=shared: Sampler(one, c).sample(p, times), range(4)):
                     np.testing.assert_array_equal(values, plain)
 
     @lawful
@@ -108,7 +124,10 @@ class Laws(unittest.TestCase):
             "one = wiggling(frequency={'rest': 1, 'keys': [{'frame': 0, 'value': 1}, {'frame': 90, 'value': 7}]}, octaves=3)\n"
             "print(Sampler(one).sample('layer0.rotation', np.arange(400) / 100).tobytes().hex())"
         )
-        runs = {subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout for _ in range(2)}
+        runs = {
+            subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout
+            for _ in range(2)
+        }
         here: dict[str, Any] = {}
         exec(code.replace("print(", "out = ("), here)
         self.assertEqual(runs, {here["out"] + "\n"})

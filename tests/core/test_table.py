@@ -43,7 +43,14 @@ class Tables(unittest.TestCase):
     def test_sides_and_texts_that_change_give_variants(self) -> None:
         sides = {"keys": [{"frame": 0, "value": 3, "ease": "linear"}, {"frame": 20, "value": 5}]}
         words = {"keys": [{"frame": 0, "value": "One"}, {"frame": 10, "value": "Two"}]}
-        one = scene({"kind": "polygon", "sides": sides, "radius": {"keys": [{"frame": 0, "value": 10}, {"frame": 30, "value": 90}]}}, {"kind": "text", "text": words})
+        one = scene(
+            {
+                "kind": "polygon",
+                "sides": sides,
+                "radius": {"keys": [{"frame": 0, "value": 10}, {"frame": 30, "value": 90}]},
+            },
+            {"kind": "text", "text": words},
+        )
         polygon, text = table(one).layers
         self.assertEqual([v.verbs for v in polygon.variants], ["MLLZ", "MLLLLZ"])
         self.assertEqual(polygon.which.rows[[0, 19, 20, 59], 0].tolist(), [0, 0, 1, 1])
@@ -54,7 +61,9 @@ class Tables(unittest.TestCase):
         one = scene({"hidden": True}, {"rotation": {"chain": [{"kind": "wiggle", "id": "w"}]}})
         whole, cache = table(one, 60), Cache()
         self.assertEqual(len(whole.layers), 1)
-        blocks = [frame_table(Sampler(one, cache), Moments.frames(30, a, a + 20)).layers[0].matrix.rows for a in (0, 20, 40)]
+        blocks = [
+            frame_table(Sampler(one, cache), Moments.frames(30, a, a + 20)).layers[0].matrix.rows for a in (0, 20, 40)
+        ]
         np.testing.assert_array_equal(np.concatenate(blocks), whole.layers[0].matrix.rows)
 
 
@@ -87,6 +96,13 @@ class Pixels(unittest.TestCase):
 
     def test_a_group_fades_as_one(self) -> None:
         blue = {"kind": "solid", "colour": "#0000ff"}
-        pair = [{"kind": "rectangle", "id": i, "name": i, "size": [40, 40], "position": [x, 50], "fill": blue} for i, x in (("a", 90), ("b", 110))]
-        drawn = pixels(table(scene({"kind": "group", "opacity": 50, "layers": pair}).changed(width=200, height=100), 1), 0, transparent=True)
+        pair = [
+            {"kind": "rectangle", "id": i, "name": i, "size": [40, 40], "position": [x, 50], "fill": blue}
+            for i, x in (("a", 90), ("b", 110))
+        ]
+        drawn = pixels(
+            table(scene({"kind": "group", "opacity": 50, "layers": pair}).changed(width=200, height=100), 1),
+            0,
+            transparent=True,
+        )
         self.assertEqual(len(set(drawn[50, 75:125, 3].tolist())), 1)

@@ -14,7 +14,9 @@ from tests.core.scenes import keys, scene, wiggling
 
 def noise(times: Any, parameter: str = "rotation", **setting: Any) -> Any:
     """N at times: a Wiggle of amplitude 1 around 0."""
-    return Sampler(wiggling(parameter, **({"amplitude": 1, "frequency": 1} | setting))).sample(f"layer0.{parameter}", times)
+    return Sampler(wiggling(parameter, **({"amplitude": 1, "frequency": 1} | setting))).sample(
+        f"layer0.{parameter}", times
+    )
 
 
 class Range(unittest.TestCase):
@@ -23,8 +25,17 @@ class Range(unittest.TestCase):
         st.sampled_from(["smooth", "billow", "ridged", "stepped", "jitter"]), st.integers(1, 8), st.floats(0, 1), st.integers(1, 99_999),
         st.sampled_from(["both", "only above", "only below"]),
     )  # fmt: skip
-    def test_never_further_than_the_amplitude(self, character: str, octaves: int, persistence: float, seed: int, direction: str) -> None:
-        n = noise(np.arange(4000) / 37, character=character, octaves=octaves, persistence=persistence, seed=seed, direction=direction)
+    def test_never_further_than_the_amplitude(
+        self, character: str, octaves: int, persistence: float, seed: int, direction: str
+    ) -> None:
+        n = noise(
+            np.arange(4000) / 37,
+            character=character,
+            octaves=octaves,
+            persistence=persistence,
+            seed=seed,
+            direction=direction,
+        )
         self.assertLessEqual(np.abs(n).max(), 1)
         if direction == "only above":
             self.assertGreaterEqual(n.min(), 0)
@@ -110,11 +121,25 @@ class Phase(unittest.TestCase):
         rate = np.maximum(sampler.sample("w.frequency", fine)[:, 0], 0)
         sums = np.concatenate([[0], np.cumsum(rate) / 200_000])
         for second in (1, 3.5, 10):
-            self.assertAlmostEqual(phase.at(np.array([second]))[0], sums[round(second * 200_000)], delta=max(sums[-1], 1) * 3e-5)
+            self.assertAlmostEqual(
+                phase.at(np.array([second]))[0], sums[round(second * 200_000)], delta=max(sums[-1], 1) * 3e-5
+            )
 
     def test_a_lever_that_speeds_it_up_never_makes_it_jump(self) -> None:
-        lever = {"id": "lever", "name": "Rate", "high": 10, "value": {"keys": [{"frame": 30, "value": 0.5}, {"frame": 60, "value": 9}]}}
-        chain = [{"kind": "wiggle", "id": "w", "amplitude": 1, "frequency": {"chain": [{"kind": "follow", "id": "f", "driver": "lever.value"}]}}]
+        lever = {
+            "id": "lever",
+            "name": "Rate",
+            "high": 10,
+            "value": {"keys": [{"frame": 30, "value": 0.5}, {"frame": 60, "value": 9}]},
+        }
+        chain = [
+            {
+                "kind": "wiggle",
+                "id": "w",
+                "amplitude": 1,
+                "frequency": {"chain": [{"kind": "follow", "id": "f", "driver": "lever.value"}]},
+            }
+        ]
         one = scene({"rotation": {"chain": chain}}, levers=(lever,))
         fine = Sampler(one).sample("layer0.rotation", np.arange(0, 4, 1e-4))[:, 0]
         self.assertLess(np.abs(np.diff(fine)).max(), 9 * 4 * 1e-4)
@@ -141,7 +166,9 @@ class Repeat(unittest.TestCase):
 
     def test_the_frequency_is_rounded_to_a_whole_number_of_places(self) -> None:
         times = np.arange(90) / 30
-        np.testing.assert_allclose(noise(times, frequency=1.1, repeat=3), noise(times, frequency=1.0, repeat=3), atol=1e-12)
+        np.testing.assert_allclose(
+            noise(times, frequency=1.1, repeat=3), noise(times, frequency=1.0, repeat=3), atol=1e-12
+        )
 
     def test_it_repeats_whatever_the_character(self) -> None:
         for character in ("smooth", "billow", "ridged", "stepped", "jitter"):

@@ -77,7 +77,9 @@ class Wrong(unittest.TestCase):
         self.refused(self.changed(lambda d: scene(d)["layers"][0].pop("id")), "Sky", "id: is missing")
         self.refused(self.changed(lambda d: scene(d)["layers"][1].update(id="sky")), "“sky” stands 2 times")
         self.refused(self.changed(lambda d: scene(d)["layers"][0].update(rotation="fast")), "Sky / rotation")
-        self.refused(self.changed(lambda d: scene(d)["layers"][0].update(rotation={"rest": 0, "keyz": []})), "keyz", "not known")
+        self.refused(
+            self.changed(lambda d: scene(d)["layers"][0].update(rotation={"rest": 0, "keyz": []})), "keyz", "not known"
+        )
         self.refused(self.changed(lambda d: scene(d)["layers"][0].update(position=[1, 2, 3])), "2 component(s)")
         self.refused(self.changed(lambda d: scene(d)["layers"][0].update(kind="blob")), "Sky")
         self.refused(self.changed(lambda d: scene(d)["levers"][0].update(low=99)), "Wind", "range")
@@ -89,5 +91,12 @@ class Wrong(unittest.TestCase):
         link = {"rest": 0, "chain": [{"kind": "follow", "id": "x", "driver": "nobody.value"}]}
         self.refused(self.changed(lambda d: scene(d)["layers"][0].update(rotation=link)), "nobody.value", "not there")
         circle = {"rest": 0, "chain": [{"kind": "follow", "id": "x", "driver": "sky.rotation"}]}
-        self.refused(self.changed(lambda d: scene(d)["layers"][0].update(rotation=circle)), "depend on themselves", "Sky / rotation")
-        self.refused(self.changed(lambda d: scene(d)["layers"][0].update(rotation={"keys": [{"frame": 1, "value": 0}] * 2})), "two keys")
+        self.refused(
+            self.changed(lambda d: scene(d)["layers"][0].update(rotation=circle)),
+            "depend on themselves",
+            "Sky / rotation",
+        )
+        self.refused(
+            self.changed(lambda d: scene(d)["layers"][0].update(rotation={"keys": [{"frame": 1, "value": 0}] * 2})),
+            "two keys",
+        )

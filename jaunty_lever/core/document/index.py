@@ -183,9 +183,7 @@ def _name(text: str) -> str:
     return "/".join(part.strip().replace("_", " ").casefold() for part in text.split("/"))
 
 
-def _walk(
-    layers: tuple[Any, ...], route: Route, parent: str | None
-) -> Iterator[tuple[BaseLayer, Route, str | None]]:
+def _walk(layers: tuple[Any, ...], route: Route, parent: str | None) -> Iterator[tuple[BaseLayer, Route, str | None]]:
     for k, layer in enumerate(layers):
         here = (*route, k)
         yield layer, here, parent

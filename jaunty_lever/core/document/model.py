@@ -9,9 +9,7 @@ from pydantic import BaseModel, ConfigDict
 class Model(BaseModel):
     """An immutable document node. Changes make a copy that shares everything else."""
 
-    model_config = ConfigDict(
-        frozen=True, extra="forbid", allow_inf_nan=False, ignored_types=(cached_property,)
-    )
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, ignored_types=(cached_property,))
 
     def changed(self, **updates: Any) -> Self:
         """A copy with some fields replaced; values derived from the old fields are forgotten."""

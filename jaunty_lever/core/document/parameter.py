@@ -13,9 +13,6 @@ from .keys import Finite, Key, Value
 from .model import Model
 from .slots import Slot, slot
 
-if TYPE_CHECKING:
-    from ..motion import AnyModifier
-
 Values = NDArray[np.float64]
 """Shape (n, components), or (1, components) for a value that is the same at all times."""
 
@@ -45,7 +42,6 @@ class Parameter(Model):
             if one.frame == two.frame:
                 raise ValueError(f"two keys stand at frame {one.frame:g}")
         return ordered
-
 
     @cached_property
     def digest(self) -> bytes:
@@ -164,3 +160,8 @@ class Modifier(Model):
     def fresh(self, new_id: str, seed: int) -> "Modifier":
         """A copy for another parameter, with an id (and, where it is random, a seed) of its own."""
         return self.changed(id=new_id)
+
+
+if TYPE_CHECKING:
+    # At run time the union of all modifiers, which `core.motion` puts in.
+    AnyModifier = Modifier

@@ -50,7 +50,11 @@ def plain(node: Model) -> dict[str, Any]:
         if isinstance(value, Parameter):
             written = _parameter(value)
             slot = slots.get(name)
-            if slot is None or written != _number(slot.default) or isinstance(written, bool) != isinstance(slot.default, bool):
+            if (
+                slot is None
+                or written != _number(slot.default)
+                or isinstance(written, bool) != isinstance(slot.default, bool)
+            ):
                 made[name] = written
         elif isinstance(value, Model):
             made[name] = plain(value)

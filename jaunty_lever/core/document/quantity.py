@@ -109,7 +109,7 @@ def read_number(text: str, slot: Slot, fps: float) -> float:
         value, dimension = _Value(fps).transform(_parser().parse(shown.replace(",", ".").replace("−", "-")))
     except UnexpectedInput as error:
         column = min(max(getattr(error, "column", 1), 1), len(shown))
-        if shown[column - 1 :].strip() and column < len(shown) or column == 1:
+        if (shown[column - 1 :].strip() and column < len(shown)) or column == 1:
             near = f" at “{shown[column - 1 : column + 11]}”"
         else:
             near = " at its end"

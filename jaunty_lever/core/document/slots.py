@@ -78,9 +78,7 @@ class Slot:
             return replace(self, kind="number", unit="", default=0.1, low=0.0, high=1.0, step=0.01)
         default: Value = "#808080" if owner.kind == "colour" else self.default
         step = owner.step if owner.step is not None and not owner.whole else self.step
-        return replace(
-            self, kind=owner.kind, unit=owner.unit, components=owner.components, default=default, step=step
-        )
+        return replace(self, kind=owner.kind, unit=owner.unit, components=owner.components, default=default, step=step)
 
 
 def slot(
@@ -100,7 +98,7 @@ def slot(
 
         return Parameter(rest=default)
 
-    shown = {"kind": kind, "unit": unit, "label": label}
+    shown: dict[str, Any] = {"kind": kind, "unit": unit, "label": label}
     field: FieldInfo = Field(default_factory=resting, description=help or label, json_schema_extra={"x-slot": shown})
     field.metadata.append(meaning)
     return field

@@ -48,7 +48,9 @@ def offered(modifier: type[Modifier], slot: Slot) -> bool:
 
 def _fits(kind: str, place: Place) -> None:
     if not offered(MODIFIERS[kind], place.slot):
-        raise Refused(f"{MODIFIERS[kind].title} does not work on {place.slot.label.lower()}, a {place.slot.kind}.", place.id)
+        raise Refused(
+            f"{MODIFIERS[kind].title} does not work on {place.slot.label.lower()}, a {place.slot.kind}.", place.id
+        )
 
 
 def with_modifier(scene: Scene, parameter: str, modifier: Modifier, position: int | None) -> Scene:

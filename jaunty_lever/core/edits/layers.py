@@ -7,7 +7,18 @@ from pydantic import Field, ValidationError
 
 from ..document.ids import Id, new_id
 from ..document.keys import Finite, Key, Value
-from ..document.layers import LAYER_KINDS, BaseLayer, Group, LinearFill, NoFill, Path, RadialFill, ShapeLayer, SolidFill, Stop
+from ..document.layers import (
+    LAYER_KINDS,
+    BaseLayer,
+    Group,
+    LinearFill,
+    NoFill,
+    Path,
+    RadialFill,
+    ShapeLayer,
+    SolidFill,
+    Stop,
+)
 from ..document.model import with_route
 from ..document.parameter import Parameter
 from ..document.scene import Scene
@@ -187,7 +198,10 @@ class ArrangeLayer(SceneEdit):
         layer = layer_of(scene, self.layer)
         if _within(scene, self.parent, {self.layer}):
             raise Refused("A group cannot be put into itself.", self.layer)
-        if self.parent is not None and len(scene.index.layer_routes[layer_of(scene, self.parent).id]) // 2 >= MOST_DEPTH:
+        if (
+            self.parent is not None
+            and len(scene.index.layer_routes[layer_of(scene, self.parent).id]) // 2 >= MOST_DEPTH
+        ):
             raise Refused(f"Groups nest at most {MOST_DEPTH} deep.", self.layer)
         return _put(_taken_out(scene, self.layer), layer, self.parent, self.position)
 
@@ -267,10 +281,11 @@ class SetFill(SceneEdit):
             Stop(id=self.stops[0], offset=0.0, colour=Parameter(rest=first.rest)),
             Stop(id=self.stops[1], offset=100.0, colour="#f5f1e8"),
         )  # fmt: skip
-        made: Any = {
-            "none": lambda: NoFill(), "solid": lambda: SolidFill(colour=first),
-            "linear": lambda: LinearFill(stops=stops), "radial": lambda: RadialFill(stops=stops),
-        }[self.fill]()  # fmt: skip
+        made: Any = NoFill()
+        if self.fill == "solid":
+            made = SolidFill(colour=first)
+        elif self.fill != "none":
+            made = LinearFill(stops=stops) if self.fill == "linear" else RadialFill(stops=stops)
         return with_node(scene, self.layer, layer_of(scene, self.layer).changed(fill=made))
 
     def label_in(self, scene: Scene) -> str:
@@ -301,7 +316,11 @@ class ChangeStops(SceneEdit):
         else:
             places = [components(s.offset.rest, scene.index.places[f"{s.id}.offset"].slot)[0] for s in fill.stops]
             gap = int(np.argmax(np.diff(places)))
-            stop = Stop(id=self.id, offset=(places[gap] + places[gap + 1]) / 2, colour=Parameter(rest=fill.stops[gap].colour.rest))
+            stop = Stop(
+                id=self.id,
+                offset=(places[gap] + places[gap + 1]) / 2,
+                colour=Parameter(rest=fill.stops[gap].colour.rest),
+            )
             stops = (*fill.stops[: gap + 1], stop, *fill.stops[gap + 1 :])
         return with_node(scene, self.layer, layer_of(scene, self.layer).changed(fill=fill.changed(stops=stops)))
 
@@ -343,5 +362,3 @@ def _shifted(scene: Scene, parameter: str, by: tuple[float, ...]) -> Scene:
     own = place.parameter
     keys: tuple[Key, ...] = tuple(key.changed(value=moved(key.value)) for key in own.keys)
     return with_parameter(scene, parameter, rest=moved(own.rest), keys=keys, typed=())
-
-

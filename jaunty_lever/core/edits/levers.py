@@ -58,7 +58,9 @@ class AddLever(SceneEdit):
 
     def apply_to(self, scene: Scene) -> Scene:
         options = self.options or (("First", "Second") if self.lever == "choice" else ())
-        low, high = (-180.0, 180.0) if self.lever == "angle" and (self.low, self.high) == (0, 100) else (self.low, self.high)
+        low, high = (
+            (-180.0, 180.0) if self.lever == "angle" and (self.low, self.high) == (0, 100) else (self.low, self.high)
+        )
         rest = default_value(self.lever, options) if self.value is None else self.value
         lever = _checked(
             {"id": self.id, "name": _free_name(scene, self.name.strip()), "kind": self.lever, "group": self.group,
@@ -236,5 +238,3 @@ def driven_by(scene: Scene, lever: str) -> list[str]:
     """The labels of everything a lever drives."""
     found = scene.index.followers.get(f"{lever}.value", [])
     return [scene.index.places[entry.parameter].label for entry in found]
-
-

@@ -42,7 +42,9 @@ def _copied(node: Any, table: dict[str, str], random: np.random.Generator | None
     if not isinstance(node, Model):
         return node
     if isinstance(node, Modifier):
-        node = node.fresh(table[node.id], int(random.integers(1, 100_000))) if random else node.changed(id=table[node.id])
+        node = (
+            node.fresh(table[node.id], int(random.integers(1, 100_000))) if random else node.changed(id=table[node.id])
+        )
     updates = {}
     for name in type(node).model_fields:
         value = getattr(node, name)

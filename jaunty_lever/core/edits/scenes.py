@@ -148,9 +148,9 @@ def retimed(node: Any, old: float, new: float) -> Any:
         return node
     if isinstance(node, Parameter) and not node.keys and not node.chain:
         return node
-    updates = {n: retimed(v, old, new) for n in type(node).model_fields if isinstance(v := getattr(node, n), Model | tuple)}
+    updates = {
+        n: retimed(v, old, new) for n in type(node).model_fields if isinstance(v := getattr(node, n), Model | tuple)
+    }
     if isinstance(node, Parameter):
         updates["keys"] = tuple(key.changed(frame=key.frame * new / old) for key in node.keys)
     return node.changed(**updates)
-
-

@@ -262,7 +262,9 @@ class ResetValue(SceneEdit):
 
     def apply_to(self, scene: Scene) -> Scene:
         place = place_of(scene, self.parameter)
-        return with_parameter(scene, self.parameter, rest=place.slot.default, keys=(), chain=(), typed=(), bypassed=False)
+        return with_parameter(
+            scene, self.parameter, rest=place.slot.default, keys=(), chain=(), typed=(), bypassed=False
+        )
 
     def label_in(self, scene: Scene) -> str:
         return f"{title_of(place_of(scene, self.parameter))} reset"

@@ -29,7 +29,7 @@ class Moments:
     def frames(cls, fps: float, start: float, stop: float, step: float = 1.0) -> "Moments":
         """The times of the frames start, start + step, … before stop."""
         count = max(0, int(np.ceil((stop - start) / step - 1e-9)))
-        return cls((start + step * np.arange(count)) / fps, (fps, start, stop, step))
+        return cls((start + step * np.arange(count, dtype=np.float64)) / fps, (fps, start, stop, step))
 
 
 class Sampler:
@@ -251,7 +251,7 @@ def _sound(at: _At, modifier: Modifier, signal: _Signal) -> Values:
     if out.shape[1] != at.components:
         out = np.broadcast_to(out, (out.shape[0], at.components))
     if not all_finite(out):
-        at.fault(~np.isfinite(out).all(axis=1), "The result is not a finite number")
+        at.fault(np.asarray(~np.isfinite(out).all(axis=1)), "The result is not a finite number")
     if at.wrong is not None:
         out = np.where(at.wrong[:, None], signal.values, out)
     return out

@@ -23,7 +23,7 @@ from .sampler import Moments, Sampler
 
 Rows = NDArray[np.float32]
 
-_PLACING = {slot for slot in slots_of(BaseLayer)}
+_PLACING = set(slots_of(BaseLayer))
 _NOT_SHAPE = _PLACING | {"stroke", "stroke_width"}
 
 
@@ -158,7 +158,9 @@ class _Maker:
         assert isinstance(layer, ShapeLayer)
         names = [name for name in slots_of(type(layer)) if name not in _NOT_SHAPE]
         what = f"outline {layer.kind} {layer.data if isinstance(layer, Path) else ''}"
-        variants, which = self._remembered(what, [f"{layer.id}.{n}" for n in names], lambda: self._outlines(layer, names))
+        variants, which = self._remembered(
+            what, [f"{layer.id}.{n}" for n in names], lambda: self._outlines(layer, names)
+        )
         fill, paint = self._paint(layer)
         return Drawn(
             layer.id, matrix, opacity, variants, which, fill, paint,
@@ -172,7 +174,9 @@ class _Maker:
             which = np.zeros(1, dtype=np.int64)
         else:
             slots = slots_of(type(layer))
-            values = {n: self.sampler.evaluate(f"{layer.id}.{n}", self.moments) for n in names if slots[n].kind != "text"}
+            values = {
+                n: self.sampler.evaluate(f"{layer.id}.{n}", self.moments) for n in names if slots[n].kind != "text"
+            }
             texts: tuple[str, ...] = ()
             if isinstance(layer, Text):
                 texts, index = self.sampler.texts(f"{layer.id}.text", self.moments)
@@ -236,7 +240,9 @@ def _outline(layer: ShapeLayer, values: dict[str, NDArray[np.float64]], texts: t
     slots = slots_of(Text)
     family, align = (slots[n].options[int(values[n][0, 0])] for n in ("font", "align"))
     size, tracking, leading = (values[n][:, 0] for n in ("font_size", "tracking", "leading"))
-    return text_outline(texts[int(values["text"][0, 0])], family, float(values["weight"][0, 0]), align, size, tracking, leading)
+    return text_outline(
+        texts[int(values["text"][0, 0])], family, float(values["weight"][0, 0]), align, size, tracking, leading
+    )
 
 
 def _channels(layers: tuple[Drawn, ...]) -> Iterator[Channel]:

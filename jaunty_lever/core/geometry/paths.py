@@ -17,7 +17,9 @@ def path_outline(data: str) -> Outline:
     try:
         parse_path(data, pen)
     except Exception as error:
-        raise ValueError(f"This is not SVG path data: {error or 'it breaks off'}. It begins like M 0 0 L 40 20.") from None
+        raise ValueError(
+            f"This is not SVG path data: {error or 'it breaks off'}. It begins like M 0 0 L 40 20."
+        ) from None
     outline = pen.outline()
     if not outline.verbs.startswith("M") or abs(outline.points).max() > 1e6:
         raise ValueError("SVG path data begins with a move, such as M 0 0, and stays within a million pixels.")

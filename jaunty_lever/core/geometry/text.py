@@ -36,7 +36,9 @@ def _font(family: str, part: str, weight: float) -> hb.Font:
 
 
 @lru_cache(maxsize=1024)
-def _line(family: str, weight: float, text: str) -> tuple[tuple[tuple[str, tuple[float, ...]], ...], tuple[float, ...], float]:
+def _line(
+    family: str, weight: float, text: str
+) -> tuple[tuple[tuple[str, tuple[float, ...]], ...], tuple[float, ...], float]:
     """Verbs with points in ems per glyph, the glyphs' advances in ems, and their sum."""
     glyphs: list[tuple[str, tuple[float, ...]]] = []
     advances: list[float] = []
@@ -50,9 +52,7 @@ def _line(family: str, weight: float, text: str) -> tuple[tuple[tuple[str, tuple
         for info, position in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
             record = RecordingPen()
             font.draw_glyph_with_pen(info.codepoint, record)
-            pen = OutlinePen(
-                scale=1 / size, dx=position.x_offset / size, dy=-position.y_offset / size, flip=True
-            )
+            pen = OutlinePen(scale=1 / size, dx=position.x_offset / size, dy=-position.y_offset / size, flip=True)
             record.replay(pen)
             glyphs.append(("".join(pen.verbs), tuple(pen.points)))
             advances.append(position.x_advance / size)

@@ -15,3 +15,5 @@ MODIFIERS: dict[str, type[Modifier]] = {cls.model_fields["kind"].default: cls fo
 
 Parameter.model_rebuild(_types_namespace={"AnyModifier": AnyModifier})
 Group.model_rebuild(_types_namespace={"Layer": Layer})
+
+__all__ = ["MODIFIERS", "AnyModifier", "Follow", "Wiggle"]

@@ -30,7 +30,7 @@ class KeyTable:
 
 
 @nb.njit(cache=True, nogil=True)
-def solve(s, x1, x2):  # type: ignore[no-untyped-def]
+def solve(s, x1, x2):
     """The u in 0..1 with x(u) = s on the curve of CSS cubic-bezier(x1, ·, x2, ·); to 1e-12 in x or u."""
     cx = 3.0 * x1
     bx = 3.0 * (x2 - x1) - cx
@@ -56,7 +56,7 @@ def solve(s, x1, x2):  # type: ignore[no-untyped-def]
 
 
 @nb.njit(cache=True, nogil=True)
-def _weight(kind, points, s):  # type: ignore[no-untyped-def]
+def _weight(kind, points, s):
     if kind == HOLD:
         return 0.0
     if kind == LINEAR:
@@ -68,7 +68,7 @@ def _weight(kind, points, s):  # type: ignore[no-untyped-def]
 
 
 @nb.njit(cache=True, nogil=True)
-def look_up(first, last, times, key_times, values, kinds, points, out):  # type: ignore[no-untyped-def]
+def look_up(first, last, times, key_times, values, kinds, points, out):
     """out[i, :] = the keyed value at times[i], for the samples first..last."""
     count, width = values.shape
     k = 0

@@ -22,38 +22,38 @@ _UNIT = 1.0 / 9007199254740992.0
 
 
 @nb.njit(inline="always", cache=True)
-def _mix(z):  # type: ignore[no-untyped-def]
+def _mix(z):
     z = (z ^ (z >> _S30)) * _M1
     z = (z ^ (z >> _S27)) * _M2
     return z ^ (z >> _S31)
 
 
 @nb.njit(inline="always", cache=True)
-def _even(stream, k):  # type: ignore[no-untyped-def]
+def _even(stream, k):
     """Even in −1..1, from a stream and a whole number."""
     z = _mix(stream + np.uint64(k) * _GOLDEN)
     return (z >> _S11) * _UNIT * 2.0 - 1.0
 
 
 @nb.njit(cache=True)
-def stream_of(seed, component, octave):  # type: ignore[no-untyped-def]
+def stream_of(seed, component, octave):
     """The hash stream of one octave of one component."""
     z = _mix(np.uint64(seed) * _GOLDEN + np.uint64(0x632BE59BD9B4E019))
     return _mix(z + np.uint64(component * 64 + octave + 1) * _M1)
 
 
 @nb.njit(inline="always", cache=True)
-def _spread(x):  # type: ignore[no-untyped-def]
+def _spread(x):
     return x * (1.5 - 0.5 * x * x)
 
 
 @nb.njit(inline="always", cache=True)
-def _place(stream, k):  # type: ignore[no-untyped-def]
+def _place(stream, k):
     return _spread(_even(stream, k))
 
 
 @nb.njit(inline="always", cache=True)
-def _cell(stream, k, lapse, character, curve):  # type: ignore[no-untyped-def]
+def _cell(stream, k, lapse, character, curve):
     """Writes the four coefficients of the noise on the cell k..k+1, repeating after `lapse` cells (0: never)."""
     k0 = np.int64(k)
     near, k1, far = k0 - 1, k0 + 1, k0 + 2
@@ -73,14 +73,14 @@ def _cell(stream, k, lapse, character, curve):  # type: ignore[no-untyped-def]
 
 
 @nb.njit(nogil=True, cache=True)
-def _cubic(x, n, scale, k, a, b, c, d):  # type: ignore[no-untyped-def]
+def _cubic(x, n, scale, k, a, b, c, d):
     for j in range(len(x)):
         f = x[j] * scale - k
         n[j] = a + f * (b + f * (c + f * d))
 
 
 @nb.njit(inline="always", cache=True)
-def _octave(x, floors, n, size, scale, stream, lapse, character, curve):  # type: ignore[no-untyped-def]
+def _octave(x, floors, n, size, scale, stream, lapse, character, curve):
     """n[j] = one octave of noise at x[j] · scale. Samples that share a cell are worked out in one stretch."""
     for j in range(size):
         floors[j] = np.floor(x[j] * scale)
@@ -105,7 +105,9 @@ def _octave(x, floors, n, size, scale, stream, lapse, character, curve):  # type
 
 
 @nb.njit(nogil=True, cache=True)
-def wiggle(first, last, phase, rate, period, base, gain, seed, component, octaves, persistence, character, direction, out):  # type: ignore[no-untyped-def]
+def wiggle(
+    first, last, phase, rate, period, base, gain, seed, component, octaves, persistence, character, direction, out
+):
     """out[i] = base + gain · N(phase[i] · rate) for one component, for the samples first..last.
 
     phase and out (n,); period (whole phases after which N repeats, 0: never), base, gain and
@@ -138,7 +140,7 @@ def wiggle(first, last, phase, rate, period, base, gain, seed, component, octave
                 stream = stream_of(seed, component, o)
                 target = total if octaves == 1 else n
                 _octave(x, floors, target, size, scale, stream, np.int64(lapse * scale), character, curve)
-                if character == BILLOW or character == RIDGED:
+                if character in (BILLOW, RIDGED):
                     for j in range(size):
                         rough = abs(_spread(target[j]))
                         target[j] = rough if character == BILLOW else 1.0 - rough

@@ -39,7 +39,7 @@ def over(count: int, kernel: Callable[..., Any], *arguments: Any) -> None:
 
 
 @nb.njit(nogil=True, cache=True)
-def _seek_faults(first, last, flat, found):  # type: ignore[no-untyped-def]
+def _seek_faults(first, last, flat, found):
     bad = 0
     for i in range(first, last):
         bad |= not (abs(flat[i]) <= _LARGEST)

@@ -20,8 +20,8 @@ ORDER = 5
 _FIRST, _LEVELS = 32, 5
 _TOLERANCE = 2e-8
 _nodes, _weights = np.polynomial.legendre.leggauss(ORDER)
-NODES: Floats = (np.asarray(_nodes) + 1) / 2
-WEIGHTS: Floats = np.asarray(_weights) / 2
+NODES: Floats = np.asarray((_nodes + 1) / 2, dtype=np.float64)
+WEIGHTS: Floats = np.asarray(_weights / 2, dtype=np.float64)
 #: Coefficients of the interpolating polynomial on 0..1 from its values at the nodes.
 FIT: Floats = np.linalg.inv(np.vander(NODES, ORDER, increasing=True))
 
@@ -32,8 +32,7 @@ class Phase:
     def __init__(self, rate: Callable[[Floats], Floats], breaks: Sequence[float], low: float, high: float) -> None:
         """`rate` maps times (n,) to values (n,); `breaks` are times where it may not be smooth."""
         first, last = int(np.floor(min(low, 0.0))), int(np.ceil(max(high, 0.0))) + 1
-        seconds = np.arange(first, last)
-        edges: dict[int, Floats] = {}
+        seconds = list(range(first, last))
         sums: dict[int, float] = {}
         breaks_at = np.unique(np.asarray([*breaks], dtype=np.float64))
         open_ones, level = seconds, 0
@@ -54,9 +53,9 @@ class Phase:
                 kept[second] = (grid, part)
                 if not settled and not flat and level < _LEVELS:
                     still.append(second)
-            open_ones, level = np.array(still, dtype=np.int64), level + 1
-        grids = [kept[int(second)][0] for second in seconds]
-        values = np.concatenate([kept[int(second)][1] for second in seconds])
+            open_ones, level = still, level + 1
+        grids = [kept[second][0] for second in seconds]
+        values = np.concatenate([kept[second][1] for second in seconds])
         self.starts: Floats = np.concatenate([grid[:-1] for grid in grids])
         self.widths: Floats = np.concatenate([np.diff(grid) for grid in grids])
         #: Antiderivative on each panel, from its start, in the panel's own 0..1: power 1 … ORDER.
@@ -86,7 +85,7 @@ def _panels(second: int, count: int, breaks: Floats) -> Floats:
 
 
 @nb.njit(nogil=True, cache=True)
-def _evaluate(first, last, times, starts, widths, sums, powers, out):  # type: ignore[no-untyped-def]
+def _evaluate(first, last, times, starts, widths, sums, powers, out):
     count, order = powers.shape
     k = 0
     for i in range(first, last):

@@ -36,7 +36,12 @@ class Wiggle(Modifier):
         "both", "choice", label="Direction", help="To which side of the incoming value.", options=_DIRECTIONS
     )
     character: Parameter = slot(
-        "smooth", "choice", label="Character", help="How it travels from place to place.", options=_CHARACTERS, main=True
+        "smooth",
+        "choice",
+        label="Character",
+        help="How it travels from place to place.",
+        options=_CHARACTERS,
+        main=True,
     )
     octaves: Parameter = slot(
         1.0, label="Octaves", help="Layers of finer and finer detail.", low=1, high=8, step=1, whole=True

@@ -163,7 +163,9 @@ def _ghost(site: Site, scene: Scene, layer: str | None, start: int, stop: int, m
     still = {n: p.changed(bypassed=True) for n in slots_of(type(node)) if (p := getattr(node, n)).chain}
     if not still:
         return None
-    table = frame_table(Sampler(with_node(scene, layer, node.changed(**still)), site.cache), Moments.frames(scene.fps, start, stop))
+    table = frame_table(
+        Sampler(with_node(scene, layer, node.changed(**still)), site.cache), Moments.frames(scene.fps, start, stop)
+    )
     trail, wanted = [], {layer}
     parent = scene.index.parents[layer]
     while parent is not None:
@@ -177,7 +179,12 @@ def _ghost(site: Site, scene: Scene, layer: str | None, start: int, stop: int, m
         if found.id == layer:
             whole = made.layer(found)
             for outer in reversed(trail):
-                whole = {"id": outer.id, "matrix": made.put(outer.matrix), "opacity": made.put(outer.opacity), "layers": [whole]}
+                whole = {
+                    "id": outer.id,
+                    "matrix": made.put(outer.matrix),
+                    "opacity": made.put(outer.opacity),
+                    "layers": [whole],
+                }
             return whole
         trail.append(found)
         layers = found.layers or ()
@@ -190,5 +197,3 @@ def evaluate(project: str, scene: str, question: Question, request: Request) -> 
     state = site.store.state(project)
     body = answer(site, state.project, state.revision, question, scene)
     return Response(msgpack.packb(body), media_type="application/vnd.msgpack")
-
-

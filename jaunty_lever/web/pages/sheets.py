@@ -5,11 +5,11 @@ from starlette.responses import HTMLResponse
 
 from jaunty_lever.core.document.colours import hex_colour
 from jaunty_lever.core.document.layers import LAYER_KINDS
+from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits.base import lever_of, place_of
 from jaunty_lever.core.edits.chains import AddModifier, offered
 from jaunty_lever.core.evaluation.graph import misfit, path_between
 from jaunty_lever.core.evaluation.sampler import Moments, Sampler
-from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.motion import MODIFIERS
 
 from ..api.evaluate import scene_in
@@ -42,7 +42,9 @@ def _preview(project: Project, scene: str, parameter: str, kind: str) -> str:
     values = Sampler(tried).evaluate(parameter, moments)[:, 0].tolist()
     low, high = min(values), max(values)
     span = (high - low) or 1.0
-    return " ".join(f"{k * 120 / max(1, len(values) - 1):.1f},{34 - (v - low) / span * 28:.1f}" for k, v in enumerate(values))
+    return " ".join(
+        f"{k * 120 / max(1, len(values) - 1):.1f},{34 - (v - low) / span * 28:.1f}" for k, v in enumerate(values)
+    )
 
 
 @router.get("/copy-chain")
@@ -55,10 +57,17 @@ def copy_chain(project: str, scene: str, parameter: str, request: Request) -> HT
     targets: dict[str, list[tuple[str, str, bool]]] = {}
     for other in here.index.places.values():
         fits = all(offered(type(m), other.slot) for m in place.parameter.chain)
-        if other.id == parameter or other.within is not None or not fits or other.slot.kind in ("choice", "switch", "text"):
+        if (
+            other.id == parameter
+            or other.within is not None
+            or not fits
+            or other.slot.kind in ("choice", "switch", "text")
+        ):
             continue
         same = other.field == place.field and other.top in layers
-        targets.setdefault(other.trail[0][1], []).append((other.id, " ".join(n for _, n in other.trail[1:]) or "value", same))
+        targets.setdefault(other.trail[0][1], []).append(
+            (other.id, " ".join(n for _, n in other.trail[1:]) or "value", same)
+        )
     return page("sheets/copy_chain.html", place=place, targets=targets, field=place.field)
 
 

@@ -11,7 +11,7 @@ from starlette.responses import HTMLResponse, RedirectResponse, Response
 from jaunty_lever.core.document.ids import new_id
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import Refused
-from jaunty_lever.core.edits.scenes import AddScene, DuplicateScene, RemoveScene, RenameProject, ChangeScene
+from jaunty_lever.core.edits.scenes import AddScene, ChangeScene, DuplicateScene, RemoveScene, RenameProject
 from jaunty_lever.core.evaluation.sampler import Moments, Sampler
 from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.drawing.strip import draw_strip
@@ -180,7 +180,13 @@ async def bring_in(request: Request, file: UploadFile) -> HTMLResponse:
     try:
         state = site.store.create(read(content), f"Brought in from {file.filename or 'a file'}")
     except BadFile as error:
-        return page("import_problems.html", 422, {"hx-retarget": "#problems"}, problems=error.problems, name=file.filename or "The file")
+        return page(
+            "import_problems.html",
+            422,
+            {"hx-retarget": "#problems"},
+            problems=error.problems,
+            name=file.filename or "The file",
+        )
     return _listing(site, f"{state.project.name} brought in")
 
 

@@ -195,7 +195,10 @@ def chain_view(scene: Scene, parameter: str) -> ChainView | None:
         return None
     own = place.parameter
     stations = tuple(_station(index, place, modifier, k) for k, modifier in enumerate(own.chain))
-    keys = [[key.frame, key.ease if isinstance(key.ease, str) else list(key.ease), *_numbers(key.value, place)] for key in own.keys]
+    keys = [
+        [key.frame, key.ease if isinstance(key.ease, str) else list(key.ease), *_numbers(key.value, place)]
+        for key in own.keys
+    ]
     return ChainView(
         parameter=parameter, trail=place.trail, sentence=sentence(index, place),
         field=field_of(index, place, parameter), bypassed=own.bypassed, stations=stations, keys=keys,
@@ -237,7 +240,9 @@ def _station(index: SceneIndex, place: Place, modifier: Modifier, position: int)
         (main if slot.main else more).append(shown)
     driver = None
     if modifier.references():
-        words = SettingWords(index, modifier, place.slot).named(modifier.references()[0], getattr(modifier, "component", None))
+        words = SettingWords(index, modifier, place.slot).named(
+            modifier.references()[0], getattr(modifier, "component", None)
+        )
         driver = Driven(words, modifier.references()[0], modifier.id)
     return Station(
         id=modifier.id, title=modifier.title, does=modifier.does, kind=modifier.kind, position=position,

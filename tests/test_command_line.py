@@ -1,0 +1,117 @@
+"""The command line, without a server; and the direction of imports."""
+
+import ast
+import json
+import tempfile
+import unittest
+from pathlib import Path
+
+from typer.testing import CliRunner
+
+import jaunty_lever
+from jaunty_lever.cli import app
+from jaunty_lever.core.evaluation.sampler import Sampler
+from jaunty_lever.demo import demo_project
+
+FILE = str(Path(jaunty_lever.__file__).parent / "demo/lantern-quay.lever.json")
+
+
+class CommandLine(unittest.TestCase):
+    def run_it(self, *arguments: str) -> tuple[int, str]:
+        result = CliRunner().invoke(app, list(arguments))
+        return result.exit_code, result.output
+
+    def test_sample_gives_the_samplers_own_numbers(self) -> None:
+        code, out = self.run_it(
+            "sample",
+            FILE,
+            "--scene",
+            "Evening quay",
+            "--parameter",
+            "Lantern 3/opacity",
+            "--frames",
+            "10:12",
+            "--step",
+            "0.5",
+        )
+        lines = out.splitlines()
+        self.assertEqual((code, lines[0], len(lines)), (0, "frame,seconds,Lantern 3/opacity", 5))
+        expected = Sampler(demo_project().scenes[0]).sample("lantern3.opacity", 10.5 / 30)[0]
+        self.assertEqual(float(lines[2].split(",")[2]), expected)
+
+    def test_render_check_and_schema(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            code, _ = self.run_it(
+                "render", FILE, "--scene", "Evening quay", "--frames", "0:2", "--out", folder, "--scale", "0.25"
+            )
+            self.assertEqual(
+                (code, sorted(p.name for p in Path(folder).iterdir())), (0, ["frame-00000.png", "frame-00001.png"])
+            )
+            broken = Path(folder) / "x.json"
+            broken.write_text("{}")
+            self.assertEqual(self.run_it("check", str(broken))[0], 1)
+        self.assertEqual(self.run_it("check", FILE)[0], 0)
+        self.assertIn("$defs", json.loads(self.run_it("schema")[1]))
+
+    def test_mistakes_are_said(self) -> None:
+        for arguments, part in (
+            (["sample", FILE, "--scene", "Nowhere", "--parameter", "x"], "There are: Evening quay"),
+            (
+                ["sample", FILE, "--scene", "Evening quay", "--parameter", "Lantern 3/opasity"],
+                "Did you mean “Lantern 3/opacity”",
+            ),
+            (["sample", FILE, "--scene", "Evening quay", "--parameter", "Wind", "--frames", "5:900"], "0:300"),
+            (["check", "/does/not/exist"], "No such file"),
+        ):
+            code, out = self.run_it(*arguments)
+            self.assertEqual(code, 1, arguments)
+            self.assertIn(part, out)
+
+
+class Imports(unittest.TestCase):
+    """Imports run downward only."""
+
+    ORDER = ("core", "drawing", "formats", "storage", "demo", "web")
+    CORE = ("document", "motion", "geometry", "evaluation", "edits", "checks")
+    FREE = {"motion": {"document"}, "geometry": {"document"}}
+
+    def test_no_import_runs_the_other_way(self) -> None:
+        root = Path(jaunty_lever.__file__).parent
+        wrong = []
+        for path in root.rglob("*.py"):
+            parts = path.relative_to(root).with_suffix("").parts
+            package = ("jaunty_lever", *parts[:-1])
+            for node in ast.walk(ast.parse(path.read_text())):
+                if not isinstance(node, ast.ImportFrom):
+                    continue
+                base = package[: len(package) - node.level + 1] if node.level else ()
+                target = (*base, *(node.module or "").split("."))
+                if target[0] != "jaunty_lever" or len(target) < 2 or len(parts) < 2:
+                    continue
+                one, two = parts[0], target[1]
+                late = two in self.ORDER and self.ORDER.index(two) > self.ORDER.index(one)
+                if (
+                    one == two == "core"
+                    and len(parts) > 2
+                    and len(target) > 2
+                    and target[2] in self.CORE
+                    and parts[1] in self.CORE
+                ):
+                    late = self.CORE.index(target[2]) > self.CORE.index(parts[1])
+                    late |= target[2] != parts[1] and target[2] not in self.FREE.get(parts[1], set(self.CORE))
+                if late:
+                    wrong.append(f"{'/'.join(parts)} imports {'.'.join(target)}")
+        self.assertEqual(wrong, [])
+
+    def test_the_core_knows_no_web_database_or_drawing(self) -> None:
+        for path in (Path(jaunty_lever.__file__).parent / "core").rglob("*.py"):
+            for node in ast.walk(ast.parse(path.read_text())):
+                names = (
+                    [a.name for a in node.names]
+                    if isinstance(node, ast.Import)
+                    else [node.module or ""]
+                    if isinstance(node, ast.ImportFrom)
+                    else []
+                )
+                for name in names:
+                    self.assertNotIn(name.split(".")[0], {"fastapi", "starlette", "sqlalchemy", "skia", "jinja2"}, path)
