@@ -19,11 +19,11 @@ Floats = NDArray[np.float64]
 ORDER = 5
 _FIRST, _LEVELS = 32, 5
 _TOLERANCE = 2e-8
-_nodes, _weights = np.polynomial.legendre.leggauss(ORDER)
-NODES: Floats = np.asarray((_nodes + 1) / 2, dtype=np.float64)
-WEIGHTS: Floats = np.asarray(_weights / 2, dtype=np.float64)
+_nodes, _weights = (np.asarray(part, dtype=np.float64) for part in np.polynomial.legendre.leggauss(ORDER))
+NODES: Floats = (_nodes + 1) / 2
+WEIGHTS: Floats = _weights / 2
 #: Coefficients of the interpolating polynomial on 0..1 from its values at the nodes.
-FIT: Floats = np.linalg.inv(np.vander(NODES, ORDER, increasing=True))
+FIT: Floats = np.asarray(np.linalg.inv(np.vander(NODES, ORDER, increasing=True)), dtype=np.float64)
 
 
 class Phase:

@@ -1,0 +1,132 @@
+"""The server and the browser: from a pointer's move to pixels, starting, and many clients at once."""
+
+import json
+import shutil
+import tempfile
+import time
+import urllib.request
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+from playwright.sync_api import sync_playwright
+
+from tests.browser.harness import FLAGS, Server
+
+from .measure import line, middle
+
+MOVES = 40
+
+
+def pointer(server: Server) -> None:
+    """Median from the pointer event on a lever to the canvas painted with the new values."""
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+        page.goto(f"{server.address}/projects/lantern-quay/scenes/evening-quay/bench")
+        page.locator("#bench[data-ready]").wait_for()
+        measure = """async ([lever, moves]) => {
+          const slide = document.querySelector(`[data-slide="${lever}.value"]`);
+          const box = slide.getBoundingClientRect();
+          slide.setPointerCapture = () => {};
+          const fire = (type, x) => slide.dispatchEvent(new PointerEvent(type, { bubbles: true, clientX: x, clientY: box.top + 10, button: 0, pointerId: 1 }));
+          const painted = () => new Promise((done) => document.addEventListener("painted", done, { once: true }));
+          let wait = painted();
+          fire("pointerdown", box.left + 20);
+          await wait;
+          const times = [];
+          for (let k = 0; k < moves; k++) {
+            wait = painted();
+            const start = performance.now();
+            fire("pointermove", box.left + 20 + ((k * 37) % (box.width - 40)));
+            await wait;
+            times.push(performance.now() - start);
+            await new Promise((done) => setTimeout(done, 20));
+          }
+          fire("pointerup", box.left + 60);
+          const empty = [];
+          for (let k = 0; k < moves; k++) {
+            const start = performance.now();
+            await (await fetch("/health")).text();
+            empty.push(performance.now() - start);
+          }
+          return [times, empty];
+        }"""
+        for lever in ("dusk", "wind"):
+            times, empty = page.evaluate(measure, [lever, MOVES])
+            took, nothing = middle(times), middle(empty)
+            line(
+                f"{lever} moved by the pointer → canvas painted, median of {MOVES}",
+                f"{took:.1f} ms",
+                "under 50 ms",
+                took < 50,
+            )
+            line("  as a multiple of an empty request", f"{took / nothing:.1f} ×")
+            page.keyboard.press("Control+z")
+        browser.close()
+
+
+def parallel(server: Server) -> None:
+    """Eight clients evaluating different scenes at once, against one after the other."""
+    with urllib.request.urlopen(f"{server.address}/api/projects/lantern-quay/file") as answer:
+        content = answer.read()
+    ids = []
+    for _ in range(8):
+        boundary = "bench"
+        body = (
+            f'--{boundary}\r\nContent-Disposition: form-data; name="file"; filename="x.json"\r\n\r\n'.encode()
+            + content + f"\r\n--{boundary}--\r\n".encode()
+        )  # fmt: skip
+        headers = {"content-type": f"multipart/form-data; boundary={boundary}"}
+        text = urllib.request.urlopen(urllib.request.Request(f"{server.address}/import", body, headers)).read().decode()
+        ids = sorted({part.split('"')[0] for part in text.split('data-project="')[1:]})
+    ids = ids[:8]
+
+    def ask(project: str, value: float) -> float:
+        edit = {"kind": "set value", "scene": "evening-quay", "parameter": "swell.value", "value": value}
+        body = json.dumps({"edits": [edit]}).encode()
+        url = f"{server.address}/api/projects/{project}/scenes/evening-quay/evaluate"
+        start = time.perf_counter()
+        urllib.request.urlopen(urllib.request.Request(url, body, {"content-type": "application/json"})).read()
+        return time.perf_counter() - start
+
+    for project in ids:
+        ask(project, 1)
+    start = time.perf_counter()
+    for k, project in enumerate(ids):
+        ask(project, 2 + k)
+    alone = time.perf_counter() - start
+    start = time.perf_counter()
+    with ThreadPoolExecutor(8) as pool:
+        list(pool.map(ask, ids, [12 + k for k in range(8)]))
+    together = time.perf_counter() - start
+    line(
+        "8 clients at once, against the same work one after the other",
+        f"{together / alone:.2f} ×",
+        "at most 1 ×",
+        together <= alone * 1.05,
+    )
+
+
+def start(folder: Path) -> None:
+    """From starting the program a second time to its first page."""
+    began = time.perf_counter()
+    server = Server(folder)
+    urllib.request.urlopen(f"{server.address}/").read()
+    took = time.perf_counter() - began
+    server.stop()
+    line("second start → first page", f"{took:.2f} s", "under 3 s", took < 3)
+
+
+def everything() -> None:
+    """All of the above on one server."""
+    folder = Path(tempfile.mkdtemp())
+    try:
+        server = Server(folder)
+        try:
+            pointer(server)
+            parallel(server)
+        finally:
+            server.stop()
+        start(folder)
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
