@@ -82,7 +82,7 @@ function forget() {
 export function ask(edits = []) {
   trying = edits;
   wanted = edits;
-  asking ??= pump().finally(() => { asking = null; });
+  asking ??= pump();
   return asking;
 }
 
@@ -104,6 +104,8 @@ async function pump() {
       else say(error.message, "bad");
     }
   }
+  // In the same breath as the loop ends: a question that came in between would be forgotten.
+  asking = null;
 }
 
 let fetching = null;
