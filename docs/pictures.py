@@ -1,0 +1,56 @@
+"""Takes the pictures in docs/screenshots anew, from the sample project: python docs/pictures.py."""
+
+import shutil
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+HERE = Path(__file__).parent
+sys.path.insert(0, str(HERE.parent))
+
+from tests.browser.harness import FLAGS, Server  # noqa: E402
+
+QUAY = "/projects/lantern-quay/scenes/evening-quay/bench"
+VIEWS = {
+    "bench": f"{QUAY}?layer=lantern3&parameter=lantern3.opacity#frame=95",
+    "bench-setting": f"{QUAY}?layer=boat2&parameter=bob2.amplitude#frame=130",
+    "bench-motion": f"{QUAY}?layer=boat2&parameter=boat2.position&path=1&ghost=1#frame=150",
+    "shelf": "/",
+}
+
+
+def take(page: Page, address: str, name: str, path: str) -> None:
+    """One picture."""
+    page.goto("about:blank")
+    page.goto(address + path)
+    page.locator("[data-ready]").first.wait_for()
+    page.evaluate("document.fonts.ready")
+    chosen = page.locator(".layer.is-chosen")
+    if chosen.count():
+        chosen.first.evaluate("(row) => row.scrollIntoView({ block: 'center' })")
+    if name == "shelf":
+        page.locator("[data-still][data-shown]").wait_for()
+    page.wait_for_timeout(600)
+    page.screenshot(path=str(HERE / "screenshots" / f"{name}.png"))
+
+
+def main() -> None:
+    """All pictures."""
+    folder = Path(tempfile.mkdtemp())
+    server = Server(folder)
+    try:
+        with sync_playwright() as playwright:
+            browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
+            page = browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+            for name, path in VIEWS.items():
+                take(page, server.address, name, path)
+            browser.close()
+    finally:
+        server.stop()
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+if __name__ == "__main__":
+    main()
