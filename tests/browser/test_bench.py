@@ -67,7 +67,7 @@ class Pictures(BrowserTest):
         slide = self.page.locator('[data-slide="swell.value"]')
         with self.page.expect_response(lambda r: r.url.endswith("/edits")):
             slide.press("ArrowRight")
-        expect(slide).to_have_attribute("aria-valuenow", "9.2")
+        expect(slide).to_have_attribute("aria-valuenow", "9.5")
         self.assertTrue(self.page.evaluate("bench.state.playing"))
         with self.page.expect_response(lambda r: r.url.endswith("/undo")):
             self.page.keyboard.press("Control+z")

@@ -34,8 +34,9 @@ MOST_LAYERS = 2000
 MOST_DEPTH = 24
 
 
-def _free_name(scene: Scene, name: str) -> str:
-    taken = {layer.name.casefold() for layer in scene.index.layers.values()}
+def _free_name(scene: Scene, name: str, taken: set[str] | None = None) -> str:
+    """The name, or with the next free number behind it when another layer has it."""
+    taken = {layer.name.casefold() for layer in scene.index.layers.values()} if taken is None else taken
     stem, number = name, 1
     head, _, tail = name.rpartition(" ")
     if head and tail.isdigit():
@@ -44,6 +45,15 @@ def _free_name(scene: Scene, name: str) -> str:
         number += 1
         name = f"{stem} {number}"
     return name
+
+
+def _renamed(scene: Scene, layer: BaseLayer, taken: set[str]) -> BaseLayer:
+    """The layer with names of its own, inside it too; the names it takes are added to `taken`."""
+    name = _free_name(scene, layer.name, taken)
+    taken.add(name.casefold())
+    if isinstance(layer, Group):
+        return layer.changed(name=name, layers=tuple(_renamed(scene, child, taken) for child in layer.layers))
+    return layer.changed(name=name)
 
 
 def _put(scene: Scene, layer: BaseLayer, parent: str | None, position: int | None) -> Scene:
@@ -243,7 +253,7 @@ class DuplicateLayers(SceneEdit):
     def apply_to(self, scene: Scene) -> Scene:
         for number, layer in enumerate(_outermost(scene, self.layers)):
             copy: Any = renumbered(layer_of(scene, layer), f"{self.salt}-{number}")
-            copy = copy.changed(name=_free_name(scene, copy.name))
+            copy = _renamed(scene, copy, {other.name.casefold() for other in scene.index.layers.values()})
             position = scene.index.layer_routes[layer][-1]
             assert isinstance(position, int)
             scene = _put(scene, copy, scene.index.parents[layer], position + 1)

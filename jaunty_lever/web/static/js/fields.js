@@ -48,7 +48,7 @@ document.addEventListener("pointerdown", (event) => {
   const field = name && event.button === 0 ? fieldOf(name) : null;
   if (!field || !inputs(field).length || field.dataset.kind === "colour" || field.dataset.kind === "text") return;
   const from = numbersOf(field);
-  const before = inputs(field).map((input) => input.value);
+  const texts = inputs(field).map((input) => input.value);
   const step = Number(field.dataset.step);
   let moved = false, values = from, x = event.clientX, travelled = 0;
   name.setPointerCapture(event.pointerId);
@@ -72,7 +72,7 @@ document.addEventListener("pointerdown", (event) => {
     name.dataset.dragged = "yes";
     setTimeout(() => delete name.dataset.dragged);
     if (commit) keep([setEdit(field.dataset.parameter, valueOf(values))]).catch((error) => complainAt(field, error.message));
-    else { inputs(field).forEach((input, k) => { input.value = before[k]; }); ask([]); }
+    else { inputs(field).forEach((input, k) => { input.value = texts[k]; }); ask([]); }
   };
   const up = () => end(true);
   const escape = (e) => { if (e.key === "Escape") { e.stopPropagation(); end(false); } };
@@ -81,28 +81,27 @@ document.addEventListener("pointerdown", (event) => {
   document.addEventListener("keydown", escape, true);
 });
 
-// Typing.
+// Typing. What stood in a field before is kept here: attributes do not survive a swap of the panels.
+const before = new WeakMap();
+
 document.addEventListener("focusin", (event) => {
   const input = event.target.closest?.("[data-field] [data-input]");
   if (!input || input.matches("select, button")) return;
-  input.dataset.before ??= input.value;
+  if (!before.has(input)) before.set(input, input.value);
   if (input.type === "text") input.select();
 });
 
 function commitTyped(input) {
   const field = fieldOf(input);
-  if (!field || input.dataset.before === undefined || input.value === input.dataset.before) {
-    delete input.dataset.before;
-    return;
-  }
-  const before = input.dataset.before;
-  delete input.dataset.before;
+  const old = before.get(input);
+  before.delete(input);
+  if (!field || old === undefined || input.value === old) return;
   const component = input.dataset.component;
   const rest = { text: input.value };
   if (component !== undefined && component !== "") rest.component = Number(component);
   keep([setEdit(field.dataset.parameter, rest)]).then(clearComplaint).catch((error) => {
     // What was typed stays in the field to be mended; Escape brings back what was.
-    input.dataset.before = before;
+    before.set(input, old);
     complainAt(field, error.message);
   });
 }
@@ -120,12 +119,12 @@ document.addEventListener("keydown", (event) => {
     event.preventDefault();
     field.classList.remove("is-wrong");
     commitTyped(input);
-    input.dataset.before = input.value;
+    before.set(input, input.value);
     input.select?.();
   } else if (event.key === "Escape") {
     event.stopPropagation();
-    if (input.dataset.before !== undefined) input.value = input.dataset.before;
-    delete input.dataset.before;
+    if (before.has(input)) input.value = before.get(input);
+    before.delete(input);
     clearComplaint();
     ask([]);
     input.blur();
@@ -143,7 +142,9 @@ document.addEventListener("keydown", (event) => {
 
 document.addEventListener("keyup", (event) => {
   const input = event.target.closest?.("[data-field] input[data-input]");
-  if (input && (event.key === "ArrowUp" || event.key === "ArrowDown")) commitTyped(input), (input.dataset.before = input.value);
+  if (!input || (event.key !== "ArrowUp" && event.key !== "ArrowDown")) return;
+  commitTyped(input);
+  before.set(input, input.value);
 });
 
 document.addEventListener("input", (event) => {
@@ -250,8 +251,11 @@ on("frame", follow);
 on("panels", () => {
   // Swapped-in attributes do not reach a field that has been typed into: show what is stored.
   for (const input of document.querySelectorAll("[data-field] input")) {
-    if (input !== document.activeElement && input.value !== input.defaultValue) input.value = input.defaultValue;
-    else if (input === document.activeElement && input.dataset.before !== undefined) { input.value = input.defaultValue; input.dataset.before = input.value; }
+    // A field in which somebody is typing keeps what is typed.
+    const typing = input === document.activeElement && before.has(input) && input.value !== before.get(input);
+    if (typing || input.value === input.defaultValue) continue;
+    input.value = input.defaultValue;
+    if (before.has(input)) before.set(input, input.value);
   }
   for (const option of document.querySelectorAll("[data-field] option")) option.selected = option.defaultSelected;
   for (const area of document.querySelectorAll("[data-field] textarea")) if (area !== document.activeElement) area.value = area.defaultValue;

@@ -11,7 +11,7 @@ function wrong(form, error) {
 }
 
 function number(form, name) {
-  const text = form.elements[name].value.trim().replace("−", "-").replace(",", ".");
+  const text = form.elements.namedItem(name).value.trim().replace("−", "-").replace(",", ".");
   const value = Number(text);
   if (!text || !Number.isFinite(value)) throw new Error(`“${text.slice(0, 30)}” is not a number. Write one such as 12 or 0.5.`);
   return value;
