@@ -13,7 +13,7 @@ from jaunty_lever.core.evaluation.sampler import Moments, Sampler
 from jaunty_lever.demo import demo_project
 
 from .measure import best, line
-from .plain import PlainSampler
+from tests.core.plain import PlainSampler
 
 SAMPLES = 3_000_000
 

@@ -162,8 +162,8 @@ class Store:
         """
         with self._lock:
             before = self.state(project)
-            label = edit.label(before.project)[:300]
             after = edit.apply(before.project)
+            label = edit.label(before.project)[:300]
             with self._writing() as session:
                 row = self._row(session, project)
                 row.last += 1

@@ -34,7 +34,7 @@ class Edit(Model):
         raise NotImplementedError
 
     def label(self, project: Project) -> str:
-        """What the edit does, in the artist's words; asked before it is applied."""
+        """What the edit does, in the artist's words; asked of the project before it, once it is known to apply."""
         return self.title
 
 

@@ -67,7 +67,8 @@ class Follow(Modifier):
         if words.moves("times") or times != 1:
             said += f" × {words.of('times')}"
         if words.moves("plus") or (isinstance(plus, int | float) and plus != 0):
-            said += f" + {words.of('plus')}"
+            offset = words.of("plus")
+            said += f" − {offset[1:]}" if offset.startswith("−") else f" + {offset}"
         delay = words.resting("delay")
         if words.moves("delay") or (isinstance(delay, int | float) and delay > 0):
             said += f", {words.of('delay')} later"

@@ -1,4 +1,4 @@
-"""The same mathematics frame by frame in plain Python: what the array kernels are compared with.
+"""The same mathematics frame by frame in plain Python: an oracle for the arrays, and what their speed is measured by.
 
 It covers what Evening quay uses: resting values, keys with eases, Wiggle with constant frequency, Follow.
 """

@@ -1,0 +1,93 @@
+"""Random work: whatever edits an artist makes in whatever order, the project stays sound."""
+
+import unittest
+from typing import Any
+
+import numpy as np
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from jaunty_lever.core.checks.soundness import problems
+from jaunty_lever.core.document.plain import plain
+from jaunty_lever.core.document.scene import Project
+from jaunty_lever.core.edits import EDIT, Refused
+from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.evaluation.table import frame_table
+from jaunty_lever.formats.project_file import read, write
+from tests.core.scenes import project, scene
+
+LAYERS = ["ellipse", "rectangle", "polygon", "star", "line", "path", "text", "group"]
+
+
+def pick(draw: st.DrawFn, things: Any) -> Any:
+    """One of the things there are, or something that is not there."""
+    return draw(st.sampled_from([*things, "nothing"]))
+
+
+def some_edit(draw: st.DrawFn, now: Project, step: int) -> dict[str, Any]:
+    """An edit of any kind, aimed at what the project holds."""
+    one = now.scenes[0]
+    index = one.index
+    parameters, layers, modifiers, levers = sorted(index.places), sorted(index.layers), sorted(index.modifiers), sorted(index.levers)
+    parameter = pick(draw, parameters)
+    value: Any = draw(st.floats(-200, 200) | st.booleans() | st.sampled_from(["#123456", "smooth", "Hello", [1, 2], [0.1, 0.2, 0.3, 1]]))
+    frame = draw(st.integers(-5, 310))
+    return draw(
+        st.sampled_from([
+            {"kind": "add layer", "layer": draw(st.sampled_from(LAYERS)), "id": f"new{step}", "parent": draw(st.sampled_from([None, *layers]))},
+            {"kind": "set value", "parameter": parameter, "value": value, "frame": frame, "key": draw(st.booleans())},
+            {"kind": "set value", "parameter": parameter, "text": draw(st.sampled_from(["12", "360/31", "x", "#abc", "50%"])), "component": draw(st.sampled_from([None, 0, 1]))},
+            {"kind": "set key", "parameter": parameter, "frame": frame},
+            {"kind": "clear keys", "parameter": parameter, "frame": frame},
+            {"kind": "reset value", "parameter": parameter},
+            {"kind": "add modifier", "parameter": parameter, "modifier": "wiggle", "id": f"w{step}"},
+            {"kind": "link to", "parameter": parameter, "driver": pick(draw, parameters), "id": f"f{step}", "component": draw(st.sampled_from([None, 0, 1]))},
+            {"kind": "make lever", "parameter": parameter, "id": f"lever{step}", "link": f"l{step}"},
+            {"kind": "paste chain", "source": parameter, "targets": [pick(draw, parameters)], "seed": step},
+            {"kind": "clear chain", "parameter": parameter},
+            {"kind": "remove modifier", "modifier": pick(draw, modifiers)},
+            {"kind": "move modifier", "modifier": pick(draw, modifiers), "position": draw(st.integers(-1, 3))},
+            {"kind": "bypass", "modifier": pick(draw, modifiers), "bypassed": draw(st.booleans())},
+            {"kind": "copy modifier", "modifier": pick(draw, modifiers), "id": f"c{step}"},
+            {"kind": "unlink", "modifier": pick(draw, modifiers), "frame": 3},
+            {"kind": "set windows", "modifier": pick(draw, modifiers), "windows": [{"start": 5, "end": 20, "fade_in": 3}]},
+            {"kind": "remove lever", "lever": pick(draw, levers), "frame": 9},
+            {"kind": "add lever", "id": f"added{step}", "name": "Lever", "lever": draw(st.sampled_from(["number", "switch", "choice", "colour", "angle"]))},
+            {"kind": "remove layers", "layers": [pick(draw, layers)]},
+            {"kind": "duplicate layers", "layers": [pick(draw, layers)], "salt": f"salt{step}"},
+            {"kind": "group layers", "layers": [pick(draw, layers)], "id": f"group{step}"},
+            {"kind": "arrange layer", "layer": pick(draw, layers), "parent": draw(st.sampled_from([None, *layers])), "position": 0},
+            {"kind": "set fill", "layer": pick(draw, layers), "fill": draw(st.sampled_from(["none", "solid", "linear", "radial"])), "stops": [f"a{step}", f"b{step}"]},
+            {"kind": "move pivot", "layer": pick(draw, layers), "to": [4, 5], "frame": 7},
+            {"kind": "change scene", "fps": draw(st.sampled_from([24.0, 30.0, 60.0]))},
+        ])
+    )  # fmt: skip
+
+
+class RandomWork(unittest.TestCase):
+    @settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+    @given(st.data())
+    def test_any_edits_in_any_order_leave_a_sound_project(self, data: st.DataObject) -> None:
+        now = project(scene({}, {"kind": "star"}))
+        for step in range(data.draw(st.integers(1, 14))):
+            fields = some_edit(data.draw, now, step)
+            edit = EDIT.validate_python({"scene": "s", **fields})
+            before = plain(now)
+            try:
+                after = edit.apply(now)
+                label = edit.label(now)
+            except Refused as refused:
+                self.assertTrue(refused.message.endswith("."), refused.message)
+                self.assertEqual(plain(now), before)
+                continue
+            self.assertTrue(label)
+            self.assertEqual(plain(now), before)
+            self.assertEqual(list(problems(after)), [], fields)
+            now = after
+        self.assertEqual(plain(read(write(now).encode())), plain(now))
+        one = now.scenes[0]
+        sampler = Sampler(one)
+        for channel in frame_table(sampler, Moments.frames(one.fps, 0, 12)).channels().values():
+            self.assertTrue(np.isfinite(channel.rows).all())
+        for place in one.index.places:
+            self.assertTrue(np.isfinite(sampler.sample(place, [0.0, 0.5, 4.0])).all())
