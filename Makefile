@@ -27,7 +27,7 @@ check: $(VENV)/test.stamp
 
 # Needs Node 20 or newer. What it builds is kept in the repository, so that running needs no Node.
 assets:
-	npm ci --ignore-scripts --no-audit --no-fund
+	npm install --ignore-scripts --no-save --no-audit --no-fund
 	npm run --silent build
 
 $(VENV)/run.stamp: requirements.txt pyproject.toml

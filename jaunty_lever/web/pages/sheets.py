@@ -68,7 +68,9 @@ def copy_chain(project: str, scene: str, parameter: str, request: Request) -> HT
         targets.setdefault(other.trail[0][1], []).append(
             (other.id, " ".join(n for _, n in other.trail[1:]) or "value", same)
         )
-    return page("sheets/copy_chain.html", place=place, targets=targets, field=place.field)
+    # What is ticked already comes first, where it can be seen.
+    ordered = dict(sorted(targets.items(), key=lambda entry: not any(ticked for _, _, ticked in entry[1])))
+    return page("sheets/copy_chain.html", place=place, targets=ordered, field=place.field)
 
 
 @router.get("/lever")
