@@ -74,6 +74,8 @@ class Slot:
             return self
         if self.owner == "weights":
             return replace(self, components=owner.components)
+        if owner.kind in STEPPED_KINDS:
+            return replace(self, kind="number", unit="", components=1)
         if owner.kind == "colour" and self.owner == "step":
             return replace(self, kind="number", unit="", default=0.1, low=0.0, high=1.0, step=0.01)
         default: Value = "#808080" if owner.kind == "colour" else self.default
