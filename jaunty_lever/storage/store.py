@@ -18,7 +18,7 @@ from typing import Any
 import orjson
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import create_engine, delete, event, func, select, text
+from sqlalchemy import create_engine, delete, event, select, text
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
@@ -250,11 +250,6 @@ class Store:
         """Whether a project of that id was ever taken in, deleted ones included."""
         with Session(self._engine) as session:
             return session.get(ProjectRow, project) is not None
-
-    def count(self) -> int:
-        """How many projects there are, deleted ones included."""
-        with Session(self._engine) as session:
-            return session.scalar(select(func.count()).select_from(ProjectRow)) or 0
 
 
 def _set_up(connection: Any, _: object) -> None:

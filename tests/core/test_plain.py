@@ -21,7 +21,9 @@ class AgainstPlainPython(unittest.TestCase):
                 continue
             for frame in (0, 85, 137.25, 299):
                 t = frame / scene.fps
-                np.testing.assert_allclose(arrays.sample(place.id, t), plain.value(place.id, t), atol=1e-8, err_msg=place.label)
+                np.testing.assert_allclose(
+                    arrays.sample(place.id, t), plain.value(place.id, t), atol=1e-8, err_msg=place.label
+                )
 
     @settings(max_examples=60, deadline=None)
     @given(
@@ -30,7 +32,13 @@ class AgainstPlainPython(unittest.TestCase):
     def test_smooth_noise_of_any_seed(
         self, seed: int, octaves: int, frequency: float, persistence: float, repeat: float, t: float
     ) -> None:
-        settings = {"frequency": frequency, "octaves": octaves, "persistence": persistence, "seed": seed, "repeat": repeat}
+        settings = {
+            "frequency": frequency,
+            "octaves": octaves,
+            "persistence": persistence,
+            "seed": seed,
+            "repeat": repeat,
+        }
         one = wiggling("position", rest=[3, 4], amplitude=[20, 7], **settings)
         mine, theirs = Sampler(one).sample("layer0.position", t), PlainSampler(one).value("layer0.position", t)
         # A phase within rounding of a cell's edge may fall to either side of it; the curve is continuous there.

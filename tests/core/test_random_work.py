@@ -28,9 +28,18 @@ def some_edit(draw: st.DrawFn, now: Project, step: int) -> dict[str, Any]:
     """An edit of any kind, aimed at what the project holds."""
     one = now.scenes[0]
     index = one.index
-    parameters, layers, modifiers, levers = sorted(index.places), sorted(index.layers), sorted(index.modifiers), sorted(index.levers)
+    parameters, layers, modifiers, levers = (
+        sorted(index.places),
+        sorted(index.layers),
+        sorted(index.modifiers),
+        sorted(index.levers),
+    )
     parameter = pick(draw, parameters)
-    value: Any = draw(st.floats(-200, 200) | st.booleans() | st.sampled_from(["#123456", "smooth", "Hello", [1, 2], [0.1, 0.2, 0.3, 1]]))
+    value: Any = draw(
+        st.floats(-200, 200)
+        | st.booleans()
+        | st.sampled_from(["#123456", "smooth", "Hello", [1, 2], [0.1, 0.2, 0.3, 1]])
+    )
     frame = draw(st.integers(-5, 310))
     return draw(
         st.sampled_from([

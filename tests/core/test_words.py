@@ -16,10 +16,13 @@ def told(one, parameter: str = "layer0.rotation") -> str:  # type: ignore[no-unt
 class Sentences(unittest.TestCase):
     def test_a_wiggle_is_told_with_its_numbers(self) -> None:
         one = wiggling("opacity", rest=85, amplitude=12, frequency=3, direction="only below")
-        self.assertEqual(told(one, "layer0.opacity"), "Opacity rests at 85 %, wiggles by up to 12 %, 3 times a second, only below.")
+        self.assertEqual(
+            told(one, "layer0.opacity"), "Opacity rests at 85 %, wiggles by up to 12 %, 3 times a second, only below."
+        )
         one = wiggling(mode="within", low=-5, high=5, frequency=1, repeat=4, character="ridged")
         self.assertEqual(
-            told(one), "Rotation rests at 0°, wanders between −5° and 5°, once a second, ridged, coming round every 4 s."
+            told(one),
+            "Rotation rests at 0°, wanders between −5° and 5°, once a second, ridged, coming round every 4 s.",
         )
         self.assertIn("at every frame", told(wiggling(character="jitter")))
 
@@ -33,14 +36,28 @@ class Sentences(unittest.TestCase):
     def test_keys_and_links(self) -> None:
         lever = {"id": "wind", "name": "Wind"}
         chain = [{"kind": "follow", "id": "f", "driver": "wind.value", "times": 4, "plus": -2, "delay": 0.5}]
-        one = scene({"rotation": {"chain": chain}, "scale": {"keys": [{"frame": 0, "value": [100, 100]}, {"frame": 9, "value": [50, 80]}]}}, levers=(lever,))
+        one = scene(
+            {
+                "rotation": {"chain": chain},
+                "scale": {"keys": [{"frame": 0, "value": [100, 100]}, {"frame": 9, "value": [50, 80]}]},
+            },
+            levers=(lever,),
+        )
         self.assertEqual(told(one), "Rotation follows Wind × 4 − 2°, 0.5 s later.")
         self.assertEqual(told(one, "layer0.scale"), "Scale goes from 100 % to 50, 80 % over 2 keys.")
 
     def test_numbers_for_people(self) -> None:
-        for value, text in ((3.0, "3"), (0.30000000000000004, "0.3"), (-2.5, "−2.5"), (-0.00001, "0"), (1e6, "1000000")):
+        for value, text in (
+            (3.0, "3"),
+            (0.30000000000000004, "0.3"),
+            (-2.5, "−2.5"),
+            (-0.00001, "0"),
+            (1e6, "1000000"),
+        ):
             self.assertEqual(plain_number(value), text)
-        self.assertEqual([with_unit(n, "Hz") for n in (1, 2, 2.5)], ["once a second", "twice a second", "2.5 times a second"])
+        self.assertEqual(
+            [with_unit(n, "Hz") for n in (1, 2, 2.5)], ["once a second", "twice a second", "2.5 times a second"]
+        )
         self.assertEqual([with_unit(12, unit) for unit in ("°", "%", "px", "")], ["12°", "12 %", "12 px", "12"])
 
 

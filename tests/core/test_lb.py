@@ -1,0 +1,133 @@
+"""The five laws of motion, on random rigs."""
+
+import copy
+import subprocess
+import sys
+import unittest
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any
+from unittest.mock import patch
+
+import numpy as np
+from hypothesis import HealthCheck, Phase, given, settings
+from hypothesis import strategies as st
+
+from jaunty_lever.core.edits.scenes import retimed
+from jaunty_lever.core.evaluation.cache import Cache
+from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.motion import parallel
+from tests.core import scenes
+
+WATCHED = ("layer0.rotation", "layer0.position", "lever.value")
+lawful = settings(
+    max_examples=250,
+    deadline=None,
+    suppress_health_check=list(HealthCheck),
+    phases=[Phase.explicit, Phase.reuse, Phase.generate],
+)
+
+
+class Laws(unittest.TestCase):
+    @lawful
+    @given(scenes.rigs(), st.randoms(use_true_random=False))
+    def test_any_order_gives_equal_numbers(self, rig: dict[str, Any], random: Any) -> None:
+        one = scenes.rigged(rig)
+        times = np.arange(120) / 30
+        shuffled = list(range(120))
+        random.shuffle(shuffled)
+        for parameter in WATCHED:
+            forward = Sampler(one).sample(parameter, times)
+            np.testing.assert_array_equal(Sampler(one).sample(parameter, times[::-1])[::-1], forward)
+            np.testing.assert_array_equal(Sampler(one).sample(parameter, times[shuffled]), forward[shuffled])
+            alone = Sampler(one)
+            singly = [alone.sample(parameter, times[k]) for k in range(0, 120, 7)]
+            np.testing.assert_array_equal(singly, forward[::7])
+            blocks = [Sampler(one, Cache()).evaluate(parameter, Moments.frames(30, a, a + 40)) for a in (0, 40, 80)]
+            whole = np.concatenate([np.broadcast_to(block, (40, forward.shape[1])) for block in blocks])
+            np.testing.assert_array_equal(whole, forward)
+
+    @lawful
+    @given(scenes.rigs())
+    def test_doubling_the_frame_rate_leaves_values_at_shared_times(self, rig: dict[str, Any]) -> None:
+        rig = copy.deepcopy(rig)
+        for chain in (
+            rig["layers"][0]["rotation"]["chain"],
+            rig["layers"][0]["position"]["chain"],
+            rig["levers"][0]["value"]["chain"],
+        ):
+            for modifier in chain:
+                if modifier["kind"] == "wiggle" and modifier["character"] not in (
+                    "smooth",
+                    "billow",
+                    "ridged",
+                    "stepped",
+                ):
+                    modifier["character"] = "smooth"
+        slow = scenes.rigged(rig)
+        fast = retimed(slow.changed(fps=60.0, length=600), 30, 60)
+        times = np.arange(150) / 30
+        for parameter in WATCHED:
+            np.testing.assert_array_equal(
+                Sampler(fast).sample(parameter, times), Sampler(slow).sample(parameter, times)
+            )
+
+    @lawful
+    @given(scenes.wiggles("w"), scenes.keys(-50, 50), st.sampled_from(["window", "strength", "bypass", "share"]))
+    def test_what_is_off_leaves_the_value_untouched(self, wiggle: dict[str, Any], keys: Any, how: str) -> None:
+        off = {
+            "window": {"windows": [{"start": 40, "end": 60, "fade_in": 5, "fade_out": 5}], "strength": 100},
+            "strength": {"strength": 0}, "bypass": {"bypassed": True}, "share": {"weights": 0},
+        }[how]  # fmt: skip
+        own = {"rest": 1 / 3, "keys": keys}
+        times = np.array([t for t in np.arange(120) / 30 if how != "window" or not 40 / 30 <= t <= 60 / 30])
+        bare = Sampler(scenes.scene({"rotation": own})).sample("layer0.rotation", times)
+        rigged = Sampler(scenes.scene({"rotation": {**own, "chain": [wiggle | off]}})).sample("layer0.rotation", times)
+        np.testing.assert_array_equal(rigged, bare)
+
+    @lawful
+    @given(scenes.rigs())
+    def test_no_modifier_writes_into_what_it_was_given(self, rig: dict[str, Any]) -> None:
+        one = scenes.rigged(rig)
+        moments = Moments.frames(30, 0, 90)
+        for parameter in WATCHED:
+            sampler = Sampler(one)
+            place = one.index.places[parameter]
+            alone = [sampler.chain(place, moments, count)[-1].copy() for count in range(len(place.parameter.chain) + 1)]
+            for kept, fresh in zip(sampler.stations(parameter, moments), alone, strict=True):
+                np.testing.assert_array_equal(kept, fresh)
+
+    @lawful
+    @given(scenes.rigs())
+    def test_one_thread_or_several_give_identical_numbers(self, rig: dict[str, Any]) -> None:
+        one = scenes.rigged(rig)
+        times = np.arange(200) / 50
+        for parameter in WATCHED:
+            plain = Sampler(one).sample(parameter, times)
+            with patch.object(parallel, "LEAST", 16):
+                np.testing.assert_array_equal(Sampler(one).sample(parameter, times), plain)
+            with ThreadPoolExecutor(4) as pool:
+                shared = Cache()
+                for values in pool.map(lambda _, p=parameter, c=shared: Sampler(one, c).sample(p, times), range(4)):
+                    np.testing.assert_array_equal(values, plain)
+
+    @lawful
+    @given(scenes.rigs())
+    def test_every_value_is_finite(self, rig: dict[str, Any]) -> None:
+        sampler = Sampler(scenes.rigged(rig))
+        for parameter in WATCHED:
+            self.assertTrue(np.isfinite(sampler.sample(parameter, np.arange(-30, 330) / 30)).all())
+
+    def test_another_process_gives_identical_numbers(self) -> None:
+        code = (
+            "import numpy as np; from jaunty_lever.core.evaluation.sampler import Sampler\n"
+            "from tests.core.scenes import wiggling\n"
+            "one = wiggling(frequency={'rest': 1, 'keys': [{'frame': 0, 'value': 1}, {'frame': 90, 'value': 7}]}, octaves=3)\n"
+            "print(Sampler(one).sample('layer0.rotation', np.arange(400) / 100).tobytes().hex())"
+        )
+        runs = {
+            subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout
+            for _ in range(2)
+        }
+        here: dict[str, Any] = {}
+        exec(code.replace("print(", "out = ("), here)
+        self.assertEqual(runs, {here["out"] + "\n"})

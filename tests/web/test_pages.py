@@ -1,0 +1,130 @@
+"""Pages and answers: exports with progress, ghosts and paths, other people's names, and hearing of changes."""
+
+import asyncio
+import io
+import json
+import time
+import zipfile
+from typing import Any
+
+from PIL import Image
+
+from jaunty_lever.web.site import Listeners
+from tests.web.test_server import QUAY, SCENE, WebTest
+
+BENCH = "/projects/lantern-quay/scenes/evening-quay"
+
+
+class Exports(WebTest):
+    def start(self, **form: Any) -> str:
+        answer = self.client.post(f"{SCENE}/frames", data={"start": 0, "stop": 2, "size": 0.25, **form})
+        self.assertEqual(answer.status_code, 200, answer.text)
+        return answer.text.split("/exports/")[1].split('"')[0].split("/")[0]
+
+    def wait(self, job: str) -> str:
+        deadline = time.monotonic() + 60
+        while "Drawing frame" in (text := self.client.get(f"/exports/{job}").text):
+            self.assertLess(time.monotonic(), deadline)
+            time.sleep(0.02)
+        return text
+
+    def test_frames_come_as_a_zip_with_or_without_the_background(self) -> None:
+        for transparent in (True, False):
+            job = self.start(**({"transparent": "true"} if transparent else {}))
+            self.assertIn("3 frames drawn", self.wait(job))
+            with zipfile.ZipFile(io.BytesIO(self.client.get(f"/exports/{job}/file").content)) as archive:
+                picture = Image.open(io.BytesIO(archive.read("frame-00001.png")))
+            self.assertEqual(picture.size, (320, 180))
+            self.assertEqual(picture.convert("RGBA").getpixel((160, 90))[3], 255)
+
+    def test_a_long_export_can_be_stopped(self) -> None:
+        job = self.start(stop=299, size=1)
+        self.client.post(f"/exports/{job}/stop")
+        self.assertIn("Stopped", self.wait(job))
+        self.assertEqual(self.client.get(f"/exports/{job}/file").status_code, 404)
+
+    def test_ranges_and_sizes_that_make_no_sense_are_refused(self) -> None:
+        for form in ({"start": 5, "stop": 2}, {"stop": 300}, {"size": 90}, {"size": "x"}, {"start": -1}):
+            answer = self.client.post(f"{SCENE}/frames", data={"start": 0, "stop": 2, "size": 1, **form})
+            self.assertEqual(answer.status_code, 422, form)
+            self.assertTrue(answer.json()["message"])
+        self.assertEqual(self.client.get("/exports/none").status_code, 404)
+
+
+class Looking(WebTest):
+    def test_the_ghost_is_the_layer_at_rest_in_its_groups(self) -> None:
+        answer = self.ask(ghost="lantern3")
+        ghost = answer["ghost"]
+        trail = []
+        while ghost["id"] != "lantern3":
+            trail.append(ghost["id"])
+            (ghost,) = ghost["layers"]
+        self.assertEqual(trail, ["string", "hook3"])
+        rows, _, _ = answer["channels"][ghost["opacity"]]
+        self.assertEqual(rows, 1)
+        self.assertIsNone(self.ask(ghost="quay")["ghost"])
+
+    def test_the_path_is_where_the_pivot_goes(self) -> None:
+        answer = self.ask(path="boat2", small=["boat2.position"])
+        self.assertEqual(answer["path"], answer["small"]["boat2.position"])
+
+    def test_a_name_cannot_smuggle_anything_into_a_page(self) -> None:
+        name = "<script>alert(1)</script>\"'&"
+        self.edit(kind="change layer", layer="sky", name=name)
+        self.edit(kind="add lever", id="l", name=name)
+        self.edit(kind="link to", parameter="sky.opacity", driver="l.value")
+        for path in (
+            f"{BENCH}/bench?layer=sky&parameter=sky.opacity",
+            f"{BENCH}/panels?layer=sky",
+            f"{BENCH}/sheets/find",
+            f"{BENCH}/sheets/lever?lever=l",
+        ):
+            text = self.client.get(path).text
+            self.assertNotIn("<script>alert", text, path)
+            self.assertIn("&lt;script&gt;", text, path)
+
+    def test_undo_from_anywhere_and_history_that_ends(self) -> None:
+        self.edit(kind="set value", parameter="sky.rotation", value=3)
+        told = self.client.post(f"{QUAY}/undo", json={"by": "a"}).json()
+        self.assertEqual((told["label"], told["redo"], told["undo"]), ("Sky: rotation 3°", "Sky: rotation 3°", None))
+        self.assertEqual(self.client.post(f"{QUAY}/undo", json={}).json()["label"], "")
+        self.assertEqual(self.client.post(f"{QUAY}/redo", json={}).json()["undo"], "Sky: rotation 3°")
+
+    def test_what_a_number_field_shows(self) -> None:
+        self.edit(kind="set value", parameter="sky.rotation", text="360/31")
+        text = self.client.get(f"{BENCH}/panels?layer=sky&parameter=sky.rotation").text
+        self.assertIn('value="360/31"', text)
+        text = self.client.get(f"{BENCH}/panels?layer=lantern3&parameter=flicker3.amplitude").text
+        for words in ("Lantern 3", "opacity", "Wiggle", "Amplitude follows Wind × 7 + 6 %."):
+            self.assertIn(words, text)
+
+    def test_static_files_are_kept_by_their_hash_and_all_are_there(self) -> None:
+        text = self.client.get(f"{BENCH}/bench").text
+        for part in {piece.split('"')[0].split("#")[0] for piece in text.split('="/static/')[1:]}:
+            answer = self.client.get(f"/static/{part}")
+            self.assertEqual(answer.status_code, 200, part)
+            self.assertIn("immutable", answer.headers["cache-control"])
+        icons = self.client.get("/static/icons.svg").text
+        for name in {piece.split('"')[0] for piece in text.split("icons.svg#")[1:]}:
+            self.assertIn(f'id="{name}"', icons)
+
+
+class Hearing(WebTest):
+    def test_news_reach_those_who_listen_and_only_them(self) -> None:
+        async def listen() -> list[dict[str, Any]]:
+            listeners = Listeners()
+            mine, others = listeners.join("a"), listeners.join("b")
+            await asyncio.to_thread(listeners.tell, "a", {"revision": 2})
+            heard = [await asyncio.wait_for(mine.get(), 5)]
+            listeners.leave("a", mine)
+            listeners.tell("a", {"revision": 3})
+            await asyncio.sleep(0)
+            self.assertTrue(mine.empty() and others.empty())
+            return heard
+
+        self.assertEqual(asyncio.run(listen()), [{"revision": 2}])
+
+    def test_the_file_that_is_taken_out_is_the_project(self) -> None:
+        answer = self.client.get(f"{QUAY}/file")
+        self.assertIn("Lantern%20Quay.lever.json", answer.headers["content-disposition"])
+        self.assertEqual([s["name"] for s in json.loads(answer.text)["scenes"]], ["Evening quay"])
