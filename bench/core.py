@@ -11,9 +11,9 @@ from jaunty_lever.core.edits import EDIT
 from jaunty_lever.core.evaluation.cache import Cache
 from jaunty_lever.core.evaluation.sampler import Moments, Sampler
 from jaunty_lever.demo import demo_project
+from tests.core.plain import PlainSampler
 
 from .measure import best, line
-from tests.core.plain import PlainSampler
 
 SAMPLES = 3_000_000
 

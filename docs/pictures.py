@@ -15,7 +15,7 @@ from tests.browser.harness import FLAGS, Server  # noqa: E402
 QUAY = "/projects/lantern-quay/scenes/evening-quay/bench"
 VIEWS = {
     "bench": f"{QUAY}?layer=lantern3&parameter=lantern3.opacity#frame=95",
-    "bench-setting": f"{QUAY}?layer=boat2&parameter=bob2.amplitude#frame=130",
+    "bench-setting": f"{QUAY}?layer=lantern3&parameter=flicker3.amplitude#frame=130",
     "bench-motion": f"{QUAY}?layer=boat2&parameter=boat2.position&path=1&ghost=1#frame=150",
     "shelf": "/",
 }

@@ -22,7 +22,7 @@ class Follow(Modifier):
     component: int | None = Field(default=None, ge=0, le=3, description="Only this component of the driver.")
     times: Parameter = slot(1.0, label="Times", help="Multiplies what the driver gives.", step=0.05, main=True)
     plus: Parameter = slot(0.0, label="Plus", help="Added after multiplying.", owner="step", step=1, main=True)
-    delay: Parameter = slot(0.0, "time", label="Delay", help="How much later it follows.", step=0.02, main=True)
+    delay: Parameter = slot(0.0, "time", label="Delay", help="How much later it follows.", step=0.02)
     speed: Parameter = slot(1.0, label="Speed", help="How fast the driver's time runs here.", step=0.05)
     blend: Parameter = slot(
         "replace", "choice", label="Blend", help="What happens to the value that comes in.",
