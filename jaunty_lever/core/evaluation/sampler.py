@@ -8,7 +8,7 @@ from numpy.typing import ArrayLike, NDArray
 from ..document.index import Place
 from ..document.parameter import Modifier, Parameter, Values, Window
 from ..document.scene import Scene
-from ..document.slots import components, slots_of
+from ..document.slots import Slot, components, slots_of
 from ..motion.easing import KeyTable, look_up
 from ..motion.parallel import all_finite, over
 from ..motion.phase import Phase
@@ -58,7 +58,7 @@ class Sampler:
         place = self.index.places[parameter]
         own = place.parameter
         if not own.keys and not own.chain:
-            return np.array([components(own.rest, place.slot)])
+            return _resting(own, place.slot)
         if moments.grid is None:
             return self._last(place, moments)
         key = (self.upstream.key(parameter), moments.grid)
@@ -148,6 +148,17 @@ class Sampler:
         phase = Phase(rate, self.upstream.breaks(parameter), low, high)
         self.cache.put(key, phase, (), phase.powers.nbytes * 2)
         return phase
+
+
+def _resting(own: Parameter, slot: Slot) -> Values:
+    """The resting value as (1, components); remembered on the parameter, which never changes."""
+    known: tuple[tuple[str, int], Values] | None = own.__dict__.get("_resting")
+    asked = (slot.kind, slot.components)
+    if known is None or known[0] != asked:
+        known = (asked, np.array([components(own.rest, slot)]))
+        known[1].setflags(write=False)
+        own.__dict__["_resting"] = known
+    return known[1]
 
 
 class _Signal:

@@ -19,19 +19,23 @@ LEAST = 1 << 15
 """Samples below which handing work to another thread costs more than it saves."""
 
 
+WORKERS = os.cpu_count() or 1
+
+
 @cache
 def pool() -> ThreadPoolExecutor:
     """The threads that all kernels share."""
-    return ThreadPoolExecutor(max_workers=os.cpu_count() or 1, thread_name_prefix="kernel")
+    return ThreadPoolExecutor(max_workers=WORKERS, thread_name_prefix="kernel")
 
 
 def over(count: int, kernel: Callable[..., Any], *arguments: Any) -> None:
     """Run `kernel(first, last, *arguments)` over the samples 0..count, in pieces at once."""
-    workers = min(os.cpu_count() or 1, max(1, count // LEAST))
-    if workers == 1:
+    # More pieces than threads: a core that is busy elsewhere then holds up only its last piece.
+    pieces = min(WORKERS * 4, count // LEAST)
+    if WORKERS == 1 or pieces < 2:
         kernel(0, count, *arguments)
         return
-    bounds = [count * k // workers for k in range(workers + 1)]
+    bounds = [count * k // pieces for k in range(pieces + 1)]
     jobs = [pool().submit(kernel, a, b, *arguments) for a, b in zip(bounds[1:-1], bounds[2:], strict=True)]
     kernel(bounds[0], bounds[1], *arguments)
     for job in jobs:

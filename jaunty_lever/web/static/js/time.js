@@ -1,5 +1,5 @@
 // The playhead: playing in real time, the ruler, and the frame in figures.
-import { bench, emit, on, remember } from "./state.js";
+import { bench, emit, on, remember, root } from "./state.js";
 import { colours, fitCanvas } from "./curves.js";
 
 const ruler = document.getElementById("ruler");
@@ -145,5 +145,6 @@ export function startTime() {
   setFrame(Number.isFinite(kept) ? kept : 0);
   const calm = matchMedia("(prefers-reduced-motion: reduce)").matches;
   const reloaded = location.hash.includes("frame=");
-  if (reloaded ? sessionStorage.getItem("playing") === "yes" : !calm) play(true);
+  // A scene in which nothing moves yet stands still.
+  if (reloaded ? sessionStorage.getItem("playing") === "yes" : !calm && root.dataset.moves) play(true);
 }
