@@ -71,18 +71,21 @@ function drawHandles(answer) {
   context.lineWidth = 1;
   context.strokeRect(view.x - 0.5, view.y - 0.5, answer.width * view.zoom + 1, answer.height * view.zoom + 1);
   drawPath(context, answer);
-  const chosen = chosenShapes(answer);
-  for (const { layer, matrix, index } of chosen) {
+  // A chosen group is shown by the outlines of what lies in it, drawn finer.
+  for (const { layer, matrix, index, trail } of shapesOf(answer, bench.frame)) {
+    const itself = bench.layers.includes(layer.id);
+    if (layer.layers || !(itself || trail.some((group) => bench.layers.includes(group)))) continue;
+    const scale = Math.sqrt(Math.abs(matrix.a * matrix.d - matrix.b * matrix.c)) || 1;
     context.save();
     context.setTransform(ratio * view.zoom, 0, 0, ratio * view.zoom, ratio * view.x, ratio * view.y);
     context.transform(matrix.a, matrix.b, matrix.c, matrix.d, matrix.e, matrix.f);
-    const outlines = layer.layers ? [] : [pathOf(layer, index)];
-    const scale = Math.sqrt(Math.abs(matrix.a * matrix.d - matrix.b * matrix.c)) || 1;
     context.strokeStyle = colours.brass;
-    context.lineWidth = 1.4 / (view.zoom * scale);
-    for (const path of outlines) context.stroke(path);
+    context.globalAlpha = itself ? 1 : 0.7;
+    context.lineWidth = (itself ? 1.4 : 0.8) / (view.zoom * scale);
+    context.stroke(pathOf(layer, index));
     context.restore();
   }
+  const chosen = chosenShapes(answer);
   const last = chosen.find(({ layer }) => layer.id === bench.layers.at(-1));
   if (last) drawPivot(context, last);
 }
