@@ -80,6 +80,25 @@ def _cubic(x, n, scale, k, a, b, c, d):
 
 
 @nb.njit(inline="always", cache=True)
+def _run_end(floors, start, size):
+    """Where the run of samples in the cell of floors[start] ends."""
+    k = floors[start]
+    stop = start + 1
+    # Most stretches lie in one cell for a long while: ask for a whole run at once, then one by one.
+    while stop + _RUN <= size:
+        ahead = floors[stop : stop + _RUN]
+        other = 0
+        for j in range(_RUN):
+            other |= ahead[j] != k
+        if other:
+            break
+        stop += _RUN
+    while stop < size and floors[stop] == k:
+        stop += 1
+    return stop
+
+
+@nb.njit(inline="always", cache=True)
 def _octave(x, floors, n, size, scale, stream, lapse, character, curve):
     """n[j] = one octave of noise at x[j] · scale. Samples that share a cell are worked out in one stretch."""
     for j in range(size):
@@ -87,21 +106,39 @@ def _octave(x, floors, n, size, scale, stream, lapse, character, curve):
     start = 0
     while start < size:
         k = floors[start]
-        # Most stretches lie in one cell for a long while: ask for a whole run at once, then one by one.
-        stop = start + 1
-        while stop + _RUN <= size:
-            ahead = floors[stop : stop + _RUN]
-            other = 0
-            for j in range(_RUN):
-                other |= ahead[j] != k
-            if other:
-                break
-            stop += _RUN
-        while stop < size and floors[stop] == k:
-            stop += 1
+        stop = _run_end(floors, start, size)
         _cell(stream, k, lapse, character, curve)
         _cubic(x[start:stop], n[start:stop], scale, k, curve[0], curve[1], curve[2], curve[3])
         start = stop
+
+
+@nb.njit(nogil=True, cache=True)
+def _smooth_cell(x, out, k, a, b, c, d, base, gain):
+    for j in range(len(x)):
+        f = x[j] - k
+        n = _spread(a + f * (b + f * (c + f * d)))
+        out[j] = base + gain * min(1.0, max(-1.0, n))
+
+
+@nb.njit(nogil=True, cache=True)
+def _smooth_once(first, last, phase, rate, lapse, base, gain, stream, out):
+    """One octave of smooth noise around a still value: the same arithmetic as `wiggle`, in fewer passes."""
+    x, floors = np.empty(_BLOCK), np.empty(_BLOCK)
+    curve = np.zeros(4)
+    for begin in range(first, last, _BLOCK):
+        size = min(_BLOCK, last - begin)
+        ahead = phase[begin : begin + size]
+        for j in range(size):
+            x[j] = ahead[j] * rate
+            floors[j] = np.floor(x[j])
+        result = out[begin : begin + size]
+        start = 0
+        while start < size:
+            k = floors[start]
+            stop = _run_end(floors, start, size)
+            _cell(stream, k, lapse, SMOOTH, curve)
+            _smooth_cell(x[start:stop], result[start:stop], k, curve[0], curve[1], curve[2], curve[3], base, gain)
+            start = stop
 
 
 @nb.njit(nogil=True, cache=True)
@@ -113,6 +150,15 @@ def wiggle(
     phase and out (n,); period (whole phases after which N repeats, 0: never), base, gain and
     persistence (1,) or (n,). Worked in blocks that fit the nearest cache.
     """
+    if (
+        octaves == 1
+        and character == SMOOTH
+        and direction == BOTH
+        and base.shape[0] == gain.shape[0] == period.shape[0] == 1
+    ):
+        stream = stream_of(seed, component, 0)
+        _smooth_once(first, last, phase, rate, np.int64(period[0]), base[0], gain[0], stream, out)
+        return
     x, n, floors = np.empty(_BLOCK), np.empty(_BLOCK), np.empty(_BLOCK)
     total = np.empty(_BLOCK)
     curve = np.zeros(4)
