@@ -157,6 +157,18 @@ class Modifier(Model):
         """What the modifier does, as part of a sentence: "wiggles by up to 12 %"."""
         return self.title.lower()
 
+    def fitted(self, slot: Slot, value: tuple[float, ...], seed: int) -> "Modifier":
+        """This new modifier with settings that suit a parameter with this slot and value (one number a component)."""
+        return self
+
+    def aside(self, slot: Slot) -> frozenset[str]:
+        """Settings that mean nothing as things stand, so that a form need not show them."""
+        return frozenset() if slot.components > 1 else frozenset({"weights"})
+
+    def decides(self) -> bool:
+        """Whether what comes in makes no difference to what goes out, at full strength."""
+        return False
+
     def fresh(self, new_id: str, seed: int) -> "Modifier":
         """A copy for another parameter, with an id (and, where it is random, a seed) of its own."""
         return self.changed(id=new_id)

@@ -18,28 +18,6 @@ from .base import Gone, Refused, SceneEdit, modifier_of, place_of, title_of, wit
 MOST_MODIFIERS = 32
 
 
-def fresh_modifier(kind: str, modifier: str, slot: Slot, seed: int, value: tuple[float, ...]) -> Modifier:
-    """A new modifier with defaults that suit the parameter it is put on."""
-    made: Modifier = MODIFIERS[kind].model_validate({"id": modifier})
-    updates: dict[str, Any] = {}
-    names = slots_of(type(made))
-    if "seed" in names:
-        updates["seed"] = Parameter(rest=float(seed))
-    if "amplitude" in names and slot.kind == "colour":
-        updates["amplitude"] = Parameter(rest=0.1)
-    elif "amplitude" in names and slot.low is not None and slot.high is not None:
-        updates["amplitude"] = Parameter(rest=float(f"{(slot.high - slot.low) / 10:.2g}"))
-    if "low" in names and "high" in names:
-        if slot.kind == "colour":
-            updates["low"], updates["high"] = Parameter(rest="#000000"), Parameter(rest="#ffffff")
-        else:
-            reach = (slot.high - slot.low) / 10 if slot.low is not None and slot.high is not None else 10.0
-            low, high = [v - reach for v in value], [v + reach for v in value]
-            updates["low"] = Parameter(rest=low[0] if len(low) == 1 else tuple(low))
-            updates["high"] = Parameter(rest=high[0] if len(high) == 1 else tuple(high))
-    return made.changed(**updates)
-
-
 def offered(modifier: type[Modifier], slot: Slot) -> bool:
     """Whether a modifier can be put on a parameter of this kind."""
     group = slot.kind if slot.kind in ("colour", "vector", "switch", "choice", "text") else "number"
@@ -81,7 +59,8 @@ class AddModifier(SceneEdit):
         _fits(self.modifier, place)
         own = place.parameter
         value = components(own.keys[0].value if own.keys else own.rest, place.slot)
-        made = fresh_modifier(self.modifier, self.id, place.slot, self.seed, value)
+        new: Modifier = MODIFIERS[self.modifier].model_validate({"id": self.id})
+        made = new.fitted(place.slot, value, self.seed)
         return with_modifier(scene, self.parameter, made, self.position)
 
     def label_in(self, scene: Scene) -> str:

@@ -32,6 +32,9 @@ class Follow(Modifier):
     def references(self) -> tuple[str, ...]:
         return (self.driver,)
 
+    def decides(self) -> bool:
+        return self.blend.rest == "replace"
+
     def heard_at(self, times: list[float]) -> list[float]:
         speed, delay = self.speed.rest, self.delay.rest
         if self.speed.moves or self.delay.moves or not isinstance(speed, float) or not isinstance(delay, float):

@@ -5,7 +5,7 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
-from ..document.slots import slot
+from ..document.slots import Slot, slot
 from . import noise
 from .parallel import over
 
@@ -60,8 +60,12 @@ class Wiggle(Modifier):
         "around", "choice", label="Mode", help="Around the incoming value, or within low and high.",
         options=("around", "within"),
     )  # fmt: skip
-    low: Parameter = slot(0.0, label="Low", help="The range's low end, in the mode within.", owner="value", step=1)
-    high: Parameter = slot(10.0, label="High", help="The range's high end, in the mode within.", owner="value", step=1)
+    low: Parameter = slot(
+        0.0, label="Low", help="The range's low end, in the mode within.", owner="value", step=1, main=True
+    )
+    high: Parameter = slot(
+        10.0, label="High", help="The range's high end, in the mode within.", owner="value", step=1, main=True
+    )
 
     def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
         frequency, repeat = at.number("frequency")[:, 0], at.number("repeat")[:, 0]
@@ -109,6 +113,25 @@ class Wiggle(Modifier):
         moving = lapse > 1e-9
         fit = np.where(repeat > 0, np.where(moving, whole / np.where(moving, lapse, 1), 0), 1)
         return np.ascontiguousarray(np.broadcast_to(phase * fit, times.shape)), 1.0, whole
+
+    def fitted(self, slot: Slot, value: tuple[float, ...], seed: int) -> "Wiggle":
+        bounded = slot.low is not None and slot.high is not None
+        tenth = (slot.high - slot.low) / 10 if slot.low is not None and slot.high is not None else 10.0
+        updates = {"seed": Parameter(rest=float(seed))}
+        if slot.kind == "colour":
+            updates["amplitude"] = Parameter(rest=0.1)
+            updates["low"], updates["high"] = Parameter(rest="#000000"), Parameter(rest="#ffffff")
+            return self.changed(**updates)
+        if bounded:
+            updates["amplitude"] = Parameter(rest=float(f"{tenth:.2g}"))
+        for name, side in (("low", -tenth), ("high", tenth)):
+            ends = tuple(v + side for v in value)
+            updates[name] = Parameter(rest=ends[0] if len(ends) == 1 else ends)
+        return self.changed(**updates)
+
+    def aside(self, slot: Slot) -> frozenset[str]:
+        other = {"amplitude", "direction"} if self.mode.rest == "within" else {"low", "high"}
+        return super().aside(slot) | other | (set() if slot.components > 1 else {"tied"})
 
     def fresh(self, new_id: str, seed: int) -> "Wiggle":
         return self.changed(id=new_id, seed=self.seed.changed(rest=float(seed)))

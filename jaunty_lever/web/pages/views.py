@@ -1,6 +1,6 @@
 """What the panels show, worked out from the document: fields, rows, stations, levers."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any
 
 from jaunty_lever.core.document.colours import hex_colour
@@ -81,9 +81,7 @@ def driven_of(index: SceneIndex, place: Place) -> Driven | None:
         return None
     for modifier in own.chain:
         whole = not modifier.windows and not modifier.strength.moves and modifier.strength.rest == 100
-        if modifier.references() and not modifier.bypassed and whole and getattr(modifier, "blend", None) is not None:
-            if modifier.blend.rest != "replace":
-                continue
+        if modifier.references() and modifier.decides() and whole and not modifier.bypassed:
             words = modifier.clause(SettingWords(index, modifier, place.slot)).removeprefix("follows ")
             return Driven(words, modifier.references()[0], modifier.id)
     return None
@@ -174,17 +172,15 @@ class ChainView:
     """The chain of the chosen parameter."""
 
     parameter: str
-    trail: tuple[tuple[str, str], ...]
     sentence: str
     field: Field
     bypassed: bool
     stations: tuple[Station, ...]
     keys: list[list[Any]]
-    components: int
     kind: str
     unit: str
-    followers: tuple[tuple[str, str], ...] = ()
-    crumbs: tuple[tuple[str, str], ...] = field(default=())
+    followers: tuple[tuple[str, str], ...]
+    crumbs: tuple[tuple[str, str], ...]
 
 
 def chain_view(scene: Scene, parameter: str) -> ChainView | None:
@@ -196,19 +192,15 @@ def chain_view(scene: Scene, parameter: str) -> ChainView | None:
     own = place.parameter
     stations = tuple(_station(index, place, modifier, k) for k, modifier in enumerate(own.chain))
     keys = [
-        [key.frame, key.ease if isinstance(key.ease, str) else list(key.ease), *_numbers(key.value, place)]
+        [key.frame, key.ease if isinstance(key.ease, str) else list(key.ease), *components(key.value, place.slot)]
         for key in own.keys
     ]
     return ChainView(
-        parameter=parameter, trail=place.trail, sentence=sentence(index, place),
+        parameter=parameter, sentence=sentence(index, place),
         field=field_of(index, place, parameter), bypassed=own.bypassed, stations=stations, keys=keys,
-        components=place.slot.components, kind=place.slot.kind, unit=place.slot.unit,
+        kind=place.slot.kind, unit=place.slot.unit,
         followers=followers_of(index, parameter), crumbs=_crumbs(index, place),
     )  # fmt: skip
-
-
-def _numbers(value: Any, place: Place) -> list[float]:
-    return list(components(value, place.slot))
 
 
 def _crumbs(index: SceneIndex, place: Place) -> tuple[tuple[str, str], ...]:
@@ -222,22 +214,11 @@ def _crumbs(index: SceneIndex, place: Place) -> tuple[tuple[str, str], ...]:
 
 def _station(index: SceneIndex, place: Place, modifier: Modifier, position: int) -> Station:
     main, more = [], []
-    names = slots_of(type(modifier))
+    names, aside = slots_of(type(modifier)), modifier.aside(place.slot) | {"strength"}
     for name in [*(name for name in names if name != "weights"), "weights"]:
-        slot = names[name]
-        if name == "strength" or (name == "weights" and place.slot.components == 1):
-            continue
-        shown = field_of(index, index.places[f"{modifier.id}.{name}"], None)
-        # What belongs to the other mode, or only to several components, would only be in the way.
-        if name in ("low", "high", "amplitude", "direction") and hasattr(modifier, "mode"):
-            within = modifier.mode.rest == "within"
-            if (name in ("low", "high")) != within:
-                continue
-            (main if name != "direction" else more).append(shown)
-            continue
-        if name == "tied" and place.slot.components == 1:
-            continue
-        (main if slot.main else more).append(shown)
+        if name not in aside:
+            shown = field_of(index, index.places[f"{modifier.id}.{name}"], None)
+            (main if names[name].main else more).append(shown)
     driver = None
     if modifier.references():
         words = SettingWords(index, modifier, place.slot).named(
