@@ -26,6 +26,7 @@ from jaunty_lever.core.document.ids import new_id
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import Edit
+from jaunty_lever.core.edits.base import free_name
 from jaunty_lever.core.edits.renumber import renumbered
 
 from .tables import ProjectRow, RevisionRow, now
@@ -224,8 +225,7 @@ class Store:
     def duplicate(self, project: str) -> State:
         """A copy of a project with a fresh history."""
         original = self.state(project).project
-        taken = {entry.name.casefold() for entry in self.entries()}
-        name = next(n for k in range(2, 10_000) if (n := f"{original.name[:110]} {k}").casefold() not in taken)
+        name = free_name(original.name, [entry.name for entry in self.entries()])
         copy = renumbered(original, new_id("copy"), new_seeds=False).changed(id=new_id("project"), name=name)
         return self.create(copy, f"Copied from {original.name}")
 

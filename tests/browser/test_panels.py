@@ -122,6 +122,10 @@ class Levers(BrowserTest):
         expect(page.locator("[data-lever]")).to_have_count(before + 1)
         return page.locator("[data-lever]", has_text=name).get_attribute("data-lever") or ""
 
+    def open_links(self, parameter: str) -> None:
+        self.field(parameter).locator("[data-menu]").click()
+        self.page.locator("#menu").get_by_role("menuitem", name="Link: follow a lever or a value …").click()
+
     def test_switch_choice_and_colour_levers_drive_what_fits_them(self) -> None:
         page = self.new_scene("Kinds of levers")
         layer = self.add_layer("Star")
@@ -129,8 +133,7 @@ class Levers(BrowserTest):
         wiggle = self.add_wiggle()
         switch = self.add_lever("Switch", "Shaken")
         colour = self.add_lever("Colour", "Paint")
-        self.field(f"{wiggle}.strength").locator("[data-menu]").click()
-        page.locator("#menu").get_by_role("menuitem", name="Link: follow a lever or a value …").click()
+        self.open_links(f"{wiggle}.strength")
         page.locator(f'[data-link-to="{switch}.value"]').click()
         expect(page.locator(f'[data-chain="{wiggle}.strength"]')).to_be_attached()
         follow = page.locator(".station[data-modifier]").get_attribute("data-modifier")
@@ -143,8 +146,7 @@ class Levers(BrowserTest):
         self.shown(f"{layer}.rotation")
         self.assertEqual(np.ptp(self.curve()), 0)
 
-        self.field(f"{layer}.fill.colour").locator("[data-menu]").click()
-        page.locator("#menu").get_by_role("menuitem", name="Link: follow a lever or a value …").click()
+        self.open_links(f"{layer}.fill.colour")
         expect(page.locator(f'[data-link-to="{switch}.value"]')).to_have_count(0)
         page.locator(f'[data-link-to="{colour}.value"]').click()
         self.shown(f"{layer}.fill.colour")

@@ -225,3 +225,35 @@ class Scenes(unittest.TestCase):
         kept = plain(before)
         apply(before, "set value", parameter="w.amplitude", value=99)
         self.assertEqual(plain(before), kept)
+
+
+class Names(unittest.TestCase):
+    def test_copies_count_on_and_stay_within_the_length_of_a_name(self) -> None:
+        long = "N" * 120
+        made = apply(project(), "change layer", layer="layer0", name=long)
+        for salt in "abc":
+            made = apply(made, "duplicate layers", layers=["layer0"], salt=salt)
+        names = [layer.name for layer in made.scenes[0].layers]
+        self.assertEqual(len(set(names)), 4)
+        self.assertLessEqual(max(map(len, names)), 120)
+        made = apply(apply(project(), "add lever", name="Gust 9", id="a"), "add lever", name="gust 9", id="b")
+        self.assertEqual(made.scenes[0].levers[1].name, "gust 10")
+
+
+class Suited(unittest.TestCase):
+    def test_a_new_wiggle_suits_what_it_is_put_on(self) -> None:
+        for parameter, amplitude, low in (
+            ("layer0.opacity", 10, 90), ("layer0.rotation", 10, -10), ("layer0.fill.colour", 0.1, "#000000"),
+            ("layer0.position", 10, (-10, -10)),
+        ):  # fmt: skip
+            made = apply(project(), "add modifier", parameter=parameter, modifier="wiggle", id="w", seed=77)
+            places = made.scenes[0].index.places
+            found = [places[f"w.{name}"].parameter.rest for name in ("amplitude", "low", "seed")]
+            self.assertEqual(found, [amplitude, low, 77], parameter)
+
+    def test_settings_that_mean_nothing_are_set_aside(self) -> None:
+        one = wiggling()
+        wiggle, places = one.index.modifiers["w"].modifier, one.index.places
+        self.assertEqual(wiggle.aside(places["layer0.rotation"].slot), {"weights", "tied", "low", "high"})
+        within = wiggle.changed(mode=wiggle.mode.changed(rest="within"))
+        self.assertEqual(within.aside(places["layer0.position"].slot), {"amplitude", "direction"})

@@ -8,14 +8,14 @@ from ..document.layers import Path
 from ..document.scene import Project, Scene
 from ..document.slots import components
 from ..edits.chains import offered
-from ..edits.renumber import _owners
+from ..edits.renumber import owners
 from ..evaluation.graph import circles, misfit
 from ..geometry.paths import path_outline
 
 
 def problems(project: Project) -> Iterator[str]:
     """Everything that is wrong, in the artist's words; nothing for a sound project."""
-    counted = Counter(owner.id for owner in _owners(project))
+    counted = Counter(owner.id for owner in owners(project))
     for owner, count in counted.items():
         if count > 1:
             yield f"The id “{owner}” stands {count} times; every id must be its own."

@@ -67,9 +67,15 @@ def _parameter(
 def _own(found: Found, owner: Model, owner_id: str, route: Route, trail: tuple[tuple[str, str], ...], top: str) -> None:
     for name, slot in slots_of(type(owner)).items():
         place_id = f"{owner_id}.{name}"
-        label = slot.label if owner_id == top else f"{slot.label}"
         _parameter(
-            found, place_id, getattr(owner, name), slot, (*route, name), (*trail, (place_id, label.lower())), top, name
+            found,
+            place_id,
+            getattr(owner, name),
+            slot,
+            (*route, name),
+            (*trail, (place_id, slot.label.lower())),
+            top,
+            name,
         )
 
 
@@ -149,10 +155,6 @@ class SceneIndex:
             for reference in entry.modifier.references():
                 found.setdefault(reference, []).append(entry)
         return found
-
-    def top_of(self, place: Place) -> str:
-        """The name of the layer or lever that a parameter belongs to."""
-        return place.trail[0][1]
 
     def by_name(self, text: str) -> tuple[Place, int | None]:
         """The parameter called `Lantern 3/opacity`, `Wind` or `Boat/position.x`, and its component.

@@ -1,6 +1,7 @@
 """Levers: the artist's own controls."""
 
 from functools import cached_property
+from itertools import cycle
 from typing import Literal
 
 from pydantic import Field, model_validator
@@ -57,9 +58,9 @@ def default_value(kind: str, options: tuple[str, ...]) -> bool | float | str:
 
 def lever_step(span: float) -> float:
     """The power of ten, or half of it, that divides a range into some hundred steps."""
-    step = 1e-4
+    step, factors = 1e-4, cycle((5, 2))
     while step * 200 < span:
-        step *= 5 if f"{step:.0e}".startswith("2") is False and f"{step:.0e}".startswith("1") else 2
+        step *= next(factors)
     return float(f"{step:.3g}")
 
 
@@ -72,10 +73,9 @@ def sensible_range(value: float, slot: Slot) -> tuple[float, float]:
         return min(0.0, value), max(100.0, value * 2)
     if slot.kind == "angle" and abs(value) <= 180:
         return (0.0 if low == 0 else -180.0), 180.0
-    reach = 1.0
+    reach, factors = 1.0, cycle((2, 2.5, 2))
     while reach < abs(value) * 2:
-        reach *= 2.5 if f"{reach:.0e}"[0] == "2" and reach % 1 == 0 else 2
-        reach = float(f"{reach:.2g}")
+        reach *= next(factors)
     reach = max(reach, 10.0 if not slot.step or slot.step >= 0.1 else 1.0)
     if value < 0 or (low is None and slot.kind == "length"):
         return -reach, reach

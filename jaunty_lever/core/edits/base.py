@@ -1,12 +1,12 @@
 """The base of every edit: a small model that makes a new project from an old one."""
 
+from collections.abc import Iterable
 from typing import Any, ClassVar
 
 from ..document.index import ModifierPlace, Place
 from ..document.layers import BaseLayer
 from ..document.lever import Lever
 from ..document.model import Model, with_route
-from ..document.parameter import Parameter
 from ..document.scene import Project, Scene
 
 
@@ -65,6 +65,19 @@ class SceneEdit(Edit):
         return self.title
 
 
+def free_name(name: str, taken: Iterable[str], most: int = 120) -> str:
+    """The name, or with the next free number behind it when it is taken; letter case does not matter."""
+    known = {other.casefold() for other in taken}
+    stem, number = name, 1
+    head, _, tail = name.rpartition(" ")
+    if head and tail.isdigit() and len(tail) < 9:
+        stem, number = head, int(tail)
+    while name.casefold() in known:
+        number += 1
+        name = f"{stem[: most - len(str(number)) - 1]} {number}"
+    return name
+
+
 def place_of(scene: Scene, parameter: str) -> Place:
     """Where a parameter stands, or Gone."""
     place = scene.index.places.get(parameter)
@@ -114,9 +127,3 @@ def title_of(place: Place) -> str:
     """Such as `Lantern 3: opacity`, for labels."""
     names = [label for _, label in place.trail]
     return names[0] if len(names) == 1 else f"{names[0]}: {' '.join(names[1:])}"
-
-
-__all__ = [
-    "Edit", "Gone", "Parameter", "Refused", "SceneEdit", "layer_of", "lever_of", "modifier_of", "place_of",
-    "title_of", "with_node", "with_parameter",
-]  # fmt: skip

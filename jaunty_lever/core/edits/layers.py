@@ -26,7 +26,7 @@ from ..document.slots import components
 from ..evaluation.sampler import Moments, Sampler
 from ..geometry.matrices import layer_matrix
 from ..geometry.paths import path_outline
-from .base import Refused, SceneEdit, layer_of, place_of, with_node, with_parameter
+from .base import Refused, SceneEdit, free_name, layer_of, place_of, with_node, with_parameter
 from .levers import without_links_to
 from .renumber import renumbered
 
@@ -34,25 +34,16 @@ MOST_LAYERS = 2000
 MOST_DEPTH = 24
 
 
-def _free_name(scene: Scene, name: str, taken: set[str] | None = None) -> str:
-    """The name, or with the next free number behind it when another layer has it."""
-    taken = {layer.name.casefold() for layer in scene.index.layers.values()} if taken is None else taken
-    stem, number = name, 1
-    head, _, tail = name.rpartition(" ")
-    if head and tail.isdigit():
-        stem, number = head, int(tail)
-    while name.casefold() in taken:
-        number += 1
-        name = f"{stem} {number}"
-    return name
+def _taken_names(scene: Scene) -> list[str]:
+    return [layer.name for layer in scene.index.layers.values()]
 
 
-def _renamed(scene: Scene, layer: BaseLayer, taken: set[str]) -> BaseLayer:
+def _renamed(layer: BaseLayer, taken: list[str]) -> BaseLayer:
     """The layer with names of its own, inside it too; the names it takes are added to `taken`."""
-    name = _free_name(scene, layer.name, taken)
-    taken.add(name.casefold())
+    name = free_name(layer.name, taken)
+    taken.append(name)
     if isinstance(layer, Group):
-        return layer.changed(name=name, layers=tuple(_renamed(scene, child, taken) for child in layer.layers))
+        return layer.changed(name=name, layers=tuple(_renamed(child, taken) for child in layer.layers))
     return layer.changed(name=name)
 
 
@@ -101,7 +92,7 @@ class AddLayer(SceneEdit):
             raise Refused("There is already a layer with that id.", self.id)
         cls = LAYER_KINDS[self.layer]
         where = self.position or ((scene.width / 2, scene.height / 2) if self.parent is None else (0.0, 0.0))
-        name = _free_name(scene, (self.name or cls.title).strip() or cls.title)
+        name = free_name((self.name or cls.title).strip() or cls.title, _taken_names(scene))
         try:
             made = cls.model_validate({"id": self.id, "name": name, "position": where} | self.fields)
         except ValidationError as error:
@@ -234,7 +225,7 @@ class GroupLayers(SceneEdit):
         chosen = tuple(layer_of(scene, layer) for layer in outer)
         top = scene.index.layer_routes[outer[-1]][-1]
         assert isinstance(top, int)
-        group = Group(id=self.id, name=_free_name(scene, "Group"), layers=chosen)
+        group = Group(id=self.id, name=free_name("Group", _taken_names(scene)), layers=chosen)
         for layer in outer:
             scene = _taken_out(scene, layer)
         return _put(scene, group, parent, top - len(outer) + 1)
@@ -253,7 +244,7 @@ class DuplicateLayers(SceneEdit):
     def apply_to(self, scene: Scene) -> Scene:
         for number, layer in enumerate(_outermost(scene, self.layers)):
             copy: Any = renumbered(layer_of(scene, layer), f"{self.salt}-{number}")
-            copy = _renamed(scene, copy, {other.name.casefold() for other in scene.index.layers.values()})
+            copy = _renamed(copy, _taken_names(scene))
             position = scene.index.layer_routes[layer][-1]
             assert isinstance(position, int)
             scene = _put(scene, copy, scene.index.parents[layer], position + 1)

@@ -12,17 +12,14 @@ from ..document.scene import Scene
 from ..document.slots import components, value_of
 from ..evaluation.sampler import Moments, Sampler
 from ..motion import Follow
-from .base import Refused, SceneEdit, lever_of, modifier_of, place_of, title_of, with_node, with_parameter
+from .base import Refused, SceneEdit, free_name, lever_of, modifier_of, place_of, title_of, with_node, with_parameter
 from .chains import with_modifier
 
 MOST_LEVERS = 200
 
 
-def _free_name(scene: Scene, name: str) -> str:
-    taken = {lever.name.casefold() for lever in scene.levers}
-    if name.casefold() not in taken:
-        return name
-    return next(f"{name} {k}" for k in range(2, MOST_LEVERS + 2) if f"{name} {k}".casefold() not in taken)
+def _names(scene: Scene) -> list[str]:
+    return [lever.name for lever in scene.levers]
 
 
 def _with_lever(scene: Scene, lever: Lever) -> Scene:
@@ -63,7 +60,7 @@ class AddLever(SceneEdit):
         )
         rest = default_value(self.lever, options) if self.value is None else self.value
         lever = _checked(
-            {"id": self.id, "name": _free_name(scene, self.name.strip()), "kind": self.lever, "group": self.group,
+            {"id": self.id, "name": free_name(self.name.strip(), _names(scene), 80), "kind": self.lever, "group": self.group,
              "low": low, "high": high, "options": options, "value": Parameter(rest=rest)}, self.id,
         )  # fmt: skip
         try:
@@ -113,7 +110,7 @@ class MakeLever(SceneEdit):
         name = (self.name or "").strip() or f"{place.trail[-1][1]}".capitalize()
         typed = own.typed[:1] if slot.kind not in ("colour", "choice", "switch") else ()
         lever = _checked(
-            {"id": self.id, "name": _free_name(scene, name), "kind": kind, "group": self.group, "low": low, "high": high,
+            {"id": self.id, "name": free_name(name, _names(scene), 80), "kind": kind, "group": self.group, "low": low, "high": high,
              "options": slot.options, "value": Parameter(rest=value, keys=own.keys, typed=typed)}, self.parameter,
         )  # fmt: skip
         scene = _with_lever(scene, lever)
@@ -232,9 +229,3 @@ class RemoveLever(SceneEdit):
         lever = lever_of(scene, self.lever)
         count = len(scene.index.followers.get(f"{lever.id}.value", []))
         return f"Lever {lever.name} deleted" + (f", which drove {count}" if count else "")
-
-
-def driven_by(scene: Scene, lever: str) -> list[str]:
-    """The labels of everything a lever drives."""
-    found = scene.index.followers.get(f"{lever}.value", [])
-    return [scene.index.places[entry.parameter].label for entry in found]

@@ -14,21 +14,22 @@ from ..document.scene import Scene
 Node = TypeVar("Node", bound=Model)
 
 
-def _owners(node: Any) -> list[Any]:
+def owners(node: Any) -> list[Any]:
+    """Everything with an id of its own inside a document node, the node itself included."""
     found = [node] if isinstance(node, BaseLayer | Stop | Lever | Modifier | Scene) else []
     if isinstance(node, Model):
         for name in type(node).model_fields:
-            found += _owners(getattr(node, name))
+            found += owners(getattr(node, name))
     elif isinstance(node, tuple):
         for part in node:
-            found += _owners(part)
+            found += owners(part)
     return found
 
 
 def renumbered(node: Node, salt: str, new_seeds: bool = True) -> Node:
     """A copy in which every layer, stop, lever and modifier has a new id, drawn from `salt`."""
     table = {}
-    for owner in _owners(node):
+    for owner in owners(node):
         prefix = "m" if isinstance(owner, Modifier) else owner.id.partition("-")[0]
         table[owner.id] = f"{prefix[:20]}-{blake2b(f'{salt} {owner.id}'.encode(), digest_size=5).hexdigest()}"
     random = np.random.default_rng(int.from_bytes(blake2b(salt.encode(), digest_size=8).digest(), "big"))

@@ -9,7 +9,7 @@ from ..document.keys import Finite
 from ..document.model import Model
 from ..document.parameter import Parameter, Window
 from ..document.scene import Project, Scene
-from .base import Edit, Refused, SceneEdit
+from .base import Edit, Refused, SceneEdit, free_name
 from .renumber import renumbered
 
 MOST_SCENES = 100
@@ -63,19 +63,15 @@ class AddScene(Edit):
         if project.scene(self.id) is not None:
             raise Refused("There is already a scene with that id.", self.id)
         fields = {name: getattr(self, name) for name in ("id", "width", "height", "fps", "length", "background")}
-        scene = _checked(fields | {"name": free_scene_name(project, self.name.strip())})
+        scene = _checked(fields | {"name": free_name(self.name.strip(), _names(project))})
         return project.changed(scenes=(*project.scenes, scene))
 
     def label(self, project: Project) -> str:
         return f"Scene {self.name.strip()} added"
 
 
-def free_scene_name(project: Project, name: str) -> str:
-    """The name, with a number behind it when another scene has it."""
-    taken = {scene.name.casefold() for scene in project.scenes}
-    if name.casefold() not in taken:
-        return name
-    return next(f"{name} {k}" for k in range(2, MOST_SCENES + 3) if f"{name} {k}".casefold() not in taken)
+def _names(project: Project) -> list[str]:
+    return [scene.name for scene in project.scenes]
 
 
 class DuplicateScene(SceneEdit):
@@ -88,7 +84,7 @@ class DuplicateScene(SceneEdit):
         if len(project.scenes) >= MOST_SCENES:
             raise Refused(f"A project has at most {MOST_SCENES} scenes.")
         scene = self.found(project)
-        copy = renumbered(scene, self.salt, new_seeds=False).changed(name=free_scene_name(project, scene.name))
+        copy = renumbered(scene, self.salt, new_seeds=False).changed(name=free_name(scene.name, _names(project)))
         at = [other.id for other in project.scenes].index(scene.id) + 1
         return project.changed(scenes=(*project.scenes[:at], copy, *project.scenes[at:]))
 

@@ -4,29 +4,14 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from ..document.colours import hex_colour
 from ..document.index import Place
 from ..document.keys import Ease, Finite, Key, Value
-from ..document.quantity import Unreadable, read_number, with_unit
+from ..document.quantity import Unreadable, read_number
 from ..document.scene import Scene
 from ..document.slots import components, value_of
 from ..evaluation.sampler import Moments, Sampler
+from ..words import said
 from .base import Refused, SceneEdit, place_of, title_of, with_parameter
-
-
-def said(value: Value, place: Place) -> str:
-    """A value as a label says it: `40 px`, `on`, `#e0b050`, `“Hello”`."""
-    slot = place.slot
-    if slot.kind == "text":
-        return f"“{str(value)[:24]}”"
-    if isinstance(value, str):
-        return value
-    numbers = components(value, slot)
-    if slot.kind == "switch":
-        return "on" if numbers[0] else "off"
-    if slot.kind == "colour":
-        return hex_colour(numbers)
-    return ", ".join(with_unit(number, slot.unit) for number in numbers)
 
 
 class SetValue(SceneEdit):
@@ -112,7 +97,8 @@ class SetValue(SceneEdit):
         if self.text is not None:
             shown = f" {self.text.strip()[:24]}"
         elif self.value is not None:
-            shown = f" {said(self.value, place)}" if self.component is None else f" {self.value}"
+            value = self.value[:24] if place.slot.kind == "text" and isinstance(self.value, str) else self.value
+            shown = f" {said(value, place.slot)}" if self.component is None else f" {self.value}"
         axis = f" {place.slot.component_names[self.component]}" if self.component and place.slot.component_names else ""
         at = f" at frame {self.frame or 0:g}" if own.keys or self.key else ""
         return f"{title_of(place)}{axis}{shown}{at}"

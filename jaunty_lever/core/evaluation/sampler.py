@@ -1,6 +1,8 @@
 """The sampler: any parameter of a scene at any array of times."""
 
+from collections.abc import Callable, Hashable, Iterable
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -16,6 +18,7 @@ from .cache import Cache, Fault
 from .upstream import Upstream
 
 Times = NDArray[np.float64]
+Result = TypeVar("Result")
 
 
 @dataclass(frozen=True)
@@ -61,21 +64,31 @@ class Sampler:
             return _resting(own, place.slot)
         if moments.grid is None:
             return self._last(place, moments)
-        key = (self.upstream.key(parameter), moments.grid)
-        entry = self.cache.get(key)
-        if entry is None:
-            before, self.faults = self.faults, {}
+
+        def work() -> Values:
             values = self._last(place, moments)
             values.setflags(write=False)
-            mine, self.faults = self.faults, before
-            self.cache.put(key, values, tuple(mine.values()), values.nbytes + 256)
-            entry = self.cache.get(key)
             self.computed.add(parameter)
-            self._note(mine.values())
             return values
-        self._note(entry.faults)
-        result: Values = entry.value
-        return result
+
+        key = (self.upstream.key(parameter), moments.grid)
+        return self.remembered(key, work, lambda values: values.nbytes + 256)
+
+    def remembered(self, key: Hashable, work: Callable[[], Result], size: Callable[[Result], int]) -> Result:
+        """`work()`, or what the cache holds of it; the faults found on the way are remembered with it."""
+        entry = self.cache.get(key)
+        if entry is not None:
+            self._note(entry.faults)
+            known: Result = entry.value
+            return known
+        before, self.faults = self.faults, {}
+        try:
+            made = work()
+        finally:
+            mine, self.faults = self.faults, before
+        self._note(mine.values())
+        self.cache.put(key, made, tuple(mine.values()), size(made))
+        return made
 
     def stations(self, parameter: str, moments: Moments) -> list[Values]:
         """What the resting value or keys give, and then what each modifier of the chain passes on."""
@@ -91,8 +104,8 @@ class Sampler:
         which = np.maximum(np.searchsorted(frames, moments.times, side="right") - 1, 0)
         return tuple(str(key.value) for key in own.keys), which
 
-    def _note(self, faults: object) -> None:
-        for fault in faults:  # type: ignore[attr-defined]
+    def _note(self, faults: Iterable[Fault]) -> None:
+        for fault in faults:
             key = (fault.modifier, fault.message)
             known = self.faults.get(key)
             if known is None or fault.time < known.time:
@@ -136,18 +149,14 @@ class Sampler:
         # Whole spans keep the remembered phase useful for many questions.
         low, high = float(min(0, np.floor(low / 8) * 8)), float(np.ceil(max(high, 1.0) / 8) * 8)
         key = ("phase", self.upstream.key(parameter), low, high)
-        entry = self.cache.get(key)
-        if entry is not None:
-            phase: Phase = entry.value
-            return phase
 
         def rate(times: Times) -> Times:
             values = self._last(place, Moments(times))[:, 0]
             return np.broadcast_to(np.maximum(values, 0.0), times.shape)
 
-        phase = Phase(rate, self.upstream.breaks(parameter), low, high)
-        self.cache.put(key, phase, (), phase.powers.nbytes * 2)
-        return phase
+        return self.remembered(
+            key, lambda: Phase(rate, self.upstream.breaks(parameter), low, high), lambda phase: phase.powers.nbytes * 2
+        )
 
 
 def _resting(own: Parameter, slot: Slot) -> Values:

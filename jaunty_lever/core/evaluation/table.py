@@ -4,7 +4,7 @@ A table is a tree of drawn layers whose values are channels. A channel has one r
 row per frame, and carries the hash of its content, so that whoever has it already need not get it again.
 """
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from hashlib import blake2b
 from typing import Any
@@ -19,7 +19,7 @@ from ..geometry.outline import Outline
 from ..geometry.paths import path_outline
 from ..geometry.shapes import SHAPES
 from ..geometry.text import text_outline
-from .sampler import Moments, Sampler
+from .sampler import Moments, Result, Sampler
 
 Rows = NDArray[np.float32]
 
@@ -115,29 +115,23 @@ def _placing(sampler: Sampler, layer: str, moments: Moments) -> NDArray[np.float
     return layer_matrix(position, rotation, scale, pivot)
 
 
+def _size(made: Any) -> int:
+    channels = [made] if isinstance(made, Channel) else [*(variant.points for variant in made[0]), made[1]]
+    return sum(one.rows.nbytes + 200 for one in channels)
+
+
 class _Maker:
     def __init__(self, sampler: Sampler, moments: Moments) -> None:
         self.sampler, self.moments = sampler, moments
 
-    def _remembered(self, what: str, parameters: list[str], work: Any) -> Any:
+    def _remembered(self, what: str, parameters: list[str], work: Callable[[], Result]) -> Result:
         """`work()`, remembered under everything upstream of the parameters it reads."""
         if self.moments.grid is None:
             return work()
         whole = blake2b(what.encode(), digest_size=16)
         for parameter in parameters:
             whole.update(self.sampler.upstream.key(parameter))
-        key = ("table", whole.digest(), self.moments.grid)
-        entry = self.sampler.cache.get(key)
-        if entry is not None:
-            self.sampler._note(entry.faults)
-            return entry.value
-        before, self.sampler.faults = self.sampler.faults, {}
-        made = work()
-        mine, self.sampler.faults = self.sampler.faults, before
-        self.sampler._note(mine.values())
-        channels = [made] if isinstance(made, Channel) else [v.points for v in made[0]] + [made[1]]
-        size = sum(c.rows.nbytes + 200 for c in channels)
-        self.sampler.cache.put(key, made, tuple(mine.values()), size)
+        made: Result = self.sampler.remembered(("table", whole.digest(), self.moments.grid), work, _size)
         return made
 
     def channel(self, parameter: str, factor: float = 1.0) -> Channel:

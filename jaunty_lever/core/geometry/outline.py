@@ -8,9 +8,6 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 
-#: How many numbers each verb uses: move, line, quadratic, cubic, close.
-ARITY = {"M": 2, "L": 2, "Q": 4, "C": 6, "Z": 0}
-
 
 @dataclass(frozen=True)
 class Outline:
