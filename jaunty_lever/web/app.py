@@ -1,7 +1,6 @@
 """The application: its parts put together, and what happens when something is wrong."""
 
 import logging
-import sqlite3
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from importlib.resources import files
@@ -92,8 +91,7 @@ def _said(status: int):  # type: ignore[no-untyped-def]
 
 async def _no_room(request: Request, error: Exception) -> Response:
     log.error("the database could not be written: %s", error)
-    full = isinstance(error.__cause__ and getattr(error.__cause__, "orig", None), sqlite3.OperationalError)
-    why = "the disk is full" if "full" in str(error) else f"the database says “{error}”" if full else str(error)
+    why = "the disk is full" if "full" in str(error) else f"the database says “{error}”"
     return _answer(request, 507, f"This could not be saved: {why}. Nothing was changed. Make room, then do it again.")
 
 

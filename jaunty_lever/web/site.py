@@ -4,7 +4,7 @@ import asyncio
 import hashlib
 from collections import OrderedDict
 from functools import cache
-from importlib.resources import files
+from importlib.resources import as_file, files
 from pathlib import Path
 from threading import Lock
 from typing import Any
@@ -100,9 +100,9 @@ def site_of(request: Request) -> Site:
 def _stamp() -> str:
     """A hash of all static files, so that browsers fetch them anew after an update."""
     whole = hashlib.blake2b(__version__.encode(), digest_size=5)
-    static = files("jaunty_lever") / "web/static"
-    for name in ["app.css", *sorted(entry.name for entry in (static / "js").iterdir())]:
-        whole.update((static / name if name == "app.css" else static / "js" / name).read_bytes())
+    with as_file(files("jaunty_lever") / "web/static") as static:
+        for path in sorted(path for path in static.rglob("*") if path.suffix in (".css", ".js", ".svg")):
+            whole.update(path.read_bytes())
     return whole.hexdigest()
 
 

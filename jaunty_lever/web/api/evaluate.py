@@ -1,5 +1,6 @@
 """Values for the browser: frame tables, curves, and the same with edits tried but not kept."""
 
+from hashlib import blake2b
 from typing import Any
 
 import msgpack
@@ -11,6 +12,7 @@ from starlette.responses import Response
 from jaunty_lever.core.document.scene import MOST_FRAMES, Project, Scene
 from jaunty_lever.core.document.slots import slots_of
 from jaunty_lever.core.edits import AnyEdit, Gone
+from jaunty_lever.core.edits.base import with_node
 from jaunty_lever.core.evaluation.sampler import Moments, Sampler
 from jaunty_lever.core.evaluation.table import Channel, Drawn, channel, frame_table, world_matrix
 
@@ -119,8 +121,6 @@ def _small(sampler: Sampler, asked: str, moments: Moments, made: Answer) -> str 
 
 
 def _token(made: Answer) -> str:
-    from hashlib import blake2b
-
     return blake2b("".join(sorted(made.held)).encode(), digest_size=12).hexdigest()
 
 
@@ -157,8 +157,6 @@ def _ghost(site: Site, scene: Scene, layer: str | None, start: int, stop: int, m
     """The layer (in its groups) as it would be drawn with all its own chains bypassed."""
     if layer is None or layer not in scene.index.layers:
         return None
-    from jaunty_lever.core.edits.base import with_node
-
     node = scene.index.layers[layer]
     still = {n: p.changed(bypassed=True) for n in slots_of(type(node)) if (p := getattr(node, n)).chain}
     if not still:

@@ -5,7 +5,7 @@ from starlette.responses import HTMLResponse
 
 from jaunty_lever.core.document.colours import hex_colour
 from jaunty_lever.core.document.layers import LAYER_KINDS
-from jaunty_lever.core.document.scene import Project
+from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits.base import lever_of, place_of
 from jaunty_lever.core.edits.chains import AddModifier, offered
 from jaunty_lever.core.evaluation.graph import misfit, path_between
@@ -125,7 +125,7 @@ def link(project: str, scene: str, parameter: str, request: Request) -> HTMLResp
     return page("sheets/find.html", places=drivers, link=follower)
 
 
-def _places(scene) -> list[tuple[str, str, str]]:  # type: ignore[no-untyped-def]
+def _places(scene: Scene) -> list[tuple[str, str, str]]:
     levers = {f"{lever.id}.value" for lever in scene.levers}
     found = [
         (place.id, place.label, "lever" if place.id in levers else "modifier" if place.within else "layer")

@@ -5,7 +5,7 @@ from datetime import datetime
 from threading import Lock
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Form, Request, UploadFile
+from fastapi import APIRouter, Depends, Form, Request, UploadFile
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 
 from jaunty_lever.core.document.ids import new_id
@@ -83,10 +83,16 @@ def _scene_edit(form: dict[str, str], number: int) -> AddScene:
         raise Refused("The frame rate and the length must be numbers, such as 30 and 300, or 10s.", "fps") from None
 
 
+async def _typed(request: Request) -> dict[str, str]:
+    return {key: str(value) for key, value in (await request.form()).items()}
+
+
+Typed = Annotated[dict[str, str], Depends(_typed)]
+
+
 @router.post("/projects")
-async def new_project(request: Request) -> Response:
+def new_project(request: Request, form: Typed) -> Response:
     """A new project with a first scene; leads to its Bench."""
-    form = {key: str(value) for key, value in (await request.form()).items()}
     name = form.get("project", "").strip() or "Untitled"
     if len(name) > 120:
         raise Refused("A project's name has at most 120 letters.", "project")
@@ -98,10 +104,9 @@ async def new_project(request: Request) -> Response:
 
 
 @router.post("/projects/{project}/scenes")
-async def new_scene(project: str, request: Request) -> Response:
+def new_scene(project: str, request: Request, form: Typed) -> Response:
     """A new scene in a project; leads to its Bench."""
     site = site_of(request)
-    form = {key: str(value) for key, value in (await request.form()).items()}
     edit = _scene_edit(form, len(site.store.state(project).project.scenes) + 1)
     state, label = site.store.edit(project, edit)
     site.announce(project, state, label, "")
@@ -173,10 +178,10 @@ def _edited(request: Request, project: str, edit: Any) -> HTMLResponse:
 
 
 @router.post("/import")
-async def bring_in(request: Request, file: UploadFile) -> HTMLResponse:
+def bring_in(request: Request, file: UploadFile) -> HTMLResponse:
     """A project file becomes a project on the Shelf."""
     site = site_of(request)
-    content = await file.read(MOST_BYTES + 1)
+    content = file.file.read(MOST_BYTES + 1)
     try:
         state = site.store.create(read(content), f"Brought in from {file.filename or 'a file'}")
     except BadFile as error:

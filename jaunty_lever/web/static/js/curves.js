@@ -242,7 +242,6 @@ export function drawCurves() {
 
 on("values", drawCurves);
 on("frame", drawCurves);
-on("panels", drawCurves);
 addEventListener("resize", drawCurves);
 
 // Keys on the first curve.

@@ -2,7 +2,7 @@
 import { bench, emit } from "./state.js";
 import { keep } from "./server.js";
 import { closeSheet } from "./menus.js";
-import { say } from "./notes.js";
+import { say, tellForm } from "./notes.js";
 
 function wrong(form, error) {
   const place = form.querySelector("[data-error]");
@@ -98,14 +98,5 @@ function remove(lever, form) {
 
 // Forms that go to the server by themselves (exports): what it says when something is wrong belongs into the form.
 document.addEventListener("htmx:after:request", (event) => {
-  const ctx = event.detail?.ctx;
-  const form = ctx?.sourceElement?.closest?.("[data-form]");
-  const status = ctx?.response?.status ?? 0;
-  if (!form) return;
-  const place = form.querySelector("[data-error]");
-  if (status >= 400) {
-    try { place.textContent = JSON.parse(ctx.text).message; } catch { place.textContent = "That did not work."; }
-    place.hidden = false;
-    ctx.swap = "none";
-  } else place.hidden = true;
+  if (tellForm(event) && event.detail.ctx.sourceElement?.closest?.("[data-form]")) event.detail.ctx.swap = "none";
 });

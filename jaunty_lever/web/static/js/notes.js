@@ -16,6 +16,20 @@ export function say(words, mood = "plain", action = null) {
   setTimeout(() => note.remove(), mood === "bad" ? 9000 : 3500);
 }
 
+// What the server said about a form it was sent: into the form, or out of it when all is well. Whether it was refused.
+export function tellForm(event) {
+  const ctx = event.detail?.ctx;
+  const place = ctx?.sourceElement?.closest?.("[data-form]")?.querySelector("[data-error]");
+  const refused = (ctx?.response?.status ?? 0) >= 400;
+  if (place) {
+    place.hidden = !refused;
+    if (refused) {
+      try { place.textContent = JSON.parse(ctx.text).message; } catch { place.textContent = "That did not work."; }
+    }
+  }
+  return refused;
+}
+
 let shown = null;
 
 export function clearComplaint() {

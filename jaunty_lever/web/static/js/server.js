@@ -197,7 +197,6 @@ export async function refresh() {
   const parsed = new DOMParser().parseFromString(text, "text/html");
   for (const id of ["head-state", "layers", "levers", "chain"]) {
     const fresh = parsed.getElementById(id);
-    emit("before panel", id);
     await htmx.swap({ target: `#${id}`, text: fresh.innerHTML, swap: "innerMorph" });
   }
   bench.parameter = document.querySelector("[data-chain]")?.dataset.chain ?? null;

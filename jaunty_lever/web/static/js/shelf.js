@@ -1,4 +1,6 @@
 // The Shelf: stills that move when pointed at, dialogs, and dropped files.
+import { tellForm } from "./notes.js";
+
 const FRAMES = 24;
 const strips = new Map();
 
@@ -92,18 +94,10 @@ document.addEventListener("htmx:before:swap", (event) => {
 });
 document.addEventListener("htmx:after:request", (event) => {
   const ctx = event.detail?.ctx;
-  const status = ctx?.response?.status ?? 0;
-  const form = ctx?.sourceElement?.closest?.("[data-form]");
-  if (status >= 400) {
-    let message = "That did not work.";
-    try { message = JSON.parse(ctx.text).message; } catch { /* a page, not a message */ }
-    if (form) {
-      const place = form.querySelector("[data-error]");
-      place.textContent = message;
-      place.hidden = false;
-    }
-  } else if (form?.closest("dialog#rename")) rename.close();
-  else if (status === 200) document.getElementById("problems").replaceChildren();
+  if (!tellForm(event)) {
+    if (ctx?.sourceElement?.closest?.("dialog#rename")) rename.close();
+    else if (ctx?.response?.status === 200) document.getElementById("problems").replaceChildren();
+  }
   if (ctx?.sourceElement?.matches?.(".import")) ctx.sourceElement.reset();
 });
 document.addEventListener("htmx:after:swap", () => {

@@ -55,8 +55,3 @@ export function chosenQuery() {
   if (bench.parameter) kept.set("parameter", bench.parameter);
   return kept;
 }
-
-// The layer that a parameter belongs to, when it is a layer's; its modifiers count too.
-export function owningLayer() {
-  return bench.layers.length ? bench.layers[bench.layers.length - 1] : null;
-}

@@ -114,5 +114,4 @@ document.addEventListener("dblclick", (event) => {
     windows: windows.map(([start, end, fade_in, fade_out]) => ({ start, end, fade_in, fade_out })) }]).catch((error) => complainAt(canvas, error.message));
 });
 
-on("panels", drawWindows);
 addEventListener("resize", drawWindows);
