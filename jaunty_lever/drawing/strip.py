@@ -10,7 +10,7 @@ from .frames import draw
 def draw_strip(table: Table, count: int, width: int) -> bytes:
     """PNG with the first `count` frames of a table side by side, each `width` pixels wide."""
     scale = width / table.width
-    height = max(1, min(round(table.height * scale), 480))
+    height = max(1, min(round(table.height * scale), 2 * width))
     surface = skia.Surface.MakeRaster(skia.ImageInfo.MakeN32Premul(width * count, height))
     with surface as canvas:
         for k in range(count):

@@ -23,7 +23,7 @@ from ..site import Site, page, site_of
 
 router = APIRouter()
 
-STILLS = 24
+STILLS, STILL_WIDTH = 24, 400
 _strips: OrderedDict[tuple[str, str, int], bytes] = OrderedDict()
 _strips_lock = Lock()
 
@@ -50,13 +50,21 @@ def _shelf(site: Site) -> list[dict[str, Any]]:
 
 
 def _listing(site: Site, toast: str = "", undo: str = "") -> HTMLResponse:
-    return page("shelf_list.html", shelf=_shelf(site), toast=toast, undo=undo)
+    return page("shelf_list.html", shelf=_shelf(site), still_width=STILL_WIDTH, toast=toast, undo=undo)
 
 
 @router.get("/")
 def shelf(request: Request) -> HTMLResponse:
     """All projects with their scenes."""
-    return page("shelf.html", shelf=_shelf(site_of(request)), sizes=SIZES, rates=RATES, toast="", undo="")
+    return page(
+        "shelf.html",
+        shelf=_shelf(site_of(request)),
+        sizes=SIZES,
+        rates=RATES,
+        still_width=STILL_WIDTH,
+        toast="",
+        undo="",
+    )
 
 
 def _whole(text: str, name: str) -> int:
@@ -206,7 +214,7 @@ def strip(project: str, scene: str, request: Request) -> Response:
         here = scene_in(state.project, scene)
         step = here.length / STILLS
         table = frame_table(Sampler(here), Moments.frames(here.fps, 0, here.length, step))
-        content = draw_strip(table, min(STILLS, table.frames), 240)
+        content = draw_strip(table, min(STILLS, table.frames), STILL_WIDTH)
         with _strips_lock:
             _strips[key] = content
             while len(_strips) > 200:

@@ -17,7 +17,7 @@ async function stripOf(still) {
 function show(still, image, frame) {
   const canvas = still.querySelector("canvas");
   const context = canvas.getContext("2d");
-  const width = 240, height = image.height;
+  const width = Number(still.dataset.width), height = image.height;
   const scale = Math.min(canvas.width / width, canvas.height / height);
   context.clearRect(0, 0, canvas.width, canvas.height);
   context.drawImage(image, frame * width, 0, width, height, (canvas.width - width * scale) / 2, (canvas.height - height * scale) / 2, width * scale, height * scale);
@@ -41,7 +41,7 @@ async function start(still) {
   if (moving?.still === still) return;
   stop();
   const image = await stripOf(still);
-  const count = Math.round(image.width / 240);
+  const count = Math.round(image.width / Number(still.dataset.width));
   let frame = 0;
   moving = { still, timer: setInterval(() => { frame = (frame + 1) % Math.min(count, FRAMES); show(still, image, frame); still.dataset.frame = frame; }, 110) };
 }
