@@ -60,10 +60,12 @@ class Chains(unittest.TestCase):
         made = apply(project(one), "add modifier", parameter="layer0.rotation", modifier="wiggle", id="w", seed=3)
         targets = [f"layer{k}.rotation" for k in range(1, 6)]
         apart = apply(made, "paste chain", source="layer0.rotation", targets=targets)
-        motions = [values(apart, f"layer{k}.rotation")[:, 0] for k in range(6)]
+        # Some two hundred periods: over a handful of them, two random motions may look alike by chance.
+        long = np.arange(3000) / 30
+        motions = [Sampler(apart.scenes[0]).sample(f"layer{k}.rotation", long)[:, 0] for k in range(6)]
         for k in range(6):
             for j in range(k):
-                self.assertLess(abs(np.corrcoef(motions[k], motions[j])[0, 1]), 0.9)
+                self.assertLess(abs(np.corrcoef(motions[k], motions[j])[0, 1]), 0.5)
         together = apply(made, "paste chain", source="layer0.rotation", targets=targets, in_step=True)
         np.testing.assert_array_equal(values(together, "layer5.rotation"), values(together, "layer0.rotation"))
         ids = [entry.modifier.id for entry in together.scenes[0].index.modifiers.values()]
