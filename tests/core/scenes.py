@@ -5,7 +5,9 @@ from typing import Any
 from hypothesis import strategies as st
 
 from jaunty_lever.core.document.scene import Project, Scene
+from jaunty_lever.core.document.slots import Slot, slots_of
 from jaunty_lever.core.edits import EDIT
+from jaunty_lever.core.motion import MODIFIERS
 
 
 def scene(
@@ -73,6 +75,56 @@ def wiggles(id: str) -> st.SearchStrategy[dict[str, Any]]:
             "strength": settings(0, 100), "bypassed": st.sampled_from([False, False, False, True]),
         }
     )  # fmt: skip
+
+
+def _setting(slot: Slot) -> st.SearchStrategy[Any]:
+    """A setting inside, at the ends of and outside its useful range, at rest or keyed."""
+    if slot.kind == "switch":
+        return st.booleans()
+    if slot.kind == "choice":
+        still = st.sampled_from(slot.options)
+        return still | st.tuples(still, still).map(
+            lambda two: {"rest": two[0], "keys": [{"frame": 15, "value": two[0]}, {"frame": 70, "value": two[1]}]}
+        )
+    low = slot.low if slot.low is not None else -50.0
+    high = min(slot.high if slot.high is not None else 50.0, low + 400)
+    ends = st.sampled_from([low, high, 0.0, slot.default if isinstance(slot.default, float) else 1.0])
+    if slot.whole:
+        return st.integers(int(low) - 1, int(high) + 1) | ends.map(round)
+    inside = st.floats(low, high)
+    wide = st.floats(low - 20, high + 20)
+    return inside | ends | wide | keys(low, high).filter(bool).map(lambda k: {"rest": low, "keys": k})
+
+
+def modifiers(id: str, group: str = "number", kinds: tuple[str, ...] = ()) -> st.SearchStrategy[dict[str, Any]]:
+    """Any modifier that suits a parameter of this group, with any of its settings set to anything."""
+    some = [cls for name, cls in MODIFIERS.items() if group in cls.kinds and (not kinds or name in kinds) and not cls.linked]
+
+    def settled(cls: Any) -> st.SearchStrategy[dict[str, Any]]:
+        own = {n: _setting(s) for n, s in slots_of(cls).items() if group == "number" or s.owner not in ("value", "weights")}
+        return st.fixed_dictionaries(
+            {"kind": st.just(cls.model_fields["kind"].default), "id": st.just(id)},
+            optional=own | {"windows": _windows, "bypassed": st.sampled_from([False, False, True])},
+        )
+
+    return st.sampled_from(some).flatmap(settled)
+
+
+@st.composite
+def rigs_of_all(draw: st.DrawFn) -> dict[str, Any]:
+    """Chains of up to five modifiers of any kind, on a keyed number, on a vector and on a lever they follow."""
+    def chain(name: str, group: str, most: int) -> list[dict[str, Any]]:
+        return [draw(modifiers(f"{name}{k}", group)) for k in range(draw(st.integers(1, most)))]
+
+    follow = {"kind": "follow", "id": "f", "driver": "lever.value", "times": draw(st.floats(-3, 3)), "delay": draw(st.floats(-1, 1))}
+    numbers = chain("a", "number", 4)
+    numbers.insert(draw(st.integers(0, len(numbers))), follow)
+    own = {"rest": draw(st.floats(-100, 100)), "keys": draw(keys(-100, 100)), "chain": numbers}
+    point = st.tuples(st.floats(-100, 100), st.floats(-100, 100)).map(list)
+    some = [{"frame": f, "value": draw(point), "ease": draw(_eases)} for f in draw(st.sampled_from([(), (10,), (10, 40.5)]))]
+    vector = {"rest": [10, 20], "keys": some, "chain": chain("b", "vector", 3)}
+    lever = {"id": "lever", "name": "Wind", "value": {"rest": 3, "keys": draw(keys(0, 10)), "chain": chain("c", "number", 2)}}
+    return {"layers": [{"rotation": own, "position": vector}], "levers": (lever,)}
 
 
 @st.composite

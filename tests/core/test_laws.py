@@ -29,7 +29,7 @@ lawful = settings(
 
 class Laws(unittest.TestCase):
     @lawful
-    @given(scenes.rigs(), st.randoms(use_true_random=False))
+    @given(scenes.rigs() | scenes.rigs_of_all(), st.randoms(use_true_random=False))
     def test_any_order_gives_equal_numbers(self, rig: dict[str, Any], random: Any) -> None:
         one = scenes.rigged(rig)
         times = np.arange(120) / 30
@@ -47,7 +47,7 @@ class Laws(unittest.TestCase):
             np.testing.assert_array_equal(whole, forward)
 
     @lawful
-    @given(scenes.rigs())
+    @given(scenes.rigs() | scenes.rigs_of_all())
     def test_doubling_the_frame_rate_leaves_values_at_shared_times(self, rig: dict[str, Any]) -> None:
         rig = copy.deepcopy(rig)
         for chain in (
@@ -56,7 +56,7 @@ class Laws(unittest.TestCase):
             rig["levers"][0]["value"]["chain"],
         ):
             for modifier in chain:
-                if modifier["kind"] == "wiggle" and modifier["character"] not in (
+                if modifier["kind"] == "wiggle" and modifier.get("character", "smooth") not in (
                     "smooth",
                     "billow",
                     "ridged",
@@ -72,7 +72,10 @@ class Laws(unittest.TestCase):
             )
 
     @lawful
-    @given(scenes.wiggles("w"), scenes.keys(-50, 50), st.sampled_from(["window", "strength", "bypass", "share"]))
+    @given(
+        scenes.wiggles("w") | scenes.modifiers("w"), scenes.keys(-50, 50),
+        st.sampled_from(["window", "strength", "bypass", "share"]),
+    )  # fmt: skip
     def test_what_is_off_leaves_the_value_untouched(self, wiggle: dict[str, Any], keys: Any, how: str) -> None:
         off = {
             "window": {"windows": [{"start": 40, "end": 60, "fade_in": 5, "fade_out": 5}], "strength": 100},
@@ -85,7 +88,7 @@ class Laws(unittest.TestCase):
         np.testing.assert_array_equal(rigged, bare)
 
     @lawful
-    @given(scenes.rigs())
+    @given(scenes.rigs() | scenes.rigs_of_all())
     def test_no_modifier_writes_into_what_it_was_given(self, rig: dict[str, Any]) -> None:
         one = scenes.rigged(rig)
         moments = Moments.frames(30, 0, 90)
@@ -97,7 +100,7 @@ class Laws(unittest.TestCase):
                 np.testing.assert_array_equal(kept, fresh)
 
     @lawful
-    @given(scenes.rigs())
+    @given(scenes.rigs() | scenes.rigs_of_all())
     def test_one_thread_or_several_give_identical_numbers(self, rig: dict[str, Any]) -> None:
         one = scenes.rigged(rig)
         times = np.arange(200) / 50
@@ -111,7 +114,7 @@ class Laws(unittest.TestCase):
                     np.testing.assert_array_equal(values, plain)
 
     @lawful
-    @given(scenes.rigs())
+    @given(scenes.rigs() | scenes.rigs_of_all())
     def test_every_value_is_finite(self, rig: dict[str, Any]) -> None:
         sampler = Sampler(scenes.rigged(rig))
         for parameter in WATCHED:

@@ -1,5 +1,6 @@
 """The parameter, and the base of all modifiers, which are made of parameters in turn."""
 
+from dataclasses import dataclass
 from functools import cached_property
 from hashlib import blake2b
 from typing import TYPE_CHECKING, Any, ClassVar, Protocol
@@ -81,6 +82,20 @@ class SignalLike(Protocol):
     @property
     def values(self) -> Values: ...
     def at(self, times: NDArray[np.float64]) -> Values: ...
+    @property
+    def keys(self) -> "KeyedLike | None": ...
+
+
+class KeyedLike(Protocol):
+    """The keys of a parameter that has two or more."""
+
+    times: NDArray[np.float64]
+    values: Values
+
+    @property
+    def parts(self) -> tuple[NDArray[np.float64], ...]: ...
+    def at(self, times: NDArray[np.float64]) -> Values: ...
+    def slope(self, position: int, fps: float, before: bool = True) -> NDArray[np.float64]: ...
 
 
 class MomentsLike(Protocol):
@@ -97,6 +112,7 @@ class MomentsLike(Protocol):
     def switch(self, name: str) -> bool: ...
     def phase(self, name: str) -> Values: ...
     def phase_at(self, name: str, times: NDArray[np.float64]) -> Values: ...
+    def integral(self, name: str, component: int) -> Values: ...
     def driver(self, reference: str, component: int | None, times: NDArray[np.float64]) -> Values: ...
     def fault(self, wrong: NDArray[np.bool_], message: str) -> None: ...
 
@@ -112,13 +128,57 @@ class Words(Protocol):
     def named(self, reference: str, component: int | None = None) -> str: ...
 
 
+@dataclass(frozen=True)
+class Mend:
+    """Something that puts a puzzle right with one press: edits of the scene, as plain data."""
+
+    label: str
+    edits: tuple[dict[str, Any], ...]
+
+
+@dataclass(frozen=True)
+class Note:
+    """What a station says about itself: a figure worth knowing or, with `warn`, why it does nothing."""
+
+    text: str
+    warn: bool = False
+    mends: tuple[Mend, ...] = ()
+
+
+class Seen(Protocol):
+    """A modifier at work in its chain, over the frames of the whole scene."""
+
+    slot: Slot
+    parameter: str
+    position: int
+    fps: float
+    length: int
+    keys: KeyedLike | None
+    own: Parameter
+
+    @property
+    def incoming(self) -> Values: ...
+    def number(self, name: str) -> Values: ...
+    def choice(self, name: str) -> str: ...
+    def said(self, value: float) -> str: ...
+
+
 class Modifier(Model):
-    """One step of a chain. Every number in it is a parameter itself."""
+    """One step of a chain. Every number in it is a parameter itself.
+
+    The class variables feed its entry in the adding sheet and its reference page: `formula` is its
+    mathematics in one or two lines, `linked` says that it needs a driver and is made by linking, `faults` what can make no sense in it, `example` the fields of a
+    parameter (keys or resting value) and the settings with which its page plots it.
+    """
 
     title: ClassVar[str] = ""
     purpose: ClassVar[str] = ""
     does: ClassVar[str] = ""
     kinds: ClassVar[tuple[str, ...]] = ()
+    linked: ClassVar[bool] = False
+    formula: ClassVar[tuple[str, ...]] = ()
+    faults: ClassVar[tuple[str, ...]] = ()
+    example: ClassVar[dict[str, Any]] = {}
 
     id: Id
     kind: str
@@ -168,6 +228,10 @@ class Modifier(Model):
     def decides(self) -> bool:
         """Whether what comes in makes no difference to what goes out, at full strength."""
         return False
+
+    def notes(self, seen: Seen) -> tuple[Note, ...]:
+        """What its station tells about it besides its settings."""
+        return ()
 
     def fresh(self, new_id: str, seed: int) -> "Modifier":
         """A copy for another parameter, with an id (and, where it is random, a seed) of its own."""

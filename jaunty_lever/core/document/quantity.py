@@ -118,7 +118,7 @@ def read_number(text: str, slot: Slot, fps: float) -> float:
         if isinstance(error.orig_exc, Unreadable):
             raise error.orig_exc from None
         raise Unreadable("That number is too large.") from None
-    wanted = _DIMENSIONS.get(slot.unit, "")
+    wanted = _DIMENSIONS.get(slot.unit.partition("/")[0], "")
     if dimension == "percentage" and not wanted:
         value, dimension = value / 100, ""
     if dimension and dimension != wanted:
@@ -140,4 +140,4 @@ def with_unit(value: float, unit: str, digits: int = 2) -> str:
     number = plain_number(value, digits)
     if unit == "Hz":
         return {"1": "once a second", "2": "twice a second"}.get(number, f"{number} times a second")
-    return number + (unit if unit == "°" else f" {unit}" if unit else "")
+    return number + (unit if unit.startswith("°") else f" {unit}" if unit else "")

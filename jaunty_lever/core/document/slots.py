@@ -34,7 +34,8 @@ class Slot:
 
     `low` and `high` bound the useful range (None: open). `owner` says how a setting takes after the
     parameter it belongs to: "value" (a value of the same kind), "step" (a difference of such
-    values) or "weights" (one plain number per component).
+    values), "rate" (such a difference a second), "span" (a single difference, whatever the number of
+    components), "acceleration" (a span a second, each second) or "weights" (one plain number per component).
     """
 
     kind: Kind
@@ -74,6 +75,11 @@ class Slot:
             return self
         if self.owner == "weights":
             return replace(self, components=owner.components)
+        if self.owner in ("span", "acceleration"):
+            return replace(self, unit=owner.unit if self.owner == "span" else f"{owner.unit}/s²")
+        if self.owner == "rate":
+            kind: Kind = "vector" if owner.components > 1 else "number"
+            return replace(self, kind=kind, unit=f"{owner.unit}/s", components=owner.components)
         if owner.kind in STEPPED_KINDS:
             return replace(self, kind="number", unit="", components=1)
         if owner.kind == "colour" and self.owner == "step":

@@ -54,7 +54,7 @@ class AddModifier(SceneEdit):
 
     def apply_to(self, scene: Scene) -> Scene:
         place = place_of(scene, self.parameter)
-        if self.modifier not in MODIFIERS or self.modifier == "follow":
+        if self.modifier not in MODIFIERS or MODIFIERS[self.modifier].linked:
             raise Refused(f"There is no modifier “{self.modifier}” to add here.", self.parameter)
         _fits(self.modifier, place)
         own = place.parameter

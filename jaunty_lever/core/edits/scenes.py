@@ -5,10 +5,11 @@ from typing import Any, Literal
 from pydantic import Field, ValidationError
 
 from ..document.ids import Id, new_id
-from ..document.keys import Finite
+from ..document.keys import Finite, Value
 from ..document.model import Model
 from ..document.parameter import Parameter, Window
 from ..document.scene import Project, Scene
+from ..document.slots import slots_of
 from .base import Edit, Refused, SceneEdit, free_name
 from .renumber import renumbered
 
@@ -134,7 +135,7 @@ class ChangeScene(SceneEdit):
 
 
 def retimed(node: Any, old: float, new: float) -> Any:
-    """A copy with every key and window, given in frames, at the same time at another frame rate."""
+    """A copy with every key, window and setting that is given in frames at the same time at another frame rate."""
     if isinstance(node, tuple):
         return tuple(retimed(part, old, new) for part in node)
     if isinstance(node, Window):
@@ -147,6 +148,16 @@ def retimed(node: Any, old: float, new: float) -> Any:
     updates = {
         n: retimed(v, old, new) for n in type(node).model_fields if isinstance(v := getattr(node, n), Model | tuple)
     }
+    for name, slot in slots_of(type(node)).items():
+        if slot.unit == "frames":
+            setting: Parameter = updates.get(name, getattr(node, name))
+            keys = tuple(key.changed(value=_frames(key.value, new / old)) for key in setting.keys)
+            updates[name] = setting.changed(rest=_frames(setting.rest, new / old), keys=keys, typed=())
     if isinstance(node, Parameter):
         updates["keys"] = tuple(key.changed(frame=key.frame * new / old) for key in node.keys)
     return node.changed(**updates)
+
+
+def _frames(value: Any, factor: float) -> Value:
+    """A number of whole frames at another frame rate."""
+    return float(round(float(value) * factor))

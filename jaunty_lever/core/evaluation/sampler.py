@@ -1,5 +1,6 @@
 """The sampler: any parameter of a scene at any array of times."""
 
+import sys
 from collections.abc import Callable, Hashable, Iterable
 from dataclasses import dataclass
 from typing import TypeVar
@@ -11,14 +12,17 @@ from ..document.index import Place
 from ..document.parameter import Modifier, Parameter, Values, Window
 from ..document.scene import Scene
 from ..document.slots import Slot, components, slots_of
-from ..motion.easing import KeyTable, look_up
-from ..motion.parallel import all_finite, over
+from ..motion.easing import KeyTable, key_table
+from ..motion.parallel import all_finite
 from ..motion.phase import Phase
 from .cache import Cache, Fault
 from .upstream import Upstream
 
 Times = NDArray[np.float64]
 Result = TypeVar("Result")
+
+# Each link of a long train of followers takes some ten calls, one inside the other.
+sys.setrecursionlimit(max(sys.getrecursionlimit(), 30_000))
 
 
 @dataclass(frozen=True)
@@ -117,42 +121,50 @@ class Sampler:
             return np.array([components(place.parameter.rest, place.slot)])
         self._working.append(place.id)
         try:
-            return self.chain(place, moments, len(place.parameter.chain))[-1]
+            return self.after(place, moments, len(place.parameter.chain))
         finally:
             self._working.pop()
 
     def chain(self, place: Place, moments: Moments, count: int) -> list[Values]:
-        """The values after the first `count` modifiers, from the resting value or keys on."""
-        own = place.parameter
+        """The values after each of the first `count` modifiers, from the resting value or keys on."""
         given = [self._source(place, moments)]
-        for position, modifier in enumerate(own.chain[:count]):
-            if own.bypassed or modifier.bypassed:
-                given.append(given[-1])
-                continue
-            given.append(_run(self, place, modifier, _Signal(self, place, position, moments, given[-1]), moments))
+        for position in range(count):
+            given.append(self._passed(place, moments, position, given[-1]))
         return given
+
+    def after(self, place: Place, moments: Moments, count: int) -> Values:
+        """The values after `count` modifiers. What a modifier does not ask for is never worked out."""
+        if count == 0:
+            return self._source(place, moments)
+        return self._passed(place, moments, count - 1, None)
+
+    def _passed(self, place: Place, moments: Moments, position: int, known: Values | None) -> Values:
+        """What the modifier at `position` passes on; `known` is what comes in, when that has been worked out."""
+        modifier = place.parameter.chain[position]
+        signal = _Signal(self, place, position, moments, known)
+        if place.parameter.bypassed or modifier.bypassed:
+            return signal.values
+        return _run(self, place, modifier, signal, moments)
 
     def _source(self, place: Place, moments: Moments) -> Values:
         own = place.parameter
         if not own.keys or place.slot.kind == "text":
             return np.array([components(own.rest if not own.keys else own.keys[0].value, place.slot)])
-        table = KeyTable(own.keys, place.slot, self.scene.fps)
-        if len(own.keys) == 1:
-            return table.values
-        out = np.empty((len(moments.times), place.slot.components))
-        over(len(out), look_up, moments.times, table.times, table.values, table.kinds, table.points, out)
-        return out
+        return key_table(own, place.slot, self.scene.fps).at(moments.times)
 
-    def phase(self, parameter: str, low: float, high: float) -> Phase:
-        """The integral of a parameter's first component from 0, usable from `low` to `high` seconds."""
+    def phase(self, parameter: str, low: float, high: float, component: int = 0, signed: bool = False) -> Phase:
+        """The integral of one component of a parameter from 0, usable from `low` to `high` seconds.
+
+        Unless it is `signed`, values below 0 count as 0.
+        """
         place = self.index.places[parameter]
         # Whole spans keep the remembered phase useful for many questions.
         low, high = float(min(0, np.floor(low / 8) * 8)), float(np.ceil(max(high, 1.0) / 8) * 8)
-        key = ("phase", self.upstream.key(parameter), low, high)
+        key = ("phase", self.upstream.key(parameter), low, high, component, signed)
 
         def rate(times: Times) -> Times:
-            values = self._last(place, Moments(times))[:, 0]
-            return np.broadcast_to(np.maximum(values, 0.0), times.shape)
+            values = self._last(place, Moments(times))[:, component]
+            return np.broadcast_to(values if signed else np.maximum(values, 0.0), times.shape)
 
         return self.remembered(
             key, lambda: Phase(rate, self.upstream.breaks(parameter), low, high), lambda phase: phase.powers.nbytes * 2
@@ -173,13 +185,33 @@ def _resting(own: Parameter, slot: Slot) -> Values:
 class _Signal:
     """What comes in from the left, at the asked moments and, when a modifier wants it, at others."""
 
-    def __init__(self, sampler: Sampler, place: Place, position: int, moments: Moments, values: Values) -> None:
+    def __init__(
+        self, sampler: Sampler, place: Place, position: int, moments: Moments, known: Values | None = None
+    ) -> None:
         self._sampler, self._place, self._position, self._moments = sampler, place, position, moments
+        self._known = known
         self.parameter: Parameter = place.parameter
-        self.values = values
+
+    @property
+    def values(self) -> Values:
+        if self._known is None:
+            self._known = self._sampler.after(self._place, self._moments, self._position)
+        return self._known
 
     def at(self, times: Times) -> Values:
-        return self._sampler.chain(self._place, Moments(times), self._position)[-1]
+        return self._sampler.after(self._place, Moments(times), self._position)
+
+    @property
+    def keys(self) -> KeyTable | None:
+        own = self.parameter
+        return key_table(own, self._place.slot, self._sampler.scene.fps) if len(own.keys) > 1 else None
+
+    def part(self, chosen: NDArray[np.int64], some: Moments) -> "_Signal":
+        """The same signal at some of the moments."""
+        known = self._known
+        if known is not None and known.shape[0] > 1:
+            known = known[chosen]
+        return _Signal(self._sampler, self._place, self._position, some, known)
 
 
 class _At:
@@ -214,11 +246,19 @@ class _At:
         return self.phase_at(name, self.times)
 
     def phase_at(self, name: str, times: Times) -> Values:
+        return self._integral(name, times, 0, False)
+
+    def integral(self, name: str, component: int) -> Values:
+        return self._integral(name, self.times, component, True)
+
+    def _integral(self, name: str, times: Times, component: int, signed: bool) -> Values:
         if not times.size:
             return times
         if not self.moves(name):
-            return times * max(0.0, float(self.number(name)[0, 0]))
-        phase = self._sampler.phase(f"{self._modifier.id}.{name}", float(times.min()), float(times.max()))
+            rate = float(self.number(name)[0, component])
+            return times * (rate if signed else max(0.0, rate))
+        low, high = float(times.min()), float(times.max())
+        phase = self._sampler.phase(f"{self._modifier.id}.{name}", low, high, component, signed)
         return phase.at(np.ascontiguousarray(times))
 
     def driver(self, reference: str, component: int | None, times: Times) -> Values:
@@ -256,9 +296,7 @@ def _run(sampler: Sampler, place: Place, modifier: Modifier, signal: _Signal, mo
         for state in range(len(states)):
             chosen = np.flatnonzero(which.ravel() == state)
             some = Moments(moments.times[chosen])
-            incoming = signal.values if signal.values.shape[0] == 1 else signal.values[chosen]
-            part = _Signal(sampler, place, signal._position, some, incoming)
-            out[chosen] = _sound(_At(sampler, place, modifier, some), modifier, part)
+            out[chosen] = _sound(_At(sampler, place, modifier, some), modifier, signal.part(chosen, some))
     else:
         out = _sound(at, modifier, signal)
     if share.shape[0] == 1 and bool(np.all(share == 1)):

@@ -1,17 +1,35 @@
 """Modifiers, one file each. A new one is added here, to the union, and nowhere else."""
 
-from typing import Annotated, Union
+from typing import Annotated, Union, get_args
 
 from pydantic import Field
 
 from ..document.layers import Group, Layer
 from ..document.parameter import Modifier, Parameter
+from .adjust import Adjust
+from .between import Between
+from .bounce import Bounce
+from .figure import Figure
 from .follow import Follow
+from .hold_steps import HoldSteps
+from .limit import Limit
+from .loop import Loop
+from .overshoot import Overshoot
+from .rate import Rate
+from .remap import Remap
+from .rounded import Round
+from .shift import Shift
+from .smooth import Smooth
+from .wave import Wave
 from .wiggle import Wiggle
 
-AnyModifier = Annotated[Union[Wiggle, Follow], Field(discriminator="kind")]
+_Any = Union[
+    Wiggle, Wave, Rate, Loop, Bounce, Overshoot, Figure, Follow, Between, Remap, Limit, Adjust, Round, HoldSteps,
+    Shift, Smooth,
+]  # fmt: skip
+AnyModifier = Annotated[_Any, Field(discriminator="kind")]
 
-MODIFIERS: dict[str, type[Modifier]] = {cls.model_fields["kind"].default: cls for cls in (Wiggle, Follow)}
+MODIFIERS: dict[str, type[Modifier]] = {cls.model_fields["kind"].default: cls for cls in get_args(_Any)}
 
 Parameter.model_rebuild(_types_namespace={"AnyModifier": AnyModifier})
 Group.model_rebuild(_types_namespace={"Layer": Layer})

@@ -1,6 +1,6 @@
 """Follow: listen to another parameter or to a lever."""
 
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field
@@ -16,6 +16,10 @@ class Follow(Modifier):
     purpose: ClassVar[str] = "follow something"
     does: ClassVar[str] = "Listens to a lever or another parameter."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour", "switch", "choice")
+    linked: ClassVar[bool] = True
+    formula: ClassVar[tuple[str, ...]] = ("out = blend(in, driver(speed·t − delay) × times + plus), blend: replace, add or multiply",)
+    faults: ClassVar[tuple[str, ...]] = ("What it follows has been deleted.",)
+    example: ClassVar[dict[str, Any]] = {"driver": "wave", "settings": {"times": 0.5, "delay": 0.4}}
 
     kind: Literal["follow"] = "follow"
     driver: str = Field(description="The id of the parameter that is listened to.")

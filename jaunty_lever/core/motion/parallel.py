@@ -57,3 +57,26 @@ def all_finite(values: NDArray[np.float64]) -> bool:
     for column in values.T:
         over(len(column), _seek_faults, column, found)
     return not found[0]
+
+
+def column(values: NDArray[np.float64], component: int) -> NDArray[np.float64]:
+    """One component of values (n or 1, components or 1) as a contiguous array (n or 1,)."""
+    return np.ascontiguousarray(values[:, min(component, values.shape[1] - 1)])
+
+
+def by_component(
+    kernel: Callable[..., Any], count: int, components: int, values: tuple[NDArray[np.float64], ...], *fixed: Any
+) -> NDArray[np.float64]:
+    """`kernel(first, last, *columns, *fixed, out)` over each component; (count, components).
+
+    `values` are arrays (count or 1, components or 1), handed to the kernel as arrays (count or 1,).
+    """
+    out = np.empty((components, count))
+    for c in range(components):
+        over(count, kernel, *(column(part, c) for part in values), *fixed, out[c])
+    return out.T
+
+
+def rows(*values: NDArray[np.float64]) -> int:
+    """How many rows a result has that depends on nothing but these: 1 when none of them varies."""
+    return max(part.shape[0] for part in values)

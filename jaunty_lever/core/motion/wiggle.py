@@ -1,20 +1,16 @@
 """Wiggle: random motion around the incoming value, or inside a range."""
 
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 
 from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
 from ..document.slots import Slot, slot
 from . import noise
-from .parallel import over
+from .parallel import column, over
 
 _CHARACTERS = ("smooth", "billow", "ridged", "stepped", "jitter")
 _DIRECTIONS = ("both", "only above", "only below")
-
-
-def _column(values: Values, component: int) -> Values:
-    return np.ascontiguousarray(values[:, min(component, values.shape[1] - 1)])
 
 
 class Wiggle(Modifier):
@@ -24,6 +20,16 @@ class Wiggle(Modifier):
     purpose: ClassVar[str] = "shake it"
     does: ClassVar[str] = "Wanders at random, as far and as often as you say."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour")
+    formula: ClassVar[tuple[str, ...]] = (
+        "out = in + amplitude × share × N(φ), |N| ≤ 1, φ the integral of the frequency",
+        "octaves add N at 2, 4, 8 … times the frequency, each weaker by the persistence, the sum kept within ±1",
+        "within: out = low + (high − low) × (N + 1)/2",
+    )
+    faults: ClassVar[tuple[str, ...]] = (
+        "The frequency is below 0.", "The time to repeat after is below 0.", "The persistence is not between 0 and 1.",
+        "There are fewer than 1 or more than 8 octaves.",
+    )  # fmt: skip
+    example: ClassVar[dict[str, Any]] = {"settings": {"amplitude": 40, "frequency": 2.5, "seed": 5}}
 
     kind: Literal["wiggle"] = "wiggle"
     frequency: Parameter = slot(
@@ -87,7 +93,7 @@ class Wiggle(Modifier):
         out = np.empty((at.components, len(at.times)))
         for c in range(at.components):
             over(
-                len(at.times), noise.wiggle, phase, rate, period, _column(base, c), _column(gain, c), at.whole("seed"),
+                len(at.times), noise.wiggle, phase, rate, period, column(base, c), column(gain, c), at.whole("seed"),
                 0 if at.switch("tied") else c, octaves, np.clip(persistence, 0, 1), kind, side, out[c],
             )  # fmt: skip
         return out.T

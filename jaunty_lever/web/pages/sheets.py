@@ -29,7 +29,7 @@ def add_modifier(project: str, scene: str, parameter: str, request: Request) -> 
     place = place_of(here, parameter)
     purposes: dict[str, list[tuple[str, str, str, str]]] = {}
     for kind, modifier in MODIFIERS.items():
-        if kind != "follow" and offered(modifier, place.slot):
+        if not modifier.linked and offered(modifier, place.slot):
             curve = _preview(state.project, scene, parameter, kind)
             purposes.setdefault(modifier.purpose, []).append((kind, modifier.title, modifier.does, curve))
     return page("sheets/add_modifier.html", place=place, purposes=purposes, scene=here, project=state.project)

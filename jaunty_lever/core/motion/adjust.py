@@ -1,0 +1,58 @@
+"""Adjust: multiply, add, make absolute, reverse."""
+
+from typing import Any, ClassVar, Literal
+
+import numba as nb
+
+from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
+from ..document.slots import slot
+from .parallel import by_component, rows
+
+
+class Adjust(Modifier):
+    """Multiply the value, add to it, drop its sign or turn its sign round, in that order."""
+
+    title: ClassVar[str] = "Adjust"
+    purpose: ClassVar[str] = "shape it"
+    does: ClassVar[str] = "Times, plus, without its sign, or the other way round."
+    kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour")
+    formula: ClassVar[tuple[str, ...]] = ("y = in × times + plus", "out = y, |y|, −y or −|y|")
+    example: ClassVar[dict[str, Any]] = {
+        "chain": [{"kind": "wave", "amplitude": 40, "frequency": 1}],
+        "settings": {"absolute": True, "times": 1.5},
+    }
+
+    kind: Literal["adjust"] = "adjust"
+    times: Parameter = slot(1.0, label="Times", help="Multiplies the value.", step=0.05, main=True)
+    plus: Parameter = slot(0.0, label="Plus", help="Added after multiplying.", owner="step", step=1, main=True)
+    absolute: Parameter = slot(False, "switch", label="Absolute", help="Drops the sign: −20 becomes 20.")
+    reverse: Parameter = slot(False, "switch", label="Reverse sign", help="Turns it the other way round.")
+
+    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
+        values, times, plus = incoming.values, at.number("times"), at.number("plus")
+        sign = -1.0 if at.switch("reverse") else 1.0
+        count = rows(values, times, plus)
+        return by_component(_adjust, count, at.components, (values, times, plus), at.switch("absolute"), sign)
+
+    def clause(self, words: Words) -> str:
+        said = []
+        if words.moves("times") or words.resting("times") != 1:
+            said.append(f"times {words.of('times')}")
+        plus = words.resting("plus")
+        if words.moves("plus") or plus != 0:
+            said.append(f"plus {words.of('plus')}")
+        if words.resting("absolute"):
+            said.append("without its sign")
+        if words.resting("reverse"):
+            said.append("the other way round")
+        return ", ".join(said) or "stays as it is"
+
+
+@nb.njit(nogil=True, cache=True)
+def _adjust(first, last, values, times, plus, absolute, sign, out):
+    sv, st, sp = values.size > 1, times.size > 1, plus.size > 1
+    for i in range(first, last):
+        y = values[i * sv] * times[i * st] + plus[i * sp]
+        if absolute:
+            y = abs(y)
+        out[i] = sign * y

@@ -1,0 +1,60 @@
+"""Between: a blend of two values."""
+
+from typing import Any, ClassVar, Literal
+
+import numba as nb
+
+from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
+from ..document.slots import Slot, slot
+from .parallel import by_component, rows
+from .spans import around
+
+
+class Between(Modifier):
+    """Stand between two values, by an amount. Each of the three may be a number, a link or a lever."""
+
+    title: ClassVar[str] = "Between"
+    purpose: ClassVar[str] = "follow something"
+    does: ClassVar[str] = "Blends two values; a lever for the amount moves it from one to the other."
+    kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour")
+    formula: ClassVar[tuple[str, ...]] = ("out = A + (B − A) × amount",)
+    example: ClassVar[dict[str, Any]] = {
+        "settings": {"a": -40, "b": 40, "amount": {"keys": [
+            {"frame": 10, "value": 0}, {"frame": 45, "value": 100}, {"frame": 80, "value": 30},
+        ]}},
+    }  # fmt: skip
+
+    kind: Literal["between"] = "between"
+    a: Parameter = slot(0.0, label="A", help="The value at 0 %.", owner="value", step=1, main=True)
+    b: Parameter = slot(100.0, label="B", help="The value at 100 %.", owner="value", step=1, main=True)
+    amount: Parameter = slot(
+        50.0, "percentage", label="Amount", help="How far from A to B.", low=0, high=100, step=1, main=True
+    )
+    stop: Parameter = slot(True, "switch", label="Stop at the ends", help="Amounts below 0 or over 100 go no further.")
+
+    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
+        a, b, amount = at.number("a"), at.number("b"), at.number("amount")
+        return by_component(_between, rows(a, b, amount), at.components, (a, b, amount), at.switch("stop"))
+
+    def decides(self) -> bool:
+        return True
+
+    def fitted(self, slot: Slot, value: tuple[float, ...], seed: int) -> "Between":
+        if slot.kind == "colour":
+            return self.changed(a=Parameter(rest="#22303c"), b=Parameter(rest="#fffdf8"))
+        low, high = around(slot, value)
+        return self.changed(a=Parameter(rest=low), b=Parameter(rest=high))
+
+    def clause(self, words: Words) -> str:
+        return f"stands {words.of('amount')} of the way from {words.of('a')} to {words.of('b')}"
+
+
+@nb.njit(nogil=True, cache=True)
+def _between(first, last, a, b, amount, stop, out):
+    sa, sb, sm = a.size > 1, b.size > 1, amount.size > 1
+    for i in range(first, last):
+        share = amount[i * sm]
+        if stop:
+            share = min(max(share, 0.0), 100.0)
+        start = a[i * sa]
+        out[i] = start + (b[i * sb] - start) * share / 100.0

@@ -1,0 +1,198 @@
+"""Bounce: rebounds after the last key, or a drop from rest."""
+
+from math import ceil, log, sqrt
+from typing import Any, ClassVar, Literal
+
+import numba as nb
+import numpy as np
+from numpy.typing import NDArray
+
+from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.quantity import plain_number
+from ..document.slots import Slot, slot
+from .keyed import ease_mends, without_keys
+from .parallel import by_component
+
+_WHEN = ("after the keys", "drop")
+_ALONG = ("direction of arrival", "x", "y")
+_SIDES = ("larger values", "smaller values")
+_SEEN = 0.5
+"""The smallest rebound that counts as seen: half a pixel, or half of the unit."""
+
+
+class Bounce(Modifier):
+    """Land: the value rebounds after its last key, each time lower, or drops from a height without any key."""
+
+    title: ClassVar[str] = "Bounce"
+    purpose: ClassVar[str] = "land it"
+    does: ClassVar[str] = "Rebounds on landing, lower each time; or drops without a key."
+    kinds: ClassVar[tuple[str, ...]] = ("number", "vector")
+    formula: ClassVar[tuple[str, ...]] = (
+        "rebound k = 1, 2 …: take-off speed |v|·eᵏ, flight 2|v|eᵏ/g, value K(t_L) − sign(v)·(|v|eᵏ·τ − g·τ²/2)",
+        "v: speed of arrival at the last key, g: gravity, e: rebound; all is over 2|v|e/(g(1 − e)) s after landing",
+        "drop: falls for √(2h/g) and lands with √(2gh)",
+    )
+    faults: ClassVar[tuple[str, ...]] = (
+        "Gravity is not above 0.", "The rebound is not between 0 and 1.", "The height is below 0.",
+    )  # fmt: skip
+    example: ClassVar[dict[str, Any]] = {
+        "keys": [{"frame": 0, "value": 60, "ease": "ease-in"}, {"frame": 20, "value": 0}],
+        "settings": {"gravity": 900, "rebound": 0.7},
+    }
+
+    kind: Literal["bounce"] = "bounce"
+    when: Parameter = slot(
+        "after the keys", "choice", label="Start", help="After the last key, or as a drop that needs no keys.",
+        options=_WHEN, main=True,
+    )  # fmt: skip
+    gravity: Parameter = slot(
+        2000.0, label="Gravity", help="How fast it is pulled back.", low=0, high=8000, step=50, main=True,
+        owner="acceleration",
+    )  # fmt: skip
+    rebound: Parameter = slot(
+        0.6, label="Rebound", help="The share of its speed that it keeps at each bounce.", low=0, high=1, step=0.02,
+        main=True,
+    )  # fmt: skip
+    height: Parameter = slot(200.0, label="Height", help="How far away a drop starts.", low=0, step=5, owner="span", main=True)
+    most: Parameter = slot(0.0, label="At most", help="Bounces; 0 is as many as there are.", low=0, high=40, step=1, whole=True)
+    along: Parameter = slot(
+        "direction of arrival", "choice", label="Along", help="The line on which it bounces; a drop falls along y unless x is chosen.",
+        options=_ALONG,
+    )  # fmt: skip
+    towards: Parameter = slot(
+        "larger values", "choice", label="Falls towards", help="On the stage, y grows downwards.", options=_SIDES
+    )
+    start: Parameter = slot(0.0, "time", label="Starts at", help="When a drop lets go.", low=0, step=0.1)
+
+    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
+        gravity, rebound, height = at.number("gravity"), at.number("rebound"), at.number("height")
+        at.fault((gravity <= 0)[:, 0], "Gravity is not above 0")
+        at.fault(((rebound < 0) | (rebound > 1))[:, 0], "The rebound is not between 0 and 1")
+        keys, drop = incoming.keys, at.choice("when") == "drop"
+        begin = at.number("start")
+        if drop:
+            at.fault((height < 0)[:, 0], "The height is below 0")
+            direction = np.zeros((1, at.components))
+            axis = 1 if at.components > 1 and at.choice("along") != "x" else 0
+            direction[0, axis] = 1.0 if at.choice("towards") == "larger values" else -1.0
+            speed = 0.0
+        elif keys is None:
+            return incoming.values
+        else:
+            direction, speed = _arrival(keys.slope(len(keys.times) - 1, at.fps), at.choice("along"))
+            begin = np.array([[keys.times[-1]]])
+        values = (at.times[:, None], incoming.values, gravity, rebound, height, begin, direction)
+        return by_component(_bounce, len(at.times), at.components, values, speed, drop, at.whole("most"))
+
+    def fitted(self, slot: Slot, value: tuple[float, ...], seed: int) -> "Bounce":
+        if slot.unit in ("px", "°"):
+            return self
+        span = slot.high - slot.low if slot.low is not None and slot.high is not None else 100.0
+        return self.changed(gravity=Parameter(rest=span * 8), height=Parameter(rest=span / 2))
+
+    def aside(self, slot: Slot) -> frozenset[str]:
+        hidden = {"height", "towards", "start"} if self.when.rest != "drop" else set()
+        return super().aside(slot) | hidden | (set() if slot.components > 1 else {"along"})
+
+    def notes(self, seen: Seen) -> tuple[Note, ...]:
+        gravity, rebound, most = (float(seen.number(name)[0, 0]) for name in ("gravity", "rebound", "most"))
+        if gravity <= 0 or not 0 <= rebound <= 1:
+            return ()
+        if seen.choice("when") == "drop":
+            height = float(seen.number("height")[0, 0])
+            speed = sqrt(2 * gravity * max(height, 0))
+            landing = float(seen.number("start")[0, 0]) + sqrt(2 * max(height, 0) / gravity)
+        elif seen.keys is None:
+            return (without_keys("nothing to bounce from"),)
+        else:
+            last = len(seen.keys.times) - 1
+            speed = _arrival(seen.keys.slope(last, seen.fps), seen.choice("along"))[1]
+            landing = float(seen.keys.times[-1])
+            if speed * speed / (2 * gravity) < 1e-9:
+                text = "It arrives at rest, so there is nothing to bounce."
+                return (Note(text, warn=True, mends=ease_mends(seen, last)),)
+        return (Note(_said(speed, gravity, rebound, int(most), landing, seen.fps)),)
+
+    def clause(self, words: Words) -> str:
+        if words.resting("when") == "drop":
+            return f"drops from {words.of('height')} away and bounces, keeping {words.of('rebound')} of its speed"
+        return f"bounces on landing, keeping {words.of('rebound')} of its speed"
+
+
+def _arrival(slope: NDArray[np.float64], along: str) -> tuple[NDArray[np.float64], float]:
+    """The direction (1, components) in which a value arrives, and its speed along it."""
+    if along != "direction of arrival" and len(slope) > 1:
+        slope = np.where(np.arange(len(slope)) == _ALONG.index(along) - 1, slope, 0.0)
+    speed = float(np.sqrt((slope * slope).sum()))
+    return (slope / speed if speed > 0 else slope)[None, :], speed
+
+
+def seen_bounces(speed: float, gravity: float, rebound: float, most: int) -> float:
+    """How many rebounds rise above what can be seen; infinite when they never end."""
+    if rebound <= 0 or (speed * rebound) ** 2 / (2 * gravity) <= _SEEN:
+        return 0
+    if rebound >= 1:
+        return most or np.inf
+    many = ceil(log(sqrt(2 * gravity * _SEEN) / speed) / log(rebound) - 1e-9) - 1
+    return min(many, most) if most else many
+
+
+def _said(speed: float, gravity: float, rebound: float, most: int, landing: float, fps: float) -> str:
+    many = seen_bounces(speed, gravity, rebound, most)
+    if many == np.inf:
+        return "It bounces for ever: with a rebound of 1 nothing is lost."
+    if rebound >= 1:
+        lasts = most * 2 * speed / gravity
+    else:
+        whole = 1 - rebound**most if most else 1.0
+        lasts = 2 * speed * rebound / (gravity * (1 - rebound)) * whole
+    words = {0: "No bounce can be seen", 1: "One bounce can be seen"}.get(int(many), f"{many:.0f} bounces can be seen")
+    rest = landing + lasts
+    return f"{words}; lands at frame {plain_number(landing * fps, 1)}, at rest from frame {ceil(rest * fps - 1e-6)} ({plain_number(rest, 2)} s)."
+
+
+@nb.njit(nogil=True, cache=True)
+def _bounce(first, last, times, values, gravity, rebound, height, begin, direction, speed, drop, most, out):
+    sv, sg, sr, sh = values.size > 1, gravity.size > 1, rebound.size > 1, height.size > 1
+    sb, st = begin.size > 1, times.size > 1
+    unit = direction[0]
+    for i in range(first, last):
+        base = values[i * sv]
+        g, e = gravity[i * sg], rebound[i * sr]
+        tau = times[i * st] - begin[i * sb]
+        out[i] = base
+        v = speed
+        if unit == 0.0 or not g > 0.0 or not (0.0 <= e <= 1.0):
+            continue
+        if drop:
+            h = max(height[i * sh], 0.0)
+            fall = np.sqrt(2.0 * h / g)
+            v = np.sqrt(2.0 * g * h)
+            if tau < fall:
+                out[i] = base - unit * (h - 0.5 * g * max(tau, 0.0) ** 2)
+                continue
+            tau -= fall
+        if tau <= 0.0 or e == 0.0 or v == 0.0:
+            continue
+        flight = 2.0 * v / g
+        if e > 1.0 - 1e-9:
+            k = np.floor(tau / flight)
+            start, power = k * flight, 1.0
+        else:
+            left = 1.0 - tau * (1.0 - e) / (flight * e)
+            if left <= 0.0:
+                continue
+            k = np.floor(np.log(left) / np.log(e))
+            start = flight * e * (1.0 - e**k) / (1.0 - e)
+            # The logarithm may be off by its rounding: the flight before or after is meant then.
+            if start > tau and k > 0.0:
+                k -= 1.0
+                start = flight * e * (1.0 - e**k) / (1.0 - e)
+            elif flight * e * (1.0 - e ** (k + 1.0)) / (1.0 - e) <= tau:
+                k += 1.0
+                start = flight * e * (1.0 - e**k) / (1.0 - e)
+            power = e ** (k + 1.0)
+        if most > 0 and k >= most:
+            continue
+        s = max(tau - start, 0.0)
+        out[i] = base - unit * max(v * power * s - 0.5 * g * s * s, 0.0)

@@ -1,0 +1,84 @@
+"""Figure: two swings at right angles, whose ratio draws circles, eights and knots."""
+
+from fractions import Fraction
+from math import gcd
+from typing import Any, ClassVar, Literal
+
+import numba as nb
+import numpy as np
+
+from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.quantity import plain_number
+from ..document.slots import Slot, slot
+from .parallel import by_component
+
+
+class Figure(Modifier):
+    """Go round a closed figure about the incoming point: a circle, an eight, a knot."""
+
+    title: ClassVar[str] = "Figure"
+    purpose: ClassVar[str] = "keep it going"
+    does: ClassVar[str] = "Goes round a circle, an eight or a knot."
+    kinds: ClassVar[tuple[str, ...]] = ("vector",)
+    formula: ClassVar[tuple[str, ...]] = (
+        "x = in x + size x · sin(2π·p·φ + phase)",
+        "y = in y + size y · sin(2π·q·φ), φ the integral of the speed",
+        "for whole p and q it closes after 1/(speed × gcd(p, q)) seconds",
+    )
+    example: ClassVar[dict[str, Any]] = {
+        "parameter": "position", "rest": [0, 0], "settings": {"p": 3, "q": 2, "speed": 0.34, "size": [60, 60]},
+    }  # fmt: skip
+
+    kind: Literal["figure"] = "figure"
+    p: Parameter = slot(1.0, label="p", help="Swings from side to side in each round.", low=1, high=9, step=1, main=True)
+    q: Parameter = slot(1.0, label="q", help="Swings up and down in each round.", low=1, high=9, step=1, main=True)
+    size: Parameter = slot(
+        (80.0, 80.0), label="Size", help="How far it goes to either side.", owner="step", step=1, main=True
+    )
+    speed: Parameter = slot(
+        0.5, "frequency", label="Speed", help="Rounds a second; below 0 it goes the other way.", low=0, high=4,
+        step=0.05, main=True,
+    )  # fmt: skip
+    phase: Parameter = slot(
+        90.0, "angle", label="Phase", help="How far the two swings are apart: 90° makes a circle of 1 : 1.", step=5
+    )
+
+    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
+        both = np.hstack(np.broadcast_arrays(at.number("p"), at.number("q")))
+        turns = at.integral("speed", 0)[:, None]
+        lead = at.number("phase") / 360
+        shift = np.hstack([lead, np.zeros_like(lead)])
+        return by_component(_figure, len(at.times), 2, (incoming.values, at.number("size"), both, turns, shift))
+
+    def fitted(self, slot: Slot, value: tuple[float, ...], seed: int) -> "Figure":
+        return self.changed(size=Parameter(rest=(20.0, 20.0))) if slot.unit == "%" else self
+
+    def notes(self, seen: Seen) -> tuple[Note, ...]:
+        p, q, speed = (float(seen.number(name)[0, 0]) for name in ("p", "q", "speed"))
+        if any(getattr(self, name).moves for name in ("p", "q")) or p == 0 or q == 0:
+            return ()
+        if not (p.is_integer() and q.is_integer()):
+            return (Note(f"p : q is {plain_number(p)} : {plain_number(q)}. Whole numbers make a figure that closes."),)
+        ratio = Fraction(int(p), int(q))
+        words = f"{ratio.numerator} : {ratio.denominator} in lowest terms"
+        if self.speed.moves or speed == 0:
+            return (Note(f"{words}; it closes after every {_rounds(p, q)}."),)
+        seconds = 1 / (abs(speed) * gcd(int(p), int(q)))
+        return (Note(f"{words}; it closes after {plain_number(seconds, 3)} s ({plain_number(seconds * seen.fps, 2)} frames)."),)
+
+    def clause(self, words: Words) -> str:
+        return f"goes round a figure of {words.of('p')} : {words.of('q')}, {words.of('speed')}"
+
+
+def _rounds(p: float, q: float) -> str:
+    shared = gcd(int(p), int(q))
+    return "round" if shared == 1 else f"1/{shared} round"
+
+
+@nb.njit(nogil=True, cache=True)
+def _figure(first, last, values, size, per_round, turns, shift, out):
+    sv, ss, sp, sh = values.size > 1, size.size > 1, per_round.size > 1, shift.size > 1
+    moves = turns.size > 1
+    for i in range(first, last):
+        x = per_round[i * sp] * turns[i * moves] + shift[i * sh]
+        out[i] = values[i * sv] + size[i * ss] * np.sin(2.0 * np.pi * (x - np.floor(x)))

@@ -1,0 +1,51 @@
+"""Hold steps: as if it had been filmed at a lower rate."""
+
+from typing import Any, ClassVar, Literal
+
+import numpy as np
+
+from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.quantity import plain_number
+from ..document.slots import slot
+
+
+class HoldSteps(Modifier):
+    """Hold everything that stands before it for a moment: on twos, as in stop-frame work."""
+
+    title: ClassVar[str] = "Hold steps"
+    purpose: ClassVar[str] = "shape it"
+    does: ClassVar[str] = "Moves in steps, as if filmed on twos."
+    kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour", "switch", "choice")
+    formula: ClassVar[tuple[str, ...]] = ("out = everything before it, at the time ⌊t·rate⌋/rate",)
+    faults: ClassVar[tuple[str, ...]] = ("The rate is not above 0.",)
+    example: ClassVar[dict[str, Any]] = {
+        "chain": [{"kind": "wave", "amplitude": 40, "frequency": 0.6}],
+        "settings": {"rate": 6},
+    }
+
+    kind: Literal["hold steps"] = "hold steps"
+    rate: Parameter = slot(
+        12.0, "frequency", label="Rate", help="New values a second; half the frame rate is on twos.", low=1, high=30,
+        step=1, main=True,
+    )  # fmt: skip
+
+    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
+        rate = at.number("rate")[:, 0]
+        at.fault(rate <= 0, "The rate is not above 0")
+        sound = np.where(rate > 0, rate, 1.0)
+        # A time comes out of a division: a whole number of steps is meant as one however it was rounded.
+        return incoming.at(np.ascontiguousarray(np.floor(at.times * sound + 1e-7) / sound))
+
+    def notes(self, seen: Seen) -> tuple[Note, ...]:
+        rate = float(seen.number("rate")[0, 0])
+        if rate <= 0:
+            return ()
+        each = f"Each value stands for {plain_number(seen.fps / rate, 2)} frames. "
+        before = [modifier.title for modifier in seen.own.chain[: seen.position] if not modifier.bypassed]
+        after = [modifier.title for modifier in seen.own.chain[seen.position + 1 :] if not modifier.bypassed]
+        held = "the keys" if seen.keys is not None else "the resting value"
+        text = f"It holds {', '.join(before) or held}"
+        return (Note(each + text + (f"; {', '.join(after)} after it still moves at every frame." if after else ".")),)
+
+    def clause(self, words: Words) -> str:
+        return f"held in steps, {words.of('rate')}"

@@ -1,0 +1,192 @@
+"""Loop: repeat the keyed stretch."""
+
+from typing import Any, ClassVar, Literal
+
+import numba as nb
+import numpy as np
+
+from ..document.parameter import (
+    KeyedLike, Mend, Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words,
+)  # fmt: skip
+from ..document.quantity import plain_number
+from ..document.slots import Slot, slot
+from .easing import progress, segment
+from .keyed import without_keys
+from .parallel import over
+
+_WAYS = ("hold", "repeat", "alternate", "accumulate", "continue")
+_STRETCHES = ("all keys", "last keys", "first keys", "from … to")
+_HELP = "hold: the keys as they are; accumulate: each cycle goes on from where the last one ended."
+
+
+class Loop(Modifier):
+    """Repeat the keyed stretch after itself, before itself, or both, each in its own way."""
+
+    title: ClassVar[str] = "Loop"
+    purpose: ClassVar[str] = "keep it going"
+    does: ClassVar[str] = "Repeats its keys: round and round, there and back, on and on."
+    kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour", "switch", "choice")
+    formula: ClassVar[tuple[str, ...]] = (
+        "P = b − a, n = ⌊(t − a)/P⌋, r = t − a − n·P",
+        "repeat K(a + r); alternate K(b − r) in every other cycle; accumulate K(a + r) + n·(K(b) − K(a)); "
+        "continue K(b) + K′(b)·(t − b); and the mirror of each before a",
+    )
+    faults: ClassVar[tuple[str, ...]] = ("The stretch does not end after it starts.",)
+    example: ClassVar[dict[str, Any]] = {
+        "keys": [{"frame": 0, "value": 0}, {"frame": 12, "value": 40}, {"frame": 24, "value": 10}],
+        "settings": {"after": "alternate"},
+    }
+
+    kind: Literal["loop"] = "loop"
+    after: Parameter = slot("repeat", "choice", label="After", help=_HELP, options=_WAYS, main=True)
+    before: Parameter = slot("hold", "choice", label="Before", help=_HELP, options=_WAYS, main=True)
+    cycles: Parameter = slot(
+        0.0, label="Times", help="Further cycles on either side, then it holds; 0 goes on for ever.", low=0, high=100,
+        step=1, whole=True, main=True,
+    )  # fmt: skip
+    stretch: Parameter = slot("all keys", "choice", label="Stretch", help="What is repeated.", options=_STRETCHES)
+    count: Parameter = slot(2.0, label="Keys", help="How many keys the stretch holds.", low=2, high=50, step=1, whole=True)
+    start: Parameter = slot(0.0, label="From", unit="frames", help="The stretch's first frame.", low=0, step=1, whole=True)
+    end: Parameter = slot(30.0, label="To", unit="frames", help="The stretch's last frame.", low=1, step=1, whole=True)
+    seam: Parameter = slot(
+        0.0, label="Smooth seam", unit="frames", low=0, high=60, step=1, whole=True,
+        help="The last frames of a cycle fade into the value before the next one's start (repeat, accumulate).",
+    )  # fmt: skip
+
+    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
+        keys = incoming.keys
+        if keys is None:
+            return incoming.values
+        count = at.whole("count")
+        start, end = _stretch(keys, at.choice("stretch"), count, at.whole("start") / at.fps, at.whole("end") / at.fps)
+        at.fault(np.array([end <= start]), "The stretch does not end after it starts")
+        if end <= start:
+            return incoming.values
+        seam = min(max(at.whole("seam"), 0) / at.fps, end - start)
+        ends = keys.at(np.array([start, end]))
+        slopes = np.stack([_slope(keys, start, at.fps, False), _slope(keys, end, at.fps, True)])
+        out = np.empty((len(at.times), at.components))
+        ways = _WAYS.index(at.choice("after")), _WAYS.index(at.choice("before"))
+        over(
+            len(out), _loop, at.times, *keys.parts, start, end, *ways, max(at.whole("cycles"), 0), seam,
+            ends, slopes, out,
+        )  # fmt: skip
+        return out
+
+    def decides(self) -> bool:
+        return False
+
+    def aside(self, slot: Slot) -> frozenset[str]:
+        hidden = {"all keys": {"count", "start", "end"}, "from … to": {"count"}}
+        return super().aside(slot) | hidden.get(str(self.stretch.rest), {"start", "end"})
+
+    def notes(self, seen: Seen) -> tuple[Note, ...]:
+        if seen.keys is None:
+            return (without_keys("nothing to repeat"),)
+        found = []
+        if seen.position:
+            move = {"kind": "move modifier", "modifier": self.id, "position": 0}
+            text = "It reads the keys, so what stands before it in the chain is lost."
+            found.append(Note(text, warn=True, mends=(Mend("Move it to the front", (move,)),)))
+        ways = {seen.choice("after"), seen.choice("before")}
+        gap = seen.keys.values[-1] - seen.keys.values[0]
+        if "repeat" in ways and np.any(gap != 0) and seen.choice("stretch") == "all keys":
+            by = ", ".join(seen.said(float(v)) for v in gap)
+            close = {"kind": "close keys", "parameter": seen.parameter}
+            found.append(Note(f"First and last key differ by {by}: a jump at each turn.", mends=(Mend("Close", (close,)),)))
+        if ways & {"repeat", "alternate", "accumulate"} and seen.choice("stretch") == "all keys":
+            seconds = float(seen.keys.times[-1] - seen.keys.times[0])
+            found.append(Note(f"One cycle is {plain_number(seconds * seen.fps, 2)} frames."))
+        return tuple(found)
+
+    def clause(self, words: Words) -> str:
+        after, before = str(words.resting("after")), str(words.resting("before"))
+        said = {"repeat": "repeats", "alternate": "goes there and back", "accumulate": "goes on cycle by cycle",
+                "continue": "carries straight on", "hold": "holds"}  # fmt: skip
+        text = said[after] if after != "hold" or before == "hold" else f"{said[before]} before its keys"
+        if before not in ("hold", after) and after != "hold":
+            text += f" (before its keys it {said[before]})"
+        cycles = words.resting("cycles")
+        return f"{text}, {words.of('cycles')} times" if words.moves("cycles") or cycles else text
+
+
+def _stretch(keys: KeyedLike, which: str, count: int, start: float, end: float) -> tuple[float, float]:
+    """The times a and b of the stretch that is repeated."""
+    if which == "from … to":
+        return start, end
+    many = min(max(count, 2), len(keys.times))
+    first = len(keys.times) - many if which == "last keys" else 0
+    last = many - 1 if which == "first keys" else len(keys.times) - 1
+    return float(keys.times[first]), float(keys.times[last])
+
+
+def _slope(keys: KeyedLike, time: float, fps: float, before: bool) -> Values:
+    """Speed at an end of the stretch, towards its inside."""
+    position = int(np.searchsorted(keys.times, time))
+    if position < len(keys.times) and keys.times[position] == time:
+        return keys.slope(position, fps, before)
+    near, far = (time - 1 / fps, time) if before else (time, time + 1 / fps)
+    ends = keys.at(np.array([near, far]))
+    return np.asarray((ends[1] - ends[0]) * fps)
+
+
+@nb.njit(nogil=True, cache=True)
+def _loop(
+    first, last, times, key_times, values, kinds, points, near, a, b, after, before, cycles, seam, ends, slopes, out
+):
+    width = values.shape[1]
+    period = b - a
+    k = 0
+    for i in range(first, last):
+        t = times[i]
+        # A whole number of periods is meant as one, however its division was rounded.
+        n = np.floor((t - a) / period + 1e-9)
+        way = 0
+        if n >= 1.0:
+            way = after
+        elif n < 0.0:
+            way = before
+        elif seam > 0.0 and (after == 1 or after == 3):
+            way = after
+        gain, slope, fade = 0.0, 0.0, 0.0
+        place = t
+        if way == 4:
+            side = 1 if n >= 1.0 else 0
+            slope = t - (b if side else a)
+            if cycles > 0:
+                slope = min(max(slope, -cycles * period), cycles * period)
+            for c in range(width):
+                out[i, c] = ends[side, c] + slopes[side, c] * slope
+            continue
+        if way > 0:
+            r = max(t - a - n * period, 0.0)
+            if cycles > 0 and n > cycles:
+                n, r = float(cycles), period
+            elif cycles > 0 and n < -cycles:
+                n, r = float(-cycles), 0.0
+            place = a + r
+            if way == 2 and n % 2.0 != 0.0:
+                place = b - r
+            elif way == 3:
+                gain = n
+            if seam > 0.0 and way != 2 and r > period - seam:
+                fade = (r - (period - seam)) / seam
+                fade = fade * fade * (3.0 - 2.0 * fade)
+        k = segment(place, k, key_times)
+        weight = progress(place, k, key_times, kinds, points, near)
+        for c in range(width):
+            y = values[k, c]
+            if weight != 0.0:
+                y += (values[k + 1, c] - values[k, c]) * weight
+            out[i, c] = y + gain * (ends[1, c] - ends[0, c]) if gain != 0.0 else y
+        if fade > 0.0:
+            early = place - period
+            k = segment(early, k, key_times)
+            weight = progress(early, k, key_times, kinds, points, near)
+            for c in range(width):
+                y = values[k, c]
+                if weight != 0.0:
+                    y += (values[k + 1, c] - values[k, c]) * weight
+                if way == 3:
+                    y += (gain + 1.0) * (ends[1, c] - ends[0, c])
+                out[i, c] += fade * (y - out[i, c])

@@ -1,0 +1,107 @@
+"""Overshoot: damped swings that carry on the speed with which the value arrives."""
+
+from math import atan2, exp, log, pi, sin
+from typing import Any, ClassVar, Literal
+
+import numba as nb
+import numpy as np
+
+from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.quantity import plain_number
+from ..document.slots import slot
+from .keyed import ease_mends, without_keys
+from .parallel import by_component
+
+
+class Overshoot(Modifier):
+    """Shoot past the key and settle: every key at which the speed changes sets a damped swing going."""
+
+    title: ClassVar[str] = "Overshoot"
+    purpose: ClassVar[str] = "land it"
+    does: ClassVar[str] = "Shoots past its last key, swings and settles."
+    kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour")
+    formula: ClassVar[tuple[str, ...]] = (
+        "out = in + Σ over keys passed of (v⁻ − v⁺)·amplitude/(2πf) · sin(2πf·τ) · e^(−decay·τ)",
+        "v⁻, v⁺: speeds just before and after the key, τ: seconds since it",
+    )
+    faults: ClassVar[tuple[str, ...]] = ("The frequency is not above 0.", "The decay is below 0.")
+    example: ClassVar[dict[str, Any]] = {
+        "keys": [{"frame": 5, "value": -40, "ease": "ease-in"}, {"frame": 25, "value": 30}],
+        "settings": {"frequency": 2, "decay": 3},
+    }
+
+    kind: Literal["overshoot"] = "overshoot"
+    frequency: Parameter = slot(
+        2.0, "frequency", label="Frequency", help="Swings a second.", low=0, high=12, step=0.1, main=True
+    )
+    decay: Parameter = slot(5.0, label="Decay", help="How quickly it settles, each second.", unit="/s", low=0, high=20, step=0.1, main=True)
+    amplitude: Parameter = slot(
+        1.0, label="Amplitude", help="1 leaves the key at exactly the speed it arrived.", low=0, high=3, step=0.05,
+        main=True,
+    )  # fmt: skip
+    which: Parameter = slot("last", "choice", label="Keys", help="Which keys set it swinging.", options=("last", "all"))
+
+    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
+        frequency, decay = at.number("frequency"), at.number("decay")
+        at.fault((frequency <= 0)[:, 0], "The frequency is not above 0")
+        at.fault((decay < 0)[:, 0], "The decay is below 0")
+        keys = incoming.keys
+        if keys is None:
+            return incoming.values
+        last = len(keys.times) - 1
+        which = range(last + 1) if at.choice("which") == "all" else [last]
+        jumps = np.array([keys.slope(k, at.fps) - keys.slope(k, at.fps, before=False) for k in which])
+        starts = keys.times[list(which)]
+        turns, turns_at = at.phase("frequency"), at.phase_at("frequency", starts)
+        values = (at.times[:, None], incoming.values, turns[:, None], frequency, decay, at.number("amplitude"), jumps)
+        return by_component(_swing, len(at.times), at.components, values, starts, turns_at)
+
+    def notes(self, seen: Seen) -> tuple[Note, ...]:
+        frequency, decay, amplitude = (float(seen.number(n)[0, 0]) for n in ("frequency", "decay", "amplitude"))
+        if seen.keys is None:
+            return (without_keys("nothing to shoot past"),)
+        if frequency <= 0 or decay < 0:
+            return ()
+        last = len(seen.keys.times) - 1
+        speed = float(np.abs(seen.keys.slope(last, seen.fps)).max())
+        if speed < 1e-9 and seen.choice("which") == "last":
+            text = "It arrives at rest, so there is nothing to shoot past."
+            return (Note(text, warn=True, mends=ease_mends(seen, last)),)
+        turn = 2 * pi * frequency
+        peak = atan2(turn, decay) / turn
+        size = speed * abs(amplitude) / turn * sin(turn * peak) * exp(-decay * peak)
+        text = f"Shoots past by {seen.said(size)} at first"
+        if decay == 0:
+            return (Note(f"{text}; without decay it never settles."),)
+        settled = float(seen.keys.times[-1]) + log(100) / decay
+        return (Note(f"{text}; down to 1 % at frame {plain_number(settled * seen.fps, 0)} ({plain_number(settled, 2)} s)."),)
+
+    def clause(self, words: Words) -> str:
+        where = "each key" if words.resting("which") == "all" else "its last key"
+        return f"shoots past {where} and settles, {words.of('frequency')}"
+
+
+@nb.njit(nogil=True, cache=True)
+def _swing(first, last, times, values, turns, frequency, decay, amplitude, jumps, starts, turns_at, out):
+    st, sv, sf, sd, sa = times.size > 1, values.size > 1, frequency.size > 1, decay.size > 1, amplitude.size > 1
+    sp = turns.size > 1
+    k = 0
+    count = len(starts)
+    for i in range(first, last):
+        t, fade = times[i * st], max(decay[i * sd], 0.0)
+        while k < count and starts[k] < t:
+            k += 1
+        while k > 0 and starts[k - 1] >= t:
+            k -= 1
+        total = 0.0
+        for j in range(k - 1, -1, -1):
+            spent = fade * (t - starts[j])
+            if spent > 40.0:
+                break
+            if jumps[j] != 0.0:
+                x = turns[i * sp] - turns_at[j]
+                total += jumps[j] * np.sin(2.0 * np.pi * (x - np.floor(x))) * np.exp(-spent)
+        f = frequency[i * sf]
+        if f > 0.0:
+            total *= amplitude[i * sa] / (2.0 * np.pi * f)
+        out[i] = values[i * sv] + total

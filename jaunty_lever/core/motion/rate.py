@@ -1,0 +1,51 @@
+"""Rate: on and on, at so much a second."""
+
+from typing import Any, ClassVar, Literal
+
+import numba as nb
+import numpy as np
+
+from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
+from ..document.slots import Slot, slot
+from .parallel import by_component
+from .scale import tenth_of
+
+
+class Rate(Modifier):
+    """Go on at a speed: a wheel that turns, a cloud that drifts. The speed may be keyed or steered at any time."""
+
+    title: ClassVar[str] = "Rate"
+    purpose: ClassVar[str] = "keep it going"
+    does: ClassVar[str] = "Goes on and on, so much a second."
+    kinds: ClassVar[tuple[str, ...]] = ("number", "vector")
+    formula: ClassVar[tuple[str, ...]] = ("out = in + ∫₀ᵗ rate dτ",)
+    example: ClassVar[dict[str, Any]] = {
+        "settings": {"rate": {"keys": [
+            {"frame": 0, "value": 10, "ease": "ease-in-out"}, {"frame": 60, "value": 60, "ease": "ease-in-out"},
+            {"frame": 90, "value": -20},
+        ]}},
+    }  # fmt: skip
+
+    kind: Literal["rate"] = "rate"
+    rate: Parameter = slot(10.0, label="Rate", help="How much it gains each second.", owner="rate", step=1, main=True)
+
+    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
+        values, rate = incoming.values, at.number("rate")
+        if not at.moves("rate"):
+            return by_component(_steady, len(at.times), at.components, (at.times[:, None], values, rate))
+        sums = np.stack([at.integral("rate", c) for c in range(rate.shape[1])], axis=1)
+        return values + sums
+
+    def fitted(self, slot: Slot, value: tuple[float, ...], seed: int) -> "Rate":
+        rest = 90.0 if slot.kind == "angle" else tenth_of(slot)
+        return self.changed(rate=Parameter(rest=(rest, *[0.0] * (slot.components - 1)) if slot.components > 1 else rest))
+
+    def clause(self, words: Words) -> str:
+        return f"goes on by {words.of('rate').replace('/s', ' a second')}"
+
+
+@nb.njit(nogil=True, cache=True)
+def _steady(first, last, times, values, rate, out):
+    sv, per = values.size > 1, rate[0]
+    for i in range(first, last):
+        out[i] = values[i * sv] + per * times[i * (times.size > 1)]

@@ -1,0 +1,63 @@
+"""Round: to the nearest multiple of a step, or down, or up."""
+
+from typing import Any, ClassVar, Literal
+
+import numba as nb
+import numpy as np
+
+from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
+from ..document.slots import slot
+from .parallel import by_component, rows
+
+_WAYS = ("nearest", "down", "up")
+
+
+class Round(Modifier):
+    """Take the value to a multiple of a step: whole seconds, quarter turns, a grid of pixels."""
+
+    title: ClassVar[str] = "Round"
+    purpose: ClassVar[str] = "shape it"
+    does: ClassVar[str] = "Jumps to whole steps: whole seconds, quarter turns, a grid."
+    kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour")
+    formula: ClassVar[tuple[str, ...]] = ("out = step × round(in / step), or with floor or ceil",)
+    faults: ClassVar[tuple[str, ...]] = ("The step is not above 0.",)
+    example: ClassVar[dict[str, Any]] = {
+        "chain": [{"kind": "wave", "amplitude": 40, "frequency": 0.6}],
+        "settings": {"step": 10},
+    }
+
+    kind: Literal["round"] = "round"
+    step: Parameter = slot(1.0, label="Step", help="The size of the steps.", owner="step", low=0, step=1, main=True)
+    way: Parameter = slot(
+        "nearest", "choice", label="Way", help="To the nearest step, always down, or always up.", options=_WAYS,
+        main=True,
+    )  # fmt: skip
+
+    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
+        values, step = incoming.values, at.number("step")
+        at.fault((step <= 0).any(axis=1), "The step is not above 0")
+        count = rows(values, step)
+        return by_component(_rounded, count, at.components, (values, step), _WAYS.index(at.choice("way")))
+
+    def clause(self, words: Words) -> str:
+        way = {"down": " down", "up": " up"}.get(str(words.resting("way")), "")
+        return f"rounded{way} to steps of {words.of('step')}"
+
+
+@nb.njit(nogil=True, cache=True)
+def _rounded(first, last, values, step, way, out):
+    sv, ss = values.size > 1, step.size > 1
+    for i in range(first, last):
+        size = step[i * ss]
+        if size <= 0.0:
+            out[i] = values[i * sv]
+            continue
+        steps = values[i * sv] / size
+        # What is a whole number of steps but for the rounding of its division counts as whole.
+        if way == 0:
+            steps = np.floor(steps + (0.5 + 1e-9))
+        elif way == 1:
+            steps = np.floor(steps + 1e-9)
+        else:
+            steps = np.ceil(steps - 1e-9)
+        out[i] = steps * size

@@ -1,0 +1,39 @@
+"""Shift: everything before it, later, earlier, faster or backwards."""
+
+from typing import Any, ClassVar, Literal
+
+from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
+from ..document.slots import slot
+
+
+class Shift(Modifier):
+    """Move everything that stands before it in time, and change its speed."""
+
+    title: ClassVar[str] = "Shift"
+    purpose: ClassVar[str] = "shape it"
+    does: ClassVar[str] = "Later, earlier, faster, slower or backwards."
+    kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour", "switch", "choice")
+    formula: ClassVar[tuple[str, ...]] = ("out = everything before it, at the time speed·t − delay",)
+    example: ClassVar[dict[str, Any]] = {
+        "keys": [{"frame": 0, "value": 0}, {"frame": 20, "value": 40}, {"frame": 40, "value": 10}],
+        "settings": {"delay": 0.8},
+    }
+
+    kind: Literal["shift"] = "shift"
+    delay: Parameter = slot(
+        0.0, "time", label="Delay", help="How much later; below 0 it is earlier. 12f is 12 frames.", step=0.02, main=True
+    )
+    speed: Parameter = slot(1.0, label="Speed", help="2 is twice as fast, −1 is backwards.", step=0.05, main=True)
+
+    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
+        return incoming.at(at.number("speed")[:, 0] * at.times - at.number("delay")[:, 0])
+
+    def clause(self, words: Words) -> str:
+        delay, speed = words.resting("delay"), words.resting("speed")
+        said = []
+        if words.moves("delay") or delay:
+            earlier = isinstance(delay, float) and delay < 0
+            said.append(f"{words.of('delay').lstrip('−')} {'earlier' if earlier else 'later'}")
+        if words.moves("speed") or speed != 1:
+            said.append(f"at {words.of('speed')} times the speed")
+        return ", ".join(said) or "not shifted"

@@ -1,0 +1,91 @@
+"""Wave: an even swing of one of five shapes."""
+
+from typing import Any, ClassVar, Literal
+
+import numba as nb
+import numpy as np
+
+from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
+from ..document.slots import Slot, slot
+from .parallel import by_component
+from .scale import tenth_of
+
+_SHAPES = ("sine", "triangle", "saw", "square", "pulse")
+
+
+class Wave(Modifier):
+    """Swing evenly about the incoming value."""
+
+    title: ClassVar[str] = "Wave"
+    purpose: ClassVar[str] = "keep it going"
+    does: ClassVar[str] = "Swings evenly: sine, triangle, saw, square or pulse."
+    kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour")
+    formula: ClassVar[tuple[str, ...]] = (
+        "out = in + offset + amplitude × S(φ + phase), φ the integral of the frequency",
+        "S: sin 2πφ; triangle from 0, rising; saw 2·frac(φ + ½) − 1; square +1 while frac φ < duty, else −1; "
+        "pulse sin²(π·frac φ/duty) while frac φ < duty, else 0",
+    )
+    faults: ClassVar[tuple[str, ...]] = ("The frequency is below 0.", "The duty is not between 0 and 100 %.")
+    example: ClassVar[dict[str, Any]] = {"settings": {"amplitude": 40, "frequency": 0.8}}
+
+    kind: Literal["wave"] = "wave"
+    frequency: Parameter = slot(
+        1.0, "frequency", label="Frequency", help="Swings a second.", low=0, high=12, step=0.1, main=True
+    )
+    amplitude: Parameter = slot(
+        10.0, label="Amplitude", help="How far to either side.", owner="step", step=1, main=True
+    )
+    shape: Parameter = slot("sine", "choice", label="Shape", help="How it swings.", options=_SHAPES, main=True)
+    phase: Parameter = slot(
+        0.0, label="Phase", unit="turns", help="Where in the swing it starts; 0.25 is a quarter later.", low=0, high=1,
+        step=0.05,
+    )  # fmt: skip
+    offset: Parameter = slot(0.0, label="Offset", help="Moves the middle of the swing.", owner="step", step=1)
+    duty: Parameter = slot(
+        50.0, "percentage", label="Duty", help="The share of each swing that a square is up, or a pulse lasts.",
+        low=0, high=100, step=1,
+    )  # fmt: skip
+
+    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
+        duty = at.number("duty")
+        at.fault(at.number("frequency")[:, 0] < 0, "The frequency is below 0")
+        at.fault(((duty < 0) | (duty > 100))[:, 0], "The duty is not between 0 and 100 %")
+        values = (incoming.values, at.number("offset"), at.number("amplitude"), at.number("phase"), duty)
+        phase = at.phase("frequency")
+        return by_component(
+            _wave, len(at.times), at.components, (phase[:, None], *values), _SHAPES.index(at.choice("shape"))
+        )
+
+    def fitted(self, slot: Slot, value: tuple[float, ...], seed: int) -> "Wave":
+        return self.changed(amplitude=Parameter(rest=tenth_of(slot)))
+
+    def aside(self, slot: Slot) -> frozenset[str]:
+        return super().aside(slot) | (set() if self.shape.rest in ("square", "pulse") else {"duty"})
+
+    def clause(self, words: Words) -> str:
+        shape = words.resting("shape")
+        way = "" if shape == "sine" else f" as a {shape}"
+        return f"swings by {words.of('amplitude')}, {words.of('frequency')}{way}"
+
+
+@nb.njit(nogil=True, cache=True)
+def _wave(first, last, phase, values, offset, amplitude, shift, duty, shape, out):
+    sv, so, sa = values.size > 1, offset.size > 1, amplitude.size > 1
+    ss, sd = shift.size > 1, duty.size > 1
+    moves = phase.size > 1
+    for i in range(first, last):
+        x = phase[i * moves] + shift[i * ss]
+        x -= np.floor(x)
+        if shape == 0:
+            y = np.sin(2.0 * np.pi * x)
+        elif shape == 1:
+            y = 4.0 * x if x < 0.25 else (2.0 - 4.0 * x if x < 0.75 else 4.0 * x - 4.0)
+        elif shape == 2:
+            y = 2.0 * x if x < 0.5 else 2.0 * x - 2.0
+        else:
+            wide = duty[i * sd] * 0.01
+            if shape == 3:
+                y = 1.0 if x < wide else -1.0
+            else:
+                y = np.sin(np.pi * x / wide) ** 2 if x < wide else 0.0
+        out[i] = values[i * sv] + offset[i * so] + amplitude[i * sa] * y
