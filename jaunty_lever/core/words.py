@@ -6,6 +6,7 @@ from .document.keys import Value
 from .document.parameter import Modifier
 from .document.quantity import plain_number, with_unit
 from .document.slots import Slot, components, slots_of
+from .formula.names import shown
 
 
 def said(value: Value, slot: Slot) -> str:
@@ -51,6 +52,10 @@ class SettingWords:
         )
         return place.label.replace(" / ", " ") + axis
 
+    def written(self, text: str) -> str:
+        """A formula with the names that things have now."""
+        return shown(text, self._index)
+
     def of(self, name: str) -> str:
         """The setting in words: its value, its keys' range, or what drives it."""
         parameter = getattr(self._modifier, name)
@@ -58,7 +63,7 @@ class SettingWords:
         first = parameter.chain[0] if parameter.chain and not parameter.bypassed else None
         if first is not None and not first.bypassed and first.references():
             clause: str = first.clause(SettingWords(self._index, first, slot))
-            return clause.removeprefix("follows ")
+            return clause.removeprefix("follows ").removeprefix("is ")
         if len(parameter.keys) > 1:
             values = [components(key.value, slot)[0] for key in parameter.keys]
             low, high = plain_number(min(values), 2), with_unit(max(values), slot.unit)

@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from jaunty_lever.core.edits.scenes import retimed
 from jaunty_lever.core.evaluation.cache import Cache
 from jaunty_lever.core.evaluation.sampler import Moments, Sampler
-from jaunty_lever.core.motion import parallel
+from jaunty_lever.core.kernels import parallel
 from tests.core import scenes
 
 WATCHED = ("layer0.rotation", "layer0.position", "lever.value")

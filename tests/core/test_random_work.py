@@ -12,10 +12,13 @@ from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import EDIT, Refused
 from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.evaluation.notes import notes
 from jaunty_lever.core.evaluation.table import frame_table
+from jaunty_lever.core.motion import MODIFIERS
 from jaunty_lever.formats.project_file import read, write
 from tests.core.scenes import project, scene
 
+FORMULAS = ["base", "base * 2 +", "$lever", "layer_0.rotation @ (t - 1)", "(1, t)", "#ff0000", '"a" + text(t)', "1 / (f - 12)"]
 LAYERS = ["ellipse", "rectangle", "polygon", "star", "line", "path", "text", "group"]
 
 
@@ -41,6 +44,10 @@ def some_edit(draw: st.DrawFn, now: Project, step: int) -> dict[str, Any]:
         | st.sampled_from(["#123456", "smooth", "Hello", [1, 2], [0.1, 0.2, 0.3, 1]])
     )
     frame = draw(st.integers(-5, 310))
+    keyed = [p for p in parameters if index.places[p].parameter.keys]
+    mine = draw(st.sampled_from(keyed or ["nothing"]))
+    frames = [key.frame for key in index.places[mine].parameter.keys][:2] if keyed else [1]
+    picked = [{"parameter": mine, "frames": frames}]
     return draw(
         st.sampled_from([
             {"kind": "add layer", "layer": draw(st.sampled_from(LAYERS)), "id": f"new{step}", "parent": draw(st.sampled_from([None, *layers]))},
@@ -49,7 +56,17 @@ def some_edit(draw: st.DrawFn, now: Project, step: int) -> dict[str, Any]:
             {"kind": "set key", "parameter": parameter, "frame": frame},
             {"kind": "clear keys", "parameter": parameter, "frame": frame},
             {"kind": "reset value", "parameter": parameter},
-            {"kind": "add modifier", "parameter": parameter, "modifier": "wiggle", "id": f"w{step}"},
+            {"kind": "add modifier", "parameter": parameter, "modifier": draw(st.sampled_from(sorted(MODIFIERS))), "id": f"w{step}"},
+            {"kind": "add modifier", "parameter": parameter, "modifier": draw(st.sampled_from(sorted(MODIFIERS))), "id": f"v{step}"},
+            {"kind": "write formula", "parameter": parameter, "text": draw(st.sampled_from(FORMULAS)), "id": f"x{step}"},
+            {"kind": "write formula", "modifier": pick(draw, modifiers), "text": draw(st.sampled_from(FORMULAS))},
+            {"kind": "bake", "parameter": parameter, "end": draw(st.integers(1, 40)), "tolerance": draw(st.sampled_from([None, 0, 1]))},
+            {"kind": "paste keys", "keys": {parameter: [{"frame": 3, "value": value}, {"frame": 9.5, "value": value}]}, "frame": frame},
+            {"kind": "arrange keys", "keys": picked, "how": draw(st.sampled_from(["align in time", "align in value", "distribute", "reverse"])), "frame": frame},
+            {"kind": "move keys", "keys": picked, "by": draw(st.integers(-20, 20)), "stretch": draw(st.sampled_from([0.3, 1, 2])), "rise": draw(st.sampled_from([0, 5]))},
+            {"kind": "ease keys", "keys": picked, "ease": draw(st.sampled_from(["hold", "linear", [0.2, -1, 0.9, 3]]))},
+            {"kind": "remove keys", "keys": picked},
+            {"kind": "close keys", "parameter": parameter},
             {"kind": "link to", "parameter": parameter, "driver": pick(draw, parameters), "id": f"f{step}", "component": draw(st.sampled_from([None, 0, 1]))},
             {"kind": "make lever", "parameter": parameter, "id": f"lever{step}", "link": f"l{step}"},
             {"kind": "paste chain", "source": parameter, "targets": [pick(draw, parameters)], "seed": step},
@@ -99,4 +116,6 @@ class RandomWork(unittest.TestCase):
         for channel in frame_table(sampler, Moments.frames(one.fps, 0, 12)).channels().values():
             self.assertTrue(np.isfinite(channel.rows).all())
         for place in one.index.places:
+            for told in notes(sampler, place):
+                self.assertTrue(all(note.text for note in told))
             self.assertTrue(np.isfinite(sampler.sample(place, [0.0, 0.5, 4.0])).all())

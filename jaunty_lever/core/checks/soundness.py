@@ -7,7 +7,7 @@ from ..document.index import Place
 from ..document.layers import Path
 from ..document.scene import Project, Scene
 from ..document.slots import components
-from ..edits.chains import offered
+from ..edits.chains import crowded, offered
 from ..edits.renumber import owners
 from ..evaluation.graph import circles, misfit
 from ..geometry.paths import path_outline
@@ -39,7 +39,7 @@ def _scene(scene: Scene) -> Iterator[str]:
         follower = scene.index.places[entry.parameter]
         if not offered(type(entry.modifier), follower.slot):
             yield f"{follower.label}: {entry.modifier.title} does not work on a {follower.slot.kind}."
-        for reference in entry.modifier.references():
+        for reference in entry.modifier.references() if entry.modifier.linked else ():
             driver = scene.index.places.get(reference)
             if driver is None:
                 sound = False
@@ -55,6 +55,9 @@ def _scene(scene: Scene) -> Iterator[str]:
 
 def _parameter(place: Place) -> Iterator[str]:
     own = place.parameter
+    wrong = crowded(own.chain)
+    if wrong:
+        yield f"{place.label}: {wrong}."
     for value, where in [(own.rest, ""), *((key.value, f" at frame {key.frame:g}") for key in own.keys)]:
         try:
             numbers = components(value, place.slot)

@@ -156,6 +156,11 @@ class SceneIndex:
                 found.setdefault(reference, []).append(entry)
         return found
 
+    @cached_property
+    def by_trail(self) -> dict[tuple[str, ...], Place]:
+        """Parameters by the plain names that lead to them."""
+        return {tuple(plain_name(label) for _, label in place.trail): place for place in self.places.values()}
+
     def by_name(self, text: str) -> tuple[Place, int | None]:
         """The parameter called `Lantern 3/opacity`, `Wind` or `Boat/position.x`, and its component.
 
@@ -163,7 +168,7 @@ class SceneIndex:
         artist's words, when there is none.
         """
         wanted, component = _name(text), None
-        table = {"/".join(_name(label) for _, label in place.trail): place for place in self.places.values()}
+        table = {"/".join(trail): place for trail, place in self.by_trail.items()}
         place = table.get(wanted)
         if place is None and "." in wanted:
             stem, axis = wanted.rsplit(".", 1)
@@ -181,8 +186,13 @@ class SceneIndex:
         return place, component
 
 
+def plain_name(name: str) -> str:
+    """A name without what does not matter: letter case, and spaces written as _."""
+    return name.strip().replace("_", " ").casefold()
+
+
 def _name(text: str) -> str:
-    return "/".join(part.strip().replace("_", " ").casefold() for part in text.split("/"))
+    return "/".join(plain_name(part) for part in text.split("/"))
 
 
 def _walk(layers: tuple[Any, ...], route: Route, parent: str | None) -> Iterator[tuple[BaseLayer, Route, str | None]]:

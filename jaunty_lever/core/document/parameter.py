@@ -103,7 +103,12 @@ class MomentsLike(Protocol):
 
     times: NDArray[np.float64]
     fps: float
+    length: float
     components: int
+    slot: Slot
+
+    def slot_of(self, reference: str) -> Slot | None: ...
+    def texts(self, name: str) -> NDArray[Any]: ...
 
     def moves(self, name: str) -> bool: ...
     def number(self, name: str) -> Values: ...
@@ -126,6 +131,7 @@ class Words(Protocol):
     def resting(self, name: str) -> Value: ...
     def moves(self, name: str) -> bool: ...
     def named(self, reference: str, component: int | None = None) -> str: ...
+    def written(self, text: str) -> str: ...
 
 
 @dataclass(frozen=True)
@@ -167,7 +173,8 @@ class Modifier(Model):
     """One step of a chain. Every number in it is a parameter itself.
 
     The class variables feed its entry in the adding sheet and its reference page: `formula` is its
-    mathematics in one or two lines, `linked` says that it needs a driver and is made by linking, `faults` what can make no sense in it, `example` the fields of a
+    mathematics in one or two lines, `linked` says that it needs a driver and is made by linking, `chain_limit` how many of it a chain may hold,
+    `minds_length` that the scene's length matters to it, `faults` what can make no sense in it, `example` the fields of a
     parameter (keys or resting value) and the settings with which its page plots it.
     """
 
@@ -176,6 +183,8 @@ class Modifier(Model):
     does: ClassVar[str] = ""
     kinds: ClassVar[tuple[str, ...]] = ()
     linked: ClassVar[bool] = False
+    chain_limit: ClassVar[int] = 32
+    minds_length: ClassVar[bool] = False
     formula: ClassVar[tuple[str, ...]] = ()
     faults: ClassVar[tuple[str, ...]] = ()
     example: ClassVar[dict[str, Any]] = {}
@@ -205,9 +214,17 @@ class Modifier(Model):
             whole.update(value.digest if isinstance(value, Parameter) else repr(value).encode())
         return whole.digest()
 
+    def write(self, incoming: NDArray[Any], at: MomentsLike) -> NDArray[Any]:
+        """What the modifier makes of texts, an array of str of the shape (n,) or (1,)."""
+        return incoming
+
     def references(self) -> tuple[str, ...]:
         """Ids of the parameters that this modifier listens to."""
         return ()
+
+    def retargeted(self, table: dict[str, str]) -> "Modifier":
+        """This modifier listening to the copies of what it listened to; `table` leads from old owners' ids to new."""
+        return self
 
     def heard_at(self, times: list[float]) -> list[float]:
         """When something that happens in a driver at `times` (seconds) is heard here."""

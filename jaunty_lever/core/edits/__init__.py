@@ -5,7 +5,7 @@ from typing import Annotated, Literal, Union
 from pydantic import Field, TypeAdapter
 
 from ..document.scene import Project
-from . import chains, layers, levers, scenes, values
+from . import bake, chains, formulas, keys, layers, levers, scenes, values
 from .base import Edit, Gone, Refused
 
 
@@ -31,7 +31,8 @@ class Batch(Edit):
 AnyEdit = Annotated[
     Union[
         values.SetValue, values.SetKey, values.MoveKey, values.RemoveKey, values.SetEase, values.ClearKeys,
-        values.ResetValue,
+        values.ResetValue, formulas.WriteFormula, bake.Bake,
+        keys.MoveKeys, keys.RemoveKeys, keys.EaseKeys, keys.ArrangeKeys, keys.PasteKeys, keys.CloseKeys,
         chains.AddModifier, chains.RemoveModifier, chains.MoveModifier, chains.Bypass, chains.SetWindows,
         chains.LinkTo, chains.PasteChain, chains.CopyOfModifier, chains.ClearChain,
         levers.AddLever, levers.MakeLever, levers.ChangeLever, levers.MoveLever, levers.RemoveLever, levers.Unlink,

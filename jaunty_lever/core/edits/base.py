@@ -1,6 +1,6 @@
 """The base of every edit: a small model that makes a new project from an old one."""
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from typing import Any, ClassVar
 
 from ..document.index import ModifierPlace, Place
@@ -8,6 +8,9 @@ from ..document.layers import BaseLayer
 from ..document.lever import Lever
 from ..document.model import Model, with_route
 from ..document.scene import Project, Scene
+from ..evaluation.graph import circle
+from ..formula.names import bind, spelled
+from ..motion.formula import Formula
 
 
 class Refused(Exception):
@@ -44,7 +47,8 @@ class SceneEdit(Edit):
     scene: str
 
     def apply(self, project: Project) -> Project:
-        return project.with_scene(self.apply_to(self.found(project)))
+        scene = self.found(project)
+        return project.with_scene(settled(scene, self.apply_to(scene)))
 
     def found(self, project: Project) -> Scene:
         """The scene, or Gone."""
@@ -76,6 +80,32 @@ def free_name(name: str, taken: Iterable[str], most: int = 120) -> str:
         number += 1
         name = f"{stem[: most - len(str(number)) - 1]} {number}"
     return name
+
+
+def settled(old: Scene, new: Scene) -> Scene:
+    """The scene after an edit, its formulas told of what has gone and what has come.
+
+    What has been deleted stands in them by its last name, which is a mistake now; a name that was a
+    mistake is bound as soon as there is something of that name.
+    """
+    for entry in list(new.index.modifiers.values()):
+        if not isinstance(entry.modifier, Formula):
+            continue
+        text = entry.modifier.text
+        for reference in entry.modifier.references():
+            if reference not in new.index.places and reference in old.index.places:
+                text = text.replace(f"$<{reference}>", spelled(old.index.places[reference]))
+        place = new.index.places[entry.parameter]
+        if text != entry.modifier.text or not entry.modifier.whole(place.slot, new.index):
+            text = bind(text, new.index, circle_to(new, entry.parameter))
+        if text != entry.modifier.text:
+            new = with_modifier_fields(new, entry.modifier.id, text=text)
+    return new
+
+
+def circle_to(scene: Scene, parameter: str) -> Callable[[str], str | None]:
+    """Tells the circle that a parameter would close by listening to another."""
+    return lambda driver: circle(scene.index, parameter, driver)
 
 
 def place_of(scene: Scene, parameter: str) -> Place:
@@ -114,6 +144,14 @@ def with_parameter(scene: Scene, parameter: str, **updates: Any) -> Scene:
     """The scene with some fields of one parameter changed."""
     place = place_of(scene, parameter)
     changed: Scene = with_route(scene, scene.index.route(place), place.parameter.changed(**updates))
+    return changed
+
+
+def with_modifier_fields(scene: Scene, modifier: str, **updates: Any) -> Scene:
+    """The scene with some fields of one modifier changed."""
+    found = modifier_of(scene, modifier)
+    route = (*scene.index.route(place_of(scene, found.parameter)), "chain", found.position)
+    changed: Scene = with_route(scene, route, found.modifier.changed(**updates))
     return changed
 
 

@@ -7,13 +7,14 @@ from pydantic import Field
 
 from ..document.ids import Id, new_id, new_seed
 from ..document.index import Place
-from ..document.model import with_route
 from ..document.parameter import Modifier, Parameter, Window
 from ..document.scene import Scene
 from ..document.slots import Slot, components, slots_of
 from ..evaluation.graph import circle, misfit
-from ..motion import MODIFIERS, AnyModifier, Follow
-from .base import Gone, Refused, SceneEdit, modifier_of, place_of, title_of, with_parameter
+from ..motion import MODIFIERS, AnyModifier, Follow, Readout
+from .base import (
+    Gone, Refused, SceneEdit, modifier_of, place_of, title_of, with_modifier_fields, with_parameter,
+)  # fmt: skip
 
 MOST_MODIFIERS = 32
 
@@ -31,11 +32,26 @@ def _fits(kind: str, place: Place) -> None:
         )
 
 
+def crowded(chain: tuple[Modifier, ...]) -> str | None:
+    """Why a chain holds too many modifiers; None when it does not."""
+    if len(chain) > MOST_MODIFIERS:
+        return f"A chain has at most {MOST_MODIFIERS} modifiers"
+    for modifier in chain:
+        if sum(other.kind == modifier.kind for other in chain) > modifier.chain_limit:
+            return f"A chain has at most {modifier.chain_limit} of {modifier.title}"
+    return None
+
+
+def _room(chain: tuple[Modifier, ...], parameter: str) -> None:
+    wrong = crowded(chain)
+    if wrong:
+        raise Refused(f"{wrong}.", parameter)
+
+
 def with_modifier(scene: Scene, parameter: str, modifier: Modifier, position: int | None) -> Scene:
     """The scene with a modifier put into a chain, at its end when no position is given."""
     chain = place_of(scene, parameter).parameter.chain
-    if len(chain) >= MOST_MODIFIERS:
-        raise Refused(f"A chain has at most {MOST_MODIFIERS} modifiers.", parameter)
+    _room((*chain, modifier), parameter)
     if modifier.id in scene.index.modifiers:
         raise Refused("There is already a modifier with that id.", modifier.id)
     at = len(chain) if position is None else min(max(position, 0), len(chain))
@@ -102,14 +118,6 @@ class MoveModifier(SceneEdit):
         return f"{title_of(place_of(scene, found.parameter))}: {found.modifier.title} moved"
 
 
-def _with_modifier_fields(scene: Scene, modifier: str, **updates: Any) -> Scene:
-    found = modifier_of(scene, modifier)
-    place = place_of(scene, found.parameter)
-    route = (*scene.index.route(place), "chain", found.position)
-    changed: Scene = with_route(scene, route, found.modifier.changed(**updates))
-    return changed
-
-
 class Bypass(SceneEdit):
     """Switch a modifier, or a parameter's whole chain, off or on."""
 
@@ -120,7 +128,7 @@ class Bypass(SceneEdit):
 
     def apply_to(self, scene: Scene) -> Scene:
         if self.modifier is not None:
-            return _with_modifier_fields(scene, self.modifier, bypassed=self.bypassed)
+            return with_modifier_fields(scene, self.modifier, bypassed=self.bypassed)
         if self.parameter is None:
             raise Refused("Name a modifier or a parameter to bypass.")
         return with_parameter(scene, self.parameter, bypassed=self.bypassed)
@@ -143,7 +151,7 @@ class SetWindows(SceneEdit):
 
     def apply_to(self, scene: Scene) -> Scene:
         ordered = tuple(sorted(self.windows, key=lambda window: window.start))
-        return _with_modifier_fields(scene, self.modifier, windows=ordered)
+        return with_modifier_fields(scene, self.modifier, windows=ordered)
 
     def label_in(self, scene: Scene) -> str:
         found = modifier_of(scene, self.modifier)
@@ -177,10 +185,15 @@ class LinkTo(SceneEdit):
         closed = circle(scene.index, self.parameter, self.driver)
         if closed:
             raise Refused(f"This link would close a circle: {closed}. Cut one of its links first.", self.parameter)
-        made = Follow(
-            id=self.id, driver=self.driver, component=self.component, times=Parameter(rest=self.times),
-            plus=Parameter(rest=self.plus), delay=Parameter(rest=self.delay),
-        )  # fmt: skip
+        made: Modifier
+        if place.slot.kind == "text":
+            suffix = {"%": " %", "°": "°"}.get(driver.slot.unit, "")
+            made = Readout(id=self.id, driver=self.driver, component=self.component, suffix=Parameter(rest=suffix))
+        else:
+            made = Follow(
+                id=self.id, driver=self.driver, component=self.component, times=Parameter(rest=self.times),
+                plus=Parameter(rest=self.plus), delay=Parameter(rest=self.delay),
+            )  # fmt: skip
         return with_modifier(scene, self.parameter, made, self.position)
 
     def label_in(self, scene: Scene) -> str:
@@ -220,6 +233,7 @@ class PasteChain(SceneEdit):
                         raise Refused(f"Pasting here would close a circle: {closed}.", target)
             copies = tuple(self._copy(modifier, random, source, place) for modifier in chain)
             kept = () if self.replace else place.parameter.chain
+            _room((*kept, *copies), target)
             scene = with_parameter(scene, target, chain=(*kept, *copies))
         return scene
 

@@ -43,17 +43,14 @@ def _copied(node: Any, table: dict[str, str], random: np.random.Generator | None
     if not isinstance(node, Model):
         return node
     if isinstance(node, Modifier):
-        node = (
-            node.fresh(table[node.id], int(random.integers(1, 100_000))) if random else node.changed(id=table[node.id])
-        )
+        own = table[node.id]
+        node = node.fresh(own, int(random.integers(1, 100_000))) if random else node.changed(id=own)
+        node = node.retargeted(table)
     updates = {}
     for name in type(node).model_fields:
         value = getattr(node, name)
         if name == "id" and value in table:
             updates[name] = table[value]
-        elif name == "driver" and isinstance(value, str):
-            owner, dot, field = value.partition(".")
-            updates[name] = table.get(owner, owner) + dot + field
         elif isinstance(value, Model | tuple):
             updates[name] = _copied(value, table, random)
     return node.changed(**updates)

@@ -62,8 +62,12 @@ def misfit(follower: Slot, driver: Slot, component: int | None) -> str | None:
     width = 1 if component is not None else driver.components
     if component is not None and component >= driver.components:
         return f"{driver.label} has no such component"
-    if follower.kind == "text" or driver.kind == "text":
-        return "a text cannot be driven; numbers, vectors, colours, switches and choices can"
+    if driver.kind == "text":
+        return "a text cannot drive anything; numbers, vectors, colours, switches and choices can"
+    if follower.kind == "text":
+        if not driver.numeric:
+            return f"a {driver.kind} cannot be shown as a number"
+        return None if width == 1 else f"it has {width} components; choose the one to show"
     if (follower.kind == "choice") != (driver.kind == "choice"):
         return "a choice can only follow a choice"
     if follower.kind == "choice":

@@ -3,7 +3,7 @@
 import sys
 from collections.abc import Callable, Hashable, Iterable
 from dataclasses import dataclass
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -13,7 +13,7 @@ from ..document.parameter import Modifier, Parameter, Values, Window
 from ..document.scene import Scene
 from ..document.slots import Slot, components, slots_of
 from ..motion.easing import KeyTable, key_table
-from ..motion.parallel import all_finite
+from ..kernels.parallel import all_finite
 from ..motion.phase import Phase
 from .cache import Cache, Fault
 from .upstream import Upstream
@@ -101,12 +101,21 @@ class Sampler:
 
     def texts(self, parameter: str, moments: Moments) -> tuple[tuple[str, ...], NDArray[np.int64]]:
         """A text parameter's distinct texts, and which of them stands at each moment (n,) or (1,)."""
-        own = self.index.places[parameter].parameter
-        if not own.keys:
-            return (str(own.rest),), np.zeros(1, dtype=np.int64)
-        frames = np.array([key.frame for key in own.keys]) / self.scene.fps
-        which = np.maximum(np.searchsorted(frames, moments.times, side="right") - 1, 0)
-        return tuple(str(key.value) for key in own.keys), which
+        place = self.index.places[parameter]
+        own = place.parameter
+        if own.keys:
+            frames = np.array([key.frame for key in own.keys]) / self.scene.fps
+            which = np.maximum(np.searchsorted(frames, moments.times, side="right") - 1, 0)
+            given = np.array([str(key.value) for key in own.keys], dtype=object)[which]
+        else:
+            given = np.array([str(own.rest)], dtype=object)
+        for modifier in () if own.bypassed else own.chain:
+            if not modifier.bypassed:
+                given = _written(_At(self, place, modifier, moments), modifier, given)
+        if given.shape[0] == 1:
+            return (given[0],), np.zeros(1, dtype=np.int64)
+        distinct, which = np.unique(given, return_inverse=True)
+        return tuple(distinct), which
 
     def _note(self, faults: Iterable[Fault]) -> None:
         for fault in faults:
@@ -151,6 +160,11 @@ class Sampler:
         if not own.keys or place.slot.kind == "text":
             return np.array([components(own.rest if not own.keys else own.keys[0].value, place.slot)])
         return key_table(own, place.slot, self.scene.fps).at(moments.times)
+
+    def table(self, place: Place) -> KeyTable | None:
+        """The keys of a parameter that has two or more."""
+        own = place.parameter
+        return key_table(own, place.slot, self.scene.fps) if len(own.keys) > 1 else None
 
     def phase(self, parameter: str, low: float, high: float, component: int = 0, signed: bool = False) -> Phase:
         """The integral of one component of a parameter from 0, usable from `low` to `high` seconds.
@@ -203,8 +217,7 @@ class _Signal:
 
     @property
     def keys(self) -> KeyTable | None:
-        own = self.parameter
-        return key_table(own, self._place.slot, self._sampler.scene.fps) if len(own.keys) > 1 else None
+        return self._sampler.table(self._place)
 
     def part(self, chosen: NDArray[np.int64], some: Moments) -> "_Signal":
         """The same signal at some of the moments."""
@@ -222,7 +235,9 @@ class _At:
         self._slots = slots_of(type(modifier))
         self.times = moments.times
         self.fps = sampler.scene.fps
+        self.length = sampler.scene.length / sampler.scene.fps
         self.components = place.slot.components
+        self.slot = place.slot
         self.wrong: NDArray[np.bool_] | None = None
 
     def moves(self, name: str) -> bool:
@@ -231,6 +246,14 @@ class _At:
 
     def number(self, name: str) -> Values:
         return self._sampler.evaluate(f"{self._modifier.id}.{name}", self._moments)
+
+    def slot_of(self, reference: str) -> Slot | None:
+        place = self._sampler.index.places.get(reference)
+        return place.slot if place else None
+
+    def texts(self, name: str) -> NDArray[Any]:
+        distinct, which = self._sampler.texts(f"{self._modifier.id}.{name}", self._moments)
+        return np.array(distinct, dtype=object)[which]
 
     def choice(self, name: str) -> str:
         options = self._slots[name].options
@@ -313,6 +336,16 @@ def _sound(at: _At, modifier: Modifier, signal: _Signal) -> Values:
     if at.wrong is not None:
         out = np.where(at.wrong[:, None], signal.values, out)
     return out
+
+
+def _written(at: _At, modifier: Modifier, given: NDArray[Any]) -> NDArray[Any]:
+    """One modifier of a text. A text is never half one thing and half another: it takes the stronger."""
+    share = _share(modifier, at)[:, 0]
+    if not share.any():
+        return given
+    out = modifier.write(given, at)
+    wrong = np.zeros(1, dtype=bool) if at.wrong is None else at.wrong
+    return np.asarray(np.where((share >= 0.5) & ~wrong, out, given), dtype=object)
 
 
 def _share(modifier: Modifier, at: _At) -> Values:

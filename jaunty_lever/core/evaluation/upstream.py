@@ -34,6 +34,8 @@ class Upstream:
 
     def _follow(self, parameter: str, whole: "blake2b") -> None:
         for modifier in self._index.places[parameter].parameter.chain:
+            if modifier.minds_length:
+                whole.update(repr(self._index.scene.length).encode())
             for reference in modifier.references():
                 whole.update(self.key(reference))
             for name in slots_of(type(modifier)):

@@ -11,11 +11,13 @@ from .between import Between
 from .bounce import Bounce
 from .figure import Figure
 from .follow import Follow
+from .formula import Formula
 from .hold_steps import HoldSteps
 from .limit import Limit
 from .loop import Loop
 from .overshoot import Overshoot
 from .rate import Rate
+from .readout import Readout
 from .remap import Remap
 from .rounded import Round
 from .shift import Shift
@@ -25,7 +27,7 @@ from .wiggle import Wiggle
 
 _Any = Union[
     Wiggle, Wave, Rate, Loop, Bounce, Overshoot, Figure, Follow, Between, Remap, Limit, Adjust, Round, HoldSteps,
-    Shift, Smooth,
+    Shift, Smooth, Readout, Formula,
 ]  # fmt: skip
 AnyModifier = Annotated[_Any, Field(discriminator="kind")]
 
@@ -34,4 +36,4 @@ MODIFIERS: dict[str, type[Modifier]] = {cls.model_fields["kind"].default: cls fo
 Parameter.model_rebuild(_types_namespace={"AnyModifier": AnyModifier})
 Group.model_rebuild(_types_namespace={"Layer": Layer})
 
-__all__ = ["MODIFIERS", "AnyModifier", "Follow", "Wiggle"]
+__all__ = ["MODIFIERS", "AnyModifier", "Follow", "Formula", "Readout", "Wiggle"]

@@ -6,7 +6,7 @@ import numba as nb
 
 from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
 from ..document.slots import slot
-from .parallel import by_component, rows
+from ..kernels.parallel import by_component, rows
 
 
 class Adjust(Modifier):

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from ..document.keys import Key, control_points
 from ..document.parameter import Parameter
 from ..document.slots import Slot, components
-from .parallel import over
+from ..kernels.parallel import over
 
 HOLD, LINEAR, BEZIER = 0, 1, 2
 _GUESSES = 32

@@ -10,7 +10,7 @@ import numpy as np
 from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
 from ..document.quantity import plain_number
 from ..document.slots import Slot, slot
-from .parallel import by_component
+from ..kernels.parallel import by_component
 
 
 class Figure(Modifier):

@@ -36,6 +36,10 @@ class Follow(Modifier):
     def references(self) -> tuple[str, ...]:
         return (self.driver,)
 
+    def retargeted(self, table: dict[str, str]) -> "Follow":
+        owner, dot, field = self.driver.partition(".")
+        return self.changed(driver=table.get(owner, owner) + dot + field)
+
     def decides(self) -> bool:
         return self.blend.rest == "replace"
 

@@ -14,6 +14,7 @@ class HoldSteps(Modifier):
 
     title: ClassVar[str] = "Hold steps"
     purpose: ClassVar[str] = "shape it"
+    chain_limit: ClassVar[int] = 6
     does: ClassVar[str] = "Moves in steps, as if filmed on twos."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour", "switch", "choice")
     formula: ClassVar[tuple[str, ...]] = ("out = everything before it, at the time ⌊t·rate⌋/rate",)

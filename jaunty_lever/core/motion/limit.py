@@ -7,7 +7,7 @@ import numpy as np
 
 from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
 from ..document.slots import Slot, slot
-from .parallel import by_component, rows
+from ..kernels.parallel import by_component, rows
 from .spans import around, spans_in_words
 
 

@@ -12,7 +12,7 @@ from ..document.quantity import plain_number
 from ..document.slots import Slot, slot
 from .easing import progress, segment
 from .keyed import without_keys
-from .parallel import over
+from ..kernels.parallel import over
 
 _WAYS = ("hold", "repeat", "alternate", "accumulate", "continue")
 _STRETCHES = ("all keys", "last keys", "first keys", "from … to")

@@ -10,7 +10,7 @@ from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, S
 from ..document.quantity import plain_number
 from ..document.slots import slot
 from .keyed import ease_mends, without_keys
-from .parallel import by_component
+from ..kernels.parallel import by_component
 
 
 class Overshoot(Modifier):

@@ -12,7 +12,7 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from .parallel import over
+from ..kernels.parallel import over
 
 Floats = NDArray[np.float64]
 

@@ -7,7 +7,7 @@ import numpy as np
 
 from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
 from ..document.slots import Slot, slot
-from .parallel import by_component
+from ..kernels.parallel import by_component
 from .scale import tenth_of
 
 

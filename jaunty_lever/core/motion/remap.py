@@ -10,7 +10,7 @@ from ..document.keys import NAMED
 from ..document.parameter import Mend, Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
 from ..document.slots import Slot, slot
 from .easing import bezier, bezier_anew, guesses
-from .parallel import by_component, rows
+from ..kernels.parallel import by_component, rows
 from .spans import around, spans_in_words
 
 _ENDS = ("carry on", "stop", "wrap", "fold")

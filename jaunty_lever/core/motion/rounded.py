@@ -7,7 +7,7 @@ import numpy as np
 
 from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
 from ..document.slots import slot
-from .parallel import by_component, rows
+from ..kernels.parallel import by_component, rows
 
 _WAYS = ("nearest", "down", "up")
 

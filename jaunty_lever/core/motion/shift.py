@@ -11,6 +11,7 @@ class Shift(Modifier):
 
     title: ClassVar[str] = "Shift"
     purpose: ClassVar[str] = "shape it"
+    chain_limit: ClassVar[int] = 6
     does: ClassVar[str] = "Later, earlier, faster, slower or backwards."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour", "switch", "choice")
     formula: ClassVar[tuple[str, ...]] = ("out = everything before it, at the time speed·t − delay",)

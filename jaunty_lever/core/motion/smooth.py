@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
 from ..document.quantity import plain_number
 from ..document.slots import slot
-from .parallel import column, over
+from ..kernels.parallel import column, over
 
 CELLS = 24
 _SHORTEST = 1e-4
@@ -34,6 +34,7 @@ class Smooth(Modifier):
 
     title: ClassVar[str] = "Smooth"
     purpose: ClassVar[str] = "shape it"
+    chain_limit: ClassVar[int] = 3
     does: ClassVar[str] = "Takes the edges off, by averaging over time."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour")
     formula: ClassVar[tuple[str, ...]] = (

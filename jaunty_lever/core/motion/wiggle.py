@@ -6,8 +6,8 @@ import numpy as np
 
 from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
 from ..document.slots import Slot, slot
-from . import noise
-from .parallel import column, over
+from ..kernels import noise
+from ..kernels.parallel import column, over
 
 _CHARACTERS = ("smooth", "billow", "ridged", "stepped", "jitter")
 _DIRECTIONS = ("both", "only above", "only below")

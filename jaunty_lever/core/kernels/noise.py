@@ -226,3 +226,32 @@ def wiggle(
                     g = gain[0] if gain.shape[0] == 1 else gain[here + j]
                     result[j] = b + g * min(1.0, max(-1.0, total[j]))
             offset += size
+
+
+@nb.njit(nogil=True, cache=True)
+def even_at(x, y, seed, out):
+    """out[k] = an even random number in 0..1 for the whole number x[k] and the seed; all (n,)."""
+    for k in range(len(x)):
+        out[k] = 0.5 * (_even(stream_of(np.int64(seed[k]), 0, 0), np.int64(x[k])) + 1.0)
+
+
+@nb.njit(nogil=True, cache=True)
+def noise_at(x, y, seed, out):
+    """out[k] = smooth noise in −1..1 at the point x[k], y[k]; along y = 0 the noise of a line.
+
+    Between the whole rows of y, the noise of the row below passes over into that of the row above.
+    """
+    curve = np.zeros(4)
+    for k in range(len(x)):
+        column, row = np.floor(x[k]), np.floor(y[k])
+        f, g = x[k] - column, y[k] - row
+        total = 0.0
+        for side in range(2):
+            if side == 1 and g == 0.0:
+                break
+            weight = g * g * (3.0 - 2.0 * g)
+            stream = stream_of(np.int64(seed[k]), np.int64(row) + side, 0)
+            _cell(stream, column, np.int64(0), SMOOTH, curve)
+            value = _spread(curve[0] + f * (curve[1] + f * (curve[2] + f * curve[3])))
+            total += value * (weight if side == 1 else 1.0 - weight)
+        out[k] = min(1.0, max(-1.0, total))

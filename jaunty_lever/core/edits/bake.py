@@ -1,0 +1,90 @@
+"""Bake: what a chain gives becomes ordinary keys."""
+
+from typing import Literal
+
+import numpy as np
+from pydantic import Field
+
+from ..document.index import Place
+from ..document.keys import Ease, Finite, Key, Value
+from ..document.quantity import with_unit
+from ..document.scene import Scene
+from ..document.slots import value_of
+from ..evaluation.fit import fitted
+from ..evaluation.sampler import Moments, Sampler
+from .base import Refused, SceneEdit, place_of, title_of, with_parameter
+
+
+class Bake(SceneEdit):
+    """Write the result of a chain as keys over a range of frames; the chain stays, switched off.
+
+    With a tolerance, as few keys as stay within it, else one a frame. Keys outside the range stay.
+    """
+
+    kind: Literal["bake"] = "bake"
+    parameter: str
+    start: int | None = None
+    end: int | None = None
+    tolerance: Finite | None = Field(default=None, ge=0)
+
+    def apply_to(self, scene: Scene) -> Scene:
+        place = place_of(scene, self.parameter)
+        if not place.parameter.chain:
+            raise Refused(f"{place.label} has no chain to bake.", self.parameter)
+        start, end = self._range(scene)
+        keys = self._keys(scene, place)
+        outside = tuple(key for key in place.parameter.keys if not start <= key.frame <= end)
+        whole = tuple(sorted([*outside, *keys], key=lambda key: key.frame))
+        return with_parameter(scene, self.parameter, keys=whole, bypassed=True, typed=())
+
+    def _range(self, scene: Scene) -> tuple[int, int]:
+        start = 0 if self.start is None else self.start
+        end = scene.length - 1 if self.end is None else self.end
+        if not 0 <= start < end < scene.length:
+            raise Refused(f"The range must lie within the frames 0 to {scene.length - 1} and end after it starts.", self.parameter)
+        return start, end
+
+    def _keys(self, scene: Scene, place: Place) -> list[Key]:
+        start, end = self._range(scene)
+        moments = Moments.frames(scene.fps, start, end + 1)
+        sampler, count = Sampler(scene), end + 1 - start
+        if place.slot.kind == "text":
+            texts, which = sampler.texts(self.parameter, moments)
+            rows = np.broadcast_to(which, (count,))
+            return [_held(start + k, texts[rows[k]]) for k in _changes(rows[:, None])]
+        values = np.broadcast_to(sampler.evaluate(self.parameter, moments), (count, place.slot.components))
+        if place.slot.stepped:
+            values = np.rint(values)
+            return [_held(start + k, value_of(_numbers(values[k]), place.slot)) for k in _changes(values)]
+        spots: list[tuple[int, Ease]]
+        if self.tolerance is None:
+            spots = [(k, "linear") for k in range(count)]
+        else:
+            spots = fitted(values, self.tolerance)
+        return [Key(frame=start + k, value=value_of(_numbers(values[k]), place.slot), ease=ease) for k, ease in spots]
+
+    def label_in(self, scene: Scene) -> str:
+        place = place_of(scene, self.parameter)
+        count = len(self._keys(scene, place))
+        made = self.apply_to(scene)
+        said = f"{title_of(place)} baked to {count} key{'' if count == 1 else 's'}"
+        if place.slot.kind in ("text", "choice", "switch") or self.tolerance is None:
+            return said
+        start, end = self._range(scene)
+        moments = Moments.frames(scene.fps, start, end + 1)
+        error = np.abs(Sampler(made).evaluate(self.parameter, moments) - Sampler(scene).evaluate(self.parameter, moments))
+        return f"{said}, off by at most {with_unit(float(error.max()), place.slot.unit, 4)}"
+
+
+def _numbers(row: np.ndarray[tuple[int], np.dtype[np.float64]]) -> tuple[float, ...]:
+    return tuple(float(v) for v in row)
+
+
+def _held(frame: int, value: Value) -> Key:
+    return Key(frame=frame, value=value, ease="hold")
+
+
+def _changes(rows: np.ndarray[tuple[int, int], np.dtype[np.float64]]) -> list[int]:
+    """The first row, and every row that differs from the one before it."""
+    moved = np.any(rows[1:] != rows[:-1], axis=1)
+    return [0, *(int(k) + 1 for k in np.flatnonzero(moved))]

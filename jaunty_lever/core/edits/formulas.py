@@ -1,0 +1,62 @@
+"""Edits of formulas."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from ..document.ids import Id, new_id
+from ..document.scene import Scene
+from ..formula.names import bind
+from ..formula.nodes import MOST_LETTERS
+from ..motion.formula import Formula
+from .base import Refused, SceneEdit, circle_to, modifier_of, place_of, title_of, with_modifier_fields
+from .chains import offered, with_modifier
+
+
+class WriteFormula(SceneEdit):
+    """Write a formula: the text of a Formula modifier, or of a parameter, which gets one when it has none.
+
+    Names are bound to what they mean. A text with a mistake in it is kept as it was typed.
+    """
+
+    kind: Literal["write formula"] = "write formula"
+    parameter: str | None = None
+    modifier: str | None = None
+    text: str
+    id: Id = Field(default_factory=lambda: new_id("m"))
+
+    def apply_to(self, scene: Scene) -> Scene:
+        text = self.text.strip().removeprefix("=").strip()
+        if len(text) > MOST_LETTERS:
+            raise Refused(f"A formula has at most {MOST_LETTERS:,} characters; this has {len(text):,}.", self._at())
+        if not text:
+            raise Refused("Nothing was written. A formula is a line such as base * 2.", self._at())
+        modifier = self._modifier(scene)
+        parameter = modifier_of(scene, modifier).parameter if modifier else str(self.parameter)
+        place = place_of(scene, parameter)
+        was = modifier_of(scene, modifier).modifier.text if modifier else ""
+        bound = bind(text, scene.index, circle_to(scene, parameter), was)
+        if modifier:
+            return with_modifier_fields(scene, modifier, text=bound)
+        if not offered(Formula, place.slot):
+            raise Refused(f"{place.slot.label} is a {place.slot.kind}, which cannot be written as a formula.", parameter)
+        return with_modifier(scene, parameter, Formula(id=self.id, text=bound), None)
+
+    def _at(self) -> str:
+        return self.modifier or self.parameter or ""
+
+    def _modifier(self, scene: Scene) -> str | None:
+        """The formula that is meant: the one named, or the parameter's last."""
+        if self.modifier is not None:
+            if not isinstance(modifier_of(scene, self.modifier).modifier, Formula):
+                raise Refused("This modifier is no formula.", self.modifier)
+            return self.modifier
+        if self.parameter is None:
+            raise Refused("Name a parameter or a formula.")
+        chain = place_of(scene, self.parameter).parameter.chain
+        return next((m.id for m in reversed(chain) if isinstance(m, Formula)), None)
+
+    def label_in(self, scene: Scene) -> str:
+        modifier = self._modifier(scene)
+        parameter = modifier_of(scene, modifier).parameter if modifier else str(self.parameter)
+        return f"{title_of(place_of(scene, parameter))}: formula written"

@@ -1,0 +1,220 @@
+"""Edits of several keys at once: move and scale, copy and paste, align, distribute, reverse, close."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from ..document.index import Place
+from ..document.keys import NAMED, Ease, Finite, Key, Value
+from ..document.model import Model
+from ..document.scene import Scene
+from ..document.slots import components, value_of
+from .base import Refused, SceneEdit, place_of, title_of, with_parameter
+from .values import inside
+
+NEAR = 1e-4
+"""Two frames that are closer than this are one and the same key's."""
+
+
+class Picked(Model):
+    """Some keys of one parameter, by their frames."""
+
+    parameter: str
+    frames: tuple[Finite, ...] = Field(min_length=1, max_length=10_000)
+
+
+def _picked(scene: Scene, picked: Picked) -> tuple[Place, list[Key], list[Key]]:
+    """The place, the keys that are meant, and the others. Refused when none of them is left."""
+    place = place_of(scene, picked.parameter)
+    meant = [key for key in place.parameter.keys if any(abs(key.frame - f) < NEAR for f in picked.frames)]
+    if not meant:
+        raise Refused(f"These keys of {place.label} are no longer there.", picked.parameter)
+    return place, meant, [key for key in place.parameter.keys if key not in meant]
+
+
+def _with(scene: Scene, place: Place, moved: list[Key], others: list[Key]) -> Scene:
+    """The scene with keys put back; one that lands on another key replaces it."""
+    fresh: list[Key] = []
+    for key in moved:
+        at = inside(scene, key.frame, place.id)
+        fresh = [*(other for other in fresh if abs(other.frame - at) > NEAR), key.changed(frame=at)]
+    kept = [other for other in others if all(abs(other.frame - key.frame) > NEAR for key in fresh)]
+    keys = tuple(sorted([*kept, *fresh], key=lambda key: key.frame))
+    return with_parameter(scene, place.id, keys=keys)
+
+
+def _moved_value(place: Place, value: Value, scale: float, about: float, by: float, component: int | None) -> Value:
+    slot = place.slot
+    if slot.stepped or slot.kind in ("colour", "text") or (scale == 1 and by == 0):
+        return value
+    numbers = components(value, slot)
+    meant = range(len(numbers)) if component is None else [component]
+    made = tuple(round(about + (n - about) * scale + by, 6) if k in meant else n for k, n in enumerate(numbers))
+    if any(abs(number) > 1e9 for number in made):
+        raise Refused("That number is too large.", place.id)
+    return value_of(made, slot)
+
+
+class MoveKeys(SceneEdit):
+    """Move keys of any parameters in time and value, and scale them about a frame and a value."""
+
+    kind: Literal["move keys"] = "move keys"
+    keys: tuple[Picked, ...] = Field(min_length=1, max_length=500)
+    by: Finite = 0.0
+    stretch: Finite = Field(default=1.0, gt=0, le=1000)
+    about: Finite = 0.0
+    rise: Finite = 0.0
+    scale: Finite = Field(default=1.0, ge=-1000, le=1000)
+    level: Finite = 0.0
+    component: int | None = Field(default=None, ge=0, le=3)
+
+    def apply_to(self, scene: Scene) -> Scene:
+        for picked in self.keys:
+            place, meant, others = _picked(scene, picked)
+            frames = [self.about + (key.frame - self.about) * self.stretch + self.by for key in meant]
+            moved = [
+                key.changed(
+                    frame=frame,
+                    value=_moved_value(place, key.value, self.scale, self.level, self.rise, self.component),
+                )
+                for key, frame in zip(meant, frames, strict=True)
+            ]
+            scene = _with(scene, place, moved, others)
+        return scene
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{_counted(self.keys)} {'moved' if self.stretch == self.scale == 1 else 'scaled'}"
+
+
+def _counted(keys: tuple[Picked, ...]) -> str:
+    count = sum(len(picked.frames) for picked in keys)
+    return "One key" if count == 1 else f"{count} keys"
+
+
+class RemoveKeys(SceneEdit):
+    """Take several keys away. A parameter that loses its last one rests at that one's value."""
+
+    kind: Literal["remove keys"] = "remove keys"
+    keys: tuple[Picked, ...] = Field(min_length=1, max_length=500)
+
+    def apply_to(self, scene: Scene) -> Scene:
+        for picked in self.keys:
+            place, meant, others = _picked(scene, picked)
+            rest = place.parameter.rest if others else meant[0].value
+            scene = with_parameter(scene, place.id, keys=tuple(others), rest=rest)
+        return scene
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{_counted(self.keys)} removed"
+
+
+class EaseKeys(SceneEdit):
+    """Give several keys the same ease."""
+
+    kind: Literal["ease keys"] = "ease keys"
+    keys: tuple[Picked, ...] = Field(min_length=1, max_length=500)
+    ease: Ease
+
+    def apply_to(self, scene: Scene) -> Scene:
+        for picked in self.keys:
+            place, meant, others = _picked(scene, picked)
+            scene = _with(scene, place, [key.changed(ease=self.ease) for key in meant], others)
+        return scene
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{_counted(self.keys)}: {self.ease if isinstance(self.ease, str) else 'a curve of their own'}"
+
+
+class ArrangeKeys(SceneEdit):
+    """Align keys at a frame or a value, distribute them evenly in time, or reverse them in time."""
+
+    kind: Literal["arrange keys"] = "arrange keys"
+    keys: tuple[Picked, ...] = Field(min_length=1, max_length=500)
+    how: Literal["align in time", "align in value", "distribute", "reverse"]
+    frame: Finite = 0.0
+
+    def apply_to(self, scene: Scene) -> Scene:
+        everything = [_picked(scene, picked) for picked in self.keys]
+        frames = [key.frame for _, meant, _ in everything for key in meant]
+        first, last = min(frames), max(frames)
+        for place, _, _ in everything:
+            # Read again: an earlier round may have changed the scene, never this parameter's keys.
+            picked = next(one for one in self.keys if one.parameter == place.id)
+            here, meant, others = _picked(scene, picked)
+            scene = _with(scene, here, self._arranged(here, meant, first, last), others)
+        return scene
+
+    def _arranged(self, place: Place, keys: list[Key], first: float, last: float) -> list[Key]:
+        if self.how == "align in time":
+            # The whole group lands with its first key at the frame.
+            return [key.changed(frame=key.frame - keys[0].frame + self.frame) for key in keys]
+        if self.how == "align in value":
+            return [key.changed(value=keys[0].value) for key in keys]
+        if self.how == "distribute":
+            step = (keys[-1].frame - keys[0].frame) / max(len(keys) - 1, 1)
+            return [key.changed(frame=round(keys[0].frame + k * step, 4)) for k, key in enumerate(keys)]
+        turned = [key.changed(frame=first + last - key.frame) for key in reversed(keys)]
+        # The ease belongs to the way from a key to the next: turned round, it starts at the other end.
+        eases = [backwards(key.ease) for key in reversed(keys[:-1])]
+        return [key.changed(ease=ease) for key, ease in zip(turned, [*eases, keys[-1].ease], strict=True)]
+
+    def label_in(self, scene: Scene) -> str:
+        done = {"align in time": "aligned in time", "align in value": "aligned in value", "distribute": "distributed",
+                "reverse": "reversed in time"}  # fmt: skip
+        return f"{_counted(self.keys)} {done[self.how]}"
+
+
+def backwards(ease: Ease) -> Ease:
+    """The ease of the same way, travelled backwards."""
+    named: dict[str, Ease] = {"ease-in": "ease-out", "ease-out": "ease-in"}
+    if isinstance(ease, str):
+        if ease == "ease":
+            x1, y1, x2, y2 = NAMED["ease"]
+            return (1 - x2, 1 - y2, 1 - x1, 1 - y1)
+        return named.get(ease, ease)
+    x1, y1, x2, y2 = ease
+    return (1 - x2, 1 - y2, 1 - x1, 1 - y1)
+
+
+class PasteKeys(SceneEdit):
+    """Put copies of keys at a frame: on the parameter they came from, or on others of the same kind."""
+
+    kind: Literal["paste keys"] = "paste keys"
+    keys: dict[str, tuple[Key, ...]] = Field(min_length=1, max_length=500)
+    frame: Finite
+
+    def apply_to(self, scene: Scene) -> Scene:
+        start = min(key.frame for keys in self.keys.values() for key in keys)
+        for parameter, keys in self.keys.items():
+            place = place_of(scene, parameter)
+            for key in keys:
+                try:
+                    components(key.value, place.slot)
+                except ValueError as error:
+                    raise Refused(f"{error}.", parameter) from None
+            moved = [key.changed(frame=key.frame - start + self.frame) for key in keys]
+            kept = [key for key in moved if key.frame < scene.length]
+            if not kept:
+                raise Refused("There is no room for these keys before the scene ends.", parameter)
+            scene = _with(scene, place, kept, list(place.parameter.keys))
+        return scene
+
+    def label_in(self, scene: Scene) -> str:
+        count = sum(len(keys) for keys in self.keys.values())
+        return f"{'One key' if count == 1 else f'{count} keys'} pasted at frame {self.frame:g}"
+
+
+class CloseKeys(SceneEdit):
+    """Make the last key equal the first, so that a loop has no jump."""
+
+    kind: Literal["close keys"] = "close keys"
+    parameter: str
+
+    def apply_to(self, scene: Scene) -> Scene:
+        keys = place_of(scene, self.parameter).parameter.keys
+        if len(keys) < 2:
+            raise Refused("A loop needs two keys or more.", self.parameter)
+        return with_parameter(scene, self.parameter, keys=(*keys[:-1], keys[-1].changed(value=keys[0].value)))
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{title_of(place_of(scene, self.parameter))}: last key made equal to the first"

@@ -1,0 +1,1 @@
+"""The formula language: read, checked, and compiled to array operations."""

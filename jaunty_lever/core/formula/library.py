@@ -1,0 +1,245 @@
+"""The functions of the formula language: what each is called with, what it gives, and its arithmetic.
+
+Arrays have a row for each moment (or one row) and a column for each component. A function reports the
+moments at which it has no answer through `fault(mask, message)` and goes on with the rest.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..kernels.noise import even_at, noise_at
+from .format import number_text
+
+Array = NDArray[Any]
+Report = Callable[[Array, str], None]
+
+
+@dataclass(frozen=True)
+class Function:
+    """`parts` names what it takes (those in [ ] may be left out); `takes` is "each" for functions that work
+    component by component, "numbers", or "any"; `gives` is "same" or a kind."""
+
+    name: str
+    parts: str
+    help: str
+    run: Callable[..., Array]
+    takes: str = "each"
+    gives: str = "same"
+    least: int = 1
+    most: int = 1
+
+    @property
+    def signature(self) -> str:
+        """Such as `clamp(x, low, high)`."""
+        return f"{self.name}({self.parts})"
+
+
+TURN = 2 * np.pi
+
+
+def _divide(fault: Report, a: Array, b: Array) -> Array:
+    zero = b == 0
+    if zero.any():
+        fault(zero, "Division by 0")
+        b = np.where(zero, 1.0, b)
+    return np.asarray(a / b)
+
+
+def _remainder(fault: Report, a: Array, b: Array) -> Array:
+    zero = b == 0
+    if zero.any():
+        fault(zero, "Remainder of a division by 0")
+        b = np.where(zero, 1.0, b)
+    return np.asarray(np.mod(a, b))
+
+
+def _power(fault: Report, a: Array, b: Array) -> Array:
+    wrong = ((a < 0) & (b != np.rint(b))) | ((a == 0) & (b < 0))
+    if wrong.any():
+        fault(wrong, "A power that does not exist: a negative number to a fraction, or 0 to a negative one")
+        a = np.where(wrong, 1.0, a)
+    return np.asarray(np.power(a, b))
+
+
+def _sqrt(fault: Report, x: Array) -> Array:
+    if (x < 0).any():
+        fault(x < 0, "The root of a negative number")
+    return np.sqrt(np.maximum(x, 0))
+
+
+def _log(fault: Report, x: Array) -> Array:
+    if (x <= 0).any():
+        fault(x <= 0, "The logarithm of a number that is not above 0")
+    return np.log(np.where(x > 0, x, 1.0))
+
+
+def _arc(inverse: Callable[[Array], Array], name: str) -> Callable[[Report, Array], Array]:
+    def run(fault: Report, x: Array) -> Array:
+        outside = np.abs(x) > 1
+        if outside.any():
+            fault(outside, f"{name} of a number that is not between −1 and 1")
+        return np.rad2deg(inverse(np.clip(x, -1, 1)))
+
+    return run
+
+
+def _atan(fault: Report, y: Array, x: Array | None = None) -> Array:
+    return np.rad2deg(np.arctan(y) if x is None else np.arctan2(y, x))
+
+
+def _mix(fault: Report, a: Array, b: Array, t: Array) -> Array:
+    return np.asarray(a + (b - a) * t)
+
+
+def _smoothstep(fault: Report, low: Array, high: Array, x: Array) -> Array:
+    span = high - low
+    t = np.where(span == 0, (x >= high) * 1.0, np.clip((x - low) / np.where(span == 0, 1.0, span), 0, 1))
+    return np.asarray(t * t * (3 - 2 * t))
+
+
+def _remap(fault: Report, x: Array, a: Array, b: Array, c: Array, d: Array) -> Array:
+    return np.asarray(c + _divide(lambda m, _: fault(m, "The range to remap from is empty"), (d - c) * (x - a), b - a))
+
+
+def _round(fault: Report, x: Array, step: Array | None = None) -> Array:
+    if step is None:
+        return np.floor(x + 0.5)
+    steps = _divide(lambda m, _: fault(m, "Rounding to steps of 0"), x, step)
+    return np.asarray(np.floor(steps + (0.5 + 1e-9)) * step)
+
+
+def _wrap(fault: Report, x: Array, low: Array, high: Array) -> Array:
+    return np.asarray(low + _remainder(lambda m, _: fault(m, "The range to wrap into is empty"), x - low, high - low))
+
+
+def _fold(fault: Report, x: Array, low: Array, high: Array) -> Array:
+    span = high - low
+    twice = _remainder(lambda m, _: fault(m, "The range to fold into is empty"), x - low, 2 * span)
+    return np.asarray(low + np.where(np.abs(twice) > np.abs(span), 2 * span - twice, twice))
+
+
+def _square(fault: Report, p: Array, duty: Array | None = None) -> Array:
+    return np.where(p - np.floor(p) < (0.5 if duty is None else duty), 1.0, -1.0)
+
+
+def _tri(fault: Report, p: Array) -> Array:
+    x = p - np.floor(p)
+    return np.where(x < 0.25, 4 * x, np.where(x < 0.75, 2 - 4 * x, 4 * x - 4))
+
+
+def _saw(fault: Report, p: Array) -> Array:
+    x = p + 0.5
+    return np.asarray(2 * (x - np.floor(x)) - 1)
+
+
+def _noise(fault: Report, x: Array, *more: Array) -> Array:
+    y = more[0] if len(more) == 2 else np.zeros((1, 1))
+    return _grid(noise_at, x, y, more[-1] if more else np.ones((1, 1)))
+
+
+def _random(fault: Report, k: Array, seed: Array | None = None) -> Array:
+    return _grid(even_at, np.floor(k), np.zeros((1, 1)), np.ones((1, 1)) if seed is None else seed)
+
+
+def _grid(kernel: Callable[..., None], *parts: Array) -> Array:
+    whole = np.broadcast_arrays(*parts)
+    x, y, seed = (np.ascontiguousarray(np.clip(part, -1e15, 1e15), dtype=np.float64).ravel() for part in whole)
+    out = np.empty(x.size)
+    kernel(x, y, seed, out)
+    return out.reshape(whole[0].shape)
+
+
+def _length(fault: Report, v: Array) -> Array:
+    return np.sqrt((v * v).sum(axis=1, keepdims=True))
+
+
+def _stack(fault: Report, *parts: Array) -> Array:
+    return np.hstack(np.broadcast_arrays(*parts))
+
+
+def _rgb(fault: Report, *parts: Array) -> Array:
+    return np.clip(_stack(fault, *parts, *([np.ones((1, 1))] if len(parts) == 3 else [])), 0, 1)
+
+
+def _hsl(fault: Report, h: Array, s: Array, l: Array) -> Array:  # noqa: E741
+    s, l = np.clip(s, 0, 1), np.clip(l, 0, 1)  # noqa: E741
+
+    # CSS Color 4, section 7.1: the conversion of hsl() to sRGB.
+    def part(k: float) -> Array:
+        x = np.mod(k + h / 30, 12)
+        return np.asarray(l - s * np.minimum(l, 1 - l) * np.maximum(-1, np.minimum(np.minimum(x - 3, 9 - x), 1)))
+
+    return _stack(fault, part(0), part(8), part(4), np.ones((1, 1)))
+
+
+def _text(fault: Report, x: Array, decimals: Array | None = None) -> Array:
+    places = np.broadcast_to(np.full((1, 1), -1.0) if decimals is None else np.clip(np.rint(decimals), 0, 12), x.shape)
+    made = np.empty(x.shape, dtype=object)
+    made.ravel()[:] = [number_text(v, int(d)) for v, d in zip(x.ravel().tolist(), places.ravel().tolist(), strict=True)]
+    return made
+
+
+def _plain(run: Callable[..., Any]) -> Callable[..., Array]:
+    return lambda fault, *parts: np.asarray(run(*parts))
+
+
+def _all() -> list[Function]:
+    def each(name: str, parts: str, help: str, run: Callable[..., Array], least: int = 1, most: int = 0) -> Function:
+        return Function(name, parts, help, run, "each", "same", least, most or least)
+
+    return [
+        each("abs", "x", "Without its sign.", _plain(np.abs)),
+        each("sign", "x", "−1, 0 or 1.", _plain(np.sign)),
+        each("floor", "x", "The whole number at or below.", _plain(np.floor)),
+        each("ceil", "x", "The whole number at or above.", _plain(np.ceil)),
+        each("frac", "x", "What is left after the whole number below.", _plain(lambda x: x - np.floor(x))),
+        each("min", "a, b, …", "The smallest.", _plain(lambda *p: np.minimum.reduce(np.broadcast_arrays(*p))), 2, 32),
+        each("max", "a, b, …", "The largest.", _plain(lambda *p: np.maximum.reduce(np.broadcast_arrays(*p))), 2, 32),
+        each("clamp", "x, low, high", "Kept between two ends.", _plain(lambda x, a, b: np.minimum(np.maximum(x, a), b)), 3),
+        each("mix", "a, b, t", "From a to b, t from 0 to 1.", _mix, 3),
+        each("step", "edge, x", "0 below the edge, 1 from it on.", _plain(lambda edge, x: (x >= edge) * 1.0), 2),
+        each("smoothstep", "low, high, x", "0 to 1 between two ends, gently.", _smoothstep, 3),
+        each("sqrt", "x", "The square root.", _sqrt),
+        each("exp", "x", "e to the power x.", _plain(np.exp)),
+        each("log", "x", "The natural logarithm.", _log),
+        each("pow", "x, y", "x to the power y.", _power, 2),
+        each("sin", "degrees", "The sine of an angle.", _plain(lambda x: np.sin(np.deg2rad(x)))),
+        each("cos", "degrees", "The cosine of an angle.", _plain(lambda x: np.cos(np.deg2rad(x)))),
+        each("tan", "degrees", "The tangent of an angle.", _plain(lambda x: np.tan(np.deg2rad(x)))),
+        each("asin", "x", "The angle with that sine, in degrees.", _arc(np.arcsin, "asin")),
+        each("acos", "x", "The angle with that cosine, in degrees.", _arc(np.arccos, "acos")),
+        each("atan", "y, [x]", "The angle of a slope, or of the point x, y, in degrees.", _atan, 1, 2),
+        Function("length", "v", "How long a vector is.", _length, "vector", "number"),
+        each("remap", "x, from_low, from_high, to_low, to_high", "From one range to another.", _remap, 5),
+        each("round", "x, [step]", "To the nearest whole number, or multiple of a step.", _round, 1, 2),
+        each("wrap", "x, low, high", "Round and round between two ends.", _wrap, 3),
+        each("fold", "x, low, high", "There and back between two ends.", _fold, 3),
+        each("osc", "p", "A sine wave of a phase in turns, −1 to 1.", _plain(lambda p: np.sin(TURN * (p - np.floor(p))))),
+        each("tri", "p", "A triangle wave of a phase in turns.", _tri),
+        each("saw", "p", "A saw wave of a phase in turns.", _saw),
+        each("square", "p, [duty]", "1 for the first part of each turn, else −1.", _square, 1, 2),
+        Function("noise", "x, [y], [seed]", "Smooth random values in −1 to 1.", _noise, "numbers", "number", 1, 3),
+        Function("random", "k, [seed]", "Even in 0 to 1, the same for the same whole number.", _random, "numbers", "number", 1, 2),
+        Function("rgb", "r, g, b", "A colour; each part from 0 to 1.", _rgb, "numbers", "colour", 3, 3),
+        Function("rgba", "r, g, b, a", "A colour that lets some through; each part from 0 to 1.", _rgb, "numbers", "colour", 4, 4),
+        Function("hsl", "hue, saturation, lightness", "A colour; the hue in degrees, the rest from 0 to 1.", _hsl, "numbers", "colour", 3, 3),
+        Function("text", "x, [decimals]", "A number as text.", _text, "numbers", "text", 1, 2),
+    ]  # fmt: skip
+
+
+FUNCTIONS: dict[str, Function] = {function.name: function for function in _all()}
+OPERATORS: dict[str, Callable[..., Array]] = {
+    "+": _plain(np.add), "-": _plain(np.subtract), "*": _plain(np.multiply), "/": _divide, "%": _remainder, "^": _power,
+    "<": _plain(np.less), "<=": _plain(np.less_equal), ">": _plain(np.greater), ">=": _plain(np.greater_equal),
+    "==": _plain(lambda a, b: a == b), "!=": _plain(lambda a, b: a != b),
+}  # fmt: skip
+VALUES: dict[str, str] = {
+    "base": "What the chain gave so far.", "t": "Seconds.", "f": "The frame number, which may be a fraction.",
+    "fps": "Frames a second.", "length": "The scene's length in seconds.", "i": "Copy number in an array, from 0.",
+    "n": "Number of copies in an array.", "u": "Place along an array's order, 0 to 1.", "row": "Row in an array.",
+    "col": "Column in an array.", "pi": "3.14159…", "true": "On.", "false": "Off.",
+}  # fmt: skip

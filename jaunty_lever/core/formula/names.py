@@ -1,0 +1,225 @@
+"""Names in formulas: bound to the thing, shown as it is called now.
+
+A formula is stored with `$<id>` for each parameter or lever that it reads. What the artist sees and types
+has names instead. A name that means nothing (yet) stays in the text as it was typed.
+"""
+
+import re
+from collections.abc import Callable, Iterator
+from difflib import get_close_matches
+
+from ..document.index import Place, SceneIndex, plain_name
+from ..document.slots import Slot
+from .compile import Compiled, Found, compiled
+from .library import VALUES
+from .nodes import Bound, Lever, Member, Mistake, Name, Node, Program, String
+from .parse import parse
+
+_BOUND = re.compile(r"\$<([^<>\s]+)>")
+_WORD = re.compile(r"[^\W\d]\w*")
+
+Circle = Callable[[str], str | None]
+
+
+class Ids:
+    """A scope that knows ids alone: all that a stored formula needs to run."""
+
+    def __init__(self, slot_of: Callable[[str], Slot | None]) -> None:
+        self._slot_of = slot_of
+
+    def find(self, node: Node) -> Found | None:
+        """What a bound reference means."""
+        bound, names = (node.of, node.names) if isinstance(node, Member) else (node, ())
+        if not isinstance(bound, Bound):
+            if isinstance(node, Name):
+                return None
+            raise Mistake(f"There is no {_called(node)}.", node.start, node.end)
+        slot = self._slot_of(bound.id)
+        if slot is None:
+            raise Mistake("What stood here has been deleted.", node.start, node.end)
+        return Found(bound.id, slot, _only(slot, names))
+
+    def near(self, name: str) -> list[str]:
+        """Nothing: names are not known here."""
+        return []
+
+
+class Names:
+    """A scope that knows the scene's names, says which one was probably meant, and refuses circles."""
+
+    def __init__(self, index: SceneIndex, circle: Circle, known: dict[str, str] | None = None) -> None:
+        self._index, self._circle, self._known = index, circle, known or {}
+
+    def find(self, node: Node) -> Found | None:
+        """What a name, a path, a lever or a bound reference means."""
+        bound, names = (node.of, node.names) if isinstance(node, Member) else (node, ())
+        if isinstance(bound, Bound):
+            return self._found(self._index.places.get(bound.id), names, node)
+        if isinstance(bound, Lever):
+            return self._found(self._lever(bound), names, node)
+        if not isinstance(bound, Name | String):
+            return None
+        if not names:
+            return self._alone(bound)
+        return self._path(bound, names)
+
+    def near(self, name: str) -> list[str]:
+        """The lever or layer that resembles a bare name."""
+        wanted = plain_name(name)
+        levers = {plain_name(lever.name): f"${_word(lever.name)}" for lever in self._index.levers.values()}
+        layers = {plain_name(layer.name): f"{_word(layer.name)}.…" for layer in self._index.layers.values()}
+        table = layers | levers
+        return [table[close] for close in get_close_matches(wanted, table, n=1, cutoff=0.6)]
+
+    def _found(self, place: Place | None, names: tuple[tuple[str, int, int], ...], node: Node) -> Found:
+        if place is None:
+            raise Mistake("What stood here has been deleted.", node.start, node.end)
+        closed = self._circle(place.id)
+        if closed:
+            raise Mistake(f"This would go round in a circle: {closed}.", node.start, node.end)
+        return Found(place.id, place.slot, _only(place.slot, names))
+
+    def _lever(self, node: Lever) -> Place:
+        known = self._known.get(f"${_word(node.name)}".casefold())
+        if known in self._index.places:
+            return self._index.places[str(known)]
+        wanted = plain_name(node.name)
+        table = {plain_name(lever.name): lever for lever in self._index.levers.values()}
+        if wanted in table:
+            return self._index.places[f"{table[wanted].id}.value"]
+        near = get_close_matches(wanted, table, n=1, cutoff=0.5)
+        hint = f" Did you mean ${_word(table[near[0]].name)}?" if near else ""
+        raise Mistake(f"There is no lever “{node.name}”.{hint}", node.start, node.end)
+
+    def _alone(self, node: Name | String) -> None:
+        name = node.name if isinstance(node, Name) else node.text
+        layer = next((la for la in self._index.layers.values() if plain_name(la.name) == plain_name(name)), None)
+        if layer is not None and isinstance(node, Name):
+            raise Mistake(f"{layer.name} is a layer. Say which value of it, such as {_word(layer.name)}.rotation.", node.start, node.end)
+
+    def _path(self, head: Name | String, names: tuple[tuple[str, int, int], ...]) -> Found:
+        first = head.name if isinstance(head, Name) else head.text
+        spelled = ".".join([_word(first), *(name for name, _, _ in names)]).casefold()
+        trail = (plain_name(first), *(plain_name(name) for name, _, _ in names))
+        table = self._index.by_trail
+        for many in (len(trail), len(trail) - 1):
+            place = table.get(trail[:many])
+            known = self._known.get(spelled if many == len(trail) else spelled.rpartition(".")[0])
+            if known in self._index.places:
+                place = self._index.places[str(known)]
+            if place is not None and many > 1:
+                whole = Member(head.start, names[-1][2], 0, head, names)
+                return self._found(place, names[many - 1 :], whole)
+        heads = {key[0] for key in table}
+        if trail[0] not in heads:
+            near = get_close_matches(trail[0], heads, n=1, cutoff=0.5)
+            shown = next((place.trail[0][1] for key, place in table.items() if near and key[0] == near[0]), "")
+            hint = f" Did you mean {_word(shown)}?" if shown else ""
+            raise Mistake(f"There is no layer “{first}”.{hint}", head.start, head.end)
+        reached = max(k for k in range(1, len(trail) + 1) if any(key[:k] == trail[:k] for key in table))
+        name, start, end = names[min(reached, len(names)) - 1]
+        choices = {key[reached]: place.trail[reached][1] for key, place in table.items() if key[:reached] == trail[:reached] and len(key) > reached}
+        near = get_close_matches(plain_name(name), choices, n=1, cutoff=0.4)
+        hint = f" Did you mean {_word(choices[near[0]])}?" if near else ""
+        on = next(place.trail[reached - 1][1] for key, place in table.items() if key[:reached] == trail[:reached])
+        if not near and (place := table.get(trail[:reached])) is not None and place.slot.component_names:
+            hint = f" It has .{', .'.join(place.slot.component_names)}."
+        raise Mistake(f"There is no “{name}” on {on}.{hint}", start, end)
+
+
+def _only(slot: Slot, names: tuple[tuple[str, int, int], ...]) -> int | None:
+    """The component that is meant by the names behind a parameter."""
+    if not names:
+        return None
+    name, start, end = names[0]
+    if len(names) > 1 or name.casefold() not in slot.component_names:
+        odd = names[1] if len(names) > 1 and name.casefold() in slot.component_names else names[0]
+        own = f" It has .{', .'.join(slot.component_names)}." if slot.component_names else ""
+        raise Mistake(f"There is no “{odd[0]}” on {slot.label.lower()}.{own}", odd[1], odd[2])
+    return slot.component_names.index(name.casefold())
+
+
+def _called(node: Node) -> str:
+    if isinstance(node, Lever):
+        return f"lever “{node.name}”"
+    if isinstance(node, Member):
+        head = node.of.name if isinstance(node.of, Name) else getattr(node.of, "text", getattr(node.of, "name", ""))
+        return f"“{'.'.join([head, *(name for name, _, _ in node.names)])}”"
+    return "such name"
+
+
+def _word(name: str) -> str:
+    """A name as it is written in a formula: spaces as _, in quotation marks where it is no plain word."""
+    plain = name.strip().replace(" ", "_")
+    return plain if _WORD.fullmatch(plain) else f'"{name}"'
+
+
+def spelled(place: Place) -> str:
+    """How a parameter or lever is written in a formula now."""
+    labels = [label for _, label in place.trail]
+    if place.slot.kind and place.field == "value" and len(labels) == 1:
+        return f"${_word(labels[0])}"
+    return ".".join(_word(label) for label in labels)
+
+
+def shown(text: str, index: SceneIndex) -> str:
+    """A stored formula with the names that things have now."""
+    places = index.places
+    return _BOUND.sub(lambda found: spelled(places[found[1]]) if found[1] in places else found[0], text)
+
+
+def bound_ids(text: str) -> tuple[str, ...]:
+    """The ids of everything that a stored formula reads."""
+    return tuple(dict.fromkeys(_BOUND.findall(text)))
+
+
+def _meant(program: Program) -> Iterator[Node]:
+    """References that are not the formula's own steps or the language's values."""
+    own = {step[0].casefold() for step in program.steps} | set(VALUES)
+    for node in program.references:
+        head = node.of if isinstance(node, Member) else node
+        if not (isinstance(head, Name) and head.name.casefold() in own):
+            yield node
+
+
+def bind(text: str, index: SceneIndex, circle: Circle, was: str = "") -> str:
+    """The text with every name that means something replaced by its id.
+
+    `was` is what was stored before: a name that is still spelled as it was means what it meant then. A text
+    that cannot be read stays as it is.
+    """
+    known = {spelled(index.places[i]).casefold(): i for i in bound_ids(was) if i in index.places}
+    scope = Names(index, circle, known)
+    try:
+        program = parse(text)
+    except Mistake:
+        return text
+    for node in sorted(_meant(program), key=lambda node: node.start, reverse=True):
+        head = node.of if isinstance(node, Member) else node
+        if isinstance(head, Bound):
+            continue
+        try:
+            found = scope.find(node)
+        except Mistake:
+            continue
+        if found is not None:
+            end = node.end
+            if isinstance(node, Member) and found.component is not None:
+                end = node.names[-1][1] - 1
+            text = f"{text[: node.start]}$<{found.id}>{text[end:]}"
+    return text
+
+
+def mistake_in(text: str, slot: Slot, index: SceneIndex, circle: Circle, was: str = "") -> Mistake | None:
+    """What is wrong with a formula as the artist sees it, or None."""
+    known = {spelled(index.places[i]).casefold(): i for i in bound_ids(was) if i in index.places}
+    try:
+        compiled(parse(text), slot, Names(index, circle, known))
+    except Mistake as mistake:
+        return mistake
+    return None
+
+
+def ready(text: str, slot: Slot, slot_of: Callable[[str], Slot | None]) -> Compiled:
+    """A stored formula, compiled. Raises Mistake."""
+    return compiled(parse(text), slot, Ids(slot_of))

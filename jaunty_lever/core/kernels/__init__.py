@@ -1,0 +1,1 @@
+"""Compiled mathematics that several parts of the core share."""

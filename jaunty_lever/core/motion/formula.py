@@ -1,0 +1,136 @@
+"""Formula: a line of arithmetic, written by the artist."""
+
+from functools import lru_cache
+from typing import Any, ClassVar, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from ..document.index import SceneIndex
+from ..document.parameter import Modifier, MomentsLike, SignalLike, Values, Words
+from ..document.slots import Slot
+from ..formula.compile import Compiled, Env
+from ..formula.names import bound_ids, ready
+from ..formula.nodes import MOST_LETTERS, Mistake
+from ..kernels.parallel import over
+
+_AT_ONCE = 1 << 14
+
+
+class Formula(Modifier):
+    """Write the value: arithmetic, waves, noise, levers and parameters at any time."""
+
+    title: ClassVar[str] = "Formula"
+    purpose: ClassVar[str] = "write it"
+    minds_length: ClassVar[bool] = True
+    does: ClassVar[str] = "A line of arithmetic, with levers, waves and other values."
+    kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour", "switch", "text")
+    formula: ClassVar[tuple[str, ...]] = ("out = what the text says; base is what comes in",)
+    faults: ClassVar[tuple[str, ...]] = (
+        "A mistake in the text: the formula is passed over until it is mended.",
+        "A division by 0, the root of a negative number, and whatever else has no answer at some moment.",
+    )
+    example: ClassVar[dict[str, Any]] = {"settings": {"text": "base + 40 * osc(0.7 * t) * smoothstep(0, 2, t)"}}
+
+    kind: Literal["formula"] = "formula"
+    text: str = Field(default="base", max_length=4 * MOST_LETTERS, description="The formula; $<id> stands for a parameter.")
+
+    def references(self) -> tuple[str, ...]:
+        return bound_ids(self.text)
+
+    def retargeted(self, table: dict[str, str]) -> "Formula":
+        text = self.text
+        for reference in bound_ids(text):
+            owner, dot, field = reference.partition(".")
+            text = text.replace(f"$<{reference}>", f"$<{table.get(owner, owner)}{dot}{field}>")
+        return self.changed(text=text)
+
+    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
+        program = self._ready(at)
+        if program is None:
+            return incoming.values
+        count = len(at.times)
+        env = self._env(program, incoming, at, slice(None))
+        if not program.splits or count <= _AT_ONCE:
+            with np.errstate(all="ignore"):
+                return _numbers(program.run(env))
+        # Stretch by stretch, so that what is worked out on the way stays in the nearest memory.
+        out = np.empty((count, at.components))
+        found: list[tuple[int, NDArray[np.bool_], str]] = []
+
+        def stretch(first: int, last: int) -> None:
+            with np.errstate(all="ignore"):
+                for a in range(first, last, _AT_ONCE):
+                    here = slice(a, min(a + _AT_ONCE, last))
+                    part = Env(
+                        env.times[here], env.fps, env.length, _cut(env.base, here),
+                        {name: cut for name, values in env.drivers.items() if (cut := _cut(values, here)) is not None},
+                        env.at_times, lambda mask, message, a=a: found.append((a, mask, message)),  # type: ignore[misc]
+                    )  # fmt: skip
+                    out[here] = program.run(part)
+
+        over(count, stretch)
+        for message in sorted({message for _, _, message in found}):
+            whole = np.zeros(count, dtype=bool)
+            for start, mask, said in found:
+                if said == message:
+                    rows = mask.any(axis=1)
+                    whole[start : start + _AT_ONCE] |= rows if len(rows) > 1 else bool(rows[0])
+            at.fault(whole, message)
+        return out
+
+    def write(self, incoming: NDArray[Any], at: MomentsLike) -> NDArray[Any]:
+        program = self._ready(at)
+        if program is None:
+            return incoming
+        env = self._env(program, None, at, slice(None))
+        env.base = incoming[:, None]
+        with np.errstate(all="ignore"):
+            return np.asarray(program.run(env), dtype=object)[:, 0]
+
+    def whole(self, slot: Slot, index: SceneIndex) -> bool:
+        """Whether the formula holds no mistake for a parameter with this slot."""
+        places = index.places
+        slots = tuple((r, places[r].slot if r in places else None) for r in self.references())
+        return isinstance(_compiled(self.text, slot, slots), Compiled)
+
+    def _ready(self, at: MomentsLike) -> Compiled | None:
+        slots = tuple((reference, at.slot_of(reference)) for reference in self.references())
+        made = _compiled(self.text, at.slot, slots)
+        if isinstance(made, Compiled):
+            return made
+        at.fault(np.array([True]), made)
+        return None
+
+    def _env(self, program: Compiled, incoming: SignalLike | None, at: MomentsLike, here: slice) -> Env:
+        drivers = {name: at.driver(name, None, at.times) for name in program.drivers}
+        base = incoming.values if incoming is not None and "base" in self.text.casefold() else None
+        return Env(
+            at.times[:, None], at.fps, at.length, base, drivers, lambda name, times: at.driver(name, None, times),
+            lambda mask, message: at.fault(mask.any(axis=1), message),
+        )  # fmt: skip
+
+    def clause(self, words: Words) -> str:
+        text = " ".join(words.written(self.text).split())
+        return f"is {text}" if len(text) <= 60 else f"is {text[:57]} …"
+
+    def decides(self) -> bool:
+        return "base" not in self.text.casefold()
+
+
+def _numbers(values: NDArray[Any]) -> Values:
+    return np.asarray(values, dtype=np.float64)
+
+
+def _cut(values: Values | None, here: slice) -> Values | None:
+    return values if values is None or values.shape[0] == 1 else values[here]
+
+
+@lru_cache(maxsize=256)
+def _compiled(text: str, slot: Slot, slots: tuple[tuple[str, Slot | None], ...]) -> Compiled | str:
+    """A formula for one kind of parameter and drivers, or what is wrong with it; the last ones are remembered."""
+    try:
+        return ready(text, slot, dict(slots).get)
+    except Mistake as mistake:
+        return mistake.message.rstrip(".")

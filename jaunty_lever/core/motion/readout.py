@@ -1,0 +1,69 @@
+"""Readout: a parameter or lever as a number that people read on the stage."""
+
+from typing import Any, ClassVar, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from ..document.parameter import Modifier, MomentsLike, Parameter, Words
+from ..document.slots import Slot, slot
+from ..formula.format import number_text
+
+_GROUPS = {"none": ("", "."), "space": ("\u202f", "."), "comma": (",", "."), "point": (".", ",")}
+_SIGNS = ("only minus", "always")
+
+
+class Readout(Modifier):
+    """Show a number as text: 57 %, never 56.98214 %."""
+
+    title: ClassVar[str] = "Readout"
+    purpose: ClassVar[str] = "follow something"
+    does: ClassVar[str] = "Shows a lever or a value as a number."
+    kinds: ClassVar[tuple[str, ...]] = ("text",)
+    linked: ClassVar[bool] = True
+    formula: ClassVar[tuple[str, ...]] = ("out = prefix + the driver × times, rounded to its decimals + suffix",)
+    faults: ClassVar[tuple[str, ...]] = ("What it shows has been deleted.",)
+
+    kind: Literal["readout"] = "readout"
+    driver: str = Field(description="The id of the parameter that is shown.")
+    component: int | None = Field(default=None, ge=0, le=3, description="Only this component of the driver.")
+    decimals: Parameter = slot(
+        0.0, label="Decimals", help="Figures behind the point.", low=0, high=6, step=1, whole=True, main=True
+    )
+    prefix: Parameter = slot("", "text", label="Before", help="Text before the number.", main=True)
+    suffix: Parameter = slot("", "text", label="After", help="Text after the number, such as a unit.", main=True)
+    sign: Parameter = slot("only minus", "choice", label="Sign", help="Whether a plus is shown.", options=_SIGNS)
+    thousands: Parameter = slot(
+        "none", "choice", label="Thousands", help="What stands between them; a point makes the decimal point a comma.",
+        options=tuple(_GROUPS),
+    )  # fmt: skip
+    times: Parameter = slot(1.0, label="Times", help="Multiplies what is shown.", step=0.05)
+
+    def references(self) -> tuple[str, ...]:
+        return (self.driver,)
+
+    def retargeted(self, table: dict[str, str]) -> "Readout":
+        owner, dot, field = self.driver.partition(".")
+        return self.changed(driver=table.get(owner, owner) + dot + field)
+
+    def decides(self) -> bool:
+        return True
+
+    def aside(self, slot: Slot) -> frozenset[str]:
+        return super().aside(slot) | {"strength"}
+
+    def write(self, incoming: NDArray[Any], at: MomentsLike) -> NDArray[Any]:
+        values = at.driver(self.driver, self.component, at.times)[:, :1] * at.number("times")
+        parts = [values[:, 0], *(at.number(name)[:, 0] for name in ("decimals", "sign", "thousands"))]
+        rows = np.broadcast_arrays(*parts, at.texts("prefix"), at.texts("suffix"))
+        groups = list(_GROUPS.values())
+        made = np.empty(rows[0].shape, dtype=object)
+        for k, (value, decimals, sign, group, prefix, suffix) in enumerate(zip(*rows, strict=True)):
+            thousands, point = groups[min(max(round(group), 0), len(groups) - 1)]
+            places = min(max(round(decimals), 0), 6)
+            made[k] = f"{prefix}{number_text(value, places, thousands, round(sign) == 1, point)}{suffix}"
+        return made
+
+    def clause(self, words: Words) -> str:
+        return f"shows {words.named(self.driver, self.component)}"

@@ -1,0 +1,290 @@
+"""The formula language: what it computes, and what it says of mistakes."""
+
+import unittest
+from typing import Any
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from jaunty_lever.core.document.slots import Slot
+from jaunty_lever.core.evaluation.sampler import Sampler
+from jaunty_lever.core.formula.format import number_text
+from jaunty_lever.core.formula.names import mistake_in, shown
+from jaunty_lever.core.formula.nodes import Mistake
+from tests.core.scenes import apply, project, scene
+
+TIMES = np.arange(120) / 30
+LEVERS = (
+    {"id": "wind", "name": "Wind", "low": 0, "high": 15, "value": 3},
+    {"id": "force", "name": "Wind force!", "value": 2},
+    {"id": "night", "name": "Night", "kind": "switch", "value": True},
+    {"id": "sky", "name": "Sky", "kind": "colour", "value": "#204060"},
+    {"id": "mode", "name": "Mode", "kind": "choice", "options": ["calm", "storm"], "value": "storm"},
+)  # fmt: skip
+DRUM = {"name": "Drum", "rotation": {"chain": [{"kind": "rate", "id": "r", "rate": 90}]}, "position": [3, 4]}
+BUOY = {"name": "Bell buoy", "position": {"chain": [{"kind": "wave", "id": "v", "amplitude": 10}]}}
+
+
+def written(text: str, field: str = "rotation", rest: Any = 5) -> Any:
+    """A project whose third layer has the formula on one of its values."""
+    own = {field: rest} if field != "text" else {"kind": "text", "text": rest}
+    made = project(scene(DRUM, BUOY, {"name": "Float", **own}, levers=LEVERS))
+    return apply(made, "write formula", parameter=f"layer2.{field}", text=text, id="f")
+
+
+def values(text: str, field: str = "rotation", rest: Any = 5, times: Any = TIMES) -> Any:
+    sampler = Sampler(written(text, field, rest).scenes[0])
+    found = sampler.sample(f"layer2.{field}", times)
+    assert not sampler.faults, sampler.faults
+    return found
+
+
+def mistake(text: str, slot: Slot | None = None) -> Mistake | None:
+    index = scene(DRUM, BUOY, levers=LEVERS).index
+    return mistake_in(text, slot or Slot("angle", 0.0, "Rotation", "°"), index, lambda _: None)
+
+
+class Values(unittest.TestCase):
+    def test_arithmetic_and_units(self) -> None:
+        for text, expected in {
+            "1 + 2 * 3": 7, "(1 + 2) * 3": 9, "2 ^ 3 ^ 2": 512, "-2 ^ 2": -4, "7 % 3": 1, "-7 % 3": 2, "7 % -3": -2,
+            "1/4": 0.25, ".5turn": 180, "200ms * 10": 2, "1rad": 180 / np.pi, "12f": 0.4, "50% * 8": 4, "2e3": 2000,
+            "10 - 4 - 3": 3, "if 2 > 1 then 4 else 5": 4, "if not (2 > 1) and true then 4 else 5": 5, "8 / 4 / 2": 1,
+            "1 < 2 or false": 1, "base": 5, "i + n + u + row + col": 1, "fps": 30, "length": 10, "pi": np.pi, "PI": np.pi,
+            "(1, 2).y + (1, 2, 3).z": 5, "#ff8000.g * 255": 128, "true + 1": 2, "a = 3\n b = a * 2\n b + a": 9,
+            "a = 3; a * 2": 6, "clamp(\n  5,\n  0, # a remark\n  3)": 3, "1 +\n 2": 3, "if 3 % 2 == 1\n then 1\n else 2": 1,
+        }.items():  # fmt: skip
+            with self.subTest(text):
+                np.testing.assert_allclose(values(text)[:, 0], expected, rtol=1e-12, atol=1e-12)
+
+    def test_functions(self) -> None:
+        for text, expected in {
+            "abs(-3)": 3, "sign(-2)": -1, "floor(-0.5)": -1, "ceil(0.2)": 1, "frac(-0.25)": 0.75, "min(3, 1, 2)": 1,
+            "max(3, 1, 2)": 3, "clamp(9, 0, 4)": 4, "mix(10, 20, 0.25)": 12.5, "step(1, 0.9)": 0, "step(1, 1)": 1,
+            "smoothstep(0, 2, 1)": 0.5, "sqrt(16)": 4, "exp(0)": 1, "log(exp(2))": 2, "pow(2, 5)": 32, "sin(30)": 0.5,
+            "cos(60deg)": 0.5, "tan(45)": 1, "asin(0.5)": 30, "acos(0)": 90, "atan(1)": 45, "atan(1, -1)": 135,
+            "length((3, 4))": 5, "remap(5, 0, 10, 20, 40)": 30, "round(2.5)": 3, "round(7, 5)": 5, "wrap(370, 0, 360)": 10,
+            "wrap(-10, 0, 360)": 350, "fold(12, 0, 10)": 8, "fold(-3, 0, 10)": 3, "osc(0.25)": 1, "tri(0.25)": 1,
+            "tri(0.5)": 0, "saw(0.25)": 0.5, "square(0.4)": 1, "square(0.4, 0.3)": -1, "rgb(1, 0.5, 0).g": 0.5,
+            "rgba(0, 0, 0, 0.3).a": 0.3, "hsl(120, 1, 0.25).g": 0.5, "SQRT(9)": 3,
+        }.items():  # fmt: skip
+            with self.subTest(text):
+                np.testing.assert_allclose(values(text)[:, 0], expected, rtol=1e-9, atol=1e-9)
+
+    def test_time_levers_and_parameters_at_any_time(self) -> None:
+        np.testing.assert_allclose(values("t")[:, 0], TIMES)
+        np.testing.assert_allclose(values("f")[:, 0], TIMES * 30)
+        np.testing.assert_allclose(values("base + clamp($wind * 4, 0, 30) * osc(0.5 * t + u)")[:, 0], 5 + 12 * np.sin(np.pi * TIMES), atol=1e-9)
+        np.testing.assert_allclose(values("drum.rotation @ (t - 0.5)")[:, 0], 90 * (TIMES - 0.5))
+        np.testing.assert_allclose(values("DRUM.Rotation / 2")[:, 0], 45 * TIMES)
+        np.testing.assert_allclose(values('"Bell buoy".position.x')[:, 0], 10 * np.sin(2 * np.pi * TIMES), atol=1e-9)
+        np.testing.assert_allclose(values("bell_buoy.position.x @ 0.25")[:, 0], 10)
+        np.testing.assert_allclose(values("drum.rotation.rate.rate")[:, 0], 90)
+        np.testing.assert_allclose(values('$"Wind force!" + $night')[:, 0], 3)
+        np.testing.assert_allclose(values('if $mode == "storm" then 1 else 2')[:, 0], 1)
+        np.testing.assert_allclose(values("$sky.b * 255")[:, 0], 96)
+
+    def test_vectors_colours_texts_and_percentages(self) -> None:
+        np.testing.assert_allclose(values("base + (1, 2) * t", "position", [10, 20])[30], [11, 22])
+        np.testing.assert_allclose(values("7", "position", [10, 20])[0], [7, 7])
+        np.testing.assert_allclose(values("mix(#000000, $sky, 0.5)", "stroke", "#ffffff")[0] * 255, [16, 32, 48, 255])
+        np.testing.assert_allclose(values("50%", "opacity")[0], 50)
+        np.testing.assert_allclose(values("base * 50%", "opacity", 80)[0], 40)
+        np.testing.assert_allclose(values("20% + 30%", "opacity")[0], 50)
+        made = written('"Start in " + text(ceil(3 - t), 0) + " s"', "text", "now")
+        words, which = Sampler(made.scenes[0]).texts("layer2.text", _moments())
+        self.assertEqual([words[k] for k in which[[0, 1, 31, 61]]], ["Start in 3 s", "Start in 3 s", "Start in 2 s", "Start in 1 s"])
+
+    def test_noise_and_random_keep_their_promises(self) -> None:
+        long = np.arange(20_000) / 30
+        one, other = (values(f"noise(t * 3, {seed})", times=long)[:, 0] for seed in (1, 2))
+        self.assertLessEqual(np.abs(one).max(), 1)
+        self.assertGreater(np.sqrt((one**2).mean()), 0.4)
+        self.assertLess(abs(np.corrcoef(one, other)[0, 1]), 0.1)
+        rows = values("noise(t * 3, t / 2, 4)", times=long)[:, 0]
+        self.assertTrue(np.abs(np.diff(rows)).max() < 0.4 and np.abs(rows).max() <= 1)
+        even = values("random(f, 9)", times=np.arange(4000) / 30)[:, 0]
+        self.assertTrue(0 <= even.min() < 0.01 and 0.99 < even.max() < 1)
+        self.assertAlmostEqual(even.mean(), 0.5, delta=0.03)
+        held = values("random(t)", times=np.arange(90) / 30)[:, 0]
+        self.assertEqual(len(set(held.tolist())), 3)
+
+    @settings(max_examples=60, deadline=None)
+    @given(st.floats(-1e3, 1e3), st.floats(-1e3, 1e3), st.floats(0.01, 100), st.sampled_from(["+", "-", "*", "/", "%"]))
+    def test_operators_are_those_of_arithmetic(self, a: float, b: float, c: float, sign: str) -> None:
+        expected = {"+": a + b + c, "-": a - b - c, "*": a * b * c, "/": a / (b or 1) / c, "%": np.mod(np.mod(a, b or 1), c)}
+        text = f"({a!r}) {sign} ({(b or 1) if sign in '/%' else b!r}) {sign} ({c!r})"
+        np.testing.assert_allclose(values(text, times=[0.0])[0, 0], expected[sign], rtol=1e-9, atol=1e-9)
+
+    def test_long_stretches_are_the_same_worked_out_apart(self) -> None:
+        text = "base + noise(t, 3) * osc(t) - (if t > 9 then sqrt(t - 9) else 1 / (t + 1))"
+        long = np.arange(70_000) / 3000
+        whole = values(text, times=long)
+        np.testing.assert_array_equal(values(text, times=long[::7]), whole[::7])
+
+
+def _moments() -> Any:
+    from jaunty_lever.core.evaluation.sampler import Moments
+
+    return Moments.frames(30, 0, 90)
+
+
+class Mistakes(unittest.TestCase):
+    def test_each_is_told_at_its_characters_with_the_reason(self) -> None:
+        for text, piece, words in (
+            ("drum.rotaton * 2", "rotaton", "There is no “rotaton” on Drum. Did you mean rotation?"),
+            ("drun.rotation", "drun", "Did you mean Drum?"),
+            ("$wnd * 2", "$wnd", "There is no lever “wnd”. Did you mean $Wind?"),
+            ("wind * 2", "wind", "Did you mean $Wind?"),
+            ("bse + 1", "bse", "Did you mean base?"),
+            ("drum + 1", "drum", "Drum is a layer. Say which value of it"),
+            ("drum.position.w", "w", "It has .x, .y."),
+            ("clmp(1, 2, 3)", "clmp", "Did you mean clamp?"),
+            ("clamp(1, 2)", "clamp(1, 2)", "clamp(x, low, high) takes 3 values, not 2."),
+            ("12abc", "abc", "“abc” is no unit."),
+            ("1 + ", "+", "a value is missing"),
+            ("(1 + 2", "2", "A “)” is missing"),
+            ("1 + 2)", ")", "closes nothing"),
+            ("1 2", "2", "an operator is missing"),
+            ("if t > 2 then 1", "1", "“else …” is missing"),
+            ("#ff0000", "#ff0000", "Rotation needs a number, and this is a colour."),
+            ('"abc"', '"abc"', "Rotation needs a number, and this is a text."),
+            ("drum.position", "drum.position", "Take one component of it"),
+            ("drum.position + #ff0000", "#ff0000", "do not go together"),
+            ('"a" + 1', "1", "text( ) makes a text"),
+            ("if (1, 2) then 1 else 2", "(1, 2)", "a yes or no"),
+            ("rgb(1, 2)", "rgb(1, 2)", "takes 3 values, not 2"),
+            ("sqrt(#ffffff)", "sqrt(#ffffff)", "this is a colour"),
+            ("t @ 2", "t", "Before @ stands a parameter or a lever."),
+            ("drum.rotation @ (1, 2)", "(1, 2)", "a time in seconds"),
+            ("t = 3\nt", "t", "already has a meaning"),
+            ("a = 1\na = 2\na", "a", "already a step"),
+            ("a = 1", "1", "formula's result"),
+            ("1\n2", "1", "Give this one a name"),
+            ("1 = 2", "=", "compared with =="),
+            ("1 § 2", "§", "means nothing here"),
+            ('"open', '"open', "no closing quotation mark"),
+            ("$ + 1", "$", "the name of a lever"),
+            ("1, 2", ",", "only between values in brackets"),
+            ("(1, 2, 3, 4)", "(1, 2, 3, 4)", "two or three components"),
+            ("sin", "sin", "It is a function: sin(degrees)."),
+            ("", "", "A formula is needed"),
+        ):
+            with self.subTest(text):
+                found = mistake(text)
+                assert found is not None, text
+                self.assertIn(words, found.message)
+                self.assertEqual(text[found.start : found.end], piece)
+
+    def test_length_and_nesting_have_their_limits(self) -> None:
+        self.assertIsNone(mistake("(" * 64 + "1" + ")" * 64))
+        self.assertIn("64 deep", str(mistake("(" * 65 + "1" + ")" * 65)))
+        self.assertIn("64 deep", str(mistake("abs(" * 65 + "1" + ")" * 65)))
+        self.assertIn("64 deep", str(mistake("-" * 65 + "1")))
+        self.assertIsNone(mistake("+".join(["1"] * 5000)))
+        self.assertIn("at most 10,000 characters", str(mistake("1" + "+1" * 5000)))
+        for text in ("(" * 9000, "-" * 9000, "if " * 3000, "a." * 4000 + "b", "1^" * 4000 + "1"):
+            self.assertIsNotNone(mistake(text))
+
+    @settings(max_examples=300, deadline=None)
+    @given(st.text(alphabet='0123456789abt+-*/%^().,;=<>!@#$"_ \n\\’{}[]', max_size=40))
+    def test_no_text_breaks_it(self, text: str) -> None:
+        found = mistake(text)
+        if found is not None:
+            self.assertTrue(0 <= found.start <= found.end <= max(len(text), 1), (text, found.start, found.end))
+            self.assertRegex(found.message, r"[.?…]$")
+
+    def test_a_mistaken_formula_is_kept_passed_over_and_told(self) -> None:
+        for text in ("base * ", "base * $gale", "1 2", "drum.rotaton"):
+            made = written(text)
+            sampler = Sampler(made.scenes[0])
+            np.testing.assert_array_equal(sampler.sample("layer2.rotation", TIMES), np.full((120, 1), 5.0))
+            ((fault),) = sampler.faults.values()
+            self.assertEqual((fault.modifier, fault.time), ("f", 0.0))
+            self.assertEqual(shown(_text(made), made.scenes[0].index), text.strip())
+
+    def test_what_has_no_answer_at_some_time_is_told_with_its_first_frame(self) -> None:
+        for text, words, first in (
+            ("10 / (f - 12)", "Division by 0", 12), ("sqrt(0.5 - t)", "root of a negative", 16), ("log(1 - t)", "logarithm", 30),
+            ("asin(t)", "asin", 31), ("t % (f - 20)", "Remainder", 20), ("(0 - f) ^ 0.5", "power", 1),
+            ("remap(t, 0, f - 7, 0, 1)", "remap from", 7), ("exp(t * 400)", "finite", 54),
+        ):  # fmt: skip
+            with self.subTest(text):
+                sampler = Sampler(written(text).scenes[0])
+                found = sampler.sample("layer2.rotation", TIMES)
+                self.assertTrue(np.isfinite(found).all())
+                (fault,) = sampler.faults.values()
+                self.assertIn(words, fault.message)
+                self.assertEqual(round(fault.time * 30), first)
+                self.assertEqual(found[first, 0], 5)
+        guarded = Sampler(written("if f == 12 then 0 else 10 / (f - 12)").scenes[0])
+        guarded.sample("layer2.rotation", TIMES)
+        self.assertFalse(guarded.faults)
+
+
+def _text(made: Any) -> str:
+    text: str = made.scenes[0].index.modifiers["f"].modifier.text
+    return text
+
+
+class Names(unittest.TestCase):
+    def seen(self, made: Any) -> str:
+        return shown(_text(made), made.scenes[0].index)
+
+    def test_names_belong_to_the_thing(self) -> None:
+        made = written('drum.rotation + $wind + "Bell buoy".position.x')
+        before = Sampler(made.scenes[0]).sample("layer2.rotation", TIMES)
+        made = apply(made, "change layer", layer="layer0", name="Winch drum")
+        made = apply(made, "change lever", lever="wind", name="Gale")
+        self.assertEqual(self.seen(made), "Winch_drum.rotation + $Gale + Bell_buoy.position.x")
+        np.testing.assert_array_equal(Sampler(made.scenes[0]).sample("layer2.rotation", TIMES), before)
+
+    def test_what_is_deleted_stays_by_name_and_comes_back_by_name(self) -> None:
+        made = written("$wind * 2")
+        gone = apply(made, "remove lever", lever="wind")
+        self.assertEqual(self.seen(gone), "$Wind * 2")
+        sampler = Sampler(gone.scenes[0])
+        self.assertEqual(sampler.sample("layer2.rotation", 0)[0], 5)
+        self.assertIn("There is no lever “Wind”", next(iter(sampler.faults.values())).message)
+        back = apply(gone, "add lever", name="Wind", id="other", value=7)
+        self.assertEqual(Sampler(back.scenes[0]).sample("layer2.rotation", 0)[0], 14)
+
+    def test_circles_are_refused_with_their_members(self) -> None:
+        made = written("drum.rotation * 2")
+        made = apply(made, "write formula", parameter="layer0.rotation", text="float.rotation @ (t - 1)", id="g")
+        sampler = Sampler(made.scenes[0])
+        sampler.sample("layer0.rotation", TIMES)
+        self.assertIn("There is no", next(iter(sampler.faults.values())).message)
+        from jaunty_lever.core.edits.base import circle_to
+
+        one = made.scenes[0]
+        told = mistake_in("float.rotation", one.index.places["layer0.rotation"].slot, one.index, circle_to(one, "layer0.rotation"))
+        self.assertIn("circle: “Drum / rotation” → “Float / rotation” → “Drum / rotation”", str(told))
+
+    def test_copies_listen_to_copies(self) -> None:
+        made = written("drum.rotation")
+        made = apply(made, "group layers", layers=["layer0", "layer2"], id="group")
+        made = apply(made, "duplicate layers", layers=["group"], salt="x")
+        formulas = [e.modifier.text for e in made.scenes[0].index.modifiers.values() if e.modifier.kind == "formula"]
+        self.assertEqual(len(set(formulas)), 2)
+
+
+class Figures(unittest.TestCase):
+    def test_numbers_as_people_read_them(self) -> None:
+        for arguments, expected in (
+            ((56.98214, 0), "57"), ((-0.2, 0), "0"), ((-0.0, 2), "0.00"), ((1234567.891, 1, ","), "1,234,567.9"),
+            ((1234.5, 2, ".", False, ","), "1.234,50"), ((3, 0, "", True), "+3"), ((-3, 0, "", True), "−3"),
+            ((0.1 + 0.2,), "0.3"), ((1e9, 0, "\u202f"), "1\u202f000\u202f000\u202f000"), ((2.5, 0), "2"), ((12.0,), "12"),
+        ):  # fmt: skip
+            self.assertEqual(number_text(*arguments), expected)
+
+    def test_a_text_shows_a_lever(self) -> None:
+        made = project(scene({"kind": "text", "text": "…"}, levers=({"id": "p", "name": "Progress", "kind": "percentage", "value": 56.98214},)))
+        made = apply(made, "link to", parameter="layer0.text", driver="p.value", id="r")
+        words, _ = Sampler(made.scenes[0]).texts("layer0.text", _moments())
+        self.assertEqual(words, ("57 %",))
+        for field, value in (("r.decimals", 1), ("r.prefix", "at "), ("r.suffix", "%"), ("r.sign", "always")):
+            made = apply(made, "set value", parameter=field, value=value)
+        words, _ = Sampler(made.scenes[0]).texts("layer0.text", _moments())
+        self.assertEqual(words, ("at +57.0%",))
