@@ -27,6 +27,11 @@ await build({
   outfile: `${out}/vendor/msgpack.js`,
 });
 
+await build({
+  entryPoints: ["assets/codemirror.js"], bundle: true, minify: true, format: "esm", target: "es2022", legalComments: "none",
+  outfile: `${out}/vendor/codemirror.js`,
+});
+
 const names = readFileSync("assets/icons.txt", "utf8").split("\n").filter(Boolean);
 const symbols = names.map((name) => {
   const svg = readFileSync(`${modules}/@phosphor-icons/core/assets/regular/${name}.svg`, "utf8");
@@ -37,7 +42,7 @@ writeFileSync(`${out}/icons.svg`, `<svg xmlns="http://www.w3.org/2000/svg">${sym
 
 for (const [name, path] of [
   ["htmx", "htmx.org"], ["msgpack", "@msgpack/msgpack"], ["phosphor-icons", "@phosphor-icons/core"],
-  ["tailwindcss", "tailwindcss"],
+  ["tailwindcss", "tailwindcss"], ["codemirror", "@codemirror/view"],
 ]) copyFileSync(`${modules}/${path}/LICENSE`, `${out}/licences/${name}.txt`);
 
 execFileSync(`${modules}/.bin/tailwindcss`, ["-i", "assets/app.css", "-o", `${out}/app.css`, "--minify"], {

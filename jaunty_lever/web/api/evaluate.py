@@ -9,10 +9,12 @@ from fastapi import APIRouter, Request
 from pydantic import BaseModel, Field
 from starlette.responses import Response
 
+from jaunty_lever.core.checks.formulas import mistakes
 from jaunty_lever.core.document.scene import MOST_FRAMES, Project, Scene
 from jaunty_lever.core.document.slots import slots_of
 from jaunty_lever.core.edits import AnyEdit, Gone
-from jaunty_lever.core.edits.base import with_node
+from jaunty_lever.core.edits.base import with_node, with_parameter
+from jaunty_lever.core.evaluation.notes import notes
 from jaunty_lever.core.evaluation.sampler import Moments, Sampler
 from jaunty_lever.core.evaluation.table import Channel, Drawn, channel, frame_table, world_matrix
 
@@ -111,13 +113,20 @@ def answer(site: Site, project: Project, revision: int, question: Question, scen
 
 
 def _small(sampler: Sampler, asked: str, moments: Moments, made: Answer) -> str | None:
-    """A parameter's result over the scene; with `#0` behind its id, what its keys or resting value give."""
-    parameter, source, _ = asked.partition("#")
+    """A parameter's result over the scene.
+
+    With `#0` behind its id, what its keys or resting value give; with `#1`, what it would be if nothing
+    in its chain were bypassed.
+    """
+    parameter, _, way = asked.partition("#")
     place = sampler.index.places.get(parameter)
     if place is None:
         return None
-    values = sampler.chain(place, moments, 0)[0] if source else sampler.evaluate(parameter, moments)
-    return made.put(channel(values))
+    if way == "1":
+        chain = tuple(modifier.changed(bypassed=False) for modifier in place.parameter.chain)
+        awake = with_parameter(sampler.scene, parameter, bypassed=False, chain=chain)
+        return made.put(channel(Sampler(awake, sampler.cache).evaluate(parameter, moments)))
+    return made.put(channel(sampler.after(place, moments, 0) if way else sampler.evaluate(parameter, moments)))
 
 
 def _token(made: Answer) -> str:
@@ -127,13 +136,20 @@ def _token(made: Answer) -> str:
 def faults(sampler: Sampler) -> list[dict[str, Any]]:
     """What makes no sense at some time, each with the first frame where it happens."""
     places = sampler.index.places
-    return [
+    wrong = {one.modifier: one for one in mistakes(sampler.scene)}
+    read = [
+        {"parameter": one.parameter, "modifier": one.modifier, "message": one.mistake.message.rstrip("."), "label": one.label,
+         "frame": 0, "text": True}
+        for one in wrong.values()
+    ]  # fmt: skip
+    return read + [
         {
             "parameter": fault.parameter, "modifier": fault.modifier, "message": fault.message,
             "label": places[fault.parameter].label if fault.parameter in places else "",
             "frame": int(np.ceil(fault.time * sampler.scene.fps - 1e-6)),
         }
         for fault in sampler.faults.values()
+        if fault.modifier not in wrong
     ]  # fmt: skip
 
 
@@ -141,7 +157,21 @@ def _curves(sampler: Sampler, chosen: str | None, moments: Moments, made: Answer
     if chosen is None or chosen not in sampler.index.places:
         return None
     stations = sampler.stations(chosen, moments)
-    return {"parameter": chosen, "stations": [made.put(channel(values)) for values in stations]}
+    told = [
+        [{"text": note.text, "warn": note.warn, "mends": [[mend.label, list(mend.edits)] for mend in note.mends]} for note in some]
+        for some in notes(sampler, chosen)
+    ]
+    texts = _texts(sampler, chosen, moments)
+    return {"parameter": chosen, "stations": [made.put(channel(values)) for values in stations], "notes": told, "texts": texts}
+
+
+def _texts(sampler: Sampler, chosen: str, moments: Moments) -> list[Any] | None:
+    """A text parameter's runs: [first frame, text], as far as they can be told apart at a glance."""
+    if sampler.index.places[chosen].slot.kind != "text":
+        return None
+    words, which = sampler.texts(chosen, moments)
+    starts = [0, *(np.flatnonzero(np.diff(which)) + 1).tolist()]
+    return [[k, words[which[k]]] for k in starts[:2000]]
 
 
 def _path(sampler: Sampler, layer: str | None, moments: Moments, made: Answer) -> str | None:

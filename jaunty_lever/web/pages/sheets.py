@@ -6,7 +6,7 @@ from starlette.responses import HTMLResponse
 from jaunty_lever.core.document.colours import hex_colour
 from jaunty_lever.core.document.layers import LAYER_KINDS
 from jaunty_lever.core.document.scene import Project, Scene
-from jaunty_lever.core.edits.base import lever_of, place_of
+from jaunty_lever.core.edits.base import Refused, lever_of, place_of
 from jaunty_lever.core.edits.chains import AddModifier, offered
 from jaunty_lever.core.evaluation.graph import misfit, path_between
 from jaunty_lever.core.evaluation.sampler import Moments, Sampler
@@ -41,10 +41,23 @@ def _preview(project: Project, scene: str, parameter: str, kind: str) -> str:
     moments = Moments.frames(tried.fps, 0, min(tried.length, 3 * tried.fps), max(1.0, 3 * tried.fps / PREVIEW))
     values = Sampler(tried).evaluate(parameter, moments)[:, 0].tolist()
     low, high = min(values), max(values)
-    span = (high - low) or 1.0
+    if high == low:
+        low, high = low - 1, high + 1
+    span = high - low
     return " ".join(
         f"{k * 120 / max(1, len(values) - 1):.1f},{34 - (v - low) / span * 28:.1f}" for k, v in enumerate(values)
     )
+
+
+@router.get("/bake")
+def bake(project: str, scene: str, parameter: str, request: Request) -> HTMLResponse:
+    """Over which frames, and how closely, a chain is baked."""
+    here = scene_in(site_of(request).store.state(project).project, scene)
+    place = place_of(here, parameter)
+    if not place.parameter.chain:
+        raise Refused(f"{place.label} has no chain to bake.", parameter)
+    tolerance = {"px": "0.5", "°": "0.5", "%": "0.5"}.get(place.slot.unit, "0.01")
+    return page("sheets/bake.html", place=place, scene=here, stepped=place.slot.stepped, tolerance=tolerance)
 
 
 @router.get("/copy-chain")

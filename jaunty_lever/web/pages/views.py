@@ -11,6 +11,8 @@ from jaunty_lever.core.document.parameter import Modifier
 from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.slots import Slot, components, slots_of
+from jaunty_lever.core.formula.names import shown
+from jaunty_lever.core.motion import Formula
 from jaunty_lever.core.words import SettingWords, sentence
 
 
@@ -21,6 +23,7 @@ class Driven:
     words: str
     driver: str
     modifier: str
+    formula: bool = False
 
 
 @dataclass(frozen=True)
@@ -81,9 +84,13 @@ def driven_of(index: SceneIndex, place: Place) -> Driven | None:
         return None
     for modifier in own.chain:
         whole = not modifier.windows and not modifier.strength.moves and modifier.strength.rest == 100
-        if modifier.references() and modifier.decides() and whole and not modifier.bypassed:
-            words = modifier.clause(SettingWords(index, modifier, place.slot)).removeprefix("follows ")
-            return Driven(words, modifier.references()[0], modifier.id)
+        if not (modifier.decides() and whole and not modifier.bypassed):
+            continue
+        words = modifier.clause(SettingWords(index, modifier, place.slot))
+        if isinstance(modifier, Formula):
+            return Driven(words.replace("is ", "= ", 1), place.id, modifier.id, True)
+        if modifier.references():
+            return Driven(words.removeprefix("follows ").removeprefix("shows "), modifier.references()[0], modifier.id)
     return None
 
 
@@ -165,6 +172,7 @@ class Station:
     more: tuple[Field, ...]
     windows: list[list[float]]
     driver: Driven | None
+    text: str | None = None
 
 
 @dataclass(frozen=True)
@@ -220,7 +228,7 @@ def _station(index: SceneIndex, place: Place, modifier: Modifier, position: int)
             shown = field_of(index, index.places[f"{modifier.id}.{name}"], None)
             (main if names[name].main else more).append(shown)
     driver = None
-    if modifier.references():
+    if modifier.linked and modifier.references():
         words = SettingWords(index, modifier, place.slot).named(
             modifier.references()[0], getattr(modifier, "component", None)
         )
@@ -230,6 +238,7 @@ def _station(index: SceneIndex, place: Place, modifier: Modifier, position: int)
         bypassed=modifier.bypassed, strength=field_of(index, index.places[f"{modifier.id}.strength"], None),
         main=tuple(main), more=tuple(more), driver=driver,
         windows=[[w.start, w.end, w.fade_in, w.fade_out] for w in modifier.windows],
+        text=shown(modifier.text, index) if isinstance(modifier, Formula) else None,
     )  # fmt: skip
 
 

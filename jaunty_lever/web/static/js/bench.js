@@ -9,7 +9,11 @@ import { drawRuler, play, setFrame, startTime } from "./time.js";
 import { drawWindows } from "./windows.js";
 import { draw, fit, nudge, scenePixels } from "./stage.js";
 import { setEdit } from "./fields.js";
+import { wireKeys } from "./keyboard.js";
+import { openFormula } from "./formula.js";
 import "./lists.js";
+import "./pages.js";
+import "./stations.js";
 import "./forms.js";
 
 const frameNow = () => Math.floor(bench.frame);
@@ -87,6 +91,10 @@ export const actions = {
     keep([{ kind: "bypass", parameter: bench.parameter, bypassed: button.getAttribute("aria-pressed") !== "true" }]).catch(tell(chain()));
   },
   "copy-chain": () => sheet("copy-chain", { parameter: bench.parameter, layer: bench.layers }),
+  bake: () => {
+    if (document.querySelector("#chain .station[data-modifier]")) sheet("bake", { parameter: bench.parameter });
+    else say("There is no chain here to bake.");
+  },
   key: () => {
     if (!bench.parameter) return say("Choose a value first.");
     keep([{ kind: "set key", parameter: bench.parameter, frame: frameNow() }]).catch(tell(chain()));
@@ -128,9 +136,17 @@ function fieldMenu(button) {
     });
   }
   if (driven) {
-    const entry = field.dataset.parameter;
-    entries.push({ words: "Cut the link, stay where it is", run: () => cut(entry, field) });
-  } else if (field.dataset.kind !== "text") entries.push({ words: "Link: follow a lever or a value …", run: () => sheet("link", { parameter }) });
+    const written = driven.dataset.formula !== undefined;
+    entries.push({
+      words: written ? "Take the formula off, stay where it is" : "Cut the link, stay where it is",
+      run: () => make([{ kind: "unlink", modifier: driven.dataset.cut, frame: frameNow() }]),
+    });
+  } else {
+    const text = field.dataset.kind === "text";
+    entries.push({ words: text ? "Show a lever or a value as a number …" : "Link: follow a lever or a value …", run: () => sheet("link", { parameter }) });
+    if (field.dataset.kind !== "choice") entries.push({ words: "Write a formula …  (or type =)", run: () => openFormula(parameter) });
+  }
+  if (field.dataset.chained !== undefined) entries.push({ words: "Bake: write the result as keys …", run: () => sheet("bake", { parameter }) });
   entries.push({ line: true });
   entries.push(here === undefined
     ? { words: `Key it at frame ${frameNow()}`, run: () => make([{ kind: "set key", parameter, frame: frameNow() }]) }
@@ -145,12 +161,6 @@ function fieldMenu(button) {
   entries.push({ words: "Reset", run: () => make([{ kind: "reset value", parameter }]) });
   entries.push({ words: "Open its chain", run: () => chooseParameter(parameter) });
   menu(button, entries);
-}
-
-async function cut(parameter, field) {
-  await chooseParameter(parameter);
-  const station = document.querySelector("#chain .station[data-modifier] .driven")?.closest("[data-modifier]");
-  if (station) keep([{ kind: "unlink", modifier: station.dataset.modifier, frame: frameNow() }]).catch(tell(field));
 }
 
 function modifierMenu(button) {
@@ -171,6 +181,7 @@ function modifierMenu(button) {
     } },
     { line: true },
     ...(station.querySelector(".driven") ? [{ words: "Cut the link, stay where it is", run: () => make({ kind: "unlink", modifier, frame: frameNow() }) }] : []),
+    { words: "About this modifier", run: () => open(`/help/modifiers/${station.dataset.kind.replace(" ", "-")}`, "_blank", "noopener") },
     { words: "Remove", danger: true, run: () => make({ kind: "remove modifier", modifier }) },
   ]);
 }
@@ -215,35 +226,20 @@ const KEYS = {
   g: "ghost", p: "path", 0: "fit",
 };
 
-document.addEventListener("keydown", (event) => {
-  const typing = event.target.closest?.("input, textarea, select, [contenteditable]");
-  const control = event.ctrlKey || event.metaKey;
-  if (control && !event.altKey && event.key.toLowerCase() === "z" && !(typing && typing.value !== typing.defaultValue)) {
-    event.preventDefault();
-    actions[event.shiftKey ? "redo" : "undo"]();
-    return;
-  }
-  if (typing || document.querySelector("dialog[open]") || document.querySelector("#menu:popover-open")) return;
-  if (control && event.key.toLowerCase() === "d") { event.preventDefault(); actions["duplicate-layers"](); return; }
-  if (control && event.key.toLowerCase() === "c" && bench.parameter && !String(getSelection())) { copyChain(); return; }
-  if (control && event.key.toLowerCase() === "v") { pasteChain(); return; }
-  if (control) return;
+wireKeys(actions, KEYS, (event, control) => {
   const station = event.target.closest?.("[data-modifier]");
   const arrow = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
-  if (arrow && event.altKey) {
-    event.preventDefault();
+  if (control && event.key.toLowerCase() === "d") actions["duplicate-layers"]();
+  else if (control && event.key.toLowerCase() === "c" && bench.parameter && !String(getSelection())) copyChain();
+  else if (control && event.key.toLowerCase() === "v") pasteChain();
+  else if (arrow && event.altKey) {
+    const far = event.shiftKey ? 10 : 1;
     if (station && arrow[0]) keep([{ kind: "move modifier", modifier: station.dataset.modifier, position: Math.max(0, Number(station.dataset.position) + arrow[0]) }]).catch(tell(station));
-    else nudge(arrow[0] * (event.shiftKey ? 10 : 1), arrow[1] * (event.shiftKey ? 10 : 1));
-    return;
-  }
-  if (event.target.closest?.(".layer-row") && (event.key === "ArrowUp" || event.key === "ArrowDown")) return;
-  if (arrow?.[0]) { event.preventDefault(); setFrame(frameNow() + arrow[0] * (event.shiftKey ? 10 : 1)); return; }
-  if ((event.key === "Delete" || event.key === "Backspace") && !station) { event.preventDefault(); actions["delete-layers"](); return; }
-  if (event.key === "Delete" && station) { keep([{ kind: "remove modifier", modifier: station.dataset.modifier }]).catch(tell(station)); return; }
-  const name = KEYS[event.key];
-  if (!name || (event.key === " " && event.target.closest?.("button, summary, [role=switch]"))) return;
-  event.preventDefault();
-  actions[name]();
+    else nudge(arrow[0] * far, arrow[1] * far);
+  } else if (event.key === "Delete" && station) keep([{ kind: "remove modifier", modifier: station.dataset.modifier }]).catch(tell(station));
+  else if ((event.key === "Delete" || event.key === "Backspace") && !control) actions["delete-layers"]();
+  else return false;
+  return true;
 });
 
 function copyChain() {

@@ -198,7 +198,7 @@ function drawMini(canvas) {
 }
 
 export function figure(value, digits = 2) {
-  const text = value.toFixed(digits).replace(/\.?0+$/, "");
+  const text = digits ? value.toFixed(digits).replace(/\.?0+$/, "") : value.toFixed(0);
   return (text === "-0" ? "0" : text).replace("-", "−");
 }
 

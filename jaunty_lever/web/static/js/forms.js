@@ -31,6 +31,10 @@ const submits = {
       { kind: "set value", parameter: `${id}.background`, text: form.elements.background.value },
     ];
   },
+  bake(form) {
+    const few = form.elements.how?.value === "few";
+    return [{ kind: "bake", parameter: form.dataset.bake, start: number(form, "start"), end: number(form, "end"), tolerance: few ? number(form, "tolerance") : null }];
+  },
   copyChain(form) {
     const targets = [...form.querySelectorAll("input[name=target]:checked")].map((box) => box.value);
     if (!targets.length) throw new Error("Tick at least one value to copy to.");

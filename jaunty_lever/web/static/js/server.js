@@ -1,6 +1,6 @@
 // Asking the server: values (with edits tried but not kept), edits, undo, panels, and others' changes.
 import { decode } from "../vendor/msgpack.js";
-import { bench, chosenQuery, emit, remember, sceneUrl } from "./state.js";
+import { bench, chosenQuery, emit, remember, root, sceneUrl } from "./state.js";
 import { say } from "./notes.js";
 
 export const BLOCK = 600;
@@ -41,6 +41,7 @@ function question(start, edits) {
   for (const place of document.querySelectorAll("[data-small]")) small.add(place.dataset.small);
   for (const place of document.querySelectorAll("[data-keyed]")) small.add(`${place.dataset.parameter}#0`);
   for (const place of document.querySelectorAll("[data-slide]")) small.add(`${place.dataset.slide}#0`);
+  for (const one of bench.wanted) small.add(one);
   const layer = bench.layers.at(-1) ?? null;
   if (layer) small.add(`${layer}.pivot`);
   return {
@@ -186,7 +187,7 @@ let refreshing = 0;
 export async function refresh() {
   const mine = ++refreshing;
   remember();
-  const response = await fetch(`${sceneUrl("panels")}?${chosenQuery()}`, { headers: { "hx-request": "true" } });
+  const response = await fetch(`${sceneUrl(root.dataset.panelsUrl ?? "panels")}?${chosenQuery()}`, { headers: { "hx-request": "true" } });
   if (!response.ok) {
     const error = await complaint(response);
     say(error.message, "bad");
@@ -195,12 +196,14 @@ export async function refresh() {
   const text = await response.text();
   if (mine !== refreshing) return;
   const parsed = new DOMParser().parseFromString(text, "text/html");
-  for (const id of ["head-state", "layers", "levers", "chain"]) {
+  for (const id of (root.dataset.panels ?? "head-state layers levers chain").split(" ")) {
     const fresh = parsed.getElementById(id);
     await htmx.swap({ target: `#${id}`, text: fresh.innerHTML, swap: "innerMorph" });
   }
-  bench.parameter = document.querySelector("[data-chain]")?.dataset.chain ?? null;
-  bench.layers = bench.layers.filter((layer) => document.querySelector(`[data-layer="${layer}"]`));
+  if (document.getElementById("chain")) {
+    bench.parameter = document.querySelector("[data-chain]")?.dataset.chain ?? null;
+    bench.layers = bench.layers.filter((layer) => document.querySelector(`[data-layer="${layer}"]`));
+  }
   remember();
   emit("panels");
   await ask([]);

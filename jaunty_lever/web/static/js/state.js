@@ -20,6 +20,9 @@ export const bench = {
   answer: null,
   tab: Math.random().toString(36).slice(2, 12),
   copied: null,
+  // Curves that a page asks for besides those that its elements name.
+  wanted: [],
+  filter: { show: query.get("show") ?? "", named: query.get("named") ?? "" },
 };
 
 const listeners = new Map();
@@ -40,6 +43,7 @@ export function remember() {
   if (bench.parameter) kept.set("parameter", bench.parameter);
   if (bench.ghost) kept.set("ghost", "1");
   if (bench.path) kept.set("path", "1");
+  for (const name of ["show", "named"]) if (bench.filter[name]) kept.set(name, bench.filter[name]);
   const text = kept.toString();
   history.replaceState(null, "", `${location.pathname}${text ? `?${text}` : ""}#frame=${Math.floor(bench.frame)}`);
   sessionStorage.setItem("playing", bench.playing ? "yes" : "no");
@@ -53,5 +57,6 @@ export function chosenQuery() {
   const kept = new URLSearchParams();
   for (const layer of bench.layers) kept.append("layer", layer);
   if (bench.parameter) kept.set("parameter", bench.parameter);
+  for (const name of ["show", "named"]) if (bench.filter[name]) kept.set(name, bench.filter[name]);
   return kept;
 }

@@ -64,11 +64,13 @@ const span = () => ruler.clientWidth - 2 * PAD;
 const xOf = (frame) => PAD + (frame / Math.max(1, bench.length - 1)) * span();
 const frameAt = (x) => Math.round(((x - PAD) / span()) * (bench.length - 1));
 
-function stepFor(count) {
-  const least = (bench.length / span()) * count;
+// The least pleasant number of frames (1, 2, 5, 10 …) that is not under `least`.
+export function frameStep(least) {
   for (const step of [1, 2, 5, 10, 15, 20, 30, 50, 60, 100, 120, 150, 300, 600, 1500, 3000, 6000]) if (step >= least) return step;
   return 12000;
 }
+
+const stepFor = (count) => frameStep((bench.length / span()) * count);
 
 export function drawRuler() {
   const context = fitCanvas(ruler);

@@ -1,0 +1,84 @@
+"""Curves: all that moves in a scene, over time, on one sheet."""
+
+from typing import Any
+
+from fastapi import APIRouter, Request
+from starlette.responses import HTMLResponse
+
+from jaunty_lever.core.document.index import Place
+from jaunty_lever.core.document.scene import Scene
+from jaunty_lever.core.document.slots import components
+from jaunty_lever.storage.store import NotThere, State
+
+from ..api.evaluate import scene_in
+from ..site import page, site_of
+
+router = APIRouter(prefix="/projects/{project}/scenes/{scene}/curves")
+
+FILTERS = (("layer", "Chosen layer"), ("moving", "All that moves"), ("rigged", "Rigged"), ("levers", "Levers"))
+MOST_LANES = 130
+
+
+def _wanted(scene: Scene, place: Place, which: str, layers: set[str], words: list[str]) -> bool:
+    own = place.parameter
+    if not (own.keys or own.chain) or place.slot.kind == "text":
+        return False
+    lever = place.top in scene.index.levers
+    fits = {
+        "layer": place.top in layers, "moving": True, "rigged": bool(own.chain), "levers": lever,
+    }.get(which, True)  # fmt: skip
+    return fits and all(word in place.label.casefold() for word in words)
+
+
+def lanes(scene: Scene, request: Request) -> tuple[str, list[dict[str, Any]], int]:
+    """Which filter is on, the lanes it lets through (at most MOST_LANES), and how many there are."""
+    index = scene.index
+    chosen = [layer for layer in request.query_params.getlist("layer") if layer in index.layers]
+    parameter = request.query_params.get("parameter")
+    if not chosen and parameter in index.places:
+        chosen = [index.places[parameter].top]
+    which = request.query_params.get("show") or ("layer" if chosen else "moving")
+    words = request.query_params.get("named", "").casefold().split()
+    found = [place for place in index.places.values() if _wanted(scene, place, which, set(chosen), words)]
+    return which, [_lane(place) for place in found[:MOST_LANES]], len(found)
+
+
+def _lane(place: Place) -> dict[str, Any]:
+    own, slot = place.parameter, place.slot
+    keys = [
+        [key.frame, key.ease if isinstance(key.ease, str) else list(key.ease), list(components(key.value, slot)), key.value]
+        for key in own.keys
+    ]
+    idle = bool(own.chain) and (own.bypassed or any(modifier.bypassed for modifier in own.chain))
+    return {
+        "parameter": place.id, "label": place.label, "name": place.trail[-1][1],
+        "owner": " / ".join(label for _, label in place.trail[:-1]), "unit": slot.unit, "kind": slot.kind,
+        "stepped": slot.stepped, "keys": keys, "rigged": bool(own.chain), "idle": idle,
+    }  # fmt: skip
+
+
+def _values(state: State, scene: Scene, request: Request) -> dict[str, Any]:
+    which, shown, count = lanes(scene, request)
+    return {
+        "project": state.project, "scene": scene, "state": state, "which": which, "lanes": shown, "count": count,
+        "filters": FILTERS, "named": request.query_params.get("named", ""), "most": MOST_LANES,
+        "chosen": request.query_params.getlist("layer"), "parameter": request.query_params.get("parameter"),
+        "scene_list": [[other.id, other.name] for other in state.project.scenes],
+    }  # fmt: skip
+
+
+@router.get("")
+def curves(project: str, scene: str, request: Request) -> HTMLResponse:
+    """The whole page."""
+    state = site_of(request).store.state(project)
+    found = state.project.scene(scene)
+    if found is None:
+        raise NotThere("This scene does not exist, or has been deleted.")
+    return page("curves.html", **_values(state, found, request))
+
+
+@router.get("/panels")
+def panels(project: str, scene: str, request: Request) -> HTMLResponse:
+    """The parts that change with the document, to be swapped in."""
+    state = site_of(request).store.state(project)
+    return page("curves_panels.html", **_values(state, scene_in(state.project, scene), request))

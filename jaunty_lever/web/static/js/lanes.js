@@ -1,0 +1,298 @@
+// The sheet of curves: a lane for each value, all on one stretch of time.
+import { bench, emit } from "./state.js";
+import { channel } from "./server.js";
+import { colours, figure, fitCanvas } from "./curves.js";
+import { css } from "./picture.js";
+import { frameStep } from "./time.js";
+
+export const NAMES = 210;
+const PAD = 14, LEAST = 92, MOST = 420, ROOM = 12;
+
+export const sheet = document.getElementById("lanes");
+export const canvas = document.getElementById("lane-canvas");
+const body = document.getElementById("lane-body");
+const names = document.getElementById("lane-names");
+const ruler = document.getElementById("lane-ruler");
+
+export const view = { from: 0, to: Math.max(1, bench.length - 1) };
+export let lanes = [];
+
+const width = () => canvas.clientWidth - NAMES - 2 * PAD;
+export const xOf = (frame) => NAMES + PAD + ((frame - view.from) / (view.to - view.from)) * width();
+export const frameAt = (x) => view.from + ((x - NAMES - PAD) / width()) * (view.to - view.from);
+export const yOf = (lane, value) => lane.y - sheet.scrollTop + ROOM + (1 - (value - lane.low) / (lane.high - lane.low)) * (lane.height - 2 * ROOM);
+export const valueAt = (lane, y) => lane.low + (1 - (y - lane.y + sheet.scrollTop - ROOM) / (lane.height - 2 * ROOM)) * (lane.high - lane.low);
+export const laneAt = (y) => lanes.find((lane) => y + sheet.scrollTop >= lane.y && y + sheet.scrollTop < lane.y + lane.height);
+export const focused = () => lanes.find((lane) => lane.parameter === bench.parameter) ?? lanes[0];
+export const plain = (lane) => lane.kind !== "colour";
+
+export function fitTime() {
+  view.from = 0;
+  view.to = Math.max(1, bench.length - 1);
+}
+
+export function zoomTime(frame, factor) {
+  const span = Math.min(Math.max((view.to - view.from) * factor, 4), Math.max(4, bench.length - 1));
+  const share = (frame - view.from) / (view.to - view.from);
+  moveTime(frame - share * span, span);
+}
+
+export function moveTime(from, span = view.to - view.from) {
+  view.from = Math.min(Math.max(from, 0), Math.max(0, bench.length - 1 - span));
+  view.to = view.from + span;
+}
+
+// Reads what the page was given, and lays the lanes out.
+export function readLanes() {
+  const given = JSON.parse(document.getElementById("lane-data").textContent);
+  const known = new Map(lanes.map((lane) => [lane.parameter, lane]));
+  lanes = given.map((lane) => ({
+    ...lane, low: known.get(lane.parameter)?.low ?? 0, high: known.get(lane.parameter)?.high ?? 1,
+    keys: lane.keys.map(([frame, ease, values, value]) => ({ frame, ease, values, value })),
+  }));
+  bench.wanted = lanes.flatMap(({ parameter, idle }) => [parameter, `${parameter}#0`, ...(idle ? [`${parameter}#1`] : [])]);
+  layOut();
+}
+
+export function layOut() {
+  const room = sheet.clientHeight;
+  const even = Math.min(Math.max(room / Math.max(lanes.length, 1), LEAST), MOST);
+  const crowded = lanes.length * LEAST > room;
+  let y = 0;
+  for (const lane of lanes) {
+    lane.y = y;
+    lane.height = crowded && lane === focused() ? Math.min(room * 0.6, 260) : even;
+    y += lane.height;
+  }
+  body.style.height = `${Math.max(y, room)}px`;
+  names.replaceChildren(...lanes.map(nameOf));
+  sheet.classList.toggle("is-empty", !lanes.length);
+}
+
+function nameOf(lane) {
+  const place = document.createElement("button");
+  place.type = "button";
+  place.className = `lane-name${lane === focused() ? " is-chosen" : ""}`;
+  place.dataset.lane = lane.parameter;
+  place.style.top = `${lane.y}px`;
+  place.style.height = `${lane.height}px`;
+  const [name, owner, now] = ["b", "span", "output"].map((tag) => document.createElement(tag));
+  name.textContent = lane.name;
+  owner.textContent = lane.owner;
+  now.dataset.laneNow = lane.parameter;
+  place.title = `${lane.label}: click to give it room and see its speed`;
+  place.append(name, ...(lane.owner ? [owner] : []), now);
+  return place;
+}
+
+const curve = (lane, way = "") => channel(bench.answer?.small?.[lane.parameter + way]);
+
+function reach(lane) {
+  let low = Infinity, high = -Infinity;
+  for (const way of ["", "#0", "#1"]) {
+    const one = curve(lane, way);
+    for (const v of one?.data ?? []) { if (v < low) low = v; if (v > high) high = v; }
+  }
+  for (const key of lane.keys) for (const v of key.values) { if (v < low) low = v; if (v > high) high = v; }
+  if (low > high) return;
+  const room = (high - low) * 0.08 || Math.max(Math.abs(high) * 0.1, 0.5);
+  lane.low = low - room;
+  lane.high = high + room;
+}
+
+export function measure() {
+  for (const lane of lanes) reach(lane);
+}
+
+function line(context, lane, one, component) {
+  const first = Math.max(0, Math.floor(view.from)), last = Math.min(bench.length - 1, Math.ceil(view.to));
+  context.beginPath();
+  if (one.rows === 1) {
+    const y = yOf(lane, one.data[component]);
+    context.moveTo(xOf(view.from), y);
+    context.lineTo(xOf(view.to), y);
+  } else {
+    for (let k = first; k <= Math.min(last, one.rows - 1); k++) {
+      const x = xOf(k), y = yOf(lane, one.data[k * one.width + component]);
+      if (lane.stepped && k > first) context.lineTo(x, yOf(lane, one.data[(k - 1) * one.width + component]));
+      context.lineTo(x, y);
+    }
+  }
+  context.stroke();
+}
+
+const nice = (span, count) => {
+  const raw = span / count, power = 10 ** Math.floor(Math.log10(raw));
+  return [1, 2, 5, 10].find((step) => step * power >= raw) * power;
+};
+
+function levels(context, lane) {
+  const step = nice(lane.high - lane.low, Math.max(2, lane.height / 36));
+  context.font = "10px 'Martian Mono Variable', 'Martian Mono'";
+  context.textAlign = "left";
+  context.lineWidth = 1;
+  for (let v = Math.ceil(lane.low / step) * step; v <= lane.high; v += step) {
+    const y = Math.round(yOf(lane, v)) + 0.5;
+    context.strokeStyle = Math.abs(v) < step / 1e6 ? "#BDB39C" : "#EFEAdd";
+    context.beginPath();
+    context.moveTo(NAMES, y);
+    context.lineTo(canvas.clientWidth, y);
+    context.stroke();
+    context.fillStyle = colours.faded;
+    context.fillText(figure(v, step < 1 ? 2 : 0), NAMES + 4, y - 3);
+  }
+}
+
+const DASH = [[], [7, 4], [2, 3], [9, 3, 2, 3]];
+
+function drawLane(context, lane) {
+  const result = curve(lane), source = curve(lane, "#0"), idle = curve(lane, "#1");
+  if (!plain(lane)) {
+    for (const [one, top, height] of [[result, 0.3, 0.4], [source, 0.74, 0.1]]) {
+      for (let x = NAMES + PAD; one && x < canvas.clientWidth - PAD; x++) {
+        const k = one.rows === 1 ? 0 : Math.min(Math.max(Math.round(frameAt(x)), 0), one.rows - 1);
+        context.fillStyle = css(one.data.subarray(k * 4, k * 4 + 4));
+        context.fillRect(x, lane.y - sheet.scrollTop + lane.height * top, 1.5, lane.height * height);
+      }
+    }
+    return;
+  }
+  levels(context, lane);
+  const strokes = [[idle, "#A93C28", 1, [1, 3]], [lane.rigged ? source : null, colours.brass, 1, null], [result, colours.ink, 1.7, null]];
+  for (const [one, colour, thick, dash] of strokes) {
+    for (let c = 0; one && c < one.width; c++) {
+      context.strokeStyle = colour;
+      context.lineWidth = thick;
+      context.setLineDash(dash ?? DASH[c]);
+      line(context, lane, one, c);
+    }
+  }
+  context.setLineDash([]);
+}
+
+// `over` draws keys and handles; it comes from whoever handles them.
+export function drawLanes(over) {
+  canvas.style.height = `${sheet.clientHeight}px`;
+  const context = fitCanvas(canvas);
+  if (!context) return;
+  const { clientWidth, clientHeight } = canvas;
+  context.clearRect(0, 0, clientWidth, clientHeight);
+  context.save();
+  context.beginPath();
+  context.rect(NAMES, 0, clientWidth - NAMES, clientHeight);
+  context.clip();
+  for (const lane of lanes) {
+    const y = lane.y - sheet.scrollTop;
+    if (y > clientHeight || y + lane.height < 0) continue;
+    context.save();
+    context.beginPath();
+    context.rect(NAMES, y, clientWidth, lane.height);
+    context.clip();
+    context.fillStyle = lane === focused() ? "#FFFFFF" : "#FFFDF8";
+    context.fillRect(NAMES, y, clientWidth, lane.height);
+    drawLane(context, lane);
+    context.restore();
+    context.strokeStyle = colours.rule;
+    context.lineWidth = 1;
+    context.beginPath();
+    context.moveTo(NAMES, Math.round(y + lane.height) - 0.5);
+    context.lineTo(clientWidth, Math.round(y + lane.height) - 0.5);
+    context.stroke();
+  }
+  over(context);
+  playhead(context, clientHeight);
+  context.restore();
+  drawRulerOf(context);
+  for (const place of names.querySelectorAll("[data-lane-now]")) {
+    const lane = lanes.find((one) => one.parameter === place.dataset.laneNow);
+    const one = lane && curve(lane);
+    if (!one || !plain(lane)) continue;
+    const k = one.rows === 1 ? 0 : Math.min(Math.floor(bench.frame), one.rows - 1);
+    place.textContent = [...one.data.subarray(k * one.width, (k + 1) * one.width)].map((v) => figure(v)).join(", ") + (lane.unit === "°" ? "°" : lane.unit ? ` ${lane.unit}` : "");
+  }
+}
+
+export function playhead(context, height) {
+  const x = Math.round(xOf(Math.floor(bench.frame))) + 0.5;
+  context.strokeStyle = colours.brass;
+  context.lineWidth = 1;
+  context.setLineDash([]);
+  context.beginPath();
+  context.moveTo(x, 0);
+  context.lineTo(x, height);
+  context.stroke();
+}
+
+function drawRulerOf() {
+  const context = fitCanvas(ruler);
+  if (!context) return;
+  const { clientWidth, clientHeight } = ruler;
+  context.clearRect(0, 0, clientWidth, clientHeight);
+  const each = (view.to - view.from) / Math.max(1, width());
+  const label = frameStep(each * 56), tick = frameStep(each * 7);
+  context.font = "10px 'Martian Mono Variable', 'Martian Mono'";
+  context.textAlign = "center";
+  context.fillStyle = colours.faded;
+  context.strokeStyle = colours.rule;
+  context.beginPath();
+  for (let f = Math.ceil(view.from / tick) * tick; f <= view.to; f += tick) {
+    const x = Math.round(xOf(f)) + 0.5;
+    context.moveTo(x, clientHeight);
+    context.lineTo(x, clientHeight - (f % label ? 4 : 8));
+    if (f % label === 0) context.fillText(String(f), x, 11);
+  }
+  context.stroke();
+  const x = xOf(Math.floor(bench.frame));
+  if (x < NAMES) return;
+  context.fillStyle = colours.brass;
+  context.beginPath();
+  context.roundRect(x - 4, clientHeight - 10, 8, 10, 3);
+  context.fill();
+}
+
+export function chooseLane(parameter) {
+  if (bench.parameter === parameter) return;
+  bench.parameter = parameter;
+  layOut();
+  emit("lane");
+}
+
+// The speed of the chosen value, in units a second, beneath the sheet.
+export function drawSpeed(place, now, of) {
+  const context = fitCanvas(place);
+  const lane = focused();
+  if (!context) return;
+  context.clearRect(0, 0, place.clientWidth, place.clientHeight);
+  const one = lane && plain(lane) ? curve(lane) : null;
+  of.textContent = lane ? `of ${lane.label}` : "of the chosen value";
+  now.textContent = "";
+  if (!one) return;
+  const speed = (k, c) => {
+    const a = Math.max(k - 1, 0), b = Math.min(k + 1, one.rows - 1);
+    return b > a ? ((one.data[b * one.width + c] - one.data[a * one.width + c]) / (b - a)) * bench.fps : 0;
+  };
+  let most = 1e-6;
+  for (let k = 0; k < one.rows; k++) for (let c = 0; c < one.width; c++) most = Math.max(most, Math.abs(speed(k, c)));
+  const middle = place.clientHeight / 2, gain = (middle - 8) / most;
+  context.strokeStyle = colours.rule;
+  context.beginPath();
+  context.moveTo(NAMES, Math.round(middle) + 0.5);
+  context.lineTo(place.clientWidth, Math.round(middle) + 0.5);
+  context.stroke();
+  context.strokeStyle = colours.sea;
+  context.lineWidth = 1.4;
+  for (let c = 0; c < one.width; c++) {
+    context.setLineDash(DASH[c]);
+    context.beginPath();
+    for (let k = Math.max(0, Math.floor(view.from)); k <= Math.min(Math.ceil(view.to), bench.length - 1); k++) context.lineTo(xOf(k), middle - (one.rows > 1 ? speed(k, c) : 0) * gain);
+    context.stroke();
+  }
+  context.clearRect(0, 0, NAMES, place.clientHeight);
+  context.font = "10px 'Martian Mono Variable', 'Martian Mono'";
+  context.fillStyle = colours.faded;
+  if (most > 1e-5) context.fillText(figure(most, most < 10 ? 2 : 0), NAMES + 4, 11);
+  playhead(context, place.clientHeight);
+  const k = Math.min(Math.floor(bench.frame), one.rows - 1);
+  const unit = lane.unit === "°" ? "°" : lane.unit ? ` ${lane.unit}` : "";
+  now.textContent = `${Array.from({ length: one.width }, (_, c) => figure(one.rows > 1 ? speed(k, c) : 0, 1)).join(", ")}${unit} a second`;
+}

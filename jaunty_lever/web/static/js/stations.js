@@ -1,0 +1,41 @@
+// What stations tell about themselves: figures worth knowing, why one does nothing, and mends with one press.
+import { bench, on } from "./state.js";
+import { keep } from "./server.js";
+import { complainAt } from "./notes.js";
+
+function noteOf(note) {
+  const line = document.createElement("p");
+  line.className = note.warn ? "station-note is-warning" : "station-note";
+  line.textContent = note.text;
+  for (const [label, edits] of note.mends) {
+    const button = document.createElement("button");
+    button.type = "button";
+    button.className = "link";
+    button.textContent = label;
+    button.addEventListener("click", () => keep(edits, label).catch((error) => complainAt(line, error.message)));
+    line.append(" ", button);
+  }
+  return line;
+}
+
+const shown = new WeakMap();
+
+function tell() {
+  const chosen = bench.answer?.chosen;
+  const here = chosen?.parameter === bench.parameter;
+  for (const place of document.querySelectorAll("[data-notes]")) {
+    const own = here ? [...(chosen.notes[Number(place.dataset.notes)] ?? [])] : [];
+    const station = place.closest("[data-modifier]").dataset.modifier;
+    const faults = (bench.answer?.faults ?? []).filter((fault) => fault.modifier === station);
+    for (const fault of faults) {
+      own.unshift({ text: fault.text ? `${fault.message}.` : `${fault.message}, first at frame ${fault.frame}. It passes on what comes in there.`, warn: true, mends: [] });
+    }
+    const words = JSON.stringify(own);
+    if (shown.get(place) === words && place.childElementCount === own.length) continue;
+    shown.set(place, words);
+    place.replaceChildren(...own.map(noteOf));
+  }
+}
+
+on("values", tell);
+on("panels", tell);
