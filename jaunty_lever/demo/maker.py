@@ -27,7 +27,11 @@ class Maker:
 
     def wiggle(self, parameter: str, id: str, seed: int, **settings: Any) -> str:
         """A Wiggle on a parameter; settings by name. Its id."""
-        self.do("add modifier", parameter=parameter, modifier="wiggle", id=id, seed=seed)
+        return self.modifier(parameter, "wiggle", id, seed, **settings)
+
+    def modifier(self, parameter: str, kind: str, id: str, seed: int = 1, **settings: Any) -> str:
+        """A modifier at the end of a parameter's chain; settings by name. Its id."""
+        self.do("add modifier", parameter=parameter, modifier=kind, id=id, seed=seed)
         for name, value in settings.items():
             self.do("set value", parameter=f"{id}.{name}", value=value)
         return id
@@ -43,7 +47,7 @@ class Maker:
         """Let a parameter follow a lever."""
         self.do("link to", parameter=parameter, driver=f"{lever}.value", times=times, plus=plus, id=id, position=0)
 
-    def keys(self, parameter: str, *keys: tuple[float, float, str]) -> None:
+    def keys(self, parameter: str, *keys: tuple[float, Any, str]) -> None:
         """Keys as (frame, value, ease)."""
         for frame, value, _ in keys:
             self.do("set value", parameter=parameter, value=value, frame=frame, key=True)

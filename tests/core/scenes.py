@@ -98,10 +98,14 @@ def _setting(slot: Slot) -> st.SearchStrategy[Any]:
 
 def modifiers(id: str, group: str = "number", kinds: tuple[str, ...] = ()) -> st.SearchStrategy[dict[str, Any]]:
     """Any modifier that suits a parameter of this group, with any of its settings set to anything."""
-    some = [cls for name, cls in MODIFIERS.items() if group in cls.kinds and (not kinds or name in kinds) and not cls.linked]
+    some = [
+        cls for name, cls in MODIFIERS.items() if group in cls.kinds and (not kinds or name in kinds) and not cls.linked
+    ]
 
     def settled(cls: Any) -> st.SearchStrategy[dict[str, Any]]:
-        own = {n: _setting(s) for n, s in slots_of(cls).items() if group == "number" or s.owner not in ("value", "weights")}
+        own = {
+            n: _setting(s) for n, s in slots_of(cls).items() if group == "number" or s.owner not in ("value", "weights")
+        }
         return st.fixed_dictionaries(
             {"kind": st.just(cls.model_fields["kind"].default), "id": st.just(id)},
             optional=own | {"windows": _windows, "bypassed": st.sampled_from([False, False, True])},
@@ -113,17 +117,30 @@ def modifiers(id: str, group: str = "number", kinds: tuple[str, ...] = ()) -> st
 @st.composite
 def rigs_of_all(draw: st.DrawFn) -> dict[str, Any]:
     """Chains of up to five modifiers of any kind, on a keyed number, on a vector and on a lever they follow."""
+
     def chain(name: str, group: str, most: int) -> list[dict[str, Any]]:
         return [draw(modifiers(f"{name}{k}", group)) for k in range(draw(st.integers(1, most)))]
 
-    follow = {"kind": "follow", "id": "f", "driver": "lever.value", "times": draw(st.floats(-3, 3)), "delay": draw(st.floats(-1, 1))}
+    follow = {
+        "kind": "follow",
+        "id": "f",
+        "driver": "lever.value",
+        "times": draw(st.floats(-3, 3)),
+        "delay": draw(st.floats(-1, 1)),
+    }
     numbers = chain("a", "number", 4)
     numbers.insert(draw(st.integers(0, len(numbers))), follow)
     own = {"rest": draw(st.floats(-100, 100)), "keys": draw(keys(-100, 100)), "chain": numbers}
     point = st.tuples(st.floats(-100, 100), st.floats(-100, 100)).map(list)
-    some = [{"frame": f, "value": draw(point), "ease": draw(_eases)} for f in draw(st.sampled_from([(), (10,), (10, 40.5)]))]
+    some = [
+        {"frame": f, "value": draw(point), "ease": draw(_eases)} for f in draw(st.sampled_from([(), (10,), (10, 40.5)]))
+    ]
     vector = {"rest": [10, 20], "keys": some, "chain": chain("b", "vector", 3)}
-    lever = {"id": "lever", "name": "Wind", "value": {"rest": 3, "keys": draw(keys(0, 10)), "chain": chain("c", "number", 2)}}
+    lever = {
+        "id": "lever",
+        "name": "Wind",
+        "value": {"rest": 3, "keys": draw(keys(0, 10)), "chain": chain("c", "number", 2)},
+    }
     return {"layers": [{"rotation": own, "position": vector}], "levers": (lever,)}
 
 

@@ -11,7 +11,11 @@ from jaunty_lever.core.edits import EDIT, Refused
 from jaunty_lever.core.evaluation.sampler import Sampler
 from tests.core.scenes import apply, project, scene, wiggling
 
-ROWS = [{"frame": 10, "value": 0, "ease": "ease-in"}, {"frame": 20, "value": 50, "ease": "linear"}, {"frame": 40, "value": 30, "ease": "ease-out"}]
+ROWS = [
+    {"frame": 10, "value": 0, "ease": "ease-in"},
+    {"frame": 20, "value": 50, "ease": "linear"},
+    {"frame": 40, "value": 30, "ease": "ease-out"},
+]
 FRAMES = np.arange(300) / 30
 
 
@@ -36,7 +40,9 @@ class ManyKeys(unittest.TestCase):
         self.assertEqual([r[:2] for r in rows(scaled)], [(10, 40), (30, -10), (70, 10)])
         both = keyed(ROWS, ROWS)
         both = apply(both, "move keys", keys=[picked(20), picked(40, parameter="layer1.rotation")], by=3)
-        self.assertEqual(([r[0] for r in rows(both)], [r[0] for r in rows(both, "layer1.rotation")]), ([10, 23, 40], [10, 20, 43]))
+        self.assertEqual(
+            ([r[0] for r in rows(both)], [r[0] for r in rows(both, "layer1.rotation")]), ([10, 23, 40], [10, 20, 43])
+        )
 
     def test_a_key_that_lands_on_another_replaces_it_and_none_leaves_the_scene(self) -> None:
         made = apply(keyed(ROWS), "move keys", keys=[picked(10)], by=10)
@@ -63,11 +69,26 @@ class ManyKeys(unittest.TestCase):
         lined = apply(made, "arrange keys", keys=frames, how="align in time", frame=100)
         self.assertEqual([r[0] for r in rows(lined)], [10, 100, 120])
         self.assertEqual([r[0] for r in rows(lined, "layer1.rotation")], [40, 100, 110])
-        self.assertEqual([r[1] for r in rows(apply(made, "arrange keys", keys=[picked(20, 40)], how="align in value"))], [0, 50, 50])
-        self.assertEqual([r[0] for r in rows(apply(made, "arrange keys", keys=[picked(10, 20, 40)], how="distribute"))], [10, 25, 40])
+        self.assertEqual(
+            [r[1] for r in rows(apply(made, "arrange keys", keys=[picked(20, 40)], how="align in value"))], [0, 50, 50]
+        )
+        self.assertEqual(
+            [r[0] for r in rows(apply(made, "arrange keys", keys=[picked(10, 20, 40)], how="distribute"))], [10, 25, 40]
+        )
 
     @settings(max_examples=40, deadline=None)
-    @given(st.lists(st.tuples(st.integers(0, 200), st.floats(-50, 50), st.sampled_from(["linear", "ease", "ease-in", (0.1, -0.5, 0.7, 1.4)])), min_size=2, max_size=5, unique_by=lambda r: r[0]))
+    @given(
+        st.lists(
+            st.tuples(
+                st.integers(0, 200),
+                st.floats(-50, 50),
+                st.sampled_from(["linear", "ease", "ease-in", (0.1, -0.5, 0.7, 1.4)]),
+            ),
+            min_size=2,
+            max_size=5,
+            unique_by=lambda r: r[0],
+        )
+    )
     def test_reversing_in_time_plays_the_keys_backwards(self, raw: Any) -> None:
         keys = [{"frame": f, "value": v, "ease": e} for f, v, e in raw]
         made = keyed(keys)
@@ -107,7 +128,9 @@ class Baking(unittest.TestCase):
     def test_few_keys_stay_within_the_tolerance(self, tolerance: float, seed: int, field: str) -> None:
         rest = [0, 0] if field == "position" else 0
         made = project(wiggling(field, rest=rest, frequency=1.5, amplitude=30, seed=seed))
-        edit = EDIT.validate_python({"kind": "bake", "scene": "s", "parameter": f"layer0.{field}", "tolerance": tolerance})
+        edit = EDIT.validate_python(
+            {"kind": "bake", "scene": "s", "parameter": f"layer0.{field}", "tolerance": tolerance}
+        )
         baked = edit.apply(made)
         error = np.abs(
             Sampler(baked.scenes[0]).sample(f"layer0.{field}", FRAMES) - Sampler(made.scenes[0]).sample(f"layer0.{field}", FRAMES)

@@ -24,7 +24,14 @@ def chain_for(case: dict[str, Any]) -> dict[str, Any]:
     kind, given = case["modifier"].split(".")[0], case["settings"]
     if kind == "remap":
         (a, b), (c, d) = given["from"], given["to"]
-        made = {"from_low": a, "from_high": b, "to_low": c, "to_high": d, "ends": given["ends"], "reverse": given["reverse"]}
+        made = {
+            "from_low": a,
+            "from_high": b,
+            "to_low": c,
+            "to_high": d,
+            "ends": given["ends"],
+            "reverse": given["reverse"],
+        }
     elif kind == "wave":
         made = {n: given[n] for n in ("shape", "amplitude", "offset")} | {"phase": given["phase_turns"]}
         made["duty"] = given.get("duty", 0.5) * 100
@@ -55,7 +62,12 @@ class Cases(unittest.TestCase):
             with self.subTest(case["modifier"], settings=case["settings"]):
                 if "inputs" in case:
                     # One layer for each input, at rest there.
-                    one = scene(*({"rotation": {"rest": x, "chain": [{**chain, "id": f"m{k}"}]}} for k, x in enumerate(case["inputs"])))
+                    one = scene(
+                        *(
+                            {"rotation": {"rest": x, "chain": [{**chain, "id": f"m{k}"}]}}
+                            for k, x in enumerate(case["inputs"])
+                        )
+                    )
                     values = [Sampler(one).sample(f"layer{k}.rotation", 0.5)[0] for k in range(len(case["inputs"]))]
                 else:
                     own = {"rest": case.get("rest", 0), "chain": [chain]}
@@ -67,7 +79,9 @@ class Cases(unittest.TestCase):
                     values = sampled if vector else sampled[:, 0]
                 size = np.abs(case["values"]).max()
                 np.testing.assert_allclose(values, case["values"], rtol=1e-6, atol=1e-6 * max(1.0, size))
-        self.assertEqual(done, {"loop", "remap", "wave", "bounce", "overshoot", "rate", "hold steps", "shift", "figure"})
+        self.assertEqual(
+            done, {"loop", "remap", "wave", "bounce", "overshoot", "rate", "hold steps", "shift", "figure"}
+        )
 
 
 if __name__ == "__main__":

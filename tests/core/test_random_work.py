@@ -11,14 +11,23 @@ from jaunty_lever.core.checks.soundness import problems
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import EDIT, Refused
-from jaunty_lever.core.evaluation.sampler import Moments, Sampler
 from jaunty_lever.core.evaluation.notes import notes
+from jaunty_lever.core.evaluation.sampler import Moments, Sampler
 from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.core.motion import MODIFIERS
 from jaunty_lever.formats.project_file import read, write
 from tests.core.scenes import project, scene
 
-FORMULAS = ["base", "base * 2 +", "$lever", "layer_0.rotation @ (t - 1)", "(1, t)", "#ff0000", '"a" + text(t)', "1 / (f - 12)"]
+FORMULAS = [
+    "base",
+    "base * 2 +",
+    "$lever",
+    "layer_0.rotation @ (t - 1)",
+    "(1, t)",
+    "#ff0000",
+    '"a" + text(t)',
+    "1 / (f - 12)",
+]
 LAYERS = ["ellipse", "rectangle", "polygon", "star", "line", "path", "text", "group"]
 
 

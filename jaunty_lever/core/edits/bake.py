@@ -1,8 +1,9 @@
 """Bake: what a chain gives becomes ordinary keys."""
 
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import Field
 
 from ..document.index import Place
@@ -41,7 +42,9 @@ class Bake(SceneEdit):
         start = 0 if self.start is None else self.start
         end = scene.length - 1 if self.end is None else self.end
         if not 0 <= start < end < scene.length:
-            raise Refused(f"The range must lie within the frames 0 to {scene.length - 1} and end after it starts.", self.parameter)
+            raise Refused(
+                f"The range must lie within the frames 0 to {scene.length - 1} and end after it starts.", self.parameter
+            )
         return start, end
 
     def _keys(self, scene: Scene, place: Place) -> list[Key]:
@@ -57,10 +60,7 @@ class Bake(SceneEdit):
             values = np.rint(values)
             return [_held(start + k, value_of(_numbers(values[k]), place.slot)) for k in _changes(values)]
         spots: list[tuple[int, Ease]]
-        if self.tolerance is None:
-            spots = [(k, "linear") for k in range(count)]
-        else:
-            spots = fitted(values, self.tolerance)
+        spots = [(k, "linear") for k in range(count)] if self.tolerance is None else fitted(values, self.tolerance)
         return [Key(frame=start + k, value=value_of(_numbers(values[k]), place.slot), ease=ease) for k, ease in spots]
 
     def label_in(self, scene: Scene) -> str:
@@ -72,11 +72,13 @@ class Bake(SceneEdit):
             return said
         start, end = self._range(scene)
         moments = Moments.frames(scene.fps, start, end + 1)
-        error = np.abs(Sampler(made).evaluate(self.parameter, moments) - Sampler(scene).evaluate(self.parameter, moments))
+        error = np.abs(
+            Sampler(made).evaluate(self.parameter, moments) - Sampler(scene).evaluate(self.parameter, moments)
+        )
         return f"{said}, off by at most {with_unit(float(error.max()), place.slot.unit, 4)}"
 
 
-def _numbers(row: np.ndarray[tuple[int], np.dtype[np.float64]]) -> tuple[float, ...]:
+def _numbers(row: NDArray[Any]) -> tuple[float, ...]:
     return tuple(float(v) for v in row)
 
 
@@ -84,7 +86,7 @@ def _held(frame: int, value: Value) -> Key:
     return Key(frame=frame, value=value, ease="hold")
 
 
-def _changes(rows: np.ndarray[tuple[int, int], np.dtype[np.float64]]) -> list[int]:
+def _changes(rows: NDArray[Any]) -> list[int]:
     """The first row, and every row that differs from the one before it."""
     moved = np.any(rows[1:] != rows[:-1], axis=1)
     return [0, *(int(k) + 1 for k in np.flatnonzero(moved))]

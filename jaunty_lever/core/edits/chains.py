@@ -13,7 +13,14 @@ from ..document.slots import Slot, components, slots_of
 from ..evaluation.graph import circle, misfit
 from ..motion import MODIFIERS, AnyModifier, Follow, Readout
 from .base import (
-    Gone, Refused, SceneEdit, modifier_of, place_of, title_of, with_modifier_fields, with_parameter,
+    Gone,
+    Refused,
+    SceneEdit,
+    modifier_of,
+    place_of,
+    title_of,
+    with_modifier_fields,
+    with_parameter,
 )  # fmt: skip
 
 MOST_MODIFIERS = 32

@@ -34,12 +34,15 @@ class WriteFormula(SceneEdit):
         modifier = self._modifier(scene)
         parameter = modifier_of(scene, modifier).parameter if modifier else str(self.parameter)
         place = place_of(scene, parameter)
-        was = modifier_of(scene, modifier).modifier.text if modifier else ""
+        old = modifier_of(scene, modifier).modifier if modifier else None
+        was = old.text if isinstance(old, Formula) else ""
         bound = bind(text, scene.index, circle_to(scene, parameter), was)
         if modifier:
             return with_modifier_fields(scene, modifier, text=bound)
         if not offered(Formula, place.slot):
-            raise Refused(f"{place.slot.label} is a {place.slot.kind}, which cannot be written as a formula.", parameter)
+            raise Refused(
+                f"{place.slot.label} is a {place.slot.kind}, which cannot be written as a formula.", parameter
+            )
         return with_modifier(scene, parameter, Formula(id=self.id, text=bound), None)
 
     def _at(self) -> str:

@@ -204,7 +204,9 @@ def without_links_to(scene: Scene, gone: set[str], frame: float) -> Scene:
     listeners = [
         entry.modifier.id
         for entry in scene.index.modifiers.values()
-        if entry.modifier.linked and entry.parameter not in gone and any(reference in gone for reference in entry.modifier.references())
+        if entry.modifier.linked
+        and entry.parameter not in gone
+        and any(reference in gone for reference in entry.modifier.references())
     ]
     for modifier in listeners:
         if modifier in scene.index.modifiers:

@@ -21,7 +21,9 @@ def fitted(values: Values, tolerance: float) -> list[tuple[int, Ease]]:
     """Positions in values (n, components) at which keys stand, each with the ease to the next one."""
     count = len(values)
     smooth = values.shape[1] == 1
-    best: Callable[[int, int], Segment] = (lambda a, b: _cubic(values, a, b)) if smooth else (lambda a, b: _line(values, a, b))
+    best: Callable[[int, int], Segment] = (
+        (lambda a, b: _cubic(values, a, b)) if smooth else (lambda a, b: _line(values, a, b))
+    )
     found: list[tuple[int, Ease]] = []
     start = 0
     while start < count - 1:

@@ -12,8 +12,8 @@ from ..document.index import Place
 from ..document.parameter import Modifier, Parameter, Values, Window
 from ..document.scene import Scene
 from ..document.slots import Slot, components, slots_of
-from ..motion.easing import KeyTable, key_table
 from ..kernels.parallel import all_finite
+from ..motion.easing import KeyTable, key_table
 from ..motion.phase import Phase
 from .cache import Cache, Fault
 from .upstream import Upstream
@@ -151,7 +151,8 @@ class Sampler:
         """What the modifier at `position` passes on; `known` is what comes in, when that has been worked out."""
         modifier = place.parameter.chain[position]
         signal = _Signal(self, place, position, moments, known)
-        if place.parameter.bypassed or modifier.bypassed:
+        # Texts have no numbers: what they become is worked out by `texts`.
+        if place.parameter.bypassed or modifier.bypassed or place.slot.kind == "text":
             return signal.values
         return _run(self, place, modifier, signal, moments)
 
@@ -292,7 +293,7 @@ class _At:
         values = self._sampler.evaluate(reference, moments)
         return values if component is None else values[:, component : component + 1]
 
-    def fault(self, wrong: NDArray[np.bool_], message: str) -> None:
+    def fault(self, wrong: NDArray[np.bool_] | np.bool_, message: str) -> None:
         if not wrong.any():
             return
         full = np.broadcast_to(wrong, self.times.shape)

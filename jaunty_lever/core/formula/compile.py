@@ -7,7 +7,7 @@ them) to an array with a row for each moment, or one row, and a column for each 
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from difflib import get_close_matches
-from typing import Any, Protocol
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +16,22 @@ from ..document.colours import parse_colour
 from ..document.slots import Slot
 from .library import FUNCTIONS, OPERATORS, VALUES, Array
 from .nodes import (
-    At, Bound, Call, Chain, Choose, Colour, Lever, Member, Mistake, Name, Node, Number, Program, Single, String, Vector,
+    At,
+    Bound,
+    Call,
+    Chain,
+    Choose,
+    Colour,
+    Lever,
+    Member,
+    Mistake,
+    Name,
+    Node,
+    Number,
+    Program,
+    Single,
+    String,
+    Vector,
 )  # fmt: skip
 
 _WIDTHS = {"number": 1, "switch": 1, "vector2": 2, "vector3": 3, "colour": 4, "text": 1}
@@ -220,7 +235,9 @@ class _Build:
         if "text" in (a.kind, b.kind) and operator in ("+", "==", "!="):
             if a.kind != b.kind:
                 odd = left if a.kind != "text" else right
-                raise Mistake("A text and a number do not go together; text( ) makes a text of a number.", odd.start, odd.end)
+                raise Mistake(
+                    "A text and a number do not go together; text( ) makes a text of a number.", odd.start, odd.end
+                )
             run = OPERATORS[operator]
             if operator == "+":
                 return Piece("text", lambda env: np.asarray(a.run(env) + b.run(env)))
@@ -229,7 +246,11 @@ class _Build:
         run = OPERATORS[operator]
         if operator in ("<", "<=", ">", ">=", "==", "!="):
             if kind != "number":
-                raise Mistake(f"{_SAID[kind].capitalize()} cannot be compared; compare one component of it.", left.start, right.end)
+                raise Mistake(
+                    f"{_SAID[kind].capitalize()} cannot be compared; compare one component of it.",
+                    left.start,
+                    right.end,
+                )
             return Piece("switch", lambda env: run(env.fault, a.run(env), b.run(env)))
         share = operator in "+-" and a.share and b.share
         return Piece(kind, lambda env: run(env.fault, a.run(env), b.run(env)), share)
@@ -251,11 +272,14 @@ class _Build:
         kind = yes.kind if yes.kind == no.kind else _unified([(yes, node.parts[1]), (no, node.parts[2])])
 
         def run(env: Env) -> Array:
-            chosen, report, faults = truth(env), env.fault, []  # type: ignore[var-annotated]
+            chosen, report = truth(env), env.fault
+            faults: list[tuple[Array, str]] = []
             values = []
             # What is not chosen may make no sense: that is what the condition is for.
             for branch, where in ((yes, chosen), (no, ~chosen)):
-                env.fault = lambda mask, message, where=where: faults.append((mask.any(axis=1, keepdims=True) & where, message))  # type: ignore[misc]
+                env.fault = lambda mask, message, where=where: faults.append(
+                    (mask.any(axis=1, keepdims=True) & where, message)
+                )  # type: ignore[misc]
                 values.append(branch.run(env))
             env.fault = report
             for mask, message in faults:
@@ -280,13 +304,21 @@ class _Build:
             raise Mistake(f"There is no function “{node.name}”.{hint}", node.start, node.start + len(node.name))
         many = len(node.parts)
         if not function.least <= many <= function.most:
-            raise Mistake(f"{function.signature} takes {_counted(function.least, function.most)}, not {many}.", node.start, node.end)
+            raise Mistake(
+                f"{function.signature} takes {_counted(function.least, function.most)}, not {many}.",
+                node.start,
+                node.end,
+            )
         parts = [self.piece(part) for part in node.parts]
         pairs = list(zip(parts, node.parts, strict=True))
         kind = function.gives
         if function.takes == "vector":
             if parts[0].kind not in ("vector2", "vector3"):
-                raise Mistake(f"{function.signature} takes a vector, not {_SAID[parts[0].kind]}.", node.parts[0].start, node.parts[0].end)
+                raise Mistake(
+                    f"{function.signature} takes a vector, not {_SAID[parts[0].kind]}.",
+                    node.parts[0].start,
+                    node.parts[0].end,
+                )
         elif function.takes == "numbers":
             for piece, part in pairs:
                 if piece.kind not in ("number", "switch"):
@@ -378,7 +410,9 @@ def _unified(pairs: list[tuple[Piece, Node]]) -> str:
         if piece.kind in ("number", "switch"):
             continue
         if kind not in ("number", piece.kind):
-            raise Mistake(f"{_SAID[kind].capitalize()} and {_SAID[piece.kind]} do not go together.", node.start, node.end)
+            raise Mistake(
+                f"{_SAID[kind].capitalize()} and {_SAID[piece.kind]} do not go together.", node.start, node.end
+            )
         kind = piece.kind
     return kind
 
@@ -388,7 +422,9 @@ def _component(piece: Piece, name: str, start: int, end: int) -> Piece:
     k = table.get(name)
     if k is None or k >= _WIDTHS[piece.kind]:
         own = ", ".join(f".{known}" for known, place in table.items() if place < _WIDTHS[piece.kind])
-        raise Mistake(f"{_SAID[piece.kind].capitalize()} has no “{name}”." + (f" It has {own}." if own else ""), start, end)
+        raise Mistake(
+            f"{_SAID[piece.kind].capitalize()} has no “{name}”." + (f" It has {own}." if own else ""), start, end
+        )
     return Piece("number", lambda env: piece.run(env)[:, k : k + 1])
 
 

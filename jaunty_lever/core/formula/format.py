@@ -1,9 +1,7 @@
 """Numbers as text that people read on the stage."""
 
 
-def number_text(
-    value: float, decimals: int = -1, thousands: str = "", plus: bool = False, point: str = "."
-) -> str:
+def number_text(value: float, decimals: int = -1, thousands: str = "", plus: bool = False, point: str = ".") -> str:
     """A number with so many decimals (−1: as many as it needs, at most six), a true minus sign, and no −0."""
     shown = f"{abs(value):,.{6 if decimals < 0 else decimals}f}"
     if decimals < 0 and "." in shown:

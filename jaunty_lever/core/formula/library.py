@@ -154,7 +154,7 @@ def _grid(kernel: Callable[..., None], *parts: Array) -> Array:
 
 
 def _length(fault: Report, v: Array) -> Array:
-    return np.sqrt((v * v).sum(axis=1, keepdims=True))
+    return np.asarray(np.sqrt((v * v).sum(axis=1, keepdims=True)))
 
 
 def _stack(fault: Report, *parts: Array) -> Array:

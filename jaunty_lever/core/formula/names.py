@@ -60,7 +60,8 @@ class Names:
         if not isinstance(bound, Name | String):
             return None
         if not names:
-            return self._alone(bound)
+            self._refuse_layer(bound)
+            return None
         return self._path(bound, names)
 
     def near(self, name: str) -> list[str]:
@@ -91,11 +92,15 @@ class Names:
         hint = f" Did you mean ${_word(table[near[0]].name)}?" if near else ""
         raise Mistake(f"There is no lever “{node.name}”.{hint}", node.start, node.end)
 
-    def _alone(self, node: Name | String) -> None:
+    def _refuse_layer(self, node: Name | String) -> None:
         name = node.name if isinstance(node, Name) else node.text
         layer = next((la for la in self._index.layers.values() if plain_name(la.name) == plain_name(name)), None)
         if layer is not None and isinstance(node, Name):
-            raise Mistake(f"{layer.name} is a layer. Say which value of it, such as {_word(layer.name)}.rotation.", node.start, node.end)
+            raise Mistake(
+                f"{layer.name} is a layer. Say which value of it, such as {_word(layer.name)}.rotation.",
+                node.start,
+                node.end,
+            )
 
     def _path(self, head: Name | String, names: tuple[tuple[str, int, int], ...]) -> Found:
         first = head.name if isinstance(head, Name) else head.text
@@ -118,7 +123,11 @@ class Names:
             raise Mistake(f"There is no layer “{first}”.{hint}", head.start, head.end)
         reached = max(k for k in range(1, len(trail) + 1) if any(key[:k] == trail[:k] for key in table))
         name, start, end = names[min(reached, len(names)) - 1]
-        choices = {key[reached]: place.trail[reached][1] for key, place in table.items() if key[:reached] == trail[:reached] and len(key) > reached}
+        choices = {
+            key[reached]: place.trail[reached][1]
+            for key, place in table.items()
+            if key[:reached] == trail[:reached] and len(key) > reached
+        }
         near = get_close_matches(plain_name(name), choices, n=1, cutoff=0.4)
         hint = f" Did you mean {_word(choices[near[0]])}?" if near else ""
         on = next(place.trail[reached - 1][1] for key, place in table.items() if key[:reached] == trail[:reached])

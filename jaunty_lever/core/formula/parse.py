@@ -13,8 +13,24 @@ from lark.exceptions import UnexpectedInput
 from lark.lark import PostLex
 
 from .nodes import (
-    MOST_LETTERS, MOST_NESTING, At, Bound, Call, Chain, Choose, Colour, Lever, Member, Mistake, Name, Node, Number,
-    Program, Single, String, Vector,
+    MOST_LETTERS,
+    MOST_NESTING,
+    At,
+    Bound,
+    Call,
+    Chain,
+    Choose,
+    Colour,
+    Lever,
+    Member,
+    Mistake,
+    Name,
+    Node,
+    Number,
+    Program,
+    Single,
+    String,
+    Vector,
 )  # fmt: skip
 
 #: Units from CSS, into degrees, seconds, pixels and hertz; % and f have a meaning of their own.
@@ -157,7 +173,9 @@ def _parser() -> Lark:
 def parse(text: str) -> Program:
     """The nodes of a formula. Raises Mistake."""
     if len(text) > MOST_LETTERS:
-        raise Mistake(f"A formula has at most {MOST_LETTERS:,} characters; this has {len(text):,}.", MOST_LETTERS, len(text))
+        raise Mistake(
+            f"A formula has at most {MOST_LETTERS:,} characters; this has {len(text):,}.", MOST_LETTERS, len(text)
+        )
     if not text.strip():
         raise Mistake("A formula is needed here, such as base * 2.", 0, len(text))
     try:
@@ -165,7 +183,7 @@ def parse(text: str) -> Program:
     except UnexpectedInput as error:
         raise _explained(error, text) from None
     # From the leaves up and without recursion, so that no depth of nesting can exhaust the stack.
-    build, made = _Nodes(), {}
+    build, made = _Nodes(), dict[int, Any]()
     for subtree in tree.iter_subtrees():
         parts = [made[id(part)] if isinstance(part, Tree) else part for part in subtree.children]
         made[id(subtree)] = getattr(build, subtree.data)(subtree.meta, parts)
@@ -199,10 +217,14 @@ _NAMED = {
 
 def _explained(error: UnexpectedInput, text: str) -> Mistake:
     if isinstance(error, UnexpectedCharacters):
-        at = error.pos_in_stream
+        at = int(error.pos_in_stream or 0)
         sign = text[at]
         if sign == '"':
-            return Mistake("This text has no closing quotation mark.", at, len(text.splitlines()[0]) if "\n" not in text else at + 1)
+            return Mistake(
+                "This text has no closing quotation mark.",
+                at,
+                len(text.splitlines()[0]) if "\n" not in text else at + 1,
+            )
         if sign == "$":
             return Mistake("After $ stands the name of a lever, such as $wind.", at, at + 1)
         return Mistake(f"“{sign}” means nothing here.", at, at + 1)
@@ -222,7 +244,7 @@ def _explained(error: UnexpectedInput, text: str) -> Mistake:
         if "_NL" in expected:
             return Mistake("After the steps stands the formula's result, on a line of its own.", max(end - 1, 0), end)
         return Mistake("The formula ends too early.", max(end - 1, 0), end)
-    start, stop = token.start_pos or 0, token.end_pos or 0
+    start, stop = int(token.start_pos or 0), int(token.end_pos or 0)
     if token.type == "_NL" and "NUMBER" in expected:
         return Mistake("This line ends too early: a value is missing here.", max(start - 1, 0), start)
     if token.type == "_NL":
@@ -233,7 +255,9 @@ def _explained(error: UnexpectedInput, text: str) -> Mistake:
     if token.type == "RPAR":
         return Mistake("This “)” closes nothing.", start, stop)
     if token.type == "EQUAL":
-        return Mistake("Two values are compared with ==. A step, name = value, stands on a line of its own.", start, stop)
+        return Mistake(
+            "Two values are compared with ==. A step, name = value, stands on a line of its own.", start, stop
+        )
     if {"THEN", "ELSE"} & set(expected) and token.type not in ("COMMA",):
         return Mistake(f"“{'then' if 'THEN' in expected else 'else'}” is expected before “{token}”.", start, stop)
     if token.type == "COMMA" and level == 0:

@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
 from ..document.quantity import plain_number
 from ..document.slots import Slot, slot
-from .keyed import ease_mends, without_keys
 from ..kernels.parallel import by_component
+from .keyed import ease_mends, without_keys
 
 _WHEN = ("after the keys", "drop")
 _ALONG = ("direction of arrival", "x", "y")
@@ -53,8 +53,12 @@ class Bounce(Modifier):
         0.6, label="Rebound", help="The share of its speed that it keeps at each bounce.", low=0, high=1, step=0.02,
         main=True,
     )  # fmt: skip
-    height: Parameter = slot(200.0, label="Height", help="How far away a drop starts.", low=0, step=5, owner="span", main=True)
-    most: Parameter = slot(0.0, label="At most", help="Bounces; 0 is as many as there are.", low=0, high=40, step=1, whole=True)
+    height: Parameter = slot(
+        200.0, label="Height", help="How far away a drop starts.", low=0, step=5, owner="span", main=True
+    )
+    most: Parameter = slot(
+        0.0, label="At most", help="Bounces; 0 is as many as there are.", low=0, high=40, step=1, whole=True
+    )
     along: Parameter = slot(
         "direction of arrival", "choice", label="Along", help="The line on which it bounces; a drop falls along y unless x is chosen.",
         options=_ALONG,

@@ -1,6 +1,7 @@
 """Values between keys: hold, linear and CSS cubic-bezier eases, their slopes, and sampling."""
 
 from functools import lru_cache
+from typing import Any
 
 import numba as nb
 import numpy as np
@@ -41,7 +42,7 @@ class KeyTable:
             part.setflags(write=False)
 
     @property
-    def parts(self) -> tuple[Floats, ...]:
+    def parts(self) -> tuple[NDArray[Any], ...]:
         """What the kernels take: times, values, kinds, points, near."""
         return self.times, self.values, self.kinds, self.points, self.near
 
@@ -64,7 +65,7 @@ class KeyTable:
         rise, run = self.values[k + 1] - self.values[k], self.times[k + 1] - self.times[k]
         if self.kinds[k] == LINEAR:
             return np.asarray(rise / run)
-        steepness = _end_slope(*self.points[k], before)
+        steepness = _end_slope(self.points[k], before)
         if steepness is not None:
             return np.asarray(rise / run * steepness)
         width = min(1 / fps, run)
@@ -88,8 +89,9 @@ def guesses(x1: float, x2: float) -> Floats:
     return np.array([solve(s, x1, x2) for s in np.linspace(0, 1, _GUESSES + 1)])
 
 
-def _end_slope(x1: float, y1: float, x2: float, y2: float, at_end: bool) -> float | None:
+def _end_slope(points: Floats, at_end: bool) -> float | None:
     """dy/dx of a cubic-bezier ease at its end or start; None where it stands vertically."""
+    x1, y1, x2, y2 = (float(v) for v in points)
     if at_end:
         x1, y1, x2, y2 = 1 - x2, 1 - y2, 1 - x1, 1 - y1
     for x, y in ((x1, y1), (x2, y2), (1.0, 1.0)):

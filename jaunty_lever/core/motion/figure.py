@@ -30,7 +30,9 @@ class Figure(Modifier):
     }  # fmt: skip
 
     kind: Literal["figure"] = "figure"
-    p: Parameter = slot(1.0, label="p", help="Swings from side to side in each round.", low=1, high=9, step=1, main=True)
+    p: Parameter = slot(
+        1.0, label="p", help="Swings from side to side in each round.", low=1, high=9, step=1, main=True
+    )
     q: Parameter = slot(1.0, label="q", help="Swings up and down in each round.", low=1, high=9, step=1, main=True)
     size: Parameter = slot(
         (80.0, 80.0), label="Size", help="How far it goes to either side.", owner="step", step=1, main=True
@@ -64,7 +66,11 @@ class Figure(Modifier):
         if self.speed.moves or speed == 0:
             return (Note(f"{words}; it closes after every {_rounds(p, q)}."),)
         seconds = 1 / (abs(speed) * gcd(int(p), int(q)))
-        return (Note(f"{words}; it closes after {plain_number(seconds, 3)} s ({plain_number(seconds * seen.fps, 2)} frames)."),)
+        return (
+            Note(
+                f"{words}; it closes after {plain_number(seconds, 3)} s ({plain_number(seconds * seen.fps, 2)} frames)."
+            ),
+        )
 
     def clause(self, words: Words) -> str:
         return f"goes round a figure of {words.of('p')} : {words.of('q')}, {words.of('speed')}"

@@ -17,7 +17,9 @@ class Follow(Modifier):
     does: ClassVar[str] = "Listens to a lever or another parameter."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour", "switch", "choice")
     linked: ClassVar[bool] = True
-    formula: ClassVar[tuple[str, ...]] = ("out = blend(in, driver(speed·t − delay) × times + plus), blend: replace, add or multiply",)
+    formula: ClassVar[tuple[str, ...]] = (
+        "out = blend(in, driver(speed·t − delay) × times + plus), blend: replace, add or multiply",
+    )
     faults: ClassVar[tuple[str, ...]] = ("What it follows has been deleted.",)
     example: ClassVar[dict[str, Any]] = {"driver": "wave", "settings": {"times": 0.5, "delay": 0.4}}
 

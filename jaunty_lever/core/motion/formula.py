@@ -34,7 +34,9 @@ class Formula(Modifier):
     example: ClassVar[dict[str, Any]] = {"settings": {"text": "base + 40 * osc(0.7 * t) * smoothstep(0, 2, t)"}}
 
     kind: Literal["formula"] = "formula"
-    text: str = Field(default="base", max_length=4 * MOST_LETTERS, description="The formula; $<id> stands for a parameter.")
+    text: str = Field(
+        default="base", max_length=4 * MOST_LETTERS, description="The formula; $<id> stands for a parameter."
+    )
 
     def references(self) -> tuple[str, ...]:
         return bound_ids(self.text)
@@ -75,7 +77,7 @@ class Formula(Modifier):
             whole = np.zeros(count, dtype=bool)
             for start, mask, said in found:
                 if said == message:
-                    rows = mask.any(axis=1)
+                    rows = np.asarray(mask.any(axis=1))
                     whole[start : start + _AT_ONCE] |= rows if len(rows) > 1 else bool(rows[0])
             at.fault(whole, message)
         return out

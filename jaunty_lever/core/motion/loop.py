@@ -6,13 +6,22 @@ import numba as nb
 import numpy as np
 
 from ..document.parameter import (
-    KeyedLike, Mend, Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words,
+    KeyedLike,
+    Mend,
+    Modifier,
+    MomentsLike,
+    Note,
+    Parameter,
+    Seen,
+    SignalLike,
+    Values,
+    Words,
 )  # fmt: skip
 from ..document.quantity import plain_number
 from ..document.slots import Slot, slot
+from ..kernels.parallel import over
 from .easing import progress, segment
 from .keyed import without_keys
-from ..kernels.parallel import over
 
 _WAYS = ("hold", "repeat", "alternate", "accumulate", "continue")
 _STRETCHES = ("all keys", "last keys", "first keys", "from … to")
@@ -45,8 +54,12 @@ class Loop(Modifier):
         step=1, whole=True, main=True,
     )  # fmt: skip
     stretch: Parameter = slot("all keys", "choice", label="Stretch", help="What is repeated.", options=_STRETCHES)
-    count: Parameter = slot(2.0, label="Keys", help="How many keys the stretch holds.", low=2, high=50, step=1, whole=True)
-    start: Parameter = slot(0.0, label="From", unit="frames", help="The stretch's first frame.", low=0, step=1, whole=True)
+    count: Parameter = slot(
+        2.0, label="Keys", help="How many keys the stretch holds.", low=2, high=50, step=1, whole=True
+    )
+    start: Parameter = slot(
+        0.0, label="From", unit="frames", help="The stretch's first frame.", low=0, step=1, whole=True
+    )
     end: Parameter = slot(30.0, label="To", unit="frames", help="The stretch's last frame.", low=1, step=1, whole=True)
     seam: Parameter = slot(
         0.0, label="Smooth seam", unit="frames", low=0, high=60, step=1, whole=True,
@@ -93,7 +106,9 @@ class Loop(Modifier):
         if "repeat" in ways and np.any(gap != 0) and seen.choice("stretch") == "all keys":
             by = ", ".join(seen.said(float(v)) for v in gap)
             close = {"kind": "close keys", "parameter": seen.parameter}
-            found.append(Note(f"First and last key differ by {by}: a jump at each turn.", mends=(Mend("Close", (close,)),)))
+            found.append(
+                Note(f"First and last key differ by {by}: a jump at each turn.", mends=(Mend("Close", (close,)),))
+            )
         if ways & {"repeat", "alternate", "accumulate"} and seen.choice("stretch") == "all keys":
             seconds = float(seen.keys.times[-1] - seen.keys.times[0])
             found.append(Note(f"One cycle is {plain_number(seconds * seen.fps, 2)} frames."))

@@ -9,8 +9,8 @@ import numpy as np
 from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
 from ..document.quantity import plain_number
 from ..document.slots import slot
-from .keyed import ease_mends, without_keys
 from ..kernels.parallel import by_component
+from .keyed import ease_mends, without_keys
 
 
 class Overshoot(Modifier):
@@ -34,7 +34,9 @@ class Overshoot(Modifier):
     frequency: Parameter = slot(
         2.0, "frequency", label="Frequency", help="Swings a second.", low=0, high=12, step=0.1, main=True
     )
-    decay: Parameter = slot(5.0, label="Decay", help="How quickly it settles, each second.", unit="/s", low=0, high=20, step=0.1, main=True)
+    decay: Parameter = slot(
+        5.0, label="Decay", help="How quickly it settles, each second.", unit="/s", low=0, high=20, step=0.1, main=True
+    )
     amplitude: Parameter = slot(
         1.0, label="Amplitude", help="1 leaves the key at exactly the speed it arrived.", low=0, high=3, step=0.05,
         main=True,
@@ -74,7 +76,9 @@ class Overshoot(Modifier):
         if decay == 0:
             return (Note(f"{text}; without decay it never settles."),)
         settled = float(seen.keys.times[-1]) + log(100) / decay
-        return (Note(f"{text}; down to 1 % at frame {plain_number(settled * seen.fps, 0)} ({plain_number(settled, 2)} s)."),)
+        return (
+            Note(f"{text}; down to 1 % at frame {plain_number(settled * seen.fps, 0)} ({plain_number(settled, 2)} s)."),
+        )
 
     def clause(self, words: Words) -> str:
         where = "each key" if words.resting("which") == "all" else "its last key"

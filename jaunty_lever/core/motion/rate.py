@@ -38,7 +38,9 @@ class Rate(Modifier):
 
     def fitted(self, slot: Slot, value: tuple[float, ...], seed: int) -> "Rate":
         rest = 90.0 if slot.kind == "angle" else tenth_of(slot)
-        return self.changed(rate=Parameter(rest=(rest, *[0.0] * (slot.components - 1)) if slot.components > 1 else rest))
+        return self.changed(
+            rate=Parameter(rest=(rest, *[0.0] * (slot.components - 1)) if slot.components > 1 else rest)
+        )
 
     def clause(self, words: Words) -> str:
         return f"goes on by {words.of('rate').replace('/s', ' a second')}"

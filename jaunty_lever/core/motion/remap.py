@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 from ..document.keys import NAMED
 from ..document.parameter import Mend, Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
 from ..document.slots import Slot, slot
-from .easing import bezier, bezier_anew, guesses
 from ..kernels.parallel import by_component, rows
+from .easing import bezier, bezier_anew, guesses
 from .spans import around, spans_in_words
 
 _ENDS = ("carry on", "stop", "wrap", "fold")
@@ -53,14 +53,14 @@ class Remap(Modifier):
     ends: Parameter = slot(
         "carry on", "choice", label="Ends", help="What happens outside the range it comes from.", options=_ENDS
     )
-    ease: Parameter = slot(
-        "linear", "choice", label="Way between", help="Curves need ends that stop.", options=_EASES
-    )
+    ease: Parameter = slot("linear", "choice", label="Way between", help="Curves need ends that stop.", options=_EASES)
     x1: Parameter = _point(0.4, "x1")
     y1: Parameter = _point(0.0, "y1")
     x2: Parameter = _point(0.6, "x2")
     y2: Parameter = _point(1.0, "y2")
-    steps: Parameter = slot(4.0, label="Steps", help="How many, as in CSS's steps().", low=1, high=60, whole=True, step=1)
+    steps: Parameter = slot(
+        4.0, label="Steps", help="How many, as in CSS's steps().", low=1, high=60, whole=True, step=1
+    )
 
     def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
         start, end = at.number("from_low"), at.number("from_high")
@@ -117,8 +117,14 @@ class Remap(Modifier):
             {"kind": "set value", "parameter": f"{self.id}.{name}", "value": round(v, 4), "frame": 0}
             for name, v in (("from_low", least), ("from_high", most))
         )
-        mends = (Mend("Fit the range to what comes in", fit),) if most > least and not (self.from_low.moves or self.from_high.moves) else ()
-        return (Note(f"What comes in leaves its range at {spans}: there it {_WORDS[seen.choice('ends')]}.", mends=mends),)
+        mends = (
+            (Mend("Fit the range to what comes in", fit),)
+            if most > least and not (self.from_low.moves or self.from_high.moves)
+            else ()
+        )
+        return (
+            Note(f"What comes in leaves its range at {spans}: there it {_WORDS[seen.choice('ends')]}.", mends=mends),
+        )
 
     def clause(self, words: Words) -> str:
         start, end = words.of("from_low"), words.of("from_high")

@@ -22,7 +22,12 @@ class Shift(Modifier):
 
     kind: Literal["shift"] = "shift"
     delay: Parameter = slot(
-        0.0, "time", label="Delay", help="How much later; below 0 it is earlier. 12f is 12 frames.", step=0.02, main=True
+        0.0,
+        "time",
+        label="Delay",
+        help="How much later; below 0 it is earlier. 12f is 12 frames.",
+        step=0.02,
+        main=True,
     )
     speed: Parameter = slot(1.0, label="Speed", help="2 is twice as fast, −1 is backwards.", step=0.05, main=True)
 

@@ -21,7 +21,7 @@ from ..kernels.parallel import column, over
 CELLS = 24
 _SHORTEST = 1e-4
 _AT_ONCE = 1 << 14
-_offsets = (np.arange(CELLS) + 0.5) / CELLS - 0.5
+_offsets: NDArray[np.float64] = (np.arange(CELLS) + 0.5) / CELLS - 0.5
 _bell = np.exp(-0.5 * (_offsets * 4.0) ** 2)
 #: Weights of the window's cells, which add up to 1; the standard deviation is a quarter of the window.
 WEIGHTS: NDArray[np.float64] = _bell / _bell.sum()
@@ -71,7 +71,11 @@ class Smooth(Modifier):
         ahead = (length / 2 - lag) * seen.fps
         if self.length.moves or self.lag.moves or length <= 0 or ahead <= 0:
             return ()
-        return (Note(f"It begins to move {plain_number(ahead, 1)} frames ahead; a lag of {plain_number(length / 2, 3)} s would prevent that."),)
+        return (
+            Note(
+                f"It begins to move {plain_number(ahead, 1)} frames ahead; a lag of {plain_number(length / 2, 3)} s would prevent that."
+            ),
+        )
 
     def clause(self, words: Words) -> str:
         return f"smoothed over {words.of('length')}"
@@ -107,7 +111,8 @@ def _on_grid(incoming: SignalLike, times: Times, step: float, components: int) -
         points = np.unique(base[:, None] + np.arange(-1, 3))
         cells = np.unique(points[:, None] + np.arange(-CELLS // 2, CELLS // 2))
         first = np.searchsorted(points, base - 1)
-    given = incoming.at((cells + 0.5) * step)
+    centres: Times = (cells.astype(np.float64) + 0.5) * step
+    given = incoming.at(centres)
     if given.shape[0] == 1:
         return given
     starts = np.searchsorted(cells, points - CELLS // 2)

@@ -84,8 +84,5 @@ def _wave(first, last, phase, values, offset, amplitude, shift, duty, shape, out
             y = 2.0 * x if x < 0.5 else 2.0 * x - 2.0
         else:
             wide = duty[i * sd] * 0.01
-            if shape == 3:
-                y = 1.0 if x < wide else -1.0
-            else:
-                y = np.sin(np.pi * x / wide) ** 2 if x < wide else 0.0
+            y = (1.0 if x < wide else -1.0) if shape == 3 else np.sin(np.pi * x / wide) ** 2 if x < wide else 0.0
         out[i] = values[i * sv] + offset[i * so] + amplitude[i * sa] * y

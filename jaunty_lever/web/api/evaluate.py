@@ -158,11 +158,19 @@ def _curves(sampler: Sampler, chosen: str | None, moments: Moments, made: Answer
         return None
     stations = sampler.stations(chosen, moments)
     told = [
-        [{"text": note.text, "warn": note.warn, "mends": [[mend.label, list(mend.edits)] for mend in note.mends]} for note in some]
+        [
+            {"text": note.text, "warn": note.warn, "mends": [[mend.label, list(mend.edits)] for mend in note.mends]}
+            for note in some
+        ]
         for some in notes(sampler, chosen)
     ]
     texts = _texts(sampler, chosen, moments)
-    return {"parameter": chosen, "stations": [made.put(channel(values)) for values in stations], "notes": told, "texts": texts}
+    return {
+        "parameter": chosen,
+        "stations": [made.put(channel(values)) for values in stations],
+        "notes": told,
+        "texts": texts,
+    }
 
 
 def _texts(sampler: Sampler, chosen: str, moments: Moments) -> list[Any] | None:

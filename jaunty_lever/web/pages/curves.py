@@ -46,7 +46,12 @@ def lanes(scene: Scene, request: Request) -> tuple[str, list[dict[str, Any]], in
 def _lane(place: Place) -> dict[str, Any]:
     own, slot = place.parameter, place.slot
     keys = [
-        [key.frame, key.ease if isinstance(key.ease, str) else list(key.ease), list(components(key.value, slot)), key.value]
+        [
+            key.frame,
+            key.ease if isinstance(key.ease, str) else list(key.ease),
+            list(components(key.value, slot)),
+            key.value,
+        ]
         for key in own.keys
     ]
     idle = bool(own.chain) and (own.bypassed or any(modifier.bypassed for modifier in own.chain))

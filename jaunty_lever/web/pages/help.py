@@ -138,4 +138,11 @@ def modifier(name: str) -> HTMLResponse:
 def formula() -> HTMLResponse:
     """The formula language."""
     units = sorted({*UNITS, "%", "f"} - {"turns"})
-    return page("help/formula.html", functions=list(FUNCTIONS.values()), values=VALUES, units=units, purposes=purposes(), here="formula-language")
+    return page(
+        "help/formula.html",
+        functions=list(FUNCTIONS.values()),
+        values=VALUES,
+        units=units,
+        purposes=purposes(),
+        here="formula-language",
+    )

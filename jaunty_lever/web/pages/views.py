@@ -11,7 +11,7 @@ from jaunty_lever.core.document.parameter import Modifier
 from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.slots import Slot, components, slots_of
-from jaunty_lever.core.formula.names import shown
+from jaunty_lever.core.formula.names import shown as formula_shown
 from jaunty_lever.core.motion import Formula
 from jaunty_lever.core.words import SettingWords, sentence
 
@@ -238,7 +238,7 @@ def _station(index: SceneIndex, place: Place, modifier: Modifier, position: int)
         bypassed=modifier.bypassed, strength=field_of(index, index.places[f"{modifier.id}.strength"], None),
         main=tuple(main), more=tuple(more), driver=driver,
         windows=[[w.start, w.end, w.fade_in, w.fade_out] for w in modifier.windows],
-        text=shown(modifier.text, index) if isinstance(modifier, Formula) else None,
+        text=formula_shown(modifier.text, index) if isinstance(modifier, Formula) else None,
     )  # fmt: skip
 
 

@@ -83,6 +83,27 @@ function strip(context, one, { x, y, width, height }) {
   }
 }
 
+// A text over time: each stretch with what stands there.
+function runs(context, texts, { x, y, width, height }) {
+  const at = (frame) => x + (frame / Math.max(1, bench.length - 1)) * width;
+  context.font = "11px 'Instrument Sans Variable', 'Instrument Sans'";
+  texts.forEach(([frame, text], k) => {
+    const left = at(frame), right = at(texts[k + 1]?.[0] ?? bench.length - 1);
+    context.fillStyle = k % 2 ? "#EFE9DB" : "#F7F3E9";
+    context.fillRect(left, y + 14, right - left, height - 14);
+    if (right - left < 9) return;
+    context.save();
+    context.beginPath();
+    context.rect(left, y, right - left - 1, height);
+    context.clip();
+    context.fillStyle = colours.ink;
+    context.fillText(text.split("\n")[0], left + 2, y + 18 + height / 3);
+    context.restore();
+  });
+}
+
+const textAt = (texts, frame) => texts.filter(([start]) => start <= frame).at(-1)?.[1] ?? "";
+
 function playhead(context, box) {
   const x = Math.round(box.x + (Math.floor(bench.frame) / Math.max(1, bench.length - 1)) * box.width) + 0.5;
   context.strokeStyle = colours.brass;
@@ -107,6 +128,11 @@ function drawCurve(canvas, kind) {
   const out = channel(stations[k]);
   const before = name === "0" ? null : channel(stations[name === "result" ? 0 : k - 1]);
   if (!out) return;
+  if (kind === "text") {
+    if (name === "result") runs(context, bench.answer.chosen.texts ?? [], box);
+    playhead(context, box);
+    return;
+  }
   if (kind === "colour") {
     strip(context, out, { ...box, height: before ? box.height * 0.72 : box.height });
     if (before) strip(context, before, { ...box, y: box.y + box.height * 0.8, height: box.height * 0.2 });
@@ -214,7 +240,8 @@ function drawFigures() {
       const name = place.dataset.stationValue;
       const key = chosen.stations[name === "result" ? chosen.stations.length - 1 : Number(name)];
       const values = row(key, frame);
-      if (shown) place.textContent = spoken(values, chain.dataset.unit);
+      if (chain.dataset.kind === "text") place.textContent = name === "result" ? textAt(chosen.texts ?? [], frame).slice(0, 24) : "";
+      else if (shown) place.textContent = spoken(values, chain.dataset.unit);
       else if (chain.dataset.kind === "colour" && values.length) {
         place.textContent = "#" + [...values].slice(0, 3).map((v) => Math.round(Math.min(Math.max(v, 0), 1) * 255).toString(16).padStart(2, "0")).join("");
       }

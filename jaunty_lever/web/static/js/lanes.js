@@ -6,7 +6,7 @@ import { css } from "./picture.js";
 import { frameStep } from "./time.js";
 
 export const NAMES = 210;
-const PAD = 14, LEAST = 92, MOST = 420, ROOM = 12;
+const PAD = 14, LEAST = 92, MOST = 900, ROOM = 12;
 
 export const sheet = document.getElementById("lanes");
 export const canvas = document.getElementById("lane-canvas");
@@ -290,7 +290,7 @@ export function drawSpeed(place, now, of) {
   context.clearRect(0, 0, NAMES, place.clientHeight);
   context.font = "10px 'Martian Mono Variable', 'Martian Mono'";
   context.fillStyle = colours.faded;
-  if (most > 1e-5) context.fillText(figure(most, most < 10 ? 2 : 0), NAMES + 4, 11);
+  if (most > 1e-5) context.fillText(figure(most, most < 10 ? 2 : 0), NAMES + 22, 11);
   playhead(context, place.clientHeight);
   const k = Math.min(Math.floor(bench.frame), one.rows - 1);
   const unit = lane.unit === "°" ? "°" : lane.unit ? ` ${lane.unit}` : "";
