@@ -1,9 +1,13 @@
 """Runs all benchmarks: python -m bench."""
 
-from . import core, web
+from . import core, motion, web
 
 core.wiggle()
 core.scene()
 core.lever()
+motion.modifiers()
+motion.chain()
+motion.formulas()
+motion.large()
 core.start_up()
 web.everything()

@@ -141,10 +141,14 @@ class BrowserTest(unittest.TestCase):
 
     def add_wiggle(self) -> str:
         """A Wiggle on the chosen parameter; its id."""
+        return self.add_modifier("Wiggle")
+
+    def add_modifier(self, title: str) -> str:
+        """A modifier on the chosen parameter; its id."""
         stations = self.page.locator(".station[data-modifier]")
         before = stations.count()
         self.page.locator("[data-do=add-modifier]").click()
-        self.page.locator("#sheet .entry", has_text="Wiggle").click()
+        self.page.locator("#sheet .entry").filter(has=self.page.get_by_text(title, exact=True)).click()
         expect(stations).to_have_count(before + 1)
         return stations.last.get_attribute("data-modifier") or ""
 

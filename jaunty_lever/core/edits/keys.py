@@ -200,8 +200,11 @@ class PasteKeys(SceneEdit):
         return scene
 
     def label_in(self, scene: Scene) -> str:
-        count = sum(len(keys) for keys in self.keys.values())
-        return f"{'One key' if count == 1 else f'{count} keys'} pasted at frame {self.frame:g}"
+        frames = [key.frame for keys in self.keys.values() for key in keys]
+        count = len(frames)
+        beyond = sum(frame - min(frames) + self.frame >= scene.length for frame in frames)
+        said = f"{'One key' if count == 1 else f'{count} keys'} pasted at frame {self.frame:g}"
+        return f"{said}, {beyond} beyond the end left out" if beyond else said
 
 
 class CloseKeys(SceneEdit):

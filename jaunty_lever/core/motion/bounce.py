@@ -156,10 +156,32 @@ def _said(speed: float, gravity: float, rebound: float, most: int, landing: floa
 
 
 @nb.njit(nogil=True, cache=True)
+def _flight(tau, longest, e):
+    """Number (from 0; −1: all is over), start, end and share of speed of the flight at `tau` seconds after landing."""
+    if e > 1.0 - 1e-9:
+        k = np.floor(tau / longest)
+        return k, k * longest, (k + 1.0) * longest, 1.0
+    whole = longest * e / (1.0 - e)
+    left = 1.0 - tau / whole
+    if left <= 0.0:
+        return -1.0, 0.0, -1.0, 0.0
+    k = max(np.floor(np.log(left) / np.log(e)), 0.0)
+    # The logarithm may be off by its rounding: the flight before or after is meant then.
+    if whole * (1.0 - e**k) > tau and k > 0.0:
+        k -= 1.0
+    elif whole * (1.0 - e ** (k + 1.0)) <= tau:
+        k += 1.0
+    return k, whole * (1.0 - e**k), whole * (1.0 - e ** (k + 1.0)), e ** (k + 1.0)
+
+
+@nb.njit(nogil=True, cache=True)
 def _bounce(first, last, times, values, gravity, rebound, height, begin, direction, speed, drop, most, out):
     sv, sg, sr, sh = values.size > 1, gravity.size > 1, rebound.size > 1, height.size > 1
     sb, st = begin.size > 1, times.size > 1
     unit = direction[0]
+    still = not (sg or sr or sh)
+    # The flight that the last sample was in: most samples are in the same one as their neighbour.
+    start, end, power = 0.0, -1.0, 0.0
     for i in range(first, last):
         base = values[i * sv]
         g, e = gravity[i * sg], rebound[i * sr]
@@ -178,25 +200,10 @@ def _bounce(first, last, times, values, gravity, rebound, height, begin, directi
             tau -= fall
         if tau <= 0.0 or e == 0.0 or v == 0.0:
             continue
-        flight = 2.0 * v / g
-        if e > 1.0 - 1e-9:
-            k = np.floor(tau / flight)
-            start, power = k * flight, 1.0
-        else:
-            left = 1.0 - tau * (1.0 - e) / (flight * e)
-            if left <= 0.0:
+        if not (still and start <= tau < end):
+            k, start, end, power = _flight(tau, 2.0 * v / g, e)
+            if k < 0.0 or (most > 0 and k >= most):
+                start, end = 0.0, -1.0
                 continue
-            k = np.floor(np.log(left) / np.log(e))
-            start = flight * e * (1.0 - e**k) / (1.0 - e)
-            # The logarithm may be off by its rounding: the flight before or after is meant then.
-            if start > tau and k > 0.0:
-                k -= 1.0
-                start = flight * e * (1.0 - e**k) / (1.0 - e)
-            elif flight * e * (1.0 - e ** (k + 1.0)) / (1.0 - e) <= tau:
-                k += 1.0
-                start = flight * e * (1.0 - e**k) / (1.0 - e)
-            power = e ** (k + 1.0)
-        if most > 0 and k >= most:
-            continue
         s = max(tau - start, 0.0)
         out[i] = base - unit * max(v * power * s - 0.5 * g * s * s, 0.0)

@@ -11,6 +11,7 @@ from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, S
 from ..document.quantity import plain_number
 from ..document.slots import Slot, slot
 from ..kernels.parallel import by_component
+from ..kernels.sine import sine
 
 
 class Figure(Modifier):
@@ -87,4 +88,4 @@ def _figure(first, last, values, size, per_round, turns, shift, out):
     moves = turns.size > 1
     for i in range(first, last):
         x = per_round[i * sp] * turns[i * moves] + shift[i * sh]
-        out[i] = values[i * sv] + size[i * ss] * np.sin(2.0 * np.pi * (x - np.floor(x)))
+        out[i] = values[i * sv] + size[i * ss] * sine(x)

@@ -20,7 +20,7 @@ from ..document.parameter import (
 from ..document.quantity import plain_number
 from ..document.slots import Slot, slot
 from ..kernels.parallel import over
-from .easing import progress, segment
+from .easing import BEZIER, HOLD, bezier, progress, segment
 from .keyed import without_keys
 
 _WAYS = ("hold", "repeat", "alternate", "accumulate", "continue")
@@ -150,9 +150,10 @@ def _loop(
     first, last, times, key_times, values, kinds, points, near, a, b, after, before, cycles, seam, ends, slopes, out
 ):
     width = values.shape[1]
-    period = b - a
-    k = 0
-    for i in range(first, last):
+    period, count = b - a, len(key_times)
+    k, i = 0, first - 1
+    while i + 1 < last:
+        i += 1
         t = times[i]
         # A whole number of periods is meant as one, however its division was rounded.
         n = np.floor((t - a) / period + 1e-9)
@@ -163,7 +164,7 @@ def _loop(
             way = before
         elif seam > 0.0 and (after == 1 or after == 3):
             way = after
-        gain, slope, fade = 0.0, 0.0, 0.0
+        gain, slope, fade, ended = 0.0, 0.0, 0.0, False
         place = t
         if way == 4:
             side = 1 if n >= 1.0 else 0
@@ -176,9 +177,9 @@ def _loop(
         if way > 0:
             r = max(t - a - n * period, 0.0)
             if cycles > 0 and n > cycles:
-                n, r = float(cycles), period
+                n, r, ended = float(cycles), period, True
             elif cycles > 0 and n < -cycles:
-                n, r = float(-cycles), 0.0
+                n, r, ended = float(-cycles), 0.0, True
             place = a + r
             if way == 2 and n % 2.0 != 0.0:
                 place = b - r
@@ -205,3 +206,37 @@ def _loop(
                 if way == 3:
                     y += (gain + 1.0) * (ends[1, c] - ends[0, c])
                 out[i, c] += fade * (y - out[i, c])
+        if seam > 0.0 or ended or k + 1 >= count or place <= key_times[k]:
+            continue
+        # The samples that follow in the same cycle and between the same two keys need no searching.
+        low, high = key_times[k], key_times[k + 1]
+        back = way == 2 and n % 2.0 != 0.0
+        if way == 0:
+            low, high = (
+                (max(low, b), high) if t >= b else (max(low, a), min(high, b)) if t >= a else (low, min(high, a))
+            )
+        else:
+            shift = a + n * period
+            low, high = (shift + b - high, shift + b - low) if back else (shift + low - a, shift + high - a)
+            low, high = max(low, shift), min(high, shift + period)
+        margin = 1e-8 * (1.0 + abs(t) + period)
+        low, high = low + margin, high - margin
+        j = i + 1
+        while j < last and low <= times[j] < high:
+            j += 1
+        start, span = key_times[k], key_times[k + 1] - key_times[k]
+        kind, own, guess = kinds[k], points[k], near[k]
+        for m in range(i + 1, j):
+            place = times[m]
+            if way > 0:
+                r = max(times[m] - a - n * period, 0.0)
+                place = b - r if back else a + r
+            weight = 0.0 if kind == HOLD else (place - start) / span
+            if kind == BEZIER:
+                weight = bezier(weight, own, guess)
+            for c in range(width):
+                y = values[k, c]
+                if weight != 0.0:
+                    y += (values[k + 1, c] - values[k, c]) * weight
+                out[m, c] = y + gain * (ends[1, c] - ends[0, c]) if gain != 0.0 else y
+        i = j - 1

@@ -10,6 +10,7 @@ from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, S
 from ..document.quantity import plain_number
 from ..document.slots import slot
 from ..kernels.parallel import by_component
+from ..kernels.sine import sine
 from .keyed import ease_mends, without_keys
 
 
@@ -104,7 +105,7 @@ def _swing(first, last, times, values, turns, frequency, decay, amplitude, jumps
                 break
             if jumps[j] != 0.0:
                 x = turns[i * sp] - turns_at[j]
-                total += jumps[j] * np.sin(2.0 * np.pi * (x - np.floor(x))) * np.exp(-spent)
+                total += jumps[j] * sine(x) * np.exp(-spent)
         f = frequency[i * sf]
         if f > 0.0:
             total *= amplitude[i * sa] / (2.0 * np.pi * f)

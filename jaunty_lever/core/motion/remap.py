@@ -142,6 +142,11 @@ _WORDS = {"carry on": "carries on", "stop": "stops at the end", "wrap": "wraps r
 def _remap(first, last, values, start, end, low, high, ends, steps, curved, points, near, out):
     sv, ss, se = values.size > 1, start.size > 1, end.size > 1
     sl, sh = low.size > 1, high.size > 1
+    if ends == 0 and steps == 0 and not (ss or se or sl or sh) and start[0] != end[0]:
+        a, span, y0, rise = start[0], end[0] - start[0], low[0], high[0] - low[0]
+        for i in range(first, last):
+            out[i] = y0 + rise * (values[i * sv] - a) / span
+        return
     for i in range(first, last):
         a, b, y0, y1 = start[i * ss], end[i * se], low[i * sl], high[i * sh]
         if a == b:

@@ -107,15 +107,16 @@ def _on_grid(incoming: SignalLike, times: Times, step: float, components: int) -
     if high - low <= 4 * len(times) + 64:
         points, first = np.arange(low, high + 1), base - low - 1
         cells = np.arange(low - CELLS // 2, high + CELLS // 2)
+        starts = points - low
     else:
         points = np.unique(base[:, None] + np.arange(-1, 3))
         cells = np.unique(points[:, None] + np.arange(-CELLS // 2, CELLS // 2))
         first = np.searchsorted(points, base - 1)
+        starts = np.searchsorted(cells, points - CELLS // 2)
     centres: Times = (cells.astype(np.float64) + 0.5) * step
     given = incoming.at(centres)
     if given.shape[0] == 1:
         return given
-    starts = np.searchsorted(cells, points - CELLS // 2)
     out = np.empty((components, len(times)))
     for c in range(components):
         averages = np.empty(len(points))
@@ -126,6 +127,16 @@ def _on_grid(incoming: SignalLike, times: Times, step: float, components: int) -
 
 @nb.njit(nogil=True, cache=True)
 def _average(first, last, given, starts, weights, out):
+    if last > first and starts[last - 1] - starts[first] == last - 1 - first:
+        # Side by side: weight by weight over the whole stretch, each sum in the same order as alone.
+        shift = starts[first]
+        result = out[first:last]
+        result[:] = 0.0
+        for k in range(len(weights)):
+            weight, ahead = weights[k], given[shift + k : shift + k + last - first]
+            for i in range(len(result)):
+                result[i] += weight * ahead[i]
+        return
     for i in range(first, last):
         total = 0.0
         start = starts[i]

@@ -8,6 +8,7 @@ import numpy as np
 from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
 from ..document.slots import Slot, slot
 from ..kernels.parallel import by_component
+from ..kernels.sine import sine
 from .scale import tenth_of
 
 _SHAPES = ("sine", "triangle", "saw", "square", "pulse")
@@ -73,16 +74,19 @@ def _wave(first, last, phase, values, offset, amplitude, shift, duty, shape, out
     sv, so, sa = values.size > 1, offset.size > 1, amplitude.size > 1
     ss, sd = shift.size > 1, duty.size > 1
     moves = phase.size > 1
+    if shape == 0:
+        for i in range(first, last):
+            out[i] = values[i * sv] + offset[i * so] + amplitude[i * sa] * sine(phase[i * moves] + shift[i * ss])
+        return
     for i in range(first, last):
         x = phase[i * moves] + shift[i * ss]
         x -= np.floor(x)
-        if shape == 0:
-            y = np.sin(2.0 * np.pi * x)
-        elif shape == 1:
+        if shape == 1:
             y = 4.0 * x if x < 0.25 else (2.0 - 4.0 * x if x < 0.75 else 4.0 * x - 4.0)
         elif shape == 2:
             y = 2.0 * x if x < 0.5 else 2.0 * x - 2.0
         else:
             wide = duty[i * sd] * 0.01
-            y = (1.0 if x < wide else -1.0) if shape == 3 else np.sin(np.pi * x / wide) ** 2 if x < wide else 0.0
+            up = x < wide
+            y = (1.0 if up else -1.0) if shape == 3 else np.sin(np.pi * x / wide) ** 2 if up else 0.0
         out[i] = values[i * sv] + offset[i * so] + amplitude[i * sa] * y

@@ -160,12 +160,21 @@ export function openFormula(parameter, modifier = null, typed = null) {
       extensions: [
         history(), drawSelection(), bracketMatching(), closeBrackets(), language, syntaxHighlighting(paint), look,
         EditorView.lineWrapping, EditorView.contentAttributes.of({ "aria-label": "Formula", spellcheck: "false" }),
-        autocompletion({ override: [complete], icons: false, aboveCursor: true }),
+        autocompletion({ override: [complete], icons: false, aboveCursor: true, interactionDelay: 0 }),
         keymap.of([
           { key: "Mod-Enter", run: () => { commit(); return true; } },
           { key: "Escape", run: (view) => { if (completionStatus(view.state) === "active") return false; leave(true); return true; } },
           ...completionKeymap, ...historyKeymap, ...defaultKeymap,
         ]),
+        // Left to the browser, typing over coloured text would carry its colour along as an inline style.
+        EditorView.domEventHandlers({
+          beforeinput: (event, view) => {
+            if (event.inputType !== "insertText" || view.state.selection.main.empty || event.isComposing) return false;
+            event.preventDefault();
+            view.dispatch(view.state.replaceSelection(event.data ?? ""), { userEvent: "input.type", scrollIntoView: true });
+            return true;
+          },
+        }),
         EditorView.updateListener.of((update) => {
           if (update.docChanged) check();
           else if (update.selectionSet && open && !open.mistake) tell(null);

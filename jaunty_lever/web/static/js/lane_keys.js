@@ -349,6 +349,6 @@ export function pasteKeys() {
   const frame = Math.floor(bench.frame);
   const first = Math.min(...Object.values(keys).flat().map((key) => key.frame));
   return keep([{ kind: "paste keys", keys, frame }])
-    .then(() => choose(lanes.flatMap((lane) => (keys[lane.parameter] ?? []).map((key) => ({ lane, key: { frame: key.frame - first + frame } })))))
+    .then((told) => { say(`${told.label}.`); choose(lanes.flatMap((lane) => (keys[lane.parameter] ?? []).map((key) => ({ lane, key: { frame: key.frame - first + frame } })))); })
     .catch((error) => complainAt(sheet, error.message));
 }

@@ -290,7 +290,7 @@ export function drawSpeed(place, now, of) {
   context.clearRect(0, 0, NAMES, place.clientHeight);
   context.font = "10px 'Martian Mono Variable', 'Martian Mono'";
   context.fillStyle = colours.faded;
-  if (most > 1e-5) context.fillText(figure(most, most < 10 ? 2 : 0), NAMES + 22, 11);
+  if (most > 1e-5) context.fillText(figure(most, most < 10 ? 2 : 0), NAMES + 22, place.clientHeight - 4);
   playhead(context, place.clientHeight);
   const k = Math.min(Math.floor(bench.frame), one.rows - 1);
   const unit = lane.unit === "°" ? "°" : lane.unit ? ` ${lane.unit}` : "";
