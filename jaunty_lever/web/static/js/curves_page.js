@@ -88,7 +88,7 @@ function easeMenu(anchor) {
 
 function arrangeMenu(anchor) {
   const several = chosenKeys().length > 1;
-  const arrange = (how) => make("arrange keys", { how, frame: Math.floor(bench.frame) }).then(() => choose([]));
+  const arrange = (how) => { make("arrange keys", { how, frame: Math.floor(bench.frame) }); choose([]); };
   menu(anchor, [
     { words: "Align in time: each value's first key to the playhead", run: () => arrange("align in time") },
     { words: "Align in value: all like the first", disabled: !several, run: () => arrange("align in value") },
@@ -110,7 +110,7 @@ const actions = {
 };
 const keyActions = {
   ease: easeMenu, arrange: arrangeMenu, copy: copyKeys, paste: pasteKeys, fit: actions.fit,
-  remove: () => { if (chosenKeys().length) make("remove keys").then(() => choose([])); },
+  remove: () => { if (chosenKeys().length) { make("remove keys"); choose([]); } },
   snap: (button) => { snapping.on = !snapping.on; button.setAttribute("aria-pressed", snapping.on); },
 };
 

@@ -1,6 +1,6 @@
 // Keys on the sheet: chosen by box, moved, scaled, eased by their handles; several at once.
 import { bench } from "./state.js";
-import { ask, keep, withScene } from "./server.js";
+import { ask, keep, refresh, withScene } from "./server.js";
 import { colours } from "./curves.js";
 import { complainAt, say } from "./notes.js";
 import { NAMES, canvas, chooseLane, frameAt, laneAt, lanes, plain, sheet, valueAt, xOf, yOf } from "./lanes.js";
@@ -212,12 +212,17 @@ function wayEdits(way, keys) {
 // Keep a way of moving the chosen keys; they stay chosen where they land.
 export function keepWay(way, keys = chosenKeys()) {
   const edits = wayEdits(way, keys).filter((edit) => edit.by || edit.rise || (edit.stretch ?? 1) !== 1 || (edit.scale ?? 1) !== 1);
-  held = { way };
-  const landed = keys.map(({ lane, key }) => ({ lane, key: { ...key, frame: tidy(placed(lane, key).frame, 6) } }));
-  held = null;
   if (!edits.length) { changed(); return Promise.resolve(); }
-  return keep(edits, `${keys.length === 1 ? "One key" : `${keys.length} keys`} ${(way.stretch ?? 1) !== 1 || (way.scale ?? 1) !== 1 ? "scaled" : "moved"}`)
-    .then(() => choose(landed)).catch((error) => { complainAt(sheet, error.message); });
+  // Shown where they land at once, and still chosen there; what is kept follows.
+  held = { way };
+  const landed = keys.map(({ lane, key }) => ({ lane, key, to: placed(lane, key) }));
+  held = null;
+  for (const { key, to } of landed) Object.assign(key, { frame: tidy(to.frame, 6), values: to.values });
+  for (const { lane } of landed) lane.keys.sort((one, two) => one.frame - two.frame);
+  choose(landed);
+  const scaled = (way.stretch ?? 1) !== 1 || (way.scale ?? 1) !== 1;
+  return keep(edits, `${keys.length === 1 ? "One key" : `${keys.length} keys`} ${scaled ? "scaled" : "moved"}`)
+    .catch((error) => { complainAt(sheet, error.message); return refresh(); });
 }
 
 function dragKeys(found, start, event) {

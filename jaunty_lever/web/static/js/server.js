@@ -175,6 +175,8 @@ export function withScene(edits) {
 }
 
 export async function step(way) {
+  // What is still on its way to be kept comes first.
+  await queue;
   const told = await (await send(`/api/projects/${bench.project}/${way}`, { by: bench.tab })).json();
   bench.revision = told.revision;
   say(told.label ? `${way === "undo" ? "Undone" : "Redone"}: ${told.label}` : `Nothing to ${way}.`);
