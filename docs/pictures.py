@@ -13,10 +13,16 @@ sys.path.insert(0, str(HERE.parent))
 from tests.browser.harness import FLAGS, Server  # noqa: E402
 
 QUAY = "/projects/lantern-quay/scenes/evening-quay/bench"
+REGATTA = "/projects/lantern-quay/scenes/regatta-start/bench"
+CURVES = "/projects/lantern-quay/scenes/evening-quay/curves"
 VIEWS = {
     "bench": f"{QUAY}?layer=lantern3&parameter=lantern3.opacity#frame=95",
     "bench-setting": f"{QUAY}?layer=lantern3&parameter=flicker3.amplitude#frame=130",
     "bench-motion": f"{QUAY}?layer=boat2&parameter=boat2.position&path=1&ghost=1#frame=150",
+    "regatta": f"{REGATTA}?layer=title&parameter=title.scale#frame=53",
+    "formula": f"{REGATTA}?layer=race-count&parameter=race-count.text#frame=70",
+    "curves": f"{CURVES}?parameter=wind.value&show=moving&named=wind#frame=110",
+    "reference": "/help/modifiers/overshoot",
     "shelf": "/",
 }
 
@@ -25,13 +31,24 @@ def take(page: Page, address: str, name: str, path: str) -> None:
     """One picture."""
     page.goto("about:blank")
     page.goto(address + path)
-    page.locator("[data-ready]").first.wait_for()
+    if name != "reference":
+        page.locator("[data-ready]").first.wait_for()
     page.evaluate("document.fonts.ready")
+    if name == "formula":
+        page.locator(".formula-text").click()
+        page.locator("#formula-pad .cm-line").first.wait_for()
+    if name == "curves":
+        box = page.locator("#lane-canvas").bounding_box()
+        assert box is not None
+        page.mouse.move(box["x"] + 420, box["y"] + 6)
+        page.mouse.down()
+        page.mouse.move(box["x"] + 740, box["y"] + 200, steps=4)
+        page.mouse.up()
     chosen = page.locator(".layer.is-chosen")
     if chosen.count():
         chosen.first.evaluate("(row) => row.scrollIntoView({ block: 'center' })")
     if name == "shelf":
-        page.locator("[data-still][data-shown]").wait_for()
+        page.locator("[data-still][data-shown]").last.wait_for()
     page.wait_for_timeout(600)
     page.screenshot(path=str(HERE / "screenshots" / f"{name}.png"))
 
