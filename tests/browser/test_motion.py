@@ -158,7 +158,7 @@ class Curves(BrowserTest):
         self.assertAlmostEqual(self.keys()[2][1], 6, delta=0.1)
         expect(page.locator("#key-frame")).to_have_value("100")
         # With its peak gone the lane has found a new scale.
-        self.until("curves.lanes()[0].high < 8")
+        self.until("curves.lanes()[0].lows[0] + curves.lanes()[0].span < 8")
         self.drag(self.at(130, 7.3), self.at(250, 0.6))
         expect(page.locator("#key-count")).to_have_text("3 keys")
         page.locator("#key-frame").fill("150")

@@ -126,7 +126,7 @@ wireKeys(actions, { " ": "play", Home: "home", End: "end", "?": "keys", k: "key"
   else if (arrow && event.altKey && keys.length) {
     const [{ lane }] = keys;
     const far = event.shiftKey ? 10 : 1;
-    keepWay({ by: arrow[0] * far, rise: arrow[1] * far * Number(((lane.high - lane.low) / 100).toPrecision(1)), only: lane.parameter }, keys);
+    keepWay({ by: arrow[0] * far, rise: arrow[1] * far * Number((lane.span / 100).toPrecision(1)), only: lane.parameter }, keys);
   } else return false;
   return true;
 });

@@ -56,7 +56,7 @@ function placed(lane, key) {
 }
 
 const pegs = (lane, key) => (plain(lane)
-  ? key.values.map((value, component) => ({ x: xOf(key.frame), y: yOf(lane, value), component }))
+  ? key.values.map((value, component) => ({ x: xOf(key.frame), y: yOf(lane, value, component), component }))
   : [{ x: xOf(key.frame), y: lane.y - sheet.scrollTop + lane.height / 2, component: 0 }]);
 
 function box(keys) {
@@ -71,7 +71,7 @@ function grips(keys) {
   const { left, right, top, bottom } = box(keys);
   const found = [];
   if (new Set(keys.map(({ key }) => key.frame)).size > 1) found.push({ side: "left", x: left, y: (top + bottom) / 2 }, { side: "right", x: right, y: (top + bottom) / 2 });
-  const one = keys.every(({ lane }) => lane === keys[0].lane) && plain(keys[0].lane) && !keys[0].lane.stepped;
+  const one = keys.every(({ lane }) => lane === keys[0].lane) && plain(keys[0].lane) && !keys[0].lane.stepped && keys[0].key.values.length === 1;
   if (one && bottom - top > 26) found.push({ side: "top", x: (left + right) / 2, y: top }, { side: "bottom", x: (left + right) / 2, y: bottom });
   return found;
 }
@@ -87,7 +87,7 @@ function easeHandles() {
   const rise = next.values[component] - key.values[component];
   if (!rise) return null;
   const points = held?.ease ?? (Array.isArray(key.ease) ? key.ease : EASES[key.ease]);
-  const at = (x, y) => ({ x: xOf(key.frame + x * (next.frame - key.frame)), y: yOf(lane, key.values[component] + y * rise) });
+  const at = (x, y) => ({ x: xOf(key.frame + x * (next.frame - key.frame)), y: yOf(lane, key.values[component] + y * rise, component) });
   return { lane, key, next, component, rise, points, ends: [at(0, 0), at(1, 1)], handles: [at(points[0], points[1]), at(points[2], points[3])] };
 }
 
@@ -183,12 +183,13 @@ function snapFrame(frame, free) {
   return Math.round(frame);
 }
 
-function snapValue(lane, value, free) {
-  const digits = Math.min(6, Math.max(0, 2 - Math.floor(Math.log10(lane.high - lane.low))));
+function snapValue(lane, value, component, free) {
+  const digits = Math.min(6, Math.max(0, 2 - Math.floor(Math.log10(lane.span))));
   if (!free && snapping.on) {
     for (const key of lane.keys) {
       if (isChosen(lane, key)) continue;
-      for (const v of key.values) if (Math.abs(yOf(lane, v) - yOf(lane, value)) < SNAP - 1) return v;
+      const v = key.values[component];
+      if (Math.abs(yOf(lane, v, component) - yOf(lane, value, component)) < SNAP - 1) return v;
     }
   }
   return tidy(value, digits);
@@ -233,11 +234,11 @@ function dragKeys(found, start, event) {
   const keys = chosenKeys();
   return (point, e) => {
     const frame = snapFrame(key.frame + frameAt(point.x) - frameAt(start.x), e.altKey);
-    const raw = key.values[component] + valueAt(lane, point.y) - valueAt(lane, start.y);
+    const raw = key.values[component] + valueAt(lane, point.y, component) - valueAt(lane, start.y, component);
     const across = Math.abs(point.x - start.x) >= Math.abs(point.y - start.y);
     const by = e.shiftKey && !across ? 0 : inside(frame - key.frame, keys);
     const fixed = !plain(lane) || lane.stepped || (e.shiftKey && across);
-    const rise = fixed ? 0 : snapValue(lane, raw, e.altKey) - key.values[component];
+    const rise = fixed ? 0 : snapValue(lane, raw, component, e.altKey) - key.values[component];
     return { by, rise, component: key.values.length > 1 ? component : null, only: lane.parameter };
   };
 }
@@ -267,7 +268,7 @@ function startEase({ ease, handle }) {
     const points = [...ease.points];
     const span = ease.next.frame - ease.key.frame;
     points[handle * 2] = tidy(Math.min(Math.max((frameAt(point.x) - ease.key.frame) / span, 0), 1), 3);
-    points[handle * 2 + 1] = tidy((valueAt(ease.lane, point.y) - ease.key.values[ease.component]) / ease.rise, 3);
+    points[handle * 2 + 1] = tidy((valueAt(ease.lane, point.y, ease.component) - ease.key.values[ease.component]) / ease.rise, 3);
     return points;
   };
 }

@@ -20,8 +20,19 @@ export let lanes = [];
 const width = () => canvas.clientWidth - NAMES - 2 * PAD;
 export const xOf = (frame) => NAMES + PAD + ((frame - view.from) / (view.to - view.from)) * width();
 export const frameAt = (x) => view.from + ((x - NAMES - PAD) / width()) * (view.to - view.from);
-export const yOf = (lane, value) => lane.y - sheet.scrollTop + ROOM + (1 - (value - lane.low) / (lane.high - lane.low)) * (lane.height - 2 * ROOM);
-export const valueAt = (lane, y) => lane.low + (1 - (y - lane.y + sheet.scrollTop - ROOM) / (lane.height - 2 * ROOM)) * (lane.high - lane.low);
+// Each component has a band of its own in its lane, all with the same number of pixels to a unit.
+const band = (lane, c) => {
+  const count = lane.lows.length, height = (lane.height - 2 * ROOM - (count - 1) * 6) / count;
+  return { low: lane.lows[c] ?? 0, top: lane.y - sheet.scrollTop + ROOM + c * (height + 6), height };
+};
+export const yOf = (lane, value, c = 0) => {
+  const { low, top, height } = band(lane, c);
+  return top + (1 - (value - low) / lane.span) * height;
+};
+export const valueAt = (lane, y, c = 0) => {
+  const { low, top, height } = band(lane, c);
+  return low + (1 - (y - top) / height) * lane.span;
+};
 export const laneAt = (y) => lanes.find((lane) => y + sheet.scrollTop >= lane.y && y + sheet.scrollTop < lane.y + lane.height);
 export const focused = () => lanes.find((lane) => lane.parameter === bench.parameter) ?? lanes[0];
 export const plain = (lane) => lane.kind !== "colour";
@@ -47,7 +58,7 @@ export function readLanes() {
   const given = JSON.parse(document.getElementById("lane-data").textContent);
   const known = new Map(lanes.map((lane) => [lane.parameter, lane]));
   lanes = given.map((lane) => ({
-    ...lane, low: known.get(lane.parameter)?.low ?? 0, high: known.get(lane.parameter)?.high ?? 1,
+    ...lane, lows: known.get(lane.parameter)?.lows ?? [0], span: known.get(lane.parameter)?.span ?? 1,
     keys: lane.keys.map(([frame, ease, values, value]) => ({ frame, ease, values, value })),
   }));
   bench.wanted = lanes.flatMap(({ parameter, idle }) => [parameter, `${parameter}#0`, ...(idle ? [`${parameter}#1`] : [])]);
@@ -88,16 +99,21 @@ function nameOf(lane) {
 const curve = (lane, way = "") => channel(bench.answer?.small?.[lane.parameter + way]);
 
 function reach(lane) {
-  let low = Infinity, high = -Infinity;
-  for (const way of ["", "#0", "#1"]) {
-    const one = curve(lane, way);
-    for (const v of one?.data ?? []) { if (v < low) low = v; if (v > high) high = v; }
-  }
-  for (const key of lane.keys) for (const v of key.values) { if (v < low) low = v; if (v > high) high = v; }
-  if (low > high) return;
-  const room = (high - low) * 0.08 || Math.max(Math.abs(high) * 0.1, 0.5);
-  lane.low = low - room;
-  lane.high = high + room;
+  const count = curve(lane)?.width ?? 0;
+  if (!count) return;
+  const ranges = Array.from({ length: count }, (_, c) => {
+    let low = Infinity, high = -Infinity;
+    const see = (v) => { if (v < low) low = v; if (v > high) high = v; };
+    for (const way of ["", "#0", "#1"]) {
+      const one = curve(lane, way);
+      for (let k = c; one && k < one.data.length; k += one.width) see(one.data[k]);
+    }
+    for (const key of lane.keys) see(key.values[c]);
+    return [low, high];
+  });
+  const most = Math.max(...ranges.map(([low, high]) => high - low));
+  lane.span = most * 1.16 || Math.max(Math.abs(ranges[0][1]) * 0.2, 1);
+  lane.lows = ranges.map(([low, high]) => (low + high - lane.span) / 2);
 }
 
 export function measure() {
@@ -108,13 +124,13 @@ function line(context, lane, one, component) {
   const first = Math.max(0, Math.floor(view.from)), last = Math.min(bench.length - 1, Math.ceil(view.to));
   context.beginPath();
   if (one.rows === 1) {
-    const y = yOf(lane, one.data[component]);
+    const y = yOf(lane, one.data[component], component);
     context.moveTo(xOf(view.from), y);
     context.lineTo(xOf(view.to), y);
   } else {
     for (let k = first; k <= Math.min(last, one.rows - 1); k++) {
-      const x = xOf(k), y = yOf(lane, one.data[k * one.width + component]);
-      if (lane.stepped && k > first) context.lineTo(x, yOf(lane, one.data[(k - 1) * one.width + component]));
+      const x = xOf(k), y = yOf(lane, one.data[k * one.width + component], component);
+      if (lane.stepped && k > first) context.lineTo(x, yOf(lane, one.data[(k - 1) * one.width + component], component));
       context.lineTo(x, y);
     }
   }
@@ -127,20 +143,22 @@ const nice = (span, count) => {
 };
 
 function levels(context, lane) {
-  const step = nice(lane.high - lane.low, Math.max(2, lane.height / 36));
+  const step = nice(lane.span, Math.max(1.5, lane.height / lane.lows.length / 36));
   context.font = "10px 'Martian Mono Variable', 'Martian Mono'";
   context.textAlign = "left";
   context.lineWidth = 1;
-  for (let v = Math.ceil(lane.low / step) * step; v <= lane.high; v += step) {
-    const y = Math.round(yOf(lane, v)) + 0.5;
-    context.strokeStyle = Math.abs(v) < step / 1e6 ? "#BDB39C" : "#EFEAdd";
-    context.beginPath();
-    context.moveTo(NAMES, y);
-    context.lineTo(canvas.clientWidth, y);
-    context.stroke();
-    context.fillStyle = colours.faded;
-    context.fillText(figure(v, step < 1 ? 2 : 0), NAMES + 4, y - 3);
-  }
+  lane.lows.forEach((low, c) => {
+    for (let v = Math.ceil(low / step) * step; v <= low + lane.span; v += step) {
+      const y = Math.round(yOf(lane, v, c)) + 0.5;
+      context.strokeStyle = Math.abs(v) < step / 1e6 ? "#BDB39C" : "#EFEAdd";
+      context.beginPath();
+      context.moveTo(NAMES, y);
+      context.lineTo(canvas.clientWidth, y);
+      context.stroke();
+      context.fillStyle = colours.faded;
+      context.fillText(figure(v, step < 1 ? 2 : 0), NAMES + 4, y - 3);
+    }
+  });
 }
 
 const DASH = [[], [7, 4], [2, 3], [9, 3, 2, 3]];
