@@ -19,3 +19,9 @@ def new_id(prefix: str) -> str:
 def new_seed() -> int:
     """A seed of its own for a random motion: a whole number from 1 to 99,999."""
     return secrets.randbelow(99_999) + 1
+
+
+def retargeted(parameter: str, table: dict[str, str]) -> str:
+    """A parameter's id after its owner has got another id; `table` leads from old owners' ids to new ones."""
+    owner, dot, field = parameter.partition(".")
+    return table.get(owner, owner) + dot + field

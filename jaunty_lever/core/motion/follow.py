@@ -5,6 +5,7 @@ from typing import Any, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
+from ..document.ids import retargeted
 from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
 from ..document.slots import slot
 
@@ -39,8 +40,7 @@ class Follow(Modifier):
         return (self.driver,)
 
     def retargeted(self, table: dict[str, str]) -> "Follow":
-        owner, dot, field = self.driver.partition(".")
-        return self.changed(driver=table.get(owner, owner) + dot + field)
+        return self.changed(driver=retargeted(self.driver, table))
 
     def decides(self) -> bool:
         return self.blend.rest == "replace"

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from ..document.ids import retargeted
 from ..document.index import SceneIndex
 from ..document.parameter import Modifier, MomentsLike, SignalLike, Values, Words
 from ..document.slots import Slot
@@ -44,8 +45,7 @@ class Formula(Modifier):
     def retargeted(self, table: dict[str, str]) -> "Formula":
         text = self.text
         for reference in bound_ids(text):
-            owner, dot, field = reference.partition(".")
-            text = text.replace(f"$<{reference}>", f"$<{table.get(owner, owner)}{dot}{field}>")
+            text = text.replace(f"$<{reference}>", f"$<{retargeted(reference, table)}>")
         return self.changed(text=text)
 
     def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:

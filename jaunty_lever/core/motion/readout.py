@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from ..document.ids import retargeted
 from ..document.parameter import Modifier, MomentsLike, Parameter, Words
 from ..document.slots import Slot, slot
 from ..formula.format import number_text
@@ -44,8 +45,7 @@ class Readout(Modifier):
         return (self.driver,)
 
     def retargeted(self, table: dict[str, str]) -> "Readout":
-        owner, dot, field = self.driver.partition(".")
-        return self.changed(driver=table.get(owner, owner) + dot + field)
+        return self.changed(driver=retargeted(self.driver, table))
 
     def decides(self) -> bool:
         return True
