@@ -132,12 +132,12 @@ def formulas() -> None:
     line(f"Compiling a formula of {len(long)} characters", f"{took:.2f} ms", "under 5 ms", took < 5)
 
 
-def large() -> None:
-    """200 layers, five moving parameters each with three modifiers, 600 frames: one lever that drives 20 of them."""
+def large_project() -> Project:
+    """200 layers, five moving parameters each with three modifiers, 600 frames, and a lever that drives 20 of them."""
     layers = []
     for k in range(200):
 
-        def rig(name: str, vector: bool = False, number: int = k) -> Any:
+        def rig(name: str, number: int = k) -> Any:
             amplitude: Any = 5
             if name == "rotation" and number < 20:
                 amplitude = {"rest": 5, "chain": [{"kind": "follow", "id": f"f{number}", "driver": "lever.value"}]}
@@ -146,23 +146,30 @@ def large() -> None:
                 {"kind": "wave", "id": f"{name}{number}b", "amplitude": 3},
                 {"kind": "limit", "id": f"{name}{number}c", "low": -400, "high": 1400},
             ]
-            return {"rest": [100 + number * 5, 300] if vector else 80, "chain": steps}
+            place = [40 + number % 20 * 63, 40 + number // 20 * 70]
+            rests = {"position": place, "scale": [45, 45], "rotation": 0, "opacity": 80, "stroke_width": 4}
+            return {"rest": rests[name], "chain": steps}
 
         layers.append({
-            "kind": "ellipse", "id": f"l{k}", "name": f"L{k}", "position": rig("position", True), "scale": rig("scale", True),
+            "kind": "ellipse", "id": f"l{k}", "name": f"L{k}", "position": rig("position"), "scale": rig("scale"),
             "rotation": rig("rotation"), "opacity": rig("opacity"), "stroke_width": rig("stroke_width"),
         })  # fmt: skip
-    scene = Scene.model_validate({
-        "id": "s", "name": "S", "length": 600, "layers": layers, "levers": [{"id": "lever", "name": "L", "value": 5}],
-    })  # fmt: skip
-    project, cache = Project(id="p", name="P", scenes=(scene,)), Cache()
+    levers = [{"id": "lever", "name": "Lever", "high": 20, "value": 5}]
+    fields = {"id": "large-scene", "name": "Large", "length": 600, "layers": layers, "levers": levers}
+    return Project(id="large", name="Large", scenes=(Scene.model_validate(fields),))
+
+
+def large() -> None:
+    """One move of the lever in the large scene, without a browser."""
+    project, cache = large_project(), Cache()
+    scene = project.scenes[0]
     moments = Moments.frames(scene.fps, 0, 600)
     known = set(frame_table(Sampler(scene, cache), moments).channels())
     evaluating, packing = [], []
     for value in range(6, 13):
         start = time.perf_counter()
         tried = EDIT.validate_python(
-            {"kind": "set value", "scene": "s", "parameter": "lever.value", "value": value}
+            {"kind": "set value", "scene": scene.id, "parameter": "lever.value", "value": value}
         ).apply(project)
         channels = frame_table(Sampler(tried.scenes[0], cache), moments).channels()
         made = time.perf_counter()

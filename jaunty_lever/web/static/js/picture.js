@@ -47,24 +47,50 @@ function paintOf(context, layer, index) {
   return gradient;
 }
 
-const spare = [];
+// Sheets by size. A small one for a small shape: the browser copies a whole sheet when it is drawn on again.
+const spare = new Map();
+
+// The pixels that a shape can touch, from the points of its outline; none when it lies beside the canvas.
+function boundsOf(context, layer, index, width) {
+  const which = layer.variants.length > 1 ? Math.round(row(layer.which, index)[0]) : 0;
+  const points = row(layer.variants[which]?.[1], index);
+  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (let k = 0; k + 1 < points.length; k += 2) {
+    left = Math.min(left, points[k]);
+    right = Math.max(right, points[k]);
+    top = Math.min(top, points[k + 1]);
+    bottom = Math.max(bottom, points[k + 1]);
+  }
+  const { a, b, c, d, e, f } = context.getTransform();
+  const reach = [Math.abs(a) + Math.abs(c), Math.abs(b) + Math.abs(d)].map((scale) => scale * width + 2);
+  const xs = [a * left + c * top, a * left + c * bottom, a * right + c * top, a * right + c * bottom].map((x) => x + e);
+  const ys = [b * left + d * top, b * left + d * bottom, b * right + d * top, b * right + d * bottom].map((y) => y + f);
+  const [x0, y0] = [Math.max(0, Math.floor(Math.min(...xs) - reach[0])), Math.max(0, Math.floor(Math.min(...ys) - reach[1]))];
+  const x1 = Math.min(context.canvas.width, Math.ceil(Math.max(...xs) + reach[0]));
+  const y1 = Math.min(context.canvas.height, Math.ceil(Math.max(...ys) + reach[1]));
+  return x1 > x0 && y1 > y0 ? [x0, y0, x1 - x0, y1 - y0] : null;
+}
 
 // Draw something on a sheet of its own and lay it down faded, so that overlapping parts fade as one.
-function faded(context, alpha, draw) {
-  const sheet = spare.pop() ?? document.createElement("canvas");
-  const { width, height } = context.canvas;
-  if (sheet.width !== width || sheet.height !== height) Object.assign(sheet, { width, height });
+function faded(context, alpha, draw, box = [0, 0, context.canvas.width, context.canvas.height]) {
+  if (!box) return;
+  const [x, y, wide, high] = box;
+  const [width, height] = [wide, high].map((side) => Math.ceil(side / 128) * 128);
+  const size = `${width} ${height}`;
+  if (!spare.has(size)) spare.set(size, []);
+  const sheet = spare.get(size).pop() ?? Object.assign(document.createElement("canvas"), { width, height });
   const inner = sheet.getContext("2d");
   inner.setTransform(1, 0, 0, 1, 0, 0);
   inner.clearRect(0, 0, width, height);
-  inner.setTransform(context.getTransform());
+  inner.setTransform(new DOMMatrix().translate(-x, -y).multiply(context.getTransform()));
   draw(inner);
   context.save();
   context.setTransform(1, 0, 0, 1, 0, 0);
   context.globalAlpha = alpha;
-  context.drawImage(sheet, 0, 0);
+  context.drawImage(sheet, 0, 0, wide, high, x, y, wide, high);
   context.restore();
-  spare.push(sheet);
+  spare.get(size).push(sheet);
+  if (spare.size > 60) spare.clear();
 }
 
 function drawLayer(context, layer, index) {
@@ -79,7 +105,7 @@ function drawLayer(context, layer, index) {
   } else {
     const width = row(layer.width, index)[0];
     const filled = layer.fill !== "none", stroked = width > 0;
-    if (filled && stroked && alpha < 1) faded(context, alpha, (inner) => shape(inner, layer, index, 1, width));
+    if (filled && stroked && alpha < 1) faded(context, alpha, (inner) => shape(inner, layer, index, 1, width), boundsOf(context, layer, index, width));
     else shape(context, layer, index, alpha, width);
   }
   context.restore();
