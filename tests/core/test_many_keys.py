@@ -137,7 +137,10 @@ class Baking(unittest.TestCase):
         ).max()  # fmt: skip
         self.assertLessEqual(error, tolerance * 1.001 + 1e-3)
         count = len(baked.scenes[0].index.places[f"layer0.{field}"].parameter.keys)
-        self.assertLess(count, 150 if field == "rotation" else 280)
+        self.assertLessEqual(count, 300)
+        # Straight lines for two components at once need more keys than cubics for one, and finer ones still more.
+        if tolerance >= 0.25:
+            self.assertLess(count, 150 if field == "rotation" else 280)
         self.assertRegex(edit.label(made), rf"baked to {count} keys, off by at most ")
 
     def test_a_range_leaves_other_keys_and_steps_become_held_keys(self) -> None:
