@@ -191,13 +191,18 @@ def _meant(program: Program) -> Iterator[Node]:
             yield node
 
 
+def _spelled_before(stored: str, index: SceneIndex) -> dict[str, str]:
+    """What each name in a stored formula means, by how it is spelled now."""
+    return {spelled(index.places[i]).casefold(): i for i in bound_ids(stored) if i in index.places}
+
+
 def bind(text: str, index: SceneIndex, circle: Circle, was: str = "") -> str:
     """The text with every name that means something replaced by its id.
 
     `was` is what was stored before: a name that is still spelled as it was means what it meant then. A text
     that cannot be read stays as it is.
     """
-    known = {spelled(index.places[i]).casefold(): i for i in bound_ids(was) if i in index.places}
+    known = _spelled_before(was, index)
     scope = Names(index, circle, known)
     try:
         program = parse(text)
@@ -221,7 +226,7 @@ def bind(text: str, index: SceneIndex, circle: Circle, was: str = "") -> str:
 
 def mistake_in(text: str, slot: Slot, index: SceneIndex, circle: Circle, was: str = "") -> Mistake | None:
     """What is wrong with a formula as the artist sees it, or None."""
-    known = {spelled(index.places[i]).casefold(): i for i in bound_ids(was) if i in index.places}
+    known = _spelled_before(was, index)
     try:
         compiled(parse(text), slot, Names(index, circle, known))
     except Mistake as mistake:

@@ -209,12 +209,6 @@ def _references(roots: list[Node]) -> Iterator[Node]:
             yield from _references(list(node.parts))
 
 
-_NAMED = {
-    "RPAR": "“)”", "LPAR": "“(”", "COMMA": "“,”", "THEN": "“then”", "ELSE": "“else”", "EQUAL": "“=”", "NAME": "a name",
-    "DOT": "“.”", "$END": "the end",
-}  # fmt: skip
-
-
 def _explained(error: UnexpectedInput, text: str) -> Mistake:
     if isinstance(error, UnexpectedCharacters):
         at = int(error.pos_in_stream or 0)

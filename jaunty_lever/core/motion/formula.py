@@ -53,7 +53,7 @@ class Formula(Modifier):
         if program is None:
             return incoming.values
         count = len(at.times)
-        env = self._env(program, incoming, at, slice(None))
+        env = self._env(program, incoming, at)
         if not program.splits or count <= _AT_ONCE:
             with np.errstate(all="ignore"):
                 return _numbers(program.run(env))
@@ -86,7 +86,7 @@ class Formula(Modifier):
         program = self._ready(at)
         if program is None:
             return incoming
-        env = self._env(program, None, at, slice(None))
+        env = self._env(program, None, at)
         env.base = incoming[:, None]
         with np.errstate(all="ignore"):
             return np.asarray(program.run(env), dtype=object)[:, 0]
@@ -105,7 +105,7 @@ class Formula(Modifier):
         at.fault(np.array([True]), made)
         return None
 
-    def _env(self, program: Compiled, incoming: SignalLike | None, at: MomentsLike, here: slice) -> Env:
+    def _env(self, program: Compiled, incoming: SignalLike | None, at: MomentsLike) -> Env:
         drivers = {name: at.driver(name, None, at.times) for name in program.drivers}
         base = incoming.values if incoming is not None and "base" in self.text.casefold() else None
         return Env(

@@ -86,9 +86,6 @@ class Loop(Modifier):
         )  # fmt: skip
         return out
 
-    def decides(self) -> bool:
-        return False
-
     def aside(self, slot: Slot) -> frozenset[str]:
         hidden = {"all keys": {"count", "start", "end"}, "from … to": {"count"}}
         return super().aside(slot) | hidden.get(str(self.stretch.rest), {"start", "end"})

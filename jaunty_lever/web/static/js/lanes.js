@@ -220,7 +220,7 @@ export function drawLanes(over) {
   over(context);
   playhead(context, clientHeight);
   context.restore();
-  drawRulerOf(context);
+  drawRuler();
   for (const place of names.querySelectorAll("[data-lane-now]")) {
     const lane = lanes.find((one) => one.parameter === place.dataset.laneNow);
     const one = lane && curve(lane);
@@ -241,7 +241,7 @@ export function playhead(context, height) {
   context.stroke();
 }
 
-function drawRulerOf() {
+function drawRuler() {
   const context = fitCanvas(ruler);
   if (!context) return;
   const { clientWidth, clientHeight } = ruler;
