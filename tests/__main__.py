@@ -1,8 +1,19 @@
-"""Runs every test and closes with one line that counts them: python -m tests [names]."""
+"""Runs every test and closes with one line that counts them: python -m tests [names].
 
+Random cases are the same ones in every run, so that a run says something about the change and not about
+its luck; EXPLORE=1 looks at new ones.
+"""
+
+import os
 import sys
 import unittest
 from pathlib import Path
+
+import hypothesis
+
+hypothesis.settings.register_profile("same", derandomize=True, database=None)
+hypothesis.settings.register_profile("explore", print_blob=True)
+hypothesis.settings.load_profile("explore" if os.environ.get("EXPLORE") else "same")
 
 
 def main() -> int:

@@ -116,7 +116,13 @@ class Values(unittest.TestCase):
         self.assertEqual(len(set(held.tolist())), 3)
 
     @settings(max_examples=60, deadline=None)
-    @given(st.floats(-1e3, 1e3), st.floats(-1e3, 1e3), st.floats(0.01, 100), st.sampled_from(["+", "-", "*", "/", "%"]))
+    @given(
+        st.floats(-1e3, 1e3),
+        # Dividing by a number next to 0 overflows, which is a told fault and has its own test.
+        st.floats(-1e3, 1e3).filter(lambda b: b == 0 or abs(b) > 1e-6),
+        st.floats(0.01, 100),
+        st.sampled_from(["+", "-", "*", "/", "%"]),
+    )
     def test_operators_are_those_of_arithmetic(self, a: float, b: float, c: float, sign: str) -> None:
         expected = {
             "+": a + b + c,
