@@ -72,6 +72,9 @@ class SettingWords:
             )
         if parameter.keys:
             return said(parameter.keys[0].value, slot)
+        if len(parameter.typed) == 1 and parameter.typed[0]:
+            typed: str = parameter.typed[0]
+            return typed.replace("-", "−")
         return said(parameter.rest, slot)
 
 

@@ -60,6 +60,9 @@ class Cases(unittest.TestCase):
             done.add(kind)
             chain = chain_for(case)
             with self.subTest(case["modifier"], settings=case["settings"]):
+                if kind == "gear":
+                    self._gear(case)
+                    continue
                 if "inputs" in case:
                     # One layer for each input, at rest there.
                     one = scene(
@@ -80,8 +83,26 @@ class Cases(unittest.TestCase):
                 size = np.abs(case["values"]).max()
                 np.testing.assert_allclose(values, case["values"], rtol=1e-6, atol=1e-6 * max(1.0, size))
         self.assertEqual(
-            done, {"loop", "remap", "wave", "bounce", "overshoot", "rate", "hold steps", "shift", "figure"}
+            done, {"loop", "remap", "wave", "bounce", "overshoot", "rate", "hold steps", "shift", "figure", "gear"}
         )
+
+    def _gear(self, case: dict[str, Any]) -> None:
+        angles = case["inputs"]
+        pairs = [
+            layer
+            for k, angle in enumerate(angles)
+            for layer in (
+                {"rotation": angle},
+                {"rotation": {"chain": [
+                    {"kind": "gear", "id": f"m{k}", "driver": f"layer{2 * k}.rotation", **case["settings"]}
+                ]}},
+            )
+        ]  # fmt: skip
+        sampler = Sampler(scene(*pairs))
+        values = [float(sampler.sample(f"layer{2 * k + 1}.rotation", 0.5)[0]) for k in range(len(angles))]
+        np.testing.assert_allclose(values, case["values"], rtol=1e-12, atol=1e-12)
+        for angle, value in case["exact"].items():
+            self.assertEqual(values[angles.index(int(angle))], value)
 
 
 if __name__ == "__main__":

@@ -112,6 +112,27 @@ class Star(ShapeLayer):
     inner: Parameter = slot(36.0, "length", label="Inner radius", low=0, step=1)
 
 
+class Gear(ShapeLayer):
+    """A gear wheel with involute teeth, a ring with teeth inside, or a rack; a tooth (of a ring: a gap) upwards."""
+
+    title: ClassVar[str] = "Gear"
+    kind: Literal["gear"] = "gear"
+    form: Parameter = slot("wheel", "choice", label="Form", options=("wheel", "ring", "rack"))
+    module: Parameter = slot(
+        10.0, "length", label="Module", help="Pitch diameter over teeth; wheels mesh when theirs is the same.",
+        low=1, high=60, step=0.5,
+    )  # fmt: skip
+    teeth: Parameter = slot(
+        20.0, label="Teeth", help="How many; of a rack, along its length.", low=6, high=120, limits=(6, 400), step=1,
+        whole=True,
+    )  # fmt: skip
+    pressure_angle: Parameter = slot(
+        20.0, "angle", label="Pressure angle", help="How the flanks lean; wheels mesh when theirs is the same.",
+        low=14.5, high=28, step=0.5,
+    )  # fmt: skip
+    bore: Parameter = slot(12.0, "length", label="Bore", help="The radius of the hole.", low=0, high=80, step=1)
+
+
 class Line(ShapeLayer):
     """A straight line between two points."""
 
@@ -157,9 +178,9 @@ class Group(BaseLayer):
 
 
 Layer = Annotated[
-    Union[Ellipse, Rectangle, Polygon, Star, Line, Path, Text, Group], Field(discriminator="kind")
+    Union[Ellipse, Rectangle, Polygon, Star, Gear, Line, Path, Text, Group], Field(discriminator="kind")
 ]  # fmt: skip
 
 LAYER_KINDS: dict[str, type[BaseLayer]] = {
-    cls.model_fields["kind"].default: cls for cls in (Ellipse, Rectangle, Polygon, Star, Line, Path, Text, Group)
+    cls.model_fields["kind"].default: cls for cls in (Ellipse, Rectangle, Polygon, Star, Gear, Line, Path, Text, Group)
 }

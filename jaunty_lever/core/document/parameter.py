@@ -169,6 +169,7 @@ class Seen(Protocol):
     def number(self, name: str) -> Values: ...
     def choice(self, name: str) -> str: ...
     def said(self, value: float) -> str: ...
+    def train(self) -> tuple[str, ...]: ...
 
 
 class Modifier(Model):
@@ -235,6 +236,10 @@ class Modifier(Model):
     def clause(self, words: Words) -> str:
         """What the modifier does, as part of a sentence: "wiggles by up to 12 %"."""
         return self.title.lower()
+
+    def tie(self, words: Words) -> str:
+        """What the modifier does, as short as a label: "Crank × −14/35", "0 to 15 → 0 to 80 %"."""
+        return self.clause(words)
 
     def fitted(self, slot: Slot, value: tuple[float, ...], seed: int) -> "Modifier":
         """This new modifier with settings that suit a parameter with this slot and value (one number a component)."""

@@ -125,7 +125,8 @@ def read_number(text: str, slot: Slot, fps: float) -> float:
         raise Unreadable(f"{slot.label} takes {_NAMES.get(wanted, 'a plain number')}, not {_NAMES[dimension]}.")
     if not math.isfinite(value) or abs(value) > MOST:
         raise Unreadable(f"That number is too large; it may go up to {MOST:,.0f}.")
-    return float(round(value)) if slot.whole else value
+    # A count that is strict about its limits is told what is wrong with a fraction; others are rounded.
+    return float(round(value)) if slot.whole and not slot.limits else value
 
 
 def plain_number(value: float, digits: int = 4) -> str:

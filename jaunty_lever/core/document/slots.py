@@ -32,7 +32,7 @@ STEPPED_KINDS = ("switch", "choice", "text")
 class Slot:
     """What one parameter of a model is for.
 
-    `low` and `high` bound the useful range (None: open). `owner` says how a setting takes after the
+    `low` and `high` bound the useful range (None: open); nothing is taken in outside `limits`. `owner` says how a setting takes after the
     parameter it belongs to: "value" (a value of the same kind), "step" (a difference of such
     values), "rate" (such a difference a second), "span" (a single difference, whatever the number of
     components), "acceleration" (a span a second, each second) or "weights" (one plain number per component).
@@ -50,6 +50,7 @@ class Slot:
     options: tuple[str, ...] = ()
     main: bool = False
     whole: bool = False
+    limits: tuple[float, float] | None = None
     owner: str = ""
 
     @property
@@ -144,6 +145,12 @@ def components(value: Value, slot: Slot) -> tuple[float, ...]:
         raise ValueError(f"{slot.label} is a switch: true or false")
     if isinstance(value, str | bool):
         raise ValueError(f"{slot.label} needs {'components' if slot.components > 1 else 'a number'}, not {value!r:.40}")
+    if slot.limits and isinstance(value, float | int):
+        least, most = slot.limits
+        if slot.whole and value != round(value):
+            raise ValueError(f"{slot.label}: {value:g} is not a whole number")
+        if not least <= value <= most:
+            raise ValueError(f"{slot.label}: {value:,.10g} does not lie between {least:,.10g} and {most:,.10g}")
     if isinstance(value, float | int):
         if slot.kind == "colour":
             raise ValueError(f"{slot.label} needs a colour such as #e0b050")

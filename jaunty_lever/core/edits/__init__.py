@@ -5,7 +5,7 @@ from typing import Annotated, Literal, Union
 from pydantic import Field, TypeAdapter
 
 from ..document.scene import Project
-from . import bake, chains, formulas, keys, layers, levers, scenes, values
+from . import bake, chains, formulas, keys, layers, levers, linking, placing, scenes, values
 from .base import Edit, Gone, Refused
 
 
@@ -34,10 +34,10 @@ AnyEdit = Annotated[
         values.ResetValue, formulas.WriteFormula, bake.Bake,
         keys.MoveKeys, keys.RemoveKeys, keys.EaseKeys, keys.ArrangeKeys, keys.PasteKeys, keys.CloseKeys,
         chains.AddModifier, chains.RemoveModifier, chains.MoveModifier, chains.Bypass, chains.SetWindows,
-        chains.LinkTo, chains.PasteChain, chains.CopyOfModifier, chains.ClearChain,
-        levers.AddLever, levers.MakeLever, levers.ChangeLever, levers.MoveLever, levers.RemoveLever, levers.Unlink,
+        linking.LinkTo, linking.Unlink, chains.PasteChain, chains.CopyOfModifier, chains.ClearChain,
+        levers.AddLever, levers.MakeLever, levers.ChangeLever, levers.MoveLever, levers.RemoveLever,
         layers.AddLayer, layers.RemoveLayers, layers.ChangeLayer, layers.ArrangeLayer, layers.GroupLayers,
-        layers.DuplicateLayers, layers.SetFill, layers.ChangeStops, layers.MovePivot,
+        layers.DuplicateLayers, layers.SetFill, layers.ChangeStops, placing.MoveLayers, placing.MovePivot,
         scenes.RenameProject, scenes.AddScene, scenes.DuplicateScene, scenes.RemoveScene, scenes.ChangeScene,
         Batch,
     ],

@@ -10,7 +10,9 @@ from ..document.model import Model, with_route
 from ..document.scene import Project, Scene
 from ..evaluation.graph import circle
 from ..formula.names import bind, spelled
+from ..motion import Gear
 from ..motion.formula import Formula
+from .meshing import gear_fields
 
 
 class Refused(Exception):
@@ -83,12 +85,16 @@ def free_name(name: str, taken: Iterable[str], most: int = 120) -> str:
 
 
 def settled(old: Scene, new: Scene) -> Scene:
-    """The scene after an edit, its formulas told of what has gone and what has come.
+    """The scene after an edit, its gears in mesh, its formulas told of what has gone and what has come.
 
     What has been deleted stands in them by its last name, which is a mistake now; a name that was a
     mistake is bound as soon as there is something of that name.
     """
     for entry in list(new.index.modifiers.values()):
+        if isinstance(entry.modifier, Gear) and new is not old:
+            fields = gear_fields(new, entry.modifier, entry.parameter)
+            if fields:
+                new = with_modifier_fields(new, entry.modifier.id, **fields)
         if not isinstance(entry.modifier, Formula):
             continue
         text = entry.modifier.text

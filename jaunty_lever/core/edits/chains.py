@@ -10,10 +10,9 @@ from ..document.index import Place
 from ..document.parameter import Modifier, Parameter, Window
 from ..document.scene import Scene
 from ..document.slots import Slot, components, slots_of
-from ..evaluation.graph import circle, misfit
-from ..motion import MODIFIERS, AnyModifier, Follow, Readout
+from ..evaluation.graph import circle
+from ..motion import MODIFIERS, AnyModifier
 from .base import (
-    Gone,
     Refused,
     SceneEdit,
     modifier_of,
@@ -166,46 +165,6 @@ class SetWindows(SceneEdit):
         what = f"active from frame {self.windows[0].start:g} to {self.windows[0].end:g}" if count == 1 else (
             f"{count} active windows" if count else "always active")  # fmt: skip
         return f"{title_of(place_of(scene, found.parameter))}: {found.modifier.title} {what}"
-
-
-class LinkTo(SceneEdit):
-    """Make a parameter follow a driver."""
-
-    kind: Literal["link to"] = "link to"
-    parameter: str
-    driver: str
-    component: int | None = None
-    times: float = 1.0
-    plus: float = 0.0
-    delay: float = 0.0
-    position: int | None = None
-    id: Id = Field(default_factory=lambda: new_id("m"))
-
-    def apply_to(self, scene: Scene) -> Scene:
-        place = place_of(scene, self.parameter)
-        driver = scene.index.places.get(self.driver)
-        if driver is None:
-            raise Gone("What it should follow has been deleted.", self.parameter)
-        wrong = misfit(place.slot, driver.slot, self.component)
-        if wrong:
-            raise Refused(f"“{place.label}” cannot follow “{driver.label}”: {wrong}.", self.parameter)
-        closed = circle(scene.index, self.parameter, self.driver)
-        if closed:
-            raise Refused(f"This link would close a circle: {closed}. Cut one of its links first.", self.parameter)
-        made: Modifier
-        if place.slot.kind == "text":
-            suffix = {"%": " %", "°": "°"}.get(driver.slot.unit, "")
-            made = Readout(id=self.id, driver=self.driver, component=self.component, suffix=Parameter(rest=suffix))
-        else:
-            made = Follow(
-                id=self.id, driver=self.driver, component=self.component, times=Parameter(rest=self.times),
-                plus=Parameter(rest=self.plus), delay=Parameter(rest=self.delay),
-            )  # fmt: skip
-        return with_modifier(scene, self.parameter, made, self.position)
-
-    def label_in(self, scene: Scene) -> str:
-        driver = scene.index.places.get(self.driver)
-        return f"{title_of(place_of(scene, self.parameter))} follows {driver.label if driver else 'nothing'}"
 
 
 class PasteChain(SceneEdit):

@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field, ValidationError
 
 from ..document.ids import Id, new_id
-from ..document.keys import Finite, Key, Value
+from ..document.keys import Finite
 from ..document.layers import (
     LAYER_KINDS,
     BaseLayer,
@@ -23,11 +23,9 @@ from ..document.model import with_route
 from ..document.parameter import Parameter
 from ..document.scene import Scene
 from ..document.slots import components
-from ..evaluation.sampler import Moments, Sampler
-from ..geometry.matrices import layer_matrix
 from ..geometry.paths import path_outline
-from .base import Refused, SceneEdit, free_name, layer_of, place_of, with_node, with_parameter
-from .levers import without_links_to
+from .base import Refused, SceneEdit, free_name, layer_of, with_node
+from .linking import without_links_to
 from .renumber import renumbered
 
 MOST_LAYERS = 2000
@@ -327,39 +325,3 @@ class ChangeStops(SceneEdit):
 
     def label_in(self, scene: Scene) -> str:
         return f"{layer_of(scene, self.layer).name}: colour {'removed' if self.remove else 'added'}"
-
-
-class MovePivot(SceneEdit):
-    """Move a layer's pivot without moving the layer as it stands at `frame`.
-
-    The position (with all its keys) takes up what the pivot's move would have shifted.
-    """
-
-    kind: Literal["move pivot"] = "move pivot"
-    layer: str
-    to: tuple[Finite, Finite]
-    frame: Finite = 0.0
-
-    def apply_to(self, scene: Scene) -> Scene:
-        layer_of(scene, self.layer)
-        sampler = Sampler(scene)
-        at = Moments.frames(scene.fps, self.frame, self.frame + 1)
-        pivot, rotation, scale = (sampler.evaluate(f"{self.layer}.{n}", at) for n in ("pivot", "rotation", "scale"))
-        a, b, c, d, _, _ = layer_matrix(np.zeros((1, 2)), rotation, scale, np.zeros((1, 2)))[0]
-        dx, dy = self.to[0] - float(pivot[0, 0]), self.to[1] - float(pivot[0, 1])
-        scene = _shifted(scene, f"{self.layer}.pivot", (dx, dy))
-        return _shifted(scene, f"{self.layer}.position", (float(a * dx + c * dy), float(b * dx + d * dy)))
-
-    def label_in(self, scene: Scene) -> str:
-        return f"{layer_of(scene, self.layer).name}: pivot moved"
-
-
-def _shifted(scene: Scene, parameter: str, by: tuple[float, ...]) -> Scene:
-    place = place_of(scene, parameter)
-
-    def moved(value: Value) -> Value:
-        return tuple(round(v + d, 9) for v, d in zip(components(value, place.slot), by, strict=True))
-
-    own = place.parameter
-    keys: tuple[Key, ...] = tuple(key.changed(value=moved(key.value)) for key in own.keys)
-    return with_parameter(scene, parameter, rest=moved(own.rest), keys=keys, typed=())

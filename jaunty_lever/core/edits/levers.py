@@ -5,15 +5,15 @@ from typing import Any, Literal
 from pydantic import Field, ValidationError
 
 from ..document.ids import Id, new_id
-from ..document.keys import Finite, Key, Value
+from ..document.keys import Finite, Value
 from ..document.lever import Lever, LeverKind, default_value, sensible_range
 from ..document.parameter import Parameter
 from ..document.scene import Scene
-from ..document.slots import components, value_of
-from ..evaluation.sampler import Moments, Sampler
+from ..document.slots import components
 from ..motion import Follow
-from .base import Refused, SceneEdit, free_name, lever_of, modifier_of, place_of, title_of, with_node, with_parameter
+from .base import Refused, SceneEdit, free_name, lever_of, place_of, title_of, with_node, with_parameter
 from .chains import with_modifier
+from .linking import without_links_to
 
 MOST_LEVERS = 200
 
@@ -166,52 +166,6 @@ class MoveLever(SceneEdit):
 
     def label_in(self, scene: Scene) -> str:
         return f"Lever {lever_of(scene, self.lever).name} moved"
-
-
-def unlinked(scene: Scene, modifier: str, frame: float) -> Scene:
-    """The scene without a link; its follower rests where the link had put it at `frame`."""
-    found = modifier_of(scene, modifier)
-    place = place_of(scene, found.parameter)
-    own = place.parameter
-    given = Sampler(scene).chain(place, Moments.frames(scene.fps, frame, frame + 1), found.position + 1)[-1][0]
-    before = own.chain[: found.position]
-    chain = (*before, *own.chain[found.position + 1 :])
-    if own.bypassed or found.modifier.bypassed or place.slot.kind == "text":
-        return with_parameter(scene, found.parameter, chain=chain)
-    # What stood before a link no longer adds to a value that already holds its effect; it is kept, switched off.
-    chain = (*(m.changed(bypassed=True) for m in before), *own.chain[found.position + 1 :])
-    rest = value_of(tuple(float(v) for v in given), place.slot)
-    keys: tuple[Key, ...] = ()
-    return with_parameter(scene, found.parameter, rest=rest, keys=keys, chain=chain, typed=())
-
-
-class Unlink(SceneEdit):
-    """Cut a link; the follower stays where it stands at `frame`."""
-
-    kind: Literal["unlink"] = "unlink"
-    modifier: str
-    frame: Finite = 0.0
-
-    def apply_to(self, scene: Scene) -> Scene:
-        return unlinked(scene, self.modifier, self.frame)
-
-    def label_in(self, scene: Scene) -> str:
-        return f"{title_of(place_of(scene, modifier_of(scene, self.modifier).parameter))} no longer linked"
-
-
-def without_links_to(scene: Scene, gone: set[str], frame: float) -> Scene:
-    """The scene with every link to a parameter in `gone` cut, followers resting where they were."""
-    listeners = [
-        entry.modifier.id
-        for entry in scene.index.modifiers.values()
-        if entry.modifier.linked
-        and entry.parameter not in gone
-        and any(reference in gone for reference in entry.modifier.references())
-    ]
-    for modifier in listeners:
-        if modifier in scene.index.modifiers:
-            scene = unlinked(scene, modifier, frame)
-    return scene
 
 
 class RemoveLever(SceneEdit):

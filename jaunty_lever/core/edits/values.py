@@ -2,6 +2,7 @@
 
 from typing import ClassVar, Literal
 
+import numpy as np
 from pydantic import Field
 
 from ..document.index import Place
@@ -10,6 +11,7 @@ from ..document.quantity import Unreadable, read_number
 from ..document.scene import Scene
 from ..document.slots import components, value_of
 from ..evaluation.sampler import Moments, Sampler
+from ..motion.limit import Limit
 from ..words import said
 from .base import Refused, SceneEdit, place_of, title_of, with_parameter
 
@@ -28,6 +30,7 @@ class SetValue(SceneEdit):
     component: int | None = Field(default=None, ge=0, le=3)
     frame: Finite | None = None
     key: bool = Field(default=False, description="Set a key at the frame even where there are none yet.")
+    by_hand: bool = Field(default=False, description="Pulled by hand: a Limit in the chain stops it at its ends.")
 
     def apply_to(self, scene: Scene) -> Scene:
         place = place_of(scene, self.parameter)
@@ -78,6 +81,10 @@ class SetValue(SceneEdit):
             raise Refused(f"{error}.".replace("..", "."), self.parameter) from None
         if any(abs(number) > 1e9 for number in numbers):
             raise Refused("That number is too large.", self.parameter)
+        if self.by_hand and slot.numeric and not slot.stepped:
+            stopped = within_limits(scene, place, numbers, self.frame or 0.0)
+            if stopped != numbers:
+                value = stopped if len(stopped) > 1 else stopped[0]
         return value, typed
 
     def _now(self, scene: Scene, place: Place) -> tuple[float, ...]:
@@ -102,6 +109,18 @@ class SetValue(SceneEdit):
         axis = f" {place.slot.component_names[self.component]}" if self.component and place.slot.component_names else ""
         at = f" at frame {self.frame or 0:g}" if own.keys or self.key else ""
         return f"{title_of(place)}{axis}{shown}{at}"
+
+
+def within_limits(scene: Scene, place: Place, numbers: tuple[float, ...], frame: float) -> tuple[float, ...]:
+    """The numbers, stopped at the ends of the Limits in the parameter's own chain."""
+    at = Moments(np.array([frame / scene.fps]))
+    for modifier in () if place.parameter.bypassed else place.parameter.chain:
+        if isinstance(modifier, Limit) and not modifier.bypassed and not modifier.windows:
+            sampler = Sampler(scene)
+            low, high = (sampler.evaluate(f"{modifier.id}.{name}", at)[0] for name in ("low", "high"))
+            if (low <= high).all():
+                numbers = tuple(float(v) for v in np.clip(numbers, low, high))
+    return numbers
 
 
 def inside(scene: Scene, frame: float, at: str) -> float:

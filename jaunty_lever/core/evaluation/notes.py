@@ -6,6 +6,7 @@ from ..document.index import Place
 from ..document.parameter import KeyedLike, Modifier, Note, Parameter, Values
 from ..document.quantity import with_unit
 from ..document.slots import slots_of
+from . import trains
 from .sampler import Moments, Sampler
 
 
@@ -37,6 +38,9 @@ class _Seen:
 
     def said(self, value: float) -> str:
         return with_unit(value, self.slot.unit)
+
+    def train(self) -> tuple[str, ...]:
+        return trains.told(self._sampler, self._place.id)
 
 
 def notes(sampler: Sampler, parameter: str) -> list[tuple[Note, ...]]:

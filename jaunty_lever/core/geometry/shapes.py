@@ -8,6 +8,7 @@ from collections.abc import Callable, Mapping
 
 import numpy as np
 
+from .gears import gear
 from .outline import Floats, Outline, over_time
 
 Settings = Mapping[str, Floats]
@@ -75,5 +76,5 @@ def line(settings: Settings) -> Outline:
 
 
 SHAPES: dict[str, Callable[[Settings], Outline]] = {
-    "ellipse": ellipse, "rectangle": rectangle, "polygon": polygon, "star": star, "line": line,
+    "ellipse": ellipse, "rectangle": rectangle, "polygon": polygon, "star": star, "gear": gear, "line": line,
 }  # fmt: skip

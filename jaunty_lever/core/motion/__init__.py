@@ -12,6 +12,7 @@ from .bounce import Bounce
 from .figure import Figure
 from .follow import Follow
 from .formula import Formula
+from .gear import Gear
 from .hold_steps import HoldSteps
 from .limit import Limit
 from .loop import Loop
@@ -26,7 +27,7 @@ from .wave import Wave
 from .wiggle import Wiggle
 
 _Any = Union[
-    Wiggle, Wave, Rate, Loop, Bounce, Overshoot, Figure, Follow, Between, Remap, Limit, Adjust, Round, HoldSteps,
+    Wiggle, Wave, Rate, Loop, Bounce, Overshoot, Figure, Follow, Gear, Between, Remap, Limit, Adjust, Round, HoldSteps,
     Shift, Smooth, Readout, Formula,
 ]  # fmt: skip
 AnyModifier = Annotated[_Any, Field(discriminator="kind")]
@@ -36,4 +37,4 @@ MODIFIERS: dict[str, type[Modifier]] = {cls.model_fields["kind"].default: cls fo
 Parameter.model_rebuild(_types_namespace={"AnyModifier": AnyModifier})
 Group.model_rebuild(_types_namespace={"Layer": Layer})
 
-__all__ = ["MODIFIERS", "AnyModifier", "Follow", "Formula", "Readout", "Wiggle"]
+__all__ = ["MODIFIERS", "AnyModifier", "Between", "Follow", "Formula", "Gear", "Readout", "Remap", "Wiggle"]

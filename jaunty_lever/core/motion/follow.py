@@ -3,21 +3,19 @@
 from typing import Any, ClassVar, Literal
 
 import numpy as np
-from pydantic import Field
 
-from ..document.ids import retargeted
-from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
+from ..document.parameter import MomentsLike, Parameter, SignalLike, Values, Words
 from ..document.slots import slot
+from .linked import Linked
 
 
-class Follow(Modifier):
+class Follow(Linked):
     """Take the value of another parameter or a lever, times a factor, plus an offset, and later if wanted."""
 
     title: ClassVar[str] = "Follow"
     purpose: ClassVar[str] = "follow something"
     does: ClassVar[str] = "Listens to a lever or another parameter."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour", "switch", "choice")
-    linked: ClassVar[bool] = True
     formula: ClassVar[tuple[str, ...]] = (
         "out = blend(in, driver(speed·t − delay) × times + plus), blend: replace, add or multiply",
     )
@@ -25,8 +23,6 @@ class Follow(Modifier):
     example: ClassVar[dict[str, Any]] = {"driver": "wave", "settings": {"times": 0.5, "delay": 0.4}}
 
     kind: Literal["follow"] = "follow"
-    driver: str = Field(description="The id of the parameter that is listened to.")
-    component: int | None = Field(default=None, ge=0, le=3, description="Only this component of the driver.")
     times: Parameter = slot(1.0, label="Times", help="Multiplies what the driver gives.", step=0.05, main=True)
     plus: Parameter = slot(0.0, label="Plus", help="Added after multiplying.", owner="step", step=1, main=True)
     delay: Parameter = slot(0.0, "time", label="Delay", help="How much later it follows.", step=0.02)
@@ -35,12 +31,6 @@ class Follow(Modifier):
         "replace", "choice", label="Blend", help="What happens to the value that comes in.",
         options=("replace", "add", "multiply"),
     )  # fmt: skip
-
-    def references(self) -> tuple[str, ...]:
-        return (self.driver,)
-
-    def retargeted(self, table: dict[str, str]) -> "Follow":
-        return self.changed(driver=retargeted(self.driver, table))
 
     def decides(self) -> bool:
         return self.blend.rest == "replace"
@@ -73,11 +63,16 @@ class Follow(Modifier):
             given = np.broadcast_to(given, (given.shape[0], at.components))
         return given
 
+    def tie(self, words: Words) -> str:
+        return self.clause(words).removeprefix("follows ")
+
     def clause(self, words: Words) -> str:
         said = {"add": "adds ", "multiply": "is multiplied by "}.get(str(words.resting("blend")), "follows ")
         said += words.named(self.driver, self.component)
         times, plus = words.resting("times"), words.resting("plus")
-        if words.moves("times") or times != 1:
+        if not words.moves("times") and times == -1:
+            said += ", reversed"
+        elif words.moves("times") or times != 1:
             said += f" × {words.of('times')}"
         if words.moves("plus") or (isinstance(plus, int | float) and plus != 0):
             offset = words.of("plus")

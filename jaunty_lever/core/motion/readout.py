@@ -4,31 +4,27 @@ from typing import Any, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import Field
 
-from ..document.ids import retargeted
-from ..document.parameter import Modifier, MomentsLike, Parameter, Words
+from ..document.parameter import MomentsLike, Parameter, Words
 from ..document.slots import Slot, slot
 from ..formula.format import number_text
+from .linked import Linked
 
 _GROUPS = {"none": ("", "."), "space": ("\u202f", "."), "comma": (",", "."), "point": (".", ",")}
 _SIGNS = ("only minus", "always")
 
 
-class Readout(Modifier):
+class Readout(Linked):
     """Show a number as text: 57 %, never 56.98214 %."""
 
     title: ClassVar[str] = "Readout"
     purpose: ClassVar[str] = "follow something"
     does: ClassVar[str] = "Shows a lever or a value as a number."
     kinds: ClassVar[tuple[str, ...]] = ("text",)
-    linked: ClassVar[bool] = True
     formula: ClassVar[tuple[str, ...]] = ("out = prefix + the driver × times, rounded to its decimals + suffix",)
     faults: ClassVar[tuple[str, ...]] = ("What it shows has been deleted.",)
 
     kind: Literal["readout"] = "readout"
-    driver: str = Field(description="The id of the parameter that is shown.")
-    component: int | None = Field(default=None, ge=0, le=3, description="Only this component of the driver.")
     decimals: Parameter = slot(
         0.0, label="Decimals", help="Figures behind the point.", low=0, high=6, step=1, whole=True, main=True
     )
@@ -40,12 +36,6 @@ class Readout(Modifier):
         options=tuple(_GROUPS),
     )  # fmt: skip
     times: Parameter = slot(1.0, label="Times", help="Multiplies what is shown.", step=0.05)
-
-    def references(self) -> tuple[str, ...]:
-        return (self.driver,)
-
-    def retargeted(self, table: dict[str, str]) -> "Readout":
-        return self.changed(driver=retargeted(self.driver, table))
 
     def decides(self) -> bool:
         return True
@@ -64,6 +54,9 @@ class Readout(Modifier):
             places = min(max(round(decimals), 0), 6)
             made[k] = f"{prefix}{number_text(value, places, thousands, round(sign) == 1, point)}{suffix}"
         return made
+
+    def tie(self, words: Words) -> str:
+        return words.named(self.driver, self.component)
 
     def clause(self, words: Words) -> str:
         return f"shows {words.named(self.driver, self.component)}"

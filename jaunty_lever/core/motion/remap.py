@@ -126,6 +126,11 @@ class Remap(Modifier):
             Note(f"What comes in leaves its range at {spans}: there it {_WORDS[seen.choice('ends')]}.", mends=mends),
         )
 
+    def tie(self, words: Words) -> str:
+        ends = (words.of("to_low"), words.of("to_high"))
+        low, high = ends[::-1] if self.reverse.rest is True else ends
+        return f"{words.of('from_low')} to {words.of('from_high')} → {low} to {high}"
+
     def clause(self, words: Words) -> str:
         start, end = words.of("from_low"), words.of("from_high")
         low, high = words.of("to_low"), words.of("to_high")

@@ -1,0 +1,307 @@
+"""Linking: one parameter, or several at once, made to follow a driver in one of several ways; and cutting links."""
+
+from typing import Any, Literal
+
+from pydantic import Field
+
+from ..document.ids import Id, new_id
+from ..document.index import Place
+from ..document.keys import Finite, Key, Value
+from ..document.parameter import Modifier, Parameter
+from ..document.quantity import Unreadable, read_number
+from ..document.scene import Scene
+from ..document.slots import Slot, components, slots_of, value_of
+from ..evaluation.graph import circle, misfit
+from ..evaluation.sampler import Moments, Sampler
+from ..motion import Between, Follow, Gear, Readout, Remap
+from .base import Gone, Refused, SceneEdit, modifier_of, place_of, title_of, with_parameter
+from .chains import offered, with_modifier
+from .meshing import gear_layer, mesh_between, rack_direction
+
+Way = Literal["as it is", "ratio", "remap", "gears", "between"]
+
+_NUMBER = Slot("number", 0.0, "The ratio")
+
+
+def ways_for(follower: Slot, driver: Slot, component: int | None) -> tuple[Way, ...]:
+    """In which ways a driver can drive a follower that it fits."""
+    if not follower.numeric or follower.stepped or not driver.numeric or driver.kind == "switch":
+        single = driver.components == 1 or component is not None
+        blends = follower.kind == "colour" and driver.numeric and single
+        return ("between",) if blends else ("as it is",)
+    single = driver.components == 1 or component is not None
+    found: list[Way] = ["as it is", "ratio"]
+    if offered(Remap, follower):
+        found.append("remap")
+    if single and driver.kind in ("angle", "number") and follower.kind in ("angle", "number", "length", "vector"):
+        found.append("gears")
+    if single and offered(Between, follower):
+        found.append("between")
+    return tuple(found)
+
+
+def unfit(follower: Slot, driver: Slot, component: int | None) -> str | None:
+    """Why no way of linking fits; None when one does. A colour may stand between two others by a number."""
+    if follower.kind == "colour" and driver.numeric and (driver.components == 1 or component is not None):
+        return None
+    return misfit(follower, driver, component)
+
+
+def read_ratio(text: str, fps: float, at: str) -> tuple[float, str]:
+    """The number in `2 : 1`, `360/31` or `-0.4`, and how it is written. Raises Refused."""
+    plain = text.strip().replace("−", "-").replace(" ", "").replace(":", "/")
+    try:
+        return read_number(plain, _NUMBER, fps), plain if "/" in plain else ""
+    except Unreadable as error:
+        raise Refused(f"{error}".replace("This divides", "The ratio divides"), at) from None
+
+
+class LinkTo(SceneEdit):
+    """Make a parameter (and others `also`) follow a driver. A link that decided its value before is replaced.
+
+    `ratio` may be written 2 : 1, 360/31 or 0.4: what the follower does for each one of the driver. The
+    ranges of a remap, and the two values to stand between, are texts with units. `plus_each` (in the
+    follower's unit) and `later_each` (in frames) grow from one follower to the next.
+    """
+
+    kind: Literal["link to"] = "link to"
+    parameter: str
+    also: tuple[str, ...] = Field(default=(), max_length=500)
+    driver: str
+    component: int | None = Field(default=None, ge=0, le=3)
+    way: Way = "as it is"
+    times: Finite = 1.0
+    plus: Finite = 0.0
+    delay: Finite = 0.0
+    ratio: str = Field(default="", max_length=200)
+    reverse: bool = False
+    source: tuple[str, str] | None = None
+    target: tuple[str, str] | None = None
+    ends: str = "carry on"
+    mesh: str = "external"
+    driver_teeth: float | None = None
+    driven_teeth: float | None = None
+    module: float | None = None
+    plus_each: Finite = 0.0
+    later_each: Finite = 0.0
+    position: int | None = None
+    id: Id = Field(default_factory=lambda: new_id("m"))
+
+    def apply_to(self, scene: Scene) -> Scene:
+        for number, parameter in enumerate(dict.fromkeys((self.parameter, *self.also))):
+            scene = self._linked(scene, parameter, number)
+        return scene
+
+    def _linked(self, scene: Scene, parameter: str, number: int) -> Scene:
+        place = place_of(scene, parameter)
+        driver = scene.index.places.get(self.driver)
+        if driver is None:
+            raise Gone("What it should follow has been deleted.", parameter)
+        wrong = unfit(place.slot, driver.slot, self.component)
+        if wrong:
+            raise Refused(f"“{place.label}” cannot follow “{driver.label}”: {wrong}.", parameter)
+        closed = circle(scene.index, parameter, self.driver)
+        if closed:
+            raise Refused(f"This link would close a circle: {closed}. Cut one of its links first.", parameter)
+        ways = ways_for(place.slot, driver.slot, self.component)
+        way: Way = self.way if self.way in ways or self.way != "as it is" else ways[0]
+        if way not in ways and place.slot.kind != "text":
+            raise Refused(
+                f"“{place.label}” cannot follow “{driver.label}” by {way}. It can: {', '.join(ways)}.", parameter
+            )
+        scene = without_tie(scene, parameter)
+        made = self._made(scene, place, driver, way, self.id if number == 0 else f"{self.id[:34]}-{number}", number)
+        for k, modifier in enumerate(made):
+            scene = with_modifier(scene, parameter, modifier, None if self.position is None else self.position + k)
+        return scene
+
+    def _made(
+        self, scene: Scene, place: Place, driver: Place, way: Way, link: str, number: int
+    ) -> tuple[Modifier, ...]:
+        listen: dict[str, Any] = {"id": link, "driver": self.driver, "component": self.component}
+        if place.slot.kind == "text":
+            suffix = {"%": " %", "°": "°"}.get(driver.slot.unit, "")
+            return (Readout(**listen, suffix=Parameter(rest=suffix)),)
+        plus, delay = self.plus + number * self.plus_each, self.delay + number * self.later_each / scene.fps
+        later = {"delay": Parameter(rest=delay)}
+        if way == "gears":
+            return (self._gear(scene, place, driver, listen, number),)
+        if way == "remap":
+            low, high = self._range(scene, self.source, driver.slot, "The driver's range")
+            ends = tuple(v + number * self.plus_each for v in self._range(scene, self.target, place.slot, "Its range"))
+            values = {"from_low": low, "from_high": high, "to_low": ends[0], "to_high": ends[1]}
+            shape = Remap(
+                id=f"{link[:38]}-r", reverse=Parameter(rest=self.reverse), ends=Parameter(rest=self._ends()),
+                **{name: Parameter(rest=value) for name, value in values.items()},
+            )  # fmt: skip
+            return (Follow(**listen, **later), shape)
+        if way == "between":
+            return (self._between(scene, place, driver, listen, later, number),)
+        times, typed = (self.times, "")
+        if way == "ratio":
+            times, typed = read_ratio(self.ratio, scene.fps, place.id)
+        if self.reverse:
+            times = -times
+            typed = (typed[1:] if typed.startswith("-") else f"-{typed}") if typed else ""
+        factor = Parameter(rest=times, typed=(typed,) if typed else ())
+        return (Follow(**listen, **later, times=factor, plus=Parameter(rest=plus)),)
+
+    def _ends(self) -> str:
+        if self.ends not in ("carry on", "stop", "wrap", "fold"):
+            raise Refused("The ends carry on, stop, wrap or fold.", self.parameter)
+        return self.ends
+
+    def _range(self, scene: Scene, texts: tuple[str, str] | None, slot: Slot, what: str) -> tuple[float, float]:
+        if texts is None:
+            raise Refused(f"{what} is missing: give its two ends.", self.parameter)
+        try:
+            low, high = (read_number(text, slot, scene.fps) for text in texts)
+        except Unreadable as error:
+            raise Refused(f"{what}: {error}", self.parameter) from None
+        if low == high and what.startswith("The driver"):
+            raise Refused(f"{what} is empty: both ends are {texts[0].strip()}.", self.parameter)
+        return low, high
+
+    def _between(
+        self,
+        scene: Scene,
+        place: Place,
+        driver: Place,
+        listen: dict[str, Any],
+        later: dict[str, Parameter],
+        number: int,
+    ) -> Modifier:
+        if place.slot.kind == "colour":
+            ends: list[Value] = list(self.target or ("#22303c", "#fffdf8"))
+            for end in ends:
+                try:
+                    components(end, place.slot)
+                except ValueError as error:
+                    raise Refused(f"{error}.", place.id) from None
+        else:
+            ends = [v + number * self.plus_each for v in self._range(scene, self.target, place.slot, "The two values")]
+        if self.reverse:
+            ends.reverse()
+        link = str(listen["id"])
+        inner: tuple[Modifier, ...] = (Follow(**{**listen, "id": f"{link[:38]}-f"}, **later),)
+        low, high = self._range(scene, self.source, driver.slot, "The driver's range")
+        if (driver.slot.unit, low, high) != ("%", 0.0, 100.0):
+            amount = {"from_low": low, "from_high": high, "to_low": 0.0, "to_high": 100.0}
+            inner = (*inner, Remap(id=f"{link[:38]}-r", **{n: Parameter(rest=v) for n, v in amount.items()}))
+        a, b = ends
+        return Between(id=link, a=Parameter(rest=a), b=Parameter(rest=b), amount=Parameter(rest=0.0, chain=inner))
+
+    def _gear(self, scene: Scene, place: Place, driver: Place, listen: dict[str, Any], number: int) -> Modifier:
+        if self.later_each or self.delay:
+            raise Refused("Wheels in mesh turn at once: they cannot follow later.", place.id)
+        settings: dict[str, Any] = {"mesh": self.mesh}
+        one, two = gear_layer(scene, driver.id), gear_layer(scene, place.id)
+        if one is not None and two is not None and self.mesh in ("external", "internal", "rack"):
+            settings["mesh"] = mesh_between(one, two)
+        if settings["mesh"] == "rack" or place.slot.components > 1:
+            settings["mesh"] = "rack"
+            upwards = -90.0
+            settings["direction"] = rack_direction(scene, one, two) if one and two else upwards
+        for name in ("driver_teeth", "driven_teeth", "module"):
+            value = getattr(self, name)
+            layer = {"driver_teeth": one, "driven_teeth": two, "module": one}[name]
+            if value is None and layer is not None:
+                value = components((layer.module if name == "module" else layer.teeth).rest, place.slot)[0]
+            if value is not None:
+                settings[name] = value
+        slots = slots_of(Gear)
+        for name, value in settings.items():
+            try:
+                components(value, slots[name])
+            except ValueError as error:
+                raise Refused(f"{error}.", place.id) from None
+        if self.reverse:
+            settings["reverse"] = True
+        if self.plus_each:
+            settings |= {"phase": number * self.plus_each, "meshed": False}
+        return Gear(**listen, **{name: Parameter(rest=value) for name, value in settings.items()})
+
+    def label_in(self, scene: Scene) -> str:
+        driver = scene.index.places.get(self.driver)
+        name = driver.label if driver else "nothing"
+        if self.also:
+            return f"{len(self.also) + 1} values follow {name}"
+        return f"{title_of(place_of(scene, self.parameter))} follows {name}"
+
+
+def is_tie(modifier: Modifier) -> bool:
+    """Whether a modifier ties its parameter to a driver, through its amount for Between."""
+    return modifier.linked or (isinstance(modifier, Between) and amount_driver(modifier) is not None)
+
+
+def amount_driver(modifier: Between) -> Modifier | None:
+    """The link that drives a Between's amount."""
+    chain = modifier.amount.chain
+    return chain[0] if chain and chain[0].linked and not modifier.amount.bypassed else None
+
+
+def _tie_length(chain: tuple[Modifier, ...], at: int) -> int:
+    """How many modifiers a tie takes up: a Follow and the Remap that was put right behind it are one."""
+    behind = chain[at + 1] if at + 1 < len(chain) else None
+    both = isinstance(chain[at], Follow) and isinstance(behind, Remap) and behind.id == f"{chain[at].id[:38]}-r"
+    return 2 if both else 1
+
+
+def without_tie(scene: Scene, parameter: str) -> Scene:
+    """The scene without the links that decide a parameter's value: a new one would only hide them."""
+    chain, kept, k = place_of(scene, parameter).parameter.chain, [], 0
+    while k < len(chain):
+        length = _tie_length(chain, k)
+        if is_tie(chain[k]) and chain[k].decides() and not chain[k].windows:
+            k += length
+        else:
+            kept.append(chain[k])
+            k += 1
+    return with_parameter(scene, parameter, chain=tuple(kept)) if len(kept) != len(chain) else scene
+
+
+def unlinked(scene: Scene, modifier: str, frame: float) -> Scene:
+    """The scene without a link; its follower rests where the link had put it at `frame`."""
+    found = modifier_of(scene, modifier)
+    place = place_of(scene, found.parameter)
+    own = place.parameter
+    last = found.position + _tie_length(own.chain, found.position)
+    given = Sampler(scene).chain(place, Moments.frames(scene.fps, frame, frame + 1), last)[-1][0]
+    before = own.chain[: found.position]
+    chain = (*before, *own.chain[last:])
+    if own.bypassed or found.modifier.bypassed or place.slot.kind == "text":
+        return with_parameter(scene, found.parameter, chain=chain)
+    # What stood before a link no longer adds to a value that already holds its effect; it is kept, switched off.
+    chain = (*(m.changed(bypassed=True) for m in before), *own.chain[last:])
+    rest = value_of(tuple(float(v) for v in given), place.slot)
+    keys: tuple[Key, ...] = ()
+    return with_parameter(scene, found.parameter, rest=rest, keys=keys, chain=chain, typed=())
+
+
+class Unlink(SceneEdit):
+    """Cut a link; the follower stays where it stands at `frame`."""
+
+    kind: Literal["unlink"] = "unlink"
+    modifier: str
+    frame: Finite = 0.0
+
+    def apply_to(self, scene: Scene) -> Scene:
+        return unlinked(scene, self.modifier, self.frame)
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{title_of(place_of(scene, modifier_of(scene, self.modifier).parameter))} no longer linked"
+
+
+def without_links_to(scene: Scene, gone: set[str], frame: float) -> Scene:
+    """The scene with every link to a parameter in `gone` cut, followers resting where they were."""
+    listeners = [
+        entry.modifier.id
+        for entry in scene.index.modifiers.values()
+        if entry.modifier.linked
+        and entry.parameter not in gone
+        and any(reference in gone for reference in entry.modifier.references())
+    ]
+    for modifier in listeners:
+        if modifier in scene.index.modifiers:
+            scene = unlinked(scene, modifier, frame)
+    return scene

@@ -1,0 +1,95 @@
+"""Edits by hand on the stage: layers moved (gears into mesh), turned, and their pivots set."""
+
+from math import hypot
+from typing import Literal
+
+import numpy as np
+from pydantic import Field
+
+from ..document.keys import Finite, Key, Value
+from ..document.scene import Scene
+from ..document.slots import components
+from ..evaluation.sampler import Moments, Sampler
+from ..evaluation.table import world_matrix
+from ..geometry.matrices import layer_matrix
+from .base import SceneEdit, layer_of, place_of, with_parameter
+from .meshing import snap
+from .values import SetValue
+
+
+class MoveLayers(SceneEdit):
+    """Move layers by hand, over the stage; a gear that is moved alone snaps into mesh within `reach` pixels.
+
+    A Limit on a position stops the hand at its ends.
+    """
+
+    kind: Literal["move layers"] = "move layers"
+    layers: tuple[str, ...] = Field(min_length=1, max_length=2000)
+    by: tuple[Finite, Finite]
+    frame: Finite = 0.0
+    reach: Finite = 0.0
+
+    def apply_to(self, scene: Scene) -> Scene:
+        for layer in self.layers:
+            scene = self._moved(scene, layer, self.by)
+        if len(self.layers) == 1 and self.reach > 0:
+            rest = snap(scene, self.layers[0], self.reach)
+            if rest is not None and hypot(*rest) > 1e-9:
+                scene = self._moved(scene, self.layers[0], rest, 9)
+        return scene
+
+    def _moved(self, scene: Scene, layer: str, by: tuple[float, float], digits: int = 3) -> Scene:
+        layer_of(scene, layer)
+        parent = scene.index.parents[layer]
+        dx, dy = by
+        if parent is not None:
+            a, b, c, d, _, _ = (
+                float(v) for v in world_matrix(Sampler(scene), parent, Moments(np.array([self.frame / scene.fps])))[0]
+            )
+            size = a * d - b * c
+            if size == 0:
+                return scene
+            dx, dy = (d * dx - c * dy) / size, (a * dy - b * dx) / size
+        step = (round(dx, digits), round(dy, digits))
+        edit = SetValue(scene=scene.id, parameter=f"{layer}.position", by=step, frame=self.frame, by_hand=True)
+        return edit.apply_to(scene)
+
+    def label_in(self, scene: Scene) -> str:
+        many = len(self.layers)
+        return f"{many} layers moved" if many > 1 else f"{layer_of(scene, self.layers[0]).name} moved"
+
+
+class MovePivot(SceneEdit):
+    """Move a layer's pivot without moving the layer as it stands at `frame`.
+
+    The position (with all its keys) takes up what the pivot's move would have shifted.
+    """
+
+    kind: Literal["move pivot"] = "move pivot"
+    layer: str
+    to: tuple[Finite, Finite]
+    frame: Finite = 0.0
+
+    def apply_to(self, scene: Scene) -> Scene:
+        layer_of(scene, self.layer)
+        sampler = Sampler(scene)
+        at = Moments.frames(scene.fps, self.frame, self.frame + 1)
+        pivot, rotation, scale = (sampler.evaluate(f"{self.layer}.{n}", at) for n in ("pivot", "rotation", "scale"))
+        a, b, c, d, _, _ = layer_matrix(np.zeros((1, 2)), rotation, scale, np.zeros((1, 2)))[0]
+        dx, dy = self.to[0] - float(pivot[0, 0]), self.to[1] - float(pivot[0, 1])
+        scene = _shifted(scene, f"{self.layer}.pivot", (dx, dy))
+        return _shifted(scene, f"{self.layer}.position", (float(a * dx + c * dy), float(b * dx + d * dy)))
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{layer_of(scene, self.layer).name}: pivot moved"
+
+
+def _shifted(scene: Scene, parameter: str, by: tuple[float, ...]) -> Scene:
+    place = place_of(scene, parameter)
+
+    def moved(value: Value) -> Value:
+        return tuple(round(v + d, 9) for v, d in zip(components(value, place.slot), by, strict=True))
+
+    own = place.parameter
+    keys: tuple[Key, ...] = tuple(key.changed(value=moved(key.value)) for key in own.keys)
+    return with_parameter(scene, parameter, rest=moved(own.rest), keys=keys, typed=())

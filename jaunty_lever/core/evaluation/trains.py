@@ -1,0 +1,125 @@
+"""Trains of wheels: what goes from the first driver to the last wheel, as exact fractions."""
+
+from dataclasses import dataclass
+from fractions import Fraction
+from math import lcm
+
+import numpy as np
+
+from ..document.index import Place, SceneIndex
+from ..document.parameter import Modifier
+from ..document.quantity import plain_number
+from ..motion import Follow, Gear
+from .sampler import Moments, Sampler
+
+MOST_WHEELS = 500
+
+
+@dataclass(frozen=True)
+class Train:
+    """Wheels by parameter, each with its turns for one turn of the first driver (which is among them, with 1)."""
+
+    first: str
+    wheels: dict[str, Fraction]
+
+    @property
+    def closes(self) -> int:
+        """Turns of the first driver after which all wheels stand as at the start."""
+        return lcm(*(turns.denominator for turns in self.wheels.values()))
+
+
+def transmitted(modifier: Modifier) -> Fraction | None:
+    """How many turns a link makes of one turn of its driver, when that is the same at all times."""
+    whole = not modifier.bypassed and not modifier.windows and not modifier.strength.moves
+    if not whole or modifier.strength.rest != 100:
+        return None
+    if isinstance(modifier, Gear):
+        return modifier.ratio
+    if isinstance(modifier, Follow):
+        times = modifier.times
+        still = not (times.moves or modifier.delay.moves or modifier.speed.moves)
+        if still and modifier.speed.rest == 1 and modifier.delay.rest == 0 and modifier.blend.rest == "replace":
+            return as_fraction(times.rest, times.typed)
+    return None
+
+
+def as_fraction(value: object, typed: tuple[str, ...] = ()) -> Fraction | None:
+    """The exact fraction behind a number: as it was typed (`-14/35`), else the nearest with a small denominator."""
+    try:
+        return Fraction(typed[0].replace(" ", "")) if typed and typed[0] else Fraction(str(value))
+    except (ValueError, ZeroDivisionError):
+        pass
+    return Fraction(value).limit_denominator(1_000_000) if isinstance(value, float | int) else None
+
+
+def _turned_by(place: Place) -> tuple[str, Fraction] | None:
+    """The driver that turns a wheel, and the fraction; None for what is no wheel or turns by itself."""
+    if place.slot.components != 1 or place.slot.stepped or place.parameter.bypassed:
+        return None
+    for modifier in place.parameter.chain:
+        fraction = transmitted(modifier)
+        if fraction is not None and getattr(modifier, "component", None) is None:
+            return modifier.references()[0], fraction
+    return None
+
+
+def train_of(index: SceneIndex, parameter: str) -> Train | None:
+    """The train that a wheel belongs to, with everything its first driver turns; None when no gear is in it."""
+    first, seen = parameter, {parameter}
+    while (above := _turned_by(index.places[first])) is not None and above[0] in index.places:
+        if above[0] in seen:
+            return None
+        first = above[0]
+        seen.add(first)
+    wheels, waiting, geared = {first: Fraction(1)}, [first], False
+    while waiting and len(wheels) < MOST_WHEELS:
+        here = waiting.pop(0)
+        for entry in index.followers.get(here, []):
+            below = _turned_by(index.places[entry.parameter])
+            if below is not None and below[0] == here and entry.parameter not in wheels:
+                wheels[entry.parameter] = wheels[here] * below[1]
+                waiting.append(entry.parameter)
+                geared = geared or isinstance(entry.modifier, Gear)
+    return Train(first, wheels) if geared and parameter in wheels else None
+
+
+def steady_rate(sampler: Sampler, parameter: str) -> float | None:
+    """How much a parameter gains each second, when it gains that at all times of the scene; else None."""
+    scene = sampler.scene
+    values = sampler.evaluate(parameter, Moments.frames(scene.fps, 0, scene.length))[:, 0]
+    steps = np.diff(values)
+    if len(steps) == 0 or not np.allclose(steps, steps[0], rtol=1e-6, atol=1e-9):
+        return None
+    return float((values[-1] - values[0]) / (len(values) - 1) * scene.fps)
+
+
+def fraction_words(fraction: Fraction) -> str:
+    """Such as `−2/5` or `3`."""
+    sign = "−" if fraction < 0 else ""
+    number = abs(fraction)
+    return f"{sign}{number.numerator}/{number.denominator}" if number.denominator != 1 else f"{sign}{number.numerator}"
+
+
+def told(sampler: Sampler, parameter: str) -> tuple[str, ...]:
+    """What a train says at one of its wheels: its fraction, direction, and when it stands as at the start."""
+    train = train_of(sampler.index, parameter)
+    if train is None or train.first == parameter:
+        return ()
+    first = sampler.index.places[train.first].label.replace(" / ", " ")
+    fraction = train.wheels[parameter]
+    way = "the other way round" if fraction < 0 else "the same way round"
+    turns = abs(fraction)
+    made = [
+        f"{fraction_words(fraction)} of {first}, {way}: "
+        f"{turns.numerator} {_turns(turns.numerator)} for {turns.denominator} of the first."
+    ]
+    closes = train.closes
+    when = f"All {len(train.wheels)} wheels stand as at the start after {closes:,} {_turns(closes)} of {first}"
+    rate = steady_rate(sampler, train.first)
+    if rate:
+        when += f", {plain_number(closes * 360 / abs(rate), 2)} s"
+    return (*made, f"{when}.")
+
+
+def _turns(count: int) -> str:
+    return "turn" if count == 1 else "turns"

@@ -1,0 +1,143 @@
+"""Gear: a wheel that is turned by another through teeth, a belt, a chain, a screw or a rack."""
+
+from fractions import Fraction
+from typing import Any, ClassVar, Literal
+
+import numba as nb
+import numpy as np
+
+from ..document.parameter import MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.slots import Slot, slot
+from ..kernels.parallel import column, over, rows
+from .linked import Linked
+
+MESHES = ("external", "internal", "belt", "chain", "screw", "rack")
+MOST_TEETH = 1_000_000
+
+
+class Gear(Linked):
+    """Turn with another wheel, by their teeth; or move along as the rack of a turning wheel."""
+
+    title: ClassVar[str] = "Gear"
+    purpose: ClassVar[str] = "follow something"
+    does: ClassVar[str] = "Turns with another wheel, by the teeth of both."
+    kinds: ClassVar[tuple[str, ...]] = ("number", "vector")
+    formula: ClassVar[tuple[str, ...]] = (
+        "out = in + phase + s·θ·z₁/z₂, θ the driver's angle, z₁ its teeth (or a screw's starts), z₂ the teeth here",
+        "s: external −1; internal, belt, chain +1; screw +1, left-handed −1",
+        "rack: out = in + phase ± π·module·z₁·θ/360 along its direction",
+    )
+    faults: ClassVar[tuple[str, ...]] = (
+        "A wheel has no tooth, or over a million; a screw has no start.",
+        "The module of a rack is not above 0.",
+        "What it follows has been deleted.",
+    )
+    example: ClassVar[dict[str, Any]] = {
+        "driver": "wave", "settings": {"driver_teeth": 14, "driven_teeth": 35, "mesh": "external"},
+    }  # fmt: skip
+
+    kind: Literal["gear"] = "gear"
+    mesh: Parameter = slot(
+        "external", "choice", label="Mesh", help="How the driver takes it along.", options=MESHES, main=True
+    )
+    driver_teeth: Parameter = slot(
+        20.0, label="Teeth of the driver", help="How many teeth the driver has; a screw: how many starts.",
+        low=1, high=200, limits=(1, MOST_TEETH), step=1, whole=True, main=True,
+    )  # fmt: skip
+    driven_teeth: Parameter = slot(
+        40.0, label="Teeth here", help="How many teeth this wheel has.", low=1, high=200, limits=(1, MOST_TEETH),
+        step=1, whole=True, main=True,
+    )  # fmt: skip
+    module: Parameter = slot(
+        10.0, "length", label="Module", help="Pitch diameter over teeth: how far a rack goes for a turn.", low=1,
+        high=60, step=0.5,
+    )  # fmt: skip
+    direction: Parameter = slot(
+        0.0, "angle", label="Direction", help="Which way the rack runs; 0 is to the right, −90 upwards.", step=5
+    )
+    reverse: Parameter = slot(False, "switch", label="Left-handed", help="The thread, or the rack, runs the other way.")
+    phase: Parameter = slot(
+        0.0, label="Phase", help="Added at all times, so that teeth meet gaps.", owner="span", step=0.5
+    )
+    meshed: Parameter = slot(
+        True, "switch", label="Teeth in mesh",
+        help="Between two gear layers, the phase follows from where they stand.",
+    )  # fmt: skip
+
+    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
+        mesh, z1, z2 = at.choice("mesh"), at.whole("driver_teeth"), at.whole("driven_teeth")
+        at.fault(np.array([not 1 <= z1 <= MOST_TEETH]), "The driver needs 1 to 1,000,000 teeth (or starts)")
+        given = at.driver(self.driver, self.component, at.times)
+        if given.shape[1] != 1:
+            given = given[:, :1]
+        phase, values = at.number("phase"), incoming.values
+        sign = -1.0 if mesh == "external" else 1.0
+        if mesh in ("screw", "rack") and at.switch("reverse"):
+            sign = -sign
+        if mesh == "rack":
+            module = at.number("module")
+            at.fault((module <= 0)[:, 0], "The module of a rack is not above 0")
+            factor, divisor = module * (np.pi * z1 * sign), 360.0
+        else:
+            at.fault(np.array([not 1 <= z2 <= MOST_TEETH]), "This wheel needs 1 to 1,000,000 teeth")
+            factor, divisor = np.array([[sign * z1]]), float(max(z2, 1))
+        along = np.ones((1, at.components))
+        if at.components > 1:
+            turn = np.deg2rad(at.number("direction"))
+            along = np.hstack([np.cos(turn), np.sin(turn), *[np.zeros_like(turn)] * (at.components - 2)])
+        count = rows(given, phase, values, factor, along)
+        out = np.empty((at.components, count))
+        for c in range(at.components):
+            over(
+                count, _gear, column(values, c), column(phase, min(c, phase.shape[1] - 1)), column(given, 0),
+                column(factor, 0), divisor, column(along, c), out[c],
+            )  # fmt: skip
+        return out.T
+
+    def aside(self, slot: Slot) -> frozenset[str]:
+        mesh = self.mesh.rest
+        hidden = {"module"} if mesh != "rack" else {"driven_teeth"}
+        hidden |= set() if mesh in ("screw", "rack") else {"reverse"}
+        return super().aside(slot) | hidden | (set() if slot.components > 1 else {"direction"})
+
+    def decides(self) -> bool:
+        return True
+
+    @property
+    def ratio(self) -> Fraction | None:
+        """Turns of this wheel for one of the driver, signed; None for a rack, or where teeth move or are none."""
+        teeth = (self.driver_teeth, self.driven_teeth)
+        if self.mesh.moves or self.reverse.moves or self.mesh.rest == "rack" or any(t.moves for t in teeth):
+            return None
+        z1, z2 = (round(t.rest) if isinstance(t.rest, int | float) else 0 for t in teeth)
+        if z1 < 1 or z2 < 1:
+            return None
+        back = self.mesh.rest == "external" or (self.mesh.rest == "screw" and bool(self.reverse.rest))
+        return Fraction(-z1 if back else z1, z2)
+
+    def tie(self, words: Words) -> str:
+        name = words.named(self.driver, self.component)
+        if self.mesh.rest == "rack":
+            return f"{name} on a rack"
+        sign = "−" if (self.ratio or 0) < 0 else ""
+        return f"{name} × {sign}{words.of('driver_teeth')}/{words.of('driven_teeth')}"
+
+    def clause(self, words: Words) -> str:
+        by = {"external": "teeth", "internal": "a ring's teeth", "screw": "a screw"}.get(
+            str(self.mesh.rest), f"a {self.mesh.rest}"
+        )
+        if self.mesh.rest == "rack":
+            return f"runs on a rack under {words.named(self.driver, self.component)}"
+        return f"is turned through {by}: {self.tie(words)}"
+
+    def notes(self, seen: Seen) -> tuple[Note, ...]:
+        return tuple(Note(text) for text in seen.train())
+
+
+@nb.njit(nogil=True, cache=True)
+def _gear(first, last, values, phase, given, factor, divisor, along, out):
+    sv, sp, sg = values.size > 1, phase.size > 1, given.size > 1
+    sf, sa = factor.size > 1, along.size > 1
+    for i in range(first, last):
+        # Multiplied before it is divided, so that whole turns come out whole.
+        out[i] = values[i * sv] + (phase[i * sp] + given[i * sg] * factor[i * sf] / divisor) * along[i * sa]
