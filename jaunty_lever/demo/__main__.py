@@ -2,9 +2,12 @@
 
 from pathlib import Path
 
-from jaunty_lever.formats.project_file import write
+from jaunty_lever.formats.project_file import read, write
 
 from . import FILE
 from .quay import build
 
-Path(__file__).with_name(FILE).write_text(write(build()), encoding="utf-8")
+text = write(build())
+# What cannot be read again must not replace what can.
+read(text.encode())
+Path(__file__).with_name(FILE).write_text(text, encoding="utf-8")

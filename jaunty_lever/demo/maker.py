@@ -47,6 +47,10 @@ class Maker:
         """Let a parameter follow a lever."""
         self.do("link to", parameter=parameter, driver=f"{lever}.value", times=times, plus=plus, id=id, position=0)
 
+    def link(self, parameter: str, driver: str, id: str, **fields: Any) -> None:
+        """Let a parameter follow another, in one of the ways of linking."""
+        self.do("link to", parameter=parameter, driver=driver, id=id, position=0, **fields)
+
     def keys(self, parameter: str, *keys: tuple[float, Any, str]) -> None:
         """Keys as (frame, value, ease)."""
         for frame, value, _ in keys:

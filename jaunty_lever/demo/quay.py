@@ -3,7 +3,7 @@
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits.scenes import AddScene
 
-from . import regatta
+from . import regatta, winch
 from .maker import Maker
 
 INK, SHEET, GOLD = "#22303c", "#f7f0df", "#f4c35a"
@@ -32,7 +32,7 @@ def build() -> Project:
     # The night lies over the scenery and under everything that gives light.
     order = [layer.id for layer in made.project.scenes[0].layers]
     made.do("arrange layer", layer="night", position=order.index("string"))
-    return regatta.build(made.project)
+    return winch.build(regatta.build(made.project))
 
 
 def _levers(made: Maker) -> None:

@@ -21,7 +21,7 @@ from jaunty_lever.storage.store import NoRoom, NotThere, Store
 from .api import changes, evaluate, exports, formulas
 from .api import files as project_files
 from .guard import Guard
-from .pages import bench, curves, help, sheets, shelf
+from .pages import bench, curves, help, linking, sheets, shelf
 from .site import Site, page
 from .warm import warm_up
 
@@ -52,7 +52,7 @@ def create_app(store: Store, scratch: Path, hosts: frozenset[str]) -> FastAPI:
     app.state.site = Site(store, scratch)
     app.state.exports = exports.Exports(scratch)
     app.mount("/static", Static(directory=str(files("jaunty_lever") / "web/static")), name="static")
-    for part in (shelf, bench, curves, help, sheets, changes, evaluate, formulas, exports, project_files):
+    for part in (shelf, bench, curves, help, sheets, linking, changes, evaluate, formulas, exports, project_files):
         app.include_router(part.router)
 
     @app.get("/health")

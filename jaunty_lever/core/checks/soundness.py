@@ -9,7 +9,7 @@ from ..document.scene import Project, Scene
 from ..document.slots import components
 from ..edits.chains import crowded, offered
 from ..edits.renumber import owners
-from ..evaluation.graph import circles, misfit
+from ..evaluation.graph import any_misfit, circles, misfit
 from ..geometry.paths import path_outline
 
 
@@ -45,7 +45,9 @@ def _scene(scene: Scene) -> Iterator[str]:
                 sound = False
                 yield f"{follower.label} follows “{reference}”, which is not there."
                 continue
-            wrong = misfit(follower.slot, driver.slot, getattr(entry.modifier, "component", None))
+            part = getattr(entry.modifier, "component", None)
+            any_fits = entry.modifier.takes_any
+            wrong = any_misfit(driver.slot, part) if any_fits else misfit(follower.slot, driver.slot, part)
             if wrong:
                 yield f"{follower.label} cannot follow {driver.label}: {wrong}."
     if sound:

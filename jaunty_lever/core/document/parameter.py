@@ -176,7 +176,7 @@ class Modifier(Model):
     """One step of a chain. Every number in it is a parameter itself.
 
     The class variables feed its entry in the adding sheet and its reference page: `formula` is its
-    mathematics in one or two lines, `linked` says that it needs a driver and is made by linking, `chain_limit` how many of it a chain may hold,
+    mathematics in one or two lines, `linked` says that it needs a driver and is made by linking, `takes_any` that this may be any number, switch or choice, `chain_limit` how many of it a chain may hold,
     `minds_length` that the scene's length matters to it, `faults` what can make no sense in it, `example` the fields of a
     parameter (keys or resting value) and the settings with which its page plots it.
     """
@@ -186,6 +186,7 @@ class Modifier(Model):
     does: ClassVar[str] = ""
     kinds: ClassVar[tuple[str, ...]] = ()
     linked: ClassVar[bool] = False
+    takes_any: ClassVar[bool] = False
     chain_limit: ClassVar[int] = 32
     minds_length: ClassVar[bool] = False
     formula: ClassVar[tuple[str, ...]] = ()

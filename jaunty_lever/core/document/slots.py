@@ -33,7 +33,7 @@ class Slot:
     """What one parameter of a model is for.
 
     `low` and `high` bound the useful range (None: open); nothing is taken in outside `limits`. `owner` says how a setting takes after the
-    parameter it belongs to: "value" (a value of the same kind), "step" (a difference of such
+    parameter it belongs to: "value" (a value of the same kind), "same" (that too, of choices and switches), "step" (a difference of such
     values), "rate" (such a difference a second), "span" (a single difference, whatever the number of
     components), "acceleration" (a span a second, each second) or "weights" (one plain number per component).
     """
@@ -76,6 +76,8 @@ class Slot:
             return self
         if self.owner == "weights":
             return replace(self, components=owner.components)
+        if self.owner == "same" and owner.kind in STEPPED_KINDS:
+            return replace(self, kind=owner.kind, options=owner.options, default=owner.default, step=owner.step)
         if self.owner in ("span", "acceleration"):
             return replace(self, unit=owner.unit if self.owner == "span" else f"{owner.unit}/s²")
         if self.owner == "rate":

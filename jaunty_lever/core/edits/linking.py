@@ -13,19 +13,22 @@ from ..document.scene import Scene
 from ..document.slots import Slot, components, slots_of, value_of
 from ..evaluation.graph import circle, misfit
 from ..evaluation.sampler import Moments, Sampler
-from ..motion import Between, Follow, Gear, Readout, Remap
+from ..motion import Between, Follow, Gear, Readout, Remap, Stops
+from ..motion.stops import MOST_STOPS
 from .base import Gone, Refused, SceneEdit, modifier_of, place_of, title_of, with_parameter
 from .chains import offered, with_modifier
 from .meshing import gear_layer, mesh_between, rack_direction
 
-Way = Literal["as it is", "ratio", "remap", "gears", "between"]
+Way = Literal["as it is", "ratio", "remap", "gears", "between", "stops"]
 
 _NUMBER = Slot("number", 0.0, "The ratio")
 
 
 def ways_for(follower: Slot, driver: Slot, component: int | None) -> tuple[Way, ...]:
     """In which ways a driver can drive a follower that it fits."""
-    if not follower.numeric or follower.stepped or not driver.numeric or driver.kind == "switch":
+    if driver.kind in ("switch", "choice"):
+        return ("as it is", "stops") if misfit(follower, driver, component) is None and follower.stepped else ("stops",)
+    if not follower.numeric or follower.stepped or not driver.numeric:
         single = driver.components == 1 or component is not None
         blends = follower.kind == "colour" and driver.numeric and single
         return ("between",) if blends else ("as it is",)
@@ -42,6 +45,9 @@ def ways_for(follower: Slot, driver: Slot, component: int | None) -> tuple[Way, 
 
 def unfit(follower: Slot, driver: Slot, component: int | None) -> str | None:
     """Why no way of linking fits; None when one does. A colour may stand between two others by a number."""
+    if driver.kind in ("switch", "choice") and follower.kind != "text":
+        many = len(driver.options) > MOST_STOPS and misfit(follower, driver, component)
+        return f"it has {len(driver.options)} choices, and at most {MOST_STOPS} can be given values" if many else None
     if follower.kind == "colour" and driver.numeric and (driver.components == 1 or component is not None):
         return None
     return misfit(follower, driver, component)
@@ -77,6 +83,7 @@ class LinkTo(SceneEdit):
     reverse: bool = False
     source: tuple[str, str] | None = None
     target: tuple[str, str] | None = None
+    values: tuple[str, ...] = Field(default=(), max_length=MOST_STOPS)
     ends: str = "carry on"
     mesh: str = "external"
     driver_teeth: float | None = None
@@ -84,6 +91,7 @@ class LinkTo(SceneEdit):
     module: float | None = None
     plus_each: Finite = 0.0
     later_each: Finite = 0.0
+    axis: int | None = Field(default=None, ge=0, le=3, description="Only this component of the follower moves.")
     position: int | None = None
     id: Id = Field(default_factory=lambda: new_id("m"))
 
@@ -111,6 +119,9 @@ class LinkTo(SceneEdit):
             )
         scene = without_tie(scene, parameter)
         made = self._made(scene, place, driver, way, self.id if number == 0 else f"{self.id[:34]}-{number}", number)
+        if self.axis is not None and 1 < place.slot.components <= 3:
+            share = tuple(float(k == self.axis) for k in range(place.slot.components))
+            made = tuple(modifier.changed(weights=Parameter(rest=share)) for modifier in made)
         for k, modifier in enumerate(made):
             scene = with_modifier(scene, parameter, modifier, None if self.position is None else self.position + k)
         return scene
@@ -135,6 +146,8 @@ class LinkTo(SceneEdit):
                 **{name: Parameter(rest=value) for name, value in values.items()},
             )  # fmt: skip
             return (Follow(**listen, **later), shape)
+        if way == "stops":
+            return (self._stops(scene, place, driver, listen),)
         if way == "between":
             return (self._between(scene, place, driver, listen, later, number),)
         times, typed = (self.times, "")
@@ -191,6 +204,24 @@ class LinkTo(SceneEdit):
         a, b = ends
         return Between(id=link, a=Parameter(rest=a), b=Parameter(rest=b), amount=Parameter(rest=0.0, chain=inner))
 
+    def _stops(self, scene: Scene, place: Place, driver: Place, listen: dict[str, Any]) -> Modifier:
+        count = 2 if driver.slot.kind == "switch" else len(driver.slot.options)
+        if len(self.values) != count:
+            raise Refused(f"“{driver.label}” has {count} places: give a value for each.", place.id)
+        read: dict[str, Parameter] = {}
+        for k, text in enumerate(self.values):
+            value: Value = text
+            try:
+                if place.slot.kind == "switch":
+                    value = text.strip().lower() in ("on", "true", "1")
+                elif place.slot.numeric:
+                    value = read_number(text, place.slot, scene.fps)
+                components(value, place.slot)
+            except ValueError as error:
+                raise Refused(f"{error}".rstrip(".") + ".", place.id) from None
+            read[f"stop_{k + 1}"] = Parameter(rest=value)
+        return Stops(**listen, count=max(count, 2), high=Parameter(rest=float(max(count - 1, 1))), **read)
+
     def _gear(self, scene: Scene, place: Place, driver: Place, listen: dict[str, Any], number: int) -> Modifier:
         if self.later_each or self.delay:
             raise Refused("Wheels in mesh turn at once: they cannot follow later.", place.id)
@@ -205,6 +236,8 @@ class LinkTo(SceneEdit):
         for name in ("driver_teeth", "driven_teeth", "module"):
             value = getattr(self, name)
             layer = {"driver_teeth": one, "driven_teeth": two, "module": one}[name]
+            if name == "driver_teeth" and self.mesh == "screw":
+                layer = None
             if value is None and layer is not None:
                 value = components((layer.module if name == "module" else layer.teeth).rest, place.slot)[0]
             if value is not None:

@@ -53,7 +53,8 @@ def gear_fields(scene: Scene, link: Gear, follower: str) -> dict[str, Any]:
         return {}
     mesh = link.mesh.rest
     one, two = standing(scene, first), standing(scene, second)
-    wanted: dict[str, float] = {"driver_teeth": one.teeth}
+    # A screw's starts are its own: its layer, whatever it is, does not show them.
+    wanted: dict[str, float] = {} if mesh == "screw" else {"driver_teeth": one.teeth}
     if mesh == "rack":
         wanted["module"] = round(one.module, 6)
     else:
@@ -85,8 +86,8 @@ def rack_direction(scene: Scene, wheel: GearLayer, rack: GearLayer) -> float:
     return round((two.own + 180 + 180) % 360 - 180, 6) if one.form != RACK else 0.0
 
 
-def snap(scene: Scene, layer: str, reach: float) -> tuple[float, float] | None:
-    """How far on the stage a gear layer has to go to mesh with the one that needs least; None when none is near."""
+def snap(scene: Scene, layer: str, reach: float) -> tuple[tuple[float, float], GearLayer] | None:
+    """How far on the stage a gear layer has to go to mesh with the one that needs least, and which that is."""
     moved = scene.index.layers.get(layer)
     if not isinstance(moved, GearLayer):
         return None
@@ -95,8 +96,18 @@ def snap(scene: Scene, layer: str, reach: float) -> tuple[float, float] | None:
         if isinstance(other, GearLayer) and other.id != layer and not other.hidden:
             step = snapped(mine, standing(scene, other), reach)
             if step is not None:
-                found.append((abs(step[0]) + abs(step[1]), step))
-    return min(found)[1] if found else None
+                found.append((abs(step[0]) + abs(step[1]), step, other))
+    return min(found, key=lambda one: one[0])[1:] if found else None
 
 
-__all__ = ["RING", "gear_fields", "gear_layer", "mesh_between", "rack_direction", "snap", "standing"]
+def turn_into_mesh(scene: Scene, moved: GearLayer, other: GearLayer, frame: float) -> float | None:
+    """The rotation at which a gear's teeth stand in another's gaps now; None where something else decides it."""
+    if moved.rotation.chain or moved.rotation.keys or "rack" in (moved.form.rest, other.form.rest):
+        return None
+    one, two = standing(scene, other), standing(scene, moved)
+    turned = float(Sampler(scene).sample(f"{other.id}.rotation", frame / scene.fps)[0])
+    share = turned * one.teeth / two.teeth * (1 if mesh_between(other, moved) == "internal" else -1)
+    return two.own + phase(one, two, two.own - share)
+
+
+__all__ = ["RING", "gear_fields", "gear_layer", "mesh_between", "rack_direction", "snap", "standing", "turn_into_mesh"]

@@ -7,13 +7,14 @@ import numpy as np
 from pydantic import Field
 
 from ..document.keys import Finite, Key, Value
+from ..document.layers import Gear
 from ..document.scene import Scene
 from ..document.slots import components
 from ..evaluation.sampler import Moments, Sampler
 from ..evaluation.table import world_matrix
 from ..geometry.matrices import layer_matrix
 from .base import SceneEdit, layer_of, place_of, with_parameter
-from .meshing import snap
+from .meshing import snap, turn_into_mesh
 from .values import SetValue
 
 
@@ -33,10 +34,20 @@ class MoveLayers(SceneEdit):
         for layer in self.layers:
             scene = self._moved(scene, layer, self.by)
         if len(self.layers) == 1 and self.reach > 0:
-            rest = snap(scene, self.layers[0], self.reach)
-            if rest is not None and hypot(*rest) > 1e-9:
-                scene = self._moved(scene, self.layers[0], rest, 9)
+            scene = self._brought_together(scene, self.layers[0])
         return scene
+
+    def _brought_together(self, scene: Scene, layer: str) -> Scene:
+        found = snap(scene, layer, self.reach)
+        if found is None:
+            return scene
+        step, other = found
+        if hypot(*step) > 1e-9:
+            scene = self._moved(scene, layer, step, 9)
+        moved = scene.index.layers[layer]
+        assert isinstance(moved, Gear)
+        turn = turn_into_mesh(scene, moved, other, self.frame)
+        return scene if turn is None else with_parameter(scene, f"{layer}.rotation", rest=round(turn, 6), typed=())
 
     def _moved(self, scene: Scene, layer: str, by: tuple[float, float], digits: int = 3) -> Scene:
         layer_of(scene, layer)

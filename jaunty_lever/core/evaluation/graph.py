@@ -57,6 +57,15 @@ def circles(index: SceneIndex) -> list[str]:
     return found
 
 
+def any_misfit(driver: Slot, component: int | None) -> str | None:
+    """Why a driver cannot say which stop to stand at; None when it can."""
+    if driver.kind in ("text", "colour"):
+        return f"a {driver.kind} has no places to choose between; numbers, switches and choices have"
+    if component is None and driver.components > 1:
+        return f"it has {driver.components} components; choose one of them"
+    return None
+
+
 def misfit(follower: Slot, driver: Slot, component: int | None) -> str | None:
     """Why a driver of one kind cannot drive a follower of another; None when it can."""
     width = 1 if component is not None else driver.components

@@ -23,11 +23,12 @@ from .remap import Remap
 from .rounded import Round
 from .shift import Shift
 from .smooth import Smooth
+from .stops import Stops
 from .wave import Wave
 from .wiggle import Wiggle
 
 _Any = Union[
-    Wiggle, Wave, Rate, Loop, Bounce, Overshoot, Figure, Follow, Gear, Between, Remap, Limit, Adjust, Round, HoldSteps,
+    Wiggle, Wave, Rate, Loop, Bounce, Overshoot, Figure, Follow, Gear, Stops, Between, Remap, Limit, Adjust, Round, HoldSteps,
     Shift, Smooth, Readout, Formula,
 ]  # fmt: skip
 AnyModifier = Annotated[_Any, Field(discriminator="kind")]
@@ -37,4 +38,4 @@ MODIFIERS: dict[str, type[Modifier]] = {cls.model_fields["kind"].default: cls fo
 Parameter.model_rebuild(_types_namespace={"AnyModifier": AnyModifier})
 Group.model_rebuild(_types_namespace={"Layer": Layer})
 
-__all__ = ["MODIFIERS", "AnyModifier", "Between", "Follow", "Formula", "Gear", "Readout", "Remap", "Wiggle"]
+__all__ = ["MODIFIERS", "AnyModifier", "Between", "Follow", "Formula", "Gear", "Readout", "Remap", "Stops", "Wiggle"]

@@ -84,7 +84,10 @@ class Gear(Linked):
         along = np.ones((1, at.components))
         if at.components > 1:
             turn = np.deg2rad(at.number("direction"))
-            along = np.hstack([np.cos(turn), np.sin(turn), *[np.zeros_like(turn)] * (at.components - 2)])
+            # Rounded, so that straight up is straight up.
+            along = np.hstack(
+                [np.cos(turn).round(15), np.sin(turn).round(15), *[np.zeros_like(turn)] * (at.components - 2)]
+            )
         count = rows(given, phase, values, factor, along)
         out = np.empty((at.components, count))
         for c in range(at.components):

@@ -8,7 +8,6 @@ from jaunty_lever.core.document.layers import LAYER_KINDS
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits.base import Refused, lever_of, place_of
 from jaunty_lever.core.edits.chains import AddModifier, offered
-from jaunty_lever.core.evaluation.graph import misfit, path_between
 from jaunty_lever.core.evaluation.sampler import Moments, Sampler
 from jaunty_lever.core.motion import MODIFIERS
 
@@ -121,21 +120,7 @@ def export(project: str, scene: str, request: Request) -> HTMLResponse:
 def find(project: str, scene: str, request: Request) -> HTMLResponse:
     """Everything in the scene that can be chosen by name."""
     here = scene_in(site_of(request).store.state(project).project, scene)
-    return page("sheets/find.html", places=_places(here), link=None)
-
-
-@router.get("/link")
-def link(project: str, scene: str, parameter: str, request: Request) -> HTMLResponse:
-    """Everything that can drive a parameter."""
-    here = scene_in(site_of(request).store.state(project).project, scene)
-    follower = place_of(here, parameter)
-    drivers = [
-        entry for entry in _places(here)
-        if entry[0] != parameter
-        and misfit(follower.slot, here.index.places[entry[0]].slot, None) is None
-        and path_between(here.index, entry[0], parameter) is None
-    ]  # fmt: skip
-    return page("sheets/find.html", places=drivers, link=follower)
+    return page("sheets/find.html", places=_places(here))
 
 
 def _places(scene: Scene) -> list[tuple[str, str, str]]:

@@ -13,6 +13,7 @@ from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.slots import Slot, components, slots_of
 from jaunty_lever.core.formula.names import shown as formula_shown
 from jaunty_lever.core.motion import Formula
+from jaunty_lever.core.ties import deciding
 from jaunty_lever.core.words import SettingWords, sentence
 
 
@@ -79,19 +80,8 @@ def field_of(index: SceneIndex, place: Place, chosen: str | None, label: str | N
 
 def driven_of(index: SceneIndex, place: Place) -> Driven | None:
     """The link that decides a value alone, said in words; None when the value is its own."""
-    own = place.parameter
-    if own.bypassed:
-        return None
-    for modifier in own.chain:
-        whole = not modifier.windows and not modifier.strength.moves and modifier.strength.rest == 100
-        if not (modifier.decides() and whole and not modifier.bypassed):
-            continue
-        words = modifier.clause(SettingWords(index, modifier, place.slot))
-        if isinstance(modifier, Formula):
-            return Driven(words.replace("is ", "= ", 1), place.id, modifier.id, True)
-        if modifier.references():
-            return Driven(words.removeprefix("follows ").removeprefix("shows "), modifier.references()[0], modifier.id)
-    return None
+    tie = deciding(index, place)
+    return Driven(tie.words, tie.driver, tie.modifier, tie.written) if tie else None
 
 
 @dataclass(frozen=True)

@@ -11,6 +11,7 @@ import { draw, fit, nudge, scenePixels } from "./stage.js";
 import { setEdit } from "./fields.js";
 import { wireKeys } from "./keyboard.js";
 import { openFormula } from "./formula.js";
+import { point } from "./pointing.js";
 import "./lists.js";
 import "./pages.js";
 import "./stations.js";
@@ -21,7 +22,7 @@ const chain = () => document.getElementById("chain");
 const tell = (anchor) => (error) => complainAt(anchor, error.message);
 
 const LAYERS = [
-  ["ellipse", "Ellipse"], ["rectangle", "Rectangle"], ["polygon", "Polygon"], ["star", "Star"], ["line", "Line"],
+  ["ellipse", "Ellipse"], ["rectangle", "Rectangle"], ["polygon", "Polygon"], ["star", "Star"], ["gear", "Gear"], ["line", "Line"],
   ["path", "Path"], ["text", "Text"], ["group", "Group"],
 ];
 const LEVERS = [
@@ -104,7 +105,7 @@ export const actions = {
     if (key) keyMenu(anchor, key[0], key[1]);
   },
   link: () => {
-    if (bench.parameter) sheet("link", { parameter: bench.parameter });
+    if (bench.parameter) linkFrom(bench.parameter);
     else say("Choose a value first.");
   },
   faults: (anchor) => menu(anchor, bench.answer.faults.map((fault) => ({
@@ -117,6 +118,13 @@ function addLayer(layer) {
   const id = fresh("layer");
   const parent = document.querySelector(`[data-layer="${bench.layers.at(-1)}"]`)?.dataset.group ? bench.layers.at(-1) : null;
   keep([{ kind: "add layer", layer, id, parent }]).then(() => chooseLayers([id])).catch((error) => say(error.message, "bad"));
+}
+
+// Point at a driver: for a value of a chosen layer, the same value of the other chosen layers goes along.
+function linkFrom(parameter) {
+  const [owner, ...rest] = parameter.split(".");
+  const also = bench.layers.includes(owner) ? bench.layers.filter((layer) => layer !== owner).map((layer) => [layer, ...rest].join(".")) : [];
+  point(parameter, also);
 }
 
 // The menu behind the three dots of a field.
@@ -136,6 +144,7 @@ function fieldMenu(button) {
     });
   }
   if (driven) {
+    if (driven.dataset.formula === undefined) entries.push({ words: "Link it otherwise …", run: () => linkFrom(parameter) });
     const written = driven.dataset.formula !== undefined;
     entries.push({
       words: written ? "Take the formula off, stay where it is" : "Cut the link, stay where it is",
@@ -143,8 +152,8 @@ function fieldMenu(button) {
     });
   } else {
     const text = field.dataset.kind === "text";
-    entries.push({ words: text ? "Show a lever or a value as a number …" : "Link: follow a lever or a value …", run: () => sheet("link", { parameter }) });
-    if (field.dataset.kind !== "choice") entries.push({ words: "Write a formula …  (or type =)", run: () => openFormula(parameter) });
+    entries.push({ words: text ? "Show a lever or a value as a number …" : "Link: point at what drives it …", run: () => linkFrom(parameter) });
+    if (field.dataset.kind !== "choice" && !driven) entries.push({ words: "Write a formula …  (or type =)", run: () => openFormula(parameter) });
   }
   if (field.dataset.chained !== undefined) entries.push({ words: "Bake: write the result as keys …", run: () => sheet("bake", { parameter }) });
   entries.push({ line: true });
@@ -187,7 +196,7 @@ function modifierMenu(button) {
 }
 
 document.addEventListener("click", (event) => {
-  const target = event.target.closest?.("[data-do], [data-choose], [data-menu], [data-bypass], [data-modifier-menu], [data-peg], [data-add], [data-link], [data-link-to], [data-drives], [data-lever-sheet]");
+  const target = event.target.closest?.("[data-do], [data-choose], [data-menu], [data-bypass], [data-modifier-menu], [data-peg], [data-add], [data-link], [data-drives], [data-lever-sheet]");
   if (!target) return;
   const { dataset } = target;
   if (dataset.dragged) return;
@@ -206,10 +215,9 @@ document.addEventListener("click", (event) => {
     keep([{ kind: "add modifier", parameter: dataset.parameter, modifier: dataset.add }]).then(() => {
       chain().querySelector(".stations").scrollLeft = 1e6;
     }).catch(tell(chain()));
-  } else if (dataset.link) sheet("link", { parameter: dataset.link });
-  else if (dataset.linkTo) {
+  } else if (dataset.link) {
     closeSheet();
-    keep([{ kind: "link to", parameter: dataset.follower, driver: dataset.linkTo, position: 0 }]).then(() => chooseParameter(dataset.follower)).catch((error) => say(error.message, "bad"));
+    linkFrom(dataset.link);
   } else if (dataset.drives) {
     const found = document.querySelector(`[data-followers="${dataset.drives}"]`);
     menu(target, [...found.children].map((one) => ({ words: one.textContent, run: () => chooseParameter(one.dataset.id) })));

@@ -175,7 +175,7 @@ document.addEventListener("click", (event) => {
 
 // Levers' sliders.
 function slideTo(slide, value, commit) {
-  const edits = [setEdit(slide.dataset.slide, { value })];
+  const edits = [setEdit(slide.dataset.slide, { value, by_hand: true })];
   const field = slide.closest("[data-lever]").querySelector("[data-field]");
   write(field, [value]);
   knob(slide, value);
@@ -240,9 +240,10 @@ function follow() {
     if (values.length && ["choice", "switch", "text", "colour"].includes(field.dataset.kind) === false) write(field, [...values]);
   }
   for (const slide of document.querySelectorAll("[data-slide]")) {
-    if (slide.hasPointerCapture?.(1)) continue;
     const values = row(bench.answer?.small?.[`${slide.dataset.slide}#0`], frame);
-    if (values.length) knob(slide, values[0]);
+    // In the hand it follows the hand, unless something stops it.
+    const held = slide.hasPointerCapture?.(1) && Math.abs(values[0] - Number(slide.getAttribute("aria-valuenow"))) < slideStep(slide) * 3;
+    if (values.length && !held) knob(slide, values[0]);
   }
 }
 

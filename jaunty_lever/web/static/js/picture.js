@@ -21,6 +21,28 @@ export function pathOf(layer, index) {
   return path;
 }
 
+// The outline of anything that is drawn.
+export const outlineOf = pathOf;
+
+// The corners of a box around a layer's outline, in its own coordinates.
+export function cornersOf(layer, index) {
+  const [left, top, right, bottom] = boxOf(layer, index);
+  return left > right ? [] : [[left, top], [right, top], [right, bottom], [left, bottom]];
+}
+
+function boxOf(layer, index) {
+  const which = layer.variants.length > 1 ? Math.round(row(layer.which, index)[0]) : 0;
+  const points = row(layer.variants[which]?.[1], index);
+  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (let k = 0; k + 1 < points.length; k += 2) {
+    left = Math.min(left, points[k]);
+    right = Math.max(right, points[k]);
+    top = Math.min(top, points[k + 1]);
+    bottom = Math.max(bottom, points[k + 1]);
+  }
+  return [left, top, right, bottom];
+}
+
 function trace(verbs, p) {
   const path = new Path2D();
   let k = 0;
@@ -52,15 +74,7 @@ const spare = new Map();
 
 // The pixels that a shape can touch, from the points of its outline; none when it lies beside the canvas.
 function boundsOf(context, layer, index, width) {
-  const which = layer.variants.length > 1 ? Math.round(row(layer.which, index)[0]) : 0;
-  const points = row(layer.variants[which]?.[1], index);
-  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (let k = 0; k + 1 < points.length; k += 2) {
-    left = Math.min(left, points[k]);
-    right = Math.max(right, points[k]);
-    top = Math.min(top, points[k + 1]);
-    bottom = Math.max(bottom, points[k + 1]);
-  }
+  const [left, top, right, bottom] = boxOf(layer, index);
   const { a, b, c, d, e, f } = context.getTransform();
   const reach = [Math.abs(a) + Math.abs(c), Math.abs(b) + Math.abs(d)].map((scale) => scale * width + 2);
   const xs = [a * left + c * top, a * left + c * bottom, a * right + c * top, a * right + c * bottom].map((x) => x + e);

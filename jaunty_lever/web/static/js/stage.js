@@ -1,10 +1,12 @@
 // The stage: the picture, zoom and pan, choosing and dragging layers and pivots, ghost and motion path.
 import { bench, on } from "./state.js";
 import { answerAt, ask, channel, keep, row, withScene } from "./server.js";
-import { drawScene, pathOf, shapesOf } from "./picture.js";
-import { colours } from "./curves.js";
+import { cornersOf, drawScene, outlineOf, pathOf, shapesOf } from "./picture.js";
+import { colours, figure } from "./curves.js";
 import { chooseLayers } from "./choosing.js";
 import { complainAt, say } from "./notes.js";
+import { pickFrom } from "./pointing.js";
+import { chooseParameter } from "./choosing.js";
 
 const stage = document.getElementById("stage");
 const picture = document.getElementById("picture");
@@ -71,6 +73,7 @@ function drawHandles(answer) {
   context.lineWidth = 1;
   context.strokeRect(view.x - 0.5, view.y - 0.5, answer.width * view.zoom + 1, answer.height * view.zoom + 1);
   drawPath(context, answer);
+  if (bench.pointing) drawDrivers(context, answer, ratio);
   // A chosen group is shown by the outlines of what lies in it, drawn finer.
   for (const { layer, matrix, index, trail } of shapesOf(answer, bench.frame)) {
     const itself = bench.layers.includes(layer.id);
@@ -85,9 +88,74 @@ function drawHandles(answer) {
     context.stroke(pathOf(layer, index));
     context.restore();
   }
-  const chosen = chosenShapes(answer);
-  const last = chosen.find(({ layer }) => layer.id === bench.layers.at(-1));
-  if (last) drawPivot(context, last);
+  if (bench.pointing) return;
+  const last = lastChosen(answer);
+  if (last) { drawRim(context, last); drawPivot(context, last); }
+}
+
+const lastChosen = (answer) => chosenShapes(answer).find(({ layer }) => layer.id === bench.layers.at(-1));
+
+const pivotOnScreen = ({ layer, matrix }) => toScreen(matrix, ...(pivotOf(layer.id).length ? pivotOf(layer.id) : [0, 0]));
+
+// The rim by which a layer is turned by hand: a ring around its pivot, as large as the layer, within reason.
+function rimOf(shape) {
+  const [x, y] = pivotOnScreen(shape);
+  let far = 0;
+  for (const { layer, matrix, index, trail } of shapesOf(bench.answer, bench.frame)) {
+    if (layer.layers || !(layer.id === shape.layer.id || trail.includes(shape.layer.id))) continue;
+    for (const [px, py] of cornersOf(layer, index)) {
+      const [sx, sy] = toScreen(matrix, px, py);
+      far = Math.max(far, Math.hypot(sx - x, sy - y));
+    }
+  }
+  return { x, y, radius: Math.min(Math.max(far * 0.72, 34), Math.min(stage.clientWidth, stage.clientHeight) * 0.42) };
+}
+
+const turnOf = ({ matrix }) => Math.atan2(matrix.b, matrix.a);
+
+function drawRim(context, shape) {
+  const { x, y, radius } = rimOf(shape);
+  const at = turnOf(shape) + (turning?.more ?? 0);
+  context.strokeStyle = colours.brass;
+  context.lineWidth = 1;
+  context.globalAlpha = turning ? 0.9 : 0.45;
+  context.setLineDash([2, 4]);
+  context.beginPath();
+  context.arc(x, y, radius, 0, 7);
+  context.stroke();
+  context.setLineDash([]);
+  context.globalAlpha = 1;
+  const [kx, ky] = [x + Math.cos(at) * radius, y + Math.sin(at) * radius];
+  context.beginPath();
+  context.arc(kx, ky, 6, 0, 7);
+  context.fillStyle = turning ? colours.brass : colours.sheet;
+  context.lineWidth = 1.6;
+  context.fill();
+  context.stroke();
+  if (turning) {
+    context.font = "600 12px 'Martian Mono'";
+    context.textAlign = "center";
+    context.fillStyle = colours.ink;
+    context.fillText(`${figure(turning.by, 1)}°`, x + Math.cos(at) * (radius + 26), y + Math.sin(at) * (radius + 26) + 4);
+  }
+}
+
+// While a driver is pointed at, everything that can drive is outlined in the drivers' colour.
+function drawDrivers(context, answer, ratio) {
+  for (const { layer, matrix, index, trail } of shapesOf(answer, bench.frame)) {
+    const able = [...trail, layer.id].some((id) => bench.pointing.tops.has(id));
+    if (layer.layers || !able) continue;
+    const here = bench.pointing.hover && [...trail, layer.id].includes(bench.pointing.hover);
+    const scale = Math.sqrt(Math.abs(matrix.a * matrix.d - matrix.b * matrix.c)) || 1;
+    context.save();
+    context.setTransform(ratio * view.zoom, 0, 0, ratio * view.zoom, ratio * view.x, ratio * view.y);
+    context.transform(matrix.a, matrix.b, matrix.c, matrix.d, matrix.e, matrix.f);
+    context.strokeStyle = colours.sea;
+    context.globalAlpha = here ? 1 : 0.6;
+    context.lineWidth = (here ? 3.5 : 1) / (view.zoom * scale);
+    context.stroke(outlineOf(layer, index));
+    context.restore();
+  }
 }
 
 function drawPivot(context, { layer, matrix }) {
@@ -163,6 +231,7 @@ function under(point, deep) {
 handles.addEventListener("pointerdown", (event) => {
   handles.focus({ preventScroll: true });
   if (!bench.answer) return;
+  if (bench.pointing && event.button === 0 && !event.altKey) return;
   handles.setPointerCapture(event.pointerId);
   if (event.button === 1 || (event.button === 0 && event.altKey)) return pan(event);
   if (event.button !== 0) return;
@@ -170,6 +239,9 @@ handles.addEventListener("pointerdown", (event) => {
   if (last) {
     const [x, y] = toScreen(last.matrix, ...(pivotOf(last.layer.id).length ? pivotOf(last.layer.id) : [0, 0]));
     if (Math.hypot(x - event.offsetX, y - event.offsetY) < 10) return dragPivot(event, last);
+    const rim = rimOf(last), at = turnOf(last);
+    const knob = Math.hypot(rim.x + Math.cos(at) * rim.radius - event.offsetX, rim.y + Math.sin(at) * rim.radius - event.offsetY);
+    if (knob < 12 || Math.abs(Math.hypot(rim.x - event.offsetX, rim.y - event.offsetY) - rim.radius) < 4) return turnLayer(event, last, rim);
   }
   const hit = under(toScene(event), event.ctrlKey || event.metaKey);
   if (!hit) { if (!event.shiftKey) chooseLayers([]); return; }
@@ -209,26 +281,60 @@ function movable() {
   return chosenShapes(bench.answer).filter(({ trail }) => !trail.some((group) => bench.layers.includes(group)));
 }
 
-function moveEdits(shapes, dx, dy) {
-  return shapes.map(({ layer, outer }) => {
-    const inverse = new DOMMatrix([outer.a, outer.b, outer.c, outer.d, 0, 0]).inverse();
-    const by = inverse.transformPoint({ x: dx, y: dy });
-    return { kind: "set value", parameter: `${layer.id}.position`, by: [Number(by.x.toFixed(3)), Number(by.y.toFixed(3))], frame: Math.floor(bench.frame) };
-  });
+const moveEdits = (shapes, dx, dy, reach = 0) =>
+  shapes.length ? [{ kind: "move layers", layers: shapes.map(({ layer }) => layer.id), by: [dx, dy], frame: Math.floor(bench.frame), reach }] : [];
+
+const drivenBy = (field) => document.querySelector(`[data-field][data-parameter="${bench.layers.at(-1)}.${field}"].is-driven .driven`);
+
+function tellDriven(field, driven) {
+  const driver = driven.dataset.choose;
+  say(`Its ${field} follows ${driven.textContent}: pull that, or cut the link.`, "plain", driver ? { words: "Go there", run: () => chooseParameter(driver) } : null);
+}
+
+// Turning a layer by its rim; whole turns add up. Shift turns by steps of 15°.
+let turning = null;
+
+function turnLayer(event, shape, rim) {
+  const driven = drivenBy("rotation");
+  if (driven) return tellDriven("rotation", driven);
+  const mirrored = shape.outer.a * shape.outer.d - shape.outer.b * shape.outer.c < 0 ? -1 : 1;
+  const angle = (e) => Math.atan2(e.offsetY - rim.y, e.offsetX - rim.x) * 180 / Math.PI;
+  let last = angle(event), sum = 0, edits = [];
+  drag(event, (now, first, e) => {
+    const here = angle(e);
+    sum += ((here - last + 540) % 360) - 180;
+    last = here;
+    const by = e.shiftKey ? Math.round(sum / 15) * 15 : Math.round(sum * 2) / 2;
+    turning = { by: by * mirrored, more: 0 };
+    edits = by ? [{ kind: "set value", parameter: `${shape.layer.id}.rotation`, by: [by * mirrored], frame: Math.floor(bench.frame), by_hand: true }] : [];
+    ask(withScene(edits));
+  }, (commit) => { turning = null; finish(edits, commit); });
+}
+
+// At the click, not before: a menu that opens while the button is down would be closed by its release.
+handles.addEventListener("click", (event) => { if (bench.pointing && bench.answer && !event.altKey) pointedAt(event); });
+
+function pointedAt(event) {
+  const deep = under(toScene(event), true);
+  if (!deep) return;
+  const hit = under(toScene(event), event.ctrlKey || event.metaKey);
+  const top = bench.pointing.tops.has(hit) ? hit : deep;
+  const name = document.querySelector(`[data-layer="${CSS.escape(top)}"]`)?.dataset.name ?? "This";
+  pickFrom(handles, top, name, event);
 }
 
 function dragLayers(event) {
   const shapes = movable();
-  const driven = document.querySelector(`[data-field][data-parameter="${bench.layers.at(-1)}.position"].is-driven .driven`);
+  const driven = drivenBy("position");
   let edits = [];
   drag(event, (now, first, e) => {
     let dx = Math.round(now.x - first.x), dy = Math.round(now.y - first.y);
     if (e.shiftKey) { if (Math.abs(dx) > Math.abs(dy)) dy = 0; else dx = 0; }
-    edits = moveEdits(shapes, dx, dy);
+    edits = moveEdits(shapes, dx, dy, 12 / view.zoom);
     ask(withScene(edits));
   }, (commit) => {
-    if (driven) say(`Its position follows ${driven.textContent}; cut that link to move it by hand.`);
-    finish(edits, commit, edits.length > 1 ? `${edits.length} layers moved` : "");
+    if (driven) tellDriven("position", driven);
+    finish(edits, commit);
   });
 }
 
@@ -269,6 +375,12 @@ handles.addEventListener("wheel", (event) => {
   draw();
 }, { passive: false });
 
+handles.addEventListener("pointermove", (event) => {
+  if (!bench.pointing || !bench.answer) return;
+  const hit = under(toScene(event), true);
+  if (hit !== bench.pointing.hover) { bench.pointing.hover = hit; draw(); }
+});
+on("pointing", draw);
 on("values", draw);
 on("frame", draw);
 on("size", fit);

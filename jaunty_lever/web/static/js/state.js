@@ -20,6 +20,8 @@ export const bench = {
   answer: null,
   tab: Math.random().toString(36).slice(2, 12),
   copied: null,
+  // While a driver is pointed at: for which parameter, and which layers and levers have one.
+  pointing: null,
   // Curves that a page asks for besides those that its elements name.
   wanted: [],
   filter: { show: query.get("show") ?? "", named: query.get("named") ?? "" },

@@ -1,0 +1,102 @@
+"""Ties: who drives whom in a scene, each said in a few words."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from .document.index import ModifierPlace, Place, SceneIndex
+from .document.parameter import Modifier
+from .motion import Between, Follow, Formula, Remap
+from .words import SettingWords
+
+
+@dataclass(frozen=True)
+class Tie:
+    """One driver of one follower. `words` name the driver, `does` only what the tie makes of it; `modifier` cuts it."""
+
+    driver: str
+    follower: str
+    modifier: str
+    words: str
+    does: str
+    written: bool = False
+
+
+def _said(index: SceneIndex, place: Place, at: int) -> tuple[str, str]:
+    """A tie in words with its driver's name, and without."""
+    chain = place.parameter.chain
+    modifier = chain[at]
+    words = SettingWords(index, modifier, place.slot)
+    whole = modifier.tie(words)
+    reference, component = modifier.references()[0], getattr(modifier, "component", None)
+    name = words.named(reference, component)
+    behind = chain[at + 1] if at + 1 < len(chain) else None
+    if isinstance(modifier, Follow) and isinstance(behind, Remap) and behind.id == f"{modifier.id[:38]}-r":
+        whole += f", {behind.tie(SettingWords(index, behind, place.slot))}"
+    return whole, whole.removeprefix(name).removeprefix(",").strip()
+
+
+def _between(index: SceneIndex, modifier: Between, place: Place) -> tuple[str, str, str] | None:
+    """Driver, words, and what it does, for a Between whose amount is driven."""
+    chain = modifier.amount.chain
+    if not chain or not chain[0].linked or modifier.amount.bypassed:
+        return None
+    words = SettingWords(index, modifier, place.slot)
+    inner = SettingWords(index, chain[0], place.slot)
+    driver = chain[0].references()[0]
+    does = f"{words.of('a')} to {words.of('b')}"
+    return driver, f"{inner.named(driver, getattr(chain[0], 'component', None))}: {does}", does
+
+
+def tie_at(index: SceneIndex, place: Place, at: int) -> Tie | None:
+    """The tie that the modifier at a position of a parameter's chain makes; None when it makes none."""
+    modifier: Modifier = place.parameter.chain[at]
+    if isinstance(modifier, Between):
+        found = _between(index, modifier, place)
+        return Tie(found[0], place.id, modifier.id, found[1], found[2]) if found else None
+    if isinstance(modifier, Formula):
+        said = modifier.clause(SettingWords(index, modifier, place.slot)).replace("is ", "= ", 1)
+        return Tie(place.id, place.id, modifier.id, said, said, written=True)
+    if not modifier.linked or not modifier.references():
+        return None
+    words, does = _said(index, place, at)
+    return Tie(modifier.references()[0], place.id, modifier.id, words, does or "as it is")
+
+
+def deciding(index: SceneIndex, place: Place) -> Tie | None:
+    """The tie that decides a value alone; None when the value is its own."""
+    if place.parameter.bypassed:
+        return None
+    for at, modifier in enumerate(place.parameter.chain):
+        whole = not modifier.windows and not modifier.strength.moves and modifier.strength.rest == 100
+        if whole and modifier.decides() and not modifier.bypassed:
+            tie = tie_at(index, place, at)
+            if tie is not None:
+                return tie
+    return None
+
+
+def ties(index: SceneIndex) -> Iterator[Tie]:
+    """Every tie of a scene: links, driven amounts (as ties of what they blend), and formulas' references."""
+    for entry in index.modifiers.values():
+        yield from _ties(index, entry)
+
+
+def _ties(index: SceneIndex, entry: ModifierPlace) -> Iterator[Tie]:
+    place = index.places[entry.parameter]
+    if isinstance(entry.modifier, Formula):
+        tie = tie_at(index, place, entry.position)
+        for reference in entry.modifier.references():
+            if tie and reference in index.places:
+                yield Tie(reference, place.id, entry.modifier.id, tie.words, tie.does, written=True)
+        return
+    host = index.modifiers.get(place.modifier or "")
+    inner = host is not None and isinstance(host.modifier, Between) and place.field == "amount" and entry.position == 0
+    if inner:
+        assert host is not None
+        tie = tie_at(index, index.places[host.parameter], host.position)
+    elif isinstance(entry.modifier, Between):
+        return
+    else:
+        tie = tie_at(index, place, entry.position)
+    if tie and tie.driver in index.places:
+        yield tie

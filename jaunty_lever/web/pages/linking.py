@@ -1,0 +1,161 @@
+"""Linking by pointing: what can drive a value, and the sheet that ties the two together."""
+
+from typing import Any
+
+from fastapi import APIRouter, Query, Request
+from starlette.responses import HTMLResponse
+
+from jaunty_lever.core.document.index import Place
+from jaunty_lever.core.document.quantity import plain_number
+from jaunty_lever.core.document.scene import Scene
+from jaunty_lever.core.document.slots import components
+from jaunty_lever.core.edits.base import place_of
+from jaunty_lever.core.edits.linking import unfit, ways_for
+from jaunty_lever.core.edits.meshing import gear_layer, mesh_between
+from jaunty_lever.core.evaluation.graph import circle, path_between
+from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.motion.gear import MESHES
+from jaunty_lever.core.motion.spans import around
+
+from ..api.evaluate import scene_in
+from ..site import page, site_of
+
+router = APIRouter(prefix="/projects/{project}/scenes/{scene}")
+
+
+def drivers_of(scene: Scene, follower: Place) -> list[tuple[Place, int | None]]:
+    """Everything that can drive a parameter, with the component where one has to be chosen."""
+    found: list[tuple[Place, int | None]] = []
+    for place in scene.index.places.values():
+        if place.id == follower.id or place.slot.kind == "text":
+            continue
+        parts: list[int | None] = [None]
+        if unfit(follower.slot, place.slot, None) is not None and place.slot.kind == "vector":
+            parts = list(range(place.slot.components))
+        elif place.slot.kind == "vector" and follower.slot.components == place.slot.components:
+            parts = [None, *range(place.slot.components)]
+        fits = [part for part in parts if unfit(follower.slot, place.slot, part) is None]
+        if fits and path_between(scene.index, place.id, follower.id) is None:
+            found += [(place, part) for part in fits]
+    return found
+
+
+def _axis(place: Place, part: int | None) -> str:
+    return f" {place.slot.component_names[part]}" if part is not None else ""
+
+
+@router.get("/drivers")
+def drivers(project: str, scene: str, parameter: str, request: Request) -> dict[str, Any]:
+    """What can drive a parameter: [id, component, its label, what it belongs to] each."""
+    here = scene_in(site_of(request).store.state(project).project, scene)
+    follower = place_of(here, parameter)
+    levers = {f"{lever.id}.value" for lever in here.levers}
+    found = [
+        [
+            place.id,
+            part,
+            f"{place.trail[-1][1]}{_axis(place, part)}" if place.id not in levers else place.label,
+            place.top,
+        ]
+        for place, part in drivers_of(here, follower)
+        if place.within is None or place.id in levers
+    ]
+    return {"parameter": parameter, "label": follower.label, "drivers": found}
+
+
+@router.get("/sheets/link")
+def choose(project: str, scene: str, parameter: str, request: Request) -> HTMLResponse:
+    """Everything that can drive a parameter, as a list to choose from by name."""
+    here = scene_in(site_of(request).store.state(project).project, scene)
+    follower = place_of(here, parameter)
+    levers = {f"{lever.id}.value" for lever in here.levers}
+    entries = [
+        (
+            place.id,
+            part,
+            f"{place.label}{_axis(place, part)}",
+            "lever" if place.id in levers else "modifier" if place.within else "layer",
+        )
+        for place, part in drivers_of(here, follower)
+    ]
+    entries.sort(key=lambda entry: (entry[3] != "lever", entry[3] == "modifier"))
+    return page("sheets/drivers.html", places=entries, link=follower, also=request.query_params.getlist("also"))
+
+
+@router.get("/sheets/tie")
+def tie(
+    project: str, scene: str, parameter: str, driver: str, request: Request, component: int | None = None,
+    also: list[str] = Query(default=[], max_length=500),
+) -> HTMLResponse:  # fmt: skip
+    """How a driver drives a follower: the ways that fit both, filled in from what both really do."""
+    here = scene_in(site_of(request).store.state(project).project, scene)
+    follower, other = place_of(here, parameter), place_of(here, driver)
+    closed = circle(here.index, parameter, driver)
+    wrong = unfit(follower.slot, other.slot, component)
+    told = f"This link would close a circle: {closed}. Cut one of its links first." if closed else ""
+    if wrong:
+        told = f"“{follower.label}” cannot follow “{other.label}”: {wrong}."
+    sampler = Sampler(here, site_of(request).cache)
+    ways = ways_for(follower.slot, other.slot, component)
+    one, two = gear_layer(here, driver), gear_layer(here, parameter)
+    chosen = "gears" if one and two and "gears" in ways else ways[0]
+    if chosen == "as it is" and "remap" in ways and other.slot.unit != follower.slot.unit and other.slot.unit:
+        chosen = "remap"
+    return page(
+        "sheets/tie.html", follower=follower, driver=other, component=component, ways=ways, chosen=chosen, told=told,
+        source=_reach(sampler, other, component), target=_reach(sampler, follower, None), meshes=MESHES,
+        mesh=mesh_between(one, two) if one and two else "rack" if follower.slot.components > 1 else "external",
+        teeth=(_teeth(one, 20), _teeth(two, 40)), module=_module(one or two), both=bool(one and two),
+        colours=_colours(follower), axis=_axis(other, component),
+        places=_places(other, follower),
+        also=[p for p in also if p != parameter and p in here.index.places and unfit(here.index.places[p].slot, other.slot, component) is None
+              and circle(here.index, p, driver) is None],
+    )  # fmt: skip
+
+
+def _places(driver: Place, follower: Place) -> list[tuple[str, str]]:
+    """For each place of a switch or a choice its name, and a value to begin with."""
+    names = ("off", "on") if driver.slot.kind == "switch" else driver.slot.options
+    slot, rest = follower.slot, follower.parameter.rest
+    if slot.kind == "switch":
+        values = ["off" if k == 0 else "on" for k in range(len(names))]
+    elif slot.kind == "choice":
+        values = [slot.options[k % len(slot.options)] for k in range(len(names))]
+    elif slot.kind == "colour":
+        values = [_colours(follower)[k % 2] for k in range(len(names))]
+    else:
+        now = components(rest, slot)[0] if not isinstance(rest, str) else 0.0
+        high = now or (slot.high if slot.high is not None else 100.0)
+        values = [plain_number(high * k / max(len(names) - 1, 1), 2).replace("−", "-") for k in range(len(names))]
+    return list(zip(names, values, strict=True))
+
+
+def _teeth(layer: Any, otherwise: int) -> str:
+    return plain_number(float(layer.teeth.rest)) if layer else str(otherwise)
+
+
+def _module(layer: Any) -> str:
+    return plain_number(float(layer.module.rest)) if layer else "10"
+
+
+def _colours(follower: Place) -> tuple[str, str]:
+    rest = follower.parameter.rest
+    return (rest if isinstance(rest, str) and rest.startswith("#") else "#22303c", "#fffdf8")
+
+
+def _reach(sampler: Sampler, place: Place, component: int | None) -> tuple[str, str]:
+    """The ends between which a value really moves over the scene; its useful range, or one around it, where it rests."""
+    slot, scene = place.slot, sampler.scene
+    if not slot.numeric:
+        return ("0", "100")
+    values = sampler.evaluate(place.id, Moments.frames(scene.fps, 0, scene.length))
+    if component is not None:
+        values = values[:, component : component + 1]
+    low, high = float(values.min()), float(values.max())
+    if high - low < 1e-9 or values.shape[0] == 1:
+        if slot.low is not None and slot.high is not None:
+            low, high = slot.low, slot.high
+        else:
+            ends = [around(slot, components(place.parameter.rest, slot))[k] for k in (0, 1)]
+            low, high = (float(end[component or 0] if isinstance(end, tuple) else end) for end in ends)  # type: ignore[arg-type]
+    return plain_number(low, 2).replace("−", "-"), plain_number(high, 2).replace("−", "-")
