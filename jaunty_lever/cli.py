@@ -11,8 +11,7 @@ import typer
 
 from jaunty_lever import __version__
 from jaunty_lever.core.document.scene import Project, Scene
-from jaunty_lever.core.evaluation.sampler import Moments, Sampler
-from jaunty_lever.core.evaluation.table import frame_table
+from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.formats import csv_values, project_file
 
 app = typer.Typer(
@@ -141,12 +140,15 @@ def render(
 
     from jaunty_lever.formats.frames_zip import frames as drawn
 
-    found = _scene(_read(file), scene)
+    project = _read(file)
+    found = _scene(project, scene)
     first, last = (round(edge) for edge in _range(frames, found))
     try:
         out.mkdir(parents=True, exist_ok=True)
         for name, content in track(
-            drawn(found, first, last, not background, scale), f"Drawing {found.name}", last - first
+            drawn(found, first, last, not background, scale, project.picture_table),
+            f"Drawing {found.name}",
+            last - first,
         ):
             (out / name).write_bytes(content)
     except OSError as error:
@@ -155,18 +157,17 @@ def render(
 
 @app.command()
 def check(file: File) -> None:
-    """Read a project file and say what is wrong with it; exits with 1 when something is."""
+    """Read a project file and list what is wrong or odd in it, scene by scene; exits with 1 when something is."""
+    from jaunty_lever.core.checks.run import run
+    from jaunty_lever.drawing.light import light
+
     project = _read(file)
     wrong = 0
     for scene in project.scenes:
-        sampler = Sampler(scene)
-        frame_table(sampler, Moments.frames(scene.fps, 0, scene.length))
-        for lever in scene.levers:
-            sampler.evaluate(f"{lever.id}.value", Moments.frames(scene.fps, 0, scene.length))
-        for fault in sampler.faults.values():
+        for found in run(Sampler(scene), lambda sampler: light(sampler, project.picture_table)):
             wrong += 1
-            label = scene.index.places[fault.parameter].label
-            typer.echo(f"{scene.name}: {label}: {fault.message}, first at frame {fault.time * scene.fps:g}.", err=True)
+            mends = f" Mend: {'; or '.join(mend.label.lower() for mend in found.mends)}." if found.mends else ""
+            typer.echo(f"{scene.name}: {found.text}{mends}", err=True)
     if wrong:
         raise typer.Exit(1)
     layers = sum(len(scene.index.layers) for scene in project.scenes)

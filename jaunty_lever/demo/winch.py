@@ -15,6 +15,7 @@ def build(project: Project) -> Project:
         id="winch-house", name="Winch house", width=1280, height=720, fps=30, length=300, background="#e7dcc6"
     ).apply(project)
     made = Maker(project, "winch-house")
+    made.do("change scene", loops=False)
     _levers(made)
     _house(made)
     _furnace(made)

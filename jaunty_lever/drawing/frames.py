@@ -1,9 +1,16 @@
 """One frame of a frame table as a Skia picture, and as PNG."""
 
+import base64
+from collections.abc import Mapping
+from functools import lru_cache
+
 import numpy as np
 import skia
 
+from jaunty_lever.core.document.pictures import Picture
 from jaunty_lever.core.evaluation.table import Channel, Drawn, Table
+
+Pictures = Mapping[str, Picture]
 
 
 def _row(channel: Channel, frame: int) -> list[float]:
@@ -49,7 +56,34 @@ def _shader(layer: Drawn, frame: int) -> skia.Shader | None:
     return skia.GradientShader.MakeRadial(skia.Point(*one), max(two[0], 1e-3), colours, places)
 
 
-def _draw(canvas: skia.Canvas, layer: Drawn, frame: int) -> None:
+@lru_cache(maxsize=64)
+def _decoded(picture: str, data: str) -> skia.Image:
+    return skia.Image.MakeFromEncoded(skia.Data.MakeWithCopy(base64.b64decode(data)))
+
+
+_TILES = (skia.TileMode.kDecal, skia.TileMode.kRepeat, skia.TileMode.kMirror)
+_FINE = skia.SamplingOptions(skia.FilterMode.kLinear, skia.MipmapMode.kLinear)
+
+
+def _picture(canvas: skia.Canvas, layer: Drawn, frame: int, opacity: float, pictures: Pictures) -> None:
+    """A picture about its own middle, and what lies beyond its edge."""
+    known = pictures.get(layer.picture or "")
+    if known is None or layer.beyond is None:
+        return
+    image = _decoded(known.id, known.data)
+    width, height = layer.size
+    canvas.translate(-width / 2, -height / 2)
+    paint = skia.Paint(AntiAlias=True)
+    paint.setAlphaf(opacity)
+    beyond = round(_row(layer.beyond, frame)[0])
+    if beyond == 0:
+        canvas.drawImageRect(image, skia.Rect.MakeWH(width, height), _FINE, paint)
+        return
+    paint.setShader(image.makeShader(_TILES[beyond], _TILES[beyond], _FINE))
+    canvas.drawPaint(paint)
+
+
+def _draw(canvas: skia.Canvas, layer: Drawn, frame: int, pictures: Pictures) -> None:
     opacity = min(max(_row(layer.opacity, frame)[0], 0.0), 1.0)
     if opacity == 0:
         return
@@ -62,9 +96,11 @@ def _draw(canvas: skia.Canvas, layer: Drawn, frame: int) -> None:
         if opacity < 1:
             canvas.saveLayerAlpha(None, round(opacity * 255))
         for child in layer.layers:
-            _draw(canvas, child, frame)
+            _draw(canvas, child, frame, pictures)
         if opacity < 1:
             canvas.restore()
+    elif layer.picture is not None:
+        _picture(canvas, layer, frame, opacity, pictures)
     else:
         _shape(canvas, layer, frame, opacity)
     canvas.restore()
@@ -100,25 +136,34 @@ def _shape(canvas: skia.Canvas, layer: Drawn, frame: int, opacity: float) -> Non
         canvas.restore()
 
 
-def draw(table: Table, frame: int, transparent: bool = False, scale: float = 1.0) -> skia.Image:
-    """Frame number `frame` of the table (from its first); its background is left out when transparent."""
+def draw(
+    table: Table, frame: int, transparent: bool = False, scale: float = 1.0, pictures: Pictures | None = None
+) -> skia.Image:
+    """Frame number `frame` of the table (from its first); its background is left out when transparent.
+
+    `pictures` are those that its picture layers show, by id.
+    """
     width, height = (max(1, round(side * scale)) for side in (table.width, table.height))
     surface = skia.Surface.MakeRaster(skia.ImageInfo.MakeN32Premul(width, height))
     with surface as canvas:
         canvas.clear(skia.Color4f(0, 0, 0, 0) if transparent else _colour(_row(table.background, frame)))
         canvas.scale(width / table.width, height / table.height)
         for layer in table.layers:
-            _draw(canvas, layer, frame)
+            _draw(canvas, layer, frame, pictures or {})
     return surface.makeImageSnapshot()
 
 
-def draw_png(table: Table, frame: int, transparent: bool = False, scale: float = 1.0) -> bytes:
+def draw_png(
+    table: Table, frame: int, transparent: bool = False, scale: float = 1.0, pictures: Pictures | None = None
+) -> bytes:
     """The frame as PNG, sRGB, 8 bits a channel."""
-    data = draw(table, frame, transparent, scale).encodeToData(skia.EncodedImageFormat.kPNG, 100)
+    data = draw(table, frame, transparent, scale, pictures).encodeToData(skia.EncodedImageFormat.kPNG, 100)
     return bytes(data)
 
 
-def pixels(table: Table, frame: int, transparent: bool = False, scale: float = 1.0) -> "np.ndarray":
+def pixels(
+    table: Table, frame: int, transparent: bool = False, scale: float = 1.0, pictures: Pictures | None = None
+) -> "np.ndarray":
     """The frame's pixels (height, width, 4), r, g, b, a in 0..255, not premultiplied."""
-    array: np.ndarray = draw(table, frame, transparent, scale).toarray(colorType=skia.kRGBA_8888_ColorType)
+    array: np.ndarray = draw(table, frame, transparent, scale, pictures).toarray(colorType=skia.kRGBA_8888_ColorType)
     return array

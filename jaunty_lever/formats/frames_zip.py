@@ -7,13 +7,18 @@ from typing import IO
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.evaluation.sampler import Moments, Sampler
 from jaunty_lever.core.evaluation.table import frame_table
-from jaunty_lever.drawing.frames import draw_png
+from jaunty_lever.drawing.frames import Pictures, draw_png
 
 BLOCK = 240
 
 
 def frames(
-    scene: Scene, start: int, stop: int, transparent: bool = True, scale: float = 1.0
+    scene: Scene,
+    start: int,
+    stop: int,
+    transparent: bool = True,
+    scale: float = 1.0,
+    pictures: Pictures | None = None,
 ) -> Iterator[tuple[str, bytes]]:
     """Name and PNG of each frame start … before stop; the table is made in blocks to bound the memory."""
     sampler = Sampler(scene)
@@ -21,15 +26,18 @@ def frames(
         last = min(block + BLOCK, stop)
         table = frame_table(sampler, Moments.frames(scene.fps, block, last))
         for k in range(last - block):
-            yield f"frame-{block + k:05d}.png", draw_png(table, k, transparent=transparent, scale=scale)
+            yield (
+                f"frame-{block + k:05d}.png",
+                draw_png(table, k, transparent=transparent, scale=scale, pictures=pictures),
+            )
 
 
 def write(
     target: IO[bytes], scene: Scene, start: int, stop: int, transparent: bool = True, scale: float = 1.0,
-    drawn: Callable[[int], None] = lambda count: None,
+    drawn: Callable[[int], None] = lambda count: None, pictures: Pictures | None = None,
 ) -> None:  # fmt: skip
     """Writes a zip of PNG frames; `drawn` is told after each frame how many are done."""
     with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED) as archive:
-        for count, (name, content) in enumerate(frames(scene, start, stop, transparent, scale), 1):
+        for count, (name, content) in enumerate(frames(scene, start, stop, transparent, scale, pictures), 1):
             archive.writestr(zipfile.ZipInfo(name, (2000, 1, 1, 0, 0, 0)), content)
             drawn(count)

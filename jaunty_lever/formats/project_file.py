@@ -10,9 +10,11 @@ from jaunty_lever.core.checks.soundness import problems
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.scene import Project
 
+from .pictures import problem
+
 FORMAT = "jaunty-lever project"
 VERSION = 1
-MOST_BYTES = 64 << 20
+MOST_BYTES = 256 << 20
 MOST_DEPTH = 200
 ENDING = ".lever.json"
 
@@ -91,6 +93,7 @@ def from_data(data: Any) -> Project:
     except RecursionError:
         raise BadFile(_TOO_DEEP) from None
     found = list(problems(project))
+    found += [f"The picture “{one.name or one.id}”: {wrong}" for one in project.pictures if (wrong := problem(one))]
     if found:
         raise BadFile(*found)
     return project

@@ -4,6 +4,7 @@ One process writes. Every change is one transaction, made on the newest state; w
 on the disk (write-ahead log, synchronous FULL).
 """
 
+import base64
 import zlib
 from collections import OrderedDict
 from collections.abc import Iterator
@@ -29,7 +30,7 @@ from jaunty_lever.core.edits import Edit
 from jaunty_lever.core.edits.base import free_name
 from jaunty_lever.core.edits.renumber import renumbered
 
-from .tables import ProjectRow, RevisionRow, now
+from .tables import PictureRow, ProjectRow, RevisionRow, now
 
 KEPT_REVISIONS = 1000
 
@@ -63,12 +64,20 @@ class Entry:
     revision: int
 
 
-def _packed(project: Project) -> bytes:
-    return zlib.compress(orjson.dumps(plain(project)), 1)
+def _packed(session: Session, project: Project) -> bytes:
+    """A revision's body; pictures go into a table of their own, so that each is stored once."""
+    for picture in project.pictures:
+        if session.get(PictureRow, picture.id) is None:
+            session.add(PictureRow(id=picture.id, body=base64.b64decode(picture.data)))
+    bare = project.changed(pictures=tuple(picture.changed(data="") for picture in project.pictures))
+    return zlib.compress(orjson.dumps(plain(bare)), 1)
 
 
-def _unpacked(body: bytes) -> Project:
-    return Project.model_validate(orjson.loads(zlib.decompress(body)))
+def _unpacked(session: Session, body: bytes) -> Project:
+    data = orjson.loads(zlib.decompress(body))
+    for picture in data.get("pictures", ()):
+        picture["data"] = base64.b64encode(session.get_one(PictureRow, picture["id"]).body).decode()
+    return Project.model_validate(data)
 
 
 class Store:
@@ -137,7 +146,11 @@ class Store:
         has_parent = head.parent is not None and session.get(RevisionRow, (row.id, head.parent)) is not None
         self._changes += 1
         state = State(
-            project or _unpacked(head.body), row.head, self._changes, head.label if has_parent else None, forward
+            project or _unpacked(session, head.body),
+            row.head,
+            self._changes,
+            head.label if has_parent else None,
+            forward,
         )
         self._heads[row.id] = state
         while len(self._heads) > 32:
@@ -152,7 +165,7 @@ class Store:
             row = ProjectRow(id=project.id, name=project.name, head=1, last=1)
             session.add(row)
             session.flush()
-            session.add(RevisionRow(project=row.id, number=1, parent=None, label=label, body=_packed(project)))
+            session.add(RevisionRow(project=row.id, number=1, parent=None, label=label, body=_packed(session, project)))
             session.flush()
             return self._remember(session, row, project)
 
@@ -169,7 +182,9 @@ class Store:
                 row = self._row(session, project)
                 row.last += 1
                 session.add(
-                    RevisionRow(project=project, number=row.last, parent=row.head, label=label, body=_packed(after))
+                    RevisionRow(
+                        project=project, number=row.last, parent=row.head, label=label, body=_packed(session, after)
+                    )
                 )
                 row.head, row.name, row.changed = row.last, after.name, now()
                 if row.last % 100 == 0:
@@ -204,7 +219,7 @@ class Store:
                 label = target.label if target else ""
             if target is None:
                 return None
-            restored = _unpacked(target.body)
+            restored = _unpacked(session, target.body)
             row.head, row.name, row.changed = target.number, restored.name, now()
             session.flush()
             return self._remember(session, row, restored), label

@@ -30,6 +30,26 @@ class ProjectRow(Base):
     deleted: Mapped[datetime | None]
 
 
+class PictureRow(Base):
+    """The bytes of a picture, once for all revisions and projects that show it."""
+
+    __tablename__ = "pictures"
+
+    id: Mapped[str] = mapped_column(primary_key=True)
+    body: Mapped[bytes] = mapped_column(LargeBinary)
+
+
+class RecipeRow(Base):
+    """A recipe that somebody saved or brought in."""
+
+    __tablename__ = "recipes"
+
+    id: Mapped[str] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    body: Mapped[bytes] = mapped_column(LargeBinary)
+    made: Mapped[datetime] = mapped_column(default=now)
+
+
 class RevisionRow(Base):
     """One state of a project, compressed, and what led to it."""
 

@@ -18,7 +18,7 @@ from jaunty_lever.core.edits import Gone, Refused
 from jaunty_lever.formats.project_file import BadFile
 from jaunty_lever.storage.store import NoRoom, NotThere, Store
 
-from .api import changes, evaluate, exports, formulas
+from .api import changes, checks, evaluate, exports, formulas, pictures
 from .api import files as project_files
 from .guard import Guard
 from .pages import bench, curves, help, linking, sheets, shelf
@@ -52,7 +52,21 @@ def create_app(store: Store, scratch: Path, hosts: frozenset[str]) -> FastAPI:
     app.state.site = Site(store, scratch)
     app.state.exports = exports.Exports(scratch)
     app.mount("/static", Static(directory=str(files("jaunty_lever") / "web/static")), name="static")
-    for part in (shelf, bench, curves, help, sheets, linking, changes, evaluate, formulas, exports, project_files):
+    for part in (
+        shelf,
+        bench,
+        curves,
+        help,
+        sheets,
+        linking,
+        pictures,
+        checks,
+        changes,
+        evaluate,
+        formulas,
+        exports,
+        project_files,
+    ):
         app.include_router(part.router)
 
     @app.get("/health")

@@ -65,7 +65,7 @@ class Wrong(unittest.TestCase):
     def test_versions_sizes_and_depths(self) -> None:
         self.refused(self.changed(lambda d: d.update(version=2)), "version 2", "up to version 1")
         self.refused(self.changed(lambda d: d.update(version="x")), "whole number")
-        self.refused(b" " * ((64 << 20) + 1), "64 MB")
+        self.refused(b" " * ((256 << 20) + 1), "256 MB")
         self.refused(b"[" * 10_000 + b"]" * 10_000, "levels deep")
         deep: Any = {"kind": "group", "id": "g0", "name": "G"}
         for k in range(1, 200):

@@ -4,7 +4,7 @@ from collections import Counter
 from collections.abc import Iterator
 
 from ..document.index import Place
-from ..document.layers import Path
+from ..document.layers import Path, PictureLayer
 from ..document.scene import Project, Scene
 from ..document.slots import components
 from ..edits.chains import crowded, offered
@@ -21,7 +21,17 @@ def problems(project: Project) -> Iterator[str]:
             yield f"The id “{owner}” stands {count} times; every id must be its own."
     if any(count > 1 for count in counted.values()):
         return
+    for picture, count in Counter(picture.id for picture in project.pictures).items():
+        if count > 1:
+            yield f"The picture “{picture}” stands {count} times."
     for scene in project.scenes:
+        for layer in scene.index.layers.values():
+            if isinstance(layer, PictureLayer):
+                found = project.picture_table.get(layer.picture)
+                if found is None:
+                    yield f"{scene.name}: {layer.name}: its picture “{layer.picture}” is not in the file."
+                elif (found.width, found.height) != (layer.width, layer.height):
+                    yield f"{scene.name}: {layer.name}: its size is not that of its picture."
         yield from (f"{scene.name}: {text}" for text in _scene(scene))
 
 

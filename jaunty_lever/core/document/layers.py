@@ -7,6 +7,7 @@ from pydantic import Field
 from .ids import Id
 from .model import Model
 from .parameter import Parameter
+from .pictures import MOST_SIDE
 from .slots import slot
 
 
@@ -169,6 +170,20 @@ class Text(ShapeLayer):
     align: Parameter = slot("middle", "choice", label="Align", options=("start", "middle", "end"))
 
 
+class PictureLayer(BaseLayer):
+    """A picture about its own middle; `width` and `height` are its own, in pixels."""
+
+    title: ClassVar[str] = "Picture"
+    kind: Literal["picture"] = "picture"
+    picture: str = Field(description="The id of one of the project's pictures.")
+    width: int = Field(ge=1, le=MOST_SIDE)
+    height: int = Field(ge=1, le=MOST_SIDE)
+    beyond: Parameter = slot(
+        "nothing", "choice", label="Beyond edge", help="What shows where the picture ends.",
+        options=("nothing", "repeated", "mirrored"),
+    )  # fmt: skip
+
+
 class Group(BaseLayer):
     """Layers that move, turn, scale and fade as one."""
 
@@ -178,9 +193,10 @@ class Group(BaseLayer):
 
 
 Layer = Annotated[
-    Union[Ellipse, Rectangle, Polygon, Star, Gear, Line, Path, Text, Group], Field(discriminator="kind")
+    Union[Ellipse, Rectangle, Polygon, Star, Gear, Line, Path, Text, PictureLayer, Group], Field(discriminator="kind")
 ]  # fmt: skip
 
 LAYER_KINDS: dict[str, type[BaseLayer]] = {
-    cls.model_fields["kind"].default: cls for cls in (Ellipse, Rectangle, Polygon, Star, Gear, Line, Path, Text, Group)
+    cls.model_fields["kind"].default: cls
+    for cls in (Ellipse, Rectangle, Polygon, Star, Gear, Line, Path, Text, PictureLayer, Group)
 }

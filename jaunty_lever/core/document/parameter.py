@@ -1,6 +1,7 @@
 """The parameter, and the base of all modifiers, which are made of parameters in turn."""
 
 from dataclasses import dataclass
+from fractions import Fraction
 from functools import cached_property
 from hashlib import blake2b
 from typing import TYPE_CHECKING, Any, ClassVar, Protocol
@@ -9,10 +10,11 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, field_validator, model_validator
 
+from .cycle import Cycle, Repeats, together
 from .ids import Id
 from .keys import Finite, Key, Value
 from .model import Model
-from .slots import Slot, slot
+from .slots import Slot, slot, slots_of
 
 Values = NDArray[np.float64]
 """Shape (n, components), or (1, components) for a value that is the same at all times."""
@@ -249,6 +251,19 @@ class Modifier(Model):
     def aside(self, slot: Slot) -> frozenset[str]:
         """Settings that mean nothing as things stand, so that a form need not show them."""
         return frozenset() if slot.components > 1 else frozenset({"weights"})
+
+    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
+        """How the result repeats; `incoming` says how what comes in does. None when it never does.
+
+        This serves modifiers that work out each moment from that moment alone.
+        """
+        parts = [at.setting(name) for name in slots_of(type(self)) if name not in ("strength", "weights")]
+        listened = [at.driver(reference) for reference in self.references()]
+        return together(*([] if self.decides() else [incoming]), *parts, *listened)
+
+    def tempo(self, slot: Slot, seconds: Fraction) -> dict[str, Fraction]:
+        """Settings, by name, with which a whole number of its rounds fits into so many seconds."""
+        return {}
 
     def decides(self) -> bool:
         """Whether what comes in makes no difference to what goes out, at full strength."""

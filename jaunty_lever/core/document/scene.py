@@ -10,6 +10,7 @@ from .layers import Layer
 from .lever import Lever
 from .model import Model
 from .parameter import Parameter
+from .pictures import Picture
 from .slots import slot
 
 if TYPE_CHECKING:
@@ -32,6 +33,7 @@ class Scene(Model):
     height: int = 720
     fps: float = 30.0
     length: int = 300
+    loops: bool = Field(default=True, description="Whether it plays round and round; then its seam is checked.")
     background: Parameter = slot("#fffdf8", "colour", label="Background")
     layers: tuple[Layer, ...] = ()
     levers: tuple[Lever, ...] = ()
@@ -71,6 +73,12 @@ class Project(Model):
     id: Id
     name: str = Field(min_length=1, max_length=120)
     scenes: tuple[Scene, ...] = ()
+    pictures: tuple[Picture, ...] = ()
+
+    @cached_property
+    def picture_table(self) -> dict[str, Picture]:
+        """The pictures by id."""
+        return {picture.id: picture for picture in self.pictures}
 
     def scene(self, scene_id: str) -> Scene | None:
         """The scene with that id, or None."""

@@ -5,7 +5,7 @@ from typing import Annotated, Literal, Union
 from pydantic import Field, TypeAdapter
 
 from ..document.scene import Project
-from . import bake, chains, formulas, keys, layers, levers, linking, placing, scenes, values
+from . import bake, chains, formulas, keys, layers, levers, linking, pictures, placing, scenes, values
 from .base import Edit, Gone, Refused
 
 
@@ -37,7 +37,7 @@ AnyEdit = Annotated[
         linking.LinkTo, linking.Unlink, chains.PasteChain, chains.CopyOfModifier, chains.ClearChain,
         levers.AddLever, levers.MakeLever, levers.ChangeLever, levers.MoveLever, levers.RemoveLever,
         layers.AddLayer, layers.RemoveLayers, layers.ChangeLayer, layers.ArrangeLayer, layers.GroupLayers,
-        layers.DuplicateLayers, layers.SetFill, layers.ChangeStops, placing.MoveLayers, placing.MovePivot,
+        layers.DuplicateLayers, layers.SetFill, layers.ChangeStops, placing.MoveLayers, placing.MovePivot, pictures.AddPicture, pictures.ChangePicture,
         scenes.RenameProject, scenes.AddScene, scenes.DuplicateScene, scenes.RemoveScene, scenes.ChangeScene,
         Batch,
     ],

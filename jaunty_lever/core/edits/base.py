@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterable
 from typing import Any, ClassVar
 
 from ..document.index import ModifierPlace, Place
-from ..document.layers import BaseLayer
+from ..document.layers import BaseLayer, PictureLayer
 from ..document.lever import Lever
 from ..document.model import Model, with_route
 from ..document.scene import Project, Scene
@@ -50,7 +50,7 @@ class SceneEdit(Edit):
 
     def apply(self, project: Project) -> Project:
         scene = self.found(project)
-        return project.with_scene(settled(scene, self.apply_to(scene)))
+        return _pruned(project.with_scene(settled(scene, self.apply_to(scene))))
 
     def found(self, project: Project) -> Scene:
         """The scene, or Gone."""
@@ -69,6 +69,20 @@ class SceneEdit(Edit):
     def label_in(self, scene: Scene) -> str:
         """What the edit does in this scene."""
         return self.title
+
+
+def _pruned(project: Project) -> Project:
+    """The project without pictures that no layer shows."""
+    if not project.pictures:
+        return project
+    shown = {
+        layer.picture
+        for scene in project.scenes
+        for layer in scene.index.layers.values()
+        if isinstance(layer, PictureLayer)
+    }
+    kept = tuple(picture for picture in project.pictures if picture.id in shown)
+    return project if len(kept) == len(project.pictures) else project.changed(pictures=kept)
 
 
 def free_name(name: str, taken: Iterable[str], most: int = 120) -> str:

@@ -115,6 +115,7 @@ class ChangeScene(SceneEdit):
     height: int | None = None
     fps: Finite | None = None
     length: int | None = None
+    loops: bool | None = None
 
     def apply_to(self, scene: Scene) -> Scene:
         fields = {name: getattr(scene, name) for name in Scene.model_fields}

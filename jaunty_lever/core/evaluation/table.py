@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.layers import BaseLayer, Group, LinearFill, Path, RadialFill, ShapeLayer, SolidFill, Text
+from ..document.layers import BaseLayer, Group, LinearFill, Path, PictureLayer, RadialFill, ShapeLayer, SolidFill, Text
 from ..document.slots import slots_of
 from ..geometry.matrices import layer_matrix, product
 from ..geometry.outline import Outline
@@ -48,7 +48,8 @@ class Drawn:
     """One layer of a frame table.
 
     matrix (6), opacity (0..1); a shape's outline as variants, of which `which` names the one for each
-    frame; fill kind and channels; stroke colour and width; a group's layers.
+    frame; fill kind and channels; stroke colour and width; a group's layers; a picture's id, its size in pixels,
+    and what lies beyond its edge (0 nothing, 1 repeated, 2 mirrored).
     """
 
     id: str
@@ -61,6 +62,9 @@ class Drawn:
     stroke: Channel | None = None
     stroke_width: Channel | None = None
     layers: tuple["Drawn", ...] | None = None
+    picture: str | None = None
+    size: tuple[int, int] = (0, 0)
+    beyond: Channel | None = None
 
 
 @dataclass(frozen=True)
@@ -149,6 +153,11 @@ class _Maker:
         if isinstance(layer, Group):
             inside = tuple(self.layer(child) for child in layer.layers if not child.hidden)
             return Drawn(layer.id, matrix, opacity, layers=inside)
+        if isinstance(layer, PictureLayer):
+            beyond = self.channel(f"{layer.id}.beyond")
+            return Drawn(
+                layer.id, matrix, opacity, picture=layer.picture, size=(layer.width, layer.height), beyond=beyond
+            )
         assert isinstance(layer, ShapeLayer)
         names = [name for name in slots_of(type(layer)) if name not in _NOT_SHAPE]
         what = f"outline {layer.kind} {layer.data if isinstance(layer, Path) else ''}"
@@ -245,6 +254,6 @@ def _channels(layers: tuple[Drawn, ...]) -> Iterator[Channel]:
         yield layer.opacity
         for variant in layer.variants:
             yield variant.points
-        yield from (c for c in (layer.which, layer.stroke, layer.stroke_width) if c is not None)
+        yield from (c for c in (layer.which, layer.stroke, layer.stroke_width, layer.beyond) if c is not None)
         yield from layer.paint
         yield from _channels(layer.layers or ())

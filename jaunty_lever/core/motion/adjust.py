@@ -4,6 +4,7 @@ from typing import Any, ClassVar, Literal
 
 import numba as nb
 
+from ..document.cycle import Cycle, Repeats, added
 from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
 from ..document.slots import slot
 from ..kernels.parallel import by_component, rows
@@ -33,6 +34,12 @@ class Adjust(Modifier):
         sign = -1.0 if at.switch("reverse") else 1.0
         count = rows(values, times, plus)
         return by_component(_adjust, count, at.components, (values, times, plus), at.switch("absolute"), sign)
+
+    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
+        times = at.exact("times")
+        if incoming is None or not incoming.drift or times is None or self.absolute.rest or self.reverse.rest:
+            return super().repeats(incoming, at)
+        return added(at.setting("plus"), incoming, times)
 
     def clause(self, words: Words) -> str:
         said = []

@@ -7,6 +7,7 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
+from ..document.cycle import Cycle, Repeats
 from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
 from ..document.quantity import plain_number
 from ..document.slots import Slot, slot
@@ -67,6 +68,9 @@ class Bounce(Modifier):
         "larger values", "choice", label="Falls towards", help="On the stage, y grows downwards.", options=_SIDES
     )
     start: Parameter = slot(0.0, "time", label="Starts at", help="When a drop lets go.", low=0, step=0.1)
+
+    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
+        return None if self.when.rest != "after the keys" or at.keyed() else incoming
 
     def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
         gravity, rebound, height = at.number("gravity"), at.number("rebound"), at.number("height")

@@ -7,6 +7,7 @@ from typing import Any, ClassVar, Literal
 import numba as nb
 import numpy as np
 
+from ..document.cycle import Cycle, Repeats, added, common, together
 from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
 from ..document.quantity import plain_number
 from ..document.slots import Slot, slot
@@ -52,6 +53,21 @@ class Figure(Modifier):
         lead = at.number("phase") / 360
         shift = np.hstack([lead, np.zeros_like(lead)])
         return by_component(_figure, len(at.times), 2, (incoming.values, at.number("size"), both, turns, shift))
+
+    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
+        p, q, speed = at.exact("p"), at.exact("q"), at.exact("speed")
+        if p is None or q is None or speed is None:
+            return None
+        swings = [abs(1 / (speed * one)) for one in (p, q) if one * speed]
+        turns = Cycle(common(*swings)) if len(swings) == 2 else Cycle(swings[0] if swings else Fraction(0))
+        return added(incoming, together(turns, at.setting("size"), at.setting("phase")))
+
+    def tempo(self, slot: Slot, seconds: Fraction) -> dict[str, Fraction]:
+        kept = self.speed.rest
+        if self.speed.moves or not isinstance(kept, int | float) or kept == 0:
+            return {}
+        sign = 1 if kept > 0 else -1
+        return {"speed": Fraction(max(1, round(abs(kept) * float(seconds))) * sign) / seconds}
 
     def fitted(self, slot: Slot, value: tuple[float, ...], seed: int) -> "Figure":
         return self.changed(size=Parameter(rest=(20.0, 20.0))) if slot.unit == "%" else self

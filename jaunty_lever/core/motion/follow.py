@@ -4,6 +4,7 @@ from typing import Any, ClassVar, Literal
 
 import numpy as np
 
+from ..document.cycle import Cycle, Repeats, added, together
 from ..document.parameter import MomentsLike, Parameter, SignalLike, Values, Words
 from ..document.slots import slot
 from .linked import Linked
@@ -34,6 +35,18 @@ class Follow(Linked):
 
     def decides(self) -> bool:
         return self.blend.rest == "replace"
+
+    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
+        given, speed, delay, times = at.driver(self.driver), at.exact("speed"), at.exact("delay"), at.exact("times")
+        if given is None or speed is None or delay is None:
+            return None
+        given = Cycle(given.period / abs(speed), given.drift * speed) if speed else Cycle()
+        plus = at.setting("plus")
+        if times is None or self.blend.rest == "multiply" or self.blend.moves:
+            parts = () if self.blend.rest == "replace" else (incoming,)
+            return together(given, at.setting("times"), plus, *parts)
+        own = added(plus, given, times)
+        return added(incoming, own) if self.blend.rest == "add" else own
 
     def heard_at(self, times: list[float]) -> list[float]:
         speed, delay = self.speed.rest, self.delay.rest

@@ -1,5 +1,6 @@
 """Formula: a line of arithmetic, written by the artist."""
 
+import re
 from functools import lru_cache
 from typing import Any, ClassVar, Literal
 
@@ -7,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from ..document.cycle import Cycle, Repeats, together
 from ..document.ids import retargeted
 from ..document.index import SceneIndex
 from ..document.parameter import Modifier, MomentsLike, SignalLike, Values, Words
@@ -17,6 +19,9 @@ from ..formula.nodes import MOST_LETTERS, Mistake
 from ..kernels.parallel import over
 
 _AT_ONCE = 1 << 14
+
+
+_TIMELY = re.compile(r"\b(t|f|noise|random|prev|at)\b")
 
 
 class Formula(Modifier):
@@ -112,6 +117,12 @@ class Formula(Modifier):
             at.times[:, None], at.fps, at.length, base, drivers, lambda name, times: at.driver(name, None, times),
             lambda mask, message: at.fault(mask.any(axis=1), message),
         )  # fmt: skip
+
+    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
+        # Whatever speaks of time may go on for ever.
+        if _TIMELY.search(re.sub(r"\$<[^>]*>", "", self.text)):
+            return None
+        return together(incoming, *(at.driver(reference) for reference in self.references()))
 
     def clause(self, words: Words) -> str:
         text = " ".join(words.written(self.text).split())

@@ -6,6 +6,7 @@ from typing import Any, ClassVar, Literal
 import numba as nb
 import numpy as np
 
+from ..document.cycle import Cycle, Repeats, added, together
 from ..document.parameter import MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
 from ..document.slots import Slot, slot
 from ..kernels.parallel import column, over, rows
@@ -96,6 +97,14 @@ class Gear(Linked):
                 column(factor, 0), divisor, column(along, c), out[c],
             )  # fmt: skip
         return out.T
+
+    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
+        given = at.driver(self.driver)
+        ratio = self.ratio
+        if given is None or not given.drift or ratio is None:
+            parts = [at.setting(n) for n in ("driver_teeth", "driven_teeth", "module", "direction", "phase")]
+            return together(given, incoming, *parts)
+        return added(added(incoming, at.setting("phase")), given, ratio)
 
     def aside(self, slot: Slot) -> frozenset[str]:
         mesh = self.mesh.rest

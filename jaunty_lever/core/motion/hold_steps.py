@@ -4,6 +4,7 @@ from typing import Any, ClassVar, Literal
 
 import numpy as np
 
+from ..document.cycle import Cycle, Repeats, together
 from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
 from ..document.quantity import plain_number
 from ..document.slots import slot
@@ -29,6 +30,12 @@ class HoldSteps(Modifier):
         12.0, "frequency", label="Rate", help="New values a second; half the frame rate is on twos.", low=1, high=30,
         step=1, main=True,
     )  # fmt: skip
+
+    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
+        rate = at.exact("rate")
+        if rate is None or rate <= 0:
+            return None
+        return incoming if incoming is not None and incoming.still else together(incoming, Cycle(1 / rate))
 
     def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
         rate = at.number("rate")[:, 0]

@@ -5,6 +5,7 @@ from typing import Any, ClassVar, Literal
 import numba as nb
 import numpy as np
 
+from ..document.cycle import Cycle, Repeats
 from ..document.parameter import (
     KeyedLike,
     Mend,
@@ -85,6 +86,19 @@ class Loop(Modifier):
             ends, slopes, out,
         )  # fmt: skip
         return out
+
+    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
+        found = at.keyed()
+        if found is None:
+            return incoming
+        first, last, gain = found
+        whole = self.stretch.rest == "all keys" and not self.cycles.moves and self.cycles.rest == 0
+        ways = {str(self.after.rest)} | ({str(self.before.rest)} if first > 0 else set())
+        if not whole or self.after.moves or self.before.moves or len(ways) > 1 or last <= first:
+            return None
+        span = last - first
+        made = {"repeat": Cycle(span), "alternate": Cycle(2 * span), "accumulate": Cycle(span, gain / span)}
+        return made.get(ways.pop())
 
     def aside(self, slot: Slot) -> frozenset[str]:
         hidden = {"all keys": {"count", "start", "end"}, "from … to": {"count"}}

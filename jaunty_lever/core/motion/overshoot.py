@@ -6,6 +6,7 @@ from typing import Any, ClassVar, Literal
 import numba as nb
 import numpy as np
 
+from ..document.cycle import Cycle, Repeats
 from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
 from ..document.quantity import plain_number
 from ..document.slots import slot
@@ -43,6 +44,9 @@ class Overshoot(Modifier):
         main=True,
     )  # fmt: skip
     which: Parameter = slot("last", "choice", label="Keys", help="Which keys set it swinging.", options=("last", "all"))
+
+    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
+        return None if at.keyed() else incoming
 
     def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
         frequency, decay = at.number("frequency"), at.number("decay")

@@ -1,10 +1,12 @@
 """Rate: on and on, at so much a second."""
 
+from fractions import Fraction
 from typing import Any, ClassVar, Literal
 
 import numba as nb
 import numpy as np
 
+from ..document.cycle import Cycle, Repeats, added
 from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
 from ..document.slots import Slot, slot
 from ..kernels.parallel import by_component
@@ -35,6 +37,19 @@ class Rate(Modifier):
             return by_component(_steady, len(at.times), at.components, (at.times[:, None], values, rate))
         sums = np.stack([at.integral("rate", c) for c in range(rate.shape[1])], axis=1)
         return values + sums
+
+    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
+        rate = at.exact("rate")
+        return None if rate is None else added(incoming, Cycle(drift=rate))
+
+    def tempo(self, slot: Slot, seconds: Fraction) -> dict[str, Fraction]:
+        if slot.kind != "angle":
+            return {}
+        kept = self.rate.rest
+        if self.rate.moves or not isinstance(kept, int | float) or kept == 0:
+            return {}
+        sign = 1 if kept > 0 else -1
+        return {"rate": Fraction(max(1, round(abs(kept) * float(seconds) / 360)) * sign) / (seconds / 360)}
 
     def fitted(self, slot: Slot, value: tuple[float, ...], seed: int) -> "Rate":
         rest = 90.0 if slot.kind == "angle" else tenth_of(slot)

@@ -2,6 +2,7 @@
 
 from typing import Any, ClassVar, Literal
 
+from ..document.cycle import Cycle, Repeats
 from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
 from ..document.slots import slot
 
@@ -30,6 +31,12 @@ class Shift(Modifier):
         main=True,
     )
     speed: Parameter = slot(1.0, label="Speed", help="2 is twice as fast, −1 is backwards.", step=0.05, main=True)
+
+    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
+        speed, delay = at.exact("speed"), at.exact("delay")
+        if incoming is None or speed is None or delay is None:
+            return None
+        return Cycle(incoming.period / abs(speed), incoming.drift * speed) if speed else Cycle()
 
     def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
         return incoming.at(at.number("speed")[:, 0] * at.times - at.number("delay")[:, 0])

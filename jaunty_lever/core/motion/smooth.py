@@ -13,6 +13,7 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
+from ..document.cycle import Cycle, Repeats
 from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
 from ..document.quantity import plain_number
 from ..document.slots import slot
@@ -55,6 +56,10 @@ class Smooth(Modifier):
         0.0, "time", label="Lag", help="How much later the window lies; half the length looks only back.", low=0, high=2,
         step=0.02, main=True,
     )  # fmt: skip
+
+    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
+        still = all((part := at.setting(name)) is not None and part.still for name in ("length", "lag"))
+        return incoming if still else None
 
     def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
         length, lag = at.number("length"), at.number("lag")

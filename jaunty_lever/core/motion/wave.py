@@ -1,10 +1,12 @@
 """Wave: an even swing of one of five shapes."""
 
+from fractions import Fraction
 from typing import Any, ClassVar, Literal
 
 import numba as nb
 import numpy as np
 
+from ..document.cycle import Cycle, Repeats, added, together
 from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
 from ..document.slots import Slot, slot
 from ..kernels.parallel import by_component
@@ -62,6 +64,21 @@ class Wave(Modifier):
 
     def aside(self, slot: Slot) -> frozenset[str]:
         return super().aside(slot) | (set() if self.shape.rest in ("square", "pulse") else {"duty"})
+
+    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
+        frequency = at.exact("frequency")
+        rest = [at.setting(name) for name in ("amplitude", "phase", "offset", "duty", "shape")]
+        if frequency is None:
+            return None
+        turns = Cycle(1 / frequency if frequency > 0 else Fraction(0))
+        return added(incoming, together(turns, *rest))
+
+    def tempo(self, slot: Slot, seconds: Fraction) -> dict[str, Fraction]:
+        kept = self.frequency.rest
+        if self.frequency.moves or not isinstance(kept, int | float) or kept == 0:
+            return {}
+        sign = 1 if kept > 0 else -1
+        return {"frequency": Fraction(max(1, round(abs(kept) * float(seconds))) * sign) / seconds}
 
     def clause(self, words: Words) -> str:
         shape = words.resting("shape")

@@ -1,9 +1,11 @@
 """Wiggle: random motion around the incoming value, or inside a range."""
 
+from fractions import Fraction
 from typing import Any, ClassVar, Literal
 
 import numpy as np
 
+from ..document.cycle import Cycle, Repeats, added, together
 from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
 from ..document.slots import Slot, slot
 from ..kernels import noise
@@ -72,6 +74,22 @@ class Wiggle(Modifier):
     high: Parameter = slot(
         10.0, label="High", help="The range's high end, in the mode within.", owner="value", step=1, main=True
     )
+
+    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
+        after = at.exact("repeat")
+        names = ("amplitude", "low", "high", "mode", "character", "direction", "persistence", "octaves", "seed", "tied")
+        if at.exact("amplitude") == 0 and self.mode.rest == "around":
+            return incoming
+        if after is None or after <= 0 or at.exact("frequency") is None:
+            return None
+        own = together(Cycle(after), *(at.setting(name) for name in names))
+        return own if self.mode.rest == "within" else added(incoming, own)
+
+    def tempo(self, slot: Slot, seconds: Fraction) -> dict[str, Fraction]:
+        kept = self.repeat.rest
+        if self.repeat.moves or not isinstance(kept, int | float):
+            return {}
+        return {"repeat": seconds / max(1, round(float(seconds) / kept)) if kept > 0 else seconds}
 
     def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
         frequency, repeat = at.number("frequency")[:, 0], at.number("repeat")[:, 0]

@@ -64,6 +64,8 @@ class Answer:
         if drawn.layers is not None:
             made["layers"] = [self.layer(child) for child in drawn.layers]
             return made
+        if drawn.picture is not None:
+            return made | {"picture": drawn.picture, "size": list(drawn.size), "beyond": self.put(drawn.beyond)}
         made |= {
             "variants": [[v.verbs, self.put(v.points)] for v in drawn.variants], "which": self.put(drawn.which),
             "fill": drawn.fill, "paint": [self.put(c) for c in drawn.paint], "stroke": self.put(drawn.stroke),

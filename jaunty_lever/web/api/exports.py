@@ -1,6 +1,7 @@
 """Long work: PNG frames as a zip, made in the background, with progress and a way to stop it."""
 
 import threading
+from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
@@ -9,6 +10,7 @@ from fastapi import APIRouter, Form, Request
 from starlette.responses import FileResponse, HTMLResponse, Response
 
 from jaunty_lever.core.document.ids import new_id
+from jaunty_lever.core.document.pictures import Picture
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.formats import frames_zip
@@ -50,7 +52,9 @@ class Exports:
         self._lock = threading.Lock()
         self._worker = ThreadPoolExecutor(max_workers=1, thread_name_prefix="export")
 
-    def start(self, scene: Scene, start: int, stop: int, transparent: bool, scale: float) -> Job:
+    def start(
+        self, scene: Scene, start: int, stop: int, transparent: bool, scale: float, pictures: Mapping[str, Picture]
+    ) -> Job:
         """Begin a zip of PNG frames."""
         self._folder.mkdir(parents=True, exist_ok=True)
         job = Job(new_id("export"), f"{scene.name} frames {start}-{stop - 1}.zip", Path(), stop - start)
@@ -61,10 +65,19 @@ class Exports:
                 if old.finished:
                     old.path.unlink(missing_ok=True)
                     del self._jobs[old.id]
-        self._worker.submit(self._work, job, scene, start, stop, transparent, scale)
+        self._worker.submit(self._work, job, scene, start, stop, transparent, scale, pictures)
         return job
 
-    def _work(self, job: Job, scene: Scene, start: int, stop: int, transparent: bool, scale: float) -> None:
+    def _work(
+        self,
+        job: Job,
+        scene: Scene,
+        start: int,
+        stop: int,
+        transparent: bool,
+        scale: float,
+        pictures: Mapping[str, Picture],
+    ) -> None:
         def drawn(count: int) -> None:
             job.done = count
             if job.stopped:
@@ -72,7 +85,7 @@ class Exports:
 
         try:
             with job.path.open("wb") as target:
-                frames_zip.write(target, scene, start, stop, transparent, scale, drawn)
+                frames_zip.write(target, scene, start, stop, transparent, scale, drawn, pictures)
         except _Stopped:
             job.problem = "Stopped."
         except OSError as error:
@@ -108,11 +121,14 @@ def start(
     transparent: bool = Form(False),
 ) -> HTMLResponse:  # fmt: skip
     """Begin drawing PNG frames; the answer is a piece of page that shows the progress."""
-    here = scene_in(site_of(request).store.state(project).project, scene)
+    whole = site_of(request).store.state(project).project
+    here = scene_in(whole, scene)
     first, last = checked_range(start, stop, here.length)
     if not 0.05 <= size <= 4 or max(here.width, here.height) * size > 8192:
         raise Refused("The size lies between 5 % and 400 %, and no side may pass 8,192 pixels.", "size")
-    return page("export_job.html", job=_exports(request).start(here, first, last, transparent, size))
+    return page(
+        "export_job.html", job=_exports(request).start(here, first, last, transparent, size, whole.picture_table)
+    )
 
 
 @router.get("/exports/{job}")

@@ -11,6 +11,7 @@ from jaunty_lever.core.edits.chains import AddModifier, offered
 from jaunty_lever.core.evaluation.sampler import Moments, Sampler
 from jaunty_lever.core.motion import MODIFIERS
 
+from ..api import checks as noticed
 from ..api.evaluate import scene_in
 from ..site import page, site_of
 from .views import followers_of
@@ -130,6 +131,14 @@ def _places(scene: Scene) -> list[tuple[str, str, str]]:
         for place in scene.index.places.values()
     ]
     return sorted(found, key=lambda entry: (entry[2] != "lever", entry[2] == "modifier"))
+
+
+@router.get("/checks")
+def checks(project: str, scene: str, request: Request) -> HTMLResponse:
+    """What the program noticed, what mends it, and how the scene becomes a perfect loop."""
+    here = scene_in(site_of(request).store.state(project).project, scene)
+    found = noticed.checks(project, scene, request)
+    return page("sheets/checks.html", checks=found, loop_=noticed.loop(project, scene, request), fps=here.fps)
 
 
 @router.get("/keys")

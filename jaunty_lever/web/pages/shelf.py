@@ -214,7 +214,7 @@ def strip(project: str, scene: str, request: Request) -> Response:
         here = scene_in(state.project, scene)
         step = here.length / STILLS
         table = frame_table(Sampler(here), Moments.frames(here.fps, 0, here.length, step))
-        content = draw_strip(table, min(STILLS, table.frames), STILL_WIDTH)
+        content = draw_strip(table, min(STILLS, table.frames), STILL_WIDTH, state.project.picture_table)
         with _strips_lock:
             _strips[key] = content
             while len(_strips) > 200:

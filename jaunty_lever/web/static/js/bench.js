@@ -11,6 +11,8 @@ import { draw, fit, nudge, scenePixels } from "./stage.js";
 import { setEdit } from "./fields.js";
 import { wireKeys } from "./keyboard.js";
 import { openFormula } from "./formula.js";
+import { openChecks } from "./checks.js";
+import { pickFile } from "./pictures.js";
 import { point } from "./pointing.js";
 import "./lists.js";
 import "./pages.js";
@@ -57,9 +59,9 @@ export const actions = {
     { line: true },
     { words: "New scene …", run: () => { location.href = `/?new-scene=${bench.project}`; } },
   ]),
-  "add-layer": (anchor) => menu(anchor ?? document.querySelector("[data-do=add-layer]"), LAYERS.map(([layer, words]) => ({
-    words, run: () => addLayer(layer),
-  }))),
+  "add-layer": (anchor) => menu(anchor ?? document.querySelector("[data-do=add-layer]"), [
+    ...LAYERS.map(([layer, words]) => ({ words, run: () => addLayer(layer) })), { line: true }, { words: "Picture …", run: () => pickFile() },
+  ]),
   "group-layers": (anchor) => {
     if (!bench.layers.length) return say("Choose the layers to group first.");
     const id = fresh("layer");
@@ -108,10 +110,7 @@ export const actions = {
     if (bench.parameter) linkFrom(bench.parameter);
     else say("Choose a value first.");
   },
-  faults: (anchor) => menu(anchor, bench.answer.faults.map((fault) => ({
-    words: `${fault.label}: ${fault.message}, first at frame ${fault.frame}`,
-    run: () => { setFrame(fault.frame); chooseParameter(fault.parameter); },
-  }))),
+  faults: openChecks,
 };
 
 function addLayer(layer) {
@@ -269,13 +268,6 @@ function pasteChain() {
 
 on("refused", (error) => say(error.message, "bad"));
 on("elsewhere", () => refresh());
-on("values", (answer) => {
-  const place = document.getElementById("faults");
-  place.hidden = !answer.faults.length;
-  place.textContent = `! ${answer.faults.length}`;
-  place.title = `${answer.faults.length} ${answer.faults.length === 1 ? "thing makes" : "things make"} no sense at some time`;
-  place.setAttribute("aria-label", place.title);
-});
 
 // Unfolded settings stay unfolded when the panels are swapped.
 const unfolded = new Set(JSON.parse(sessionStorage.getItem("unfolded") ?? "[]"));

@@ -27,7 +27,7 @@ const submits = {
   sceneForm(form) {
     const [id] = [bench.scene];
     return [
-      { kind: "change scene", name: form.elements.name.value, width: number(form, "width"), height: number(form, "height"), fps: number(form, "fps"), length: number(form, "length") },
+      { kind: "change scene", name: form.elements.name.value, width: number(form, "width"), height: number(form, "height"), fps: number(form, "fps"), length: number(form, "length"), loops: form.elements.loops.value === "yes" },
       { kind: "set value", parameter: `${id}.background`, text: form.elements.background.value },
     ];
   },

@@ -2,6 +2,7 @@
 import { bench, on } from "./state.js";
 import { keep } from "./server.js";
 import { chooseLayers } from "./choosing.js";
+import { pickFile } from "./pictures.js";
 import { menu } from "./menus.js";
 import { complainAt, say } from "./notes.js";
 
@@ -81,6 +82,7 @@ function layerMenu(anchor, layer) {
   menu(anchor, [
     { words: "Rename", run: () => rename(layer) },
     { words: chosen.length > 1 ? `Duplicate ${chosen.length} layers` : "Duplicate", run: () => make([{ kind: "duplicate layers", layers: chosen }]) },
+    ...(document.querySelector(`[data-layer="${CSS.escape(layer)}"]`)?.dataset.kind === "picture" ? [{ words: "Another picture …", run: () => pickFile({ layer }) }] : []),
     { words: "Higher", run: () => shift(layer, 1) },
     { words: "Lower", run: () => shift(layer, -1) },
     { words: "Out of its group", disabled: !groupOf(layer), run: () => out(layer) },

@@ -1,5 +1,6 @@
 // Draws a frame of a table on a canvas. It only draws: every number comes from the server.
 import { channel, row } from "./server.js";
+import { bench, emit } from "./state.js";
 
 const css = (c, alpha = 1) =>
   `rgb(${Math.round(clamp(c[0]) * 255)} ${Math.round(clamp(c[1]) * 255)} ${Math.round(clamp(c[2]) * 255)} / ${clamp(c[3]) * alpha})`;
@@ -8,6 +9,11 @@ const clamp = (v) => Math.min(Math.max(v, 0), 1);
 const still = new WeakMap();
 
 export function pathOf(layer, index) {
+  if (layer.picture) {
+    const frame = new Path2D();
+    frame.rect(-layer.size[0] / 2, -layer.size[1] / 2, ...layer.size);
+    return frame;
+  }
   const which = layer.variants.length > 1 ? Math.round(row(layer.which, index)[0]) : 0;
   const [verbs, key] = layer.variants[which] ?? ["", null];
   const points = channel(key);
@@ -21,9 +27,6 @@ export function pathOf(layer, index) {
   return path;
 }
 
-// The outline of anything that is drawn.
-export const outlineOf = pathOf;
-
 // The corners of a box around a layer's outline, in its own coordinates.
 export function cornersOf(layer, index) {
   const [left, top, right, bottom] = boxOf(layer, index);
@@ -31,6 +34,7 @@ export function cornersOf(layer, index) {
 }
 
 function boxOf(layer, index) {
+  if (layer.picture) return [-layer.size[0] / 2, -layer.size[1] / 2, layer.size[0] / 2, layer.size[1] / 2];
   const which = layer.variants.length > 1 ? Math.round(row(layer.which, index)[0]) : 0;
   const points = row(layer.variants[which]?.[1], index);
   let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
@@ -107,6 +111,61 @@ function faded(context, alpha, draw, box = [0, 0, context.canvas.width, context.
   if (spare.size > 60) spare.clear();
 }
 
+// Pictures are fetched when they are first drawn; the stage is drawn again when they have come.
+const images = new Map();
+
+function imageOf(id) {
+  if (!images.has(id)) {
+    images.set(id, null);
+    fetch(`/api/projects/${bench.project}/pictures/${id}`)
+      .then((response) => response.ok ? response.blob() : Promise.reject(new Error("gone")))
+      .then((blob) => createImageBitmap(blob))
+      .then((image) => { images.set(id, image); emit("frame"); })
+      .catch(() => images.delete(id));
+  }
+  return images.get(id);
+}
+
+const tiles = new WeakMap();
+
+// The picture with its mirror images to the right, below and across, as a tile that fits on itself.
+function mirrored(image) {
+  if (!tiles.has(image)) {
+    const share = Math.min(1, 2048 / Math.max(image.width, image.height));
+    const [width, height] = [image.width, image.height].map((side) => Math.max(1, Math.round(side * share)));
+    const tile = new OffscreenCanvas(width * 2, height * 2);
+    const inner = tile.getContext("2d");
+    for (const [x, y] of [[1, 1], [-1, 1], [1, -1], [-1, -1]]) {
+      inner.setTransform(x, 0, 0, y, x < 0 ? width * 2 : 0, y < 0 ? height * 2 : 0);
+      inner.drawImage(image, 0, 0, width, height);
+    }
+    tiles.set(image, tile);
+  }
+  return tiles.get(image);
+}
+
+function drawPicture(context, layer, index, alpha) {
+  const image = imageOf(layer.picture);
+  if (!image) return;
+  const [width, height] = layer.size;
+  context.globalAlpha = alpha;
+  context.imageSmoothingQuality = "high";
+  context.translate(-width / 2, -height / 2);
+  const beyond = Math.round(row(layer.beyond, index)[0] ?? 0);
+  if (beyond === 0) { context.drawImage(image, 0, 0, width, height); return; }
+  const tile = beyond === 1 ? image : mirrored(image);
+  const pattern = context.createPattern(tile, "repeat");
+  const times = beyond === 1 ? 1 : 2;
+  pattern.setTransform(new DOMMatrix([(width * times) / tile.width, 0, 0, (height * times) / tile.height, 0, 0]));
+  // The whole canvas, in the picture's own coordinates.
+  const back = context.getTransform().inverse();
+  const far = [[0, 0], [context.canvas.width, 0], [0, context.canvas.height], [context.canvas.width, context.canvas.height]]
+    .map(([x, y]) => back.transformPoint({ x, y }));
+  const [xs, ys] = [far.map((p) => p.x), far.map((p) => p.y)];
+  context.fillStyle = pattern;
+  context.fillRect(Math.min(...xs), Math.min(...ys), Math.max(...xs) - Math.min(...xs), Math.max(...ys) - Math.min(...ys));
+}
+
 function drawLayer(context, layer, index) {
   const alpha = clamp(row(layer.opacity, index)[0]);
   if (alpha === 0) return;
@@ -116,7 +175,8 @@ function drawLayer(context, layer, index) {
     const inside = (where) => { for (const child of layer.layers) drawLayer(where, child, index); };
     if (alpha < 1 && layer.layers.length) faded(context, alpha, inside);
     else inside(context);
-  } else {
+  } else if (layer.picture) drawPicture(context, layer, index, alpha);
+  else {
     const width = row(layer.width, index)[0];
     const filled = layer.fill !== "none", stroked = width > 0;
     if (filled && stroked && alpha < 1) faded(context, alpha, (inner) => shape(inner, layer, index, 1, width), boundsOf(context, layer, index, width));

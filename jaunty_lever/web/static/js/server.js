@@ -64,7 +64,7 @@ async function fetchAnswer(start, edits) {
 function keysOf(answer) {
   const keys = new Set([answer.background, answer.path, ...Object.values(answer.small), ...(answer.chosen?.stations ?? [])]);
   const walk = (layer) => {
-    for (const key of [layer.matrix, layer.opacity, layer.which, layer.stroke, layer.width, ...(layer.paint ?? [])]) keys.add(key);
+    for (const key of [layer.matrix, layer.opacity, layer.which, layer.stroke, layer.width, layer.beyond, ...(layer.paint ?? [])]) keys.add(key);
     for (const [, points] of layer.variants ?? []) keys.add(points);
     for (const child of layer.layers ?? []) walk(child);
   };

@@ -1,11 +1,12 @@
 // The stage: the picture, zoom and pan, choosing and dragging layers and pivots, ghost and motion path.
 import { bench, on } from "./state.js";
 import { answerAt, ask, channel, keep, row, withScene } from "./server.js";
-import { cornersOf, drawScene, outlineOf, pathOf, shapesOf } from "./picture.js";
+import { cornersOf, drawScene, pathOf, shapesOf } from "./picture.js";
 import { colours, figure } from "./curves.js";
 import { chooseLayers } from "./choosing.js";
 import { complainAt, say } from "./notes.js";
 import { pickFrom } from "./pointing.js";
+import { takeDrops } from "./pictures.js";
 import { chooseParameter } from "./choosing.js";
 
 const stage = document.getElementById("stage");
@@ -153,7 +154,7 @@ function drawDrivers(context, answer, ratio) {
     context.strokeStyle = colours.sea;
     context.globalAlpha = here ? 1 : 0.6;
     context.lineWidth = (here ? 3.5 : 1) / (view.zoom * scale);
-    context.stroke(outlineOf(layer, index));
+    context.stroke(pathOf(layer, index));
     context.restore();
   }
 }
@@ -390,6 +391,7 @@ on("values", () => {
   const now = `${bench.width}x${bench.height}`;
   if (now !== shownSize) { shownSize = now; fit(); }
 });
+takeDrops(stage, toScene);
 new ResizeObserver(size).observe(stage);
 
 // For tests and measurements: the scene's own pixels, drawn at its own size.

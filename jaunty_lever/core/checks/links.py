@@ -1,0 +1,141 @@
+"""What is odd about links, levers and random motions: lockstep, still drivers, idle levers, values out of range."""
+
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+
+from ..document.ids import new_id, new_seed
+from ..document.parameter import Mend, Modifier
+from ..document.quantity import with_unit
+from ..document.slots import slots_of
+from ..evaluation.sampler import Moments, Sampler
+from ..motion import Wiggle
+from ..ties import ties
+from .check import Check
+
+
+def checks(sampler: Sampler) -> Iterator[Check]:
+    """All of them."""
+    yield from lockstep(sampler)
+    yield from still_drivers(sampler)
+    yield from idle_levers(sampler)
+    yield from out_of_range(sampler)
+
+
+def _alike(modifier: Modifier) -> Any:
+    """What makes two random motions look alike: their seed and everything that decides how they move."""
+    return tuple(
+        getattr(modifier, name).digest
+        for name in slots_of(type(modifier))
+        if name not in ("low", "high", "amplitude", "strength", "weights")
+    )
+
+
+def lockstep(sampler: Sampler) -> Iterator[Check]:
+    """Random motions with one seed and one way of moving, on different parameters of the same kind."""
+    index = sampler.index
+    groups: dict[Any, list[tuple[str, Modifier]]] = {}
+    for entry in index.modifiers.values():
+        place = index.places[entry.parameter]
+        if (
+            isinstance(entry.modifier, Wiggle)
+            and not entry.modifier.bypassed
+            and not place.parameter.bypassed
+            and place.within is None
+        ):
+            key = (place.field, place.slot.components, _alike(entry.modifier))
+            groups.setdefault(key, []).append((entry.parameter, entry.modifier))
+    for group in groups.values():
+        if len(group) < 2:
+            continue
+        names = [index.places[parameter].label for parameter, _ in group]
+        edits = tuple(
+            {"kind": "set value", "parameter": f"{modifier.id}.seed", "value": new_seed(), "frame": 0}
+            for _, modifier in group[1:]
+        )
+        told = ", ".join(names[:4]) + (f" and {len(names) - 4} more" if len(names) > 4 else "")
+        yield Check(
+            "lockstep",
+            f"{told} wiggle in lockstep: they have the same seed.",
+            group[1][0],
+            0,
+            (Mend("Give each a seed of its own", edits),),
+        )
+
+
+def still_drivers(sampler: Sampler) -> Iterator[Check]:
+    """Links whose driver stands still over the whole scene. A lever may: it waits for a hand."""
+    index, scene = sampler.index, sampler.scene
+    everywhere = Moments.frames(scene.fps, 0, scene.length)
+    told: set[str] = set()
+    for tie in ties(index):
+        driver = index.places[tie.driver]
+        if driver.top in index.levers or driver.id in told or tie.written or driver.slot.kind == "text":
+            continue
+        if (
+            sampler.evaluate(driver.id, everywhere).shape[0] == 1
+            or not np.ptp(sampler.evaluate(driver.id, everywhere), axis=0).any()
+        ):
+            told.add(driver.id)
+            followers = len(index.followers.get(driver.id, []))
+            what = index.places[tie.follower].label if followers == 1 else f"{followers} values"
+            yield Check(
+                "still driver", f"{driver.label} drives {what}, but stands still over the whole scene.", driver.id
+            )
+
+
+def idle_levers(sampler: Sampler) -> Iterator[Check]:
+    """Levers that drive nothing."""
+    for lever in sampler.index.levers.values():
+        if not sampler.index.followers.get(f"{lever.id}.value"):
+            edit = {"kind": "remove lever", "lever": lever.id}
+            yield Check(
+                "idle lever",
+                f"The lever {lever.name} drives nothing.",
+                f"{lever.id}.value",
+                0,
+                (Mend(f"Delete {lever.name}", (edit,)),),
+            )
+
+
+def _limit(place_id: str, low: float, high: float) -> Mend:
+    name = new_id("m")
+    edits: tuple[dict[str, Any], ...] = (
+        {"kind": "add modifier", "parameter": place_id, "modifier": "limit", "id": name},
+        {"kind": "set value", "parameter": f"{name}.low", "value": low, "frame": 0},
+        {"kind": "set value", "parameter": f"{name}.high", "value": high, "frame": 0},
+    )
+    return Mend(f"Limit it to {low:g} … {high:g}", edits)
+
+
+def out_of_range(sampler: Sampler) -> Iterator[Check]:
+    """Followers that leave their useful range."""
+    index, scene = sampler.index, sampler.scene
+    everywhere = Moments.frames(scene.fps, 0, scene.length)
+    done: set[str] = set()
+    for tie in ties(index):
+        place = index.places[tie.follower]
+        low, high = place.slot.low, place.slot.high
+        if place.id in done or place.slot.stepped or place.slot.kind == "colour" or (low is None and high is None):
+            continue
+        done.add(place.id)
+        values = sampler.evaluate(place.id, everywhere)
+        least, most = float(values.min()), float(values.max())
+        under, over = low is not None and least < low - 1e-6, high is not None and most > high + 1e-6
+        # Only what makes no sense beyond its ends: an amplitude may well be larger than its slider.
+        if not (under or (over and place.slot.kind == "percentage")):
+            continue
+        wrong = (
+            (values < low - 1e-6).any(axis=1)
+            if under and low is not None
+            else (values > (high or 0) + 1e-6).any(axis=1)
+        )
+        frame = int(np.argmax(wrong))
+        unit = place.slot.unit
+        limits = f"{with_unit(low, unit) if low is not None else '…'} to {with_unit(high, unit) if high is not None else '…'}"
+        mends = (_limit(place.id, low, high),) if low is not None and high is not None else ()
+        yield Check(
+            "out of range", f"{place.label} goes from {with_unit(least, unit)} to {with_unit(most, unit)}; useful is {limits}.",
+            place.id, frame, mends,
+        )  # fmt: skip

@@ -1,0 +1,42 @@
+"""All checks of a scene, in the order of their weight."""
+
+from collections.abc import Callable, Iterator
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..document.quantity import plain_number
+from ..evaluation.sampler import Moments, Sampler
+from ..evaluation.table import frame_table
+from . import edges, flashing, links, seam
+from .check import Check
+from .formulas import mistakes
+
+Light = Callable[[Sampler], NDArray[np.float64]]
+"""Draws all frames of a scene small, and gives their relative luminance (frames, rows, columns)."""
+
+
+def faults(sampler: Sampler) -> Iterator[Check]:
+    """Formulas with mistakes, and whatever makes no sense at some time."""
+    scene = sampler.scene
+    everywhere = Moments.frames(scene.fps, 0, scene.length)
+    frame_table(sampler, everywhere)
+    for lever in scene.levers:
+        sampler.evaluate(f"{lever.id}.value", everywhere)
+    wrong = {one.modifier: one for one in mistakes(scene)}
+    for one in wrong.values():
+        yield Check("formula", f"{one.label}: {one.mistake.message.rstrip('.')}.", one.parameter)
+    for fault in sampler.faults.values():
+        if fault.modifier not in wrong:
+            label = scene.index.places[fault.parameter].label if fault.parameter in scene.index.places else "Something"
+            frame = np.ceil(fault.time * scene.fps - 1e-6)
+            text = f"{label}: {fault.message}, first at frame {plain_number(float(frame))}."
+            yield Check("fault", text, fault.parameter, float(frame))
+
+
+def run(sampler: Sampler, light: Light | None = None) -> list[Check]:
+    """Everything noticed about the sampler's scene. Flashing is looked for when frames can be drawn."""
+    found = [*faults(sampler)]
+    if light is not None:
+        found += flashing.checks(sampler.scene, light(sampler))
+    return [*found, *edges.checks(sampler), *seam.checks(sampler), *links.checks(sampler)]

@@ -1,0 +1,156 @@
+"""The seam: what does not come back at a scene's end, when all comes together, and how to make it fit."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Any
+
+import numpy as np
+
+from ..document.cycle import common
+from ..document.index import Place, SceneIndex
+from ..document.parameter import Mend
+from ..document.quantity import plain_number, with_unit
+from ..document.scene import MOST_FRAMES, Scene
+from ..document.slots import slots_of
+from ..evaluation.graph import path_between
+from ..evaluation.periods import Periods, moving
+from ..evaluation.sampler import Sampler
+from ..evaluation.trains import as_fraction
+from .check import Check
+
+STEP = 1e-3
+"""Frames over which a slope is taken."""
+
+
+@dataclass(frozen=True)
+class Jump:
+    """A parameter that does not come back: how far its value jumps, and by how much a second its speed does."""
+
+    place: Place
+    value: float
+    slope: float
+
+
+def jumps(sampler: Sampler) -> Iterator[Jump]:
+    """Every drawn parameter whose value or slope at the scene's end is not that of its start.
+
+    The end is the moment after the last frame; or, for keys that stop on the last frame, the place that
+    one more step of the same size would lead to.
+    """
+    scene = sampler.scene
+    frame, h = 1 / scene.fps, STEP / scene.fps
+    end = scene.length * frame
+    last = end - frame
+    some = np.linspace(0, last, 121)
+    times = np.concatenate([[-h, 0.0, h, end - h, end, end + h, last - h, last], some])
+    for place in moving(sampler.index):
+        if place.slot.kind == "choice":
+            continue
+        values = sampler.sample(place.id, times)
+        reach = float(np.ptp(values[8:], axis=0).max())
+        if reach == 0:
+            continue
+        pace = float(np.abs(np.diff(values[8:], axis=0)).max()) / max(float(some[1] - some[0]), 1e-9)
+        before, after, leaving, beyond, stopping = (
+            (values[j] - values[i]) / h for i, j in ((0, 1), (1, 2), (3, 4), (4, 5), (6, 7))
+        )
+        # Either the end runs on into the start, or what lies around the end is what lies around the start.
+        around = np.maximum(np.abs(leaving - before), np.abs(beyond - after))
+        ends = (
+            (values[4], np.minimum(np.abs(leaving - after), around)),
+            (values[7] + stopping * frame, np.abs(stopping - after)),
+        )
+        found = []
+        for value, turns in ends:
+            gap = value - values[1]
+            if place.slot.kind == "angle":
+                gap = (gap + 180) % 360 - 180
+            found.append(Jump(place, float(np.abs(gap).max()), float(turns.max())))
+        least = 1e-3 * (min(reach, 360.0) if place.slot.kind == "angle" else reach) + 1e-9
+        if all(jump.value > least or jump.slope > 0.05 * pace + 1e-6 for jump in found):
+            yield min(found, key=lambda jump: jump.value)
+
+
+@dataclass(frozen=True)
+class Loop:
+    """When everything that repeats comes back together: in frames (None: not within what a scene can last)."""
+
+    frames: int | None
+    never: tuple[Place, ...]
+    count: int
+
+
+def perfect(scene: Scene) -> Loop:
+    """The shortest length at which all that repeats is back, and what never repeats."""
+    periods = Periods(scene.index)
+    fps = as_fraction(scene.fps) or Fraction(30)
+    whole, never, count = Fraction(0), [], 0
+    for place in moving(scene.index):
+        cycle = periods.seen(place.id)
+        if cycle is None:
+            never.append(place)
+        elif cycle.period:
+            count += 1
+            whole = common(whole, cycle.period)
+    frames = common(whole, 1 / fps) * fps if whole else Fraction(0)
+    fits = 0 < frames <= MOST_FRAMES
+    return Loop(int(frames) if fits else None, tuple(never), count)
+
+
+def length_edit(frames: int) -> dict[str, Any]:
+    """The edit that gives the scene a length."""
+    return {"kind": "change scene", "length": frames}
+
+
+def rounding(scene: Scene) -> tuple[dict[str, Any], ...]:
+    """Edits that round frequencies, rates and repeats to the nearest with which whole rounds fill the scene."""
+    seconds = Fraction(scene.length) / (as_fraction(scene.fps) or Fraction(30))
+    edits: list[dict[str, Any]] = []
+    for entry in scene.index.modifiers.values():
+        place = scene.index.places[entry.parameter]
+        if entry.modifier.bypassed or place.parameter.bypassed:
+            continue
+        for name, wanted in entry.modifier.tempo(place.slot, seconds).items():
+            own = getattr(entry.modifier, name)
+            slot = slots_of(type(entry.modifier))[name].fitted(place.slot)
+            if slot.components != 1 or as_fraction(own.rest, own.typed) == wanted:
+                continue
+            written = str(wanted.numerator) if wanted.denominator == 1 else f"{wanted.numerator}/{wanted.denominator}"
+            edits.append({"kind": "set value", "parameter": f"{entry.modifier.id}.{name}", "text": written, "frame": 0})
+    return tuple(edits)
+
+
+def checks(sampler: Sampler) -> Iterator[Check]:
+    """A check for every parameter that jumps at the seam, in a scene that plays round and round."""
+    scene = sampler.scene
+    if not scene.loops:
+        return
+    found = list(jumps(sampler))
+    if not found:
+        return
+    loop = perfect(scene)
+    mends: list[Mend] = []
+    if loop.frames and loop.frames != scene.length and not loop.never:
+        mends.append(Mend(f"Make the scene {loop.frames:,} frames long", (length_edit(loop.frames),)))
+    fitting = rounding(scene)
+    for jump in found:
+        own = tuple(edit for edit in fitting if _bears(sampler.index, jump.place.id, edit["parameter"].split(".")[0]))
+        rounded = (
+            [Mend(f"Round {len(own)} to the nearest that {'fits' if len(own) == 1 else 'fit'}", own)] if own else []
+        )
+        text = f"{jump.place.label} {told(jump)} from the last frame to the first."
+        yield Check("seam", text, jump.place.id, scene.length - 1, (*mends, *rounded))
+
+
+def told(jump: Jump) -> str:
+    """A jump in words; where the value jumps, its speed hardly matters."""
+    unit = jump.place.slot.unit
+    if jump.value > 1e-4 or jump.slope <= 1e-6:
+        return f"jumps by {with_unit(jump.value, unit)}"
+    return f"comes back, but its speed jumps by {plain_number(jump.slope, 2)}{unit} a second,"
+
+
+def _bears(index: SceneIndex, parameter: str, modifier: str) -> bool:
+    """Whether a modifier has a part in a parameter's value."""
+    return path_between(index, parameter, index.modifiers[modifier].parameter) is not None

@@ -1,0 +1,73 @@
+"""Edits of picture layers."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from ..document.ids import Id, new_id
+from ..document.keys import Finite
+from ..document.layers import PictureLayer
+from ..document.pictures import Picture
+from ..document.scene import Project, Scene
+from .base import Refused, SceneEdit, layer_of, with_node
+from .layers import AddLayer
+
+MOST_PICTURES = 400
+
+
+def _kept(project: Project, picture: Picture) -> Project:
+    """The project with a picture among those it keeps."""
+    if any(kept.id == picture.id for kept in project.pictures):
+        return project
+    if len(project.pictures) >= MOST_PICTURES:
+        raise Refused(f"A project keeps at most {MOST_PICTURES} pictures.")
+    return project.changed(pictures=(*project.pictures, picture))
+
+
+class AddPicture(SceneEdit):
+    """A new picture layer, on top, at the centre of the stage unless a position is given."""
+
+    kind: Literal["add picture"] = "add picture"
+    picture: Picture
+    id: Id = Field(default_factory=lambda: new_id("layer"))
+    position: tuple[Finite, Finite] | None = None
+
+    def apply(self, project: Project) -> Project:
+        return super().apply(_kept(project, self.picture))
+
+    def apply_to(self, scene: Scene) -> Scene:
+        one = self.picture
+        fields = {"picture": one.id, "width": one.width, "height": one.height}
+        made = AddLayer(
+            scene=scene.id,
+            id=self.id,
+            layer="picture",
+            name=(one.name or "Picture")[:120],
+            position=self.position,
+            fields=fields,
+        )
+        return made.apply_to(scene)
+
+    def label_in(self, scene: Scene) -> str:
+        return f"Picture {self.picture.name or ''} added".replace("  ", " ")
+
+
+class ChangePicture(SceneEdit):
+    """Another picture on a picture layer; how it is placed and moves stays."""
+
+    kind: Literal["change picture"] = "change picture"
+    layer: str
+    picture: Picture
+
+    def apply(self, project: Project) -> Project:
+        return super().apply(_kept(project, self.picture))
+
+    def apply_to(self, scene: Scene) -> Scene:
+        layer = layer_of(scene, self.layer)
+        if not isinstance(layer, PictureLayer):
+            raise Refused(f"{layer.name} is not a picture.", self.layer)
+        one = self.picture
+        return with_node(scene, layer.id, layer.changed(picture=one.id, width=one.width, height=one.height))
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{layer_of(scene, self.layer).name}: another picture"

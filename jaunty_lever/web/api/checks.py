@@ -1,0 +1,63 @@
+"""What the program notices about a scene: the list behind the count in the head, and how a perfect loop is made."""
+
+from threading import Lock
+from typing import Any
+
+from fastapi import APIRouter, Request
+
+from jaunty_lever.core.checks.check import Check
+from jaunty_lever.core.checks.run import run
+from jaunty_lever.core.checks.seam import jumps, length_edit, perfect, rounding, told
+from jaunty_lever.core.evaluation.sampler import Sampler
+from jaunty_lever.drawing.light import light
+
+from ..site import site_of
+from .evaluate import scene_in
+
+router = APIRouter(prefix="/api/projects/{project}/scenes/{scene}")
+
+_known: dict[tuple[str, str, int], list[dict[str, Any]]] = {}
+_lock = Lock()
+
+
+def _plain(check: Check) -> dict[str, Any]:
+    return {
+        "kind": check.kind, "text": check.text, "at": check.at, "frame": check.frame,
+        "mends": [[mend.label, list(mend.edits)] for mend in check.mends],
+    }  # fmt: skip
+
+
+@router.get("/checks")
+def checks(project: str, scene: str, request: Request) -> list[dict[str, Any]]:
+    """Every check of the scene as it is stored now."""
+    site = site_of(request)
+    state = site.store.state(project)
+    key = (project, scene, state.revision)
+    # One at a time: several tabs that ask at once about one state wait for one answer.
+    with _lock:
+        if key not in _known:
+            here = scene_in(state.project, scene)
+            found = run(Sampler(here, site.cache), lambda sampler: light(sampler, state.project.picture_table))
+            _known[key] = [_plain(check) for check in found]
+            while len(_known) > 40:
+                del _known[next(iter(_known))]
+        return _known[key]
+
+
+@router.get("/loop")
+def loop(project: str, scene: str, request: Request) -> dict[str, Any]:
+    """Whether the scene comes back to its start, when all that repeats does, and what would make it fit."""
+    site = site_of(request)
+    here = scene_in(site.store.state(project).project, scene)
+    sampler = Sampler(here, site.cache)
+    found, whole = list(jumps(sampler)), perfect(here)
+    fitting = rounding(here)
+    said = []
+    for jump in found:
+        said.append([jump.place.id, jump.place.label, told(jump).rstrip(",")])
+    return {
+        "jumps": said, "length": here.length, "frames": whole.frames, "periodic": whole.count, "loops": here.loops,
+        "never": [[place.id, place.label] for place in whole.never],
+        "set": [length_edit(whole.frames)] if whole.frames and whole.frames != here.length else [],
+        "round": list(fitting),
+    }  # fmt: skip

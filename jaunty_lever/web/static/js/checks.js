@@ -1,0 +1,56 @@
+// What the program notices: the count in the head, and the list that mends.
+import { bench, on, sceneUrl } from "./state.js";
+import { keep } from "./server.js";
+import { sheet } from "./menus.js";
+import { say } from "./notes.js";
+import { setFrame } from "./time.js";
+import { chooseLayers, chooseParameter } from "./choosing.js";
+
+const place = document.getElementById("faults");
+let seen = null;
+let waiting = 0;
+
+function show(count) {
+  place.hidden = false;
+  place.classList.toggle("is-clear", count === 0);
+  place.textContent = count ? `! ${count}` : "✓";
+  place.title = count ? `${count} ${count === 1 ? "thing" : "things"} to look at` : "Nothing to mend";
+  place.setAttribute("aria-label", place.title);
+}
+
+async function count() {
+  const { revision } = bench;
+  const response = await fetch(`/api/projects/${bench.project}/scenes/${bench.scene}/checks`).catch(() => null);
+  if (!response?.ok) return;
+  const found = await response.json();
+  if (revision !== bench.revision) return;
+  seen = revision;
+  show(found.length);
+}
+
+// Once all is quiet: the checks draw every frame, which a drag must not wait for.
+on("values", (answer) => {
+  if (answer.faults.length) show(answer.faults.length);
+  clearTimeout(waiting);
+  if (seen !== answer.revision) waiting = setTimeout(count, 700);
+});
+
+export const openChecks = () => sheet("checks");
+
+document.addEventListener("click", async (event) => {
+  const mend = event.target.closest?.("[data-mend]");
+  const lead = event.target.closest?.("[data-check-at]");
+  if (mend) {
+    try {
+      const told = await keep(JSON.parse(mend.dataset.mend), mend.textContent.trim());
+      say(`${told.label}.`);
+      await sheet("checks");
+    } catch (error) { say(error.message, "bad"); }
+  } else if (lead) {
+    document.getElementById("sheet").close();
+    setFrame(Number(lead.dataset.frame));
+    const at = lead.dataset.checkAt;
+    if (at.includes(".")) chooseParameter(at);
+    else if (at !== bench.scene) chooseLayers([at]);
+  }
+});
