@@ -46,7 +46,7 @@ class Seams(unittest.TestCase):
         told = {p: periods.seen(p) for p in ("layer0.rotation", "layer0.opacity", "layer1.position", "layer2.rotation")}
         self.assertEqual([cycle.period for cycle in told.values() if cycle], [2, 3, 4, 5])
         self.assertEqual(seam.perfect(one).frames, 60 * 30)
-        longer = one.changed(length=2800)
+        longer = one.changed(length=1800)
         self.assertEqual(list(seam.jumps(Sampler(longer))), [])
         self.assertEqual(
             len(list(seam.jumps(Sampler(one)))), 2, "300 frames fit all but the third of a hertz and the figure"

@@ -4,7 +4,9 @@ from collections import Counter
 from collections.abc import Iterator
 
 from ..document.index import Place
-from ..document.layers import Path, PictureLayer
+from ..document.layers import LAYER_KINDS, BaseLayer, Path, PictureLayer
+from ..document.model import with_route
+from ..document.recipe import Recipe
 from ..document.scene import Project, Scene
 from ..document.slots import components
 from ..edits.chains import crowded, offered
@@ -33,6 +35,39 @@ def problems(project: Project) -> Iterator[str]:
                 elif (found.width, found.height) != (layer.width, layer.height):
                     yield f"{scene.name}: {layer.name}: its size is not that of its picture."
         yield from (f"{scene.name}: {text}" for text in _scene(scene))
+
+
+def recipe_problems(recipe: Recipe) -> Iterator[str]:
+    """Everything that is wrong with a recipe, tried on layers of the kinds that it asks for."""
+    names = Counter(
+        [part.id for part in recipe.parts] + [owner.id for owner in owners(recipe.levers) + owners(recipe.layers)]
+    )
+    names += Counter(owner.id for part in recipe.parts for owner in owners(part.fields))
+    twice = [
+        f"The id “{name}” stands {count} times; every id must be its own." for name, count in names.items() if count > 1
+    ]
+    yield from twice
+    if twice:
+        return
+    stand_ins: list[BaseLayer] = []
+    for part in recipe.parts:
+        for kind in part.kinds:
+            if kind not in LAYER_KINDS:
+                yield f"{part.name}: there is no layer called “{kind}”."
+                return
+        cls = LAYER_KINDS[part.kinds[0] if part.kinds else "ellipse"]
+        more = {"picture": "none", "width": 1, "height": 1} if cls is PictureLayer else {}
+        layer: BaseLayer = cls.model_validate({"id": part.id, "name": part.name, **more})
+        for field, entry in part.fields.items():
+            place = Scene(id="stand-ins", name="Parts", layers=(layer,)).index.places.get(f"{part.id}.{field}")
+            if place is None:
+                yield f"{part.name}: a {cls.title.lower()} has no {field}."
+                continue
+            own = entry.parameter.changed(rest=place.parameter.rest if entry.rest is None else entry.rest)
+            layer = with_route(layer, place.route, own)
+        stand_ins.append(layer)
+    made = Scene(id="stand-ins", name=recipe.name).changed(layers=(*stand_ins, *recipe.layers), levers=recipe.levers)
+    yield from _scene(made)
 
 
 def _scene(scene: Scene) -> Iterator[str]:

@@ -12,6 +12,8 @@ def _number(value: Any) -> Any:
     """Whole floats as whole numbers, so that a file reads `20`, not `20.0`."""
     if isinstance(value, float) and value.is_integer() and abs(value) < 1e15:
         return int(value)
+    if isinstance(value, dict):
+        return {name: _number(part) for name, part in value.items()}
     if isinstance(value, tuple):
         return [_number(part) for part in value]
     return value
@@ -58,6 +60,8 @@ def plain(node: Model) -> dict[str, Any]:
                 made[name] = written
         elif isinstance(value, Model):
             made[name] = plain(value)
+        elif isinstance(value, dict) and value and isinstance(next(iter(value.values())), Model):
+            made[name] = {key: plain(part) for key, part in value.items()}
         elif isinstance(value, tuple) and value and isinstance(value[0], Model):
             made[name] = [plain(part) for part in value]
         elif name in _ALWAYS or value != fields[name].get_default(call_default_factory=True):

@@ -12,6 +12,7 @@ from .model import Model
 from .parameter import Parameter
 from .pictures import Picture
 from .slots import slot
+from .snapshot import Snapshot
 
 if TYPE_CHECKING:
     from .index import SceneIndex
@@ -37,6 +38,7 @@ class Scene(Model):
     background: Parameter = slot("#fffdf8", "colour", label="Background")
     layers: tuple[Layer, ...] = ()
     levers: tuple[Lever, ...] = ()
+    snapshots: tuple[Snapshot, ...] = ()
 
     @field_validator("width", "height")
     @classmethod
@@ -72,6 +74,10 @@ class Project(Model):
 
     id: Id
     name: str = Field(min_length=1, max_length=120)
+    author: str = Field(default="", max_length=200)
+    description: str = Field(default="", max_length=4000)
+    licence: str = Field(default="", max_length=200)
+    link: str = Field(default="", max_length=500)
     scenes: tuple[Scene, ...] = ()
     pictures: tuple[Picture, ...] = ()
 
@@ -79,6 +85,13 @@ class Project(Model):
     def picture_table(self) -> dict[str, Picture]:
         """The pictures by id."""
         return {picture.id: picture for picture in self.pictures}
+
+    @field_validator("link")
+    @classmethod
+    def _web(cls, value: str) -> str:
+        if value and not value.startswith(("https://", "http://")):
+            raise ValueError("a link begins with https:// or http://")
+        return value
 
     def scene(self, scene_id: str) -> Scene | None:
         """The scene with that id, or None."""

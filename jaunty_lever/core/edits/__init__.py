@@ -5,7 +5,21 @@ from typing import Annotated, Literal, Union
 from pydantic import Field, TypeAdapter
 
 from ..document.scene import Project
-from . import bake, chains, formulas, keys, layers, levers, linking, pictures, placing, scenes, values
+from . import (
+    bake,
+    chains,
+    formulas,
+    keys,
+    layers,
+    levers,
+    linking,
+    pictures,
+    placing,
+    recipes,
+    scenes,
+    snapshots,
+    values,
+)
 from .base import Edit, Gone, Refused
 
 
@@ -38,7 +52,8 @@ AnyEdit = Annotated[
         levers.AddLever, levers.MakeLever, levers.ChangeLever, levers.MoveLever, levers.RemoveLever,
         layers.AddLayer, layers.RemoveLayers, layers.ChangeLayer, layers.ArrangeLayer, layers.GroupLayers,
         layers.DuplicateLayers, layers.SetFill, layers.ChangeStops, placing.MoveLayers, placing.MovePivot, pictures.AddPicture, pictures.ChangePicture,
-        scenes.RenameProject, scenes.AddScene, scenes.DuplicateScene, scenes.RemoveScene, scenes.ChangeScene,
+        snapshots.StoreSnapshot, snapshots.RenameSnapshot, snapshots.RemoveSnapshot, snapshots.RecallSnapshot,
+        recipes.ApplyRecipe, snapshots.BlendSnapshots, snapshots.MakeBlend, scenes.RenameProject, scenes.DescribeProject, scenes.AddScene, scenes.DuplicateScene, scenes.RemoveScene, scenes.ChangeScene,
         Batch,
     ],
     Field(discriminator="kind"),

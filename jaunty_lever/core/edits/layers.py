@@ -36,16 +36,16 @@ def _taken_names(scene: Scene) -> list[str]:
     return [layer.name for layer in scene.index.layers.values()]
 
 
-def _renamed(layer: BaseLayer, taken: list[str]) -> BaseLayer:
+def renamed(layer: BaseLayer, taken: list[str]) -> BaseLayer:
     """The layer with names of its own, inside it too; the names it takes are added to `taken`."""
     name = free_name(layer.name, taken)
     taken.append(name)
     if isinstance(layer, Group):
-        return layer.changed(name=name, layers=tuple(_renamed(child, taken) for child in layer.layers))
+        return layer.changed(name=name, layers=tuple(renamed(child, taken) for child in layer.layers))
     return layer.changed(name=name)
 
 
-def _put(scene: Scene, layer: BaseLayer, parent: str | None, position: int | None) -> Scene:
+def put(scene: Scene, layer: BaseLayer, parent: str | None, position: int | None) -> Scene:
     """The scene with a layer put into a group (or the scene itself), on top when no position is given."""
     if parent is None:
         layers = scene.layers
@@ -95,7 +95,7 @@ class AddLayer(SceneEdit):
             made = cls.model_validate({"id": self.id, "name": name, "position": where} | self.fields)
         except ValidationError as error:
             raise Refused(f"This layer cannot be made: {error.errors()[0]['msg']}.", self.id) from None
-        return _put(scene, made, self.parent, None)
+        return put(scene, made, self.parent, None)
 
     def label_in(self, scene: Scene) -> str:
         cls = LAYER_KINDS.get(self.layer)
@@ -202,7 +202,7 @@ class ArrangeLayer(SceneEdit):
             and len(scene.index.layer_routes[layer_of(scene, self.parent).id]) // 2 >= MOST_DEPTH
         ):
             raise Refused(f"Groups nest at most {MOST_DEPTH} deep.", self.layer)
-        return _put(_taken_out(scene, self.layer), layer, self.parent, self.position)
+        return put(_taken_out(scene, self.layer), layer, self.parent, self.position)
 
     def label_in(self, scene: Scene) -> str:
         return f"{layer_of(scene, self.layer).name} moved in the order"
@@ -226,7 +226,7 @@ class GroupLayers(SceneEdit):
         group = Group(id=self.id, name=free_name("Group", _taken_names(scene)), layers=chosen)
         for layer in outer:
             scene = _taken_out(scene, layer)
-        return _put(scene, group, parent, top - len(outer) + 1)
+        return put(scene, group, parent, top - len(outer) + 1)
 
     def label_in(self, scene: Scene) -> str:
         return f"{_names(scene, self.layers)} grouped"
@@ -242,10 +242,10 @@ class DuplicateLayers(SceneEdit):
     def apply_to(self, scene: Scene) -> Scene:
         for number, layer in enumerate(_outermost(scene, self.layers)):
             copy: Any = renumbered(layer_of(scene, layer), f"{self.salt}-{number}")
-            copy = _renamed(copy, _taken_names(scene))
+            copy = renamed(copy, _taken_names(scene))
             position = scene.index.layer_routes[layer][-1]
             assert isinstance(position, int)
-            scene = _put(scene, copy, scene.index.parents[layer], position + 1)
+            scene = put(scene, copy, scene.index.parents[layer], position + 1)
         return scene
 
     def label_in(self, scene: Scene) -> str:

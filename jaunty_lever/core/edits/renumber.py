@@ -10,18 +10,19 @@ from ..document.lever import Lever
 from ..document.model import Model
 from ..document.parameter import Modifier
 from ..document.scene import Scene
+from ..document.snapshot import Snapshot
 
 Node = TypeVar("Node", bound=Model)
 
 
 def owners(node: Any) -> list[Any]:
     """Everything with an id of its own inside a document node, the node itself included."""
-    found = [node] if isinstance(node, BaseLayer | Stop | Lever | Modifier | Scene) else []
+    found = [node] if isinstance(node, BaseLayer | Stop | Lever | Modifier | Scene | Snapshot) else []
     if isinstance(node, Model):
         for name in type(node).model_fields:
             found += owners(getattr(node, name))
-    elif isinstance(node, tuple):
-        for part in node:
+    elif isinstance(node, tuple | dict):
+        for part in node.values() if isinstance(node, dict) else node:
             found += owners(part)
     return found
 
@@ -33,24 +34,29 @@ def renumbered(node: Node, salt: str, new_seeds: bool = True) -> Node:
         prefix = "m" if isinstance(owner, Modifier) else owner.id.partition("-")[0]
         table[owner.id] = f"{prefix[:20]}-{blake2b(f'{salt} {owner.id}'.encode(), digest_size=5).hexdigest()}"
     random = np.random.default_rng(int.from_bytes(blake2b(salt.encode(), digest_size=8).digest(), "big"))
-    made: Node = _copied(node, table, random if new_seeds else None)
+    made: Node = copied(node, table, random if new_seeds else None)
     return made
 
 
-def _copied(node: Any, table: dict[str, str], random: np.random.Generator | None) -> Any:
+def copied(node: Any, table: dict[str, str], random: np.random.Generator | None) -> Any:
+    """A copy with ids (and links) led over by a table, and, when `random` is given, seeds of its own."""
     if isinstance(node, tuple):
-        return tuple(_copied(part, table, random) for part in node)
+        return tuple(copied(part, table, random) for part in node)
     if not isinstance(node, Model):
         return node
     if isinstance(node, Modifier):
-        own = table[node.id]
+        own = table.get(node.id, node.id)
         node = node.fresh(own, int(random.integers(1, 100_000))) if random else node.changed(id=own)
         node = node.retargeted(table)
-    updates = {}
+    updates: dict[str, Any] = {}
+    if isinstance(node, Snapshot):
+        updates["values"] = {table.get(lever, lever): value for lever, value in node.values.items()}
     for name in type(node).model_fields:
         value = getattr(node, name)
         if name == "id" and value in table:
             updates[name] = table[value]
+        elif isinstance(value, dict) and any(isinstance(part, Model) for part in value.values()):
+            updates[name] = {key: copied(part, table, random) for key, part in value.items()}
         elif isinstance(value, Model | tuple):
-            updates[name] = _copied(value, table, random)
+            updates[name] = copied(value, table, random)
     return node.changed(**updates)

@@ -1,6 +1,6 @@
 """Edits of projects and scenes."""
 
-from typing import Any, Literal
+from typing import Any, ClassVar, Literal
 
 from pydantic import Field, ValidationError
 
@@ -44,6 +44,29 @@ class RenameProject(Edit):
 
     def label(self, project: Project) -> str:
         return f"Project renamed {self.name.strip()}"
+
+
+class DescribeProject(Edit):
+    """Who made the project, what it is, under which licence, and where there is more."""
+
+    title: ClassVar[str] = "Project described"
+    kind: Literal["describe project"] = "describe project"
+    author: str = ""
+    description: str = ""
+    licence: str = ""
+    link: str = ""
+
+    def apply(self, project: Project) -> Project:
+        given = {name: getattr(self, name).strip() for name in ("author", "description", "licence", "link")}
+        fields = {name: getattr(project, name) for name in ("id", "name")}
+        try:
+            Project(**fields, **given)
+        except ValidationError as error:
+            first = error.errors()[0]
+            where = str(first["loc"][0])
+            told = first["msg"].removeprefix("Value error, ").replace("String", "It")
+            raise Refused(f"{where.capitalize()}: {told}.", where) from None
+        return project.changed(**given)
 
 
 class AddScene(Edit):

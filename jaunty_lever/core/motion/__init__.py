@@ -6,6 +6,7 @@ from pydantic import Field
 
 from ..document.layers import Group, Layer
 from ..document.parameter import Modifier, Parameter
+from ..document.recipe import Recipe
 from .adjust import Adjust
 from .between import Between
 from .bounce import Bounce
@@ -37,5 +38,6 @@ MODIFIERS: dict[str, type[Modifier]] = {cls.model_fields["kind"].default: cls fo
 
 Parameter.model_rebuild(_types_namespace={"AnyModifier": AnyModifier})
 Group.model_rebuild(_types_namespace={"Layer": Layer})
+Recipe.model_rebuild()
 
 __all__ = ["MODIFIERS", "AnyModifier", "Between", "Follow", "Formula", "Gear", "Readout", "Remap", "Stops", "Wiggle"]

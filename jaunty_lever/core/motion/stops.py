@@ -66,6 +66,10 @@ class Stops(Linked):
         made: Values = np.where(share == 0, first, np.where(share == 1, second, first + (second - first) * share))
         return made
 
+    def retargeted(self, table: dict[str, str]) -> "Stops":
+        moved = super().retargeted(table)
+        return moved.changed(snapshots=tuple(table.get(one, one) for one in self.snapshots))
+
     def aside(self, slot: Slot) -> frozenset[str]:
         hidden = {f"stop_{k}" for k in range(self.count + 1, MOST_STOPS + 1)}
         return super().aside(slot) | hidden

@@ -103,6 +103,12 @@ def scene_settings(project: str, scene: str, request: Request) -> HTMLResponse:
     return page("sheets/scene.html", scene=here, background=rest if isinstance(rest, str) else hex_colour(rest))  # type: ignore[arg-type]
 
 
+@router.get("/project")
+def project_details(project: str, scene: str, request: Request) -> HTMLResponse:
+    """Who made the project, what it is, its licence and where there is more."""
+    return page("sheets/project.html", project=site_of(request).store.state(project).project)
+
+
 @router.get("/export")
 def export(project: str, scene: str, request: Request) -> HTMLResponse:
     """What can be taken out, and how."""

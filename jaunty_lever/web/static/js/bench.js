@@ -15,6 +15,7 @@ import { openChecks } from "./checks.js";
 import { pickFile } from "./pictures.js";
 import { point } from "./pointing.js";
 import "./lists.js";
+import "./snapshots.js";
 import "./pages.js";
 import "./stations.js";
 import "./forms.js";
@@ -57,6 +58,7 @@ export const actions = {
       words: name, ticked: id === bench.scene, run: () => { location.href = `/projects/${bench.project}/scenes/${id}/bench`; },
     })),
     { line: true },
+    { words: "About this project …", run: () => sheet("project") },
     { words: "New scene …", run: () => { location.href = `/?new-scene=${bench.project}`; } },
   ]),
   "add-layer": (anchor) => menu(anchor ?? document.querySelector("[data-do=add-layer]"), [
@@ -239,6 +241,7 @@ wireKeys(actions, KEYS, (event, control) => {
   if (control && event.key.toLowerCase() === "d") actions["duplicate-layers"]();
   else if (control && event.key.toLowerCase() === "c" && bench.parameter && !String(getSelection())) copyChain();
   else if (control && event.key.toLowerCase() === "v") pasteChain();
+  else if (arrow?.[1] && event.altKey && event.target.closest?.("[data-lever]")) moveLever(event.target.closest("[data-lever]"), arrow[1]);
   else if (arrow && event.altKey) {
     const far = event.shiftKey ? 10 : 1;
     if (station && arrow[0]) keep([{ kind: "move modifier", modifier: station.dataset.modifier, position: Math.max(0, Number(station.dataset.position) + arrow[0]) }]).catch(tell(station));
@@ -248,6 +251,17 @@ wireKeys(actions, KEYS, (event, control) => {
   else return false;
   return true;
 });
+
+// A lever one place up or down; over the edge of its group it joins the next one.
+function moveLever(lever, by) {
+  const all = [...document.querySelectorAll("[data-lever]")];
+  const at = all.indexOf(lever), other = all[at + by];
+  if (!other) return;
+  const group = other.closest("[data-group]").dataset.group;
+  const same = group === lever.closest("[data-group]").dataset.group;
+  keep([{ kind: "move lever", lever: lever.dataset.lever, group, position: same ? at + by : by > 0 ? at : at }])
+    .then(() => document.querySelector(`[data-lever="${CSS.escape(lever.dataset.lever)}"] .lever-name`)?.focus()).catch(tell(lever));
+}
 
 function copyChain() {
   if (!document.querySelector("#chain .station[data-modifier]")) return;

@@ -31,6 +31,10 @@ const submits = {
       { kind: "set value", parameter: `${id}.background`, text: form.elements.background.value },
     ];
   },
+  projectForm(form) {
+    const fields = ["author", "description", "licence", "link"];
+    return [{ kind: "describe project", ...Object.fromEntries(fields.map((name) => [name, form.elements[name].value])) }];
+  },
   bake(form) {
     const few = form.elements.how?.value === "few";
     return [{ kind: "bake", parameter: form.dataset.bake, start: number(form, "start"), end: number(form, "end"), tolerance: few ? number(form, "tolerance") : null }];

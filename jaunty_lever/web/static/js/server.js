@@ -150,7 +150,7 @@ let queue = Promise.resolve();
 // Make edits and keep them as one step. Resolves when the panels show the result; rejects with what was wrong.
 export function keep(edits, label = "") {
   const list = Array.isArray(edits) ? edits : [edits];
-  const body = { edits: list.map((edit) => ({ scene: bench.scene, ...edit })), label, by: bench.tab, revision: bench.revision };
+  const body = { edits: withScene(list), label, by: bench.tab, revision: bench.revision };
   const work = queue.then(async () => {
     saved("saving …");
     try {
@@ -171,7 +171,7 @@ export function keep(edits, label = "") {
 }
 
 export function withScene(edits) {
-  return edits.map((edit) => ({ scene: bench.scene, ...edit }));
+  return edits.map((edit) => (edit.kind.endsWith(" project") ? edit : { scene: bench.scene, ...edit }));
 }
 
 export async function step(way) {

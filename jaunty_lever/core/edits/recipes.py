@@ -1,0 +1,233 @@
+"""Recipes put on layers, and made from what is there."""
+
+from collections.abc import Iterable
+from hashlib import blake2b
+from typing import Any, Literal
+
+import numpy as np
+from pydantic import Field
+
+from ..document.ids import new_id
+from ..document.index import SceneIndex
+from ..document.keys import Key, Value
+from ..document.layers import BaseLayer, PictureLayer
+from ..document.lever import Lever
+from ..document.parameter import Modifier, Parameter
+from ..document.recipe import Recipe, RecipeField, RecipePart
+from ..document.scene import Scene
+from ..document.slots import Slot, components, slots_of, value_of
+from ..evaluation.graph import circles
+from .base import Refused, SceneEdit, free_name, layer_of, place_of, with_parameter
+from .chains import crowded, offered
+from .layers import MOST_LAYERS, put, renamed
+from .levers import MOST_LEVERS
+from .renumber import copied, owners
+
+_COMMON = {*slots_of(BaseLayer), "fill", "stroke", "stroke_width"}
+
+
+class ApplyRecipe(SceneEdit):
+    """Put a recipe on layers: `parts` names for each part the layers that play it.
+
+    A recipe with one part may be put on several layers at once, each with seeds of its own; its levers are
+    made once. Parts of one recipe with several parts are played by one layer each.
+    """
+
+    kind: Literal["apply recipe"] = "apply recipe"
+    recipe: Recipe
+    parts: dict[str, tuple[str, ...]] = Field(default_factory=dict, max_length=12)
+    salt: str = Field(default_factory=lambda: new_id("recipe"), max_length=60)
+
+    def apply_to(self, scene: Scene) -> Scene:
+        recipe = self.recipe
+        table = {lever.id: self._new("lever", lever.id) for lever in recipe.levers}
+        scene = self._levers(scene, table)
+        scene = self._layers(scene, table)
+        playing = {part.id: self._players(scene, part) for part in recipe.parts}
+        if len(recipe.parts) > 1 and any(len(layers) != 1 for layers in playing.values()):
+            raise Refused(f"{recipe.name} has {len(recipe.parts)} parts: choose one layer for each.")
+        chosen = [layers[0] for layers in playing.values()]
+        if len(set(chosen)) < len(chosen):
+            raise Refused(f"In {recipe.name} each part is played by another layer.", chosen[0])
+        one = {part: layers[0] for part, layers in playing.items()}
+        for part in recipe.parts:
+            for number, layer in enumerate(playing[part.id]):
+                scene = self._played(scene, part, layer, table | one | {part.id: layer}, number)
+        closed = circles(scene.index)
+        if closed:
+            raise Refused(f"This recipe would close a circle: {closed[0]}.")
+        return scene
+
+    def _new(self, prefix: str, old: str, number: int = 0) -> str:
+        return f"{prefix}-{blake2b(f'{self.salt} {old} {number}'.encode(), digest_size=5).hexdigest()}"
+
+    def _seeds(self, number: int) -> np.random.Generator:
+        return np.random.default_rng(
+            int.from_bytes(blake2b(f"{self.salt} {number}".encode(), digest_size=8).digest(), "big")
+        )
+
+    def _copied(self, node: Any, table: dict[str, str], number: int) -> Any:
+        inside = {owner.id: self._new("m", owner.id, number) for owner in owners(node) if isinstance(owner, Modifier)}
+        return copied(node, table | inside, self._seeds(number))
+
+    def _levers(self, scene: Scene, table: dict[str, str]) -> Scene:
+        if len(scene.levers) + len(self.recipe.levers) > MOST_LEVERS:
+            raise Refused(f"A scene has at most {MOST_LEVERS} levers.")
+        made, names = [], [lever.name for lever in scene.levers]
+        for lever in self.recipe.levers:
+            copy: Lever = self._copied(lever, table, 0)
+            name = free_name(copy.name, names, 80)
+            names.append(name)
+            made.append(copy.changed(name=name, group=copy.group or self.recipe.name))
+        return scene.changed(levers=(*scene.levers, *made))
+
+    def _layers(self, scene: Scene, table: dict[str, str]) -> Scene:
+        new = {owner.id: self._new(owner.id.partition("-")[0][:20], owner.id) for owner in owners(self.recipe.layers)}
+        table |= new
+        if len(scene.index.layers) + len(new) > MOST_LAYERS:
+            raise Refused(f"A scene has at most {MOST_LAYERS:,} layers.")
+        for layer in self.recipe.layers:
+            copy = copied(layer, table, self._seeds(0))
+            scene = put(scene, renamed(copy, [other.name for other in scene.index.layers.values()]), None, None)
+        return scene
+
+    def _players(self, scene: Scene, part: RecipePart) -> tuple[str, ...]:
+        layers = self.parts.get(part.id, ())
+        if not layers:
+            raise Refused(f"Choose a layer for {part.name}.", part.id)
+        for layer in layers:
+            found = layer_of(scene, layer)
+            if part.kinds and found.kind not in part.kinds:
+                raise Refused(
+                    f"{part.name} has to be a {' or a '.join(part.kinds)}; {found.name} is a {found.kind}.", layer
+                )
+        return layers
+
+    def _played(self, scene: Scene, part: RecipePart, layer: str, table: dict[str, str], number: int) -> Scene:
+        name = layer_of(scene, layer).name
+        for field, entry in part.fields.items():
+            if f"{layer}.{field}" not in scene.index.places:
+                raise Refused(
+                    f"{name} has no {field.replace('_', ' ').replace('.', ' ')}, which this recipe needs.", layer
+                )
+            place = place_of(scene, f"{layer}.{field}")
+            own, slot = place.parameter, place.slot
+            given: Parameter = self._copied(entry.parameter, table, number)
+            for modifier in given.chain:
+                if not offered(type(modifier), slot):
+                    raise Refused(f"{modifier.title} does not work on {place.label}, a {slot.kind}.", place.id)
+            chain = (*own.chain, *given.chain)
+            wrong = crowded(chain)
+            if wrong:
+                raise Refused(f"{wrong}.", place.id)
+            updates: dict[str, Any] = {"chain": chain}
+            if entry.rest is not None:
+                updates["rest"] = _fitting(entry.rest, slot, place.id)
+            if given.keys:
+                updates["keys"] = tuple(_keyed(key, own.rest, entry.keys_are, slot, place.id) for key in given.keys)
+            scene = with_parameter(scene, place.id, **updates)
+        return scene
+
+    def label_in(self, scene: Scene) -> str:
+        layers = [layer_of(scene, layer).name for some in self.parts.values() for layer in some]
+        told = ", ".join(layers[:3]) + (f" and {len(layers) - 3} more" if len(layers) > 3 else "")
+        return f"Recipe {self.recipe.name}" + (f" on {told}" if told else "")
+
+
+def _fitting(value: Value, slot: Slot, at: str) -> Value:
+    try:
+        components(value, slot)
+    except ValueError as error:
+        raise Refused(f"{error}.", at) from None
+    return value
+
+
+def _keyed(key: Key, rest: Value, keys_are: str, slot: Slot, at: str) -> Key:
+    value = _fitting(key.value, slot, at)
+    if keys_are != "as they are" and slot.numeric:
+        own, given = components(rest, slot), components(value, slot)
+        numbers = tuple(a + b if keys_are == "added" else a * b for a, b in zip(own, given, strict=True))
+        value = value_of(tuple(round(number, 6) for number in numbers), slot)
+    return key.changed(value=value)
+
+
+def recipe_of(
+    scene: Scene,
+    name: str,
+    does: str,
+    parameter: str | None = None,
+    layers: tuple[str, ...] = (),
+    id: str | None = None,
+) -> Recipe:
+    """A recipe made of the chain of one parameter, or of layers with all that is on them.
+
+    Levers that they listen to come along; other layers that they listen to become parts.
+    """
+    index = scene.index
+    kept: dict[str, Any] = {"id": id or new_id("recipe"), "name": name, "does": does}
+    inside: set[str] = set()
+    if parameter is not None:
+        place = place_of(scene, parameter)
+        if place.within is not None or place.top in index.levers:
+            raise Refused("Open the chain of a layer's value to save it as a recipe.", parameter)
+        if not place.parameter.chain:
+            raise Refused(f"{place.label} has no chain to save.", parameter)
+        nodes: list[Any] = [place.parameter.changed(keys=(), typed=())]
+        field = place.id.partition(".")[2]
+        kinds = () if field.split(".")[0] in _COMMON else (index.layers[place.top].kind,)
+        fields = {field: RecipeField(parameter=nodes[0])}
+        role = RecipePart(id="part-own", name=index.layers[place.top].name[:80], kinds=kinds, fields=fields)
+        parts, table = [role], {place.top: role.id}
+    else:
+        if not layers:
+            raise Refused("Choose the layers to save first.")
+        outer = [layer for layer in index.layers if layer in layers and not _inside(index, layer, set(layers))]
+        nodes = [index.layers[layer] for layer in outer]
+        inside = {owner.id for node in nodes for owner in owners(node) if isinstance(owner, BaseLayer)}
+        if any(isinstance(index.layers[layer], PictureLayer) for layer in inside):
+            raise Refused("Pictures stay in their project; leave them out of the recipe.", layers[0])
+        kept["layers"] = tuple(nodes)
+        parts, table = [], {}
+    levers = _levers_heard(index, nodes)
+    for driver in _heard(index, [*nodes, *levers]):
+        place = index.places[driver]
+        if place.top in index.layers and place.top not in inside and place.top not in table:
+            table[place.top] = f"part-{len(parts) + 1}"
+            parts.append(RecipePart(id=table[place.top], name=index.layers[place.top].name[:80]))
+    if len(parts) > 12:
+        raise Refused(f"This listens to {len(parts)} other layers; a recipe has at most 12 parts.")
+    whole = Recipe(**kept, parts=tuple(parts), levers=tuple(levers))
+    same = {owner.id: owner.id for owner in owners(whole.layers) + owners(whole.levers) + owners(whole.parts)}
+    made: Recipe = copied(whole, same | table, None)
+    return made
+
+
+def _inside(index: SceneIndex, layer: str, groups: set[str]) -> bool:
+    parent = index.parents[layer]
+    while parent is not None:
+        if parent in groups:
+            return True
+        parent = index.parents[parent]
+    return False
+
+
+def _heard(index: SceneIndex, nodes: Iterable[Any]) -> list[str]:
+    found = []
+    for node in nodes:
+        for owner in owners(node):
+            if isinstance(owner, Modifier):
+                found += [reference for reference in owner.references() if reference in index.places]
+    return list(dict.fromkeys(found))
+
+
+def _levers_heard(index: SceneIndex, nodes: list[Any]) -> list[Lever]:
+    """The levers that nodes listen to, and those that these listen to."""
+    found: dict[str, Lever] = {}
+    waiting = list(nodes)
+    while waiting:
+        for driver in _heard(index, [waiting.pop()]):
+            lever = index.levers.get(index.places[driver].top)
+            if lever is not None and lever.id not in found:
+                found[lever.id] = lever
+                waiting.append(lever)
+    return list(found.values())

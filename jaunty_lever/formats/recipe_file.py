@@ -1,0 +1,33 @@
+"""The recipe file: a ready rig as JSON, to be handed on."""
+
+from typing import Any
+
+from jaunty_lever.core.checks.soundness import recipe_problems
+from jaunty_lever.core.document.plain import plain
+from jaunty_lever.core.document.recipe import Recipe
+
+from .open_json import BadFile, load, validated, written
+
+FORMAT = "jaunty-lever recipe"
+VERSION = 1
+MOST_BYTES = 8 << 20
+ENDING = ".recipe.json"
+
+
+def write(recipe: Recipe) -> str:
+    """The file's text."""
+    return written({"format": FORMAT, "version": VERSION, **plain(recipe)}, "") + "\n"
+
+
+def read(content: bytes) -> Recipe:
+    """The recipe in a file's content. Raises BadFile, with every problem in the artist's words."""
+    return from_data(load(content, MOST_BYTES))
+
+
+def from_data(data: Any) -> Recipe:
+    """The recipe in plain data. Raises BadFile."""
+    recipe = validated(data, Recipe, "recipe", FORMAT, VERSION)
+    found = list(recipe_problems(recipe))
+    if found:
+        raise BadFile(*found)
+    return recipe
