@@ -30,7 +30,7 @@ from jaunty_lever.core.edits import Edit
 from jaunty_lever.core.edits.base import free_name
 from jaunty_lever.core.edits.renumber import renumbered
 
-from .tables import PictureRow, ProjectRow, RevisionRow, now
+from .tables import PictureRow, ProjectRow, RecipeRow, RevisionRow, now
 
 KEPT_REVISIONS = 1000
 
@@ -260,6 +260,28 @@ class Store:
             row.deleted = now() if gone else None
             self._heads.pop(project, None)
             return row.name
+
+    def recipes(self) -> list[tuple[str, bytes]]:
+        """Id and file of every saved recipe, the newest first."""
+        with Session(self._engine) as session:
+            rows = session.scalars(select(RecipeRow).order_by(RecipeRow.made.desc(), RecipeRow.id))
+            return [(row.id, row.body) for row in rows]
+
+    def recipe(self, recipe: str) -> bytes | None:
+        """A saved recipe's file."""
+        with Session(self._engine) as session:
+            row = session.get(RecipeRow, recipe)
+            return row.body if row else None
+
+    def keep_recipe(self, recipe: str, name: str, body: bytes) -> None:
+        """Save a recipe's file."""
+        with self._lock, self._writing() as session:
+            session.merge(RecipeRow(id=recipe, name=name, body=body, made=now()))
+
+    def forget_recipe(self, recipe: str) -> None:
+        """Delete a saved recipe."""
+        with self._lock, self._writing() as session:
+            session.execute(delete(RecipeRow).where(RecipeRow.id == recipe))
 
     def has(self, project: str) -> bool:
         """Whether a project of that id was ever taken in, deleted ones included."""

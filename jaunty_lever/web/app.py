@@ -18,10 +18,11 @@ from jaunty_lever.core.edits import Gone, Refused
 from jaunty_lever.formats.project_file import BadFile
 from jaunty_lever.storage.store import NoRoom, NotThere, Store
 
-from .api import changes, checks, evaluate, exports, formulas, pictures
+from .api import changes, checks, evaluate, exports, formulas, pictures, recipes
 from .api import files as project_files
 from .guard import Guard
 from .pages import bench, curves, help, linking, sheets, shelf
+from .pages import recipes as recipe_sheets
 from .site import Site, page
 from .warm import warm_up
 
@@ -53,20 +54,9 @@ def create_app(store: Store, scratch: Path, hosts: frozenset[str]) -> FastAPI:
     app.state.exports = exports.Exports(scratch)
     app.mount("/static", Static(directory=str(files("jaunty_lever") / "web/static")), name="static")
     for part in (
-        shelf,
-        bench,
-        curves,
-        help,
-        sheets,
-        linking,
-        pictures,
-        checks,
-        changes,
-        evaluate,
-        formulas,
-        exports,
-        project_files,
-    ):
+        shelf, bench, curves, help, sheets, linking, recipe_sheets, recipes, pictures, checks, changes, evaluate, formulas,
+        exports, project_files,
+    ):  # fmt: skip
         app.include_router(part.router)
 
     @app.get("/health")

@@ -12,6 +12,7 @@ import { setEdit } from "./fields.js";
 import { wireKeys } from "./keyboard.js";
 import { openFormula } from "./formula.js";
 import { openChecks } from "./checks.js";
+import { openRecipes, saveRecipe } from "./recipes.js";
 import { pickFile } from "./pictures.js";
 import { point } from "./pointing.js";
 import "./lists.js";
@@ -113,6 +114,12 @@ export const actions = {
     else say("Choose a value first.");
   },
   faults: openChecks,
+  recipes: openRecipes,
+  "save-chain": (anchor) => saveRecipe(anchor ?? chain(), { parameter: bench.parameter }, document.querySelector(".crumbs [aria-current]")?.textContent ?? "Recipe"),
+  "save-layers": (anchor) => {
+    if (!bench.layers.length) return say("Choose the layers to save first.");
+    saveRecipe(anchor ?? document.getElementById("layers"), { layers: bench.layers }, document.querySelector(`[data-layer="${CSS.escape(bench.layers.at(-1))}"]`)?.dataset.name ?? "Recipe");
+  },
 };
 
 function addLayer(layer) {
@@ -231,7 +238,7 @@ document.addEventListener("click", (event) => {
 });
 
 const KEYS = {
-  " ": "play", Home: "home", End: "end", "/": "find", "?": "keys", m: "add-modifier", b: "bypass-chain", k: "key", l: "link",
+  " ": "play", Home: "home", End: "end", "/": "find", "?": "keys", m: "add-modifier", r: "recipes", b: "bypass-chain", k: "key", l: "link",
   g: "ghost", p: "path", 0: "fit",
 };
 

@@ -2,6 +2,7 @@
 import { bench, on } from "./state.js";
 import { keep } from "./server.js";
 import { chooseLayers } from "./choosing.js";
+import { saveRecipe } from "./recipes.js";
 import { pickFile } from "./pictures.js";
 import { menu } from "./menus.js";
 import { complainAt, say } from "./notes.js";
@@ -86,6 +87,7 @@ function layerMenu(anchor, layer) {
     { words: "Higher", run: () => shift(layer, 1) },
     { words: "Lower", run: () => shift(layer, -1) },
     { words: "Out of its group", disabled: !groupOf(layer), run: () => out(layer) },
+    { words: chosen.length > 1 ? `Save ${chosen.length} layers as a recipe …` : "Save as a recipe …", run: () => saveRecipe(anchor, { layers: chosen }, document.querySelector(`[data-layer="${CSS.escape(layer)}"]`)?.dataset.name ?? "Recipe") },
     { line: true },
     { words: chosen.length > 1 ? `Delete ${chosen.length} layers` : "Delete", danger: true, run: () => make([{ kind: "remove layers", layers: chosen, frame: Math.floor(bench.frame) }]) },
   ]);

@@ -1,0 +1,19 @@
+"""The ready recipes, kept as ordinary recipe files."""
+
+from functools import cache
+from importlib.resources import files
+
+from jaunty_lever.core.document.recipe import Recipe
+from jaunty_lever.formats.recipe_file import ENDING, read
+
+ORDER = (
+    "flicker", "drift", "drop-and-bounce", "arrive-with-overshoot", "spin", "there-and-back", "on-twos", "orbit",
+    "gear-pair", "screw-drive", "opposite-pull", "brightness-follows", "hand-held",
+)  # fmt: skip
+
+
+@cache
+def ready() -> dict[str, Recipe]:
+    """Every ready recipe by id, in the order in which they are shown."""
+    folder = files(__name__)
+    return {name: read((folder / f"{name}{ENDING}").read_bytes()) for name in ORDER}
