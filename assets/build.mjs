@@ -28,6 +28,12 @@ await build({
 });
 
 await build({
+  stdin: { contents: `import * as dagre from "@dagrejs/dagre"; const whole = dagre.default ?? dagre; export const graphlib = whole.graphlib; export const layout = whole.layout;`, resolveDir: "." },
+  bundle: true, minify: true, format: "esm", target: "es2022", legalComments: "none",
+  outfile: `${out}/vendor/dagre.js`,
+});
+
+await build({
   entryPoints: ["assets/codemirror.js"], bundle: true, minify: true, format: "esm", target: "es2022", legalComments: "none",
   outfile: `${out}/vendor/codemirror.js`,
 });
@@ -42,7 +48,7 @@ writeFileSync(`${out}/icons.svg`, `<svg xmlns="http://www.w3.org/2000/svg">${sym
 
 for (const [name, path] of [
   ["htmx", "htmx.org"], ["msgpack", "@msgpack/msgpack"], ["phosphor-icons", "@phosphor-icons/core"],
-  ["tailwindcss", "tailwindcss"], ["codemirror", "@codemirror/view"],
+  ["tailwindcss", "tailwindcss"], ["codemirror", "@codemirror/view"], ["dagre", "@dagrejs/dagre"],
 ]) copyFileSync(`${modules}/${path}/LICENSE`, `${out}/licences/${name}.txt`);
 
 execFileSync(`${modules}/.bin/tailwindcss`, ["-i", "assets/app.css", "-o", `${out}/app.css`, "--minify"], {

@@ -21,7 +21,7 @@ from jaunty_lever.storage.store import NoRoom, NotThere, Store
 from .api import changes, checks, evaluate, exports, formulas, pictures, recipes
 from .api import files as project_files
 from .guard import Guard
-from .pages import bench, curves, help, linking, sheets, shelf
+from .pages import bench, curves, handover, help, linkage, linking, sheets, shelf
 from .pages import recipes as recipe_sheets
 from .site import Site, page
 from .warm import warm_up
@@ -54,7 +54,7 @@ def create_app(store: Store, scratch: Path, hosts: frozenset[str]) -> FastAPI:
     app.state.exports = exports.Exports(scratch)
     app.mount("/static", Static(directory=str(files("jaunty_lever") / "web/static")), name="static")
     for part in (
-        shelf, bench, curves, help, sheets, linking, recipe_sheets, recipes, pictures, checks, changes, evaluate, formulas,
+        shelf, bench, curves, help, sheets, handover, linkage, linking, recipe_sheets, recipes, pictures, checks, changes, evaluate, formulas,
         exports, project_files,
     ):  # fmt: skip
         app.include_router(part.router)

@@ -7,20 +7,23 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from fastapi import APIRouter, Form, Request
+from pydantic import TypeAdapter, ValidationError
 from starlette.responses import FileResponse, HTMLResponse, Response
 
 from jaunty_lever.core.document.ids import new_id
 from jaunty_lever.core.document.pictures import Picture
 from jaunty_lever.core.document.scene import Scene
-from jaunty_lever.core.edits import Refused
+from jaunty_lever.core.edits import AnyEdit, Refused
 from jaunty_lever.formats import frames_zip
 from jaunty_lever.storage.store import NotThere
 
 from ..site import page, site_of
-from .evaluate import scene_in
+from .evaluate import scene_in, tried
 from .files import attachment, checked_range
 
 router = APIRouter()
+
+_EDITS: TypeAdapter[list[AnyEdit]] = TypeAdapter(list[AnyEdit])
 
 KEPT = 8
 
@@ -118,10 +121,17 @@ def _exports(request: Request) -> Exports:
 @router.post("/api/projects/{project}/scenes/{scene}/frames")
 def start(
     project: str, scene: str, request: Request, start: int = Form(0), stop: int = Form(0), size: float = Form(1.0),
-    transparent: bool = Form(False),
+    transparent: bool = Form(False), edits: str = Form("[]", max_length=200_000),
 ) -> HTMLResponse:  # fmt: skip
-    """Begin drawing PNG frames; the answer is a piece of page that shows the progress."""
+    """Begin drawing PNG frames; the answer is a piece of page that shows the progress.
+
+    `edits` (JSON) are tried on top of what is kept: a visitor's own copy.
+    """
     whole = site_of(request).store.state(project).project
+    try:
+        whole = tried(whole, _EDITS.validate_json(edits))
+    except ValidationError:
+        raise Refused("The levers of this copy cannot be read. Put everything back, then try again.", "edits") from None
     here = scene_in(whole, scene)
     first, last = checked_range(start, stop, here.length)
     if not 0.05 <= size <= 4 or max(here.width, here.height) * size > 8192:

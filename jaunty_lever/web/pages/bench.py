@@ -6,11 +6,11 @@ from fastapi import APIRouter, Request
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 
 from jaunty_lever.core.document.scene import Scene
-from jaunty_lever.storage.store import NotThere, State
+from jaunty_lever.storage.store import State
 
 from ..api.evaluate import scene_in
 from ..site import page, site_of
-from .views import chain_view, lever_groups, rows
+from .views import chain_view, lever_groups, rows, scene_on_page
 
 router = APIRouter()
 
@@ -42,10 +42,7 @@ def panel_values(state: State, scene: Scene, request: Request) -> dict[str, Any]
 def bench(project: str, scene: str, request: Request) -> HTMLResponse:
     """The whole page."""
     state = site_of(request).store.state(project)
-    found = state.project.scene(scene)
-    if found is None:
-        raise NotThere("This scene does not exist, or has been deleted.")
-    return page("bench.html", **panel_values(state, found, request))
+    return page("bench.html", **panel_values(state, scene_on_page(state, scene), request))
 
 
 @router.get("/projects/{project}/scenes/{scene}/panels")

@@ -8,10 +8,11 @@ from starlette.responses import HTMLResponse
 from jaunty_lever.core.document.index import Place
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.slots import components
-from jaunty_lever.storage.store import NotThere, State
+from jaunty_lever.storage.store import State
 
 from ..api.evaluate import scene_in
 from ..site import page, site_of
+from .views import scene_on_page
 
 router = APIRouter(prefix="/projects/{project}/scenes/{scene}/curves")
 
@@ -76,10 +77,7 @@ def _values(state: State, scene: Scene, request: Request) -> dict[str, Any]:
 def curves(project: str, scene: str, request: Request) -> HTMLResponse:
     """The whole page."""
     state = site_of(request).store.state(project)
-    found = state.project.scene(scene)
-    if found is None:
-        raise NotThere("This scene does not exist, or has been deleted.")
-    return page("curves.html", **_values(state, found, request))
+    return page("curves.html", **_values(state, scene_on_page(state, scene), request))
 
 
 @router.get("/panels")

@@ -83,6 +83,8 @@ def recipe(project: str, scene: str, recipe: str, request: Request) -> HTMLRespo
         if not taken[part.id] and len(found.parts) > 1:
             others = {layer for layers in taken.values() for layer in layers}
             taken[part.id] = [layer for layer in able if layer not in others and layer not in chosen][:1]
+    # What is taken already comes first, where it can be seen.
+    fitting = {part: sorted(layers, key=lambda layer: layer.id not in taken[part]) for part, layers in fitting.items()}
     return page(
         "sheets/recipe.html", recipe=found, data=plain(found), fitting=fitting, taken=taken,
         pictures=any(isinstance(layer, PictureLayer) for layer in here.index.layers.values()),

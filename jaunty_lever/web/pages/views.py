@@ -15,6 +15,15 @@ from jaunty_lever.core.formula.names import shown as formula_shown
 from jaunty_lever.core.motion import Formula
 from jaunty_lever.core.ties import deciding
 from jaunty_lever.core.words import SettingWords, sentence
+from jaunty_lever.storage.store import NotThere, State
+
+
+def scene_on_page(state: State, scene: str) -> Scene:
+    """The scene that a page is about. Raises NotThere, which is a page that says so."""
+    found = state.project.scene(scene)
+    if found is None:
+        raise NotThere("This scene does not exist, or has been deleted.")
+    return found
 
 
 @dataclass(frozen=True)

@@ -5,6 +5,8 @@ import { setFrame } from "./time.js";
 // `first` sees the keys before all others and says whether it took them.
 export function wireKeys(actions, table, first = () => false) {
   document.addEventListener("keydown", (event) => {
+    // A slider, a field or a box has taken the key already.
+    if (event.defaultPrevented) return;
     const typing = event.target.closest?.("input, textarea, select, [contenteditable], .formula-pad");
     const control = event.ctrlKey || event.metaKey;
     if (control && !event.altKey && event.key.toLowerCase() === "z" && !(typing && typing.value !== typing.defaultValue)) {

@@ -81,8 +81,10 @@ function forget() {
 
 // Values for the present state with `edits` tried on top. Calls that come while one is under way are folded into one.
 export function ask(edits = []) {
-  trying = edits;
-  wanted = edits;
+  // A page on which nothing is kept on the server has edits of its own below those that are tried.
+  const all = bench.tried ? bench.tried(edits) : edits;
+  trying = all;
+  wanted = all;
   asking ??= pump();
   return asking;
 }
@@ -150,6 +152,7 @@ let queue = Promise.resolve();
 // Make edits and keep them as one step. Resolves when the panels show the result; rejects with what was wrong.
 export function keep(edits, label = "") {
   const list = Array.isArray(edits) ? edits : [edits];
+  if (bench.keeper) return bench.keeper(list);
   const body = { edits: withScene(list), label, by: bench.tab, revision: bench.revision };
   const work = queue.then(async () => {
     saved("saving …");

@@ -22,6 +22,9 @@ export const bench = {
   copied: null,
   // While a driver is pointed at: for which parameter, and which layers and levers have one.
   pointing: null,
+  // How a page keeps and tries edits when the server is not to keep them (Handover).
+  keeper: null,
+  tried: null,
   // Curves that a page asks for besides those that its elements name.
   wanted: [],
   filter: { show: query.get("show") ?? "", named: query.get("named") ?? "" },

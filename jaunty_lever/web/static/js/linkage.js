@@ -1,0 +1,181 @@
+// The linkage as a drawing: cards of layers and levers, laid out from driver to follower, and ties between them.
+import { graphlib, layout } from "../vendor/dagre.js";
+import { bench } from "./state.js";
+import { row } from "./server.js";
+
+const NS = "http://www.w3.org/2000/svg";
+const WIDTH = 188, HEAD = 26, ROW = 24, PAD = 6;
+
+export const shown = { folded: new Set(), way: "all", named: "" };
+
+let data = { boxes: [], cards: [], ties: [], hosts: [] };
+let places = new Map();
+let figures = [];
+
+export function read() {
+  data = JSON.parse(document.getElementById("linkage-data").textContent);
+  return data;
+}
+
+export const boxOf = (id) => data.boxes.find((box) => box.id === id);
+
+// Everything upstream or downstream of a box, itself included.
+function reach(start, way) {
+  const [from, to] = way === "up" ? ["follower", "driver"] : ["driver", "follower"];
+  const steps = [...data.ties, ...data.hosts.map((host) => ({ driver: host.from, follower: host.to }))];
+  const found = new Set([start]), waiting = [start];
+  while (waiting.length) {
+    const here = waiting.pop();
+    for (const step of steps) if (step[from] === here && !found.has(step[to])) { found.add(step[to]); waiting.push(step[to]); }
+  }
+  return found;
+}
+
+function visible() {
+  let boxes = data.boxes;
+  if (shown.way !== "all" && bench.parameter && boxOf(bench.parameter)) {
+    const kept = reach(bench.parameter, shown.way);
+    boxes = boxes.filter((box) => kept.has(box.id));
+  }
+  const words = shown.named.toLowerCase().split(/\s+/).filter(Boolean);
+  if (words.length) {
+    // What is found, with what it is tied to.
+    const hit = new Set(boxes.filter((box) => words.every((word) => box.name.toLowerCase().includes(word))).map((box) => box.id));
+    const near = new Set(hit);
+    for (const tie of data.ties) { if (hit.has(tie.driver)) near.add(tie.follower); if (hit.has(tie.follower)) near.add(tie.driver); }
+    boxes = boxes.filter((box) => near.has(box.id));
+  }
+  const ids = new Set(boxes.map((box) => box.id));
+  return { boxes, ties: data.ties.filter((tie) => ids.has(tie.driver) && ids.has(tie.follower)), cards: data.cards.filter((card) => boxes.some((box) => box.owner === card.id)) };
+}
+
+function make(name, attributes, parent, text) {
+  const node = document.createElementNS(NS, name);
+  for (const [key, value] of Object.entries(attributes)) node.setAttribute(key, value);
+  if (text !== undefined) node.textContent = text;
+  parent?.append(node);
+  return node;
+}
+
+const short = (text, most) => (text.length > most ? `${text.slice(0, most - 1)}…` : text);
+
+// Cards are laid out, not values: a rig of hundreds of values has but dozens of layers.
+function arrange({ boxes, ties, cards }) {
+  const graph = new graphlib.Graph({ multigraph: false });
+  graph.setGraph({ rankdir: "LR", ranksep: 84, nodesep: 18, ranker: cards.length > 80 ? "longest-path" : "tight-tree" });
+  graph.setDefaultEdgeLabel(() => ({}));
+  const owner = new Map(boxes.map((box) => [box.id, box.owner]));
+  for (const card of cards) {
+    const own = boxes.filter((box) => box.owner === card.id);
+    // A lever's value stands in its head.
+    card.single = card.lever && own.length === 1 ? own[0] : null;
+    card.rows = card.single || shown.folded.has(card.id) ? [] : own;
+    graph.setNode(card.id, { width: WIDTH, height: HEAD + card.rows.length * ROW + (card.rows.length ? PAD : 0) });
+  }
+  for (const tie of ties) {
+    const [a, b] = [owner.get(tie.driver), owner.get(tie.follower)];
+    if (a !== b) graph.setEdge(a, b, { weight: 1 });
+  }
+  layout(graph);
+  places = new Map();
+  for (const card of cards) {
+    const { x, y, height } = graph.node(card.id);
+    Object.assign(card, { x: x - WIDTH / 2, y: y - height / 2, height });
+    for (const box of boxes) {
+      if (box.owner !== card.id) continue;
+      const k = card.rows.indexOf(box);
+      places.set(box.id, { left: card.x, right: card.x + WIDTH, y: k < 0 ? card.y + HEAD / 2 : card.y + HEAD + k * ROW + ROW / 2 });
+    }
+  }
+  return { width: graph.graph().width || 1, height: graph.graph().height || 1 };
+}
+
+function curve(tie) {
+  const a = places.get(tie.driver), b = places.get(tie.follower);
+  if (b.left > a.right) {
+    const bend = Math.min(90, (b.left - a.right) / 2);
+    return { path: `M${a.right} ${a.y}C${a.right + bend} ${a.y} ${b.left - bend} ${b.y} ${b.left - 6} ${b.y}`, x: (a.right + b.left) / 2, y: (a.y + b.y) / 2 };
+  }
+  // Backwards, or inside one card: around the right side.
+  const out = Math.max(a.right, b.right) + 34 + Math.abs(a.y - b.y) * 0.08;
+  return { path: `M${a.right} ${a.y}C${out} ${a.y} ${out} ${b.y} ${b.right + 6} ${b.y}`, x: out - 8, y: (a.y + b.y) / 2, back: true };
+}
+
+// Draws everything anew; the size of the drawing.
+export function draw(target) {
+  const view = visible();
+  const size = arrange(view);
+  target.replaceChildren();
+  figures = [];
+  const lines = make("g", { class: "ties" }, target);
+  const near = bench.parameter && boxOf(bench.parameter) ? { up: reach(bench.parameter, "up"), down: reach(bench.parameter, "down") } : null;
+  const labels = make("g", { class: "tie-labels" }, target);
+  const taken = [];
+  for (const tie of view.ties) {
+    const { path, x, y, back } = curve(tie);
+    const lit = near && ((near.up.has(tie.driver) && near.up.has(tie.follower)) || (near.down.has(tie.driver) && near.down.has(tie.follower)));
+    const group = make("g", { class: `tie${lit ? " is-lit" : ""}${near && !lit ? " is-dim" : ""}`, "data-tie-line": tie.modifier, "data-tie-follower": tie.follower, "data-tie-words": tie.words, tabindex: "0", role: "button", "aria-label": tie.words }, lines);
+    make("path", { d: path, class: "tie-wide", fill: "none", stroke: "transparent", "stroke-width": 12 }, group);
+    make("path", { d: path, class: "tie-path", fill: "none", stroke: "#1f6f78", "stroke-width": lit ? 2.2 : 1.3, "marker-end": "url(#tie-end)" }, group);
+    if (tie.does === "as it is" && !lit) continue;
+    const words = short(tie.does, lit ? 60 : 24), width = words.length * 6.1 + 12;
+    // Labels of neighbours step aside, so that each can be read.
+    let at = y;
+    while (taken.some((other) => Math.abs(other.y - at) < 15 && Math.abs(other.x - x) < (other.width + width) / 2)) at += 15;
+    taken.push({ x, y: at, width });
+    const label = make("g", { class: `tie-label${near && !lit ? " is-dim" : ""}`, "data-tie-line": tie.modifier, "data-tie-follower": tie.follower, "data-tie-words": tie.words }, labels);
+    const left = back ? x + 4 : x - width / 2;
+    make("rect", { x: left, y: at - 7.5, width, height: 15, rx: 3, fill: "#fffdf8", stroke: "#c9d8d6", "stroke-width": 1 }, label);
+    make("text", { x: left + width / 2, y: at + 3.6, "text-anchor": "middle", class: "tie-words", fill: "#1f6f78", "font-size": 10, "font-family": "Instrument Sans, sans-serif" }, label, words);
+    make("title", {}, label, tie.words);
+  }
+  for (const card of view.cards) drawCard(target, card, near);
+  followValues();
+  return size;
+}
+
+function drawCard(target, card, near) {
+  const group = make("g", { class: `card${card.lever ? " is-lever" : ""}`, "data-card": card.id, "data-name": card.name }, target);
+  make("rect", { x: card.x, y: card.y, width: WIDTH, height: card.height, rx: 4, fill: "#fffdf8", stroke: card.lever ? "#1f6f78" : "#22303c", "stroke-width": 1 }, group);
+  if (card.lever) make("rect", { x: card.x, y: card.y, width: 4, height: card.height, rx: 2, fill: "#1f6f78" }, group);
+  if (card.single) {
+    drawBox(group, card, card.single, card.y + 1, near, card.name, true);
+    return;
+  }
+  const head = make("g", { class: "card-head", "data-fold": card.id, role: "button", tabindex: "0", "aria-label": `${shown.folded.has(card.id) ? "Unfold" : "Fold"} ${card.name}` }, group);
+  make("rect", { x: card.x, y: card.y, width: WIDTH, height: HEAD, fill: "transparent" }, head);
+  make("text", { x: card.x + 12, y: card.y + 17, class: "card-name", fill: "#22303c", "font-size": 12.5, "font-weight": 600, "font-family": "Bricolage Grotesque, sans-serif" }, head, short(card.name, 26));
+  make("text", { x: card.x + WIDTH - 14, y: card.y + 17, class: "card-fold", "text-anchor": "end", fill: "#5f6b74", "font-size": 11, "font-family": "Instrument Sans, sans-serif" }, head, shown.folded.has(card.id) ? "unfold" : "");
+  make("title", {}, head, card.name);
+  card.rows.forEach((box, k) => drawBox(group, card, box, card.y + HEAD + k * ROW, near, box.label, false));
+}
+
+function drawBox(group, card, box, y, near, words, bold) {
+  const dim = near && !near.up.has(box.id) && !near.down.has(box.id);
+  const line = make("g", { class: `box${box.id === bench.parameter ? " is-chosen" : ""}${dim ? " is-dim" : ""}`, "data-box": box.id, "data-owner": box.owner, tabindex: "0", role: "button", "aria-label": box.name }, group);
+  make("rect", { x: card.x + 5, y: y + 1, width: WIDTH - 10, height: ROW - 2, rx: 3, class: "box-ground", fill: box.id === bench.parameter ? "#f0e4cd" : "transparent" }, line);
+  make("text", { x: card.x + 12, y: y + 16, fill: "#22303c", ...(bold ? { "font-size": 12.5, "font-weight": 600, "font-family": "Bricolage Grotesque, sans-serif" } : { "font-size": 11.5, "font-family": "Instrument Sans, sans-serif" }) }, line, short(words, 19));
+  const value = make("text", { x: card.x + WIDTH - 12, y: y + 16, class: "box-value", "text-anchor": "end", fill: "#5f6b74", "font-size": 10.5, "font-family": "Martian Mono, monospace" }, line, "");
+  make("title", {}, line, box.train ? `${box.name}: ${box.train}` : box.name);
+  figures.push({ box, value });
+}
+
+const said = (box, values) => {
+  if (box.kind === "choice") return box.options[Math.round(values[0])] ?? "";
+  if (box.kind === "switch") return values[0] >= 0.5 ? "on" : "off";
+  if (box.kind === "colour") return `#${[...values].slice(0, 3).map((v) => Math.round(Math.min(Math.max(v, 0), 1) * 255).toString(16).padStart(2, "0")).join("")}`;
+  const unit = box.unit === "°" ? "°" : box.unit ? ` ${box.unit}` : "";
+  return [...values].slice(0, 2).map((v) => v.toFixed(Math.abs(v) < 10 ? 2 : Math.abs(v) < 1000 ? 1 : 0).replace(/\.?0+$/, (zeros) => (zeros.startsWith(".") ? "" : zeros)).replace("-", "−")).join(", ") + unit;
+};
+
+// The value at the playhead on every box.
+export function followValues() {
+  const frame = Math.floor(bench.frame);
+  for (const { box, value } of figures) {
+    const values = row(bench.answer?.small?.[box.id], frame);
+    const words = values.length ? said(box, values) : "";
+    if (value.textContent !== words) value.textContent = words;
+  }
+}
+
+export const wanted = () => data.boxes.map((box) => box.id);
