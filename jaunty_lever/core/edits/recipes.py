@@ -41,8 +41,6 @@ class ApplyRecipe(SceneEdit):
     def apply_to(self, scene: Scene) -> Scene:
         recipe = self.recipe
         table = {lever.id: self._new("lever", lever.id) for lever in recipe.levers}
-        scene = self._levers(scene, table)
-        scene = self._layers(scene, table)
         playing = {part.id: self._players(scene, part) for part in recipe.parts}
         if len(recipe.parts) > 1 and any(len(layers) != 1 for layers in playing.values()):
             raise Refused(f"{recipe.name} has {len(recipe.parts)} parts: choose one layer for each.")
@@ -50,6 +48,8 @@ class ApplyRecipe(SceneEdit):
         if len(set(chosen)) < len(chosen):
             raise Refused(f"In {recipe.name} each part is played by another layer.", chosen[0])
         one = {part: layers[0] for part, layers in playing.items()}
+        scene = self._levers(scene, table | one)
+        scene = self._layers(scene, table, one)
         for part in recipe.parts:
             for number, layer in enumerate(playing[part.id]):
                 scene = self._played(scene, part, layer, table | one | {part.id: layer}, number)
@@ -81,13 +81,13 @@ class ApplyRecipe(SceneEdit):
             made.append(copy.changed(name=name, group=copy.group or self.recipe.name))
         return scene.changed(levers=(*scene.levers, *made))
 
-    def _layers(self, scene: Scene, table: dict[str, str]) -> Scene:
+    def _layers(self, scene: Scene, table: dict[str, str], parts: dict[str, str]) -> Scene:
         new = {owner.id: self._new(owner.id.partition("-")[0][:20], owner.id) for owner in owners(self.recipe.layers)}
         table |= new
         if len(scene.index.layers) + len(new) > MOST_LAYERS:
             raise Refused(f"A scene has at most {MOST_LAYERS:,} layers.")
         for layer in self.recipe.layers:
-            copy = copied(layer, table, self._seeds(0))
+            copy = copied(layer, table | parts, self._seeds(0))
             scene = put(scene, renamed(copy, [other.name for other in scene.index.layers.values()]), None, None)
         return scene
 
