@@ -71,7 +71,7 @@ class CommandLine(unittest.TestCase):
 class Imports(unittest.TestCase):
     """Imports run downward only."""
 
-    ORDER = ("core", "drawing", "formats", "storage", "demo", "web")
+    ORDER = ("core", "drawing", "formats", "recipes", "storage", "demo", "web")
     CORE = ("document", "kernels", "formula", "motion", "geometry", "evaluation", "edits", "checks")
     FREE = {"kernels": set(), "formula": {"document", "kernels"}, "geometry": {"document"}}
 

@@ -110,7 +110,7 @@ class Made(unittest.TestCase):
                 {"opacity": {"rest": 80, "chain": [flicker]}},
                 {"rotation": {"rest": 0, "chain": [turned]}},
                 levers=({"id": "wind", "name": "Wind", "value": 9},),
-            )  # fmt: skip
+            )
         )
 
     def test_a_chain_goes_to_another_project_with_its_lever(self) -> None:

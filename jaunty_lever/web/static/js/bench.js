@@ -1,13 +1,13 @@
 // The Bench: everything put together, and what buttons and keys do.
 import { bench, on, remember, root } from "./state.js";
-import { ask, keep, listen, refresh, step } from "./server.js";
+import { ask, keep, listen, refresh, row, step } from "./server.js";
 import { chooseLayers, chooseParameter } from "./choosing.js";
 import { closeSheet, menu, sheet } from "./menus.js";
 import { complainAt, say } from "./notes.js";
 import { drawCurves, keyAtOrBefore, keyMenu } from "./curves.js";
 import { drawRuler, play, setFrame, startTime } from "./time.js";
 import { drawWindows } from "./windows.js";
-import { draw, fit, nudge, scenePixels } from "./stage.js";
+import { draw, fit, nudge, rimOnPage, scenePixels } from "./stage.js";
 import { setEdit } from "./fields.js";
 import { wireKeys } from "./keyboard.js";
 import { openFormula } from "./formula.js";
@@ -320,4 +320,4 @@ listen();
 root.dataset.ready = "yes";
 
 // Read by tests and measurements.
-window.bench = { state: bench, scenePixels, setFrame, play, draw };
+window.bench = { state: bench, scenePixels, setFrame, play, draw, rim: rimOnPage, ask: () => ask([]), value: (parameter) => [...row(bench.answer?.small?.[parameter], Math.floor(bench.frame))] };

@@ -10,7 +10,8 @@ const place = document.getElementById("faults");
 let seen = null;
 let waiting = 0;
 
-function show(count) {
+function show(count, grave) {
+  place.classList.toggle("is-grave", grave > 0);
   place.hidden = false;
   place.classList.toggle("is-clear", count === 0);
   place.textContent = count ? `! ${count}` : "✓";
@@ -25,12 +26,12 @@ async function count() {
   const found = await response.json();
   if (revision !== bench.revision) return;
   seen = revision;
-  show(found.length);
+  show(found.length, found.filter((one) => ["fault", "formula", "flashing"].includes(one.kind)).length);
 }
 
 // Once all is quiet: the checks draw every frame, which a drag must not wait for.
 on("values", (answer) => {
-  if (answer.faults.length) show(answer.faults.length);
+  if (answer.faults.length) show(answer.faults.length, answer.faults.length);
   clearTimeout(waiting);
   if (seen !== answer.revision) waiting = setTimeout(count, 700);
 });

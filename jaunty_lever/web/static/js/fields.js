@@ -179,9 +179,16 @@ function slideTo(slide, value, commit) {
   const field = slide.closest("[data-lever]").querySelector("[data-field]");
   write(field, [value]);
   knob(slide, value);
-  if (commit) keep(edits).catch((error) => complainAt(slide, error.message));
-  else ask(withScene(edits));
+  if (!commit) { ask(withScene(edits)); return; }
+  busy.set(slide, (busy.get(slide) ?? 0) + 1);
+  keep(edits).catch((error) => complainAt(slide, error.message)).finally(() => {
+    busy.set(slide, busy.get(slide) - 1);
+    follow();
+  });
 }
+
+// Sliders whose last step is still on its way: what is heard meanwhile is older than what they show.
+const busy = new WeakMap();
 
 function knob(slide, value) {
   const low = Number(slide.dataset.low), high = Number(slide.dataset.high);
@@ -243,7 +250,7 @@ function follow() {
     const values = row(bench.answer?.small?.[`${slide.dataset.slide}#0`], frame);
     // In the hand it follows the hand, unless something stops it.
     const held = slide.hasPointerCapture?.(1) && Math.abs(values[0] - Number(slide.getAttribute("aria-valuenow"))) < slideStep(slide) * 3;
-    if (values.length && !held) knob(slide, values[0]);
+    if (values.length && !held && !busy.get(slide)) knob(slide, values[0]);
   }
 }
 

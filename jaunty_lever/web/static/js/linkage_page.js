@@ -61,12 +61,12 @@ function choose(id) {
 }
 
 // A value as the driver of the one that is pointed for.
-async function pointed(id) {
+async function pointed(id, event) {
   const follower = bench.pointing.parameter;
   const response = await fetch(`${sceneUrl("drivers")}?${new URLSearchParams({ parameter: follower })}`);
   const told = response.ok ? await response.json() : null;
   const found = told?.drivers.filter(([driver]) => driver === id) ?? [];
-  if (found.length > 1) menu(chosenPlace, found.map(([driver, part, words]) => ({ words, run: () => openTie(follower, driver, part) })));
+  if (found.length > 1) menu(chosenPlace, [{ title: `${boxOf(id).name}: which part?` }, ...found.map(([driver, part, words]) => ({ words, run: () => openTie(follower, driver, part) }))], event.clientX ? event : null);
   else openTie(follower, id, found[0]?.[1]);
 }
 
@@ -75,7 +75,7 @@ place.addEventListener("click", (event) => {
   const box = event.target.closest?.("[data-box]");
   const tie = event.target.closest?.("[data-tie-line]");
   const fold = event.target.closest?.("[data-fold]");
-  if (box) { if (bench.pointing) pointed(box.dataset.box); else choose(box.dataset.box); }
+  if (box) { if (bench.pointing) pointed(box.dataset.box, event); else choose(box.dataset.box); }
   else if (tie) tieMenu(tie, event);
   else if (fold) {
     shown.folded[shown.folded.has(fold.dataset.fold) ? "delete" : "add"](fold.dataset.fold);

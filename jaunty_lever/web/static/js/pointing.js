@@ -10,15 +10,33 @@ const strip = document.getElementById("pointing");
 
 // Begin to point at a driver for a parameter; `also` are more followers that get the same link.
 export async function point(parameter, also = []) {
-  const response = await fetch(`${sceneUrl("drivers")}?${new URLSearchParams({ parameter })}`);
-  const told = await response.json();
-  if (!response.ok) return say(told.message, "bad");
-  if (!told.drivers.length) return say(`Nothing here can drive ${told.label}. Make a lever first.`);
-  drivers = told.drivers;
-  bench.pointing = { parameter, also, tops: new Set(drivers.map(([, , , top]) => top)), hover: null };
-  strip.querySelector("[data-pointing-for]").textContent = told.label;
+  // At once, so that a quick click is already meant for it; what lights up follows.
+  drivers = [];
+  bench.pointing = { parameter, also, tops: new Set(), hover: null };
+  strip.querySelector("[data-pointing-for]").textContent = "it";
   strip.hidden = false;
   document.body.classList.add("is-pointing");
+  emit("pointing");
+  loading = load(parameter);
+  await loading;
+}
+
+let loading = Promise.resolve();
+
+export const pointingReady = () => loading;
+
+async function load(parameter) {
+  const response = await fetch(`${sceneUrl("drivers")}?${new URLSearchParams({ parameter })}`);
+  const told = await response.json();
+  if (bench.pointing?.parameter !== parameter) return;
+  if (!response.ok || !told.drivers.length) {
+    stopPointing();
+    say(response.ok ? `Nothing here can drive ${told.label}. Make a lever first.` : told.message, "bad");
+    return;
+  }
+  drivers = told.drivers;
+  bench.pointing.tops = new Set(drivers.map(([, , , top]) => top));
+  strip.querySelector("[data-pointing-for]").textContent = told.label;
   light();
   emit("pointing");
 }
@@ -52,7 +70,9 @@ export function openTie(parameter, driver, part, also = []) {
 const pick = ([driver, part]) => openTie(bench.pointing.parameter, driver, part, bench.pointing.also);
 
 // The values of one layer or lever to choose from; a single one is taken at once.
-export function pickFrom(anchor, top, name, event = null) {
+export async function pickFrom(anchor, top, name, event = null) {
+  await loading;
+  if (!bench.pointing) return;
   const found = drivers.filter((entry) => entry[3] === top);
   if (!found.length) return say(`${name} has nothing that could drive this.`);
   if (found.length === 1) return pick(found[0]);
@@ -61,13 +81,15 @@ export function pickFrom(anchor, top, name, event = null) {
   menu(anchor, [{ title: `${name} drives by its …` }, ...[...found].sort((a, b) => same(a) - same(b)).map((entry) => ({ words: entry[2], run: () => pick(entry) }))], event);
 }
 
-document.addEventListener("click", (event) => {
+document.addEventListener("click", async (event) => {
   if (!bench.pointing || event.target.closest?.("#menu, #sheet, #pointing, .stage, .linkage")) return;
   const field = event.target.closest?.("[data-field]");
   const layer = event.target.closest?.("[data-layer]");
   const lever = event.target.closest?.("[data-lever]");
   event.preventDefault();
   event.stopPropagation();
+  await loading;
+  if (!bench.pointing) return;
   const own = field && drivers.filter(([id]) => id === field.dataset.parameter);
   if (own?.length === 1) return pick(own[0]);
   if (own?.length) return menu(field, own.map((entry) => ({ words: entry[2], run: () => pick(entry) })));

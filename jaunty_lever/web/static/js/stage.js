@@ -5,7 +5,7 @@ import { cornersOf, drawScene, pathOf, shapesOf } from "./picture.js";
 import { colours, figure } from "./curves.js";
 import { chooseLayers } from "./choosing.js";
 import { complainAt, say } from "./notes.js";
-import { pickFrom } from "./pointing.js";
+import { pickFrom, pointingReady } from "./pointing.js";
 import { takeDrops } from "./pictures.js";
 import { chooseParameter } from "./choosing.js";
 
@@ -109,7 +109,7 @@ function rimOf(shape) {
       far = Math.max(far, Math.hypot(sx - x, sy - y));
     }
   }
-  return { x, y, radius: Math.min(Math.max(far * 0.72, 34), Math.min(stage.clientWidth, stage.clientHeight) * 0.42) };
+  return { x, y, radius: Math.min(Math.max(far + 12, 40), Math.min(stage.clientWidth, stage.clientHeight) * 0.42) };
 }
 
 const turnOf = ({ matrix }) => Math.atan2(matrix.b, matrix.a);
@@ -242,7 +242,9 @@ handles.addEventListener("pointerdown", (event) => {
     if (Math.hypot(x - event.offsetX, y - event.offsetY) < 10) return dragPivot(event, last);
     const rim = rimOf(last), at = turnOf(last);
     const knob = Math.hypot(rim.x + Math.cos(at) * rim.radius - event.offsetX, rim.y + Math.sin(at) * rim.radius - event.offsetY);
-    if (knob < 12 || Math.abs(Math.hypot(rim.x - event.offsetX, rim.y - event.offsetY) - rim.radius) < 4) return turnLayer(event, last, rim);
+    const onRim = Math.abs(Math.hypot(rim.x - event.offsetX, rim.y - event.offsetY) - rim.radius) < 5;
+    // Where the rim crosses a layer, the layer is what is meant; the knob is always the knob.
+    if (knob < 12 || (onRim && !under(toScene(event), true))) return turnLayer(event, last, rim);
   }
   const hit = under(toScene(event), event.ctrlKey || event.metaKey);
   if (!hit) { if (!event.shiftKey) chooseLayers([]); return; }
@@ -315,10 +317,12 @@ function turnLayer(event, shape, rim) {
 // At the click, not before: a menu that opens while the button is down would be closed by its release.
 handles.addEventListener("click", (event) => { if (bench.pointing && bench.answer && !event.altKey) pointedAt(event); });
 
-function pointedAt(event) {
+async function pointedAt(event) {
   const deep = under(toScene(event), true);
   if (!deep) return;
   const hit = under(toScene(event), event.ctrlKey || event.metaKey);
+  await pointingReady();
+  if (!bench.pointing) return;
   const top = bench.pointing.tops.has(hit) ? hit : deep;
   const name = document.querySelector(`[data-layer="${CSS.escape(top)}"]`)?.dataset.name ?? "This";
   pickFrom(handles, top, name, event);
@@ -393,6 +397,13 @@ on("values", () => {
 });
 takeDrops(stage, toScene);
 new ResizeObserver(size).observe(stage);
+
+// For tests: where the rim's centre and its knob lie on the page.
+export function rimOnPage() {
+  const shape = lastChosen(bench.answer), box = handles.getBoundingClientRect();
+  const { x, y, radius } = rimOf(shape), at = turnOf(shape);
+  return { centre: [box.left + x, box.top + y], knob: [box.left + x + Math.cos(at) * radius, box.top + y + Math.sin(at) * radius] };
+}
 
 // For tests and measurements: the scene's own pixels, drawn at its own size.
 export function scenePixels(frame) {
