@@ -1,6 +1,6 @@
 """Runs all benchmarks: python -m bench."""
 
-from . import core, motion, web
+from . import core, linkage, motion, web
 
 core.wiggle()
 core.scene()
@@ -9,5 +9,7 @@ motion.modifiers()
 motion.chain()
 motion.formulas()
 motion.large()
+linkage.train()
+linkage.loops()
 core.start_up()
 web.everything()

@@ -13,6 +13,7 @@ from playwright.sync_api import sync_playwright
 from jaunty_lever.formats.project_file import write
 from tests.browser.harness import FLAGS, Server
 
+from . import linkage
 from .measure import line, middle
 from .motion import large_project
 
@@ -72,7 +73,7 @@ def pointer(server: Server) -> None:
         browser.close()
 
 
-def _brought_in(server: Server, content: bytes) -> str:
+def brought_in(server: Server, content: bytes) -> str:
     """The Shelf after a project file has been brought in."""
     boundary = "bench"
     body = (
@@ -87,7 +88,7 @@ def _brought_in(server: Server, content: bytes) -> str:
 
 def large(server: Server) -> None:
     """200 layers with 3,000 modifiers: a lever that drives 20 of them, from the pointer to the painted canvas."""
-    _brought_in(server, write(large_project()).encode())
+    brought_in(server, write(large_project()).encode())
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
@@ -106,7 +107,7 @@ def parallel(server: Server) -> None:
     with urllib.request.urlopen(f"{server.address}/api/projects/lantern-quay/file") as answer:
         content = answer.read()
     for _ in range(8):
-        text = _brought_in(server, content)
+        text = brought_in(server, content)
     ids = sorted({part.split('"')[0] for part in text.split('data-project="')[1:]})
     ids = ids[:8]
 
@@ -154,6 +155,8 @@ def everything() -> None:
         try:
             pointer(server)
             large(server)
+            linkage.pulled(server)
+            linkage.woven(server)
             parallel(server)
         finally:
             server.stop()

@@ -127,4 +127,6 @@ class Hearing(WebTest):
     def test_the_file_that_is_taken_out_is_the_project(self) -> None:
         answer = self.client.get(f"{QUAY}/file")
         self.assertIn("Lantern%20Quay.lever.json", answer.headers["content-disposition"])
-        self.assertEqual([s["name"] for s in json.loads(answer.text)["scenes"]], ["Evening quay", "Regatta start", "Winch house"])
+        self.assertEqual(
+            [s["name"] for s in json.loads(answer.text)["scenes"]], ["Evening quay", "Regatta start", "Winch house"]
+        )

@@ -220,6 +220,22 @@ class Modifier(Model):
             whole.update(value.digest if isinstance(value, Parameter) else repr(value).encode())
         return whole.digest()
 
+    @cached_property
+    def jumping(self) -> tuple[str, ...]:
+        """Names of the stepped settings that may change over time."""
+        return tuple(name for name, one in slots_of(type(self)).items() if one.stepped and getattr(self, name).moves)
+
+    @cached_property
+    def rigged(self) -> tuple[str, ...]:
+        """Names of the settings that have a chain of their own."""
+        return tuple(name for name in slots_of(type(self)) if getattr(self, name).chain)
+
+    @cached_property
+    def undimmed(self) -> bool:
+        """Whether all of its effect is passed on at all times, to all components."""
+        steady = not self.windows and not any(own.keys or own.chain for own in (self.strength, self.weights))
+        return steady and self.strength.rest == 100 and self.weights.rest == 1
+
     def write(self, incoming: NDArray[Any], at: MomentsLike) -> NDArray[Any]:
         """What the modifier makes of texts, an array of str of the shape (n,) or (1,)."""
         return incoming

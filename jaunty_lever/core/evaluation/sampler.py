@@ -302,18 +302,17 @@ class _At:
         self._sampler._note([Fault(self._place.id, self._modifier.id, message, first)])
 
 
+_ALL = np.ones((1, 1))
+
+
 def _run(sampler: Sampler, place: Place, modifier: Modifier, signal: _Signal, moments: Moments) -> Values:
     """One modifier with its strength, windows and shares, its jumping settings held apart, its faults passed over."""
     count = len(moments.times)
     at = _At(sampler, place, modifier, moments)
-    share = _share(modifier, at)
-    if share.shape[0] == 1 and not share.any():
+    share = _ALL if modifier.undimmed else _share(modifier, at)
+    if share is not _ALL and share.shape[0] == 1 and not share.any():
         return signal.values
-    jumps = [
-        values
-        for name, slot in at._slots.items()
-        if slot.stepped and getattr(modifier, name).moves and (values := at.number(name)).shape[0] > 1
-    ]
+    jumps = [values for name in modifier.jumping if (values := at.number(name)).shape[0] > 1]
     if jumps:
         states, which = np.unique(np.rint(np.hstack(jumps)), axis=0, return_inverse=True)
         out = np.empty((count, place.slot.components))
@@ -323,7 +322,7 @@ def _run(sampler: Sampler, place: Place, modifier: Modifier, signal: _Signal, mo
             out[chosen] = _sound(_At(sampler, place, modifier, some), modifier, signal.part(chosen, some))
     else:
         out = _sound(at, modifier, signal)
-    if share.shape[0] == 1 and bool(np.all(share == 1)):
+    if share is _ALL or (share.shape[0] == 1 and bool(np.all(share == 1))):
         return out
     return np.where(share == 0, signal.values, np.where(share == 1, out, signal.values + share * (out - signal.values)))
 

@@ -30,8 +30,7 @@ class Train:
 
 def transmitted(modifier: Modifier) -> Fraction | None:
     """How many turns a link makes of one turn of its driver, when that is the same at all times."""
-    whole = not modifier.bypassed and not modifier.windows and not modifier.strength.moves
-    if not whole or modifier.strength.rest != 100:
+    if modifier.bypassed or not modifier.undimmed:
         return None
     if isinstance(modifier, Gear):
         return modifier.ratio

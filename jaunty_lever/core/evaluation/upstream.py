@@ -38,9 +38,8 @@ class Upstream:
                 whole.update(repr(self._index.scene.length).encode())
             for reference in modifier.references():
                 whole.update(self.key(reference))
-            for name in slots_of(type(modifier)):
-                if getattr(modifier, name).chain:
-                    self._follow(f"{modifier.id}.{name}", whole)
+            for name in modifier.rigged:
+                self._follow(f"{modifier.id}.{name}", whole)
 
     def breaks(self, parameter: str) -> tuple[float, ...]:
         """Times in seconds at which the value may jump or turn sharply: keys, edges of windows, upstream too."""

@@ -14,6 +14,7 @@ from .linked import Linked
 
 MESHES = ("external", "internal", "belt", "chain", "screw", "rack")
 MOST_TEETH = 1_000_000
+_ALWAYS, _ALONG = np.array([True]), np.ones((1, 1))
 
 
 class Gear(Linked):
@@ -67,7 +68,8 @@ class Gear(Linked):
 
     def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
         mesh, z1, z2 = at.choice("mesh"), at.whole("driver_teeth"), at.whole("driven_teeth")
-        at.fault(np.array([not 1 <= z1 <= MOST_TEETH]), "The driver needs 1 to 1,000,000 teeth (or starts)")
+        if not 1 <= z1 <= MOST_TEETH:
+            at.fault(_ALWAYS, "The driver needs 1 to 1,000,000 teeth (or starts)")
         given = at.driver(self.driver, self.component, at.times)
         if given.shape[1] != 1:
             given = given[:, :1]
@@ -80,9 +82,10 @@ class Gear(Linked):
             at.fault((module <= 0)[:, 0], "The module of a rack is not above 0")
             factor, divisor = module * (np.pi * z1 * sign), 360.0
         else:
-            at.fault(np.array([not 1 <= z2 <= MOST_TEETH]), "This wheel needs 1 to 1,000,000 teeth")
+            if not 1 <= z2 <= MOST_TEETH:
+                at.fault(_ALWAYS, "This wheel needs 1 to 1,000,000 teeth")
             factor, divisor = np.array([[sign * z1]]), float(max(z2, 1))
-        along = np.ones((1, at.components))
+        along = _ALONG
         if at.components > 1:
             turn = np.deg2rad(at.number("direction"))
             # Rounded, so that straight up is straight up.
