@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.document.slots import Slot, slots_of
 from jaunty_lever.core.edits import EDIT
-from jaunty_lever.core.motion import MODIFIERS
+from jaunty_lever.core.motion import MODIFIERS, Gear, Stops
 
 
 def scene(
@@ -130,6 +130,16 @@ def rigs_of_all(draw: st.DrawFn) -> dict[str, Any]:
     }
     numbers = chain("a", "number", 4)
     numbers.insert(draw(st.integers(0, len(numbers))), follow)
+    for cls in (Gear, Stops):
+        settled = {n: _setting(s) for n, s in slots_of(cls).items() if s.owner != "weights"}
+        whole = {
+            "kind": st.just(cls.model_fields["kind"].default),
+            "id": st.just(cls.__name__),
+            "driver": st.just("lever.value"),
+        }
+        if draw(st.booleans()):
+            linked = draw(st.fixed_dictionaries(whole, optional=settled | {"windows": _windows}))
+            numbers.insert(draw(st.integers(0, len(numbers))), linked)
     own = {"rest": draw(st.floats(-100, 100)), "keys": draw(keys(-100, 100)), "chain": numbers}
     point = st.tuples(st.floats(-100, 100), st.floats(-100, 100)).map(list)
     some = [

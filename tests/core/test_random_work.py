@@ -7,6 +7,8 @@ import numpy as np
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from jaunty_lever.core.checks.run import run
+from jaunty_lever.core.checks.seam import perfect
 from jaunty_lever.core.checks.soundness import problems
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.scene import Project
@@ -15,7 +17,9 @@ from jaunty_lever.core.evaluation.notes import notes
 from jaunty_lever.core.evaluation.sampler import Moments, Sampler
 from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.core.motion import MODIFIERS
+from jaunty_lever.core.ties import ties
 from jaunty_lever.formats.project_file import read, write
+from jaunty_lever.recipes import ready
 from tests.core.scenes import project, scene
 
 FORMULAS = [
@@ -28,7 +32,7 @@ FORMULAS = [
     '"a" + text(t)',
     "1 / (f - 12)",
 ]
-LAYERS = ["ellipse", "rectangle", "polygon", "star", "line", "path", "text", "group"]
+LAYERS = ["gear", "ellipse", "rectangle", "polygon", "star", "line", "path", "text", "group"]
 
 
 def pick(draw: st.DrawFn, things: Any) -> Any:
@@ -56,6 +60,8 @@ def some_edit(draw: st.DrawFn, now: Project, step: int) -> dict[str, Any]:
     keyed = [p for p in parameters if index.places[p].parameter.keys]
     mine = draw(st.sampled_from(keyed or ["nothing"]))
     frames = [key.frame for key in index.places[mine].parameter.keys][:2] if keyed else [1]
+    snapshots = sorted(shot.id for shot in one.snapshots)
+    recipe = draw(st.sampled_from(list(ready().values())))
     picked = [{"parameter": mine, "frames": frames}]
     return draw(
         st.sampled_from([
@@ -77,6 +83,18 @@ def some_edit(draw: st.DrawFn, now: Project, step: int) -> dict[str, Any]:
             {"kind": "remove keys", "keys": picked},
             {"kind": "close keys", "parameter": parameter},
             {"kind": "link to", "parameter": parameter, "driver": pick(draw, parameters), "id": f"f{step}", "component": draw(st.sampled_from([None, 0, 1]))},
+            {"kind": "link to", "parameter": parameter, "driver": pick(draw, parameters), "id": f"k{step}", "component": draw(st.sampled_from([None, 0, 1])),
+             "way": draw(st.sampled_from(["ratio", "remap", "gears", "between", "stops"])), "ratio": draw(st.sampled_from(["2 : 1", "-14/35", "1/0", "x"])),
+             "source": draw(st.sampled_from([("0", "10"), ("3", "3"), ("a", "1")])), "target": draw(st.sampled_from([("0", "80"), ("#000000", "#ffffff")])),
+             "mesh": draw(st.sampled_from(["external", "rack", "screw", "glue"])), "driver_teeth": draw(st.sampled_from([None, 14, 0, 7.5])), "values": draw(st.sampled_from([(), ("0", "1"), ("on", "off")])),
+             "reverse": draw(st.booleans()), "also": draw(st.sampled_from([[], [pick(draw, parameters)]])), "plus_each": 5, "axis": draw(st.sampled_from([None, 1])), "position": 0},
+            {"kind": "move layers", "layers": [pick(draw, layers)], "by": [draw(st.floats(-90, 90)), 4], "reach": 60, "frame": 2},
+            {"kind": "store snapshot", "id": f"shot{step}", "name": "Shot", "frame": draw(st.integers(0, 20))},
+            {"kind": "recall snapshot", "snapshot": pick(draw, snapshots), "frame": frame},
+            {"kind": "store snapshot", "instead": pick(draw, snapshots)},
+            {"kind": "blend snapshots", "snapshots": [pick(draw, snapshots), pick(draw, snapshots)], "amount": draw(st.floats(-10, 120))},
+            {"kind": "make blend", "snapshots": [pick(draw, snapshots), pick(draw, snapshots)], "id": f"blend{step}", "name": "Blend"},
+            {"kind": "apply recipe", "recipe": plain(recipe), "parts": {part.id: [pick(draw, layers)] for part in recipe.parts}, "salt": f"r{step}"},
             {"kind": "make lever", "parameter": parameter, "id": f"lever{step}", "link": f"l{step}"},
             {"kind": "paste chain", "source": parameter, "targets": [pick(draw, parameters)], "seed": step},
             {"kind": "clear chain", "parameter": parameter},
@@ -122,6 +140,9 @@ class RandomWork(unittest.TestCase):
         self.assertEqual(plain(read(write(now).encode())), plain(now))
         one = now.scenes[0]
         sampler = Sampler(one)
+        self.assertTrue(all(check.text.endswith(".") for check in run(sampler)))
+        self.assertTrue(all(tie.words and tie.driver in one.index.places for tie in ties(one.index)))
+        perfect(one)
         for channel in frame_table(sampler, Moments.frames(one.fps, 0, 12)).channels().values():
             self.assertTrue(np.isfinite(channel.rows).all())
         for place in one.index.places:

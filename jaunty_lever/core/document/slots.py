@@ -129,8 +129,19 @@ def slots_of(model: type[BaseModel]) -> dict[str, Slot]:
 def components(value: Value, slot: Slot) -> tuple[float, ...]:
     """The numbers behind a value: one per component; a choice gives its position.
 
-    Raises ValueError, in the artist's words, when the value is not of the slot's kind.
+    Raises ValueError, in the artist's words, when the value is not of the slot's kind or outside its limits.
     """
+    if slot.limits and isinstance(value, float | int) and not isinstance(value, bool):
+        least, most = slot.limits
+        if slot.whole and value != round(value):
+            raise ValueError(f"{slot.label}: {value:g} is not a whole number")
+        if not least <= value <= most:
+            raise ValueError(f"{slot.label}: {value:,.10g} does not lie between {least:,.10g} and {most:,.10g}")
+    return numbers(value, slot)
+
+
+def numbers(value: Value, slot: Slot) -> tuple[float, ...]:
+    """The same for evaluation, where a value outside its limits is no reason to stop."""
     if slot.kind == "text":
         if not isinstance(value, str):
             raise ValueError(f"{slot.label} needs a text")
@@ -147,12 +158,6 @@ def components(value: Value, slot: Slot) -> tuple[float, ...]:
         raise ValueError(f"{slot.label} is a switch: true or false")
     if isinstance(value, str | bool):
         raise ValueError(f"{slot.label} needs {'components' if slot.components > 1 else 'a number'}, not {value!r:.40}")
-    if slot.limits and isinstance(value, float | int):
-        least, most = slot.limits
-        if slot.whole and value != round(value):
-            raise ValueError(f"{slot.label}: {value:g} is not a whole number")
-        if not least <= value <= most:
-            raise ValueError(f"{slot.label}: {value:,.10g} does not lie between {least:,.10g} and {most:,.10g}")
     if isinstance(value, float | int):
         if slot.kind == "colour":
             raise ValueError(f"{slot.label} needs a colour such as #e0b050")

@@ -11,7 +11,7 @@ from numpy.typing import ArrayLike, NDArray
 from ..document.index import Place
 from ..document.parameter import Modifier, Parameter, Values, Window
 from ..document.scene import Scene
-from ..document.slots import Slot, components, slots_of
+from ..document.slots import Slot, numbers, slots_of
 from ..kernels.parallel import all_finite
 from ..motion.easing import KeyTable, key_table
 from ..motion.phase import Phase
@@ -127,7 +127,7 @@ class Sampler:
     def _last(self, place: Place, moments: Moments) -> Values:
         if place.id in self._working:
             # A circle that came in by a way round the checks: the value rests rather than recursing.
-            return np.array([components(place.parameter.rest, place.slot)])
+            return np.array([numbers(place.parameter.rest, place.slot)])
         self._working.append(place.id)
         try:
             return self.after(place, moments, len(place.parameter.chain))
@@ -159,7 +159,7 @@ class Sampler:
     def _source(self, place: Place, moments: Moments) -> Values:
         own = place.parameter
         if not own.keys or place.slot.kind == "text":
-            return np.array([components(own.rest if not own.keys else own.keys[0].value, place.slot)])
+            return np.array([numbers(own.rest if not own.keys else own.keys[0].value, place.slot)])
         return key_table(own, place.slot, self.scene.fps).at(moments.times)
 
     def table(self, place: Place) -> KeyTable | None:
@@ -191,7 +191,7 @@ def _resting(own: Parameter, slot: Slot) -> Values:
     known: tuple[tuple[str, int], Values] | None = own.__dict__.get("_resting")
     asked = (slot.kind, slot.components)
     if known is None or known[0] != asked:
-        known = (asked, np.array([components(own.rest, slot)]))
+        known = (asked, np.array([numbers(own.rest, slot)]))
         known[1].setflags(write=False)
         own.__dict__["_resting"] = known
     return known[1]

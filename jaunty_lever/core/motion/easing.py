@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from ..document.keys import Key, control_points
 from ..document.parameter import Parameter
-from ..document.slots import Slot, components
+from ..document.slots import Slot, numbers
 from ..kernels.parallel import over
 
 HOLD, LINEAR, BEZIER = 0, 1, 2
@@ -26,7 +26,7 @@ class KeyTable:
 
     def __init__(self, keys: tuple[Key, ...], slot: Slot, fps: float) -> None:
         self.times: Floats = np.array([key.frame / fps for key in keys], dtype=np.float64)
-        self.values: Floats = np.array([components(key.value, slot) for key in keys], dtype=np.float64)
+        self.values: Floats = np.array([numbers(key.value, slot) for key in keys], dtype=np.float64)
         self.kinds = np.zeros(len(keys), dtype=np.int64)
         self.points: Floats = np.zeros((len(keys), 4))
         self.near: Floats = np.zeros((len(keys), _GUESSES + 1))
