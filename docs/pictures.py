@@ -14,6 +14,7 @@ from tests.browser.harness import FLAGS, Server  # noqa: E402
 
 QUAY = "/projects/lantern-quay/scenes/evening-quay/bench"
 REGATTA = "/projects/lantern-quay/scenes/regatta-start/bench"
+WINCH = "/projects/lantern-quay/scenes/winch-house"
 CURVES = "/projects/lantern-quay/scenes/evening-quay/curves"
 VIEWS = {
     "bench": f"{QUAY}?layer=lantern3&parameter=lantern3.opacity#frame=95",
@@ -22,8 +23,15 @@ VIEWS = {
     "regatta": f"{REGATTA}?layer=title&parameter=title.scale#frame=53",
     "formula": f"{REGATTA}?layer=race-count&parameter=race-count.text#frame=70",
     "curves": f"{CURVES}?parameter=wind.value&show=moving&named=wind#frame=110",
+    "winch": f"{WINCH}/bench?layer=drum&parameter=drum.rotation#frame=132",
+    "linking": f"{WINCH}/bench?layer=glow&parameter=glow.opacity#frame=150",
+    "recipes": f"{WINCH}/bench?layer=window&parameter=window.position#frame=20",
+    "linkage": f"{WINCH}/linkage?parameter=drum.rotation#frame=132",
+    "handover": "/handover/lantern-quay/evening-quay#frame=95",
     "reference": "/help/modifiers/overshoot",
     "shelf": "/",
+    # Last, since it leaves its mark on the scene.
+    "checks": f"{QUAY}?layer=boat1&parameter=boat1.rotation#frame=60",
 }
 
 
@@ -37,6 +45,17 @@ def take(page: Page, address: str, name: str, path: str) -> None:
     if name == "formula":
         page.locator(".formula-text").click()
         page.locator("#formula-pad .cm-line").first.wait_for()
+    if name == "linking":
+        page.keyboard.press("l")
+        page.locator(".can-drive").first.wait_for()
+        page.locator("[data-lever=cranking] .lever-name").click()
+        page.locator("[name=way][value=remap]").check(force=True)
+    if name == "recipes":
+        page.keyboard.press("r")
+        page.locator(".recipe").first.wait_for()
+        page.wait_for_timeout(1500)
+    if name == "checks":
+        _oddities(page)
     if name == "curves":
         box = page.locator("#lane-canvas").bounding_box()
         assert box is not None
@@ -51,6 +70,23 @@ def take(page: Page, address: str, name: str, path: str) -> None:
         page.locator("[data-still][data-shown]").last.wait_for()
     page.wait_for_timeout(600)
     page.screenshot(path=str(HERE / "screenshots" / f"{name}.png"))
+
+
+def _oddities(page: Page) -> None:
+    """Things to look at: a lever that drives nothing, a rolling that does not close, two boats in lockstep."""
+    edits = [
+        {"kind": "add lever", "id": "lever-fog", "name": "Fog"},
+        {"kind": "add modifier", "parameter": "sign.rotation", "modifier": "wave", "id": "m-swings"},
+        {"kind": "set value", "parameter": "m-swings.frequency", "value": 0.37},
+    ]
+    page.evaluate(
+        "async (edits) => { await fetch('/api/projects/lantern-quay/edits', { method: 'POST', headers: { 'content-type': "
+        "'application/json' }, body: JSON.stringify({ edits: edits.map((edit) => ({ scene: 'evening-quay', ...edit })) }) }); }",
+        edits,
+    )
+    page.locator("#faults:not(.is-clear)").wait_for()
+    page.locator("#faults").click()
+    page.locator(".perfect").wait_for()
 
 
 def main() -> None:

@@ -5,6 +5,7 @@ from fractions import Fraction
 from math import lcm
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..document.index import Place, SceneIndex
 from ..document.parameter import Modifier
@@ -90,6 +91,14 @@ def steady_rate(sampler: Sampler, parameter: str) -> float | None:
     if len(steps) == 0 or not np.allclose(steps, steps[0], rtol=1e-6, atol=1e-9):
         return None
     return float((values[-1] - values[0]) / (len(values) - 1) * scene.fps)
+
+
+def turns_a_minute(sampler: Sampler, parameter: str, moments: Moments) -> NDArray[np.float64]:
+    """How fast an angle turns, in turns a minute: (n or 1, 1), by a step of a thousandth of a second around each moment."""
+    step = 5e-4
+    before, after = (sampler.evaluate(parameter, Moments(moments.times + d)) for d in (-step, step))
+    made: NDArray[np.float64] = (after - before)[:, :1] / (2 * step) / 6
+    return made
 
 
 def fraction_words(fraction: Fraction) -> str:

@@ -57,7 +57,8 @@ def loop(project: str, scene: str, request: Request) -> dict[str, Any]:
         said.append([jump.place.id, jump.place.label, told(jump).rstrip(",")])
     return {
         "jumps": said, "length": here.length, "frames": whole.frames, "periodic": whole.count, "loops": here.loops,
-        "never": [[place.id, place.label] for place in whole.never],
+        # Keyed motion that ends as it began is back, though nothing makes it repeat.
+        "never": [[place.id, place.label] for place in whole.never if place.id in {jump.place.id for jump in found}],
         "set": [length_edit(whole.frames)] if whole.frames and whole.frames != here.length else [],
         "round": list(fitting),
     }  # fmt: skip

@@ -17,6 +17,7 @@ from jaunty_lever.core.edits.base import with_node, with_parameter
 from jaunty_lever.core.evaluation.notes import notes
 from jaunty_lever.core.evaluation.sampler import Moments, Sampler
 from jaunty_lever.core.evaluation.table import Channel, Drawn, channel, frame_table, world_matrix
+from jaunty_lever.core.evaluation.trains import turns_a_minute
 
 from ..site import Site, site_of
 
@@ -118,12 +119,14 @@ def _small(sampler: Sampler, asked: str, moments: Moments, made: Answer) -> str 
     """A parameter's result over the scene.
 
     With `#0` behind its id, what its keys or resting value give; with `#1`, what it would be if nothing
-    in its chain were bypassed.
+    in its chain were bypassed; with `#turning`, how many turns a minute an angle makes.
     """
     parameter, _, way = asked.partition("#")
     place = sampler.index.places.get(parameter)
     if place is None:
         return None
+    if way == "turning":
+        return made.put(channel(turns_a_minute(sampler, parameter, moments))) if place.slot.kind == "angle" else None
     if way == "1":
         chain = tuple(modifier.changed(bypassed=False) for modifier in place.parameter.chain)
         awake = with_parameter(sampler.scene, parameter, bypassed=False, chain=chain)

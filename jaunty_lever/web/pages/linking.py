@@ -99,7 +99,8 @@ def tie(
     ways = ways_for(follower.slot, other.slot, component)
     one, two = gear_layer(here, driver), gear_layer(here, parameter)
     chosen = "gears" if one and two and "gears" in ways else ways[0]
-    if chosen == "as it is" and "remap" in ways and other.slot.unit != follower.slot.unit and other.slot.unit:
+    apart = other.slot.unit != follower.slot.unit and (other.slot.unit or follower.slot.unit == "%")
+    if chosen == "as it is" and "remap" in ways and apart:
         chosen = "remap"
     return page(
         "sheets/tie.html", follower=follower, driver=other, component=component, ways=ways, chosen=chosen, told=told,

@@ -230,6 +230,12 @@ export function figure(value, digits = 2) {
 
 const spoken = (values, unit) => [...values].map((v) => figure(v, Math.abs(v) < 10 ? 2 : 1)).join(", ") + (unit === "°" ? "°" : unit ? ` ${unit === "Hz" ? "/s" : unit}` : "");
 
+// Such as "turns 12.5 times a minute, backwards"; nothing when it stands still.
+export function turningWords(speed) {
+  if (!Number.isFinite(speed) || Math.abs(speed) < 0.005) return "";
+  return `${figure(Math.abs(speed), Math.abs(speed) < 10 ? 2 : 1)} turns a minute${speed < 0 ? ", backwards" : ""}`;
+}
+
 function drawFigures() {
   const frame = Math.floor(bench.frame);
   const chosen = bench.answer?.chosen;
@@ -254,6 +260,8 @@ function drawFigures() {
       range.textContent = reaches.every(([low, high]) => low === high) ? "stands still" : words.length > 1 ? `x ${words.join(", y ")}` : `from ${words[0]}`;
     }
   }
+  const turning = document.querySelector("[data-turning]");
+  if (turning) turning.textContent = turningWords(row(bench.answer?.small?.[`${bench.parameter}#turning`], frame)[0]);
   for (const place of document.querySelectorAll("[data-value]")) {
     const values = row(bench.answer?.small?.[place.dataset.value], frame);
     if (values.length && values.length < 4) place.textContent = spoken(values, place.dataset.unit);

@@ -117,7 +117,6 @@ export function draw(target) {
     const group = make("g", { class: `tie${lit ? " is-lit" : ""}${near && !lit ? " is-dim" : ""}`, "data-tie-line": tie.modifier, "data-tie-follower": tie.follower, "data-tie-words": tie.words, tabindex: "0", role: "button", "aria-label": tie.words }, lines);
     make("path", { d: path, class: "tie-wide", fill: "none", stroke: "transparent", "stroke-width": 12 }, group);
     make("path", { d: path, class: "tie-path", fill: "none", stroke: "#1f6f78", "stroke-width": lit ? 2.2 : 1.3, "marker-end": "url(#tie-end)" }, group);
-    if (tie.does === "as it is" && !lit) continue;
     const words = short(tie.does, lit ? 60 : 24), width = words.length * 6.1 + 12;
     // Labels of neighbours step aside, so that each can be read.
     let at = y;

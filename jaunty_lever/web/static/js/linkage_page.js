@@ -1,12 +1,13 @@
 // The Linkage page: panning and zooming, choosing, linking and cutting, filters, folding, and the drawing as a file.
 import { bench, on, remember, root, sceneUrl } from "./state.js";
-import { ask, keep, listen, refresh, step } from "./server.js";
+import { ask, keep, listen, refresh, row, step } from "./server.js";
 import { menu, sheet } from "./menus.js";
 import { say } from "./notes.js";
 import { play, setFrame, startTime } from "./time.js";
 import { wireKeys } from "./keyboard.js";
 import { openChecks } from "./checks.js";
 import { openTie, point } from "./pointing.js";
+import { turningWords } from "./curves.js";
 import { boxOf, draw, followValues, read, shown, wanted } from "./linkage.js";
 import "./pages.js";
 
@@ -58,6 +59,15 @@ function choose(id) {
   bench.parameter = id;
   remember();
   show();
+  // How fast a wheel turns is asked for the chosen one.
+  ask([]);
+}
+
+// What the chosen wheel does: its fraction of the first driver, and how fast it turns at the playhead.
+function turning() {
+  const box = bench.parameter && boxOf(bench.parameter);
+  const speed = turningWords(row(bench.answer?.small?.[`${bench.parameter}#turning`], Math.floor(bench.frame))[0]);
+  document.querySelector("[data-turning]").textContent = [box?.train, speed].filter(Boolean).join(" · ");
 }
 
 // A value as the driver of the one that is pointed for.
@@ -177,8 +187,8 @@ document.getElementById("linkage-named").addEventListener("input", (event) => { 
 wireKeys(actions, { " ": "play", Home: "home", End: "end", "?": "keys", "/": "find", l: "link", 0: "fit" });
 
 on("pointing", light);
-on("frame", followValues);
-on("values", followValues);
+on("frame", () => { followValues(); turning(); });
+on("values", () => { followValues(); turning(); });
 on("panels", () => { read(); bench.wanted = wanted(); show(); });
 on("elsewhere", () => refresh());
 on("refused", () => {});

@@ -42,6 +42,7 @@ function question(start, edits) {
   for (const place of document.querySelectorAll("[data-keyed]")) small.add(`${place.dataset.parameter}#0`);
   for (const place of document.querySelectorAll("[data-slide]")) small.add(`${place.dataset.slide}#0`);
   for (const one of bench.wanted) small.add(one);
+  if (bench.parameter && document.querySelector("[data-turning]")) small.add(`${bench.parameter}#turning`);
   const layer = bench.layers.at(-1) ?? null;
   if (layer) small.add(`${layer}.pivot`);
   return {
