@@ -53,6 +53,16 @@ class CommandLine(unittest.TestCase):
         self.assertEqual(self.run_it("check", FILE)[0], 0)
         self.assertIn("$defs", json.loads(self.run_it("schema")[1]))
 
+    def test_check_prints_the_checks_with_their_mends(self) -> None:
+        data = json.loads(Path(FILE).read_text())
+        data["scenes"][1]["levers"].append({"kind": "number", "id": "lever-fog", "name": "Fog", "value": 3})
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "odd.lever.json"
+            path.write_text(json.dumps(data))
+            code, out = self.run_it("check", str(path))
+        self.assertEqual(code, 1)
+        self.assertIn("Regatta start: The lever Fog drives nothing. Mend: delete fog.", out)
+
     def test_mistakes_are_said(self) -> None:
         for arguments, part in (
             (["sample", FILE, "--scene", "Nowhere", "--parameter", "x"], "There are: Evening quay"),

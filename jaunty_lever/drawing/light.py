@@ -1,6 +1,6 @@
 """A scene's frames drawn small, as relative luminance."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 import numpy as np
 
@@ -15,10 +15,18 @@ WIDTH = 48
 """Pixels across: a quarter of the stage is some 300 of them."""
 
 
-def light(sampler: Sampler, pictures: Mapping[str, Picture] | None = None) -> "np.ndarray":
-    """Relative luminance (frames, rows, columns) of all frames of the sampler's scene, on its background."""
+def light(
+    sampler: Sampler, pictures: Mapping[str, Picture] | None = None, between: Callable[[], None] = lambda: None
+) -> "np.ndarray":
+    """Relative luminance (frames, rows, columns) of all frames of the sampler's scene, on its background.
+
+    `between` is called before each frame: to let others have their turn, or to stop by an exception.
+    """
     scene = sampler.scene
     table = frame_table(sampler, Moments.frames(scene.fps, 0, scene.length))
     scale = WIDTH / scene.width
-    frames = [pixels(table, k, scale=scale, pictures=pictures)[..., :3] for k in range(table.frames)]
+    frames = []
+    for k in range(table.frames):
+        between()
+        frames.append(pixels(table, k, scale=scale, pictures=pictures)[..., :3])
     return luminance(np.stack(frames) / 255)

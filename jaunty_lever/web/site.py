@@ -82,6 +82,9 @@ class Site:
         self.scratch = scratch
         self.cache = Cache()
         self.listeners = Listeners()
+        # What checks found, by project, scene and revision.
+        self.noticed: dict[tuple[str, str, int], list[dict[str, Any]]] = {}
+        self.noticing = Lock()
         self.sent = Sent()
 
     def announce(self, project: str, state: State, label: str, by: str) -> None:

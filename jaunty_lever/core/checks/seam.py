@@ -8,16 +8,19 @@ from typing import Any
 import numpy as np
 
 from ..document.cycle import common
-from ..document.index import Place, SceneIndex
+from ..document.index import Place
 from ..document.parameter import Mend
 from ..document.quantity import plain_number, with_unit
 from ..document.scene import MOST_FRAMES, Scene
 from ..document.slots import slots_of
-from ..evaluation.graph import path_between
+from ..evaluation.graph import upstream
 from ..evaluation.periods import Periods, moving
 from ..evaluation.sampler import Sampler
 from ..evaluation.trains import as_fraction
 from .check import Check
+
+MOST_TOLD = 30
+"""Jumps that are told one by one."""
 
 STEP = 1e-3
 """Frames over which a slope is taken."""
@@ -134,13 +137,21 @@ def checks(sampler: Sampler) -> Iterator[Check]:
     if loop.frames and loop.frames != scene.length and not loop.never:
         mends.append(Mend(f"Make the scene {loop.frames:,} frames long", (length_edit(loop.frames),)))
     fitting = rounding(scene)
-    for jump in found:
-        own = tuple(edit for edit in fitting if _bears(sampler.index, jump.place.id, edit["parameter"].split(".")[0]))
-        rounded = (
-            [Mend(f"Round {len(own)} to the nearest that {'fits' if len(own) == 1 else 'fit'}", own)] if own else []
-        )
+    holders = [(sampler.index.modifiers[edit["parameter"].split(".")[0]].parameter, edit) for edit in fitting]
+    for jump in found[:MOST_TOLD]:
+        above = upstream(sampler.index, jump.place.id)
+        own = tuple(edit for holder, edit in holders if holder in above)
         text = f"{jump.place.label} {told(jump)} from the last frame to the first."
-        yield Check("seam", text, jump.place.id, scene.length - 1, (*mends, *rounded))
+        yield Check("seam", text, jump.place.id, scene.length - 1, (*mends, *_rounded(own)))
+    rest = found[MOST_TOLD:]
+    if rest:
+        text = f"{len(rest)} more values jump from the last frame to the first, {rest[0].place.label} among them."
+        yield Check("seam", text, rest[0].place.id, scene.length - 1, (*mends, *_rounded(fitting)))
+
+
+def _rounded(edits: tuple[dict[str, Any], ...]) -> tuple[Mend, ...]:
+    fits = "fits" if len(edits) == 1 else "fit"
+    return (Mend(f"Round {len(edits)} to the nearest that {fits}", edits),) if edits else ()
 
 
 def told(jump: Jump) -> str:
@@ -149,8 +160,3 @@ def told(jump: Jump) -> str:
     if jump.value > 1e-4 or jump.slope <= 1e-6:
         return f"jumps by {with_unit(jump.value, unit)}"
     return f"comes back, but its speed jumps by {plain_number(jump.slope, 2)}{unit} a second,"
-
-
-def _bears(index: SceneIndex, parameter: str, modifier: str) -> bool:
-    """Whether a modifier has a part in a parameter's value."""
-    return path_between(index, parameter, index.modifiers[modifier].parameter) is not None

@@ -113,7 +113,7 @@ class Star(ShapeLayer):
     inner: Parameter = slot(36.0, "length", label="Inner radius", low=0, step=1)
 
 
-class Gear(ShapeLayer):
+class GearLayer(ShapeLayer):
     """A gear wheel with involute teeth, a ring with teeth inside, or a rack; a tooth (of a ring: a gap) upwards."""
 
     title: ClassVar[str] = "Gear"
@@ -193,10 +193,10 @@ class Group(BaseLayer):
 
 
 Layer = Annotated[
-    Union[Ellipse, Rectangle, Polygon, Star, Gear, Line, Path, Text, PictureLayer, Group], Field(discriminator="kind")
+    Union[Ellipse, Rectangle, Polygon, Star, GearLayer, Line, Path, Text, PictureLayer, Group], Field(discriminator="kind")
 ]  # fmt: skip
 
 LAYER_KINDS: dict[str, type[BaseLayer]] = {
     cls.model_fields["kind"].default: cls
-    for cls in (Ellipse, Rectangle, Polygon, Star, Gear, Line, Path, Text, PictureLayer, Group)
+    for cls in (Ellipse, Rectangle, Polygon, Star, GearLayer, Line, Path, Text, PictureLayer, Group)
 }

@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 
-from ..document.layers import Gear as GearLayer
+from ..document.layers import GearLayer
 from ..document.parameter import Parameter
 from ..document.scene import Scene
 from ..document.slots import components, slots_of

@@ -7,7 +7,7 @@ import numpy as np
 from pydantic import Field
 
 from ..document.keys import Finite, Key, Value
-from ..document.layers import Gear
+from ..document.layers import GearLayer
 from ..document.scene import Scene
 from ..document.slots import components
 from ..evaluation.sampler import Moments, Sampler
@@ -45,7 +45,7 @@ class MoveLayers(SceneEdit):
         if hypot(*step) > 1e-9:
             scene = self._moved(scene, layer, step, 9)
         moved = scene.index.layers[layer]
-        assert isinstance(moved, Gear)
+        assert isinstance(moved, GearLayer)
         turn = turn_into_mesh(scene, moved, other, self.frame)
         return scene if turn is None else with_parameter(scene, f"{layer}.rotation", rest=round(turn, 6), typed=())
 

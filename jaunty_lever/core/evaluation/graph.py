@@ -15,6 +15,18 @@ def listened(index: SceneIndex, place: Place) -> Iterator[str]:
                 yield f"{modifier.id}.{name}"
 
 
+def upstream(index: SceneIndex, parameter: str) -> set[str]:
+    """Everything that a parameter's value depends on, itself included."""
+    found, waiting = {parameter}, [parameter]
+    while waiting:
+        place = index.places.get(waiting.pop())
+        for needed in listened(index, place) if place else ():
+            if needed not in found:
+                found.add(needed)
+                waiting.append(needed)
+    return found
+
+
 def path_between(index: SceneIndex, start: str, goal: str) -> list[str] | None:
     """The parameters through which `start` depends on `goal`, both ends included; None if it does not."""
     came_from: dict[str, str | None] = {start: None}

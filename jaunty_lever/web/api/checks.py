@@ -1,6 +1,6 @@
 """What the program notices about a scene: the list behind the count in the head, and how a perfect loop is made."""
 
-from threading import Lock
+import time
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -8,6 +8,7 @@ from fastapi import APIRouter, Request
 from jaunty_lever.core.checks.check import Check
 from jaunty_lever.core.checks.run import run
 from jaunty_lever.core.checks.seam import jumps, length_edit, perfect, rounding, told
+from jaunty_lever.core.edits import Refused
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.drawing.light import light
 
@@ -15,9 +16,6 @@ from ..site import site_of
 from .evaluate import scene_in
 
 router = APIRouter(prefix="/api/projects/{project}/scenes/{scene}")
-
-_known: dict[tuple[str, str, int], list[dict[str, Any]]] = {}
-_lock = Lock()
 
 
 def _plain(check: Check) -> dict[str, Any]:
@@ -34,14 +32,22 @@ def checks(project: str, scene: str, request: Request) -> list[dict[str, Any]]:
     state = site.store.state(project)
     key = (project, scene, state.revision)
     # One at a time: several tabs that ask at once about one state wait for one answer.
-    with _lock:
-        if key not in _known:
+    known = site.noticed
+    with site.noticing:
+        if key not in known:
             here = scene_in(state.project, scene)
-            found = run(Sampler(here, site.cache), lambda sampler: light(sampler, state.project.picture_table))
-            _known[key] = [_plain(check) for check in found]
-            while len(_known) > 40:
-                del _known[next(iter(_known))]
-        return _known[key]
+
+            def between() -> None:
+                # Whoever drags something meanwhile goes first; what has been changed since is not worth finishing.
+                time.sleep(0.001)
+                if site.store.state(project).revision != state.revision:
+                    raise Refused("The scene has been changed meanwhile.", scene)
+
+            found = run(Sampler(here, site.cache), lambda sampler: light(sampler, state.project.picture_table, between))
+            known[key] = [_plain(check) for check in found]
+            while len(known) > 40:
+                del known[next(iter(known))]
+        return known[key]
 
 
 @router.get("/loop")

@@ -11,7 +11,7 @@ from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.slots import components
 from jaunty_lever.core.edits.base import place_of
 from jaunty_lever.core.edits.linking import unfit, ways_for
-from jaunty_lever.core.edits.meshing import gear_layer, mesh_between
+from jaunty_lever.core.edits.meshing import gear_layer, mesh_between, snap
 from jaunty_lever.core.evaluation.graph import circle, path_between
 from jaunty_lever.core.evaluation.sampler import Moments, Sampler
 from jaunty_lever.core.motion.gear import MESHES
@@ -61,6 +61,21 @@ def drivers(project: str, scene: str, parameter: str, request: Request) -> dict[
         if place.within is None or place.id in levers
     ]
     return {"parameter": parameter, "label": follower.label, "drivers": found}
+
+
+@router.get("/meshing")
+def meshing(project: str, scene: str, layer: str, request: Request) -> dict[str, Any]:
+    """The gear that a gear layer stands in mesh with while neither turns the other: driver, follower and its name."""
+    here = scene_in(site_of(request).store.state(project).project, scene)
+    found = snap(here, layer, 0.01)
+    if found is None:
+        return {"other": None}
+    mine, other = here.index.layers[layer], found[1]
+    one, two = (f"{gear.id}.{'position' if gear.form.rest == 'rack' else 'rotation'}" for gear in (other, mine))  # type: ignore[attr-defined]
+    # A rack is driven, whichever of the two was moved.
+    driver, follower = (two, one) if one.endswith("position") else (one, two)
+    tied = any(path_between(here.index, a, b) is not None for a, b in ((one, two), (two, one)))
+    return {"other": None if tied else other.name, "driver": driver, "follower": follower}
 
 
 @router.get("/sheets/link")

@@ -27,16 +27,18 @@ export function pathOf(layer, index) {
   return path;
 }
 
-// The corners of a box around a layer's outline, in its own coordinates.
-export function cornersOf(layer, index) {
-  const [left, top, right, bottom] = boxOf(layer, index);
-  return left > right ? [] : [[left, top], [right, top], [right, bottom], [left, bottom]];
+// The numbers of a layer's outline (x, y, x, y …) in its own coordinates; of a picture, its corners.
+export function pointsOf(layer, index) {
+  if (layer.picture) {
+    const [x, y] = [layer.size[0] / 2, layer.size[1] / 2];
+    return [-x, -y, x, -y, x, y, -x, y];
+  }
+  const which = layer.variants.length > 1 ? Math.round(row(layer.which, index)[0]) : 0;
+  return row(layer.variants[which]?.[1], index);
 }
 
 function boxOf(layer, index) {
-  if (layer.picture) return [-layer.size[0] / 2, -layer.size[1] / 2, layer.size[0] / 2, layer.size[1] / 2];
-  const which = layer.variants.length > 1 ? Math.round(row(layer.which, index)[0]) : 0;
-  const points = row(layer.variants[which]?.[1], index);
+  const points = pointsOf(layer, index);
   let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
   for (let k = 0; k + 1 < points.length; k += 2) {
     left = Math.min(left, points[k]);

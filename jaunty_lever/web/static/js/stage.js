@@ -1,11 +1,11 @@
 // The stage: the picture, zoom and pan, choosing and dragging layers and pivots, ghost and motion path.
-import { bench, on } from "./state.js";
+import { bench, on, sceneUrl } from "./state.js";
 import { answerAt, ask, channel, keep, row, withScene } from "./server.js";
-import { cornersOf, drawScene, pathOf, shapesOf } from "./picture.js";
+import { drawScene, pointsOf, pathOf, shapesOf } from "./picture.js";
 import { colours, figure } from "./curves.js";
 import { chooseLayers } from "./choosing.js";
 import { complainAt, say } from "./notes.js";
-import { pickFrom, pointingReady } from "./pointing.js";
+import { openTie, pickFrom, pointingReady } from "./pointing.js";
 import { takeDrops } from "./pictures.js";
 import { chooseParameter } from "./choosing.js";
 
@@ -104,8 +104,11 @@ function rimOf(shape) {
   let far = 0;
   for (const { layer, matrix, index, trail } of shapesOf(bench.answer, bench.frame)) {
     if (layer.layers || !(layer.id === shape.layer.id || trail.includes(shape.layer.id))) continue;
-    for (const [px, py] of cornersOf(layer, index)) {
-      const [sx, sy] = toScreen(matrix, px, py);
+    const { a, b, c, d, e, f } = matrix;
+    const points = pointsOf(layer, index);
+    for (let k = 0; k + 1 < points.length; k += 2) {
+      const sx = view.x + (a * points[k] + c * points[k + 1] + e) * view.zoom;
+      const sy = view.y + (b * points[k] + d * points[k + 1] + f) * view.zoom;
       far = Math.max(far, Math.hypot(sx - x, sy - y));
     }
   }
@@ -339,7 +342,7 @@ function dragLayers(event) {
     ask(withScene(edits));
   }, (commit) => {
     if (driven) tellDriven("position", driven);
-    finish(edits, commit);
+    finish(edits, commit)?.then(() => { if (commit && shapes.length === 1) offerMesh(shapes[0].layer.id); });
   });
 }
 
@@ -354,8 +357,17 @@ function dragPivot(event, { layer, matrix }) {
 }
 
 function finish(edits, commit, label = "") {
-  if (commit && edits.length) keep(edits, label).catch((error) => complainAt(stage, error.message));
-  else ask([]);
+  if (commit && edits.length) return keep(edits, label).catch((error) => complainAt(stage, error.message));
+  ask([]);
+  return null;
+}
+
+// A gear that was brought to another may want to turn with it.
+async function offerMesh(layer) {
+  if (document.querySelector(`[data-layer="${CSS.escape(layer)}"]`)?.dataset.kind !== "gear") return;
+  const response = await fetch(`${sceneUrl("meshing")}?${new URLSearchParams({ layer })}`);
+  const told = response.ok ? await response.json() : {};
+  if (told.other) say(`In mesh with ${told.other}.`, "plain", { words: "Let them turn together", run: () => openTie(told.follower, told.driver, null) });
 }
 
 export function nudge(dx, dy) {

@@ -1,0 +1,143 @@
+"""What the pages of linking, checks, recipes, pictures and Handover ask the server."""
+
+import io
+import json
+import unittest
+
+from PIL import Image
+
+from jaunty_lever.recipes import ready
+from tests.web.test_server import WebTest
+
+PROJECT = "/api/projects/lantern-quay"
+WINCH = "/projects/lantern-quay/scenes/winch-house"
+
+
+class Linking(WebTest):
+    def test_drivers_are_those_that_fit_and_close_no_circle(self) -> None:
+        told = self.client.get(f"{WINCH}/drivers?parameter=drum.rotation").json()
+        ids = {entry[0] for entry in told["drivers"]}
+        self.assertTrue({"cranking.value", "crank.rotation", "hoist.opacity"} <= ids)
+        self.assertFalse({"drum.rotation", "hoist-wheel.rotation", "hoist.position", "winch-words.text"} & ids)
+        parts = [(entry[1], entry[2]) for entry in told["drivers"] if entry[0] == "paddle.position"]
+        self.assertEqual(parts, [(0, "position x"), (1, "position y")])
+
+    def test_the_sheet_is_filled_in_from_what_both_do(self) -> None:
+        page = self.client.get(f"{WINCH}/sheets/tie?parameter=glow.opacity&driver=cranking.value").text
+        self.assertIn('name="from_high" value="90"', page)
+        self.assertIn('value="remap" checked', page)
+        page = self.client.get(f"{WINCH}/sheets/tie?parameter=hoist-wheel.rotation&driver=pinion.rotation").text
+        self.assertIn('value="gears" checked', page)
+        self.assertIn('name="driven_teeth" value="44"', page)
+        page = self.client.get(f"{WINCH}/sheets/tie?parameter=crank.rotation&driver=drum.rotation").text
+        self.assertIn("This link would close a circle", page)
+
+    def test_gears_in_mesh_that_do_not_turn_together_are_told(self) -> None:
+        self.assertIsNone(self.client.get(f"{WINCH}/meshing?layer=drum").json()["other"])
+        edits = [
+            {"kind": "add layer", "scene": "winch-house", "layer": "gear", "id": "idler", "name": "Idler", "position": [300, 250],
+             "fields": {"teeth": 16, "module": 6}},
+            {"kind": "move layers", "scene": "winch-house", "layers": ["idler"], "by": [0, 55], "reach": 12},
+        ]  # fmt: skip
+        self.assertEqual(self.client.post(f"{PROJECT}/edits", json={"edits": edits}).status_code, 200)
+        told = self.client.get(f"{WINCH}/meshing?layer=idler").json()
+        self.assertEqual(
+            (told["other"], told["driver"], told["follower"]), ("Pinion", "pinion.rotation", "idler.rotation")
+        )
+
+    def test_the_linkage_has_a_tie_for_every_link(self) -> None:
+        page = self.client.get(f"{WINCH}/linkage").text
+        data = json.loads(page.split('id="linkage-data">')[1].split("</script>")[0])
+        words = {(tie["driver"], tie["follower"]): tie["does"] for tie in data["ties"]}
+        self.assertEqual(words["pinion.rotation", "drum.rotation"], "× −14/35")
+        self.assertEqual(words["cranking.value", "glow.opacity"], "0 to 90 → 0 % to 80 %")
+        self.assertEqual(words["embers.value", "glow-stays.low"], "as it is")
+        (box,) = (box for box in data["boxes"] if box["id"] == "hoist-wheel.rotation")
+        self.assertEqual(box["train"], "−1/110 of Crank / rotation")
+
+
+class Checks(WebTest):
+    def test_the_list_follows_the_scene(self) -> None:
+        url = f"{PROJECT}/scenes/winch-house/checks"
+        self.assertEqual(self.client.get(url).json(), [])
+        edit = {"kind": "add lever", "scene": "winch-house", "id": "lever-x", "name": "Idle"}
+        self.client.post(f"{PROJECT}/edits", json={"edits": [edit]})
+        (check,) = self.client.get(url).json()
+        self.assertEqual((check["kind"], check["at"]), ("idle lever", "lever-x.value"))
+        self.client.post(
+            f"{PROJECT}/edits",
+            json={"edits": check["mends"][0][1] and [{"scene": "winch-house", **check["mends"][0][1][0]}]},
+        )
+        self.assertEqual(self.client.get(url).json(), [])
+
+
+class Files(WebTest):
+    def test_recipes_come_in_and_go_out(self) -> None:
+        text = self.client.get("/api/recipes/spin/file").text
+        told = self.client.post("/api/recipes", files={"file": ("spin.recipe.json", text)}).json()
+        self.assertNotEqual(told["id"], "spin")
+        self.assertIn(told["name"], self.client.get(f"{WINCH}/sheets/recipes").text)
+        self.assertEqual(
+            json.loads(self.client.get(f"/api/recipes/{told['id']}/file").text)["parts"], json.loads(text)["parts"]
+        )
+        self.assertEqual(self.client.post(f"/api/recipes/{told['id']}/delete").status_code, 200)
+        self.assertEqual(self.client.get(f"/api/recipes/{told['id']}/file").status_code, 404)
+        self.assertEqual(self.client.post("/api/recipes/spin/delete").status_code, 422)
+        wrong = self.client.post("/api/recipes", files={"file": ("x.json", "[]")})
+        self.assertIn("not a Jaunty Lever recipe", wrong.json()["message"])
+        for recipe in ready():
+            self.assertEqual(self.client.get(f"{WINCH}/sheets/recipe?recipe={recipe}&layer=crank").status_code, 200)
+
+    def test_a_picture_is_served_as_it_was_taken_in(self) -> None:
+        out = io.BytesIO()
+        Image.new("RGB", (30, 20), "#336699").save(out, "PNG")
+        url = f"{PROJECT}/scenes/winch-house/pictures"
+        told = self.client.post(
+            url, files=[("files", ("sea.png", out.getvalue())), ("files", ("bad.png", b"no"))]
+        ).json()
+        self.assertEqual(
+            (len(told["layers"]), told["problems"]), (1, ["bad.png: This is not a PNG, JPEG or WebP picture."])
+        )
+        picture = self.client.get(f"{PROJECT}/file").json()["pictures"][0]
+        answer = self.client.get(f"{PROJECT}/pictures/{picture['id']}")
+        self.assertEqual(
+            (answer.headers["content-type"], Image.open(io.BytesIO(answer.content)).size), ("image/png", (30, 20))
+        )
+        self.assertEqual(self.client.post(url, files=[("files", ("bad.png", b"no"))]).status_code, 422)
+        self.assertEqual(self.client.get(f"{PROJECT}/pictures/picture-none").status_code, 404)
+
+
+class Handover(WebTest):
+    def test_the_page_shows_levers_and_nothing_of_the_rig(self) -> None:
+        page = self.client.get("/handover/lantern-quay", follow_redirects=True).text
+        self.assertIn("Gusts: how far the lanterns flicker and sway.", page)
+        for word in ("Lantern 3", "Wiggle", "data-chain", "data-layer="):
+            self.assertNotIn(word, page)
+
+    def test_a_copy_is_answered_and_not_kept(self) -> None:
+        edit = {"kind": "set value", "scene": "winch-house", "parameter": "embers.value", "value": 77}
+        told = self.client.post(f"{PROJECT}/scenes/winch-house/levers", json={"edits": [edit]}).json()
+        self.assertEqual(told["values"]["embers"], 77)
+        told = self.client.post(f"{PROJECT}/scenes/winch-house/levers", json={"edits": []}).json()
+        self.assertEqual(told["values"]["embers"], 18)
+        wrong = self.client.post(f"{PROJECT}/scenes/winch-house/frames", data={"edits": "nonsense"})
+        self.assertIn("Put everything back", wrong.json()["message"])
+
+    def test_a_project_says_who_made_it(self) -> None:
+        edit = {
+            "kind": "describe project",
+            "author": "The quay’s workshop",
+            "licence": "CC BY 4.0",
+            "link": "https://example.org/quay",
+            "description": "Lanterns.",
+        }
+        self.assertEqual(self.client.post(f"{PROJECT}/edits", json={"edits": [edit]}).status_code, 200)
+        page = self.client.get("/handover/lantern-quay", follow_redirects=True).text
+        for word in ("The quay’s workshop", "CC BY 4.0", "example.org/quay", "Lanterns."):
+            self.assertIn(word, page)
+        bad = self.client.post(f"{PROJECT}/edits", json={"edits": [{**edit, "link": "javascript:alert(1)"}]})
+        self.assertIn("begins with https://", bad.json()["message"])
+
+
+if __name__ == "__main__":
+    unittest.main()
