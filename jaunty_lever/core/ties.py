@@ -21,6 +21,13 @@ class Tie:
     written: bool = False
 
 
+def remap_behind(chain: tuple[Modifier, ...], at: int) -> Remap | None:
+    """The Remap right behind a Follow that decides the value: it takes the driver's range to the follower's."""
+    behind = chain[at + 1] if at + 1 < len(chain) else None
+    decides = isinstance(chain[at], Follow) and chain[at].decides()
+    return behind if decides and isinstance(behind, Remap) and not behind.windows else None
+
+
 def _said(index: SceneIndex, place: Place, at: int) -> tuple[str, str]:
     """A tie in words with its driver's name, and without."""
     chain = place.parameter.chain
@@ -29,8 +36,8 @@ def _said(index: SceneIndex, place: Place, at: int) -> tuple[str, str]:
     whole = modifier.tie(words)
     reference, component = modifier.references()[0], getattr(modifier, "component", None)
     name = words.named(reference, component)
-    behind = chain[at + 1] if at + 1 < len(chain) else None
-    if isinstance(modifier, Follow) and isinstance(behind, Remap) and behind.id == f"{modifier.id[:38]}-r":
+    behind = remap_behind(chain, at)
+    if behind is not None:
         whole += f", {behind.tie(SettingWords(index, behind, place.slot))}"
     return whole, whole.removeprefix(name).removeprefix(",").strip()
 

@@ -167,7 +167,8 @@ class Linking(LinkageTest):
         for layer in layers[:-1]:
             page.locator(f"#row-{layer} .layer-name").click(modifiers=["Shift"])
         expect(page.locator(".layer.is-chosen")).to_have_count(3)
-        last = page.locator(".layer.is-chosen .layer-fields").locator("xpath=..").get_attribute("data-layer") or ""
+        last = page.evaluate("bench.state.layers.at(-1)")
+        expect(page.locator(f"#row-{last} .layer-fields")).to_be_visible()
         self.choose(f"{last}.rotation")
         page.locator("body").press("l")
         expect(page.locator("#pointing")).to_be_visible()

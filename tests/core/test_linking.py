@@ -123,6 +123,14 @@ class Ways(Rig):
             here = self.at(f"layer{k + 1}.rotation", 2.0)[0]
             self.assertAlmostEqual(here, self.at("layer0.rotation", 2.0 - k * 0.1)[0] + 15 * k, places=9)
 
+    def test_layers_duplicated_together_are_linked_among_themselves(self) -> None:
+        self.do("link to", parameter="layer1.rotation", driver="layer0.rotation", way="ratio", ratio="3", position=0)
+        self.do("duplicate layers", layers=["layer0", "layer1"], salt="twins")
+        new = [layer for layer in self.scene.layers if not layer.id.startswith("layer") or layer.id[5:] not in "0123"]
+        self.assertEqual(len(new), 2)
+        (link,) = new[1].rotation.chain
+        self.assertEqual(link.references(), (f"{new[0].id}.rotation",))
+
     def test_only_one_axis_moves_when_asked(self) -> None:
         self.do("set value", parameter="layer1.position", value=(40, 70))
         self.do(

@@ -240,8 +240,10 @@ class DuplicateLayers(SceneEdit):
     salt: str = Field(default_factory=lambda: new_id("copy"))
 
     def apply_to(self, scene: Scene) -> Scene:
-        for number, layer in enumerate(_outermost(scene, self.layers)):
-            copy: Any = renumbered(layer_of(scene, layer), f"{self.salt}-{number}")
+        layers = _outermost(scene, self.layers)
+        # All at once: what is linked among them is linked among the copies.
+        copies: Any = renumbered(tuple(layer_of(scene, layer) for layer in layers), self.salt)
+        for layer, copy in zip(layers, copies, strict=True):
             copy = renamed(copy, _taken_names(scene))
             position = scene.index.layer_routes[layer][-1]
             assert isinstance(position, int)

@@ -15,6 +15,7 @@ from ..evaluation.graph import circle, misfit
 from ..evaluation.sampler import Moments, Sampler
 from ..motion import Between, Follow, Gear, Readout, Remap, Stops
 from ..motion.stops import MOST_STOPS
+from ..ties import remap_behind
 from .base import Gone, Refused, SceneEdit, modifier_of, place_of, title_of, with_parameter
 from .chains import offered, with_modifier
 from .meshing import gear_layer, mesh_between, rack_direction
@@ -274,10 +275,8 @@ def amount_driver(modifier: Between) -> Modifier | None:
 
 
 def _tie_length(chain: tuple[Modifier, ...], at: int) -> int:
-    """How many modifiers a tie takes up: a Follow and the Remap that was put right behind it are one."""
-    behind = chain[at + 1] if at + 1 < len(chain) else None
-    both = isinstance(chain[at], Follow) and isinstance(behind, Remap) and behind.id == f"{chain[at].id[:38]}-r"
-    return 2 if both else 1
+    """How many modifiers a tie takes up: a Follow and the Remap right behind it, which speaks of the driver, are one."""
+    return 2 if remap_behind(chain, at) else 1
 
 
 def without_tie(scene: Scene, parameter: str) -> Scene:

@@ -12,7 +12,7 @@ from ..document.parameter import Modifier
 from ..document.scene import Scene
 from ..document.snapshot import Snapshot
 
-Node = TypeVar("Node", bound=Model)
+Node = TypeVar("Node", bound=Model | tuple[Model, ...])
 
 
 def owners(node: Any) -> list[Any]:

@@ -204,6 +204,8 @@ export async function refresh() {
   const parsed = new DOMParser().parseFromString(text, "text/html");
   for (const id of (root.dataset.panels ?? "head-state layers levers chain").split(" ")) {
     const fresh = parsed.getElementById(id);
+    // A newer answer may have been swapped in while this one waited for its turn.
+    if (mine !== refreshing) return;
     await htmx.swap({ target: `#${id}`, text: fresh.innerHTML, swap: "innerMorph" });
   }
   if (document.getElementById("chain")) {
