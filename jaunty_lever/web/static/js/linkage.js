@@ -4,7 +4,7 @@ import { bench } from "./state.js";
 import { row } from "./server.js";
 
 const NS = "http://www.w3.org/2000/svg";
-const WIDTH = 188, HEAD = 26, ROW = 24, PAD = 6;
+const WIDTH = 196, HEAD = 27, ROW = 25, PAD = 6;
 
 export const shown = { folded: new Set(), way: "all", named: "" };
 
@@ -62,7 +62,7 @@ const short = (text, most) => (text.length > most ? `${text.slice(0, most - 1)}â
 // Cards are laid out, not values: a rig of hundreds of values has but dozens of layers.
 function arrange({ boxes, ties, cards }) {
   const graph = new graphlib.Graph({ multigraph: false });
-  graph.setGraph({ rankdir: "LR", ranksep: 84, nodesep: 18, ranker: cards.length > 80 ? "longest-path" : "tight-tree" });
+  graph.setGraph({ rankdir: "LR", ranksep: 108, nodesep: 18, ranker: cards.length > 80 ? "longest-path" : "tight-tree" });
   graph.setDefaultEdgeLabel(() => ({}));
   const owner = new Map(boxes.map((box) => [box.id, box.owner]));
   for (const card of cards) {
@@ -94,7 +94,7 @@ function curve(tie) {
   const a = places.get(tie.driver), b = places.get(tie.follower);
   if (b.left > a.right) {
     const bend = Math.min(90, (b.left - a.right) / 2);
-    return { path: `M${a.right} ${a.y}C${a.right + bend} ${a.y} ${b.left - bend} ${b.y} ${b.left - 6} ${b.y}`, x: (a.right + b.left) / 2, y: (a.y + b.y) / 2 };
+    return { path: `M${a.right} ${a.y}C${a.right + bend} ${a.y} ${b.left - bend} ${b.y} ${b.left - 6} ${b.y}`, x: b.left - 12, y: b.y };
   }
   // Backwards, or inside one card: around the right side.
   const out = Math.max(a.right, b.right) + 34 + Math.abs(a.y - b.y) * 0.08;
@@ -117,15 +117,16 @@ export function draw(target) {
     const group = make("g", { class: `tie${lit ? " is-lit" : ""}${near && !lit ? " is-dim" : ""}`, "data-tie-line": tie.modifier, "data-tie-follower": tie.follower, "data-tie-words": tie.words, tabindex: "0", role: "button", "aria-label": tie.words }, lines);
     make("path", { d: path, class: "tie-wide", fill: "none", stroke: "transparent", "stroke-width": 12 }, group);
     make("path", { d: path, class: "tie-path", fill: "none", stroke: "#1f6f78", "stroke-width": lit ? 2.2 : 1.3, "marker-end": "url(#tie-end)" }, group);
-    const words = short(tie.does, lit ? 60 : 24), width = words.length * 6.1 + 12;
+    const words = short(tie.does, 19), width = words.length * 6.7 + 10;
     // Labels of neighbours step aside, so that each can be read.
     let at = y;
-    while (taken.some((other) => Math.abs(other.y - at) < 15 && Math.abs(other.x - x) < (other.width + width) / 2)) at += 15;
-    taken.push({ x, y: at, width });
+    // Beside its follower, where ties from one driver have parted.
+    const left = back ? x + 4 : x - width;
+    while (taken.some((other) => Math.abs(other.y - at) < 15 && left < other.left + other.width && other.left < left + width)) at += 15;
+    taken.push({ left, y: at, width });
     const label = make("g", { class: `tie-label${near && !lit ? " is-dim" : ""}`, "data-tie-line": tie.modifier, "data-tie-follower": tie.follower, "data-tie-words": tie.words }, labels);
-    const left = back ? x + 4 : x - width / 2;
-    make("rect", { x: left, y: at - 7.5, width, height: 15, rx: 3, fill: "#fffdf8", stroke: "#c9d8d6", "stroke-width": 1 }, label);
-    make("text", { x: left + width / 2, y: at + 3.6, "text-anchor": "middle", class: "tie-words", fill: "#1f6f78", "font-size": 10, "font-family": "Instrument Sans, sans-serif" }, label, words);
+    make("rect", { x: left, y: at - 8, width, height: 16, rx: 3, fill: "#fffdf8", stroke: "#c9d8d6", "stroke-width": 1 }, label);
+    make("text", { x: left + width / 2, y: at + 4, "text-anchor": "middle", class: "tie-words", fill: "#1f6f78", "font-size": 11.5, "font-family": "Instrument Sans, sans-serif" }, label, words);
     make("title", {}, label, tie.words);
   }
   for (const card of view.cards) drawCard(target, card, near);
@@ -143,8 +144,8 @@ function drawCard(target, card, near) {
   }
   const head = make("g", { class: "card-head", "data-fold": card.id, role: "button", tabindex: "0", "aria-label": `${shown.folded.has(card.id) ? "Unfold" : "Fold"} ${card.name}` }, group);
   make("rect", { x: card.x, y: card.y, width: WIDTH, height: HEAD, fill: "transparent" }, head);
-  make("text", { x: card.x + 12, y: card.y + 17, class: "card-name", fill: "#22303c", "font-size": 12.5, "font-weight": 600, "font-family": "Bricolage Grotesque, sans-serif" }, head, short(card.name, 26));
-  make("text", { x: card.x + WIDTH - 14, y: card.y + 17, class: "card-fold", "text-anchor": "end", fill: "#5f6b74", "font-size": 11, "font-family": "Instrument Sans, sans-serif" }, head, shown.folded.has(card.id) ? "unfold" : "");
+  make("text", { x: card.x + 12, y: card.y + 18, class: "card-name", fill: "#22303c", "font-size": 14, "font-weight": 600, "font-family": "Bricolage Grotesque, sans-serif" }, head, short(card.name, 26));
+  make("text", { x: card.x + WIDTH - 14, y: card.y + 18, class: "card-fold", "text-anchor": "end", fill: "#5f6b74", "font-size": 11, "font-family": "Instrument Sans, sans-serif" }, head, shown.folded.has(card.id) ? "unfold" : "");
   make("title", {}, head, card.name);
   card.rows.forEach((box, k) => drawBox(group, card, box, card.y + HEAD + k * ROW, near, box.label, false));
 }
@@ -153,8 +154,8 @@ function drawBox(group, card, box, y, near, words, bold) {
   const dim = near && !near.up.has(box.id) && !near.down.has(box.id);
   const line = make("g", { class: `box${box.id === bench.parameter ? " is-chosen" : ""}${dim ? " is-dim" : ""}`, "data-box": box.id, "data-owner": box.owner, tabindex: "0", role: "button", "aria-label": box.name }, group);
   make("rect", { x: card.x + 5, y: y + 1, width: WIDTH - 10, height: ROW - 2, rx: 3, class: "box-ground", fill: box.id === bench.parameter ? "#f0e4cd" : "transparent" }, line);
-  make("text", { x: card.x + 12, y: y + 16, fill: "#22303c", ...(bold ? { "font-size": 12.5, "font-weight": 600, "font-family": "Bricolage Grotesque, sans-serif" } : { "font-size": 11.5, "font-family": "Instrument Sans, sans-serif" }) }, line, short(words, 19));
-  const value = make("text", { x: card.x + WIDTH - 12, y: y + 16, class: "box-value", "text-anchor": "end", fill: "#5f6b74", "font-size": 10.5, "font-family": "Martian Mono, monospace" }, line, "");
+  make("text", { x: card.x + 12, y: y + 17, fill: "#22303c", ...(bold ? { "font-size": 14, "font-weight": 600, "font-family": "Bricolage Grotesque, sans-serif" } : { "font-size": 13, "font-family": "Instrument Sans, sans-serif" }) }, line, short(words, bold ? 20 : 18));
+  const value = make("text", { x: card.x + WIDTH - 12, y: y + 17, class: "box-value", "text-anchor": "end", fill: "#5f6b74", "font-size": 11.5, "font-family": "Martian Mono, monospace" }, line, "");
   make("title", {}, line, box.train ? `${box.name}: ${box.train}` : box.name);
   figures.push({ box, value });
 }
