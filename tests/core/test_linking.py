@@ -62,7 +62,7 @@ class Ways(Rig):
         self.do("link to", parameter="layer1.opacity", driver="wind.value", way="remap", source=("0", "20"), target=("0 %", "80 %"),
                 reverse=True, ends="stop", position=0, id="link")  # fmt: skip
         self.assertEqual(self.at("layer1.opacity"), [48])
-        self.assertEqual(self.tie("layer1.opacity"), "Wind, 0 to 20 → 80 % to 0 %")
+        self.assertEqual(self.tie("layer1.opacity"), "Wind, 0–20 → 80–0 %")
         self.do("unlink", modifier="link", frame=0)
         self.assertEqual((self.scene.layers[1].opacity.rest, self.scene.layers[1].opacity.chain), (48, ()))
 

@@ -50,7 +50,7 @@ class Linking(WebTest):
         data = json.loads(page.split('id="linkage-data">')[1].split("</script>")[0])
         words = {(tie["driver"], tie["follower"]): tie["does"] for tie in data["ties"]}
         self.assertEqual(words["pinion.rotation", "drum.rotation"], "× −14/35")
-        self.assertEqual(words["cranking.value", "glow.opacity"], "0 to 90 → 0 % to 80 %")
+        self.assertEqual(words["cranking.value", "glow.opacity"], "0–90 → 0–80 %")
         self.assertEqual(words["embers.value", "glow-stays.low"], "as it is")
         (box,) = (box for box in data["boxes"] if box["id"] == "hoist-wheel.rotation")
         self.assertEqual(box["train"], "−1/110 of Crank / rotation")

@@ -257,7 +257,7 @@ class Modifier(Model):
         return self.title.lower()
 
     def tie(self, words: Words) -> str:
-        """What the modifier does, as short as a label: "Crank × −14/35", "0 to 15 → 0 to 80 %"."""
+        """What the modifier does, as short as a label: "Crank × −14/35", "0–15 → 0–80 %"."""
         return self.clause(words)
 
     def fitted(self, slot: Slot, value: tuple[float, ...], seed: int) -> "Modifier":

@@ -129,7 +129,7 @@ class Remap(Modifier):
     def tie(self, words: Words) -> str:
         ends = (words.of("to_low"), words.of("to_high"))
         low, high = ends[::-1] if self.reverse.rest is True else ends
-        return f"{words.of('from_low')} to {words.of('from_high')} → {low} to {high}"
+        return f"{_span(words.of('from_low'), words.of('from_high'))} → {_span(low, high)}"
 
     def clause(self, words: Words) -> str:
         start, end = words.of("from_low"), words.of("from_high")
@@ -141,6 +141,14 @@ class Remap(Modifier):
 
 
 _WORDS = {"carry on": "carries on", "stop": "stops at the end", "wrap": "wraps round", "fold": "folds back"}
+
+
+def _span(low: str, high: str) -> str:
+    """Two ends as short as they can be read: `0–80 %`, `−30 … 30 px`."""
+    unit = high.lstrip("−0123456789.,/")
+    if unit and low.endswith(unit):
+        low = low.removesuffix(unit).rstrip()
+    return f"{low} … {high}" if "−" in low + high else f"{low}–{high}"
 
 
 @nb.njit(nogil=True, cache=True)
