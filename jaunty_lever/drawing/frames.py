@@ -57,7 +57,7 @@ def _shader(layer: Drawn, frame: int) -> skia.Shader | None:
 
 
 @lru_cache(maxsize=64)
-def _decoded(picture: str, data: str) -> skia.Image:
+def _decoded(picture: str, data: str) -> "skia.Image | None":
     return skia.Image.MakeFromEncoded(skia.Data.MakeWithCopy(base64.b64decode(data)))
 
 
@@ -71,6 +71,8 @@ def _picture(canvas: skia.Canvas, layer: Drawn, frame: int, opacity: float, pict
     if known is None or layer.beyond is None:
         return
     image = _decoded(known.id, known.data)
+    if image is None:
+        return
     width, height = layer.size
     canvas.translate(-width / 2, -height / 2)
     paint = skia.Paint(AntiAlias=True)

@@ -257,6 +257,29 @@ class Pages(LinkageTest):
         )
         page.locator("body").press("Control+z")
 
+    def test_levers_are_ordered_by_keyboard_and_the_project_is_described(self) -> None:
+        page = self.open("/projects/lantern-quay/scenes/evening-quay/bench")
+        names = "[...document.querySelectorAll('[data-lever]')].map((one) => one.dataset.name)"
+        first, second = page.evaluate(names)[:2]
+        page.locator(f"[data-lever][data-name={first}] .lever-name").focus()
+        page.keyboard.press("Alt+ArrowDown")
+        self.until(f"{names}[0] === '{second}'")
+        expect(page.locator(f"[data-lever][data-name={first}] .lever-name")).to_be_focused()
+        # Over the edge of its group it joins the next one.
+        page.keyboard.press("Alt+ArrowDown")
+        expect(page.locator(f".lever-group[data-group=Light] [data-lever][data-name={first}]")).to_be_visible()
+        page.locator("[data-do=scenes]").click()
+        page.locator("#menu").get_by_role("menuitem", name="About this project …").click()
+        page.locator("[data-project-form] [name=author]").fill("The quay’s workshop")
+        page.locator("[data-project-form] [name=link]").fill("quay")
+        page.get_by_role("button", name="Keep", exact=True).click()
+        expect(page.locator("[data-project-form] [data-error]")).to_contain_text("begins with https://")
+        page.locator("[data-project-form] [name=link]").fill("https://example.org")
+        page.get_by_role("button", name="Keep", exact=True).click()
+        expect(page.locator("#sheet")).not_to_be_visible()
+        self.open("/handover/lantern-quay/regatta-start")
+        expect(page.locator(".handover-head")).to_contain_text("The quay’s workshop")
+
     def test_checks_lead_and_mend(self) -> None:
         page = self.new_scene("Odd things")
         layer = self.add_layer("Star")

@@ -88,6 +88,22 @@ class Files(WebTest):
         for recipe in ready():
             self.assertEqual(self.client.get(f"{WINCH}/sheets/recipe?recipe={recipe}&layer=crank").status_code, 200)
 
+    def test_what_edits_carry_is_looked_through_like_a_file(self) -> None:
+        recipe = json.loads(self.client.get("/api/recipes/spin/file").text)
+        del recipe["format"], recipe["version"]
+        recipe["parts"][0]["fields"]["rotation"]["parameter"]["chain"][0]["rate"] = "fast"
+        edit = {"kind": "apply recipe", "scene": "winch-house", "recipe": recipe, "parts": {"wheel": ["drum"]}}
+        for url in (f"{PROJECT}/edits", f"{PROJECT}/scenes/winch-house/evaluate"):
+            answer = self.client.post(url, json={"edits": [edit]})
+            self.assertEqual(
+                (answer.status_code, "needs a number" in answer.json()["message"]), (422, True), answer.text
+            )
+        picture = {"id": "picture-x", "media": "image/png", "width": 3, "height": 3, "data": "AAAA"}
+        answer = self.client.post(
+            f"{PROJECT}/edits", json={"edits": [{"kind": "add picture", "scene": "winch-house", "picture": picture}]}
+        )
+        self.assertIn("not a PNG", answer.json()["message"])
+
     def test_a_picture_is_served_as_it_was_taken_in(self) -> None:
         out = io.BytesIO()
         Image.new("RGB", (30, 20), "#336699").save(out, "PNG")

@@ -13,6 +13,7 @@ from jaunty_lever.core.edits import AnyEdit, Batch
 from jaunty_lever.storage.store import State
 
 from ..site import site_of
+from .vetting import vet
 
 router = APIRouter(prefix="/api/projects/{project}")
 
@@ -43,6 +44,7 @@ def told(state: State, label: str) -> dict[str, Any]:
 def edit(project: str, change: Change, request: Request) -> dict[str, Any]:
     """Apply edits to the newest state; all of them or none."""
     site = site_of(request)
+    vet(change.edits)
     step = change.edits[0] if len(change.edits) == 1 and not change.label else Batch(
         edits=tuple(change.edits), named=change.label)  # fmt: skip
     state, label = site.store.edit(project, step)
