@@ -62,7 +62,7 @@ const short = (text, most) => (text.length > most ? `${text.slice(0, most - 1)}â
 // Cards are laid out, not values: a rig of hundreds of values has but dozens of layers.
 function arrange({ boxes, ties, cards }) {
   const graph = new graphlib.Graph({ multigraph: false });
-  graph.setGraph({ rankdir: "LR", ranksep: 108, nodesep: 18, ranker: cards.length > 80 ? "longest-path" : "tight-tree" });
+  graph.setGraph({ rankdir: "LR", ranksep: Math.min(170, 40 + 6.7 * Math.max(8, ...ties.map((tie) => Math.min(19, tie.does.length)))), nodesep: 18, ranker: cards.length > 80 ? "longest-path" : "tight-tree" });
   graph.setDefaultEdgeLabel(() => ({}));
   const owner = new Map(boxes.map((box) => [box.id, box.owner]));
   for (const card of cards) {
@@ -87,7 +87,8 @@ function arrange({ boxes, ties, cards }) {
       places.set(box.id, { left: card.x, right: card.x + WIDTH, y: k < 0 ? card.y + HEAD / 2 : card.y + HEAD + k * ROW + ROW / 2 });
     }
   }
-  return { width: graph.graph().width || 1, height: graph.graph().height || 1 };
+  const { width, height } = graph.graph();
+  return { width: Number.isFinite(width) ? width : 1, height: Number.isFinite(height) ? height : 1 };
 }
 
 function curve(tie) {
