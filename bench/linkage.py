@@ -1,17 +1,15 @@
 """Links: a train of fifty gears, a perfect loop among five hundred parameters, pulling fifty followers, a large drawing."""
 
-import shutil
 from typing import Any
 
 import numpy as np
-from playwright.sync_api import sync_playwright
 
 from jaunty_lever.core.checks.seam import perfect
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.evaluation.cache import Cache
 from jaunty_lever.core.evaluation.sampler import Moments, Sampler
 from jaunty_lever.formats.project_file import write
-from tests.browser.harness import FLAGS, Server
+from tests.browser.harness import Server
 
 from .measure import best, line, middle
 
@@ -98,14 +96,10 @@ def pulled_project() -> Project:
 
 def pulled(server: Server) -> None:
     """The first of fifty linked parameters moved by the pointer, to the painted canvas."""
-    from .web import MEASURE, MOVES, brought_in
+    from .web import MEASURE, MOVES, brought_in, opened
 
     brought_in(server, write(pulled_project()).encode())
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
-        page = browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
-        page.goto(f"{server.address}/projects/pulled/scenes/pulled-scene/bench")
-        page.locator("#bench[data-ready]").wait_for()
+    with opened(server, "/projects/pulled/scenes/pulled-scene/bench") as page:
         times, empty, _ = page.evaluate(MEASURE, ["hand", MOVES])
         took = middle(times)
         line(
@@ -115,7 +109,6 @@ def pulled(server: Server) -> None:
             took < 50,
         )
         line("  as a multiple of an empty request", f"{took / middle(empty):.1f} ×")
-        browser.close()
 
 
 def woven_project() -> Project:
@@ -149,14 +142,10 @@ def woven_project() -> Project:
 
 def woven(server: Server) -> None:
     """A large linkage laid out and drawn, and panned."""
-    from .web import brought_in
+    from .web import brought_in, opened
 
     brought_in(server, write(woven_project()).encode())
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
-        page = browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
-        page.goto(f"{server.address}/projects/woven/scenes/woven-scene/linkage")
-        page.locator("#bench[data-ready]").wait_for()
+    with opened(server, "/projects/woven/scenes/woven-scene/linkage") as page:
         took = float(page.locator("#linkage").get_attribute("data-laid-out") or 0)
         count = page.evaluate(
             "(() => { const d = JSON.parse(document.getElementById('linkage-data').textContent); return [d.boxes.length, d.ties.length]; })()"
@@ -184,4 +173,3 @@ def woven(server: Server) -> None:
             }"""
         )
         line("  panned, median time of a frame", f"{middle(frames):.1f} ms", "under 34 ms", middle(frames) < 34)
-        browser.close()

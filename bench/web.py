@@ -5,10 +5,12 @@ import shutil
 import tempfile
 import time
 import urllib.request
+from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from pathlib import Path
 
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import Page, sync_playwright
 
 from jaunty_lever.formats.project_file import write
 from tests.browser.harness import FLAGS, Server
@@ -52,13 +54,21 @@ MEASURE = """async ([lever, moves]) => {
 }"""
 
 
-def pointer(server: Server) -> None:
-    """Median from the pointer event on a lever to the canvas painted with the new values."""
+@contextmanager
+def opened(server: Server, path: str) -> Iterator[Page]:
+    """A page of the application in Debian's Chromium, ready and standing still."""
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
-        page.goto(f"{server.address}/projects/lantern-quay/scenes/evening-quay/bench")
+        page.goto(f"{server.address}{path}")
         page.locator("#bench[data-ready]").wait_for()
+        yield page
+        browser.close()
+
+
+def pointer(server: Server) -> None:
+    """Median from the pointer event on a lever to the canvas painted with the new values."""
+    with opened(server, "/projects/lantern-quay/scenes/evening-quay/bench") as page:
         for lever in ("dusk", "wind"):
             times, empty, _ = page.evaluate(MEASURE, [lever, MOVES])
             took, nothing = middle(times), middle(empty)
@@ -70,7 +80,6 @@ def pointer(server: Server) -> None:
             )
             line("  as a multiple of an empty request", f"{took / nothing:.1f} ×")
             page.keyboard.press("Control+z")
-        browser.close()
 
 
 def brought_in(server: Server, content: bytes) -> str:
@@ -89,17 +98,12 @@ def brought_in(server: Server, content: bytes) -> str:
 def large(server: Server) -> None:
     """200 layers with 3,000 modifiers: a lever that drives 20 of them, from the pointer to the painted canvas."""
     brought_in(server, write(large_project()).encode())
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
-        page = browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
-        page.goto(f"{server.address}/projects/large/scenes/large-scene/bench")
-        page.locator("#bench[data-ready]").wait_for()
+    with opened(server, "/projects/large/scenes/large-scene/bench") as page:
         times, _, shares = page.evaluate(MEASURE, ["lever", 15])
         took, server_time, transfer = middle(times), middle([s for s, _ in shares]), middle([t for _, t in shares])
         line("200 layers: a lever moved → canvas painted, median of 15", f"{took:.0f} ms", "under 150 ms", took < 150)
         parts = (server_time, transfer, took - server_time - transfer)
         line("  evaluation, transfer, painting", " ".join(f"{part / took:.0%}" for part in parts))
-        browser.close()
 
 
 def parallel(server: Server) -> None:

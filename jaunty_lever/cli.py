@@ -12,7 +12,7 @@ import typer
 from jaunty_lever import __version__
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.evaluation.sampler import Sampler
-from jaunty_lever.formats import csv_values, project_file
+from jaunty_lever.formats import csv_values, project_file, recipe_file
 
 app = typer.Typer(
     help="Procedural motion that is steered, not keyed frame by frame.", no_args_is_help=True, add_completion=False
@@ -166,7 +166,8 @@ def check(file: File) -> None:
     for scene in project.scenes:
         for found in run(Sampler(scene), lambda sampler: light(sampler, project.picture_table)):
             wrong += 1
-            mends = f" Mend: {'; or '.join(mend.label.lower() for mend in found.mends)}." if found.mends else ""
+            labels = [mend.label[:1].lower() + mend.label[1:] for mend in found.mends]
+            mends = f" Mend: {'; or '.join(labels)}." if labels else ""
             typer.echo(f"{scene.name}: {found.text}{mends}", err=True)
     if wrong:
         raise typer.Exit(1)
@@ -175,9 +176,11 @@ def check(file: File) -> None:
 
 
 @app.command()
-def schema() -> None:
+def schema(
+    recipe: Annotated[bool, typer.Option("--recipe", help="Of the recipe file instead.")] = False,
+) -> None:
     """Print the JSON Schema of the project file."""
-    typer.echo(json.dumps(project_file.schema(), indent=2))
+    typer.echo(json.dumps(recipe_file.schema() if recipe else project_file.schema(), indent=2))
 
 
 @app.command()

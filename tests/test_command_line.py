@@ -52,6 +52,9 @@ class CommandLine(unittest.TestCase):
             self.assertEqual(self.run_it("check", str(broken))[0], 1)
         self.assertEqual(self.run_it("check", FILE)[0], 0)
         self.assertIn("$defs", json.loads(self.run_it("schema")[1]))
+        self.assertEqual(
+            json.loads(self.run_it("schema", "--recipe")[1])["properties"]["format"]["const"], "jaunty-lever recipe"
+        )
 
     def test_check_prints_the_checks_with_their_mends(self) -> None:
         data = json.loads(Path(FILE).read_text())
@@ -61,7 +64,7 @@ class CommandLine(unittest.TestCase):
             path.write_text(json.dumps(data))
             code, out = self.run_it("check", str(path))
         self.assertEqual(code, 1)
-        self.assertIn("Regatta start: The lever Fog drives nothing. Mend: delete fog.", out)
+        self.assertIn("Regatta start: The lever Fog drives nothing. Mend: delete Fog.", out)
 
     def test_mistakes_are_said(self) -> None:
         for arguments, part in (

@@ -115,3 +115,20 @@ def _told(error: ValidationError, data: Any, what: str) -> list[str]:
             message = "is not an id: a letter, then letters, figures, - or _"
         said.setdefault(where, f"{where}: {message}.")
     return list(said.values())
+
+
+def schema_of(model: type[Model], what: str, form: str, version: int) -> dict[str, Any]:
+    """The JSON Schema of a file that holds such a model."""
+    made = model.model_json_schema()
+    made["$schema"] = "https://json-schema.org/draft/2020-12/schema"
+    made["title"] = f"Jaunty Lever {what}"
+    parameter = made["$defs"]["Parameter"]
+    bare = parameter["properties"]["rest"]
+    made["$defs"]["Parameter"] = {
+        "title": "Parameter",
+        "description": "A resting value alone, or an object with keys and a chain.",
+        "anyOf": [{k: v for k, v in bare.items() if k not in ("default", "title")}, parameter],
+    }
+    made["properties"] = {"format": {"const": form}, "version": {"const": version}, **made["properties"]}
+    made["required"] = ["format", "version", *made["required"]]
+    return made

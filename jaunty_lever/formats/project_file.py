@@ -6,7 +6,7 @@ from jaunty_lever.core.checks.soundness import problems
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.scene import Project
 
-from .open_json import BadFile, load, validated, written
+from .open_json import BadFile, load, schema_of, validated, written
 from .pictures import problem
 
 FORMAT = "jaunty-lever project"
@@ -45,19 +45,7 @@ def from_data(data: Any) -> Project:
 
 def schema() -> dict[str, Any]:
     """The JSON Schema of the file."""
-    made = Project.model_json_schema()
-    made["$schema"] = "https://json-schema.org/draft/2020-12/schema"
-    made["title"] = "Jaunty Lever project"
-    parameter = made["$defs"]["Parameter"]
-    bare = parameter["properties"]["rest"]
-    made["$defs"]["Parameter"] = {
-        "title": "Parameter",
-        "description": "A resting value alone, or an object with keys and a chain.",
-        "anyOf": [{k: v for k, v in bare.items() if k not in ("default", "title")}, parameter],
-    }
-    made["properties"] = {"format": {"const": FORMAT}, "version": {"const": VERSION}, **made["properties"]}
-    made["required"] = ["format", "version", *made["required"]]
-    return made
+    return schema_of(Project, "project", FORMAT, VERSION)
 
 
 __all__ = ["BadFile", "as_data", "from_data", "read", "schema", "write"]

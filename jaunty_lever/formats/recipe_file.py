@@ -6,7 +6,7 @@ from jaunty_lever.core.checks.soundness import recipe_problems
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.recipe import Recipe
 
-from .open_json import BadFile, load, validated, written
+from .open_json import BadFile, load, schema_of, validated, written
 
 FORMAT = "jaunty-lever recipe"
 VERSION = 1
@@ -31,3 +31,8 @@ def from_data(data: Any) -> Recipe:
     if found:
         raise BadFile(*found)
     return recipe
+
+
+def schema() -> dict[str, Any]:
+    """The JSON Schema of the file."""
+    return schema_of(Recipe, "recipe", FORMAT, VERSION)

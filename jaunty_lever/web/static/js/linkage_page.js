@@ -67,7 +67,13 @@ function choose(id) {
 function turning() {
   const box = bench.parameter && boxOf(bench.parameter);
   const speed = turningWords(row(bench.answer?.small?.[`${bench.parameter}#turning`], Math.floor(bench.frame))[0]);
-  document.querySelector("[data-turning]").textContent = [box?.train, speed].filter(Boolean).join(" · ");
+  document.querySelector("[data-turning]").textContent = speed;
+  // What its stations tell: of a wheel, its whole train.
+  const chosen = bench.answer?.chosen;
+  const words = box?.train && chosen?.parameter === bench.parameter ? chosen.notes.flat().map((note) => note.text) : [];
+  const told = document.getElementById("linkage-told");
+  told.hidden = !words.length;
+  if (told.textContent !== words.join(" ")) told.replaceChildren(...words.map((text) => Object.assign(document.createElement("p"), { textContent: text })));
 }
 
 // A value as the driver of the one that is pointed for.

@@ -115,6 +115,14 @@ function rimOf(shape) {
   return { x, y, radius: Math.min(Math.max(far + 12, 40), Math.min(stage.clientWidth, stage.clientHeight) * 0.42) };
 }
 
+// Whether a press is meant for the rim. Where it crosses a layer, the layer is; the knob is always the knob.
+function onRim(event, shape, rim) {
+  const at = turnOf(shape);
+  const knob = Math.hypot(rim.x + Math.cos(at) * rim.radius - event.offsetX, rim.y + Math.sin(at) * rim.radius - event.offsetY);
+  const ring = Math.abs(Math.hypot(rim.x - event.offsetX, rim.y - event.offsetY) - rim.radius) < 5;
+  return knob < 12 || (ring && !under(toScene(event), true));
+}
+
 const turnOf = ({ matrix }) => Math.atan2(matrix.b, matrix.a);
 
 function drawRim(context, shape) {
@@ -243,11 +251,8 @@ handles.addEventListener("pointerdown", (event) => {
   if (last) {
     const [x, y] = toScreen(last.matrix, ...(pivotOf(last.layer.id).length ? pivotOf(last.layer.id) : [0, 0]));
     if (Math.hypot(x - event.offsetX, y - event.offsetY) < 10) return dragPivot(event, last);
-    const rim = rimOf(last), at = turnOf(last);
-    const knob = Math.hypot(rim.x + Math.cos(at) * rim.radius - event.offsetX, rim.y + Math.sin(at) * rim.radius - event.offsetY);
-    const onRim = Math.abs(Math.hypot(rim.x - event.offsetX, rim.y - event.offsetY) - rim.radius) < 5;
-    // Where the rim crosses a layer, the layer is what is meant; the knob is always the knob.
-    if (knob < 12 || (onRim && !under(toScene(event), true))) return turnLayer(event, last, rim);
+    const rim = rimOf(last);
+    if (onRim(event, last, rim)) return turnLayer(event, last, rim);
   }
   const hit = under(toScene(event), event.ctrlKey || event.metaKey);
   if (!hit) { if (!event.shiftKey) chooseLayers([]); return; }
@@ -395,7 +400,20 @@ handles.addEventListener("wheel", (event) => {
 handles.addEventListener("pointermove", (event) => {
   if (!bench.pointing || !bench.answer) return;
   const hit = under(toScene(event), true);
-  if (hit !== bench.pointing.hover) { bench.pointing.hover = hit; draw(); }
+  if (hit === bench.pointing.hover) return;
+  bench.pointing.hover = hit;
+  const name = hit && document.querySelector(`[data-layer="${CSS.escape(hit)}"]`)?.dataset.name;
+  document.querySelector("[data-pointing-hover]").textContent = name ? `This is ${name}.` : "";
+  draw();
+});
+
+// The pointer says what a press would do: turn by the rim, or nothing special.
+handles.addEventListener("pointermove", (event) => {
+  if (event.buttons || bench.pointing || !bench.answer) return;
+  const last = lastChosen(bench.answer);
+  const turns = last && onRim(event, last, rimOf(last));
+  handles.style.cursor = turns ? "grab" : "";
+  handles.title = turns ? "Turn it by hand; with Shift by steps of 15°" : "";
 });
 on("pointing", draw);
 on("values", draw);
