@@ -4,11 +4,12 @@ import copy
 import json
 import unittest
 from typing import Any
+from unittest import mock
 
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.demo import demo_project
 from jaunty_lever.demo.quay import build
-from jaunty_lever.formats import csv_values
+from jaunty_lever.formats import csv_values, project_file
 from jaunty_lever.formats.project_file import BadFile, as_data, from_data, read, schema, write
 
 
@@ -65,7 +66,8 @@ class Wrong(unittest.TestCase):
     def test_versions_sizes_and_depths(self) -> None:
         self.refused(self.changed(lambda d: d.update(version=2)), "version 2", "up to version 1")
         self.refused(self.changed(lambda d: d.update(version="x")), "whole number")
-        self.refused(b" " * ((256 << 20) + 1), "256 MB")
+        with mock.patch.object(project_file, "MOST_BYTES", 3 << 20):
+            self.refused(b" " * ((3 << 20) + 1), "3 MB")
         self.refused(b"[" * 10_000 + b"]" * 10_000, "levels deep")
         deep: Any = {"kind": "group", "id": "g0", "name": "G"}
         for k in range(1, 200):

@@ -62,7 +62,7 @@ const short = (text, most) => (text.length > most ? `${text.slice(0, most - 1)}â
 // Cards are laid out, not values: a rig of hundreds of values has but dozens of layers.
 function arrange({ boxes, ties, cards }) {
   const graph = new graphlib.Graph({ multigraph: false });
-  graph.setGraph({ rankdir: "LR", ranksep: Math.min(170, 40 + 6.7 * Math.max(8, ...ties.map((tie) => Math.min(19, tie.does.length)))), nodesep: 18, ranker: cards.length > 80 ? "longest-path" : "tight-tree" });
+  graph.setGraph({ rankdir: "LR", ranksep: Math.min(140, 28 + 6.7 * Math.max(8, ...ties.map((tie) => Math.min(19, tie.does.length)))), nodesep: 18, ranker: cards.length > 80 ? "longest-path" : "tight-tree" });
   graph.setDefaultEdgeLabel(() => ({}));
   const owner = new Map(boxes.map((box) => [box.id, box.owner]));
   for (const card of cards) {
