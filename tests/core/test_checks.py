@@ -5,7 +5,7 @@ from fractions import Fraction
 from typing import Any
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from jaunty_lever.core.checks import edges, flashing, links, seam
@@ -15,7 +15,7 @@ from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.evaluation.periods import Periods
 from jaunty_lever.core.evaluation.sampler import Sampler
 
-from .scenes import apply, project, scene
+from .scenes import apply, project, rigged, rigs_of_all, scene
 
 
 def wave(id: str, frequency: Any, **settings: Any) -> dict[str, Any]:
@@ -79,6 +79,23 @@ class Seams(unittest.TestCase):
         assert frames is not None
         self.assertEqual(Fraction(frames, fps) * Fraction(twelfths, 12) % 1, 0)
         self.assertEqual(list(seam.jumps(Sampler(one.changed(length=frames)))), [])
+
+    @settings(max_examples=120, deadline=None, suppress_health_check=list(HealthCheck))
+    @given(rigs_of_all())
+    def test_whatever_is_said_to_repeat_does(self, rig: dict[str, Any]) -> None:
+        one = rigged(rig)
+        periods, sampler = Periods(one.index), Sampler(one)
+        times = np.linspace(0.0, 3.0, 17)
+        for parameter in ("layer0.rotation", "layer0.position", "lever.value"):
+            cycle = periods.of(parameter)
+            if cycle is None or cycle.period > 10_000:
+                continue
+            later = float(cycle.period or 7)
+            values, again = sampler.sample(parameter, times), sampler.sample(parameter, times + later)
+            # Where a value jumps, rounding may put a moment on either side.
+            size = max(1.0, float(np.abs(values).max()), abs(float(cycle.drift)) * later)
+            off = np.abs(again - values - float(cycle.drift) * later) > 1e-5 * size
+            self.assertLessEqual(off.mean(), 0.15, (parameter, cycle))
 
     def test_one_press_rounds_what_does_not_fit(self) -> None:
         one = scene(

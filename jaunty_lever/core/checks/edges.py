@@ -51,7 +51,7 @@ def checks(sampler: Sampler) -> Iterator[Check]:
     scene = sampler.scene
     everywhere = Moments.frames(scene.fps, 0, scene.length)
     for layer in sampler.index.layers.values():
-        if not isinstance(layer, PictureLayer) or layer.hidden or layer.beyond.rest != "nothing":
+        if not isinstance(layer, PictureLayer) or layer.hidden or layer.beyond.only != "nothing":
             continue
         first = Moments(np.zeros(1))
         if needed(_at_rest(sampler, layer), layer, first)[0] > 1 + 1e-9:

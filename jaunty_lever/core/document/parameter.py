@@ -56,6 +56,11 @@ class Parameter(Model):
         return whole.digest()
 
     @property
+    def only(self) -> Value:
+        """Its one value while nothing moves it: that of a single key, else the resting value."""
+        return self.keys[0].value if self.keys else self.rest
+
+    @property
     def moves(self) -> bool:
         """Whether keys or a chain may make it change over time."""
         return len(self.keys) > 1 or bool(self.chain)

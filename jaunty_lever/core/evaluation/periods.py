@@ -51,20 +51,14 @@ class Periods:
             if modifier.windows:
                 return None
             asked = _Asked(self, place, modifier)
-            strength = asked.setting("strength")
-            if modifier.strength.rest == 0 and not modifier.strength.moves:
+            full = asked.exact("strength")
+            if full == 0:
                 continue
             after = modifier.repeats(cycle, asked)
-            shares = together(strength, asked.setting("weights"))
-            if (
-                strength is not None
-                and strength.still
-                and not modifier.strength.moves
-                and modifier.strength.rest == 100
-            ):
-                cycle = after if shares is not None and shares.still else together(after, cycle, shares)
-            else:
-                cycle = together(after, cycle, shares)
+            strength, shares = asked.setting("strength"), asked.setting("weights")
+            all_of_it = full == 100 and asked.exact("weights") == 1
+            # Part of an effect is a blend of what comes in and what goes out.
+            cycle = after if all_of_it else together(after, cycle, strength, shares)
         return cycle
 
 

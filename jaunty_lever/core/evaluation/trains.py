@@ -38,8 +38,8 @@ def transmitted(modifier: Modifier) -> Fraction | None:
     if isinstance(modifier, Follow):
         times = modifier.times
         still = not (times.moves or modifier.delay.moves or modifier.speed.moves)
-        if still and modifier.speed.rest == 1 and modifier.delay.rest == 0 and modifier.blend.rest == "replace":
-            return as_fraction(times.rest, times.typed)
+        if still and modifier.speed.only == 1 and modifier.delay.only == 0 and modifier.blend.only == "replace":
+            return as_fraction(times.only, () if times.keys else times.typed)
     return None
 
 

@@ -37,7 +37,7 @@ class Adjust(Modifier):
 
     def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
         times = at.exact("times")
-        if incoming is None or not incoming.drift or times is None or self.absolute.rest or self.reverse.rest:
+        if incoming is None or not incoming.drift or times is None or self.absolute.only or self.reverse.only:
             return super().repeats(incoming, at)
         return added(at.setting("plus"), incoming, times)
 

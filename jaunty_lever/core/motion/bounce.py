@@ -70,7 +70,7 @@ class Bounce(Modifier):
     start: Parameter = slot(0.0, "time", label="Starts at", help="When a drop lets go.", low=0, step=0.1)
 
     def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
-        return None if self.when.rest != "after the keys" or at.keyed() else incoming
+        return None if self.when.only != "after the keys" or at.keyed() else incoming
 
     def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
         gravity, rebound, height = at.number("gravity"), at.number("rebound"), at.number("height")

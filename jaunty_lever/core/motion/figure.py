@@ -63,7 +63,7 @@ class Figure(Modifier):
         return added(incoming, together(turns, at.setting("size"), at.setting("phase")))
 
     def tempo(self, slot: Slot, seconds: Fraction) -> dict[str, Fraction]:
-        kept = self.speed.rest
+        kept = self.speed.only
         if self.speed.moves or not isinstance(kept, int | float) or kept == 0:
             return {}
         sign = 1 if kept > 0 else -1

@@ -34,7 +34,7 @@ class Follow(Linked):
     )  # fmt: skip
 
     def decides(self) -> bool:
-        return self.blend.rest == "replace"
+        return self.blend.only == "replace"
 
     def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
         given, speed, delay, times = at.driver(self.driver), at.exact("speed"), at.exact("delay"), at.exact("times")
@@ -42,11 +42,11 @@ class Follow(Linked):
             return None
         given = Cycle(given.period / abs(speed), given.drift * speed) if speed else Cycle()
         plus = at.setting("plus")
-        if times is None or self.blend.rest == "multiply" or self.blend.moves:
-            parts = () if self.blend.rest == "replace" else (incoming,)
+        if times is None or self.blend.only == "multiply" or self.blend.moves:
+            parts = () if self.blend.only == "replace" else (incoming,)
             return together(given, at.setting("times"), plus, *parts)
         own = added(plus, given, times)
-        return added(incoming, own) if self.blend.rest == "add" else own
+        return added(incoming, own) if self.blend.only == "add" else own
 
     def heard_at(self, times: list[float]) -> list[float]:
         speed, delay = self.speed.rest, self.delay.rest

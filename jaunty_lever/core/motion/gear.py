@@ -122,12 +122,12 @@ class Gear(Linked):
     def ratio(self) -> Fraction | None:
         """Turns of this wheel for one of the driver, signed; None for a rack, or where teeth move or are none."""
         teeth = (self.driver_teeth, self.driven_teeth)
-        if self.mesh.moves or self.reverse.moves or self.mesh.rest == "rack" or any(t.moves for t in teeth):
+        if self.mesh.moves or self.reverse.moves or self.mesh.only == "rack" or any(t.moves for t in teeth):
             return None
-        z1, z2 = (round(t.rest) if isinstance(t.rest, int | float) else 0 for t in teeth)
+        z1, z2 = (round(t.only) if isinstance(t.only, int | float) else 0 for t in teeth)
         if z1 < 1 or z2 < 1:
             return None
-        back = self.mesh.rest == "external" or (self.mesh.rest == "screw" and bool(self.reverse.rest))
+        back = self.mesh.only == "external" or (self.mesh.only == "screw" and bool(self.reverse.only))
         return Fraction(-z1 if back else z1, z2)
 
     def tie(self, words: Words) -> str:

@@ -92,8 +92,8 @@ class Loop(Modifier):
         if found is None:
             return incoming
         first, last, gain = found
-        whole = self.stretch.rest == "all keys" and not self.cycles.moves and self.cycles.rest == 0
-        ways = {str(self.after.rest)} | ({str(self.before.rest)} if first > 0 else set())
+        whole = self.stretch.only == "all keys" and not self.cycles.moves and self.cycles.only == 0
+        ways = {str(self.after.only)} | ({str(self.before.only)} if first > 0 else set())
         if not whole or self.after.moves or self.before.moves or len(ways) > 1 or last <= first:
             return None
         span = last - first

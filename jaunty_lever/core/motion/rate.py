@@ -45,7 +45,7 @@ class Rate(Modifier):
     def tempo(self, slot: Slot, seconds: Fraction) -> dict[str, Fraction]:
         if slot.kind != "angle":
             return {}
-        kept = self.rate.rest
+        kept = self.rate.only
         if self.rate.moves or not isinstance(kept, int | float) or kept == 0:
             return {}
         sign = 1 if kept > 0 else -1

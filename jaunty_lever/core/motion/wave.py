@@ -74,7 +74,7 @@ class Wave(Modifier):
         return added(incoming, together(turns, *rest))
 
     def tempo(self, slot: Slot, seconds: Fraction) -> dict[str, Fraction]:
-        kept = self.frequency.rest
+        kept = self.frequency.only
         if self.frequency.moves or not isinstance(kept, int | float) or kept == 0:
             return {}
         sign = 1 if kept > 0 else -1

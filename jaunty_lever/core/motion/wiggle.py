@@ -78,15 +78,15 @@ class Wiggle(Modifier):
     def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
         after = at.exact("repeat")
         names = ("amplitude", "low", "high", "mode", "character", "direction", "persistence", "octaves", "seed", "tied")
-        if at.exact("amplitude") == 0 and self.mode.rest == "around":
+        if at.exact("amplitude") == 0 and self.mode.only == "around":
             return incoming
         if after is None or after <= 0 or at.exact("frequency") is None:
             return None
         own = together(Cycle(after), *(at.setting(name) for name in names))
-        return own if self.mode.rest == "within" else added(incoming, own)
+        return own if self.mode.only == "within" else added(incoming, own)
 
     def tempo(self, slot: Slot, seconds: Fraction) -> dict[str, Fraction]:
-        kept = self.repeat.rest
+        kept = self.repeat.only
         if self.repeat.moves or not isinstance(kept, int | float):
             return {}
         return {"repeat": seconds / max(1, round(float(seconds) / kept)) if kept > 0 else seconds}
