@@ -1,4 +1,6 @@
-"""The sine of a phase in turns, in arithmetic that compilers turn into vector instructions."""
+"""Sines and exponentials in arithmetic that compilers turn into vector instructions."""
+
+from math import factorial
 
 import numba as nb
 import numpy as np
@@ -18,3 +20,25 @@ def sine(turns):
     q = z * z
     tail = _11 + q * (_13 + q * (_15 + q * (_17 + q * (_19 + q * _21))))
     return z * (1.0 + q * (_3 + q * (_5 + q * (_7 + q * (_9 + q * tail)))))
+
+
+@nb.njit(nogil=True, cache=True)
+def add_sines(row, turns, size, factor, shift):
+    """row[i] += size · sin(2π(factor · turns[i] + shift)), for turns as long as the row."""
+    for i in range(len(row)):
+        row[i] += size * sine(factor * turns[i] + shift)
+
+
+_LOG2E, _LN2_HIGH, _LN2_LOW = 1.4426950408889634, 6.93147180369123816490e-01, 1.90821492927058770002e-10
+_E2, _E3, _E4, _E5, _E6, _E7, _E8, _E9, _E10, _E11, _E12, _E13 = (1 / factorial(k) for k in range(2, 14))
+
+
+@nb.njit(inline="always", cache=True)
+def fallen(x):
+    """e^(−x) for 0 ≤ x ≤ 700, to the last bit but one: a power of 2 times Taylor's series of what is left."""
+    n = np.floor(0.5 - x * _LOG2E)
+    r = (-x - n * _LN2_HIGH) - n * _LN2_LOW
+    tail = _E8 + r * (_E9 + r * (_E10 + r * (_E11 + r * (_E12 + r * _E13))))
+    y = 1.0 + r * (1.0 + r * (_E2 + r * (_E3 + r * (_E4 + r * (_E5 + r * (_E6 + r * (_E7 + r * tail)))))))
+    # The exponent's bits of a float.
+    return y * np.int64((np.int64(n) + 1023) << 52).view(np.float64)

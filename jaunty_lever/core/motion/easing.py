@@ -13,15 +13,18 @@ from ..document.slots import Slot, numbers
 from ..kernels.parallel import over
 
 HOLD, LINEAR, BEZIER = 0, 1, 2
-_GUESSES = 128
+_DEGREE, _MOST_STEPS = 8, 6
+_STRETCH = 128
+BLOCK = 1024
+"""How many samples are eased at once: few enough to stay in the nearest cache."""
 Floats = NDArray[np.float64]
 
 
 class KeyTable:
     """Keys as arrays: times (k,) in seconds, values (k, components), ease kinds (k,), points (k, 4).
 
-    `near` (k, 129) holds for each cubic-bezier ease the curve's own parameter at even steps of time,
-    from which two or three steps of Newton's method lead to the exact one.
+    `near` (k, 10) holds for each cubic-bezier ease a polynomial that guesses the curve's own parameter from the
+    time, and how many steps of Newton's method make it exact.
     """
 
     def __init__(self, keys: tuple[Key, ...], slot: Slot, fps: float) -> None:
@@ -29,7 +32,7 @@ class KeyTable:
         self.values: Floats = np.array([numbers(key.value, slot) for key in keys], dtype=np.float64)
         self.kinds = np.zeros(len(keys), dtype=np.int64)
         self.points: Floats = np.zeros((len(keys), 4))
-        self.near: Floats = np.zeros((len(keys), _GUESSES + 1))
+        self.near: Floats = np.zeros((len(keys), _DEGREE + 2))
         for k, key in enumerate(keys):
             points = control_points(key.ease)
             if points is not None:
@@ -50,9 +53,9 @@ class KeyTable:
         """The keyed values at times (n,) in seconds; (n, components), or (1, components) for a single key."""
         if len(self.times) == 1:
             return self.values
-        out = np.empty((len(times), self.values.shape[1]))
-        over(len(out), look_up, times, *self.parts, out)
-        return out
+        out = np.empty((self.values.shape[1], len(times)))
+        over(len(times), look_up, times, *self.parts, out)
+        return out.T
 
     def slope(self, position: int, fps: float, before: bool = True) -> Floats:
         """Speed (components,) in units a second just before a key (or just after it); 0 outside the keys.
@@ -85,8 +88,25 @@ def key_table(own: Parameter, slot: Slot, fps: float) -> KeyTable:
 
 @lru_cache(maxsize=512)
 def guesses(x1: float, x2: float) -> Floats:
-    """The curve parameter of an ease at even steps of time, as a start for Newton's method; (129,)."""
-    return np.array([solve(s, x1, x2) for s in np.linspace(0, 1, _GUESSES + 1)])
+    """How to begin the search for an ease's own parameter; (10,).
+
+    First the number of steps of Newton's method that leave at most one time in a hundred to the safe way, then
+    the coefficients of a polynomial in the time.
+    """
+    # Chebyshev's points, where a polynomial through them strays least.
+    places = (1 - np.cos(np.linspace(0, np.pi, 65))) / 2
+    exact = np.array([solve(s, x1, x2) for s in places])
+    fitted = np.polynomial.Chebyshev.fit(places, exact, _DEGREE, domain=[0, 1])
+    made = np.zeros(_DEGREE + 2)
+    coefficients = fitted.convert(kind=np.polynomial.Polynomial).coef
+    made[1 : 1 + len(coefficients)] = coefficients
+    points, even, out = np.array([x1, 0.0, x2, 1.0]), np.linspace(0, 1, 301), np.empty(301)
+    for steps in range(2, _MOST_STEPS + 1):
+        made[0] = steps
+        if _quick_block(even, points, made, out) <= 3:
+            break
+    made.setflags(write=False)
+    return made
 
 
 def _end_slope(points: Floats, at_end: bool) -> float | None:
@@ -136,27 +156,72 @@ def _height(u, points):
 
 
 @nb.njit(inline="always", cache=True)
-def bezier(s, points, near):
-    """The height of an ease at s in 0..1: Newton's method from a good guess, the safe way where it does not settle."""
+def _guess(s, near):
+    tail = near[5] + s * (near[6] + s * (near[7] + s * (near[8] + s * near[9])))
+    return near[1] + s * (near[2] + s * (near[3] + s * (near[4] + s * tail)))
+
+
+@nb.njit(inline="always", cache=True)
+def _nearer(u, s, ax, bx, cx):
+    """Newton's step from u, and the slope there."""
+    slope = (3.0 * ax * u + 2.0 * bx) * u + cx
+    return (((ax * u + bx) * u + cx) * u - s) / slope, slope
+
+
+@nb.njit(inline="always", cache=True)
+def _settled(u, s, step, slope):
+    # A step squares its error: after one as small as this nothing is left to gain. At the ends, exactly the ends.
+    return (s > 0.0) & (s < 1.0) & (slope > 1e-3) & (abs(step) < 1e-7) & (u >= 0.0) & (u <= 1.0)
+
+
+@nb.njit(cache=True, nogil=True, error_model="numpy")
+def _quick_block(shares, points, near, out):
+    """out[i] = the height of an ease at shares[i], not a number where it did not settle; how many did not.
+
+    Free of branches and tables, so that compilers work on several samples at once.
+    """
     x1, x2 = points[0], points[2]
     cx = 3.0 * x1
     bx = 3.0 * (x2 - x1) - cx
     ax = 1.0 - cx - bx
-    place = s * _GUESSES
-    k = min(int(place), _GUESSES - 1)
-    u = near[k] + (near[k + 1] - near[k]) * (place - k)
-    step = 1.0
-    for _ in range(3):
-        slope = (3.0 * ax * u + 2.0 * bx) * u + cx
-        if slope < 0.05:
-            step = 1.0
-            break
-        step = (((ax * u + bx) * u + cx) * u - s) / slope
-        u -= step
-        # It squares its error: after a step this small nothing is left to gain.
-        if abs(step) < 1e-7:
-            break
-    if not (abs(step) < 1e-7 and 0.0 <= u <= 1.0):
+    for i in range(len(out)):
+        out[i] = _guess(shares[i], near)
+    for _ in range(int(near[0]) - 1):
+        for i in range(len(out)):
+            step, slope = _nearer(out[i], shares[i], ax, bx, cx)
+            out[i] -= step
+    unsettled = 0
+    for i in range(len(out)):
+        step, slope = _nearer(out[i], shares[i], ax, bx, cx)
+        u = out[i] - step
+        settled = _settled(u, shares[i], step, slope)
+        out[i] = _height(u if settled else np.nan, points)
+        unsettled += 0 if settled else 1
+    return unsettled
+
+
+@nb.njit(cache=True, nogil=True)
+def ease_block(shares, points, near, out):
+    """out[i] = the height of an ease at shares[i] in 0..1; the safe way where Newton's method does not settle."""
+    if _quick_block(shares, points, near, out):
+        for i in range(len(out)):
+            if out[i] != out[i]:
+                out[i] = _height(solve(shares[i], points[0], points[2]), points)
+
+
+@nb.njit(cache=True, nogil=True, error_model="numpy")
+def bezier(s, points, near):
+    """The height of an ease at s in 0..1: the very number that `ease_block` gives."""
+    x1, x2 = points[0], points[2]
+    cx = 3.0 * x1
+    bx = 3.0 * (x2 - x1) - cx
+    ax = 1.0 - cx - bx
+    u = _guess(s, near)
+    for _ in range(int(near[0]) - 1):
+        u -= _nearer(u, s, ax, bx, cx)[0]
+    step, slope = _nearer(u, s, ax, bx, cx)
+    u -= step
+    if not _settled(u, s, step, slope):
         u = solve(s, x1, x2)
     return _height(u, points)
 
@@ -188,30 +253,66 @@ def progress(t, k, key_times, kinds, points, near):
 
 
 @nb.njit(cache=True, nogil=True)
+def run_end(times, low, high):
+    """How many times from the first on, which is counted in any case, lie in low ≤ t < high."""
+    count, j = len(times), 1
+    # Whole stretches first, which need no look at each time by itself; then one by one.
+    while j + _STRETCH <= count:
+        inside = 0
+        for t in times[j : j + _STRETCH]:
+            inside += 1 if (t >= low) & (t < high) else 0
+        if inside < _STRETCH:
+            break
+        j += _STRETCH
+    while j < count and low <= times[j] < high:
+        j += 1
+    return j
+
+
+@nb.njit(cache=True, nogil=True)
+def travel(places, start, span, low, high, kind, points, near, scratch, out, at):
+    """out[c, at + i] = the value at places[i], all of them between two keys; scratch has BLOCK places.
+
+    Slices that begin at 0 and rows that lie side by side let compilers work on several samples at once.
+    """
+    width = len(low)
+    for begin in range(0, len(places), BLOCK):
+        some = places[begin : begin + BLOCK]
+        shares = scratch[: len(some)]
+        for m in range(len(some)):
+            shares[m] = max((some[m] - start) / span, 0.0)
+        # The last component's row holds the shares until its own values take their place.
+        here = at + begin
+        eased = out[width - 1, here : here + len(some)]
+        if kind == BEZIER:
+            ease_block(shares, points, near, eased)
+        elif kind == HOLD:
+            eased[:] = 0.0
+        else:
+            eased[:] = shares
+        for c in range(width):
+            row, value, rise = out[c, here : here + len(some)], low[c], high[c] - low[c]
+            for m in range(len(row)):
+                row[m] = value + rise * eased[m]
+
+
+@nb.njit(cache=True, nogil=True)
 def look_up(first, last, times, key_times, values, kinds, points, near, out):
-    """out[i, :] = the keyed value at times[i], for the samples first..last; worked in runs between two keys."""
+    """out[:, i] = the keyed value at times[i], for the samples first..last; worked in runs between two keys."""
     count, width = values.shape
+    scratch = np.empty(BLOCK)
     i = first
     while i < last:
         k = max(np.searchsorted(key_times, times[i], side="right") - 1, 0)
         low = key_times[k] if k > 0 else -np.inf
         high = key_times[k + 1] if k + 1 < count else np.inf
-        j = i + 1
-        while j < last and low <= times[j] < high:
-            j += 1
-        if k + 1 == count or kinds[k] == HOLD:
+        j = run_end(times[i:last], low, high) + i
+        if k + 1 == count:
             for c in range(width):
-                value = values[k, c]
-                for m in range(i, j):
-                    out[m, c] = value
+                out[c, i:j] = values[k, c]
         else:
             start, span = key_times[k], key_times[k + 1] - key_times[k]
-            curved, own, guess = kinds[k] == BEZIER, points[k], near[k]
-            for m in range(i, j):
-                weight = max((times[m] - start) / span, 0.0)
-                if curved:
-                    weight = bezier(weight, own, guess)
-                for c in range(width):
-                    value = values[k, c]
-                    out[m, c] = value + (values[k + 1, c] - value) * weight
+            travel(
+                times[i:j], start, span, values[k], values[k + 1], kinds[k], points[k], near[k], scratch, out, i
+            )
         i = j

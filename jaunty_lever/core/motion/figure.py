@@ -12,7 +12,7 @@ from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, S
 from ..document.quantity import plain_number
 from ..document.slots import Slot, slot
 from ..kernels.parallel import by_component
-from ..kernels.sine import sine
+from ..kernels.sine import add_sines, sine
 
 
 class Figure(Modifier):
@@ -102,6 +102,11 @@ def _rounds(p: float, q: float) -> str:
 def _figure(first, last, values, size, per_round, turns, shift, out):
     sv, ss, sp, sh = values.size > 1, size.size > 1, per_round.size > 1, shift.size > 1
     moves = turns.size > 1
+    if moves and not (ss or sp or sh):
+        for i in range(first, last):
+            out[i] = values[i * sv]
+        add_sines(out[first:last], turns[first:last], size[0], per_round[0], shift[0])
+        return
     for i in range(first, last):
         x = per_round[i * sp] * turns[i * moves] + shift[i * sh]
         out[i] = values[i * sv] + size[i * ss] * sine(x)

@@ -21,7 +21,7 @@ from ..document.parameter import (
 from ..document.quantity import plain_number
 from ..document.slots import Slot, slot
 from ..kernels.parallel import over
-from .easing import BEZIER, HOLD, bezier, progress, segment
+from .easing import BLOCK, progress, run_end, segment, travel
 from .keyed import without_keys
 
 _WAYS = ("hold", "repeat", "alternate", "accumulate", "continue")
@@ -79,13 +79,13 @@ class Loop(Modifier):
         seam = min(max(at.whole("seam"), 0) / at.fps, end - start)
         ends = keys.at(np.array([start, end]))
         slopes = np.stack([_slope(keys, start, at.fps, False), _slope(keys, end, at.fps, True)])
-        out = np.empty((len(at.times), at.components))
+        out = np.empty((at.components, len(at.times)))
         ways = _WAYS.index(at.choice("after")), _WAYS.index(at.choice("before"))
         over(
-            len(out), _loop, at.times, *keys.parts, start, end, *ways, max(at.whole("cycles"), 0), seam,
+            len(at.times), _loop, at.times, *keys.parts, start, end, *ways, max(at.whole("cycles"), 0), seam,
             ends, slopes, out,
         )  # fmt: skip
-        return out
+        return out.T
 
     def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
         found = at.keyed()
@@ -163,6 +163,7 @@ def _loop(
     width = values.shape[1]
     period, count = b - a, len(key_times)
     k, i = 0, first - 1
+    scratch, spot = np.empty(BLOCK), np.empty(BLOCK)
     while i + 1 < last:
         i += 1
         t = times[i]
@@ -183,7 +184,7 @@ def _loop(
             if cycles > 0:
                 slope = min(max(slope, -cycles * period), cycles * period)
             for c in range(width):
-                out[i, c] = ends[side, c] + slopes[side, c] * slope
+                out[c, i] = ends[side, c] + slopes[side, c] * slope
             continue
         if way > 0:
             r = max(t - a - n * period, 0.0)
@@ -205,7 +206,7 @@ def _loop(
             y = values[k, c]
             if weight != 0.0:
                 y += (values[k + 1, c] - values[k, c]) * weight
-            out[i, c] = y + gain * (ends[1, c] - ends[0, c]) if gain != 0.0 else y
+            out[c, i] = y + gain * (ends[1, c] - ends[0, c]) if gain != 0.0 else y
         if fade > 0.0:
             early = place - period
             k = segment(early, k, key_times)
@@ -216,7 +217,7 @@ def _loop(
                     y += (values[k + 1, c] - values[k, c]) * weight
                 if way == 3:
                     y += (gain + 1.0) * (ends[1, c] - ends[0, c])
-                out[i, c] += fade * (y - out[i, c])
+                out[c, i] += fade * (y - out[c, i])
         if seam > 0.0 or ended or k + 1 >= count or place <= key_times[k]:
             continue
         # The samples that follow in the same cycle and between the same two keys need no searching.
@@ -231,23 +232,23 @@ def _loop(
             low, high = (shift + b - high, shift + b - low) if back else (shift + low - a, shift + high - a)
             low, high = max(low, shift), min(high, shift + period)
         margin = 1e-8 * (1.0 + abs(t) + period)
-        low, high = low + margin, high - margin
-        j = i + 1
-        while j < last and low <= times[j] < high:
-            j += 1
+        j = i + run_end(times[i:last], low + margin, high - margin)
         start, span = key_times[k], key_times[k + 1] - key_times[k]
-        kind, own, guess = kinds[k], points[k], near[k]
-        for m in range(i + 1, j):
-            place = times[m]
-            if way > 0:
-                r = max(times[m] - a - n * period, 0.0)
-                place = b - r if back else a + r
-            weight = 0.0 if kind == HOLD else (place - start) / span
-            if kind == BEZIER:
-                weight = bezier(weight, own, guess)
-            for c in range(width):
-                y = values[k, c]
-                if weight != 0.0:
-                    y += (values[k + 1, c] - values[k, c]) * weight
-                out[m, c] = y + gain * (ends[1, c] - ends[0, c]) if gain != 0.0 else y
+        for begin in range(i + 1, j, BLOCK):
+            some = times[begin : min(begin + BLOCK, j)]
+            spots = spot[: len(some)]
+            if way == 0:
+                spots[:] = some
+            elif back:
+                for m in range(len(some)):
+                    spots[m] = b - max(some[m] - a - n * period, 0.0)
+            else:
+                for m in range(len(some)):
+                    spots[m] = a + max(some[m] - a - n * period, 0.0)
+            travel(spots, start, span, values[k], values[k + 1], kinds[k], points[k], near[k], scratch, out, begin)
+            if gain != 0.0:
+                for c in range(width):
+                    row, more = out[c, begin : begin + len(some)], gain * (ends[1, c] - ends[0, c])
+                    for m in range(len(row)):
+                        row[m] += more
         i = j - 1

@@ -11,7 +11,8 @@ from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, S
 from ..document.quantity import plain_number
 from ..document.slots import slot
 from ..kernels.parallel import by_component
-from ..kernels.sine import sine
+from ..kernels.sine import fallen, sine
+from .easing import run_end
 from .keyed import ease_mends, without_keys
 
 
@@ -90,27 +91,58 @@ class Overshoot(Modifier):
         return f"shoots past {where} and settles, {words.of('frequency')}"
 
 
+@nb.njit(inline="always", cache=True)
+def _one(jump, turns, spent):
+    # What has fallen to e⁻⁴⁰ is gone.
+    return jump * sine(turns) * fallen(spent) if spent <= 40.0 else 0.0
+
+
+@nb.njit(inline="always", cache=True)
+def _height(amplitude, f):
+    return amplitude / (2.0 * np.pi * f) if f > 0.0 else 1.0
+
+
 @nb.njit(nogil=True, cache=True)
+def _add_swing(row, times, turns, jump, start, turn, fade):
+    for i in range(len(row)):
+        row[i] += _one(jump, turns[i] - turn, fade * (times[i] - start))
+
+
+@nb.njit(nogil=True, cache=True, error_model="numpy")
 def _swing(first, last, times, values, turns, frequency, decay, amplitude, jumps, starts, turns_at, out):
     st, sv, sf, sd, sa = times.size > 1, values.size > 1, frequency.size > 1, decay.size > 1, amplitude.size > 1
     sp = turns.size > 1
-    k = 0
     count = len(starts)
-    for i in range(first, last):
-        t, fade = times[i * st], max(decay[i * sd], 0.0)
-        while k < count and starts[k] < t:
-            k += 1
-        while k > 0 and starts[k - 1] >= t:
-            k -= 1
-        total = 0.0
-        for j in range(k - 1, -1, -1):
-            spent = fade * (t - starts[j])
-            if spent > 40.0:
-                break
-            if jumps[j] != 0.0:
-                x = turns[i * sp] - turns_at[j]
-                total += jumps[j] * sine(x) * np.exp(-spent)
-        f = frequency[i * sf]
-        if f > 0.0:
-            total *= amplitude[i * sa] / (2.0 * np.pi * f)
-        out[i] = values[i * sv] + total
+    i = first
+    while i < last:
+        # A run of samples that have passed the same keys.
+        k = np.searchsorted(starts, times[i * st])
+        low = starts[k - 1] if k > 0 else -np.inf
+        high = starts[k] if k < count else np.inf
+        # A key counts from just after its own moment.
+        j = i + run_end(times[i:last], np.nextafter(low, np.inf), np.nextafter(high, np.inf)) if st else last
+        out[i:j] = 0.0
+        for key in range(k - 1, -1, -1):
+            if jumps[key] == 0.0:
+                continue
+            if sd or not (st and sp):
+                for m in range(i, j):
+                    spent = max(decay[m * sd], 0.0) * (times[m * st] - starts[key])
+                    out[m] += _one(jumps[key], turns[m * sp] - turns_at[key], spent)
+            else:
+                fade = max(decay[0], 0.0)
+                # The oldest swings of a long train have died away for all of the run.
+                if fade * (times[i:j].min() - starts[key]) > 40.0:
+                    break
+                _add_swing(out[i:j], times[i:j], turns[i:j], jumps[key], starts[key], turns_at[key], fade)
+        row = out[i:j]
+        if sf or sa:
+            for m in range(len(row)):
+                row[m] *= _height(amplitude[(i + m) * sa], frequency[(i + m) * sf])
+        else:
+            row *= _height(amplitude[0], frequency[0])
+        if sv:
+            row += values[i:j]
+        else:
+            row += values[0]
+        i = j

@@ -10,7 +10,7 @@ from ..document.cycle import Cycle, Repeats, added, together
 from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
 from ..document.slots import Slot, slot
 from ..kernels.parallel import by_component
-from ..kernels.sine import sine
+from ..kernels.sine import add_sines, sine
 from .scale import tenth_of
 
 _SHAPES = ("sine", "triangle", "saw", "square", "pulse")
@@ -91,6 +91,11 @@ def _wave(first, last, phase, values, offset, amplitude, shift, duty, shape, out
     sv, so, sa = values.size > 1, offset.size > 1, amplitude.size > 1
     ss, sd = shift.size > 1, duty.size > 1
     moves = phase.size > 1
+    if shape == 0 and moves and not (sa or ss):
+        for i in range(first, last):
+            out[i] = values[i * sv] + offset[i * so]
+        add_sines(out[first:last], phase[first:last], amplitude[0], 1.0, shift[0])
+        return
     if shape == 0:
         for i in range(first, last):
             out[i] = values[i * sv] + offset[i * so] + amplitude[i * sa] * sine(phase[i * moves] + shift[i * ss])
