@@ -110,10 +110,14 @@ def parallel(server: Server) -> None:
     """Eight clients evaluating different scenes at once, against one after the other."""
     with urllib.request.urlopen(f"{server.address}/api/projects/lantern-quay/file") as answer:
         content = answer.read()
+
+    def projects(text: str) -> set[str]:
+        return {part.split('"')[0] for part in text.split('data-project="')[1:]}
+
+    before = projects(urllib.request.urlopen(f"{server.address}/").read().decode())
     for _ in range(8):
         text = brought_in(server, content)
-    ids = sorted({part.split('"')[0] for part in text.split('data-project="')[1:]})
-    ids = ids[:8]
+    ids = sorted(projects(text) - before)
 
     def ask(project: str, value: float) -> float:
         edit = {"kind": "set value", "scene": "evening-quay", "parameter": "swell.value", "value": value}

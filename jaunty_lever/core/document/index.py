@@ -46,16 +46,17 @@ class ModifierPlace:
     position: int
 
 
-Found = tuple[list[Place], list[ModifierPlace]]
+Found = tuple[dict[str, Place], dict[str, ModifierPlace]]
+"""Parameters and modifiers by id: tables, since a scene's are joined out of its layers' after every edit."""
 
 
 def _parameter(
     found: Found, place_id: str, parameter: Parameter, slot: Slot, route: Route, trail: tuple[tuple[str, str], ...],
     top: str, field: str, within: str | None = None, modifier: str | None = None,
 ) -> None:  # fmt: skip
-    found[0].append(Place(place_id, parameter, slot, route, trail, top, field, within, modifier))
+    found[0][place_id] = Place(place_id, parameter, slot, route, trail, top, field, within, modifier)
     for k, step in enumerate(parameter.chain):
-        found[1].append(ModifierPlace(step, place_id, k))
+        found[1][step.id] = ModifierPlace(step, place_id, k)
         here = (*trail, (step.id, step.title))
         for name, setting in slots_of(type(step)).items():
             _parameter(
@@ -80,7 +81,7 @@ def _own(found: Found, owner: Model, owner_id: str, route: Route, trail: tuple[t
 
 
 def _layer_places(layer: BaseLayer) -> Found:
-    found: Found = ([], [])
+    found: Found = ({}, {})
     trail = ((layer.id, layer.name),)
     _own(found, layer, layer.id, (), trail, layer.id)
     fill = getattr(layer, "fill", None)
@@ -92,7 +93,7 @@ def _layer_places(layer: BaseLayer) -> Found:
 
 
 def _lever_places(lever: Lever) -> Found:
-    found: Found = ([], [])
+    found: Found = ({}, {})
     trail = ((f"{lever.id}.value", lever.name),)
     _parameter(found, f"{lever.id}.value", lever.value, lever.slot, ("value",), trail, lever.id, "value")
     return found
@@ -107,6 +108,15 @@ def _remembered(node: BaseLayer | Lever) -> Found:
     return cached
 
 
+def parameters_of(layer: BaseLayer) -> tuple[str, ...]:
+    """The ids of a layer's own parameters, its fill's included, without those of its modifiers."""
+    known: tuple[str, ...] | None = layer.__dict__.get("_parameters")
+    if known is None:
+        known = tuple(place.id for place in _remembered(layer)[0].values() if place.within is None)
+        layer.__dict__["_parameters"] = known
+    return known
+
+
 class SceneIndex:
     """Every parameter and modifier of one scene, with its place."""
 
@@ -119,7 +129,7 @@ class SceneIndex:
         self.parents: dict[str, str | None] = {}
         self.levers: dict[str, Lever] = {lever.id: lever for lever in scene.levers}
         self._routes: dict[str, Route] = {}
-        background: Found = ([], [])
+        background: Found = ({}, {})
         _own(background, scene, scene.id, (), ((scene.id, "Scene"),), scene.id)
         self._add(background, scene.id, ())
         for layer, route, parent in _walk(scene.layers, ("layers",), None):
@@ -132,8 +142,8 @@ class SceneIndex:
 
     def _add(self, found: Found, top: str, route: Route) -> None:
         self._routes[top] = route
-        self.places.update((place.id, place) for place in found[0])
-        self.modifiers.update((entry.modifier.id, entry) for entry in found[1])
+        self.places.update(found[0])
+        self.modifiers.update(found[1])
 
     def route(self, place: Place) -> Route:
         """The route from the scene to a parameter."""

@@ -55,6 +55,16 @@ class Parameter(Model):
             whole.update(modifier.digest)
         return whole.digest()
 
+    @cached_property
+    def alone(self) -> bool:
+        """Whether nothing outside it, the scene's length included, has a say in its values."""
+        return not any(
+            modifier.references()
+            or modifier.minds_length
+            or not all(getattr(modifier, n).alone for n in modifier.rigged)
+            for modifier in self.chain
+        )
+
     @property
     def only(self) -> Value:
         """Its one value while nothing moves it: that of a single key, else the resting value."""

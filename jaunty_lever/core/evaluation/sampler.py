@@ -261,7 +261,7 @@ class _At:
         return options[min(max(self.whole(name), 0), len(options) - 1)]
 
     def whole(self, name: str) -> int:
-        return int(np.rint(self.number(name)[0, 0]))
+        return round(float(self.number(name)[0, 0]))
 
     def switch(self, name: str) -> bool:
         return bool(self.number(name)[0, 0] >= 0.5)

@@ -4,7 +4,7 @@ A table is a tree of drawn layers whose values are channels. A channel has one r
 row per frame, and carries the hash of its content, so that whoever has it already need not get it again.
 """
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from hashlib import blake2b
 from typing import Any
@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ..document.index import parameters_of
 from ..document.layers import BaseLayer, Group, LinearFill, Path, PictureLayer, RadialFill, ShapeLayer, SolidFill, Text
 from ..document.slots import slots_of
 from ..geometry.matrices import layer_matrix, product
@@ -120,15 +121,28 @@ def _placing(sampler: Sampler, layer: str, moments: Moments) -> NDArray[np.float
 
 
 def _size(made: Any) -> int:
-    channels = [made] if isinstance(made, Channel) else [*(variant.points for variant in made[0]), made[1]]
+    if isinstance(made, Drawn):
+        channels = list(_channels((made,)))
+    else:
+        channels = [made] if isinstance(made, Channel) else [*(variant.points for variant in made[0]), made[1]]
     return sum(one.rows.nbytes + 200 for one in channels)
+
+
+def _written(layer: BaseLayer) -> str:
+    """What decides how a layer is drawn besides its parameters; remembered on the layer, which never changes."""
+    known: str | None = layer.__dict__.get("_written")
+    if known is None:
+        fields = [getattr(layer, name, None) for name in ("id", "kind", "data", "picture", "width", "height")]
+        fill = getattr(layer, "fill", None)
+        known = layer.__dict__["_written"] = f"layer {fields} {fill and fill.kind}"
+    return known
 
 
 class _Maker:
     def __init__(self, sampler: Sampler, moments: Moments) -> None:
         self.sampler, self.moments = sampler, moments
 
-    def _remembered(self, what: str, parameters: list[str], work: Callable[[], Result]) -> Result:
+    def _remembered(self, what: str, parameters: Sequence[str], work: Callable[[], Result]) -> Result:
         """`work()`, remembered under everything upstream of the parameters it reads."""
         if self.moments.grid is None:
             return work()
@@ -145,6 +159,12 @@ class _Maker:
         return made
 
     def layer(self, layer: BaseLayer) -> Drawn:
+        """The layer as it is drawn. What has not changed in a large scene is found at once, whole."""
+        if isinstance(layer, Group):
+            return self._drawn(layer)
+        return self._remembered(_written(layer), parameters_of(layer), lambda: self._drawn(layer))
+
+    def _drawn(self, layer: BaseLayer) -> Drawn:
         own = [f"{layer.id}.{name}" for name in ("position", "rotation", "scale", "pivot")]
         matrix: Channel = self._remembered(
             "matrix", own, lambda: channel(_placing(self.sampler, layer.id, self.moments))

@@ -3,6 +3,7 @@
 from hashlib import blake2b
 
 from ..document.index import SceneIndex
+from ..document.parameter import Parameter
 from ..document.slots import slots_of
 
 
@@ -23,10 +24,13 @@ class Upstream:
         place = self._index.places.get(parameter)
         if place is None or parameter in self._working:
             return b"?"
-        self._working.add(parameter)
         slot = place.slot
-        whole = blake2b(place.parameter.digest, digest_size=16)
-        whole.update(repr((self._fps, slot.kind, slot.components, slot.options)).encode())
+        circumstances = (self._fps, slot.kind, slot.components, slot.options)
+        if place.parameter.alone:
+            self._keys[parameter] = _alone(place.parameter, circumstances)
+            return self._keys[parameter]
+        self._working.add(parameter)
+        whole = blake2b(_alone(place.parameter, circumstances), digest_size=16)
         self._follow(parameter, whole)
         self._working.discard(parameter)
         self._keys[parameter] = whole.digest()
@@ -62,3 +66,13 @@ class Upstream:
         self._working.discard(parameter)
         self._breaks[parameter] = tuple(sorted(set(found)))
         return self._breaks[parameter]
+
+
+def _alone(own: Parameter, circumstances: tuple[object, ...]) -> bytes:
+    """The hash of a parameter by itself; remembered on it, which never changes."""
+    known: tuple[object, bytes] | None = own.__dict__.get("_alone")
+    if known is None or known[0] != circumstances:
+        whole = blake2b(own.digest, digest_size=16)
+        whole.update(repr(circumstances).encode())
+        known = own.__dict__["_alone"] = (circumstances, whole.digest())
+    return known[1]

@@ -45,8 +45,8 @@ def over(count: int, kernel: Callable[..., Any], *arguments: Any) -> None:
 @nb.njit(nogil=True, cache=True)
 def _seek_faults(first, last, flat, found):
     bad = 0
-    for i in range(first, last):
-        bad |= not (abs(flat[i]) <= _LARGEST)
+    for value in flat[first:last]:
+        bad |= not (abs(value) <= _LARGEST)
     if bad:
         found[0] = 1
 
@@ -61,6 +61,8 @@ def all_finite(values: NDArray[np.float64]) -> bool:
 
 def column(values: NDArray[np.float64], component: int) -> NDArray[np.float64]:
     """One component of values (n or 1, components or 1) as a contiguous array (n or 1,)."""
+    if values.shape[1] == 1:
+        return values.ravel()
     return np.ascontiguousarray(values[:, min(component, values.shape[1] - 1)])
 
 

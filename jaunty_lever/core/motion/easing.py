@@ -312,7 +312,5 @@ def look_up(first, last, times, key_times, values, kinds, points, near, out):
                 out[c, i:j] = values[k, c]
         else:
             start, span = key_times[k], key_times[k + 1] - key_times[k]
-            travel(
-                times[i:j], start, span, values[k], values[k + 1], kinds[k], points[k], near[k], scratch, out, i
-            )
+            travel(times[i:j], start, span, values[k], values[k + 1], kinds[k], points[k], near[k], scratch, out, i)
         i = j

@@ -94,9 +94,10 @@ class Gear(Linked):
             )
         count = rows(given, phase, values, factor, along)
         out = np.empty((at.components, count))
+        turned = column(given, 0)
         for c in range(at.components):
             over(
-                count, _gear, column(values, c), column(phase, min(c, phase.shape[1] - 1)), column(given, 0),
+                count, _gear, column(values, c), column(phase, min(c, phase.shape[1] - 1)), turned,
                 column(factor, 0), divisor, column(along, c), out[c],
             )  # fmt: skip
         return out.T
@@ -149,10 +150,16 @@ class Gear(Linked):
         return tuple(Note(text) for text in seen.train())
 
 
-@nb.njit(nogil=True, cache=True)
+@nb.njit(nogil=True, cache=True, error_model="numpy")
 def _gear(first, last, values, phase, given, factor, divisor, along, out):
     sv, sp, sg = values.size > 1, phase.size > 1, given.size > 1
     sf, sa = factor.size > 1, along.size > 1
+    # Multiplied before it is divided, so that whole turns come out whole.
+    if sg and not (sv or sp or sf or sa):
+        value, lead, times, way = values[0], phase[0], factor[0], along[0]
+        turned, row = given[first:last], out[first:last]
+        for i in range(len(row)):
+            row[i] = value + (lead + turned[i] * times / divisor) * way
+        return
     for i in range(first, last):
-        # Multiplied before it is divided, so that whole turns come out whole.
         out[i] = values[i * sv] + (phase[i * sp] + given[i * sg] * factor[i * sf] / divisor) * along[i * sa]

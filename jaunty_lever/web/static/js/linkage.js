@@ -59,6 +59,24 @@ function make(name, attributes, parent, text) {
 
 const short = (text, most) => (text.length > most ? `${text.slice(0, most - 1)}…` : text);
 
+// In a large rig, a tie that a longer way round implies says nothing about where cards stand, and costs much of the time.
+function thin(graph) {
+  const below = new Map();
+  for (const start of graph.nodes()) {
+    const found = new Set(), waiting = [start];
+    while (waiting.length) {
+      for (const next of graph.successors(waiting.pop())) if (!found.has(next)) { found.add(next); waiting.push(next); }
+    }
+    below.set(start, found);
+  }
+  for (const from of graph.nodes()) {
+    const next = graph.successors(from);
+    for (const to of next) {
+      if (next.some((by) => by !== to && below.get(by).has(to) && !below.get(to).has(by))) graph.removeEdge(from, to);
+    }
+  }
+}
+
 // Cards are laid out, not values: a rig of hundreds of values has but dozens of layers.
 function arrange({ boxes, ties, cards }) {
   const graph = new graphlib.Graph({ multigraph: false });
@@ -76,6 +94,7 @@ function arrange({ boxes, ties, cards }) {
     const [a, b] = [owner.get(tie.driver), owner.get(tie.follower)];
     if (a !== b) graph.setEdge(a, b, { weight: 1 });
   }
+  if (graph.edgeCount() > 100) thin(graph);
   layout(graph);
   places = new Map();
   for (const card of cards) {
