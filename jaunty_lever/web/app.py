@@ -1,6 +1,7 @@
 """The application: its parts put together, and what happens when something is wrong."""
 
 import logging
+import warnings
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from importlib.resources import files
@@ -8,6 +9,7 @@ from pathlib import Path
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
+from pydantic.warnings import UnsupportedFieldAttributeWarning
 from starlette.exceptions import HTTPException
 from starlette.responses import JSONResponse, Response
 from starlette.staticfiles import StaticFiles
@@ -27,6 +29,9 @@ from .site import Site, page
 from .warm import warm_up
 
 log = logging.getLogger("jaunty_lever")
+
+# FastAPI silences this about its own path parameters, but not while the first start compiles kernels beside it.
+warnings.filterwarnings("ignore", category=UnsupportedFieldAttributeWarning)
 
 
 class Static(StaticFiles):

@@ -4,6 +4,7 @@ import time
 from typing import Any
 
 from fastapi import APIRouter, Request
+from starlette.responses import Response
 
 from jaunty_lever.core.checks.check import Check
 from jaunty_lever.core.checks.run import run
@@ -25,9 +26,21 @@ def _plain(check: Check) -> dict[str, Any]:
     }  # fmt: skip
 
 
-@router.get("/checks")
-def checks(project: str, scene: str, request: Request) -> list[dict[str, Any]]:
-    """Every check of the scene as it is stored now."""
+class Overtaken(Refused):
+    """The scene was changed while it was looked through: what would be found speaks of the past."""
+
+
+@router.get("/checks", response_model=None)
+def checks(project: str, scene: str, request: Request) -> list[dict[str, Any]] | Response:
+    """Every check of the scene as it is stored now; 204 when it is changed meanwhile."""
+    try:
+        return noticed(project, scene, request)
+    except Overtaken:
+        return Response(status_code=204)
+
+
+def noticed(project: str, scene: str, request: Request) -> list[dict[str, Any]]:
+    """Every check of the scene as it is stored now. Raises Overtaken."""
     site = site_of(request)
     state = site.store.state(project)
     key = (project, scene, state.revision)
@@ -41,7 +54,7 @@ def checks(project: str, scene: str, request: Request) -> list[dict[str, Any]]:
                 # Whoever drags something meanwhile goes first; what has been changed since is not worth finishing.
                 time.sleep(0.001)
                 if site.store.state(project).revision != state.revision:
-                    raise Refused("The scene has been changed meanwhile.", scene)
+                    raise Overtaken("The scene has been changed meanwhile.", scene)
 
             found = run(Sampler(here, site.cache), lambda sampler: light(sampler, state.project.picture_table, between))
             known[key] = [_plain(check) for check in found]

@@ -9,9 +9,9 @@ from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits.base import Refused, lever_of, place_of
 from jaunty_lever.core.edits.chains import AddModifier, offered
 from jaunty_lever.core.evaluation.sampler import Moments, Sampler
-from jaunty_lever.core.motion import MODIFIERS
+from jaunty_lever.core.motion import MODIFIERS, Follow
 
-from ..api import checks as noticed
+from ..api.checks import loop, noticed
 from ..api.evaluate import scene_in
 from ..site import page, site_of
 from .views import followers_of
@@ -27,12 +27,16 @@ def add_modifier(project: str, scene: str, parameter: str, request: Request) -> 
     state = site_of(request).store.state(project)
     here = scene_in(state.project, scene)
     place = place_of(here, parameter)
-    purposes: dict[str, list[tuple[str, str, str, str]]] = {}
+    purposes: dict[str, list[tuple[str, str, str, str]]] = {modifier.purpose: [] for modifier in MODIFIERS.values()}
     for kind, modifier in MODIFIERS.items():
         if not modifier.linked and offered(modifier, place.slot):
             curve = _preview(state.project, scene, parameter, kind)
-            purposes.setdefault(modifier.purpose, []).append((kind, modifier.title, modifier.does, curve))
-    return page("sheets/add_modifier.html", place=place, purposes=purposes, scene=here, project=state.project)
+            purposes[modifier.purpose].append((kind, modifier.title, modifier.does, curve))
+    fitting = {purpose: some for purpose, some in purposes.items() if some or purpose == Follow.purpose}
+    return page(
+        "sheets/add_modifier.html", place=place, purposes=fitting, linking=Follow.purpose, scene=here,
+        project=state.project,
+    )  # fmt: skip
 
 
 def _preview(project: Project, scene: str, parameter: str, kind: str) -> str:
@@ -143,8 +147,8 @@ def _places(scene: Scene) -> list[tuple[str, str, str]]:
 def checks(project: str, scene: str, request: Request) -> HTMLResponse:
     """What the program noticed, what mends it, and how the scene becomes a perfect loop."""
     here = scene_in(site_of(request).store.state(project).project, scene)
-    found = noticed.checks(project, scene, request)
-    return page("sheets/checks.html", checks=found, loop_=noticed.loop(project, scene, request), fps=here.fps)
+    found = noticed(project, scene, request)
+    return page("sheets/checks.html", checks=found, loop_=loop(project, scene, request), fps=here.fps)
 
 
 @router.get("/keys")

@@ -22,7 +22,7 @@ function show(count, grave) {
 async function count() {
   const { revision } = bench;
   const response = await fetch(`/api/projects/${bench.project}/scenes/${bench.scene}/checks`).catch(() => null);
-  if (!response?.ok) return;
+  if (response?.status !== 200) return;
   const found = await response.json();
   if (revision !== bench.revision) return;
   seen = revision;

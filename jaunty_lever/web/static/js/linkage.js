@@ -4,7 +4,7 @@ import { bench } from "./state.js";
 import { row } from "./server.js";
 
 const NS = "http://www.w3.org/2000/svg";
-const WIDTH = 196, HEAD = 27, ROW = 25, PAD = 6;
+const WIDTH = 168, HEAD = 27, ROW = 25, PAD = 6, WORDS = 19;
 
 export const shown = { folded: new Set(), way: "all", named: "" };
 
@@ -77,10 +77,12 @@ function thin(graph) {
   }
 }
 
+const labelWidth = (tie) => Math.min(WORDS, tie.does.length) * 6.7 + 10;
+
 // Cards are laid out, not values: a rig of hundreds of values has but dozens of layers.
 function arrange({ boxes, ties, cards }) {
   const graph = new graphlib.Graph({ multigraph: false });
-  graph.setGraph({ rankdir: "LR", ranksep: Math.min(140, 28 + 6.7 * Math.max(8, ...ties.map((tie) => Math.min(19, tie.does.length)))), nodesep: 18, ranker: cards.length > 80 ? "longest-path" : "tight-tree" });
+  graph.setGraph({ rankdir: "LR", ranksep: 24, nodesep: 18, ranker: cards.length > 80 ? "longest-path" : "tight-tree" });
   graph.setDefaultEdgeLabel(() => ({}));
   const owner = new Map(boxes.map((box) => [box.id, box.owner]));
   for (const card of cards) {
@@ -92,7 +94,8 @@ function arrange({ boxes, ties, cards }) {
   }
   for (const tie of ties) {
     const [a, b] = [owner.get(tie.driver), owner.get(tie.follower)];
-    if (a !== b) graph.setEdge(a, b, { weight: 1 });
+    // Room for the longest words between two cards.
+    if (a !== b) graph.setEdge(a, b, { weight: 1, width: Math.max(graph.edge(a, b)?.width ?? 0, labelWidth(tie)), height: 14, labelpos: "c" });
   }
   if (graph.edgeCount() > 100) thin(graph);
   layout(graph);
@@ -137,7 +140,7 @@ export function draw(target) {
     const group = make("g", { class: `tie${lit ? " is-lit" : ""}${near && !lit ? " is-dim" : ""}`, "data-tie-line": tie.modifier, "data-tie-follower": tie.follower, "data-tie-words": tie.words, tabindex: "0", role: "button", "aria-label": tie.words }, lines);
     make("path", { d: path, class: "tie-wide", fill: "none", stroke: "transparent", "stroke-width": 12 }, group);
     make("path", { d: path, class: "tie-path", fill: "none", stroke: "#1f6f78", "stroke-width": lit ? 2.2 : 1.3, "marker-end": "url(#tie-end)" }, group);
-    const words = short(tie.does, 19), width = words.length * 6.7 + 10;
+    const words = short(tie.does, WORDS), width = labelWidth(tie);
     // Labels of neighbours step aside, so that each can be read.
     let at = y;
     // Beside its follower, where ties from one driver have parted.
@@ -164,7 +167,7 @@ function drawCard(target, card, near) {
   }
   const head = make("g", { class: "card-head", "data-fold": card.id, role: "button", tabindex: "0", "aria-label": `${shown.folded.has(card.id) ? "Unfold" : "Fold"} ${card.name}` }, group);
   make("rect", { x: card.x, y: card.y, width: WIDTH, height: HEAD, fill: "transparent" }, head);
-  make("text", { x: card.x + 12, y: card.y + 18, class: "card-name", fill: "#22303c", "font-size": 14, "font-weight": 600, "font-family": "Bricolage Grotesque, sans-serif" }, head, short(card.name, 26));
+  make("text", { x: card.x + 12, y: card.y + 18, class: "card-name", fill: "#22303c", "font-size": 14, "font-weight": 600, "font-family": "Bricolage Grotesque, sans-serif" }, head, short(card.name, 21));
   make("text", { x: card.x + WIDTH - 14, y: card.y + 18, class: "card-fold", "text-anchor": "end", fill: "#5f6b74", "font-size": 11, "font-family": "Instrument Sans, sans-serif" }, head, shown.folded.has(card.id) ? "unfold" : "");
   make("title", {}, head, card.name);
   card.rows.forEach((box, k) => drawBox(group, card, box, card.y + HEAD + k * ROW, near, box.label, false));
@@ -174,7 +177,7 @@ function drawBox(group, card, box, y, near, words, bold) {
   const dim = near && !near.up.has(box.id) && !near.down.has(box.id);
   const line = make("g", { class: `box${box.id === bench.parameter ? " is-chosen" : ""}${dim ? " is-dim" : ""}`, "data-box": box.id, "data-owner": box.owner, tabindex: "0", role: "button", "aria-label": box.name }, group);
   make("rect", { x: card.x + 5, y: y + 1, width: WIDTH - 10, height: ROW - 2, rx: 3, class: "box-ground", fill: box.id === bench.parameter ? "#f0e4cd" : "transparent" }, line);
-  make("text", { x: card.x + 12, y: y + 17, fill: "#22303c", ...(bold ? { "font-size": 14, "font-weight": 600, "font-family": "Bricolage Grotesque, sans-serif" } : { "font-size": 13, "font-family": "Instrument Sans, sans-serif" }) }, line, short(words, bold ? 20 : 18));
+  make("text", { x: card.x + 12, y: y + 17, fill: "#22303c", ...(bold ? { "font-size": 14, "font-weight": 600, "font-family": "Bricolage Grotesque, sans-serif" } : { "font-size": 13, "font-family": "Instrument Sans, sans-serif" }) }, line, short(words, bold ? 17 : 15));
   const value = make("text", { x: card.x + WIDTH - 12, y: y + 17, class: "box-value", "text-anchor": "end", fill: "#5f6b74", "font-size": 11.5, "font-family": "Martian Mono, monospace" }, line, "");
   make("title", {}, line, box.train ? `${box.name}: ${box.train}` : box.name);
   figures.push({ box, value });

@@ -30,7 +30,7 @@ function fit() {
   const pad = 30;
   view.zoom = Math.min(1, (place.clientWidth - 2 * pad) / size.width, (place.clientHeight - 2 * pad) / size.height);
   // Too small to read helps nobody: then it begins at the left, at the first drivers.
-  view.zoom = Math.max(view.zoom, 0.6);
+  view.zoom = Math.max(view.zoom, 0.68);
   view.x = Math.max(pad, (place.clientWidth - size.width * view.zoom) / 2);
   view.y = Math.max(pad, (place.clientHeight - size.height * view.zoom) / 2);
   move();

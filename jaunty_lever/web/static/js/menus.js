@@ -68,20 +68,52 @@ place.addEventListener("keydown", (event) => {
 const sheetPlace = document.getElementById("sheet");
 const body = document.getElementById("sheet-body");
 
+// While a sheet is on its way, what is typed is meant for it and not for the page.
+function holdKeys() {
+  let text = "", gone = false;
+  const hold = (event) => {
+    if (event.ctrlKey || event.metaKey || event.altKey) return;
+    event.preventDefault();
+    event.stopPropagation();
+    if (event.key === "Escape") gone = true;
+    else if (event.key === "Backspace") text = text.slice(0, -1);
+    else if (event.key.length === 1) text += event.key;
+  };
+  addEventListener("keydown", hold, true);
+  document.body.classList.add("is-waiting");
+  return () => {
+    removeEventListener("keydown", hold, true);
+    document.body.classList.remove("is-waiting");
+    return gone ? null : text;
+  };
+}
+
 export async function sheet(name, query = {}) {
   const asked = new URLSearchParams();
   for (const [key, value] of Object.entries(query)) for (const one of [value].flat()) asked.append(key, one);
-  const response = await fetch(`${sceneUrl(`sheets/${name}`)}?${asked}`, { headers: { "hx-request": "true" } });
-  if (!response.ok) {
-    say((await response.json()).message, "bad");
-    return;
+  const letGo = holdKeys();
+  let answer, typed;
+  try {
+    const response = await fetch(`${sceneUrl(`sheets/${name}`)}?${asked}`, { headers: { "hx-request": "true" } });
+    answer = response.ok ? { page: await response.text() } : await response.json();
+  } catch {
+    answer = { message: "The server does not answer. Is it still running?" };
+  } finally {
+    typed = letGo();
   }
-  body.innerHTML = await response.text();
+  if (answer.page === undefined) say(answer.message, "bad");
+  if (answer.page === undefined || typed === null) return;
+  body.innerHTML = answer.page;
   htmx.process(body);
   sheetPlace.dataset.sheet = name;
   if (!sheetPlace.open) sheetPlace.showModal();
-  body.querySelector("[autofocus]")?.focus();
-  body.querySelector("[autofocus]")?.select?.();
+  const first = body.querySelector("[autofocus]");
+  first?.focus();
+  first?.select?.();
+  if (typed && first?.matches("input[type=search], input[type=text]")) {
+    first.value = typed;
+    first.dispatchEvent(new Event("input", { bubbles: true }));
+  }
 }
 
 export function closeSheet() {
@@ -107,13 +139,14 @@ document.addEventListener("input", (event) => {
     entry.hidden = !words.every((word) => text.includes(word)) || (!words.length && entry.classList.contains("minor"));
     shown += !entry.hidden;
   }
+  for (const group of document.querySelectorAll("#sheet-body [data-entries]")) group.hidden = !group.querySelector(".entry:not([hidden])");
   const nothing = document.querySelector("#sheet-body [data-nothing]");
   if (nothing) nothing.hidden = shown > 0;
 });
 document.addEventListener("keydown", (event) => {
   const inside = event.target.closest?.("#sheet-body");
   if (!inside || event.target.closest("form")) return;
-  const entries = [...inside.querySelectorAll(".entry, .found")].filter((entry) => !entry.hidden);
+  const entries = [...inside.querySelectorAll(".entry, .found")].filter((entry) => !entry.closest("[hidden]"));
   const at = entries.indexOf(document.activeElement);
   if (event.key === "Enter" && event.target.matches("[data-filter]")) { event.preventDefault(); entries[0]?.click(); }
   else if (event.key === "ArrowDown") { event.preventDefault(); entries[Math.min(at + 1, entries.length - 1)]?.focus(); }
