@@ -63,9 +63,6 @@ def take(page: Page, address: str, name: str, path: str) -> None:
         page.mouse.down()
         page.mouse.move(box["x"] + 740, box["y"] + 200, steps=4)
         page.mouse.up()
-    chosen = page.locator(".layer.is-chosen")
-    if chosen.count():
-        chosen.first.evaluate("(row) => row.scrollIntoView({ block: 'center' })")
     if name == "shelf":
         page.locator("[data-still][data-shown]").last.wait_for()
     page.wait_for_timeout(600)

@@ -218,3 +218,17 @@ on("panels", () => {
   if (select) for (const option of select.options) option.selected = option.defaultSelected;
 });
 
+// A layer that is chosen on the stage, by a link or in the address comes into view in the list, its chosen value with it.
+let revealed = null;
+function reveal() {
+  const chosen = bench.layers.at(-1) ?? null;
+  const row = chosen === revealed ? null : rows().find((one) => one.dataset.layer === chosen);
+  revealed = chosen;
+  if (!row) return;
+  const head = row.querySelector(".layer-row"), list = document.getElementById("layers").parentElement.getBoundingClientRect();
+  const { top, bottom } = head.getBoundingClientRect();
+  if (top < list.top + 36 || bottom > list.bottom) head.scrollIntoView({ block: "start" });
+  row.querySelector(".field.is-chosen")?.scrollIntoView({ block: "nearest" });
+}
+on("panels", reveal);
+reveal();

@@ -148,7 +148,9 @@ document.addEventListener("keydown", (event) => {
   if (!inside || event.target.closest("form")) return;
   const entries = [...inside.querySelectorAll(".entry, .found")].filter((entry) => !entry.closest("[hidden]"));
   const at = entries.indexOf(document.activeElement);
-  if (event.key === "Enter" && event.target.matches("[data-filter]")) { event.preventDefault(); entries[0]?.click(); }
+  // A search field would only empty itself.
+  if (event.key === "Escape") { event.preventDefault(); closeSheet(); }
+  else if (event.key === "Enter" && event.target.matches("[data-filter]")) { event.preventDefault(); entries[0]?.click(); }
   else if (event.key === "ArrowDown") { event.preventDefault(); entries[Math.min(at + 1, entries.length - 1)]?.focus(); }
   else if (event.key === "ArrowUp") { event.preventDefault(); (at > 0 ? entries[at - 1] : inside.querySelector("[data-filter]"))?.focus(); }
 });
