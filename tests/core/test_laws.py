@@ -27,6 +27,17 @@ lawful = settings(
 )
 
 
+# What is worked out in runs of samples that share keys or cycles.
+LONG: list[list[dict[str, Any]]] = [
+    [],
+    [{"kind": "loop", "id": "l", "after": "alternate", "before": "repeat"}],
+    [{"kind": "loop", "id": "l", "after": "accumulate", "before": "continue", "seam": 4}],
+    [{"kind": "overshoot", "id": "o", "which": "all", "decay": 12}],
+    [{"kind": "bounce", "id": "b", "gravity": 300}],
+    [{"kind": "loop", "id": "l", "cycles": 3}, {"kind": "wave", "id": "w"}, {"kind": "overshoot", "id": "o"}],
+]
+
+
 class Laws(unittest.TestCase):
     @lawful
     @given(scenes.rigs() | scenes.rigs_of_all(), st.randoms(use_true_random=False))
@@ -45,6 +56,19 @@ class Laws(unittest.TestCase):
             blocks = [Sampler(one, Cache()).evaluate(parameter, Moments.frames(30, a, a + 40)) for a in (0, 40, 80)]
             whole = np.concatenate([np.broadcast_to(block, (40, forward.shape[1])) for block in blocks])
             np.testing.assert_array_equal(whole, forward)
+
+    @lawful
+    @given(scenes.keys(-50, 50), st.sampled_from(LONG), st.integers(0, 2**32))
+    def test_long_stretches_are_the_numbers_of_single_moments(self, keys: Any, chain: Any, seed: int) -> None:
+        sampler = Sampler(scenes.scene({"rotation": {"rest": 0, "keys": keys, "chain": chain}}))
+        # Long enough for several blocks, in order and not; the keys' own moments among them.
+        times = np.random.default_rng(seed).uniform(-2, 12, 2500)
+        times[: len(keys)] = [key["frame"] / 30 for key in keys]
+        for asked in (times, np.sort(times)):
+            whole = sampler.sample("layer0.rotation", asked)
+            some = range(0, 2500, 61)
+            singly = [sampler.sample("layer0.rotation", asked[k : k + 1])[0] for k in some]
+            np.testing.assert_array_equal(singly, whole[some])
 
     @lawful
     @given(scenes.rigs() | scenes.rigs_of_all())
