@@ -120,7 +120,7 @@ export function answerAt(frame) {
   const here = blocks.get(start);
   const next = (start + BLOCK) % (Math.ceil(bench.length / BLOCK) * BLOCK);
   const missing = !here ? start : bench.length > BLOCK && frame - start > BLOCK / 2 && !blocks.has(next) ? next : null;
-  if (missing !== null && fetching === null && !asking) {
+  if (bench.answer && missing !== null && fetching === null && !asking) {
     const token = bench.answer;
     fetching = fetchAnswer(missing, trying)
       .then((answer) => { if (bench.answer === token) { blocks.set(answer.start, answer); emit("frame"); } })
