@@ -1,5 +1,7 @@
 """The panels: layers, levers, links, fills, texts, scenes, and the Shelf."""
 
+import math
+
 import numpy as np
 from playwright.sync_api import expect
 
@@ -235,6 +237,10 @@ class Scenes(BrowserTest):
         }})()"""
         self.until(f"{matrix}.then(([start]) => start === 1800)")
         self.assertAlmostEqual(page.evaluate(matrix)[1], self.curve()[1999], places=2)
+        # What is taken by hand there is the layer as it stands there.
+        rim = page.evaluate("bench.rim()")
+        (cx, cy), (kx, ky) = rim["centre"], rim["knob"]
+        self.assertAlmostEqual(math.degrees(math.atan2(ky - cy, kx - cx)), self.curve()[1999], places=2)
 
     def test_the_shelf_renames_copies_and_moves_a_still(self) -> None:
         page = self.open("/")
