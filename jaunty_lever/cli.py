@@ -1,10 +1,12 @@
 """The command line: serve, sample, render, check, schema. Only `serve` needs a server."""
 
+import contextlib
 import json
 import socket
 import sys
 import webbrowser
 from pathlib import Path
+from types import FrameType
 from typing import Annotated
 
 import typer
@@ -96,7 +98,17 @@ def serve(
     if open_page:
         webbrowser.open(address)
     application = create_app(store, data / "exports", own_hosts(host, port))
-    uvicorn.run(application, host=host, port=port, log_level="warning", timeout_graceful_shutdown=2)
+    config = uvicorn.Config(application, host=host, port=port, log_level="warning", timeout_graceful_shutdown=2)
+    server = uvicorn.Server(config)
+    leave = server.handle_exit
+
+    def stop(number: int, frame: FrameType | None) -> None:
+        application.state.site.listeners.close()
+        leave(number, frame)
+
+    server.handle_exit = stop  # type: ignore[method-assign]
+    with contextlib.suppress(KeyboardInterrupt):
+        server.run()
     store.close()
 
 

@@ -3,6 +3,7 @@
 import asyncio
 import hashlib
 from collections import OrderedDict
+from collections.abc import Callable
 from functools import cache
 from importlib.resources import as_file, files
 from pathlib import Path
@@ -25,27 +26,36 @@ class Listeners:
     """Browsers that want to hear of changes, by project."""
 
     def __init__(self) -> None:
-        self._queues: dict[str, set[asyncio.Queue[dict[str, Any]]]] = {}
+        self._queues: dict[str, set[asyncio.Queue[dict[str, Any] | None]]] = {}
         self._loop: asyncio.AbstractEventLoop | None = None
 
-    def join(self, project: str) -> asyncio.Queue[dict[str, Any]]:
-        """A queue of the changes from now on. Called on the event loop."""
+    def join(self, project: str) -> asyncio.Queue[dict[str, Any] | None]:
+        """A queue of the changes from now on, None at the end of all. Called on the event loop."""
         self._loop = asyncio.get_running_loop()
-        queue: asyncio.Queue[dict[str, Any]] = asyncio.Queue(maxsize=1000)
+        queue: asyncio.Queue[dict[str, Any] | None] = asyncio.Queue(maxsize=1000)
         self._queues.setdefault(project, set()).add(queue)
         return queue
 
-    def leave(self, project: str, queue: asyncio.Queue[dict[str, Any]]) -> None:
+    def leave(self, project: str, queue: asyncio.Queue[dict[str, Any] | None]) -> None:
         """No more changes for this queue."""
         self._queues.get(project, set()).discard(queue)
 
     def tell(self, project: str, news: dict[str, Any]) -> None:
         """Send news to everyone who listens; may be called from any thread."""
+        self._put(news, lambda: self._queues.get(project, set()))
+
+    def close(self) -> None:
+        """Let everyone go: the server stops, and would wait for those who listen."""
+        self._put(None, lambda: set().union(*self._queues.values()))
+
+    def _put(
+        self, news: dict[str, Any] | None, queues: Callable[[], set[asyncio.Queue[dict[str, Any] | None]]]
+    ) -> None:
         if self._loop is None or self._loop.is_closed():
             return
 
         def put() -> None:
-            for queue in self._queues.get(project, set()):
+            for queue in queues():
                 if not queue.full():
                     queue.put_nowait(news)
 

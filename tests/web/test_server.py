@@ -244,3 +244,18 @@ class Crash(unittest.TestCase):
             ]
         self.assertGreaterEqual(len(acknowledged), 50)
         self.assertIn(rotation, (len(acknowledged), len(acknowledged) + 1))
+
+
+class Stopping(unittest.TestCase):
+    def test_it_stops_in_peace_while_browsers_listen(self) -> None:
+        folder = Path(tempfile.mkdtemp())
+        self.addCleanup(shutil.rmtree, folder, True)
+        server = Server(folder)
+        self.addCleanup(lambda: server.stop())
+        with urllib.request.urlopen(f"{server.address}{QUAY}/events", timeout=20) as news:
+            self.assertEqual(news.readline(), b"event: change\n")
+            server.process.send_signal(signal.SIGTERM)
+            said = server.process.communicate(timeout=20)[0]
+            # The stream ends as streams should, and the log has nothing to complain of.
+            self.assertTrue(news.read().startswith(b"data: "))
+        self.assertNotIn(b"ERROR", said)

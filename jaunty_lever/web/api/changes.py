@@ -86,9 +86,13 @@ async def events(project: str, request: Request) -> StreamingResponse:
             yield _event({"revision": state.revision, "change": state.change, "label": "", "by": ""})
             while True:
                 try:
-                    yield _event(await asyncio.wait_for(queue.get(), 15))
+                    news = await asyncio.wait_for(queue.get(), 15)
                 except TimeoutError:
                     yield b": still here\n\n"
+                    continue
+                if news is None:
+                    return
+                yield _event(news)
         finally:
             site.listeners.leave(project, queue)
 
