@@ -23,10 +23,10 @@ function show(still, image, frame) {
   context.drawImage(image, frame * width, 0, width, height, (canvas.width - width * scale) / 2, (canvas.height - height * scale) / 2, width * scale, height * scale);
 }
 
-async function settle() {
-  for (const still of document.querySelectorAll("[data-still]:not([data-shown])")) {
-    still.dataset.shown = "yes";
-    try { show(still, await stripOf(still), 0); } catch { still.classList.add("is-blank"); }
+function settle() {
+  for (const still of document.querySelectorAll("[data-still]:not([data-asked])")) {
+    still.dataset.asked = "yes";
+    stripOf(still).then((image) => show(still, image, 0)).catch(() => still.classList.add("is-blank")).finally(() => { still.dataset.shown = "yes"; });
   }
 }
 
