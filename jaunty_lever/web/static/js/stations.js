@@ -39,3 +39,13 @@ function tell() {
 
 on("values", tell);
 on("panels", tell);
+
+// A wheel turned over the stations runs along the chain, unless it is over settings that scroll themselves.
+document.addEventListener("wheel", (event) => {
+  const list = event.target.closest?.(".stations");
+  if (!list || list.scrollWidth <= list.clientWidth || Math.abs(event.deltaX) > Math.abs(event.deltaY)) return;
+  const inner = event.target.closest(".station-settings");
+  if (inner && inner.scrollHeight > inner.clientHeight) return;
+  event.preventDefault();
+  list.scrollLeft += event.deltaY;
+}, { passive: false });
