@@ -71,7 +71,10 @@ class Landing(unittest.TestCase):
             self.assertIn("arrives at rest", note.text)
             mended = apply(project(made.scene), **dict(note.mends[0].edits[0]))
             self.assertNotIn("at rest, so", notes(Sampler(mended.scenes[0]), "layer0.rotation")[0][0].text)
-        self.assertIn("nothing to bounce from", told({"kind": "bounce"})[0])
+        ((without,),) = notes(bare := sampler({"kind": "bounce"}), "layer0.rotation")
+        self.assertIn("nothing to bounce from", without.text)
+        dropped = apply(project(bare.scene), **dict(without.mends[0].edits[0]))
+        self.assertIn("can be seen", notes(Sampler(dropped.scenes[0]), "layer0.rotation")[0][0].text)
         self.assertIn("nothing to repeat", told({"kind": "loop"}, keys=FALL[:1])[0])
 
     def test_vertical_eases_arrive_with_the_speed_of_the_last_frame(self) -> None:

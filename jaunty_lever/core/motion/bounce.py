@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document.cycle import Cycle, Repeats
-from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.parameter import Mend, Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
 from ..document.quantity import plain_number
 from ..document.slots import Slot, slot
 from ..kernels.parallel import by_component
@@ -111,7 +111,8 @@ class Bounce(Modifier):
             speed = sqrt(2 * gravity * max(height, 0))
             landing = float(seen.number("start")[0, 0]) + sqrt(2 * max(height, 0) / gravity)
         elif seen.keys is None:
-            return (without_keys("nothing to bounce from"),)
+            drop = {"kind": "set value", "parameter": f"{self.id}.when", "value": "drop"}
+            return (without_keys("nothing to bounce from", Mend("Let it drop instead", (drop,))),)
         else:
             last = len(seen.keys.times) - 1
             speed = _arrival(seen.keys.slope(last, seen.fps), seen.choice("along"))[1]

@@ -3,9 +3,9 @@
 from ..document.parameter import Mend, Note, Seen
 
 
-def without_keys(what: str) -> Note:
+def without_keys(what: str, *mends: Mend) -> Note:
     """That there is nothing to work on."""
-    return Note(f"There is {what}: set two keys or more on this value.", warn=True)
+    return Note(f"There is {what}: set two keys or more on this value.", warn=True, mends=mends)
 
 
 def ease_mends(seen: Seen, position: int) -> tuple[Mend, ...]:
