@@ -27,8 +27,8 @@ function draw(canvas, windows) {
   context.stroke();
   if (!windows.length) {
     context.fillStyle = colours.faded;
-    context.font = "9.5px 'Instrument Sans'";
-    context.fillText("always · drag to limit in time", PAD, height - 5);
+    context.font = "10px 'Instrument Sans'";
+    context.fillText("always · drag to limit in time", PAD, height - 7);
     return;
   }
   for (const [start, end, fadeIn, fadeOut] of windows) {
