@@ -11,6 +11,8 @@ from pathlib import Path
 
 import hypothesis
 
+from jaunty_lever.web.warm import prepare
+
 hypothesis.settings.register_profile("same", derandomize=True, database=None)
 hypothesis.settings.register_profile("explore", print_blob=True)
 hypothesis.settings.load_profile("explore" if os.environ.get("EXPLORE") else "same")
@@ -18,6 +20,8 @@ hypothesis.settings.load_profile("explore" if os.environ.get("EXPLORE") else "sa
 
 def main() -> int:
     """0 when everything passed."""
+    # No server that a test starts has to compile while a browser waits for its first page.
+    prepare()
     loader = unittest.TestLoader()
     if sys.argv[1:]:
         suite = loader.loadTestsFromNames(sys.argv[1:])

@@ -20,7 +20,8 @@ FLAGS = [
     "--disable-component-update", "--disable-sync", "--force-color-profile=srgb",
 ]  # fmt: skip
 
-expect.set_options(timeout=10_000)
+# Generous, since they are waited out only where something is wrong: a busy machine is no mistake.
+expect.set_options(timeout=30_000)
 
 
 def free_port() -> int:
@@ -53,7 +54,7 @@ class Server:
             str(self.data),
         ]
         self.process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT)
-        deadline = time.monotonic() + 60
+        deadline = time.monotonic() + 120
         while time.monotonic() < deadline:
             try:
                 urllib.request.urlopen(f"{self.address}/health", timeout=1).read()
@@ -68,7 +69,7 @@ class Server:
         """End it."""
         if self.process.poll() is None:
             os.kill(self.process.pid, how)
-        self.process.communicate(timeout=20)
+        self.process.communicate(timeout=60)
 
 
 class BrowserTest(unittest.TestCase):
@@ -96,6 +97,8 @@ class BrowserTest(unittest.TestCase):
             viewport={"width": 1280, "height": 800}, reduced_motion="reduce", accept_downloads=True
         )
         self.addCleanup(context.close)
+        context.set_default_timeout(60_000)
+        context.set_default_navigation_timeout(120_000)
         self.page = context.new_page()
         self.problems: list[str] = []
         self.page.on("pageerror", lambda error: self.problems.append(str(error)))
@@ -177,7 +180,7 @@ class BrowserTest(unittest.TestCase):
 
     def until(self, condition: str) -> None:
         """Wait until an expression is true in the page (asked from here: the page itself may not evaluate text)."""
-        deadline = time.monotonic() + 10
+        deadline = time.monotonic() + 30
         while not self.page.evaluate(condition):
             if time.monotonic() > deadline:
                 self.fail(f"never came true: {condition}")

@@ -155,6 +155,7 @@ class FirstRig(BrowserTest):
         self.server.stop()
         self.server.start()
         page = self.page = self.browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+        page.set_default_timeout(60_000)
         self.open(f"{address}?layer={layer}&parameter={layer}.position#frame=42", page)
         expect(page.locator(".sentence")).to_have_text(final or "")
         expect(page.locator("#frame")).to_have_value("42")

@@ -220,7 +220,7 @@ class Crash(unittest.TestCase):
             request = urllib.request.Request(
                 f"{server.address}{QUAY}/edits", json.dumps(body).encode(), {"content-type": "application/json"}
             )
-            with urllib.request.urlopen(request, timeout=10) as answer:
+            with urllib.request.urlopen(request, timeout=60) as answer:
                 acknowledged.append(json.load(answer)["revision"])
 
         def stream() -> None:
@@ -252,10 +252,10 @@ class Stopping(unittest.TestCase):
         self.addCleanup(shutil.rmtree, folder, True)
         server = Server(folder)
         self.addCleanup(lambda: server.stop())
-        with urllib.request.urlopen(f"{server.address}{QUAY}/events", timeout=20) as news:
+        with urllib.request.urlopen(f"{server.address}{QUAY}/events", timeout=60) as news:
             self.assertEqual(news.readline(), b"event: change\n")
             server.process.send_signal(signal.SIGTERM)
-            said = server.process.communicate(timeout=20)[0]
+            said = server.process.communicate(timeout=60)[0]
             # The stream ends as streams should, and the log has nothing to complain of.
             self.assertTrue(news.read().startswith(b"data: "))
         self.assertNotIn(b"ERROR", said)
