@@ -15,6 +15,7 @@ from jaunty_lever import __version__
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.formats import csv_values, project_file, recipe_file
+from jaunty_lever.loading import loading
 
 app = typer.Typer(
     help="Procedural motion that is steered, not keyed frame by frame.", no_args_is_help=True, add_completion=False
@@ -71,12 +72,13 @@ def serve(
     open_page: Annotated[bool, typer.Option("--open", help="Open the page in a browser.")] = False,
 ) -> None:
     """Serve the application."""
-    import uvicorn
+    with loading():
+        import uvicorn
 
-    from jaunty_lever.demo import demo_project
-    from jaunty_lever.storage.store import Store
-    from jaunty_lever.web.app import create_app
-    from jaunty_lever.web.guard import own_hosts
+        from jaunty_lever.demo import demo_project
+        from jaunty_lever.storage.store import Store
+        from jaunty_lever.web.app import create_app
+        from jaunty_lever.web.guard import own_hosts
 
     with socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET) as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
@@ -97,7 +99,8 @@ def serve(
         typer.echo(f"Evening quay, playing: {address}projects/{sample.id}/scenes/{sample.scenes[0].id}/bench")
     if open_page:
         webbrowser.open(address)
-    application = create_app(store, data / "exports", own_hosts(host, port))
+    with loading():
+        application = create_app(store, data / "exports", own_hosts(host, port))
     config = uvicorn.Config(application, host=host, port=port, log_level="warning", timeout_graceful_shutdown=2)
     server = uvicorn.Server(config)
     leave = server.handle_exit
@@ -199,7 +202,3 @@ def schema(
 def version() -> None:
     """Print the version."""
     typer.echo(__version__)
-
-
-if __name__ == "__main__":
-    app()

@@ -45,7 +45,7 @@ class Server:
         command = [
             sys.executable,
             "-m",
-            "jaunty_lever.cli",
+            "jaunty_lever",
             "serve",
             "--demo",
             "--port",
