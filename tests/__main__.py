@@ -13,8 +13,8 @@ import hypothesis
 
 from jaunty_lever.web.warm import prepare
 
-hypothesis.settings.register_profile("same", derandomize=True, database=None)
-hypothesis.settings.register_profile("explore", print_blob=True)
+hypothesis.settings.register_profile("same", derandomize=True, database=None, deadline=None)
+hypothesis.settings.register_profile("explore", print_blob=True, deadline=None)
 hypothesis.settings.load_profile("explore" if os.environ.get("EXPLORE") else "same")
 
 
