@@ -60,10 +60,26 @@ class Room(BrowserTest):
         page = self.open(f"{QUAY}/bench?layer=lantern3&parameter=lantern3.opacity")
         expect(page.locator("#row-lantern3 > .layer-row")).to_be_in_viewport()
         expect(page.locator('.layer .field.is-chosen [data-choose="lantern3.opacity"]')).to_be_in_viewport()
-        self.assertFalse(page.evaluate("document.querySelector('#row-hill, .layer:last-child').matches('.is-chosen')"))
         page.locator("[data-drives=swell]").click()
         page.locator("#menu [role=menuitem]").first.click()
         expect(page.locator(".layer.is-chosen > .layer-row")).to_be_in_viewport()
+
+    def test_words_stand_out_from_their_ground(self) -> None:
+        page = self.open(f"{QUAY}/bench?layer=lantern3&parameter=lantern3.opacity")
+        tones = page.evaluate(
+            """Object.fromEntries(['paper', 'sheet', 'ink', 'faded', 'brass', 'sea', 'brick', 'moss'].map((name) =>
+              [name, getComputedStyle(document.documentElement).getPropertyValue(`--color-${name}`).trim()]))"""
+        )
+
+        def light(name: str) -> float:
+            parts = [int(tones[name][k : k + 2], 16) / 255 for k in (1, 3, 5)]
+            # WCAG 2.2, relative luminance.
+            r, g, b = (v / 12.92 if v <= 0.04045 else ((v + 0.055) / 1.055) ** 2.4 for v in parts)
+            return 0.2126 * r + 0.7152 * g + 0.0722 * b
+
+        for words in ("ink", "faded", "brass", "sea", "brick", "moss"):
+            for ground in ("paper", "sheet"):
+                self.assertGreaterEqual((light(ground) + 0.05) / (light(words) + 0.05), 4.5, (words, ground))
 
 
 class Sheets(BrowserTest):
