@@ -11,6 +11,20 @@ const handles = document.getElementById("handles");
 // The layer that is being turned by hand, and by how much.
 export const hand = { turning: null };
 
+// A shape's outline in scene coordinates, as wide on the screen whatever the zoom.
+function outline(context, { layer, matrix, index }, colour, alpha, width) {
+  const ratio = devicePixelRatio || 1;
+  const scale = Math.sqrt(Math.abs(matrix.a * matrix.d - matrix.b * matrix.c)) || 1;
+  context.save();
+  context.setTransform(ratio * view.zoom, 0, 0, ratio * view.zoom, ratio * view.x, ratio * view.y);
+  context.transform(matrix.a, matrix.b, matrix.c, matrix.d, matrix.e, matrix.f);
+  context.strokeStyle = colour;
+  context.globalAlpha = alpha;
+  context.lineWidth = width / (view.zoom * scale);
+  context.stroke(pathOf(layer, index));
+  context.restore();
+}
+
 export function drawHandles(answer) {
   const context = handles.getContext("2d");
   const ratio = devicePixelRatio || 1;
@@ -21,20 +35,13 @@ export function drawHandles(answer) {
   context.lineWidth = 1;
   context.strokeRect(view.x - 0.5, view.y - 0.5, answer.width * view.zoom + 1, answer.height * view.zoom + 1);
   drawPath(context, answer);
-  if (bench.pointing) drawDrivers(context, ratio);
+  if (bench.pointing) drawDrivers(context);
   // A chosen group is shown by the outlines of what lies in it, drawn finer.
-  for (const { layer, matrix, index, trail } of shapes()) {
+  for (const shape of shapes()) {
+    const { layer, trail } = shape;
     const itself = bench.layers.includes(layer.id);
     if (layer.layers || !(itself || trail.some((group) => bench.layers.includes(group)))) continue;
-    const scale = Math.sqrt(Math.abs(matrix.a * matrix.d - matrix.b * matrix.c)) || 1;
-    context.save();
-    context.setTransform(ratio * view.zoom, 0, 0, ratio * view.zoom, ratio * view.x, ratio * view.y);
-    context.transform(matrix.a, matrix.b, matrix.c, matrix.d, matrix.e, matrix.f);
-    context.strokeStyle = colours.brass;
-    context.globalAlpha = itself ? 1 : 0.7;
-    context.lineWidth = (itself ? 1.4 : 0.8) / (view.zoom * scale);
-    context.stroke(pathOf(layer, index));
-    context.restore();
+    outline(context, shape, colours.brass, itself ? 1 : 0.7, itself ? 1.4 : 0.8);
   }
   if (bench.pointing) return;
   const last = lastChosen();
@@ -96,20 +103,13 @@ function drawRim(context, shape) {
 }
 
 // While a driver is pointed at, everything that can drive is outlined in the drivers' colour.
-function drawDrivers(context, ratio) {
-  for (const { layer, matrix, index, trail } of shapes()) {
+function drawDrivers(context) {
+  for (const shape of shapes()) {
+    const { layer, trail } = shape;
     const able = [...trail, layer.id].some((id) => bench.pointing.tops.has(id));
     if (layer.layers || !able) continue;
     const here = bench.pointing.hover && [...trail, layer.id].includes(bench.pointing.hover);
-    const scale = Math.sqrt(Math.abs(matrix.a * matrix.d - matrix.b * matrix.c)) || 1;
-    context.save();
-    context.setTransform(ratio * view.zoom, 0, 0, ratio * view.zoom, ratio * view.x, ratio * view.y);
-    context.transform(matrix.a, matrix.b, matrix.c, matrix.d, matrix.e, matrix.f);
-    context.strokeStyle = colours.sea;
-    context.globalAlpha = here ? 1 : 0.6;
-    context.lineWidth = (here ? 3.5 : 1) / (view.zoom * scale);
-    context.stroke(pathOf(layer, index));
-    context.restore();
+    outline(context, shape, colours.sea, here ? 1 : 0.6, here ? 3.5 : 1);
   }
 }
 
