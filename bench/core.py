@@ -9,7 +9,8 @@ import numpy as np
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.edits import EDIT
 from jaunty_lever.core.evaluation.cache import Cache
-from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.demo import demo_project
 from tests.core.plain import PlainSampler
 

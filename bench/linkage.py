@@ -7,7 +7,8 @@ import numpy as np
 from jaunty_lever.core.checks.seam import perfect
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.evaluation.cache import Cache
-from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.formats.project_file import write
 from tests.browser.harness import Server
 

@@ -9,7 +9,8 @@ import numpy as np
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits import EDIT
 from jaunty_lever.core.evaluation.cache import Cache
-from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.core.formula.compile import compiled
 from jaunty_lever.core.formula.names import Names

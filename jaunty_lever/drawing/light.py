@@ -6,7 +6,8 @@ import numpy as np
 
 from jaunty_lever.core.checks.flashing import luminance
 from jaunty_lever.core.document.pictures import Picture
-from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.table import frame_table
 
 from .frames import pixels

@@ -7,7 +7,8 @@ from collections.abc import Iterator
 import numpy as np
 
 from jaunty_lever.core.document.scene import Scene
-from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sampler import Sampler
 
 
 def write(

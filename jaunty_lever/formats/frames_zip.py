@@ -5,7 +5,8 @@ from collections.abc import Callable, Iterator
 from typing import IO
 
 from jaunty_lever.core.document.scene import Scene
-from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.drawing.frames import Pictures, draw_png
 

@@ -4,7 +4,8 @@ import threading
 from collections.abc import Callable
 
 from jaunty_lever.core.document.scene import Scene
-from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.core.motion import MODIFIERS
 from jaunty_lever.demo import demo_project

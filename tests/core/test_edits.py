@@ -6,7 +6,8 @@ import numpy as np
 
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.edits import Gone, Refused
-from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.table import world_matrix
 from tests.core.scenes import apply, project, scene, wiggling
 

@@ -6,7 +6,8 @@ import numpy as np
 
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.core.evaluation.cache import Cache
-from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sampler import Sampler
 from tests.core.scenes import apply, project, scene
 
 

@@ -14,7 +14,8 @@ from hypothesis import strategies as st
 
 from jaunty_lever.core.edits.scenes import retimed
 from jaunty_lever.core.evaluation.cache import Cache
-from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.kernels import parallel
 from tests.core import scenes
 

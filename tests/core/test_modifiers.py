@@ -77,10 +77,10 @@ class Landing(unittest.TestCase):
         self.assertIn("can be seen", notes(Sampler(dropped.scenes[0]), "layer0.rotation")[0][0].text)
         self.assertIn("nothing to repeat", told({"kind": "loop"}, keys=FALL[:1])[0])
 
-    def test_vertical_eases_arrive_with_the_speed_of_the_last_frame(self) -> None:
+    def test_vertical_eases_arrive_with_the_speed_over_a_thousandth_of_their_span(self) -> None:
         steep = [{**FALL[0], "ease": [0.2, 0, 1, 0]}, FALL[1]]
         y = values({"kind": "bounce", "gravity": 9000, "rebound": 0.5}, keys=steep)
-        speed = 30 * (100 - values(keys=steep, times=[29 / 30])[0])
+        speed = 1000 * (100 - values(keys=steep, times=[0.999])[0])
         self.assertAlmostEqual(100 - y[1000:].min(), (speed * 0.5) ** 2 / (2 * 9000), delta=0.02)
 
     @settings(max_examples=30, deadline=None)
@@ -209,7 +209,7 @@ class Shaping(unittest.TestCase):
         np.testing.assert_allclose(ramp, 60 * (FINE[1000:] - 0.2), atol=1e-9)
         jump = [{"frame": 0, "value": 0, "ease": "hold"}, {"frame": 60, "value": 100}]
         y = values({"kind": "smooth", "length": 1}, keys=jump)
-        self.assertTrue(np.all(np.diff(y) >= -0.02) and y[1400] == 0 and y[2600] == 100)
+        self.assertTrue(np.all(np.diff(y) >= -0.02) and y[1400] == 0 and abs(y[2600] - 100) < 1e-12 * 100)
         self.assertTrue(y.min() > -0.1 and y.max() < 100.1)
         self.assertAlmostEqual(y[2000], 50, delta=0.5)
 

@@ -13,8 +13,9 @@ from jaunty_lever.core.checks.soundness import problems
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import EDIT, Refused
+from jaunty_lever.core.evaluation.moments import Moments
 from jaunty_lever.core.evaluation.notes import notes
-from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.core.motion import MODIFIERS
 from jaunty_lever.core.ties import ties

@@ -10,7 +10,8 @@ from jaunty_lever.core.document.recipe import Recipe
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.core.edits.recipes import recipe_of
-from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.trains import train_of
 from jaunty_lever.formats import recipe_file
 from jaunty_lever.recipes import ready

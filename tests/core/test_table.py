@@ -5,7 +5,8 @@ import unittest
 import numpy as np
 
 from jaunty_lever.core.evaluation.cache import Cache
-from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.table import frame_table, world_matrix
 from jaunty_lever.core.geometry.paths import path_outline
 from jaunty_lever.core.geometry.text import text_outline

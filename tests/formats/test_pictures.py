@@ -12,7 +12,8 @@ from PIL import Image
 
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import EDIT
-from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.drawing.frames import pixels
 from jaunty_lever.formats import project_file

@@ -11,7 +11,8 @@ from ..document.parameter import Mend
 from ..document.quantity import plain_number
 from ..document.slots import slots_of
 from ..edits.base import with_node
-from ..evaluation.sampler import Moments, Sampler
+from ..evaluation.moments import Moments
+from ..evaluation.sampler import Sampler
 from ..evaluation.table import world_matrix
 from .check import Check
 

@@ -9,7 +9,8 @@ from ..document.ids import new_id, new_seed
 from ..document.parameter import Mend, Modifier
 from ..document.quantity import with_unit
 from ..document.slots import slots_of
-from ..evaluation.sampler import Moments, Sampler
+from ..evaluation.moments import Moments
+from ..evaluation.sampler import Sampler
 from ..motion import Wiggle
 from ..ties import ties
 from .check import Check

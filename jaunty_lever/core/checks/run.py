@@ -6,7 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document.quantity import plain_number
-from ..evaluation.sampler import Moments, Sampler
+from ..evaluation.moments import Moments
+from ..evaluation.sampler import Sampler
 from ..evaluation.table import frame_table
 from . import edges, flashing, links, seam
 from .check import Check

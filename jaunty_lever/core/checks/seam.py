@@ -16,7 +16,7 @@ from ..document.slots import slots_of
 from ..evaluation.graph import upstream
 from ..evaluation.periods import Periods, moving
 from ..evaluation.sampler import Sampler
-from ..evaluation.trains import as_fraction
+from ..document.cycle import as_fraction
 from .check import Check
 
 MOST_TOLD = 30

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 from fractions import Fraction
-from math import lcm
+from math import inf, lcm
 from typing import Protocol
 
 
@@ -57,3 +57,40 @@ class Repeats(Protocol):
     def driver(self, parameter: str) -> Cycle | None: ...
     def exact(self, name: str) -> Fraction | None: ...
     def keyed(self) -> tuple[Fraction, Fraction, Fraction] | None: ...
+
+
+Stretch = tuple[float, float]
+"""First and last second between which a value may change; (inf, −inf) when it never does."""
+
+MOTIONLESS: Stretch = (inf, -inf)
+
+
+def joined(*stretches: Stretch | None) -> Stretch | None:
+    """The stretch in which any of several values may change; None when one may at all times."""
+    low, high = MOTIONLESS
+    for one in stretches:
+        if one is None:
+            return None
+        low, high = min(low, one[0]), max(high, one[1])
+    return low, high
+
+
+class Pace(Protocol):
+    """What a modifier may ask when it says how fast, and for how long, its result may change."""
+
+    fps: float
+
+    def swings_of_setting(self, name: str) -> float: ...
+    def swings_of_driver(self, parameter: str) -> float: ...
+    def most(self, name: str) -> float: ...
+    def stretch_of_setting(self, name: str) -> Stretch | None: ...
+    def stretch_of_driver(self, parameter: str) -> Stretch | None: ...
+
+
+def as_fraction(value: object, typed: tuple[str, ...] = ()) -> Fraction | None:
+    """The exact fraction behind a number: as it was typed (`-14/35`), else the nearest with a small denominator."""
+    try:
+        return Fraction(typed[0].replace(" ", "")) if typed and typed[0] else Fraction(str(value))
+    except (ValueError, ZeroDivisionError):
+        pass
+    return Fraction(value).limit_denominator(1_000_000) if isinstance(value, float | int) else None

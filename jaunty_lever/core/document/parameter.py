@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, field_validator, model_validator
 
-from .cycle import Cycle, Repeats, together
+from .cycle import Cycle, Pace, Repeats, Stretch, joined, together
 from .ids import Id
 from .keys import Finite, Key, Value
 from .model import Model
@@ -99,6 +99,11 @@ class SignalLike(Protocol):
     @property
     def values(self) -> Values: ...
     def at(self, times: NDArray[np.float64]) -> Values: ...
+    def once(self, times: NDArray[np.float64]) -> Values: ...
+    def passed(self, times: NDArray[np.float64]) -> NDArray[np.int64]: ...
+    def breaks(self, low: int, high: int) -> NDArray[np.float64]: ...
+    @property
+    def swings(self) -> float: ...
     @property
     def keys(self) -> "KeyedLike | None": ...
 
@@ -112,7 +117,8 @@ class KeyedLike(Protocol):
     @property
     def parts(self) -> tuple[NDArray[Any], ...]: ...
     def at(self, times: NDArray[np.float64]) -> Values: ...
-    def slope(self, position: int, fps: float, before: bool = True) -> NDArray[np.float64]: ...
+    def slope(self, position: int, before: bool = True) -> NDArray[np.float64]: ...
+    def slope_at(self, time: float, before: bool) -> NDArray[np.float64]: ...
 
 
 class MomentsLike(Protocol):
@@ -131,11 +137,13 @@ class MomentsLike(Protocol):
     def number(self, name: str) -> Values: ...
     def choice(self, name: str) -> str: ...
     def whole(self, name: str) -> int: ...
+    def most(self, name: str) -> float: ...
     def switch(self, name: str) -> bool: ...
     def phase(self, name: str) -> Values: ...
     def phase_at(self, name: str, times: NDArray[np.float64]) -> Values: ...
     def integral(self, name: str, component: int) -> Values: ...
     def driver(self, reference: str, component: int | None, times: NDArray[np.float64]) -> Values: ...
+    def passed(self, reference: str, times: NDArray[np.float64]) -> NDArray[np.int64]: ...
     def fault(self, wrong: "NDArray[np.bool_] | np.bool_", message: str) -> None: ...
 
 
@@ -194,7 +202,7 @@ class Modifier(Model):
 
     The class variables feed its entry in the adding sheet and its reference page: `formula` is its
     mathematics in one or two lines, `linked` says that it needs a driver and is made by linking, `takes_any` that this may be any number, switch or choice, `chain_limit` how many of it a chain may hold,
-    `minds_length` that the scene's length matters to it, `faults` what can make no sense in it, `example` the fields of a
+    `minds_length` that the scene's length matters to it, `timely` that its result moves although nothing that it takes in does, `faults` what can make no sense in it, `example` the fields of a
     parameter (keys or resting value) and the settings with which its page plots it.
     """
 
@@ -206,6 +214,7 @@ class Modifier(Model):
     takes_any: ClassVar[bool] = False
     chain_limit: ClassVar[int] = 32
     minds_length: ClassVar[bool] = False
+    timely: ClassVar[bool] = False
     formula: ClassVar[tuple[str, ...]] = ()
     faults: ClassVar[tuple[str, ...]] = ()
     example: ClassVar[dict[str, Any]] = {}
@@ -263,9 +272,33 @@ class Modifier(Model):
         """This modifier listening to the copies of what it listened to; `table` leads from old owners' ids to new."""
         return self
 
-    def heard_at(self, times: list[float]) -> list[float]:
-        """When something that happens in a driver at `times` (seconds) is heard here."""
-        return times
+    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
+        """Whole numbers, (n,) or (n, components) each, that tell on which piece of its result each moment lies.
+
+        Where one of them changes from a moment to the next, the result may jump or bend though nothing that the
+        modifier takes in at that moment does. It need not tell where the result is smooth.
+        """
+        return ()
+
+    def takes_at_once(self) -> bool:
+        """Whether what comes in makes itself felt at the same moment; else `pieces` tells when."""
+        return True
+
+    def heard_at_once(self) -> tuple[str, ...]:
+        """The drivers that make themselves felt at the same moment; `pieces` tells when the others do."""
+        return self.references()
+
+    def swings(self, incoming: float, at: Pace) -> float:
+        """How often in a second its result may swing, when what comes in may `incoming` times; inf: not known."""
+        settings = [at.swings_of_setting(name) for name in slots_of(type(self)) if getattr(self, name).moves]
+        return max(incoming, 0.0, *settings, *(at.swings_of_driver(reference) for reference in self.references()))
+
+    def lasts(self, incoming: Stretch | None, at: Pace) -> Stretch | None:
+        """Between which seconds its result may change, when what comes in may within `incoming`; None: always."""
+        if self.timely:
+            return None
+        settings = [at.stretch_of_setting(name) for name in slots_of(type(self))]
+        return joined(incoming, *settings, *(at.stretch_of_driver(reference) for reference in self.references()))
 
     def clause(self, words: Words) -> str:
         """What the modifier does, as part of a sentence: "wiggles by up to 12 %"."""

@@ -12,7 +12,8 @@ from ..document.quantity import with_unit
 from ..document.scene import Scene
 from ..document.slots import value_of
 from ..evaluation.fit import fitted
-from ..evaluation.sampler import Moments, Sampler
+from ..evaluation.moments import Moments
+from ..evaluation.sampler import Sampler
 from .base import Refused, SceneEdit, place_of, title_of, with_parameter
 
 

@@ -12,7 +12,8 @@ from ..document.quantity import Unreadable, read_number
 from ..document.scene import Scene
 from ..document.slots import Slot, components, slots_of, value_of
 from ..evaluation.graph import circle, misfit
-from ..evaluation.sampler import Moments, Sampler
+from ..evaluation.moments import Moments
+from ..evaluation.sampler import Sampler
 from ..motion import Between, Follow, Gear, Readout, Remap, Stops
 from ..motion.stops import MOST_STOPS
 from ..ties import remap_behind

@@ -9,7 +9,8 @@ from ..document.layers import GearLayer
 from ..document.parameter import Parameter
 from ..document.scene import Scene
 from ..document.slots import components, slots_of
-from ..evaluation.sampler import Moments, Sampler
+from ..evaluation.moments import Moments
+from ..evaluation.sampler import Sampler
 from ..evaluation.table import world_matrix
 from ..geometry.mesh import RACK, RING, Standing, phase, snapped
 from ..motion import Gear

@@ -10,7 +10,8 @@ from ..document.keys import Finite, Key, Value
 from ..document.layers import GearLayer
 from ..document.scene import Scene
 from ..document.slots import components
-from ..evaluation.sampler import Moments, Sampler
+from ..evaluation.moments import Moments
+from ..evaluation.sampler import Sampler
 from ..evaluation.table import world_matrix
 from ..geometry.matrices import layer_matrix
 from .base import SceneEdit, layer_of, place_of, with_parameter

@@ -10,7 +10,8 @@ from ..document.keys import Ease, Finite, Key, Value
 from ..document.quantity import Unreadable, read_number
 from ..document.scene import Scene
 from ..document.slots import components, value_of
-from ..evaluation.sampler import Moments, Sampler
+from ..evaluation.moments import Moments
+from ..evaluation.sampler import Sampler
 from ..motion.limit import Limit
 from ..words import said
 from .base import Refused, SceneEdit, place_of, title_of, with_parameter

@@ -7,7 +7,8 @@ from ..document.parameter import KeyedLike, Modifier, Note, Parameter, Values
 from ..document.quantity import with_unit
 from ..document.slots import slots_of
 from . import trains
-from .sampler import Moments, Sampler
+from .moments import Moments
+from .sampler import Sampler
 
 
 class _Seen:

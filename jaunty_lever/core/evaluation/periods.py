@@ -3,11 +3,10 @@
 from dataclasses import dataclass
 from fractions import Fraction
 
-from ..document.cycle import STILL, Cycle, common, together
+from ..document.cycle import STILL, Cycle, as_fraction, common, together
 from ..document.index import Place, SceneIndex
 from ..document.parameter import Modifier
 from ..document.slots import components, slots_of
-from .trains import as_fraction
 
 
 class Periods:

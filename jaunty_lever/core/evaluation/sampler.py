@@ -2,7 +2,8 @@
 
 import sys
 from collections.abc import Callable, Hashable, Iterable
-from dataclasses import dataclass
+from functools import cached_property
+from math import ceil, floor
 from typing import Any, TypeVar
 
 import numpy as np
@@ -14,29 +15,20 @@ from ..document.scene import Scene
 from ..document.slots import Slot, numbers, slots_of
 from ..kernels.parallel import all_finite
 from ..motion.easing import KeyTable, key_table
-from ..motion.phase import Phase
+from ..motion.phase import Beyond, Phase
+from .breaks import Breaks
 from .cache import Cache, Fault
+from .moments import Moments, Times, worked_out
+from .periods import Periods
 from .upstream import Upstream
 
-Times = NDArray[np.float64]
 Result = TypeVar("Result")
+
+MOST_LENGTHS = 100
+"""Over how many lengths of the scene a value is integrated at the most."""
 
 # Each link of a long train of followers takes some ten calls, one inside the other.
 sys.setrecursionlimit(max(sys.getrecursionlimit(), 30_000))
-
-
-@dataclass(frozen=True)
-class Moments:
-    """Times in seconds (n,). `grid` names a frame grid, so that results on it can be remembered."""
-
-    times: Times
-    grid: tuple[float, float, float, float] | None = None
-
-    @classmethod
-    def frames(cls, fps: float, start: float, stop: float, step: float = 1.0) -> "Moments":
-        """The times of the frames start, start + step, … before stop."""
-        count = max(0, int(np.ceil((stop - start) / step - 1e-9)))
-        return cls((start + step * np.arange(count, dtype=np.float64)) / fps, (fps, start, stop, step))
 
 
 class Sampler:
@@ -52,7 +44,17 @@ class Sampler:
         self.upstream = Upstream(self.index, scene.fps)
         self.faults: dict[tuple[str, str], Fault] = {}
         self.computed: set[str] = set()
-        self._working: list[str] = []
+        self._working: set[tuple[str, int]] = set()
+        self.breaks = Breaks(self)
+        #: How far from 0, in seconds, a value can be integrated that neither rests nor repeats.
+        self.reach = float(
+            ceil(min(MOST_LENGTHS * scene.length / scene.fps, max(2 * scene.length / scene.fps, 10_000)))
+        )
+
+    @cached_property
+    def periods(self) -> Periods:
+        """How the scene's parameters repeat."""
+        return Periods(self.index)
 
     def sample(self, parameter: str, times: ArrayLike) -> Values:
         """The parameter at times (…) in seconds, shape (…, components). Raises KeyError for an unknown id."""
@@ -66,17 +68,21 @@ class Sampler:
         own = place.parameter
         if not own.keys and not own.chain:
             return _resting(own, place.slot)
-        if moments.grid is None:
-            return self._last(place, moments)
+        return self._known(place, moments, len(own.chain))
+
+    def _known(self, place: Place, moments: Moments, count: int) -> Values:
+        """What `count` modifiers of a chain give, worked out once for the same moments."""
 
         def work() -> Values:
-            values = self._last(place, moments)
+            values = self._last(place, moments, count)
             values.setflags(write=False)
-            self.computed.add(parameter)
+            if moments.grid is not None:
+                self.computed.add(place.id)
             return values
 
-        key = (self.upstream.key(parameter), moments.grid)
-        return self.remembered(key, work, lambda values: values.nbytes + 256)
+        if len(moments.times) > _TOO_MANY:
+            return self._last(place, moments, count)
+        return self.remembered((self.upstream.key(place.id), count, moments.key), work, lambda v: v.nbytes + 256)
 
     def remembered(self, key: Hashable, work: Callable[[], Result], size: Callable[[Result], int]) -> Result:
         """`work()`, or what the cache holds of it; the faults found on the way are remembered with it."""
@@ -124,15 +130,30 @@ class Sampler:
             if known is None or fault.time < known.time:
                 self.faults[key] = fault
 
-    def _last(self, place: Place, moments: Moments) -> Values:
-        if place.id in self._working:
+    def _last(self, place: Place, moments: Moments, count: int) -> Values:
+        asked = (place.id, count)
+        if asked in self._working:
             # A circle that came in by a way round the checks: the value rests rather than recursing.
             return np.array([numbers(place.parameter.rest, place.slot)])
-        self._working.append(place.id)
+        self._working.add(asked)
         try:
-            return self.after(place, moments, len(place.parameter.chain))
+            return self.after(place, moments, count)
         finally:
-            self._working.pop()
+            self._working.discard(asked)
+
+    def pieces(self, place: Place, position: int, times: Times) -> NDArray[np.int64] | None:
+        """On which piece of what the modifier at `position` gives each moment lies, (n, any number); None: all one."""
+        modifier, moments = place.parameter.chain[position], Moments(times)
+        signal = _Signal(self, place, position, moments)
+
+        def told(at: _At, signal: _Signal, count: int) -> NDArray[Any]:
+            with np.errstate(all="ignore"):
+                parts = [np.asarray(part, dtype=np.float64) for part in modifier.pieces(signal, at)]
+            columns = [part[:, None] if part.ndim == 1 else part for part in parts]
+            return np.hstack([np.zeros((count, 0)), *(np.broadcast_to(c, (count, c.shape[1])) for c in columns)])
+
+        made = _by_state(self, place, modifier, signal, moments, told)
+        return np.clip(np.nan_to_num(made), -1e18, 1e18).astype(np.int64) if made.shape[1] else None
 
     def chain(self, place: Place, moments: Moments, count: int) -> list[Values]:
         """The values after each of the first `count` modifiers, from the resting value or keys on."""
@@ -146,6 +167,10 @@ class Sampler:
         if count == 0:
             return self._source(place, moments)
         return self._passed(place, moments, count - 1, None)
+
+    def before(self, place: Place, moments: Moments, count: int) -> Values:
+        """The values after `count` modifiers at moments that may be asked for again."""
+        return self._known(place, moments, count) if count else self._source(place, moments)
 
     def _passed(self, place: Place, moments: Moments, position: int, known: Values | None) -> Values:
         """What the modifier at `position` passes on; `known` is what comes in, when that has been worked out."""
@@ -168,22 +193,43 @@ class Sampler:
         return key_table(own, place.slot, self.scene.fps) if len(own.keys) > 1 else None
 
     def phase(self, parameter: str, low: float, high: float, component: int = 0, signed: bool = False) -> Phase:
-        """The integral of one component of a parameter from 0, usable from `low` to `high` seconds.
-
-        Unless it is `signed`, values below 0 count as 0.
+        """The integral of one component of a parameter from 0, usable from `low` to `high` seconds, and beyond where
+        the parameter rests or repeats. Unless it is `signed`, values below 0 count as 0.
         """
         place = self.index.places[parameter]
-        # Whole spans keep the remembered phase useful for many questions.
-        low, high = float(min(0, np.floor(low / 8) * 8)), float(np.ceil(max(high, 1.0) / 8) * 8)
-        key = ("phase", self.upstream.key(parameter), low, high, component, signed)
+        count = len(place.parameter.chain)
 
         def rate(times: Times) -> Times:
-            values = self._last(place, Moments(times))[:, component]
+            values = self.after(place, Moments(times), count)[:, component]
             return np.broadcast_to(values if signed else np.maximum(values, 0.0), times.shape)
 
-        return self.remembered(
-            key, lambda: Phase(rate, self.upstream.breaks(parameter), low, high), lambda phase: phase.powers.nbytes * 2
-        )
+        first, last, beyond = self._bounds(place, low, high, rate)
+        key = ("phase", self.upstream.key(parameter), first, last, component, signed, self.reach)
+
+        def work() -> Phase:
+            breaks, swings = self.breaks.of(parameter, first, last), self.breaks.swings(place, count)
+            return Phase(rate, breaks, swings, first, last, beyond)
+
+        return self.remembered(key, work, lambda phase: phase.powers.nbytes * 2)
+
+    def _bounds(self, place: Place, low: float, high: float, rate: Callable[[Times], Times]) -> tuple[int, int, Beyond]:
+        """Over which whole seconds a rate is integrated in panels, and how it goes on beyond them."""
+        reach = int(self.reach)
+        # Whole spans keep the remembered phase useful for many questions.
+        first = max(min(0, floor(max(low, -reach) / 8) * 8), -reach)
+        last = min(max(8, ceil(min(high, reach) / 8) * 8), reach)
+        stretch = self.breaks.stretch(place, len(place.parameter.chain))
+        if stretch is not None:
+            ends = (floor(max(min(stretch[0], 0.0), -reach)) - 1, ceil(min(max(stretch[1], 0.0), reach)) + 1)
+            rest = rate(np.array([ends[0] - 1.0, ends[1] + 1.0]))
+            below = float(rest[0]) if stretch[0] >= -reach else None
+            above = float(rest[1]) if stretch[1] <= reach else None
+            return (first if below is None else ends[0]), (last if above is None else ends[1]), Beyond(below, above)
+        cycle = self.periods.of(place.id)
+        if cycle is not None and not cycle.drift and 0 < cycle.period <= reach / 2 - 1:
+            scene = self.scene.length / self.scene.fps
+            return first, min(max(16, 2 * ceil(cycle.period), ceil(scene)), reach), Beyond(period=float(cycle.period))
+        return first, last, Beyond()
 
 
 def _resting(own: Parameter, slot: Slot) -> Values:
@@ -210,11 +256,27 @@ class _Signal:
     @property
     def values(self) -> Values:
         if self._known is None:
-            self._known = self._sampler.after(self._place, self._moments, self._position)
+            # On a frame grid the whole chain is remembered; elsewhere several modifiers may ask for the same moments.
+            ask = self._sampler.after if self._moments.grid is not None else self._sampler.before
+            self._known = ask(self._place, self._moments, self._position)
         return self._known
 
     def at(self, times: Times) -> Values:
+        return self._sampler.before(self._place, Moments(worked_out(times)), self._position)
+
+    def once(self, times: Times) -> Values:
+        """At moments of a modifier's own making, that nobody asks for again."""
         return self._sampler.after(self._place, Moments(times), self._position)
+
+    def passed(self, times: Times) -> NDArray[np.int64]:
+        return self._sampler.breaks.passed(self._place, self._position, worked_out(times))
+
+    def breaks(self, low: int, high: int) -> Times:
+        return self._sampler.breaks.after(self._place, self._position, low, high)
+
+    @property
+    def swings(self) -> float:
+        return self._sampler.breaks.swings(self._place, self._position)
 
     @property
     def keys(self) -> KeyTable | None:
@@ -260,6 +322,10 @@ class _At:
         options = self._slots[name].options
         return options[min(max(self.whole(name), 0), len(options) - 1)]
 
+    def most(self, name: str) -> float:
+        """The greatest size of a setting over the scene's frames."""
+        return self._sampler.breaks.most(f"{self._modifier.id}.{name}")
+
     def whole(self, name: str) -> int:
         return round(float(self.number(name)[0, 0]))
 
@@ -283,15 +349,28 @@ class _At:
             return times * (rate if signed else max(0.0, rate))
         low, high = float(times.min()), float(times.max())
         phase = self._sampler.phase(f"{self._modifier.id}.{name}", low, high, component, signed)
+        beyond = phase.beyond
+        far = np.zeros(1, dtype=bool)
+        if beyond.below is None and low < phase.first:
+            far = times < phase.first
+        if beyond.above is None and not beyond.period and high > phase.last:
+            far = far | (times > phase.last)
+        self.fault(far, f"It is asked for a moment too far from the scene: over {phase.last:,.0f} s away")
         return phase.at(np.ascontiguousarray(times))
 
     def driver(self, reference: str, component: int | None, times: Times) -> Values:
         if reference not in self._sampler.index.places:
             self.fault(np.array([True]), "What it follows is no longer there")
             return np.zeros((1, self.components))
-        moments = self._moments if times is self.times else Moments(times)
+        moments = self._moments if times is self.times else Moments(worked_out(times))
         values = self._sampler.evaluate(reference, moments)
         return values if component is None else values[:, component : component + 1]
+
+    def passed(self, reference: str, times: Times) -> NDArray[np.int64]:
+        place = self._sampler.index.places.get(reference)
+        if place is None:
+            return np.zeros(times.shape, dtype=np.int64)
+        return self._sampler.breaks.passed(place, len(place.parameter.chain), worked_out(times))
 
     def fault(self, wrong: NDArray[np.bool_] | np.bool_, message: str) -> None:
         if not wrong.any():
@@ -303,28 +382,44 @@ class _At:
 
 
 _ALL = np.ones((1, 1))
+_TOO_MANY = 1 << 18
+"""Results at more moments than this are not remembered: they would push out all else."""
 
 
 def _run(sampler: Sampler, place: Place, modifier: Modifier, signal: _Signal, moments: Moments) -> Values:
     """One modifier with its strength, windows and shares, its jumping settings held apart, its faults passed over."""
-    count = len(moments.times)
     at = _At(sampler, place, modifier, moments)
     share = _ALL if modifier.undimmed else _share(modifier, at)
     if share is not _ALL and share.shape[0] == 1 and not share.any():
         return signal.values
-    jumps = [values for name in modifier.jumping if (values := at.number(name)).shape[0] > 1]
-    if jumps:
-        states, which = np.unique(np.rint(np.hstack(jumps)), axis=0, return_inverse=True)
-        out = np.empty((count, place.slot.components))
-        for state in range(len(states)):
-            chosen = np.flatnonzero(which.ravel() == state)
-            some = Moments(moments.times[chosen])
-            out[chosen] = _sound(_At(sampler, place, modifier, some), modifier, signal.part(chosen, some))
-    else:
-        out = _sound(at, modifier, signal)
+    out = _by_state(sampler, place, modifier, signal, moments, lambda here, part, _: _sound(here, modifier, part), at)
     if share is _ALL or (share.shape[0] == 1 and bool(np.all(share == 1))):
         return out
     return np.where(share == 0, signal.values, np.where(share == 1, out, signal.values + share * (out - signal.values)))
+
+
+def _by_state(
+    sampler: Sampler, place: Place, modifier: Modifier, signal: _Signal, moments: Moments,
+    work: Callable[[_At, _Signal, int], Values], at: _At | None = None,
+) -> Values:  # fmt: skip
+    """`work(at, signal, how many moments)`, done apart for the moments at which the settings that jump stand alike."""
+    at = at or _At(sampler, place, modifier, moments)
+    jumps = [values for name in modifier.jumping if (values := at.number(name)).shape[0] > 1]
+    count = len(moments.times)
+    if not jumps:
+        return work(at, signal, count)
+    states, which = np.unique(np.rint(np.hstack(jumps)), axis=0, return_inverse=True)
+    out: Values | None = None
+    for state in range(len(states)):
+        chosen = np.flatnonzero(which.ravel() == state)
+        some = Moments(moments.times[chosen])
+        made = work(_At(sampler, place, modifier, some), signal.part(chosen, some), len(chosen))
+        if out is None:
+            out = np.zeros((count, made.shape[1]))
+        if made.shape[1] > out.shape[1]:
+            out = np.hstack([out, np.zeros((count, made.shape[1] - out.shape[1]))])
+        out[chosen, : made.shape[1]] = made
+    return np.zeros((count, 0)) if out is None else out
 
 
 def _sound(at: _At, modifier: Modifier, signal: _Signal) -> Values:

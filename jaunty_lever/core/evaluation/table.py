@@ -20,7 +20,8 @@ from ..geometry.outline import Outline
 from ..geometry.paths import path_outline
 from ..geometry.shapes import SHAPES
 from ..geometry.text import text_outline
-from .sampler import Moments, Result, Sampler
+from .moments import Moments
+from .sampler import Result, Sampler
 
 Rows = NDArray[np.float32]
 

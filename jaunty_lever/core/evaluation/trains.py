@@ -7,11 +7,13 @@ from math import lcm
 import numpy as np
 from numpy.typing import NDArray
 
+from ..document.cycle import as_fraction
 from ..document.index import Place, SceneIndex
 from ..document.parameter import Modifier
 from ..document.quantity import plain_number
 from ..motion import Follow, Gear
-from .sampler import Moments, Sampler
+from .moments import Moments
+from .sampler import Sampler
 
 MOST_WHEELS = 500
 
@@ -41,15 +43,6 @@ def transmitted(modifier: Modifier) -> Fraction | None:
         if still and modifier.speed.only == 1 and modifier.delay.only == 0 and modifier.blend.only == "replace":
             return as_fraction(times.only, () if times.keys else times.typed)
     return None
-
-
-def as_fraction(value: object, typed: tuple[str, ...] = ()) -> Fraction | None:
-    """The exact fraction behind a number: as it was typed (`-14/35`), else the nearest with a small denominator."""
-    try:
-        return Fraction(typed[0].replace(" ", "")) if typed and typed[0] else Fraction(str(value))
-    except (ValueError, ZeroDivisionError):
-        pass
-    return Fraction(value).limit_denominator(1_000_000) if isinstance(value, float | int) else None
 
 
 def _turned_by(place: Place) -> tuple[str, Fraction] | None:

@@ -1,19 +1,17 @@
-"""Everything a value depends on: its content hash, and the times at which it may have a corner."""
+"""Everything a value depends on, as one hash of its content."""
 
 from hashlib import blake2b
 
 from ..document.index import SceneIndex
 from ..document.parameter import Parameter
-from ..document.slots import slots_of
 
 
 class Upstream:
-    """Content hashes and corners of a scene's parameters, each worked out once."""
+    """Content hashes of a scene's parameters, each worked out once."""
 
     def __init__(self, index: SceneIndex, fps: float) -> None:
         self._index, self._fps = index, fps
         self._keys: dict[str, bytes] = {}
-        self._breaks: dict[str, tuple[float, ...]] = {}
         self._working: set[str] = set()
 
     def key(self, parameter: str) -> bytes:
@@ -44,28 +42,6 @@ class Upstream:
                 whole.update(self.key(reference))
             for name in modifier.rigged:
                 self._follow(f"{modifier.id}.{name}", whole)
-
-    def breaks(self, parameter: str) -> tuple[float, ...]:
-        """Times in seconds at which the value may jump or turn sharply: keys, edges of windows, upstream too."""
-        known = self._breaks.get(parameter)
-        if known is not None:
-            return known
-        place = self._index.places.get(parameter)
-        if place is None or parameter in self._working:
-            return ()
-        self._working.add(parameter)
-        found = [key.frame / self._fps for key in place.parameter.keys]
-        for modifier in place.parameter.chain:
-            for window in modifier.windows:
-                edges = (window.start, window.start + window.fade_in, window.end - window.fade_out, window.end)
-                found += [edge / self._fps for edge in edges]
-            for reference in modifier.references():
-                found += modifier.heard_at(list(self.breaks(reference)))
-            for name in slots_of(type(modifier)):
-                found += self.breaks(f"{modifier.id}.{name}")
-        self._working.discard(parameter)
-        self._breaks[parameter] = tuple(sorted(set(found)))
-        return self._breaks[parameter]
 
 
 def _alone(own: Parameter, circumstances: tuple[object, ...]) -> bytes:

@@ -4,17 +4,15 @@ Every node becomes a `Piece`: its kind, and a function from an `Env` (the moment
 them) to an array with a row for each moment, or one row, and a column for each component.
 """
 
-from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from difflib import get_close_matches
 from typing import Protocol
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ..document.colours import parse_colour
 from ..document.slots import Slot
-from .library import FUNCTIONS, OPERATORS, VALUES, Array
+from .library import BRANCHES, FUNCTIONS, OPERATORS, VALUES, Array
 from .nodes import (
     At,
     Bound,
@@ -33,14 +31,29 @@ from .nodes import (
     String,
     Vector,
 )  # fmt: skip
+from .pieces import (  # fmt: skip
+    SAID,
+    WIDTHS,
+    Env,
+    Piece,
+    Run,
+    alike,
+    component,
+    finite,
+    joined_texts,
+    masked,
+    numbers,
+    plain,
+    step,
+    still,
+    truth,
+    unified,
+)
 
-_WIDTHS = {"number": 1, "switch": 1, "vector2": 2, "vector3": 3, "colour": 4, "text": 1}
-_SAID = {
-    "number": "a number", "switch": "a yes or no", "vector2": "a vector (x, y)", "vector3": "a vector (x, y, z)",
-    "colour": "a colour", "text": "a text",
-}  # fmt: skip
-_AXES = {"x": 0, "y": 1, "z": 2}
-_CHANNELS = {"r": 0, "g": 1, "b": 2, "a": 3}
+_ALIKE = {"abs", "min", "max", "clamp", "round", "wrap", "fold"}
+"""Functions that make a share of shares."""
+_COMPARED = {"step", "smoothstep"}
+_NEEDS_NUMBERS = {"noise", "random", "text"}
 
 
 @dataclass(frozen=True)
@@ -67,35 +80,9 @@ class Scope(Protocol):
         ...
 
 
-@dataclass
-class Env:
-    """The moments of one stretch (rows), and what is known at them."""
-
-    times: Array
-    fps: float
-    length: float
-    base: Array | None
-    drivers: dict[str, Array]
-    at_times: Callable[[str, NDArray[np.float64]], Array]
-    fault: Callable[[Array, str], None]
-    steps: dict[str, Array] = field(default_factory=dict)
-
-
-Run = Callable[[Env], Array]
-
-
-@dataclass(frozen=True)
-class Piece:
-    """A compiled part. `share` says that it is made of percentages alone, so that 50% fills a field of % as 50."""
-
-    kind: str
-    run: Run
-    share: bool = False
-
-
 @dataclass(frozen=True)
 class Compiled:
-    """A formula ready to run. `drivers` are the ids it reads; `splits` whether its moments may be worked out apart."""
+    """A formula ready to run. `drivers` are the ids it reads at its own moments; `splits` whether its moments may be worked out apart."""
 
     run: Run
     kind: str
@@ -113,7 +100,6 @@ def kind_of(slot: Slot) -> str:
 def compiled(program: Program, slot: Slot, scope: Scope) -> Compiled:
     """A formula for a parameter with this slot. Raises Mistake."""
     build = _Build(slot, scope)
-    steps: list[tuple[str, Run]] = []
     for name, start, end, node in program.steps:
         known = name.casefold()
         if known in VALUES or known in FUNCTIONS:
@@ -121,22 +107,15 @@ def compiled(program: Program, slot: Slot, scope: Scope) -> Compiled:
         if known in build.steps:
             raise Mistake(f"There is already a step named {name}.", start, end)
         piece = build.piece(node)
-        build.steps[known] = piece.kind
-        steps.append((known, piece.run))
+        build.steps[known] = Piece(piece.kind, step(known, piece.run), piece.share)
     result = build.fitted(build.piece(program.result), program.result)
-
-    def run(env: Env) -> Array:
-        for name, work in steps:
-            env.steps[name] = work(env)
-        return result(env)
-
-    return Compiled(run, kind_of(slot), tuple(build.drivers), build.splits)
+    return Compiled(result, kind_of(slot), tuple(build.drivers), build.splits)
 
 
 class _Build:
     def __init__(self, slot: Slot, scope: Scope) -> None:
         self.slot, self.scope = slot, scope
-        self.steps: dict[str, str] = {}
+        self.steps: dict[str, Piece] = {}
         self.drivers: dict[str, None] = {}
         self.splits = True
 
@@ -148,10 +127,10 @@ class _Build:
     def _number(self, node: Number) -> Piece:
         if node.frames:
             return Piece("number", lambda env, v=node.value: np.array([[v / env.fps]]))  # type: ignore[misc]
-        return Piece("number", _still(node.value), node.share)
+        return Piece("number", still(node.value), node.share, node.value == 0 and not node.share)
 
     def _colour(self, node: Colour) -> Piece:
-        return Piece("colour", _still(*parse_colour(node.text)))
+        return Piece("colour", still(*parse_colour(node.text)))
 
     def _string(self, node: String) -> Piece:
         made = np.array([[node.text]], dtype=object)
@@ -160,7 +139,7 @@ class _Build:
     def _name(self, node: Name) -> Piece:
         name = node.name.casefold()
         if name in self.steps:
-            return Piece(self.steps[name], lambda env: env.steps[name])
+            return self.steps[name]
         if name in VALUES:
             return self._value(name)
         found = self.scope.find(node)
@@ -174,15 +153,15 @@ class _Build:
 
     def _value(self, name: str) -> Piece:
         if name == "base":
-            return Piece(kind_of(self.slot), _base)
+            return Piece(kind_of(self.slot), _base, self.slot.unit == "%")
         moving: dict[str, Run] = {
             "t": lambda env: env.times, "f": lambda env: env.times * env.fps,
             "fps": lambda env: np.array([[env.fps]]), "length": lambda env: np.array([[env.length]]),
         }  # fmt: skip
         if name in moving:
             return Piece("number", moving[name])
-        still = {"n": 1.0, "pi": np.pi, "true": 1.0}.get(name, 0.0)
-        return Piece("switch" if name in ("true", "false") else "number", _still(still))
+        fixed = {"n": 1.0, "pi": np.pi, "true": 1.0}.get(name, 0.0)
+        return Piece("switch" if name in ("true", "false") else "number", still(fixed))
 
     def _lever(self, node: Lever | Bound) -> Piece:
         found = self.scope.find(node)
@@ -197,18 +176,20 @@ class _Build:
         if slot.kind == "text":
             raise Mistake("A text cannot be listened to.", node.start, node.end)
         self.drivers[found.id] = None
-        piece = Piece(kind_of(slot), lambda env: env.drivers[found.id])
+        piece = Piece(kind_of(slot), lambda env: env.drivers[found.id], slot.unit == "%")
         if slot.kind == "choice":
             options = np.array(slot.options, dtype=object)
             last = len(options) - 1
             return Piece("text", lambda env: options[np.clip(np.rint(env.drivers[found.id]), 0, last).astype(int)])
         if found.component is not None:
             k = found.component
-            return Piece("number", lambda env: env.drivers[found.id][:, k : k + 1])
+            return Piece("number", lambda env: env.drivers[found.id][:, k : k + 1], piece.share)
         return piece
 
     def _member(self, node: Member) -> Piece:
-        own = isinstance(node.of, Name) and (node.of.name.casefold() in self.steps or node.of.name.casefold() in VALUES)
+        own = node.of.enclosed or (
+            isinstance(node.of, Name) and (node.of.name.casefold() in self.steps or node.of.name.casefold() in VALUES)
+        )
         if isinstance(node.of, Name | String | Lever | Bound) and not own:
             found = self.scope.find(node)
             if found is None:
@@ -216,7 +197,7 @@ class _Build:
             return self._driver(found, node)
         piece = self.piece(node.of)
         for name, start, end in node.names:
-            piece = _component(piece, name.casefold(), start, end)
+            piece = component(piece, name.casefold(), start, end)
         return piece
 
     # Operators
@@ -229,38 +210,47 @@ class _Build:
 
     def _joined(self, operator: str, a: Piece, b: Piece, left: Node, right: Node) -> Piece:
         if operator in ("and", "or"):
-            join = np.logical_and if operator == "and" else np.logical_or
-            x, y = _truth(a, left), _truth(b, right)
-            return Piece("switch", lambda env: join(x(env), y(env)))
+            return _logical(operator, truth(a, left), truth(b, right))
+        run = OPERATORS[operator]
         if "text" in (a.kind, b.kind) and operator in ("+", "==", "!="):
             if a.kind != b.kind:
                 odd = left if a.kind != "text" else right
                 raise Mistake(
                     "A text and a number do not go together; text( ) makes a text of a number.", odd.start, odd.end
                 )
-            run = OPERATORS[operator]
             if operator == "+":
-                return Piece("text", lambda env: np.asarray(a.run(env) + b.run(env)))
+                return Piece("text", lambda env: joined_texts(env, a.run(env), b.run(env)))
             return Piece("switch", lambda env: np.asarray(run(env.fault, a.run(env), b.run(env)), dtype=bool))
-        kind = _unified([(a, left), (b, right)])
-        run = OPERATORS[operator]
+        kind = unified([(a, left), (b, right)])
         if operator in ("<", "<=", ">", ">=", "==", "!="):
             if kind != "number":
                 raise Mistake(
-                    f"{_SAID[kind].capitalize()} cannot be compared; compare one component of it.",
+                    f"{SAID[kind].capitalize()} cannot be compared; compare one component of it.",
                     left.start,
                     right.end,
                 )
-            return Piece("switch", lambda env: run(env.fault, a.run(env), b.run(env)))
-        share = operator in "+-" and a.share and b.share
-        return Piece(kind, lambda env: run(env.fault, a.run(env), b.run(env)), share)
+            (x, y), _ = alike((a, b))
+            said = "is compared"
+            return Piece("switch", lambda env: run(env.fault, finite(env, x(env), said), finite(env, y(env), said)))
+        (x, y), share = _operands(operator, a, b)
+        branch = BRANCHES.get(operator)
+
+        def work(env: Env) -> Array:
+            one, two = x(env), y(env)
+            if branch and env.trace is not None:
+                env.trace += branch(one, two)
+            return run(env.fault, one, two)
+
+        if operator == "*" and a.share and b.share:
+            return Piece(kind, lambda env: work(env) / 100, True)
+        return Piece(kind, work, share)
 
     def _single(self, node: Single) -> Piece:
         piece = self.piece(node.part)
         if node.operator == "not":
-            truth = _truth(piece, node.part)
-            return Piece("switch", lambda env: np.logical_not(truth(env)))
-        _unified([(piece, node.part)])
+            yes = truth(piece, node.part)
+            return Piece("switch", lambda env: np.logical_not(yes(env)))
+        unified([(piece, node.part)])
         if node.operator == "+":
             return piece
         kind = "number" if piece.kind == "switch" else piece.kind
@@ -268,33 +258,26 @@ class _Build:
 
     def _choose(self, node: Choose) -> Piece:
         condition, yes, no = (self.piece(part) for part in node.parts)
-        truth = _truth(condition, node.parts[0])
-        kind = yes.kind if yes.kind == no.kind else _unified([(yes, node.parts[1]), (no, node.parts[2])])
+        chosen = truth(condition, node.parts[0])
+        kind = yes.kind if yes.kind == no.kind else unified([(yes, node.parts[1]), (no, node.parts[2])])
+        (one, two), share = ([yes.run, no.run], False) if kind == "text" else alike((yes, no))
 
         def run(env: Env) -> Array:
-            chosen, report = truth(env), env.fault
-            faults: list[tuple[Array, str]] = []
-            values = []
             # What is not chosen may make no sense: that is what the condition is for.
-            for branch, where in ((yes, chosen), (no, ~chosen)):
-                env.fault = lambda mask, message, where=where: faults.append(
-                    (mask.any(axis=1, keepdims=True) & where, message)
-                )  # type: ignore[misc]
-                values.append(branch.run(env))
-            env.fault = report
-            for mask, message in faults:
-                if mask.any():
-                    report(mask, message)
-            return np.where(chosen, values[0], values[1])
+            first = chosen(env)
+            return np.where(first, masked(env, one, first), masked(env, two, ~first))
 
-        return Piece(kind, run, yes.share and no.share)
+        return Piece(kind, run, share)
 
     def _vector(self, node: Vector) -> Piece:
         parts = [self.piece(part) for part in node.parts]
         for piece, part in zip(parts, node.parts, strict=True):
             if piece.kind not in ("number", "switch"):
-                raise Mistake(f"A component is a number, not {_SAID[piece.kind]}.", part.start, part.end)
-        return Piece(f"vector{len(parts)}", lambda env: np.hstack(np.broadcast_arrays(*(p.run(env) for p in parts))))
+                raise Mistake(f"A component is a number, not {SAID[piece.kind]}.", part.start, part.end)
+        runs, share = alike(parts)
+        return Piece(
+            f"vector{len(parts)}", lambda env: np.hstack(np.broadcast_arrays(*(run(env) for run in runs))), share
+        )
 
     def _call(self, node: Call) -> Piece:
         function = FUNCTIONS.get(node.name.casefold())
@@ -315,20 +298,31 @@ class _Build:
         if function.takes == "vector":
             if parts[0].kind not in ("vector2", "vector3"):
                 raise Mistake(
-                    f"{function.signature} takes a vector, not {_SAID[parts[0].kind]}.",
+                    f"{function.signature} takes a vector, not {SAID[parts[0].kind]}.",
                     node.parts[0].start,
                     node.parts[0].end,
                 )
         elif function.takes == "numbers":
             for piece, part in pairs:
                 if piece.kind not in ("number", "switch"):
-                    raise Mistake(f"{function.signature} takes numbers, not {_SAID[piece.kind]}.", part.start, part.end)
+                    raise Mistake(f"{function.signature} takes numbers, not {SAID[piece.kind]}.", part.start, part.end)
         else:
-            kind = _unified(pairs)
-        if function.name == "text":
+            kind = unified(pairs)
+        name = function.name
+        if name == "text":
             self.splits = False
-        share = function.gives == "same" and function.takes == "each" and all(p.share for p in parts)
-        return Piece(kind, lambda env: function.run(env.fault, *(_numbers(p, env) for p in parts)), share)
+        runs, share = _arguments(name, parts)
+        branch = BRANCHES.get(name)
+
+        def run(env: Env) -> Array:
+            given = [work(env) for work in runs]
+            if name in _NEEDS_NUMBERS:
+                given = [finite(env, values, f"{name}( ) is given") for values in given]
+            if branch and env.trace is not None:
+                env.trace += branch(*given)
+            return function.run(env.fault, *given)
+
+        return Piece(kind, run, share)
 
     def _at(self, node: At) -> Piece:
         when = self.piece(node.when)
@@ -339,16 +333,17 @@ class _Build:
             raise Mistake("Before @ stands a parameter or a lever.", node.what.start, node.what.end)
         if found.slot.kind in ("text", "choice"):
             raise Mistake("A text or a choice has no value to take at another time.", node.what.start, node.what.end)
-        self.drivers[found.id] = None
         self.splits = False
         k = slice(None) if found.component is None else slice(found.component, found.component + 1)
         kind = kind_of(found.slot) if found.component is None else "number"
 
+        moment = plain(when)
+
         def run(env: Env) -> Array:
-            times = np.clip(np.nan_to_num(_numbers(when, env)[:, 0]), -1e6, 1e6)
+            times = finite(env, moment(env), "@ is given")[:, 0]
             return env.at_times(found.id, np.ascontiguousarray(times))[:, k]
 
-        return Piece(kind, run)
+        return Piece(kind, run, found.slot.unit == "%")
 
     # The result
 
@@ -357,26 +352,63 @@ class _Build:
         wanted, kind, run = kind_of(self.slot), piece.kind, piece.run
         if self.slot.kind == "choice":
             raise Mistake("A choice cannot be written as a formula.", node.start, node.end)
-        plain = kind in ("number", "switch")
-        fits = kind == wanted or (plain and wanted in ("number", "switch", "vector2", "vector3"))
+        single = kind in ("number", "switch")
+        fits = kind == wanted or (single and wanted in ("number", "switch", "vector2", "vector3"))
         if not fits:
             hint = {"text": " text( ) makes a text of a number.", "colour": " rgb( ) makes one."}.get(wanted, "")
             if wanted in ("number", "switch") and kind.startswith("vector"):
                 hint = " Take one component of it, such as .x."
-            message = f"{self.slot.label} needs {_SAID[wanted]}, and this is {_SAID[kind]}.{hint}"
+            message = f"{self.slot.label} needs {SAID[wanted]}, and this is {SAID[kind]}.{hint}"
             raise Mistake(message, node.start, node.end)
         if kind == "text":
             return run
-        factor = 100.0 if piece.share and self.slot.unit == "%" else 1.0
-        width = _WIDTHS[wanted]
+        # A share fills a field of percent as it is; a plain number is taken as it is anywhere.
+        run = numbers(piece) if self.slot.unit == "%" else plain(piece)
+        width = WIDTHS[wanted]
 
         def result(env: Env) -> Array:
             values = np.asarray(run(env), dtype=np.float64)
-            if factor != 1.0:
-                values = values * factor
             return values if values.shape[1] == width else np.broadcast_to(values, (values.shape[0], width))
 
         return result
+
+
+def _logical(operator: str, x: Run, y: Run) -> Piece:
+    """Both, or either; what stands behind what has decided already may make no sense."""
+
+    def run(env: Env) -> Array:
+        first = x(env)
+        if operator == "and":
+            return np.logical_and(first, masked(env, y, first))
+        return np.logical_or(first, masked(env, y, ~first))
+
+    return Piece("switch", run)
+
+
+def _operands(operator: str, a: Piece, b: Piece) -> tuple[list[Run], bool]:
+    """What an operator works on, and whether it makes a share."""
+    if operator in "+-%":
+        return alike((a, b))
+    if operator == "*":
+        return [numbers(a), numbers(b)], a.share or b.share
+    if operator == "/" and a.share:
+        return [numbers(a), numbers(b)], not b.share
+    return [plain(a), plain(b)], False
+
+
+def _arguments(name: str, parts: list[Piece]) -> tuple[list[Run], bool]:
+    """What a function works on, and whether it makes a share."""
+    if name in _ALIKE:
+        return alike(parts)
+    if name == "mix":
+        ends, share = alike(parts[:2])
+        return [*ends, plain(parts[2])], share
+    if name == "remap":
+        ends, share = alike(parts[3:])
+        return [*alike(parts[:3])[0], *ends], share
+    if name in _COMPARED:
+        return alike(parts)[0], False
+    return [plain(part) for part in parts], False
 
 
 def _base(env: Env) -> Array:
@@ -384,54 +416,10 @@ def _base(env: Env) -> Array:
     return env.base
 
 
-def _still(*numbers: float) -> Run:
-    made = np.array([numbers], dtype=np.float64)
-    made.setflags(write=False)
-    return lambda env: made
-
-
-def _numbers(piece: Piece, env: Env) -> Array:
-    values = piece.run(env)
-    return values if values.dtype != np.bool_ else values.astype(np.float64)
-
-
-def _truth(piece: Piece, node: Node) -> Run:
-    if piece.kind not in ("number", "switch"):
-        raise Mistake(f"Here stands a yes or no, such as t > 2, not {_SAID[piece.kind]}.", node.start, node.end)
-    return lambda env: np.asarray(piece.run(env), dtype=bool)
-
-
-def _unified(pairs: list[tuple[Piece, Node]]) -> str:
-    """The kind of parts that are worked on together. Raises Mistake at the first that does not fit."""
-    kind = "number"
-    for piece, node in pairs:
-        if piece.kind == "text":
-            raise Mistake("A text cannot be calculated with; only + joins texts.", node.start, node.end)
-        if piece.kind in ("number", "switch"):
-            continue
-        if kind not in ("number", piece.kind):
-            raise Mistake(
-                f"{_SAID[kind].capitalize()} and {_SAID[piece.kind]} do not go together.", node.start, node.end
-            )
-        kind = piece.kind
-    return kind
-
-
-def _component(piece: Piece, name: str, start: int, end: int) -> Piece:
-    table: dict[str, int] = _CHANNELS if piece.kind == "colour" else _AXES if piece.kind.startswith("vector") else {}
-    k = table.get(name)
-    if k is None or k >= _WIDTHS[piece.kind]:
-        own = ", ".join(f".{known}" for known, place in table.items() if place < _WIDTHS[piece.kind])
-        raise Mistake(
-            f"{_SAID[piece.kind].capitalize()} has no “{name}”." + (f" It has {own}." if own else ""), start, end
-        )
-    return Piece("number", lambda env: piece.run(env)[:, k : k + 1])
-
-
 def _counted(least: int, most: int) -> str:
     if least == most:
         return f"{least} value{'' if least == 1 else 's'}"
-    return f"{least} to {most} values" if most < 32 else f"at least {least} values"
+    return f"{least} to {most} values"
 
 
 __all__ = ["Compiled", "Env", "Found", "Scope", "compiled", "kind_of"]

@@ -231,6 +231,42 @@ def _all() -> list[Function]:
     ]  # fmt: skip
 
 
+def _edges(x: Array, low: Array, high: Array) -> list[Array]:
+    return [np.sign(x - low), np.sign(x - high)]
+
+
+def _whole(x: Array, *_: Array) -> list[Array]:
+    return [np.floor(x)]
+
+
+def _cells(x: Array, low: Array, high: Array) -> list[Array]:
+    with np.errstate(all="ignore"):
+        return [np.floor((x - low) / (high - low))]
+
+
+def _least(*parts: Array) -> list[Array]:
+    return [np.argmin(np.stack(np.broadcast_arrays(*parts)), axis=0)]
+
+
+def _most(*parts: Array) -> list[Array]:
+    return [np.argmax(np.stack(np.broadcast_arrays(*parts)), axis=0)]
+
+
+def _quotient(a: Array, b: Array) -> list[Array]:
+    with np.errstate(all="ignore"):
+        return [np.floor(a / b)]
+
+
+#: What tells on which smooth piece of its result a function (or operator) is; those not listed have one piece.
+BRANCHES: dict[str, Callable[..., list[Array]]] = {
+    "abs": lambda x: [np.sign(x)], "sign": lambda x: [np.sign(x)], "floor": _whole, "ceil": lambda x: [np.ceil(x)],
+    "frac": _whole, "min": _least, "max": _most, "clamp": _edges, "step": lambda edge, x: [x >= edge],
+    "smoothstep": lambda low, high, x: _edges(x, low, high), "round": lambda x, size=1.0: [np.floor(x / np.where(size == 0, 1, size) + 0.5)],
+    "wrap": _cells, "fold": _cells, "tri": lambda p: [np.floor(2 * p + 0.5)], "saw": lambda p: [np.floor(p + 0.5)],
+    "square": lambda p, duty=0.5: [np.floor(p), p - np.floor(p) < duty], "random": _whole, "noise": _whole,
+    "atan": lambda y, x=1.0: [np.sign(y) * (x < 0)], "sqrt": lambda x: [x > 0], "hsl": lambda h, *_: [np.floor(h / 30)],
+    "%": _quotient,
+}  # fmt: skip
 FUNCTIONS: dict[str, Function] = {function.name: function for function in _all()}
 OPERATORS: dict[str, Callable[..., Array]] = {
     "+": _plain(np.add), "-": _plain(np.subtract), "*": _plain(np.multiply), "/": _divide, "%": _remainder, "^": _power,

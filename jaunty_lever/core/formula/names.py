@@ -5,6 +5,7 @@ has names instead. A name that means nothing (yet) stays in the text as it was t
 """
 
 import re
+from collections import Counter
 from collections.abc import Callable, Iterator
 from difflib import get_close_matches
 
@@ -172,9 +173,24 @@ def spelled(place: Place) -> str:
 
 
 def shown(text: str, index: SceneIndex) -> str:
-    """A stored formula with the names that things have now."""
-    places = index.places
-    return _BOUND.sub(lambda found: spelled(places[found[1]]) if found[1] in places else found[0], text)
+    """A stored formula with the names that things have now.
+
+    What has no name that could be read back (two things of one name in the same formula, a quotation mark inside
+    a name) stands as its id.
+    """
+    names = {i: spelled(index.places[i]) for i in bound_ids(text) if i in index.places}
+    count = Counter(name.casefold() for name in names.values())
+    return _BOUND.sub(lambda found: _readable(found[0], names.get(found[1]), count), text)
+
+
+def _readable(raw: str, name: str | None, count: Counter[str]) -> str:
+    if name is None or count[name.casefold()] > 1:
+        return raw
+    try:
+        references = parse(name).references
+    except Mistake:
+        return raw
+    return name if [(one.start, one.end) for one in references] == [(0, len(name))] else raw
 
 
 def bound_ids(text: str) -> tuple[str, ...]:
@@ -219,7 +235,7 @@ def bind(text: str, index: SceneIndex, circle: Circle, was: str = "") -> str:
         if found is not None:
             end = node.end
             if isinstance(node, Member) and found.component is not None:
-                end = node.names[-1][1] - 1
+                end = node.names[-2][2] if len(node.names) > 1 else node.of.end
             text = f"{text[: node.start]}$<{found.id}>{text[end:]}"
     return text
 

@@ -16,16 +16,21 @@ class Mistake(Exception):
 
 @dataclass(frozen=True)
 class Node:
-    """A piece of a formula, from the character `start` to before `end`; `depth` counts what it is nested in."""
+    """A piece of a formula, from the character `start` to before `end`; `depth` counts what it is nested in.
+
+    `enclosed` says that it stands in brackets, which are not among its characters: a name in brackets is a value
+    and not the beginning of a path.
+    """
 
     start: int
     end: int
     depth: int = field(default=0, compare=False)
+    enclosed: bool = field(default=False, compare=False, kw_only=True)
 
 
 @dataclass(frozen=True)
 class Number(Node):
-    """A number in its base unit; `share` when it was written with %."""
+    """A number in its base unit; `share` when it was written with %: then it is in percent."""
 
     value: float = 0.0
     share: bool = False

@@ -91,7 +91,7 @@ class _Nodes:
         if unit in ("", "f"):
             return Number(start, end, 0, value, False, unit == "f")
         if unit == "%":
-            return Number(start, end, 0, value / 100, True)
+            return Number(start, end, 0, value, True)
         if unit not in UNITS:
             known = ", ".join(sorted({*UNITS, "%", "f"} - {"turns"}))
             raise Mistake(f"“{unit}” is no unit. There are: {known}.", start + len(digits), end)
@@ -117,8 +117,8 @@ class _Nodes:
         return Call(*self._span(meta), self._deeper(meta, given), str(parts[0]), given)
 
     def enclosed(self, meta: Any, parts: list[Node]) -> Node:
-        start, end = self._span(meta)
-        return replace(parts[0], start=start, end=end, depth=self._deeper(meta, parts))
+        # The node keeps to its own characters: what takes its place must leave the brackets where they are.
+        return replace(parts[0], depth=self._deeper(meta, parts), enclosed=True)
 
     def vector(self, meta: Any, parts: list[Node]) -> Node:
         start, end = self._span(meta)
@@ -197,7 +197,7 @@ def _references(roots: list[Node]) -> Iterator[Node]:
         if isinstance(node, Lever | Bound | Name | String):
             yield node
         elif isinstance(node, Member):
-            if isinstance(node.of, Name | String | Lever | Bound):
+            if isinstance(node.of, Name | String | Lever | Bound) and not node.of.enclosed:
                 yield node
             else:
                 yield from _references([node.of])

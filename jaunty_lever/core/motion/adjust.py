@@ -3,6 +3,8 @@
 from typing import Any, ClassVar, Literal
 
 import numba as nb
+import numpy as np
+from numpy.typing import NDArray
 
 from ..document.cycle import Cycle, Repeats, added
 from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
@@ -34,6 +36,9 @@ class Adjust(Modifier):
         sign = -1.0 if at.switch("reverse") else 1.0
         count = rows(values, times, plus)
         return by_component(_adjust, count, at.components, (values, times, plus), at.switch("absolute"), sign)
+
+    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
+        return (np.sign(incoming.values * at.number("times") + at.number("plus")),) if at.switch("absolute") else ()
 
     def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
         times = at.exact("times")

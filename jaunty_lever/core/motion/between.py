@@ -3,6 +3,8 @@
 from typing import Any, ClassVar, Literal
 
 import numba as nb
+import numpy as np
+from numpy.typing import NDArray
 
 from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
 from ..document.slots import Slot, slot
@@ -35,6 +37,10 @@ class Between(Modifier):
     def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
         a, b, amount = at.number("a"), at.number("b"), at.number("amount")
         return by_component(_between, rows(a, b, amount), at.components, (a, b, amount), at.switch("stop"))
+
+    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
+        amount = at.number("amount")
+        return (np.sign(amount), np.sign(amount - 100)) if at.switch("stop") else ()
 
     def decides(self) -> bool:
         return True

@@ -41,6 +41,8 @@ class Bounce(Modifier):
         "settings": {"gravity": 900, "rebound": 0.7},
     }
 
+    timely: ClassVar[bool] = True
+
     kind: Literal["bounce"] = "bounce"
     when: Parameter = slot(
         "after the keys", "choice", label="Start", help="After the last key, or as a drop that needs no keys.",
@@ -87,10 +89,30 @@ class Bounce(Modifier):
         elif keys is None:
             return incoming.values
         else:
-            direction, speed = _arrival(keys.slope(len(keys.times) - 1, at.fps), at.choice("along"))
+            direction, speed = _arrival(keys.slope(len(keys.times) - 1), at.choice("along"))
             begin = np.array([[keys.times[-1]]])
         values = (at.times[:, None], incoming.values, gravity, rebound, height, begin, direction)
         return by_component(_bounce, len(at.times), at.components, values, speed, drop, at.whole("most"))
+
+    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
+        gravity, rebound = at.number("gravity")[:, 0], np.clip(at.number("rebound")[:, 0], 0, 1)
+        gravity = np.where(gravity > 0, gravity, np.inf)
+        keys = incoming.keys
+        if at.choice("when") == "drop":
+            height = np.maximum(at.number("height")[:, 0], 0)
+            speed, since = (
+                np.sqrt(2 * gravity * height),
+                at.times - at.number("start")[:, 0] - np.sqrt(2 * height / gravity),
+            )
+        elif keys is None:
+            return ()
+        else:
+            speed = np.array([_arrival(keys.slope(len(keys.times) - 1), at.choice("along"))[1]])
+            since = at.times - keys.times[-1]
+        parts = np.broadcast_arrays(np.ascontiguousarray(since), 2 * speed / gravity, rebound)
+        flights = np.empty(len(at.times))
+        _flights(*(np.ascontiguousarray(np.broadcast_to(part, at.times.shape)) for part in parts), flights)
+        return (flights,)
 
     def fitted(self, slot: Slot, value: tuple[float, ...], seed: int) -> "Bounce":
         if slot.unit in ("px", "°"):
@@ -115,7 +137,7 @@ class Bounce(Modifier):
             return (without_keys("nothing to bounce from", Mend("Let it drop instead", (drop,))),)
         else:
             last = len(seen.keys.times) - 1
-            speed = _arrival(seen.keys.slope(last, seen.fps), seen.choice("along"))[1]
+            speed = _arrival(seen.keys.slope(last), seen.choice("along"))[1]
             landing = float(seen.keys.times[-1])
             if speed * speed / (2 * gravity) < 1e-9:
                 text = "It arrives at rest, so there is nothing to bounce."
@@ -177,6 +199,16 @@ def _flight(tau, longest, e):
     elif whole * (1.0 - e ** (k + 1.0)) <= tau:
         k += 1.0
     return k, whole * (1.0 - e**k), whole * (1.0 - e ** (k + 1.0)), e ** (k + 1.0)
+
+
+@nb.njit(nogil=True, cache=True)
+def _flights(since, longest, rebound, out):
+    """out[i] = the number of the flight at since[i] seconds after landing: −1 before it, −2 when all is over."""
+    for i in range(len(out)):
+        tau, first, e = since[i], longest[i], rebound[i]
+        out[i] = -1.0
+        if tau > 0.0:
+            out[i] = _flight(tau, first, e)[0] if first > 0.0 and e > 0.0 else -2.0
 
 
 @nb.njit(nogil=True, cache=True)

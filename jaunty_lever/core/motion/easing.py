@@ -17,6 +17,8 @@ _DEGREE, _MOST_STEPS = 8, 6
 _STRETCH = 128
 BLOCK = 1024
 """How many samples are eased at once: few enough to stay in the nearest cache."""
+THOUSANDTH = 1e-3
+"""The share of a span over which a slope is taken where an ease is vertical."""
 Floats = NDArray[np.float64]
 
 
@@ -57,24 +59,37 @@ class KeyTable:
         over(len(times), look_up, times, *self.parts, out)
         return out.T
 
-    def slope(self, position: int, fps: float, before: bool = True) -> Floats:
+    def slope(self, position: int, before: bool = True) -> Floats:
         """Speed (components,) in units a second just before a key (or just after it); 0 outside the keys.
 
-        Where an ease stands vertically at the key, the speed over the nearest frame.
+        Where an ease stands vertically at the key, the mean slope over the nearest thousandth of its span.
         """
         k = position - 1 if before else position
         if not 0 <= k < len(self.times) - 1 or self.kinds[k] == HOLD:
             return np.zeros(self.values.shape[1])
+        return self._slope(k, 1.0 if before else 0.0, before)
+
+    def slope_at(self, time: float, before: bool) -> Floats:
+        """Speed (components,) at any time, seen from before or after it."""
+        position = int(np.searchsorted(self.times, time))
+        if position < len(self.times) and self.times[position] == time:
+            return self.slope(position, before)
+        k = position - 1
+        if not 0 <= k < len(self.times) - 1 or self.kinds[k] == HOLD:
+            return np.zeros(self.values.shape[1])
+        return self._slope(k, float((time - self.times[k]) / (self.times[k + 1] - self.times[k])), before)
+
+    def _slope(self, k: int, share: float, before: bool) -> Floats:
+        """The slope at a share of the span between keys k and k + 1."""
         rise, run = self.values[k + 1] - self.values[k], self.times[k + 1] - self.times[k]
         if self.kinds[k] == LINEAR:
             return np.asarray(rise / run)
-        steepness = _end_slope(self.points[k], before)
+        steepness = _steepness(self.points[k], share)
         if steepness is not None:
             return np.asarray(rise / run * steepness)
-        width = min(1 / fps, run)
-        here = self.times[position]
-        ends = self.at(np.array([here - width, here] if before else [here, here + width]))
-        return np.asarray((ends[1] - ends[0]) / width)
+        near = share - THOUSANDTH if before else share + THOUSANDTH
+        heights = [bezier(s, self.points[k], self.near[k]) for s in (min(max(near, 0.0), 1.0), share)]
+        return np.asarray(rise / run * (heights[1] - heights[0]) / (share - near))
 
 
 def key_table(own: Parameter, slot: Slot, fps: float) -> KeyTable:
@@ -109,17 +124,24 @@ def guesses(x1: float, x2: float) -> Floats:
     return made
 
 
-def _end_slope(points: Floats, at_end: bool) -> float | None:
-    """dy/dx of a cubic-bezier ease at its end or start; None where it stands vertically."""
+def _steepness(points: Floats, share: float) -> float | None:
+    """dy/dx of a cubic-bezier ease at a share 0..1 of its way; None where it stands vertically."""
     x1, y1, x2, y2 = (float(v) for v in points)
-    if at_end:
-        x1, y1, x2, y2 = 1 - x2, 1 - y2, 1 - x1, 1 - y1
-    for x, y in ((x1, y1), (x2, y2), (1.0, 1.0)):
-        if x > 1e-9:
-            return y / x
-        if abs(y) > 1e-9:
-            return None
-    return None
+    if share >= 1:
+        # Seen from its end, the curve is the one with its points turned round.
+        return _steepness(np.array([1 - x2, 1 - y2, 1 - x1, 1 - y1]), 0.0)
+    if share <= 0:
+        for x, y in ((x1, y1), (x2, y2), (1.0, 1.0)):
+            if x > 1e-9:
+                return y / x
+            if abs(y) > 1e-9:
+                return None
+        return None
+    u = solve(share, x1, x2)
+    across, up = (
+        3 * a * (1 - u) ** 2 + 6 * (b - a) * u * (1 - u) + 3 * (1 - b) * u * u for a, b in ((x1, x2), (y1, y2))
+    )
+    return up / across if across > 1e-6 else None
 
 
 @nb.njit(cache=True, nogil=True)

@@ -7,7 +7,7 @@ from typing import Any, ClassVar, Literal
 import numba as nb
 import numpy as np
 
-from ..document.cycle import Cycle, Repeats, added, common, together
+from ..document.cycle import Cycle, Pace, Repeats, added, common, together
 from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
 from ..document.quantity import plain_number
 from ..document.slots import Slot, slot
@@ -30,6 +30,8 @@ class Figure(Modifier):
     example: ClassVar[dict[str, Any]] = {
         "parameter": "position", "rest": [0, 0], "settings": {"p": 3, "q": 2, "speed": 0.34, "size": [60, 60]},
     }  # fmt: skip
+
+    timely: ClassVar[bool] = True
 
     kind: Literal["figure"] = "figure"
     p: Parameter = slot(
@@ -61,6 +63,9 @@ class Figure(Modifier):
         swings = [abs(1 / (speed * one)) for one in (p, q) if one * speed]
         turns = Cycle(common(*swings)) if len(swings) == 2 else Cycle(swings[0] if swings else Fraction(0))
         return added(incoming, together(turns, at.setting("size"), at.setting("phase")))
+
+    def swings(self, incoming: float, at: Pace) -> float:
+        return max(super().swings(incoming, at), at.most("speed") * max(at.most("p"), at.most("q")))
 
     def tempo(self, slot: Slot, seconds: Fraction) -> dict[str, Fraction]:
         kept = self.speed.only

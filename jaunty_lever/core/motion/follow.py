@@ -3,11 +3,13 @@
 from typing import Any, ClassVar, Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
-from ..document.cycle import Cycle, Repeats, added, together
+from ..document.cycle import Cycle, Pace, Repeats, Stretch, added, joined, together
 from ..document.parameter import MomentsLike, Parameter, SignalLike, Values, Words
 from ..document.slots import slot
 from .linked import Linked
+from .scale import earlier
 
 
 class Follow(Linked):
@@ -48,19 +50,30 @@ class Follow(Linked):
         own = added(plus, given, times)
         return added(incoming, own) if self.blend.only == "add" else own
 
-    def heard_at(self, times: list[float]) -> list[float]:
-        speed, delay = self.speed.rest, self.delay.rest
-        if self.speed.moves or self.delay.moves or not isinstance(speed, float) or not isinstance(delay, float):
-            return times
-        return [(t + delay) / speed for t in times] if speed else []
+    def heard_at_once(self) -> tuple[str, ...]:
+        return self.references() if self._at_once else ()
+
+    @property
+    def _at_once(self) -> bool:
+        return not (self.speed.moves or self.delay.moves) and self.speed.only == 1 and self.delay.only == 0
+
+    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
+        return () if self._at_once else (at.passed(self.driver, self._times(at)),)
+
+    def swings(self, incoming: float, at: Pace) -> float:
+        return max(super().swings(incoming, at), at.swings_of_driver(self.driver) * at.most("speed"))
+
+    def lasts(self, incoming: Stretch | None, at: Pace) -> Stretch | None:
+        heard = earlier(at.stretch_of_driver(self.driver), self.speed, self.delay)
+        settings = [at.stretch_of_setting(name) for name in ("times", "plus", "delay", "speed", "blend")]
+        return joined(incoming, heard, *settings)
+
+    def _times(self, at: MomentsLike) -> NDArray[np.float64]:
+        """When the driver is listened to, for each moment."""
+        return at.number("speed")[:, 0] * at.times - at.number("delay")[:, 0]
 
     def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
-        speed, delay = at.number("speed"), at.number("delay")
-        if speed.shape[0] == delay.shape[0] == 1 and speed[0, 0] == 1 and delay[0, 0] == 0:
-            times = at.times
-        else:
-            times = speed[:, 0] * at.times - delay[:, 0]
-        given = at.driver(self.driver, self.component, times)
+        given = at.driver(self.driver, self.component, at.times if self._at_once else self._times(at))
         factor, plus = at.number("times"), at.number("plus")
         # Multiplying by 1 and adding 0 would turn a choice's or a colour's exact value into itself: skip both.
         if not (factor.shape[0] == 1 and factor[0, 0] == 1):

@@ -2,13 +2,14 @@
 
 import re
 from functools import lru_cache
+from math import inf
 from typing import Any, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from ..document.cycle import Cycle, Repeats, together
+from ..document.cycle import Cycle, Pace, Repeats, Stretch, together
 from ..document.ids import retargeted
 from ..document.index import SceneIndex
 from ..document.parameter import Modifier, MomentsLike, SignalLike, Values, Words
@@ -21,7 +22,7 @@ from ..kernels.parallel import over
 _AT_ONCE = 1 << 14
 
 
-_TIMELY = re.compile(r"\b(t|f|noise|random|prev|at)\b")
+_TIMELY = re.compile(r"\b(t|f|noise|random)\b", re.IGNORECASE)
 
 
 class Formula(Modifier):
@@ -102,6 +103,34 @@ class Formula(Modifier):
         slots = tuple((r, places[r].slot if r in places else None) for r in self.references())
         return isinstance(_compiled(self.text, slot, slots), Compiled)
 
+    @property
+    def _speaks_of_time(self) -> bool:
+        """Whether its result may go on changing for ever though nothing that it reads does."""
+        return _TIMELY.search(re.sub(r"\$<[^>]*>", "", self.text)) is not None
+
+    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
+        program = self._ready(at)
+        if program is None or program.kind == "text":
+            return ()
+        env = self._env(program, incoming, at)
+        env.trace = []
+        env.fault = lambda mask, message: None
+
+        def at_times(name: str, times: NDArray[np.float64]) -> NDArray[Any]:
+            assert env.trace is not None
+            env.trace.append(at.passed(name, times)[:, None])
+            return at.driver(name, None, times)
+
+        env.at_times = at_times
+        program.run(env)
+        return tuple(np.asarray(part) for part in env.trace)
+
+    def swings(self, incoming: float, at: Pace) -> float:
+        return inf if self._speaks_of_time else super().swings(incoming, at)
+
+    def lasts(self, incoming: Stretch | None, at: Pace) -> Stretch | None:
+        return None if self._speaks_of_time else super().lasts(incoming, at)
+
     def _ready(self, at: MomentsLike) -> Compiled | None:
         slots = tuple((reference, at.slot_of(reference)) for reference in self.references())
         made = _compiled(self.text, at.slot, slots)
@@ -119,8 +148,7 @@ class Formula(Modifier):
         )  # fmt: skip
 
     def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
-        # Whatever speaks of time may go on for ever.
-        if _TIMELY.search(re.sub(r"\$<[^>]*>", "", self.text)):
+        if self._speaks_of_time:
             return None
         return together(incoming, *(at.driver(reference) for reference in self.references()))
 

@@ -3,8 +3,9 @@
 from typing import Any, ClassVar, Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
-from ..document.cycle import Cycle, Repeats, together
+from ..document.cycle import Cycle, Pace, Repeats, Stretch, joined, together
 from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
 from ..document.quantity import plain_number
 from ..document.slots import slot
@@ -40,9 +41,22 @@ class HoldSteps(Modifier):
     def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
         rate = at.number("rate")[:, 0]
         at.fault(rate <= 0, "The rate is not above 0")
-        sound = np.where(rate > 0, rate, 1.0)
-        # A time comes out of a division: a whole number of steps is meant as one however it was rounded.
-        return incoming.at(np.ascontiguousarray(np.floor(at.times * sound + 1e-7) / sound))
+        return incoming.at(np.ascontiguousarray(_steps(at) / np.where(rate > 0, rate, 1.0)))
+
+    def takes_at_once(self) -> bool:
+        return False
+
+    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
+        return (_steps(at),)
+
+    def swings(self, incoming: float, at: Pace) -> float:
+        return super().swings(min(incoming, at.most("rate")), at)
+
+    def lasts(self, incoming: Stretch | None, at: Pace) -> Stretch | None:
+        rate = self.rate.only
+        late = 1 / rate if isinstance(rate, int | float) and rate > 0 and not self.rate.moves else 0.0
+        later = incoming and (incoming[0], incoming[1] + late)
+        return None if self.rate.moves else joined(later)
 
     def notes(self, seen: Seen) -> tuple[Note, ...]:
         rate = float(seen.number("rate")[0, 0])
@@ -57,3 +71,10 @@ class HoldSteps(Modifier):
 
     def clause(self, words: Words) -> str:
         return f"held in steps, {words.of('rate')}"
+
+
+def _steps(at: MomentsLike) -> NDArray[Any]:
+    """The number of the step that each moment lies in."""
+    rate = at.number("rate")[:, 0]
+    # A time comes out of a division: a whole number of steps is meant as one however it was rounded.
+    return np.floor(at.times * np.where(rate > 0, rate, 1.0) + 1e-7)

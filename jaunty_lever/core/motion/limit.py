@@ -4,6 +4,7 @@ from typing import Any, ClassVar, Literal
 
 import numba as nb
 import numpy as np
+from numpy.typing import NDArray
 
 from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
 from ..document.slots import Slot, slot
@@ -42,6 +43,11 @@ class Limit(Modifier):
         values = incoming.values
         count = rows(values, low, high, softness)
         return by_component(_limit, count, at.components, (values, low, high, softness))
+
+    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
+        values, low, high = incoming.values, at.number("low"), at.number("high")
+        corner = np.clip(at.number("softness"), 0, 100) * 0.005 * (high - low)
+        return tuple(np.sign(values - edge) for edge in (low - corner, low + corner, high - corner, high + corner))
 
     def fitted(self, slot: Slot, value: tuple[float, ...], seed: int) -> "Limit":
         if slot.kind == "colour":

@@ -4,6 +4,7 @@ from typing import Any, ClassVar, Literal
 
 import numba as nb
 import numpy as np
+from numpy.typing import NDArray
 
 from ..document.cycle import Cycle, Repeats
 from ..document.parameter import (
@@ -47,6 +48,8 @@ class Loop(Modifier):
         "settings": {"after": "alternate"},
     }
 
+    timely: ClassVar[bool] = True
+
     kind: Literal["loop"] = "loop"
     after: Parameter = slot("repeat", "choice", label="After", help=_HELP, options=_WAYS, main=True)
     before: Parameter = slot("hold", "choice", label="Before", help=_HELP, options=_WAYS, main=True)
@@ -78,7 +81,7 @@ class Loop(Modifier):
             return incoming.values
         seam = min(max(at.whole("seam"), 0) / at.fps, end - start)
         ends = keys.at(np.array([start, end]))
-        slopes = np.stack([_slope(keys, start, at.fps, False), _slope(keys, end, at.fps, True)])
+        slopes = np.stack([keys.slope_at(start, False), keys.slope_at(end, True)])
         out = np.empty((at.components, len(at.times)))
         ways = _WAYS.index(at.choice("after")), _WAYS.index(at.choice("before"))
         over(
@@ -86,6 +89,25 @@ class Loop(Modifier):
             ends, slopes, out,
         )  # fmt: skip
         return out.T
+
+    def takes_at_once(self) -> bool:
+        return False
+
+    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
+        keys = incoming.keys
+        if keys is None:
+            return (incoming.passed(at.times),)
+        count, fps = at.whole("count"), at.fps
+        start, end = _stretch(keys, at.choice("stretch"), count, at.whole("start") / fps, at.whole("end") / fps)
+        if end <= start:
+            return (incoming.passed(at.times),)
+        period = end - start
+        cycle = np.floor((at.times - start) / period + 1e-9)
+        since = at.times - start - cycle * period
+        seam = min(max(at.whole("seam"), 0) / fps, period)
+        there = np.searchsorted(keys.times, start + since, side="right")
+        back = np.searchsorted(keys.times, end - since, side="right")
+        return cycle, there, back, np.searchsorted(keys.times, at.times, side="right"), since > period - seam
 
     def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
         found = at.keyed()
@@ -144,16 +166,6 @@ def _stretch(keys: KeyedLike, which: str, count: int, start: float, end: float) 
     first = len(keys.times) - many if which == "last keys" else 0
     last = many - 1 if which == "first keys" else len(keys.times) - 1
     return float(keys.times[first]), float(keys.times[last])
-
-
-def _slope(keys: KeyedLike, time: float, fps: float, before: bool) -> Values:
-    """Speed at an end of the stretch, towards its inside."""
-    position = int(np.searchsorted(keys.times, time))
-    if position < len(keys.times) and keys.times[position] == time:
-        return keys.slope(position, fps, before)
-    near, far = (time - 1 / fps, time) if before else (time, time + 1 / fps)
-    ends = keys.at(np.array([near, far]))
-    return np.asarray((ends[1] - ends[0]) * fps)
 
 
 @nb.njit(nogil=True, cache=True)

@@ -6,7 +6,7 @@ from typing import Any, ClassVar, Literal
 import numba as nb
 import numpy as np
 
-from ..document.cycle import Cycle, Repeats
+from ..document.cycle import Cycle, Pace, Repeats
 from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
 from ..document.quantity import plain_number
 from ..document.slots import slot
@@ -33,6 +33,8 @@ class Overshoot(Modifier):
         "settings": {"frequency": 2, "decay": 3},
     }
 
+    timely: ClassVar[bool] = True
+
     kind: Literal["overshoot"] = "overshoot"
     frequency: Parameter = slot(
         2.0, "frequency", label="Frequency", help="Swings a second.", low=0, high=12, step=0.1, main=True
@@ -46,6 +48,9 @@ class Overshoot(Modifier):
     )  # fmt: skip
     which: Parameter = slot("last", "choice", label="Keys", help="Which keys set it swinging.", options=("last", "all"))
 
+    def swings(self, incoming: float, at: Pace) -> float:
+        return max(super().swings(incoming, at), at.most("frequency"))
+
     def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
         return None if at.keyed() else incoming
 
@@ -58,7 +63,7 @@ class Overshoot(Modifier):
             return incoming.values
         last = len(keys.times) - 1
         which = range(last + 1) if at.choice("which") == "all" else [last]
-        jumps = np.array([keys.slope(k, at.fps) - keys.slope(k, at.fps, before=False) for k in which])
+        jumps = np.array([keys.slope(k) - keys.slope(k, before=False) for k in which])
         starts = keys.times[list(which)]
         turns, turns_at = at.phase("frequency"), at.phase_at("frequency", starts)
         values = (at.times[:, None], incoming.values, turns[:, None], frequency, decay, at.number("amplitude"), jumps)
@@ -71,7 +76,7 @@ class Overshoot(Modifier):
         if frequency <= 0 or decay < 0:
             return ()
         last = len(seen.keys.times) - 1
-        speed = float(np.abs(seen.keys.slope(last, seen.fps)).max())
+        speed = float(np.abs(seen.keys.slope(last)).max())
         if speed < 1e-9 and seen.choice("which") == "last":
             text = "It arrives at rest, so there is nothing to shoot past."
             return (Note(text, warn=True, mends=ease_mends(seen, last)),)

@@ -28,6 +28,8 @@ class Rate(Modifier):
         ]}},
     }  # fmt: skip
 
+    timely: ClassVar[bool] = True
+
     kind: Literal["rate"] = "rate"
     rate: Parameter = slot(10.0, label="Rate", help="How much it gains each second.", owner="rate", step=1, main=True)
 

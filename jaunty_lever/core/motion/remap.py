@@ -87,6 +87,15 @@ class Remap(Modifier):
             guesses(float(points[0, 0]), float(points[0, 2])) if curved and len(points) == 1 else np.zeros(1),
         )  # fmt: skip
 
+    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
+        start, end = at.number("from_low"), at.number("from_high")
+        x = (incoming.values - start) / np.where(start == end, 1.0, end - start)
+        ends = at.choice("ends")
+        found = [np.sign(x), np.sign(x - 1)] if ends == "stop" else [] if ends == "carry on" else [np.floor(x)]
+        if at.choice("ease") == "steps":
+            found.append(np.floor(x * max(at.whole("steps"), 1) + 1e-9))
+        return tuple(found)
+
     def _points(self, at: MomentsLike, ease: str) -> NDArray[np.float64]:
         if ease in NAMED:
             return np.array([NAMED[ease]])

@@ -4,6 +4,7 @@ from typing import Any, ClassVar, Literal
 
 import numba as nb
 import numpy as np
+from numpy.typing import NDArray
 
 from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
 from ..document.slots import slot
@@ -39,9 +40,24 @@ class Round(Modifier):
         count = rows(values, step)
         return by_component(_rounded, count, at.components, (values, step), _WAYS.index(at.choice("way")))
 
+    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
+        values, step = incoming.values, at.number("step")
+        count = rows(values, step)
+        way = _WAYS.index(at.choice("way"))
+        # In steps of 1, the very number of the step.
+        return (by_component(_numbered, count, at.components, (values, step), way),)
+
     def clause(self, words: Words) -> str:
         way = {"down": " down", "up": " up"}.get(str(words.resting("way")), "")
         return f"rounded{way} to steps of {words.of('step')}"
+
+
+@nb.njit(inline="always", cache=True)
+def _whole(steps, way):
+    # What is a whole number of steps but for the rounding of its division counts as whole.
+    if way == 0:
+        return np.floor(steps + (0.5 + 1e-9))
+    return np.floor(steps + 1e-9) if way == 1 else np.ceil(steps - 1e-9)
 
 
 @nb.njit(nogil=True, cache=True)
@@ -49,15 +65,12 @@ def _rounded(first, last, values, step, way, out):
     sv, ss = values.size > 1, step.size > 1
     for i in range(first, last):
         size = step[i * ss]
-        if size <= 0.0:
-            out[i] = values[i * sv]
-            continue
-        steps = values[i * sv] / size
-        # What is a whole number of steps but for the rounding of its division counts as whole.
-        if way == 0:
-            steps = np.floor(steps + (0.5 + 1e-9))
-        elif way == 1:
-            steps = np.floor(steps + 1e-9)
-        else:
-            steps = np.ceil(steps - 1e-9)
-        out[i] = steps * size
+        out[i] = _whole(values[i * sv] / size, way) * size if size > 0.0 else values[i * sv]
+
+
+@nb.njit(nogil=True, cache=True)
+def _numbered(first, last, values, step, way, out):
+    sv, ss = values.size > 1, step.size > 1
+    for i in range(first, last):
+        size = step[i * ss]
+        out[i] = _whole(values[i * sv] / size, way) if size > 0.0 else 0.0

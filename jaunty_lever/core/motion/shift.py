@@ -2,9 +2,12 @@
 
 from typing import Any, ClassVar, Literal
 
-from ..document.cycle import Cycle, Repeats
+from numpy.typing import NDArray
+
+from ..document.cycle import Cycle, Pace, Repeats, Stretch, joined
 from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
 from ..document.slots import slot
+from .scale import earlier
 
 
 class Shift(Modifier):
@@ -39,7 +42,20 @@ class Shift(Modifier):
         return Cycle(incoming.period / abs(speed), incoming.drift * speed) if speed else Cycle()
 
     def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
-        return incoming.at(at.number("speed")[:, 0] * at.times - at.number("delay")[:, 0])
+        return incoming.at(_times(at))
+
+    def takes_at_once(self) -> bool:
+        return False
+
+    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
+        return (incoming.passed(_times(at)),)
+
+    def swings(self, incoming: float, at: Pace) -> float:
+        return max(super().swings(0.0, at), incoming * at.most("speed"))
+
+    def lasts(self, incoming: Stretch | None, at: Pace) -> Stretch | None:
+        settings = (at.stretch_of_setting("speed"), at.stretch_of_setting("delay"))
+        return joined(earlier(incoming, self.speed, self.delay), *settings)
 
     def clause(self, words: Words) -> str:
         delay, speed = words.resting("delay"), words.resting("speed")
@@ -50,3 +66,7 @@ class Shift(Modifier):
         if words.moves("speed") or speed != 1:
             said.append(f"at {words.of('speed')} times the speed")
         return ", ".join(said) or "not shifted"
+
+
+def _times(at: MomentsLike) -> NDArray[Any]:
+    return at.number("speed")[:, 0] * at.times - at.number("delay")[:, 0]

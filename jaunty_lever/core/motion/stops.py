@@ -3,6 +3,7 @@
 from typing import Any, ClassVar, Literal
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import Field
 
 from ..document.parameter import MomentsLike, Parameter, SignalLike, Values, Words
@@ -49,11 +50,8 @@ class Stops(Linked):
     stop_8: Parameter = _stop(8)
 
     def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
-        low, high = at.number("low"), at.number("high")
-        at.fault((low == high)[:, 0], "From and to are the same")
-        given = at.driver(self.driver, self.component, at.times)[:, :1]
-        span = np.where(high == low, 1.0, high - low)
-        x = np.clip((given - low) / span, 0, 1) * (self.count - 1)
+        at.fault((at.number("low") == at.number("high"))[:, 0], "From and to are the same")
+        x = np.clip(self._along(at), 0, self.count - 1)
         if at.slot.stepped:
             x = np.rint(x)
         below = np.minimum(np.floor(x), self.count - 2)
@@ -65,6 +63,17 @@ class Stops(Linked):
         # At a stop, the stop itself: not the stop plus nothing of a difference.
         made: Values = np.where(share == 0, first, np.where(share == 1, second, first + (second - first) * share))
         return made
+
+    def _along(self, at: MomentsLike) -> Values:
+        """Where the driver stands among the stops, which stand at 0, 1, 2 …; (n or 1, 1)."""
+        low, high = at.number("low"), at.number("high")
+        given = at.driver(self.driver, self.component, at.times)[:, :1]
+        made: Values = (given - low) / np.where(high == low, 1.0, high - low) * (self.count - 1)
+        return made
+
+    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
+        x = self._along(at)
+        return (np.floor(x), np.rint(x))
 
     def retargeted(self, table: dict[str, str]) -> "Stops":
         moved = super().retargeted(table)

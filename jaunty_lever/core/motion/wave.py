@@ -5,8 +5,9 @@ from typing import Any, ClassVar, Literal
 
 import numba as nb
 import numpy as np
+from numpy.typing import NDArray
 
-from ..document.cycle import Cycle, Repeats, added, together
+from ..document.cycle import Cycle, Pace, Repeats, added, together
 from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
 from ..document.slots import Slot, slot
 from ..kernels.parallel import by_component
@@ -30,6 +31,8 @@ class Wave(Modifier):
     )
     faults: ClassVar[tuple[str, ...]] = ("The frequency is below 0.", "The duty is not between 0 and 100 %.")
     example: ClassVar[dict[str, Any]] = {"settings": {"amplitude": 40, "frequency": 0.8}}
+
+    timely: ClassVar[bool] = True
 
     kind: Literal["wave"] = "wave"
     frequency: Parameter = slot(
@@ -58,6 +61,21 @@ class Wave(Modifier):
         return by_component(
             _wave, len(at.times), at.components, (phase[:, None], *values), _SHAPES.index(at.choice("shape"))
         )
+
+    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
+        shape = at.choice("shape")
+        if shape == "sine":
+            return ()
+        x = at.phase("frequency")[:, None] + at.number("phase")
+        turns = np.floor(x)
+        if shape == "triangle":
+            return (np.floor(2 * x + 0.5),)
+        if shape == "saw":
+            return (np.floor(x + 0.5),)
+        return turns, x - turns < at.number("duty") * 0.01
+
+    def swings(self, incoming: float, at: Pace) -> float:
+        return max(super().swings(incoming, at), at.most("frequency") * (4 if self.shape.only == "pulse" else 1))
 
     def fitted(self, slot: Slot, value: tuple[float, ...], seed: int) -> "Wave":
         return self.changed(amplitude=Parameter(rest=tenth_of(slot)))

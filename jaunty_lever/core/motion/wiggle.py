@@ -4,8 +4,9 @@ from fractions import Fraction
 from typing import Any, ClassVar, Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
-from ..document.cycle import Cycle, Repeats, added, together
+from ..document.cycle import Cycle, Pace, Repeats, added, together
 from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
 from ..document.slots import Slot, slot
 from ..kernels import noise
@@ -32,6 +33,8 @@ class Wiggle(Modifier):
         "There are fewer than 1 or more than 8 octaves.",
     )  # fmt: skip
     example: ClassVar[dict[str, Any]] = {"settings": {"amplitude": 40, "frequency": 2.5, "seed": 5}}
+
+    timely: ClassVar[bool] = True
 
     kind: Literal["wiggle"] = "wiggle"
     frequency: Parameter = slot(
@@ -115,6 +118,19 @@ class Wiggle(Modifier):
                 0 if at.switch("tied") else c, octaves, np.clip(persistence, 0, 1), kind, side, out[c],
             )  # fmt: skip
         return out.T
+
+    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
+        character = at.choice("character")
+        frequency, repeat = (np.maximum(at.number(name)[:, 0], 0) for name in ("frequency", "repeat"))
+        phase, rate, _ = self._phase(at, character, frequency, repeat)
+        finest = 2 ** (min(max(at.whole("octaves"), 1), 8) - 1) if character == "stepped" else 1
+        return (np.floor(phase * rate * finest),)
+
+    def swings(self, incoming: float, at: Pace) -> float:
+        own = at.most("frequency") * 2 ** (min(max(at.most("octaves"), 1), 8) - 1)
+        if self.character.moves or self.character.only == "jitter":
+            own = max(own, at.fps)
+        return max(super().swings(incoming, at), own)
 
     def _phase(
         self, at: MomentsLike, character: str, frequency: Values, repeat: Values

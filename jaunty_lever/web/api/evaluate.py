@@ -14,8 +14,9 @@ from jaunty_lever.core.document.scene import MOST_FRAMES, Project, Scene
 from jaunty_lever.core.document.slots import slots_of
 from jaunty_lever.core.edits import AnyEdit, Gone
 from jaunty_lever.core.edits.base import with_node, with_parameter
+from jaunty_lever.core.evaluation.moments import Moments
 from jaunty_lever.core.evaluation.notes import notes
-from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.table import Channel, Drawn, channel, frame_table, world_matrix
 from jaunty_lever.core.evaluation.trains import turns_a_minute
 

@@ -12,7 +12,8 @@ from jaunty_lever.core.document.parameter import Modifier
 from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.slots import Slot, slots_of
-from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.formula.library import FUNCTIONS, VALUES
 from jaunty_lever.core.formula.parse import UNITS
 from jaunty_lever.core.motion import MODIFIERS

@@ -13,7 +13,8 @@ from jaunty_lever.core.edits.base import place_of
 from jaunty_lever.core.edits.linking import unfit, ways_for
 from jaunty_lever.core.edits.meshing import gear_layer, mesh_between, snap
 from jaunty_lever.core.evaluation.graph import circle, path_between
-from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.motion.gear import MESHES
 from jaunty_lever.core.motion.spans import around
 

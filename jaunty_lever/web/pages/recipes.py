@@ -11,7 +11,8 @@ from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.recipe import Recipe
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.edits.recipes import ApplyRecipe
-from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.recipes import ready
 
 from ..api.evaluate import scene_in

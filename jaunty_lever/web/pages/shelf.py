@@ -12,7 +12,8 @@ from jaunty_lever.core.document.ids import new_id
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.core.edits.scenes import AddScene, ChangeScene, DuplicateScene, RemoveScene, RenameProject
-from jaunty_lever.core.evaluation.sampler import Moments, Sampler
+from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.drawing.strip import draw_strip
 from jaunty_lever.formats.project_file import MOST_BYTES, BadFile, read

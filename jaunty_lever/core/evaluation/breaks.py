@@ -1,0 +1,201 @@
+"""Where a value may jump or bend, how often it may swing, and outside which times it never changes.
+
+What integrates or averages a value asks this first. Every modifier tells the piece of its result that each moment
+lies on (`pieces`); where the piece changes between two moments, the moment of the change is closed in on.
+"""
+
+from math import ceil, floor
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..document.cycle import MOTIONLESS, Stretch, joined
+from ..document.index import Place
+from ..document.parameter import Modifier
+from ..document.slots import slots_of
+from ..motion.panels import panel_rate
+from .moments import Moments, Times
+
+if TYPE_CHECKING:
+    from .sampler import Sampler
+
+_MOST_OPEN = 200_000
+_CLOSE = 2.0**-44
+_HALVINGS = 60
+
+
+class Breaks:
+    """Breaks, swings and stretches of one scene's parameters, each worked out once."""
+
+    def __init__(self, sampler: "Sampler") -> None:
+        self._sampler = sampler
+        self._swings: dict[tuple[str, int], float] = {}
+        self._stretches: dict[tuple[str, int], Stretch | None] = {}
+
+    def of(self, parameter: str, low: int, high: int) -> Times:
+        """Times in low … high (whole seconds) at which a parameter's result may jump or bend, in order."""
+        place = self._sampler.index.places.get(parameter)
+        return np.zeros(0) if place is None else self.after(place, len(place.parameter.chain), low, high)
+
+    def after(self, place: Place, count: int, low: int, high: int) -> Times:
+        """The same for what the first `count` modifiers of its chain give."""
+        own = place.parameter
+        if not own.keys and (not count or own.bypassed):
+            return np.zeros(0)
+        sampler = self._sampler
+        key = ("breaks", sampler.upstream.key(place.id), count, low, high)
+        faults = dict(sampler.faults)
+        made = sampler.remembered(key, lambda: self._found(place, count, low, high), lambda times: times.nbytes + 256)
+        # What goes wrong at moments that nobody asked for is told when somebody does.
+        sampler.faults = faults
+        return made
+
+    def passed(self, place: Place, count: int, times: Times) -> NDArray[np.int64]:
+        """How many breaks lie between 0 and each time (n,): another count means another piece."""
+        if not times.size:
+            return np.zeros(0, dtype=np.int64)
+        reach = self._sampler.reach
+        low, high = float(np.clip(times.min(), -reach, reach)), float(np.clip(times.max(), -reach, reach))
+        first, last = floor(min(low, 0.0) / 8) * 8, ceil(max(high, 1.0) / 8) * 8
+        breaks = self.after(place, count, first, last)
+        return np.searchsorted(breaks, times, side="right") - np.searchsorted(breaks, 0.0, side="right")
+
+    def _found(self, place: Place, count: int, low: int, high: int) -> Times:
+        own, fps = place.parameter, self._sampler.scene.fps
+        found = np.array([key.frame / fps for key in own.keys])
+        for position, modifier in enumerate(own.chain[:count]):
+            if own.bypassed or modifier.bypassed:
+                continue
+            more = [self._of_settings(modifier, low, high)]
+            for reference in modifier.heard_at_once():
+                more.append(self.of(reference, low, high))
+            edges = [e for w in modifier.windows for e in (w.start, w.start + w.fade_in, w.end - w.fade_out, w.end)]
+            more.append(np.array(edges) / fps)
+            kept = [] if modifier.undimmed and (modifier.decides() or not modifier.takes_at_once()) else [found]
+            known = np.unique(np.concatenate([found, *more]))
+            rate = panel_rate(min(self.swings(place, position + 1), 512.0)) * 4
+            changes = self._changes(place, position, modifier, known, low, high, rate)
+            found = np.unique(np.concatenate([*kept, *more, changes]))
+        return np.asarray(found[(found >= low) & (found <= high)])
+
+    def _of_settings(self, modifier: Modifier, low: int, high: int) -> Times:
+        moving = [n for n in slots_of(type(modifier)) if getattr(modifier, n).moves]
+        return np.concatenate([np.zeros(0), *(self.of(f"{modifier.id}.{name}", low, high) for name in moving)])
+
+    def _changes(
+        self, place: Place, position: int, modifier: Modifier, known: Times, low: int, high: int, rate: int
+    ) -> Times:
+        """Where the pieces of a modifier's result change, to a relative 2⁻⁴⁴."""
+
+        def pieces(times: Times) -> NDArray[np.int64] | None:
+            return self._sampler.pieces(place, position, np.ascontiguousarray(times))
+
+        if pieces(np.zeros(1)) is None:
+            return np.zeros(0)
+        inside = known[(known > low) & (known < high)]
+        grid = low + np.arange((high - low) * rate + 1) / rate
+        points = np.unique(np.concatenate([grid, inside])) if len(inside) else grid
+        found = []
+        states = pieces(points)
+        assert states is not None
+        apart = np.flatnonzero((states[1:] != states[:-1]).any(axis=1))
+        left, right, before, after = points[apart], points[apart + 1], states[apart], states[apart + 1]
+        for _ in range(_HALVINGS):
+            middle = left + (right - left) / 2
+            close = right - left <= _CLOSE * np.maximum(1.0, np.abs(right))
+            found.append(right[close])
+            left, right, middle = left[~close], right[~close], middle[~close]
+            before, after = before[~close], after[~close]
+            if not len(left) or len(left) > _MOST_OPEN:
+                found.append(right)
+                break
+            between = pieces(middle)
+            assert between is not None
+            first, second = (before != between).any(axis=1), (between != after).any(axis=1)
+            left, right = np.concatenate([left[first], middle[second]]), np.concatenate([middle[first], right[second]])
+            before, after = (
+                np.concatenate([before[first], between[second]]),
+                np.concatenate([between[first], after[second]]),
+            )
+        return np.concatenate(found)
+
+    def swings(self, place: Place, count: int) -> float:
+        """How often in a second the value may swing after `count` modifiers; infinite where that is not known."""
+        known = self._swings.get((place.id, count))
+        if known is not None:
+            return known
+        self._swings[place.id, count] = 0.0
+        own, fps = place.parameter, self._sampler.scene.fps
+        gaps = [b.frame - a.frame for a, b in zip(own.keys, own.keys[1:], strict=False)]
+        made = min(fps / (2 * max(min(gaps), 1e-3)), 240.0) if gaps else 0.0
+        for modifier in () if own.bypassed else own.chain[:count]:
+            if not modifier.bypassed:
+                made = modifier.swings(made, _Pace(self, modifier))
+        self._swings[place.id, count] = made
+        return made
+
+    def most(self, parameter: str) -> float:
+        """The greatest size of a parameter's result over the scene's frames."""
+        scene = self._sampler.scene
+        return float(np.abs(self._sampler.evaluate(parameter, Moments.frames(scene.fps, 0, scene.length))).max())
+
+    def stretch(self, place: Place, count: int) -> Stretch | None:
+        """Between which times the value may change after `count` modifiers; None when it may at all times."""
+        asked = (place.id, count)
+        if asked not in self._stretches:
+            self._stretches[asked] = None
+            self._stretches[asked] = self._stretched(place, count)
+        return self._stretches[asked]
+
+    def _stretched(self, place: Place, count: int) -> Stretch | None:
+        own, fps = place.parameter, self._sampler.scene.fps
+        made: Stretch | None = MOTIONLESS
+        if len(own.keys) > 1:
+            made = (own.keys[0].frame / fps, own.keys[-1].frame / fps)
+        for modifier in () if own.bypassed else own.chain[:count]:
+            if modifier.bypassed:
+                continue
+            made = modifier.lasts(made, _Pace(self, modifier))
+            parts = [made, *(self._of(f"{modifier.id}.{name}") for name in ("strength", "weights"))]
+            parts += [(w.start / fps, w.end / fps) for w in modifier.windows]
+            made = joined(*parts)
+            if made is None:
+                return None
+        return made
+
+    def _of(self, parameter: str) -> Stretch | None:
+        place = self._sampler.index.places.get(parameter)
+        return MOTIONLESS if place is None else self.stretch(place, len(place.parameter.chain))
+
+    def _whole_swings(self, parameter: str) -> float:
+        place = self._sampler.index.places.get(parameter)
+        return 0.0 if place is None else self.swings(place, len(place.parameter.chain))
+
+
+class _Pace:
+    """What a modifier may ask when it says how fast, and how long, its result may change."""
+
+    def __init__(self, breaks: Breaks, modifier: Modifier) -> None:
+        self._breaks, self._modifier = breaks, modifier
+        self.fps = breaks._sampler.scene.fps
+
+    def swings_of_setting(self, name: str) -> float:
+        """How often a setting may swing in a second."""
+        return self._breaks._whole_swings(f"{self._modifier.id}.{name}")
+
+    def swings_of_driver(self, reference: str) -> float:
+        """How often a driver may swing in a second."""
+        return self._breaks._whole_swings(reference)
+
+    def most(self, name: str) -> float:
+        """The greatest size of a setting over the scene's frames."""
+        return self._breaks.most(f"{self._modifier.id}.{name}")
+
+    def stretch_of_setting(self, name: str) -> Stretch | None:
+        """Between which times a setting may change."""
+        return self._breaks._of(f"{self._modifier.id}.{name}")
+
+    def stretch_of_driver(self, reference: str) -> Stretch | None:
+        """Between which times a driver may change."""
+        return self._breaks._of(reference)
