@@ -1,5 +1,6 @@
 """The formula language: what it computes, and what it says of mistakes."""
 
+import re
 import unittest
 from typing import Any
 
@@ -8,10 +9,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jaunty_lever.core.document.slots import Slot
+from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.periods import Periods
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.formula.format import number_text
-from jaunty_lever.core.formula.names import mistake_in, shown
+from jaunty_lever.core.formula.names import bind, mistake_in, shown
 from jaunty_lever.core.formula.nodes import Mistake
+from jaunty_lever.core.formula.older import upgraded
 from tests.core.scenes import apply, project, scene
 
 TIMES = np.arange(120) / 30
@@ -147,6 +151,113 @@ def _moments() -> Any:
     return Moments.frames(30, 0, 90)
 
 
+PERCENT = {"opacity": 57, "scale": [120, 80]}
+
+
+def share(text: str, field: str = "opacity", rest: Any = 80) -> Any:
+    """What a formula gives in a scene with a lever Load of 57 % and a layer Part with percentages, at one moment."""
+    levers = (*LEVERS, {"id": "load", "name": "Load", "kind": "percentage", "value": 57})
+    made = project(scene(DRUM, BUOY, {"name": "Float", field: rest}, {"name": "Part", **PERCENT}, levers=levers))
+    made = apply(made, "write formula", parameter=f"layer2.{field}", text=text, id="f")
+    sampler = Sampler(made.scenes[0])
+    found = sampler.sample(f"layer2.{field}", 0.0)
+    assert not sampler.faults, sampler.faults
+    return found if len(found) > 1 else found[0]
+
+
+class Shares(unittest.TestCase):
+    def test_a_share_fills_a_percentage_and_is_its_fraction_elsewhere(self) -> None:
+        for text, wanted in {
+            "50%": 50, "a = 50%; a": 50, "mix(20%, 80%, 0.5)": 50, "2 * 50%": 100, "50% * 2": 100, "base": 80, "base * 50%": 40,
+            "base + 10%": 90, "-base": -80, "base / 2": 40, "$load": 57, "min($load, base, 90%)": 57, "max(base, 0)": 80,
+            "clamp($load, 60%, 70%)": 60, "round(57.3%, 1%)": 57, "abs(-30%)": 30, "if $load > 50% then 20% else 80%": 20,
+            "if $load > 0.5 then 20% else 80%": 20, "Part.opacity - 7%": 50, "50": 50, "base / 1%": 80, "$load / base * 80": 57,
+            "12 + 3": 15, "1 - $load": 0.43, "Part.scale.x": 120, "remap($load, 0%, 100%, 10%, 20%)": 15.7, "(50%)": 50,
+        }.items():  # fmt: skip
+            with self.subTest(text):
+                self.assertAlmostEqual(share(text), wanted, places=12)
+        for text, wanted in {
+            "50%": 0.5,
+            "$load": 0.57,
+            "50% * 8": 4,
+            "2 * 50%": 1,
+            "base + 50%": 5.5,
+            "$load / 1%": 57,
+        }.items():
+            with self.subTest(text):
+                self.assertAlmostEqual(share(text, "rotation", 5), wanted, places=12)
+        np.testing.assert_array_equal(share("base * 2", "scale", [50, 70]), [100, 140])
+        np.testing.assert_array_equal(share("(50%, 80%)", "scale", [1, 1]), [50, 80])
+
+    def test_nothing_is_lost_on_the_way_through_a_percentage(self) -> None:
+        # 57/100 · 100 is no 57; floor of it would be 56.
+        self.assertEqual((share("$load"), share("floor($load / 1%)")), (57, 57))
+
+    @settings(max_examples=200, deadline=None)
+    @given(st.recursive(
+        st.sampled_from(["50%", "0.5", "7", "$<load.value>", "$<layer3.opacity>", "base", "$<wind.value>", "$<layer3.scale>.x", "$<load.value> @ (t - 1)", "t"]),
+        lambda inner: st.one_of(
+            st.tuples(inner, st.sampled_from(["+", "-", "*", "/"]), inner).map(lambda p: f"({p[0]}) {p[1]} ({p[2]})"),
+            st.tuples(st.sampled_from(["abs", "sqrt", "floor"]), inner).map(lambda p: f"{p[0]}({p[1]})"),
+            st.tuples(inner, inner).map(lambda p: f"max({p[0]}, {p[1]})"),
+            inner.map(lambda one: f"a = {one}\na * 2") | inner.map(lambda one: f"({one})"),
+        ), max_leaves=6).filter(lambda text: text.count("\n") <= 1 and (not text.count("=") or text.startswith("a ="))),
+        st.sampled_from(["opacity", "rotation"]))  # fmt: skip
+    def test_formulas_of_the_first_version_keep_their_values(self, text: str, field: str) -> None:
+        levers = (*LEVERS, {"id": "load", "name": "Load", "kind": "percentage", "value": 57})
+        whole = scene(DRUM, BUOY, {"name": "Float", field: 40}, {"name": "Part", **PERCENT}, levers=levers)
+        places = whole.index.places
+        slot = places[f"layer2.{field}"].slot
+        made = upgraded(text, slot, lambda i: places[i].slot if i in places else None)
+        wanted = first_version(text, slot, 40.0, 2.0)
+        chain = [{"kind": "formula", "id": "f", "text": made}]
+        one = scene(DRUM, BUOY, {field: {"rest": 40, "chain": chain}}, {"name": "Part", **PERCENT}, levers=levers)
+        sampler = Sampler(one)
+        given = sampler.sample(f"layer2.{field}", 2.0)[0]
+        if wanted is None or not np.isfinite(wanted):
+            return
+        self.assertEqual(sampler.faults, {}, made)
+        self.assertAlmostEqual(given, wanted, delta=1e-9 * max(1, abs(wanted)), msg=f"{text} -> {made}")
+
+
+def first_version(text: str, slot: Slot, base: float, t: float) -> float | None:
+    """What the first version of the language made of a formula: percentages as numbers of percent, 50% as 0.5."""
+    known = {"$<load.value>": "57.0", "$<layer3.opacity>": "57.0", "$<wind.value>": "3.0", "$<layer3.scale>.x": "120.0"}
+    line = text.replace("$<load.value> @ (t - 1)", "57.0")
+    for name, number in known.items():
+        line = line.replace(name, number)
+    step, _, result = line.rpartition("\n")
+    line = result if not step else re.sub(r"\ba\b", f"({step[4:]})", result)
+    line = re.sub(r"(\d+)%", lambda m: f"P({int(m[1]) / 100!r})", line).replace("base", repr(base))
+    line = re.sub(r"\bt\b", repr(t), line)
+    try:
+        made = eval(line, {"P": _P, "abs": abs, "sqrt": np.sqrt, "floor": np.floor, "max": _greatest})
+    except (ZeroDivisionError, ValueError, OverflowError, SyntaxError):
+        return None
+    if not np.isfinite(float(made)):
+        return None
+    shared = isinstance(made, _P) and slot.unit == "%"
+    return float(made) * (100 if shared else 1)
+
+
+class _P(float):
+    """A literal with %, or what the first version took for one."""
+
+    def __add__(self, other: Any) -> Any:
+        return _P(float(self) + other) if isinstance(other, _P) else float(self) + other
+
+    def __sub__(self, other: Any) -> Any:
+        return _P(float(self) - other) if isinstance(other, _P) else float(self) - other
+
+    def __abs__(self) -> Any:
+        return _P(abs(float(self)))
+
+
+def _greatest(a: Any, b: Any) -> Any:
+    made = max(float(a), float(b))
+    return _P(made) if isinstance(a, _P) and isinstance(b, _P) else made
+
+
 class Mistakes(unittest.TestCase):
     def test_each_is_told_at_its_characters_with_the_reason(self) -> None:
         for text, piece, words in (
@@ -243,6 +354,124 @@ class Mistakes(unittest.TestCase):
 def _text(made: Any) -> str:
     text: str = made.scenes[0].index.modifiers["f"].modifier.text
     return text
+
+
+_REFERENCES = [
+    "Drum.rotation",
+    "Drum.position",
+    '"Bell buoy".position',
+    "Bell_buoy.position",
+    "$wind",
+    '$"Wind force!"',
+    "$night",
+    "$sky",
+    "$mode",
+]
+_numbers = st.sampled_from(["1", ".5", "2e3", "30deg", "50%", "4f", "t", "f", "pi", "base", "i"])
+_references = st.sampled_from(_REFERENCES) | st.sampled_from(
+    ["Drum.position.x", "Bell_buoy.position . y", "$sky.r", "Nobody.rotation", "$nothing"]
+)
+_gaps = st.sampled_from(["", " ", "  "])
+
+
+def _made_of(inner: Any) -> Any:
+    """Every form of the grammar around smaller formulas."""
+    pairs = st.tuples(inner, st.sampled_from(["+", "-", "*", "/", " % ", "^", "<", ">=", "==", " and ", " or "]), inner)
+    return st.one_of(
+        pairs.map("".join), inner.map(lambda one: f"({one})"), st.tuples(_gaps, inner, _gaps).map(lambda p: f"({''.join(p)})"),
+        inner.map(lambda one: f"-{one}"), inner.map(lambda one: f"not {one}"), inner.map(lambda one: f"({one}).x"),
+        st.tuples(inner, inner, inner).map(lambda p: f"if {p[0]} then {p[1]} else {p[2]}"),
+        st.tuples(inner, inner).map(lambda p: f"({p[0]}, {p[1]})"), st.tuples(inner, inner).map(lambda p: f"max({p[0]}, {p[1]})"),
+        st.tuples(_references, inner).map(lambda p: f"{p[0]} @ ({p[1]})"), st.tuples(_references, inner).map(lambda p: f"({p[0]}) @ ({p[1]})"),
+        inner.map(lambda one: f"step_one = {one}; step_one * 2"), inner.map(lambda one: f"{one} # Drum.rotation is not meant"),
+    )  # fmt: skip
+
+
+class RoundTrip(unittest.TestCase):
+    @settings(max_examples=400, deadline=None)
+    @given(st.recursive(_numbers | _references, _made_of, max_leaves=12))
+    def test_what_is_shown_is_bound_is_shown_and_means_the_same(self, text: str) -> None:
+        index = scene(DRUM, BUOY, {"name": "Float"}, levers=LEVERS).index
+        free = lambda _: None  # noqa: E731
+        bound = bind(text, index, free)
+        seen = shown(bound, index)
+        again = bind(seen, index, free)
+        self.assertEqual(again, bound)
+        self.assertEqual(shown(again, index), seen)
+        self.assertEqual(seen.count("("), text.count("("))
+        slot = Slot("angle", 0.0, "Rotation", "°")
+        typed, kept = mistake_in(text, slot, index, free), mistake_in(seen, slot, index, free)
+        self.assertEqual(typed and typed.message, kept and kept.message)
+        if typed is None:
+            whole = [project(scene(DRUM, BUOY, {"name": "Float", "rotation": 5}, levers=LEVERS))]
+            for one in (text, seen):
+                whole.append(apply(whole[0], "write formula", parameter="layer2.rotation", text=one, id="f"))
+            one, two = (Sampler(made.scenes[0]).sample("layer2.rotation", TIMES) for made in whole[1:])
+            np.testing.assert_array_equal(one, two)
+
+    def test_brackets_around_a_name_stay(self) -> None:
+        for text in (
+            "(Drum.position.x) * 2",
+            "(Drum.rotation) * 2",
+            "((Drum.rotation))",
+            "2 * (Drum.position).y",
+            "($Wind) @ (t - 1)",
+        ):
+            made = written(text)
+            stored = next(iter(made.scenes[0].index.places["layer2.rotation"].parameter.chain)).text
+            self.assertEqual(shown(stored, made.scenes[0].index), text)
+            self.assertEqual(Sampler(made.scenes[0]).faults, {})
+
+    def test_two_things_of_one_name_and_names_with_quotation_marks(self) -> None:
+        twins = scene(
+            {"name": "Twin", "rotation": 1}, {"name": "Twin", "rotation": 2}, {"name": '5" nail', "rotation": 3}, {}
+        )
+        text = "$<layer0.rotation> + 10 * $<layer1.rotation> + 100 * $<layer2.rotation>"
+        self.assertEqual(bind(shown(text, twins.index), twins.index, lambda _: None), text)
+
+
+class Lazy(unittest.TestCase):
+    def test_only_what_decides_the_result_can_be_at_fault(self) -> None:
+        for text, wanted in {
+            "a = 1 / t\nif t > 0 then a else 7": 7, "a = 1 / t\n4": 4, "if t == 0 then 3 else 1 / t": 3, "if t == 0 or 1 / t > 2 then 1 else 2": 1,
+            "if t > 0 and 1 / t > 2 then 1 else 2": 2, "a = 1 / t; b = a + 1\nif t > 0 then b else 5": 5,
+        }.items():  # fmt: skip
+            with self.subTest(text):
+                sampler = Sampler(written(text).scenes[0])
+                self.assertEqual((sampler.sample("layer2.rotation", [0.0, 1.0])[0, 0], sampler.faults), (wanted, {}))
+        for text in ("a = 1 / t\na + 2", "if t < 1 then 1 / t else 3", "if 1 / t > 2 or true then 1 else 2"):
+            sampler = Sampler(written(text).scenes[0])
+            self.assertEqual(sampler.sample("layer2.rotation", 0.0)[0], 5)
+            self.assertIn("Division by 0", [fault.message for fault in sampler.faults.values()])
+
+    def test_what_is_no_number_is_a_fault_wherever_it_goes(self) -> None:
+        endless = "(1e308 * 1e308)"
+        for text in (
+            f"noise({endless})",
+            f"random({endless} - {endless})",
+            f"$wind @ {endless}",
+            f"if {endless} > 1 then 1 else 2",
+        ):
+            sampler = Sampler(written(text).scenes[0])
+            self.assertEqual(sampler.sample("layer2.rotation", 0.0)[0], 5, text)
+            self.assertTrue(any("not a finite number" in fault.message for fault in sampler.faults.values()), text)
+        sampler = Sampler(written(f'"a" + text(1.5, 0 * {endless})', "text", "Rest").scenes[0])
+        self.assertEqual(sampler.texts("layer2.text", Moments(TIMES))[0], ("Rest",))
+        self.assertEqual(len(sampler.faults), 1)
+
+    def test_texts_that_double_stop_at_their_limit(self) -> None:
+        text = (
+            "a = text(123456)\n"
+            + "\n".join(f"a{k} = {'a' if not k else f'a{k - 1}'} + {'a' if not k else f'a{k - 1}'}" for k in range(40))
+            + "\na39"
+        )
+        sampler = Sampler(written(text, "text", "Rest").scenes[0])
+        self.assertEqual(sampler.texts("layer2.text", Moments(TIMES))[0], ("Rest",))
+        self.assertIn("20,000 letters", next(iter(sampler.faults.values())).message)
+
+    def test_capitals_speak_of_time_too(self) -> None:
+        one = written("30 * OSC(T)").scenes[0]
+        self.assertIsNone(Periods(one.index).of("layer2.rotation"))
 
 
 class Names(unittest.TestCase):

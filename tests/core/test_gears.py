@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import Refused
+from jaunty_lever.core.evaluation.graph import circles
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.trains import told, train_of
 from jaunty_lever.core.geometry.gears import gear
@@ -58,6 +59,49 @@ def finer(line: Points) -> Points:
     """The line with two more points on every side."""
     step = np.roll(line, -1, axis=0) - line
     return np.concatenate([line + step * k / 3 for k in range(3)])
+
+
+def row_of(*links: dict[str, Any], first: Any = 0, rests: Any = ()) -> Sampler:
+    """Wheels in a row, each turned by the one before; wheel 0 by hand."""
+    layers = [{"rotation": first}]
+    for k, link in enumerate(links):
+        chain = [{"kind": "gear", "id": f"g{k}", "driver": f"layer{k}.rotation", **link}]
+        layers.append({"rotation": {"rest": rests[k] if k < len(rests) else 0, "chain": chain}})
+    return Sampler(scene(*layers))
+
+
+class Exact(unittest.TestCase):
+    def test_whole_turns_stay_whole_through_any_train(self) -> None:
+        there, back = {"driver_teeth": 8, "driven_teeth": 39}, {"driver_teeth": 39, "driven_teeth": 8}
+        self.assertEqual(row_of(there, back, first=360).sample("layer2.rotation", 0.0)[0], 360)
+        follows = [{"kind": "follow", "id": f"f{k}", "driver": f"layer{k}.rotation", "times": {"rest": t, "typed": [w]}}
+                   for k, (t, w) in enumerate([(8 / 39, "8/39"), (39 / 8, "39/8")])]  # fmt: skip
+        one = scene({"rotation": 360}, {"rotation": {"chain": follows[:1]}}, {"rotation": {"chain": follows[1:]}})
+        self.assertEqual(Sampler(one).sample("layer2.rotation", 0.0)[0], 360)
+
+    @settings(max_examples=40, deadline=None)
+    @given(st.lists(st.tuples(st.integers(6, 400), st.integers(6, 400), st.sampled_from(["external", "internal", "belt"]),
+                              st.floats(-90, 90), st.floats(-30, 30)), min_size=1, max_size=12), st.integers(-9, 9))  # fmt: skip
+    def test_a_train_is_what_its_wheels_are_one_by_one(self, wheels: Any, turns: int) -> None:
+        links = [{"driver_teeth": a, "driven_teeth": b, "mesh": mesh, "phase": p} for a, b, mesh, p, _ in wheels]
+        made = row_of(*links, first=turns * 360, rests=[rest for *_, rest in wheels])
+        value = float(turns * 360)
+        for k, (a, b, mesh, phase, rest) in enumerate(wheels):
+            value = rest + phase + value * (-a if mesh == "external" else a) / b
+            self.assertAlmostEqual(
+                made.sample(f"layer{k + 1}.rotation", 0.0)[0], value, delta=1e-9 * max(1, abs(value))
+            )
+
+    def test_fractions_too_long_for_numbers_still_turn(self) -> None:
+        primes = [n for n in range(100_003, 101_500, 2) if all(n % d for d in range(3, 320, 2))][:61]
+        links = [{"driver_teeth": a, "driven_teeth": b} for a, b in zip(primes, primes[1:], strict=False)]
+        value = row_of(*links, first=360).sample(f"layer{len(links)}.rotation", 0.0)[0]
+        self.assertAlmostEqual(value, 360 * (-1) ** len(links) * primes[0] / primes[-1], places=6)
+
+    def test_a_thousand_wheels(self) -> None:
+        made = row_of(*[{"driver_teeth": 20 + k % 3, "driven_teeth": 20 + (k + 1) % 3} for k in range(999)], first=360)
+        self.assertAlmostEqual(abs(made.sample("layer999.rotation", 0.0)[0]), 360, places=9)
+        self.assertEqual(circles(made.index), [])
 
 
 class Rig:

@@ -145,6 +145,25 @@ class Looping(unittest.TestCase):
 
 
 class Shaping(unittest.TestCase):
+    def test_a_curve_whose_points_are_keyed_gives_one_sample_the_bits_of_many(self) -> None:
+        moving = {"rest": 0.3, "keys": [{"frame": 0, "value": 0.1}, {"frame": 60, "value": 0.9}]}
+        bent = {"kind": "remap", "from_high": 40, "ends": "stop", "ease": "cubic-bezier", "x1": moving, "x2": 0.4}
+        times = np.arange(200) / 37
+        many = values({**WAVE, "offset": 20}, bent, times=times)
+        singly = [values({**WAVE, "offset": 20}, bent, times=times[k : k + 1])[0] for k in range(200)]
+        np.testing.assert_array_equal(singly, many)
+
+    def test_a_loop_carries_on_at_the_slope_that_its_stretch_ends_with(self) -> None:
+        keys = [{"frame": 0, "value": 0, "ease": "ease-in"}, {"frame": 60, "value": 100}]
+        h = 1e-6
+        for end in (17, 30, 45):
+            loop = {"kind": "loop", "after": "continue", "stretch": "from … to", "start": 0, "end": end}
+            at = end / 30
+            a, b, c = values(loop, keys=keys, times=[at + 0.1, at + 0.2, at + 0.3])
+            before, there = values(keys=keys, times=[at - h, at])
+            self.assertAlmostEqual((c - b) / 0.1, (there - before) / h, delta=2e-3)
+            self.assertAlmostEqual(b - a, c - b, places=9)
+
     @settings(max_examples=50, deadline=None)
     @given(st.floats(-50, 50), st.floats(0, 60), st.floats(0, 100))
     def test_a_limit_is_never_passed_and_its_corners_have_no_kink(self, low: float, span: float, soft: float) -> None:

@@ -43,12 +43,18 @@ class Range(unittest.TestCase):
             self.assertLessEqual(n.max(), 0)
 
     def test_comes_within_a_tenth_of_the_amplitude_on_either_side(self) -> None:
-        for character, octaves in itertools.product(["smooth", "stepped", "jitter", "billow", "ridged"], [1, 3]):
-            if octaves == 3 and character not in ("smooth", "jitter"):
-                continue
-            n = noise(np.arange(400_000) / 40, character=character, octaves=octaves)
-            self.assertGreater(n.max(), 0.9, (character, octaves))
-            self.assertLess(n.min(), -0.9, (character, octaves))
+        characters, many = ["smooth", "stepped", "jitter", "billow", "ridged"], [(1, 0.5), (3, 0.5), (8, 0.5), (8, 1)]
+        for character, (octaves, persistence), seed in itertools.product(characters, many, [1, 77]):
+            times = np.arange(400_000) / 40.003
+            n = noise(times, character=character, octaves=octaves, persistence=persistence, seed=seed)
+            with self.subTest(character=character, octaves=octaves, persistence=persistence):
+                self.assertTrue(0.9 < n.max() <= 1 and -1 <= n.min() < -0.9, (n.min(), n.max()))
+
+    def test_a_further_octave_without_strength_changes_nothing(self) -> None:
+        times = np.arange(900) / 31
+        for character in ("billow", "ridged", "stepped"):
+            one = noise(times, character=character)
+            np.testing.assert_allclose(noise(times, character=character, octaves=4, persistence=0), one, atol=1e-12)
 
     def test_only_below_mirrors_only_above(self) -> None:
         times = np.arange(500) / 30

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from ..document.cycle import common
+from ..document.cycle import as_fraction, common
 from ..document.index import Place
 from ..document.parameter import Mend
 from ..document.quantity import plain_number, with_unit
@@ -16,7 +16,6 @@ from ..document.slots import slots_of
 from ..evaluation.graph import upstream
 from ..evaluation.periods import Periods, moving
 from ..evaluation.sampler import Sampler
-from ..document.cycle import as_fraction
 from .check import Check
 
 MOST_TOLD = 30

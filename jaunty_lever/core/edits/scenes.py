@@ -1,9 +1,11 @@
 """Edits of projects and scenes."""
 
+from fractions import Fraction
 from typing import Any, ClassVar, Literal
 
 from pydantic import Field, ValidationError
 
+from ..document.cycle import as_fraction
 from ..document.ids import Id, new_id
 from ..document.keys import Finite, Value
 from ..document.model import Model
@@ -158,13 +160,20 @@ class ChangeScene(SceneEdit):
         return f"Scene {scene.name}: size, rate or length changed"
 
 
+def _at_rate(frame: float, old: float, new: float) -> float:
+    """A frame's number at another rate: whole where it is whole but for its rounding."""
+    ratio = (as_fraction(new) or Fraction(1)) / (as_fraction(old) or Fraction(1))
+    made = frame * ratio.numerator / ratio.denominator
+    return float(round(made)) if abs(made - round(made)) < 1e-9 * max(1.0, abs(made)) else made
+
+
 def retimed(node: Any, old: float, new: float) -> Any:
     """A copy with every key, window and setting that is given in frames at the same time at another frame rate."""
     if isinstance(node, tuple):
         return tuple(retimed(part, old, new) for part in node)
     if isinstance(node, Window):
         names = ("start", "end", "fade_in", "fade_out")
-        return node.changed(**{name: getattr(node, name) * new / old for name in names})
+        return node.changed(**{name: _at_rate(getattr(node, name), old, new) for name in names})
     if not isinstance(node, Model):
         return node
     if isinstance(node, Parameter) and not node.keys and not node.chain:
@@ -178,7 +187,7 @@ def retimed(node: Any, old: float, new: float) -> Any:
             keys = tuple(key.changed(value=_frames(key.value, new / old)) for key in setting.keys)
             updates[name] = setting.changed(rest=_frames(setting.rest, new / old), keys=keys, typed=())
     if isinstance(node, Parameter):
-        updates["keys"] = tuple(key.changed(frame=key.frame * new / old) for key in node.keys)
+        updates["keys"] = tuple(key.changed(frame=_at_rate(key.frame, old, new)) for key in node.keys)
     return node.changed(**updates)
 
 

@@ -57,15 +57,29 @@ def circle(index: SceneIndex, follower: str, driver: str) -> str | None:
     return " → ".join(f"“{name}”" for name in names)
 
 
-def circles(index: SceneIndex) -> list[str]:
-    """One circle for every link in the scene that lies on one; for documents that come from outside."""
-    found = []
-    for entry in index.modifiers.values():
-        for reference in entry.modifier.references():
-            if reference in index.places:
-                said = circle(index, entry.parameter, reference)
-                if said:
-                    found.append(said)
+def circles(index: SceneIndex, most: int = 3) -> list[str]:
+    """Circles of the scene in names, no more than so many; each parameter and link is looked at once."""
+    done: set[str] = set()
+    found: list[str] = []
+    for start in {entry.parameter: None for entry in index.modifiers.values() if entry.modifier.references()}:
+        if start in done:
+            continue
+        path: dict[str, None] = {start: None}
+        waiting = [iter(listened(index, index.places[start]))]
+        while waiting and len(found) < most:
+            needed = next(waiting[-1], None)
+            if needed is None:
+                waiting.pop()
+                done.add(path.popitem()[0])
+            elif needed in path:
+                steps = list(path)
+                whole = [*steps[steps.index(needed) :], needed]
+                found.append(" → ".join(f"“{index.places[step].label}”" for step in whole))
+            elif needed not in done and needed in index.places:
+                path[needed] = None
+                waiting.append(iter(listened(index, index.places[needed])))
+        if len(found) >= most:
+            break
     return found
 
 

@@ -2,6 +2,7 @@
 
 import sys
 from collections.abc import Callable, Hashable, Iterable
+from fractions import Fraction
 from functools import cached_property
 from math import ceil, floor
 from typing import Any, TypeVar
@@ -20,6 +21,7 @@ from .breaks import Breaks
 from .cache import Cache, Fault
 from .moments import Moments, Times, worked_out
 from .periods import Periods
+from .turning import Turning
 from .upstream import Upstream
 
 Result = TypeVar("Result")
@@ -50,6 +52,11 @@ class Sampler:
         self.reach = float(
             ceil(min(MOST_LENGTHS * scene.length / scene.fps, max(2 * scene.length / scene.fps, 10_000)))
         )
+
+    @cached_property
+    def turning(self) -> Turning:
+        """What turns the scene's wheels."""
+        return Turning(self.index)
 
     @cached_property
     def periods(self) -> Periods:
@@ -365,6 +372,11 @@ class _At:
         moments = self._moments if times is self.times else Moments(worked_out(times))
         values = self._sampler.evaluate(reference, moments)
         return values if component is None else values[:, component : component + 1]
+
+    def turned(self, reference: str) -> tuple[Values, Fraction, float]:
+        """A driver as the first wheel's value (n or 1, components), a ratio and what is added: exact along a train."""
+        known = self._sampler.turning.of(reference)
+        return self.driver(known.first, None, self.times), known.ratio, known.offset
 
     def passed(self, reference: str, times: Times) -> NDArray[np.int64]:
         place = self._sampler.index.places.get(reference)

@@ -88,6 +88,7 @@ class Compiled:
     kind: str
     drivers: tuple[str, ...]
     splits: bool
+    share: bool = False
 
 
 def kind_of(slot: Slot) -> str:
@@ -108,8 +109,9 @@ def compiled(program: Program, slot: Slot, scope: Scope) -> Compiled:
             raise Mistake(f"There is already a step named {name}.", start, end)
         piece = build.piece(node)
         build.steps[known] = Piece(piece.kind, step(known, piece.run), piece.share)
-    result = build.fitted(build.piece(program.result), program.result)
-    return Compiled(result, kind_of(slot), tuple(build.drivers), build.splits)
+    last = build.piece(program.result)
+    result = build.fitted(last, program.result)
+    return Compiled(result, kind_of(slot), tuple(build.drivers), build.splits, last.share)
 
 
 class _Build:

@@ -24,7 +24,8 @@ _CHANNELS = {"r": 0, "g": 1, "b": 2, "a": 3}
 MOST_TEXT = 20_000
 """Letters of the longest text that a formula may make."""
 
-Faults = list[tuple[Array, str]]
+Faults = dict[str, Array]
+"""At which moments (n or 1, 1) each thing has no answer, by what is said of it."""
 
 
 @dataclass
@@ -87,17 +88,27 @@ def alike(pieces: Sequence[Piece]) -> tuple[list[Run], bool]:
     return [numbers(piece) if share else plain(piece) for piece in pieces], share
 
 
-def masked(env: Env, work: Run, where: Array) -> Array:
-    """What `work` gives, its faults told only where it decides the result."""
+def watched(env: Env, work: Run) -> tuple[Array, Faults]:
+    """What `work` gives, and its faults, which are not told yet."""
     report, found = env.fault, Faults()
-    env.fault = lambda mask, message: found.append((mask.any(axis=1, keepdims=True) & where, message))
+
+    def note(mask: Array, message: str) -> None:
+        rows = np.asarray(mask.any(axis=1, keepdims=True))
+        found[message] = rows | found[message] if message in found else rows
+
+    env.fault = note
     try:
-        made = work(env)
+        return work(env), found
     finally:
         env.fault = report
-    for mask, message in found:
-        if mask.any():
-            report(mask, message)
+
+
+def masked(env: Env, work: Run, where: Array) -> Array:
+    """What `work` gives, its faults told only where it decides the result."""
+    made, found = watched(env, work)
+    for message, mask in found.items():
+        if (mask & where).any():
+            env.fault(mask & where, message)
     return made
 
 
@@ -107,13 +118,8 @@ def step(name: str, work: Run) -> Run:
     def run(env: Env) -> Array:
         known = env.steps.get(name)
         if known is None:
-            report, found = env.fault, Faults()
-            env.fault = lambda mask, message: found.append((np.asarray(mask.any(axis=1, keepdims=True)), message))
-            try:
-                known = env.steps[name] = (work(env), found)
-            finally:
-                env.fault = report
-        for mask, message in known[1]:
+            known = env.steps[name] = watched(env, work)
+        for message, mask in known[1].items():
             env.fault(mask, message)
         return known[0]
 

@@ -47,6 +47,28 @@ def _spread(x):
     return x * (1.5 - 0.5 * x * x)
 
 
+@nb.njit(cache=True)
+def _spreads(persistence, octaves):
+    """How often a sum of octaves is spread, so that it reaches both ends as often as one octave does; 0 for one.
+
+    The more octaves have a say, the narrower is their sum: by the root of the sum of their squared weights.
+    """
+    weights, squares = 0.0, 0.0
+    for o in range(octaves):
+        weights += persistence**o
+        squares += persistence ** (2 * o)
+    return min(4.0 * (1.0 - np.sqrt(squares) / weights), 2.0)
+
+
+@nb.njit(cache=True)
+def _spread_often(x, times):
+    """x in −1..1 spread so many times, the last of them in part."""
+    whole = int(times)
+    for _ in range(whole):
+        x = _spread(x)
+    return x + (times - whole) * (_spread(x) - x)
+
+
 @nb.njit(inline="always", cache=True)
 def _place(stream, k):
     return _spread(_even(stream, k))
@@ -208,9 +230,17 @@ def wiggle(
                 for _ in range(1 if octaves == 1 else 2):
                     for j in range(size):
                         total[j] = _spread(total[j])
-            elif character != STEPPED and direction == BOTH:
-                for j in range(size):
-                    total[j] = 2.0 * total[j] - 1.0
+            else:
+                lifted = character != STEPPED
+                if octaves > 1:
+                    for j in range(size):
+                        if j == 0 or not steady:
+                            times = _spreads(persistence[0] if steady else persistence[here + j], octaves)
+                        y = _spread_often(2.0 * total[j] - 1.0 if lifted else total[j], times)
+                        total[j] = 0.5 * (y + 1.0) if lifted else y
+                if lifted and direction == BOTH:
+                    for j in range(size):
+                        total[j] = 2.0 * total[j] - 1.0
             if direction != BOTH:
                 sign = 1.0 if direction == ABOVE else -1.0
                 for j in range(size):

@@ -1,5 +1,7 @@
 """Follow: listen to another parameter or to a lever."""
 
+import re
+from fractions import Fraction
 from typing import Any, ClassVar, Literal
 
 import numpy as np
@@ -10,6 +12,8 @@ from ..document.parameter import MomentsLike, Parameter, SignalLike, Values, Wor
 from ..document.slots import slot
 from .linked import Linked
 from .scale import earlier
+
+_FRACTION = re.compile(r"-?\d{1,9}/[1-9]\d{0,8}")
 
 
 class Follow(Linked):
@@ -54,6 +58,14 @@ class Follow(Linked):
         return self.references() if self._at_once else ()
 
     @property
+    def ratio(self) -> Fraction | None:
+        """The fraction that was typed as its factor, when it is followed at once and by nothing but that."""
+        typed = self.times.typed[0].replace(" ", "") if self.times.typed else ""
+        if self.times.moves or self.times.keys or not self._at_once or not _FRACTION.fullmatch(typed):
+            return None
+        return Fraction(typed)
+
+    @property
     def _at_once(self) -> bool:
         return not (self.speed.moves or self.delay.moves) and self.speed.only == 1 and self.delay.only == 0
 
@@ -73,8 +85,20 @@ class Follow(Linked):
         return at.number("speed")[:, 0] * at.times - at.number("delay")[:, 0]
 
     def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
-        given = at.driver(self.driver, self.component, at.times if self._at_once else self._times(at))
         factor, plus = at.number("times"), at.number("plus")
+        if self.ratio is not None and self.component is None:
+            # Along a train of exact fractions it is multiplied once, and divided last.
+            given, through, offset = at.turned(self.driver)
+            whole = self.ratio * through
+            if max(abs(whole.numerator), whole.denominator) < 1 << 53:
+                given = given * whole.numerator / whole.denominator
+                if offset:
+                    given = given + offset * self.ratio.numerator / self.ratio.denominator
+                factor = np.ones((1, 1))
+            else:
+                given = at.driver(self.driver, None, at.times)
+        else:
+            given = at.driver(self.driver, self.component, at.times if self._at_once else self._times(at))
         # Multiplying by 1 and adding 0 would turn a choice's or a colour's exact value into itself: skip both.
         if not (factor.shape[0] == 1 and factor[0, 0] == 1):
             given = given * factor

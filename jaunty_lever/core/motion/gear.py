@@ -70,7 +70,10 @@ class Gear(Linked):
         mesh, z1, z2 = at.choice("mesh"), at.whole("driver_teeth"), at.whole("driven_teeth")
         if not 1 <= z1 <= MOST_TEETH:
             at.fault(_ALWAYS, "The driver needs 1 to 1,000,000 teeth (or starts)")
-        given = at.driver(self.driver, self.component, at.times)
+        if self.component is None:
+            given, through, offset = at.turned(self.driver)
+        else:
+            given, through, offset = at.driver(self.driver, self.component, at.times), Fraction(1), 0.0
         if given.shape[1] != 1:
             given = given[:, :1]
         phase, values = at.number("phase"), incoming.values
@@ -80,11 +83,17 @@ class Gear(Linked):
         if mesh == "rack":
             module = at.number("module")
             at.fault((module <= 0)[:, 0], "The module of a rack is not above 0")
-            factor, divisor = module * (np.pi * z1 * sign), 360.0
+            factor, divisor = module * (np.pi * z1 * sign) * through.numerator, 360.0 * through.denominator
+            phase = phase + module * (np.pi * z1 * sign) * offset / 360
         else:
             if not 1 <= z2 <= MOST_TEETH:
                 at.fault(_ALWAYS, "This wheel needs 1 to 1,000,000 teeth")
-            factor, divisor = np.array([[sign * z1]]), float(max(z2, 1))
+            # The fraction of the whole train in lowest terms, as long as it is one that numbers can hold.
+            ratio = Fraction(int(sign) * z1, max(z2, 1)) * through
+            if max(abs(ratio.numerator), ratio.denominator) >= 1 << 53:
+                given, ratio, offset = at.driver(self.driver, None, at.times), Fraction(int(sign) * z1, max(z2, 1)), 0.0
+            factor, divisor = np.array([[float(ratio.numerator)]]), float(ratio.denominator)
+            phase = phase + offset * (sign * z1) / max(z2, 1)
         along = _ALONG
         if at.components > 1:
             turn = np.deg2rad(at.number("direction"))

@@ -84,7 +84,8 @@ class Remap(Modifier):
         return by_component(
             _remap, rows(values, start, end, low, high, points), at.components, (values, start, end, low, high),
             _ENDS.index(ends), max(steps, 0), curved, points,
-            guesses(float(points[0, 0]), float(points[0, 2])) if curved and len(points) == 1 else np.zeros(1),
+            # Points that may move have no table of guesses, not at a single moment either.
+            guesses(*points[0, ::2].tolist()) if curved and not self._bends(at, ease) else np.zeros(1),
         )  # fmt: skip
 
     def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
@@ -95,6 +96,9 @@ class Remap(Modifier):
         if at.choice("ease") == "steps":
             found.append(np.floor(x * max(at.whole("steps"), 1) + 1e-9))
         return tuple(found)
+
+    def _bends(self, at: MomentsLike, ease: str) -> bool:
+        return ease not in NAMED and any(at.moves(name) for name in _POINTS)
 
     def _points(self, at: MomentsLike, ease: str) -> NDArray[np.float64]:
         if ease in NAMED:
@@ -163,7 +167,7 @@ def _span(low: str, high: str) -> str:
 @nb.njit(nogil=True, cache=True)
 def _remap(first, last, values, start, end, low, high, ends, steps, curved, points, near, out):
     sv, ss, se = values.size > 1, start.size > 1, end.size > 1
-    sl, sh = low.size > 1, high.size > 1
+    sl, sh, sp = low.size > 1, high.size > 1, len(points) > 1
     if ends == 0 and steps == 0 and not (ss or se or sl or sh) and start[0] != end[0]:
         a, span, y0, rise = start[0], end[0] - start[0], low[0], high[0] - low[0]
         for i in range(first, last):
@@ -187,7 +191,7 @@ def _remap(first, last, values, start, end, low, high, ends, steps, curved, poin
         elif ends == 3:
             x = abs(x - 2.0 * np.floor(x * 0.5 + 0.5))
         if curved:
-            x = bezier(x, points[0], near) if near.size > 1 else bezier_anew(x, points[i])
+            x = bezier(x, points[0], near) if near.size > 1 else bezier_anew(x, points[i * sp])
         elif steps > 0:
             x = np.floor(x * steps + 1e-9) / steps
         out[i] = y0 + (y1 - y0) * x

@@ -1,0 +1,71 @@
+"""Trains of wheels as one exact fraction each: multiplied once, so that whole turns stay whole."""
+
+from dataclasses import dataclass
+from fractions import Fraction
+
+from ..document.index import Place, SceneIndex
+from ..document.slots import components
+from ..motion import Follow, Gear
+
+_EXACT = 1 << 53
+"""Whole numbers below this are exact as floating-point numbers; a longer fraction begins anew at its wheel."""
+
+
+@dataclass(frozen=True)
+class Turned:
+    """A wheel's value: `first`'s value × ratio + offset."""
+
+    first: str
+    ratio: Fraction = Fraction(1)
+    offset: float = 0.0
+
+
+class Turning:
+    """What turns the wheels of one scene, each found once."""
+
+    def __init__(self, index: SceneIndex) -> None:
+        self._index = index
+        self._known: dict[str, Turned] = {}
+
+    def of(self, parameter: str) -> Turned:
+        """What turns a parameter; itself where nothing but a steady ratio decides it is not so."""
+        way: list[tuple[str, Fraction, float]] = []
+        here, seen = parameter, {parameter}
+        while here not in self._known:
+            place = self._index.places.get(here)
+            link = _link(place) if place else None
+            if link is None or link[0] in seen:
+                self._known[here] = Turned(here)
+                break
+            way.append((here, link[1], link[2]))
+            here = link[0]
+            seen.add(here)
+        known = self._known[here]
+        for wheel, ratio, offset in reversed(way):
+            whole = known.ratio * ratio
+            if max(abs(whole.numerator), whole.denominator) < _EXACT:
+                known = Turned(known.first, whole, known.offset * ratio.numerator / ratio.denominator + offset)
+            else:
+                known = Turned(wheel)
+            self._known[wheel] = known
+        return known
+
+
+def _link(place: Place) -> tuple[str, Fraction, float] | None:
+    """The driver, the ratio and what is added, where a link alone decides a single number at all times."""
+    own = place.parameter
+    active = [modifier for modifier in own.chain if not modifier.bypassed]
+    if own.keys or own.bypassed or place.slot.components != 1 or place.slot.stepped or len(active) != 1:
+        return None
+    (link,) = active
+    if not link.undimmed or getattr(link, "component", None) is not None:
+        return None
+    try:
+        if isinstance(link, Gear) and link.ratio is not None and not link.phase.moves:
+            rest = components(own.rest, place.slot)[0]
+            return link.driver, link.ratio, rest + float(link.phase.only)  # type: ignore[arg-type]
+        if isinstance(link, Follow) and link.ratio is not None and not link.plus.moves and link.blend.only == "replace":
+            return link.driver, link.ratio, float(link.plus.only)  # type: ignore[arg-type]
+    except (TypeError, ValueError):
+        pass
+    return None

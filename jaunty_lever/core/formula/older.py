@@ -1,0 +1,148 @@
+"""Formulas of the first version of the language, in which a percentage read as a plain number of percent.
+
+Now a percentage is a share. `$<id>` of one that used to read 57 is written `($<id> / 1%)`, which is 57 to the last bit,
+and a result that filled a field of percent with its fraction is divided by 100%. Nothing that a formula gives changes.
+"""
+
+from collections.abc import Callable, Iterator
+from typing import Any
+
+from ..document.layers import BaseLayer
+from ..document.model import Model
+from ..document.parameter import Parameter
+from ..document.scene import Project, Scene
+from ..document.slots import Slot
+from .compile import compiled
+from .library import FUNCTIONS
+from .names import Ids
+from .nodes import At, Bound, Call, Chain, Choose, Member, Mistake, Name, Node, Number, Program, Single, Vector
+from .parse import parse
+
+SlotOf = Callable[[str], Slot | None]
+
+
+def upgraded(text: str, slot: Slot, slot_of: SlotOf) -> str:
+    """A stored formula of the first version for a parameter with this slot, as one of the second.
+
+    What cannot be read stays as it is: it is passed over in either version.
+    """
+    try:
+        program = parse(text)
+        wrap = slot.unit == "%" and not _was_share(program.result) and _is_share(program, slot, slot_of)
+    except Mistake:
+        return text
+    marks: list[tuple[int, str]] = []
+    for root in [*(step[3] for step in program.steps), program.result]:
+        for node in _percentages(root, slot, slot_of):
+            marks += [(node.start, "("), (node.end, " / 1%)")]
+    if wrap and not any(True for _ in _percentages(program.result, slot, slot_of)):
+        first, last = _with_brackets(text, program.result)
+        marks += [(first, "("), (last, ") / 100%")]
+    for at, mark in sorted(marks, key=lambda one: one[0], reverse=True):
+        text = text[:at] + mark + text[at:]
+    return text
+
+
+def _percentages(node: Node, slot: Slot, slot_of: SlotOf) -> Iterator[Node]:
+    """The outermost nodes that read a percentage."""
+    if isinstance(node, At):
+        if _is_percentage(node.what, slot, slot_of):
+            yield node
+        yield from _percentages(node.when, slot, slot_of)
+    elif _is_percentage(node, slot, slot_of):
+        yield node
+    elif isinstance(node, Member):
+        yield from _percentages(node.of, slot, slot_of)
+    elif isinstance(node, Single):
+        yield from _percentages(node.part, slot, slot_of)
+    elif isinstance(node, Chain | Vector | Call | Choose):
+        for part in node.parts:
+            yield from _percentages(part, slot, slot_of)
+
+
+def _is_percentage(node: Node, slot: Slot, slot_of: SlotOf) -> bool:
+    head = node.of if isinstance(node, Member) else node
+    if isinstance(head, Bound):
+        found = slot_of(head.id)
+        return found is not None and found.unit == "%"
+    return isinstance(head, Name) and head.name.casefold() == "base" and slot.unit == "%"
+
+
+def _was_share(node: Node) -> bool:
+    """Whether the first version filled a field of percent with a hundred times the result."""
+    if isinstance(node, Number):
+        return node.share
+    if isinstance(node, Chain):
+        return set(node.operators) <= {"+", "-"} and all(_was_share(part) for part in node.parts)
+    if isinstance(node, Single):
+        return node.operator != "not" and _was_share(node.part)
+    if isinstance(node, Choose):
+        return all(_was_share(part) for part in node.parts[1:])
+    if isinstance(node, Call):
+        function = FUNCTIONS.get(node.name.casefold())
+        each = function is not None and (function.takes, function.gives) == ("each", "same")
+        return each and all(_was_share(part) for part in node.parts)
+    return False
+
+
+def _is_share(program: Program, slot: Slot, slot_of: SlotOf) -> bool:
+    return compiled(program, slot, Ids(slot_of)).share
+
+
+def _with_brackets(text: str, node: Node) -> tuple[int, int]:
+    """Where a node begins and ends with all brackets around it."""
+    first, last = node.start, node.end
+    while first > 0 and text[first - 1] in "( \t":
+        first -= 1
+    while last < len(text) and text[last] in ") \t":
+        last += 1
+    return first, last
+
+
+def upgraded_scene(scene: Scene) -> Scene:
+    """A scene of the first version as one of the second."""
+    table = upgraded_texts(scene)
+    made: Scene = rewritten(scene, table) if table else scene
+    return made
+
+
+def upgraded_texts(scene: Scene) -> dict[str, str]:
+    """The formulas of a scene that change, by their modifiers' ids."""
+    places, found = scene.index.places, {}
+    for entry in scene.index.modifiers.values():
+        text = getattr(entry.modifier, "text", None)
+        if entry.modifier.kind == "formula" and isinstance(text, str):
+            made = upgraded(text, places[entry.parameter].slot, lambda i: places[i].slot if i in places else None)
+            if made != text:
+                found[entry.modifier.id] = made
+    return found
+
+
+def upgraded_project(project: Project) -> Project:
+    """A project of the first version as one of the second."""
+    return project.changed(scenes=tuple(upgraded_scene(scene) for scene in project.scenes))
+
+
+def rewritten(node: Any, table: dict[str, str]) -> Any:
+    """A document node with the texts of its formulas replaced, by their ids; what does not change is shared."""
+    if isinstance(node, tuple):
+        parts = tuple(rewritten(part, table) for part in node)
+        return parts if any(a is not b for a, b in zip(parts, node, strict=True)) else node
+    if isinstance(node, dict):
+        return {key: rewritten(part, table) for key, part in node.items()}
+    if not isinstance(node, Model) or (isinstance(node, Parameter) and not node.chain):
+        return node
+    updates = {}
+    if (
+        getattr(node, "kind", None) == "formula"
+        and not isinstance(node, BaseLayer)
+        and getattr(node, "id", "") in table
+    ):
+        updates["text"] = table[node.id]  # type: ignore[attr-defined]
+    for name in type(node).model_fields:
+        old = getattr(node, name)
+        if isinstance(old, Model | tuple | dict):
+            new = rewritten(old, table)
+            if new is not old:
+                updates[name] = new
+    return node.changed(**updates) if updates else node
