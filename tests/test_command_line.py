@@ -85,7 +85,7 @@ class Imports(unittest.TestCase):
     """Imports run downward only."""
 
     ORDER = ("core", "drawing", "formats", "recipes", "storage", "demo", "web")
-    CORE = ("document", "kernels", "formula", "motion", "geometry", "evaluation", "edits", "checks")
+    CORE = ("document", "kernels", "formula", "motion", "geometry", "evaluation", "soundness", "edits", "checks")
     FREE = {"kernels": set(), "formula": {"document", "kernels"}, "geometry": {"document"}}
 
     def test_no_import_runs_the_other_way(self) -> None:

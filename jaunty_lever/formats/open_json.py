@@ -9,6 +9,8 @@ from pydantic import ValidationError
 from jaunty_lever.core.document.model import Model
 
 MOST_DEPTH = 200
+MOST_PROBLEMS = 100
+"""How many problems of a file are told: whoever mends those looks again."""
 
 Read = TypeVar("Read", bound=Model)
 

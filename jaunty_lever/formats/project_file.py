@@ -1,12 +1,13 @@
 """The project file: JSON with a version, in a stable order, that reads well in a diff."""
 
+from itertools import islice
 from typing import Any
 
-from jaunty_lever.core.checks.soundness import problems
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.scene import Project
+from jaunty_lever.core.soundness import problems
 
-from .open_json import BadFile, load, schema_of, validated, written
+from .open_json import MOST_PROBLEMS, BadFile, load, schema_of, validated, written
 from .pictures import problem
 
 FORMAT = "jaunty-lever project"
@@ -36,7 +37,7 @@ def read(content: bytes) -> Project:
 def from_data(data: Any) -> Project:
     """The project in plain data. Raises BadFile."""
     project = validated(data, Project, "project", FORMAT, VERSION)
-    found = list(problems(project))
+    found = [one.text for one in islice(problems(project), MOST_PROBLEMS)]
     found += [f"The picture “{one.name or one.id}”: {wrong}" for one in project.pictures if (wrong := problem(one))]
     if found:
         raise BadFile(*found)

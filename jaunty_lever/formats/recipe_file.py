@@ -2,9 +2,9 @@
 
 from typing import Any
 
-from jaunty_lever.core.checks.soundness import recipe_problems
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.recipe import Recipe
+from jaunty_lever.core.soundness import recipe_problems
 
 from .open_json import BadFile, load, schema_of, validated, written
 

@@ -9,7 +9,6 @@ from hypothesis import strategies as st
 
 from jaunty_lever.core.checks.run import run
 from jaunty_lever.core.checks.seam import perfect
-from jaunty_lever.core.checks.soundness import problems
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import EDIT, Refused
@@ -18,6 +17,7 @@ from jaunty_lever.core.evaluation.notes import notes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.core.motion import MODIFIERS
+from jaunty_lever.core.soundness import problems
 from jaunty_lever.core.ties import ties
 from jaunty_lever.formats.project_file import read, write
 from jaunty_lever.recipes import ready

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
+from .keys import Value
 from .layers import BaseLayer, Group
 from .lever import Lever
 from .model import Model, Route, at_route
@@ -18,7 +19,7 @@ class Place:
     """Where a parameter stands.
 
     `trail` leads from its layer or lever to it, as (id, label) pairs; `within` is the parameter
-    whose modifier it is a setting of, `modifier` that modifier's id.
+    whose modifier it is a setting of, `modifier` that modifier's id, `unset` what it rests at when nobody has set it.
     """
 
     id: str
@@ -30,6 +31,7 @@ class Place:
     field: str
     within: str | None = None
     modifier: str | None = None
+    unset: Value | None = None
 
     @property
     def label(self) -> str:
@@ -52,9 +54,9 @@ Found = tuple[dict[str, Place], dict[str, ModifierPlace]]
 
 def _parameter(
     found: Found, place_id: str, parameter: Parameter, slot: Slot, route: Route, trail: tuple[tuple[str, str], ...],
-    top: str, field: str, within: str | None = None, modifier: str | None = None,
+    top: str, field: str, within: str | None = None, modifier: str | None = None, unset: Value | None = None,
 ) -> None:  # fmt: skip
-    found[0][place_id] = Place(place_id, parameter, slot, route, trail, top, field, within, modifier)
+    found[0][place_id] = Place(place_id, parameter, slot, route, trail, top, field, within, modifier, unset)
     for k, step in enumerate(parameter.chain):
         found[1][step.id] = ModifierPlace(step, place_id, k)
         here = (*trail, (step.id, step.title))
@@ -62,6 +64,7 @@ def _parameter(
             _parameter(
                 found, f"{step.id}.{name}", getattr(step, name), setting.fitted(slot), (*route, "chain", k, name),
                 (*here, (f"{step.id}.{name}", setting.label.lower())), top, name, place_id, step.id,
+                setting.default,
             )  # fmt: skip
 
 
@@ -99,7 +102,7 @@ def _lever_places(lever: Lever) -> Found:
     return found
 
 
-def _remembered(node: BaseLayer | Lever) -> Found:
+def places_of(node: BaseLayer | Lever) -> Found:
     """The places inside a layer or lever; worked out once for each immutable object."""
     cached: Found | None = node.__dict__.get("_places")
     if cached is None:
@@ -112,7 +115,7 @@ def parameters_of(layer: BaseLayer) -> tuple[str, ...]:
     """The ids of a layer's own parameters, its fill's included, without those of its modifiers."""
     known: tuple[str, ...] | None = layer.__dict__.get("_parameters")
     if known is None:
-        known = tuple(place.id for place in _remembered(layer)[0].values() if place.within is None)
+        known = tuple(place.id for place in places_of(layer)[0].values() if place.within is None)
         layer.__dict__["_parameters"] = known
     return known
 
@@ -132,13 +135,13 @@ class SceneIndex:
         background: Found = ({}, {})
         _own(background, scene, scene.id, (), ((scene.id, "Scene"),), scene.id)
         self._add(background, scene.id, ())
-        for layer, route, parent in _walk(scene.layers, ("layers",), None):
+        for layer, route, parent in walk(scene.layers, ("layers",), None):
             self.layers[layer.id] = layer
             self.layer_routes[layer.id] = route
             self.parents[layer.id] = parent
-            self._add(_remembered(layer), layer.id, route)
+            self._add(places_of(layer), layer.id, route)
         for k, lever in enumerate(scene.levers):
-            self._add(_remembered(lever), lever.id, ("levers", k))
+            self._add(places_of(lever), lever.id, ("levers", k))
 
     def _add(self, found: Found, top: str, route: Route) -> None:
         self._routes[top] = route
@@ -205,9 +208,12 @@ def _name(text: str) -> str:
     return "/".join(plain_name(part) for part in text.split("/"))
 
 
-def _walk(layers: tuple[Any, ...], route: Route, parent: str | None) -> Iterator[tuple[BaseLayer, Route, str | None]]:
+def walk(
+    layers: tuple[Any, ...], route: Route = (), parent: str | None = None
+) -> Iterator[tuple[BaseLayer, Route, str | None]]:
+    """Layers with their groups' before their own, each with its route and its group's id."""
     for k, layer in enumerate(layers):
         here = (*route, k)
         yield layer, here, parent
         if isinstance(layer, Group):
-            yield from _walk(layer.layers, (*here, "layers"), layer.id)
+            yield from walk(layer.layers, (*here, "layers"), layer.id)

@@ -4,9 +4,12 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, Field, field_validator
 
+from .limits import MOST_NUMBER
 from .model import Model
 
 Finite = Annotated[float, Field(allow_inf_nan=False)]
+Frame = Annotated[float, Field(allow_inf_nan=False, ge=-MOST_NUMBER, le=MOST_NUMBER)]
+"""A frame's number; it may lie between frames, and outside the scene, but not out of the world."""
 Value = bool | Finite | str | tuple[Finite, ...]
 """A resting or keyed value: a number, a switch, a text (also a choice or a `#colour`), or components."""
 

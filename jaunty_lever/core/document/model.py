@@ -13,10 +13,14 @@ class Model(BaseModel):
 
     def changed(self, **updates: Any) -> Self:
         """A copy with some fields replaced; values derived from the old fields are forgotten."""
-        copy = self.model_copy(update=updates)
-        fields = type(self).model_fields
-        for name in [name for name in copy.__dict__ if name not in fields]:
-            del copy.__dict__[name]
+        # What model_copy does, without looking for parts that no document node has: edits make thousands of copies.
+        cls, own = type(self), self.__dict__
+        copy = cls.__new__(cls)
+        kept = {name: own[name] for name in cls.model_fields}
+        object.__setattr__(copy, "__dict__", kept | updates)
+        object.__setattr__(copy, "__pydantic_fields_set__", self.__pydantic_fields_set__ | updates.keys())
+        object.__setattr__(copy, "__pydantic_extra__", None)
+        object.__setattr__(copy, "__pydantic_private__", None)
         return copy
 
 

@@ -30,9 +30,9 @@ class Batch(Edit):
     edits: tuple["AnyEdit", ...] = Field(min_length=1, max_length=2000)
     named: str = Field(default="", max_length=200)
 
-    def apply(self, project: Project) -> Project:
+    def made_of(self, project: Project) -> Project:
         for edit in self.edits:
-            project = edit.apply(project)
+            project = edit.made_of(project)
         return project
 
     def label(self, project: Project) -> str:

@@ -1,7 +1,9 @@
 """The base of every edit: a small model that makes a new project from an old one."""
 
 from collections.abc import Callable, Iterable
-from typing import Any, ClassVar
+from typing import Any, ClassVar, Self
+
+from pydantic import model_validator
 
 from ..document.index import ModifierPlace, Place
 from ..document.layers import BaseLayer, PictureLayer
@@ -12,6 +14,7 @@ from ..evaluation.graph import circle
 from ..formula.names import bind, spelled
 from ..motion import Gear
 from ..motion.formula import Formula
+from ..soundness import added_problems
 from .meshing import gear_fields
 
 
@@ -34,8 +37,28 @@ class Edit(Model):
 
     kind: str
 
+    @model_validator(mode="after")
+    def _of_letters(self) -> Self:
+        for name in type(self).model_fields:
+            value = getattr(self, name)
+            if isinstance(value, str) and not value.isascii():
+                try:
+                    value.encode()
+                except UnicodeEncodeError:
+                    raise ValueError(f"{name} is not text: it holds half of a letter") from None
+        return self
+
     def apply(self, project: Project) -> Project:
-        """The project after the edit. Raises Refused, in the artist's words, when it cannot be made."""
+        """The project after the edit. Raises Refused, in the artist's words, when it cannot be made or would leave
+        behind what cannot be kept: one gate for every edit."""
+        made = self.made_of(project)
+        wrong = next(iter(added_problems(project, made)), None)
+        if wrong is not None:
+            raise Refused(wrong.text, wrong.at)
+        return made
+
+    def made_of(self, project: Project) -> Project:
+        """The project as the edit makes it, not looked through yet."""
         raise NotImplementedError
 
     def label(self, project: Project) -> str:
@@ -48,7 +71,7 @@ class SceneEdit(Edit):
 
     scene: str
 
-    def apply(self, project: Project) -> Project:
+    def made_of(self, project: Project) -> Project:
         scene = self.found(project)
         return _pruned(project.with_scene(settled(scene, self.apply_to(scene))))
 
@@ -126,6 +149,13 @@ def settled(old: Scene, new: Scene) -> Scene:
 def circle_to(scene: Scene, parameter: str) -> Callable[[str], str | None]:
     """Tells the circle that a parameter would close by listening to another."""
     return lambda driver: circle(scene.index, parameter, driver)
+
+
+def fresh_id(scene: Scene, new: str) -> None:
+    """Refuses an id that something in the scene has already."""
+    index = scene.index
+    if new in index.layers or new in index.modifiers or new in index.levers or new == scene.id:
+        raise Refused(f"The id “{new}” is taken already; every id must be its own.", new)
 
 
 def place_of(scene: Scene, parameter: str) -> Place:

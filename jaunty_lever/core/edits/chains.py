@@ -1,5 +1,7 @@
 """Edits of chains: modifiers, windows, links, copies of chains."""
 
+from dataclasses import dataclass, field
+from hashlib import blake2b
 from typing import Any, Literal
 
 import numpy as np
@@ -7,28 +9,23 @@ from pydantic import Field
 
 from ..document.ids import Id, new_id, new_seed
 from ..document.index import Place
+from ..document.keys import Value
 from ..document.parameter import Modifier, Parameter, Window
 from ..document.scene import Scene
 from ..document.slots import Slot, components, slots_of
-from ..evaluation.graph import circle
-from ..motion import MODIFIERS, AnyModifier
+from ..evaluation.graph import any_misfit, circle, misfit
+from ..motion import MODIFIERS
+from ..motion.fits import offered
 from .base import (
     Refused,
     SceneEdit,
+    fresh_id,
     modifier_of,
     place_of,
     title_of,
     with_modifier_fields,
     with_parameter,
 )  # fmt: skip
-
-MOST_MODIFIERS = 32
-
-
-def offered(modifier: type[Modifier], slot: Slot) -> bool:
-    """Whether a modifier can be put on a parameter of this kind."""
-    group = slot.kind if slot.kind in ("colour", "vector", "switch", "choice", "text") else "number"
-    return group in modifier.kinds
 
 
 def _fits(kind: str, place: Place) -> None:
@@ -38,28 +35,10 @@ def _fits(kind: str, place: Place) -> None:
         )
 
 
-def crowded(chain: tuple[Modifier, ...]) -> str | None:
-    """Why a chain holds too many modifiers; None when it does not."""
-    if len(chain) > MOST_MODIFIERS:
-        return f"A chain has at most {MOST_MODIFIERS} modifiers"
-    for modifier in chain:
-        if sum(other.kind == modifier.kind for other in chain) > modifier.chain_limit:
-            return f"A chain has at most {modifier.chain_limit} of {modifier.title}"
-    return None
-
-
-def _room(chain: tuple[Modifier, ...], parameter: str) -> None:
-    wrong = crowded(chain)
-    if wrong:
-        raise Refused(f"{wrong}.", parameter)
-
-
 def with_modifier(scene: Scene, parameter: str, modifier: Modifier, position: int | None) -> Scene:
     """The scene with a modifier put into a chain, at its end when no position is given."""
     chain = place_of(scene, parameter).parameter.chain
-    _room((*chain, modifier), parameter)
-    if modifier.id in scene.index.modifiers:
-        raise Refused("There is already a modifier with that id.", modifier.id)
+    fresh_id(scene, modifier.id)
     at = len(chain) if position is None else min(max(position, 0), len(chain))
     return with_parameter(scene, parameter, chain=(*chain[:at], modifier, *chain[at:]))
 
@@ -167,11 +146,29 @@ class SetWindows(SceneEdit):
         return f"{title_of(place_of(scene, found.parameter))}: {found.modifier.title} {what}"
 
 
+def taken(scene: Scene, modifier: Modifier, slot: Slot, parameter: str) -> str | None:
+    """Why a modifier cannot stand in the chain of a parameter with this slot; None when it can."""
+    if not offered(type(modifier), slot):
+        return f"{modifier.title} does not work on a {slot.kind}"
+    for reference in modifier.references():
+        driver = scene.index.places.get(reference)
+        part = getattr(modifier, "component", None)
+        if driver is not None and modifier.linked:
+            wrong = any_misfit(driver.slot, part) if modifier.takes_any else misfit(slot, driver.slot, part)
+            if wrong:
+                return f"{modifier.title} of “{driver.label}”: {wrong}"
+        closed = circle(scene.index, parameter, reference)
+        if closed:
+            return f"{modifier.title} would close a circle: {closed}"
+    return None
+
+
 class PasteChain(SceneEdit):
     """Copy the chain of one parameter onto others, after or instead of theirs.
 
-    Each copy gets ids and, unless they are to stay in step, seeds of its own. What the settings
-    follow, the copies follow too.
+    Each copy gets ids and, unless they are to stay in step, seeds of its own. What the settings follow, the copies
+    follow too. A modifier that does not fit a target is left out there, which the label says; where none fits, the
+    edit is refused.
     """
 
     kind: Literal["paste chain"] = "paste chain"
@@ -181,63 +178,94 @@ class PasteChain(SceneEdit):
     replace: bool = True
     seed: int = Field(default_factory=new_seed)
 
-    def apply_to(self, scene: Scene) -> Scene:
+    def made_in(self, scene: Scene) -> tuple[Scene, dict[str, str]]:
+        """The scene after it, and what was left out: reasons by the label of the target."""
         source = place_of(scene, self.source)
         chain = source.parameter.chain
         if not chain:
             raise Refused(f"{source.label} has no chain to copy.", self.source)
         random = np.random.default_rng(self.seed)
-        for target in self.targets:
+        left: dict[str, str] = {}
+        for number, target in enumerate(dict.fromkeys(self.targets)):
             if target == self.source:
                 continue
             place = place_of(scene, target)
-            for modifier in chain:
-                _fits(modifier.kind, place)
-                for reference in modifier.references():
-                    closed = circle(scene.index, target, reference)
-                    if closed:
-                        raise Refused(f"Pasting here would close a circle: {closed}.", target)
-            copies = tuple(self._copy(modifier, random, source, place) for modifier in chain)
+            copying = Copying(scene, target, f"{self.seed} {number}", random, self.in_step)
+            copies = tuple(copy for m in chain if (copy := copying.of(m, source.slot, place.slot)) is not None)
+            if copying.left and not copies:
+                raise Refused(f"The chain does not fit {place.label}: {copying.left[0]}.", target)
+            if copying.left:
+                left[place.label] = copying.left[0]
             kept = () if self.replace else place.parameter.chain
-            _room((*kept, *copies), target)
             scene = with_parameter(scene, target, chain=(*kept, *copies))
-        return scene
+        return scene, left
 
-    def _copy(self, modifier: Modifier, random: np.random.Generator, source: Place, target: Place) -> Modifier:
-        suffix = "".join(random.choice(list("abcdefghjkmnpqrstuvwxyz23456789"), 8))
-        copy = modifier.fresh(f"m-{suffix}", int(random.integers(1, 100_000)))
-        updates: dict[str, Any] = {}
-        for name, slot in slots_of(type(copy)).items():
-            setting: Parameter = getattr(copy, name)
-            if self.in_step and name == "seed":
-                setting = getattr(modifier, name)
-            if setting.chain:
-                own = slot.fitted(target.slot)
-                inner = Place("", setting, own, (), (), "", name)
-                setting = setting.changed(chain=tuple(self._copy(m, random, inner, inner) for m in setting.chain))
-            updates[name] = _refitted(setting, slot.fitted(source.slot), slot.fitted(target.slot))
-        return copy.changed(**updates)
+    def apply_to(self, scene: Scene) -> Scene:
+        return self.made_in(scene)[0]
 
     def label_in(self, scene: Scene) -> str:
         source = place_of(scene, self.source)
         others = [t for t in self.targets if t != self.source]
-        if len(others) == 1:
-            return f"Chain of {title_of(source)} copied to {title_of(place_of(scene, others[0]))}"
-        return f"Chain of {title_of(source)} copied to {len(others)} parameters"
+        to = title_of(place_of(scene, others[0])) if len(others) == 1 else f"{len(others)} parameters"
+        said = f"Chain of {title_of(source)} copied to {to}"
+        left = list(self.made_in(scene)[1].items())
+        if left:
+            said += f"; left out on {left[0][0]}: {left[0][1]}" + (
+                f" (and on {len(left) - 1} more)" if left[1:] else ""
+            )
+        return said
+
+
+@dataclass
+class Copying:
+    """Modifiers copied onto one parameter: ids drawn from a salt, seeds of their own, settings that fit it."""
+
+    scene: Scene
+    target: str
+    salt: str
+    random: np.random.Generator
+    in_step: bool = False
+    left: list[str] = field(default_factory=list)
+
+    def of(self, modifier: Modifier, old: Slot, new: Slot) -> Modifier | None:
+        """The copy for a parameter with another slot; None, with the reason in `left`, where it does not fit."""
+        wrong = taken(self.scene, modifier, new, self.target)
+        if wrong:
+            self.left.append(wrong)
+            return None
+        suffix = blake2b(f"{self.salt} {self.target} {modifier.id}".encode(), digest_size=6).hexdigest()
+        copy = modifier.fresh(f"m-{suffix}", int(self.random.integers(1, 100_000)))
+        updates: dict[str, Any] = {}
+        for name, slot in slots_of(type(copy)).items():
+            setting: Parameter = getattr(modifier if self.in_step and name == "seed" else copy, name)
+            before, after = slot.fitted(old), slot.fitted(new)
+            if setting.chain:
+                inner = (self.of(step, before, after) for step in setting.chain)
+                setting = setting.changed(chain=tuple(step for step in inner if step is not None))
+            updates[name] = _refitted(setting, before, after)
+        return copy.changed(**updates)
 
 
 def _refitted(setting: Parameter, old: Slot, new: Slot) -> Parameter:
-    """A setting for a parameter with another number of components: the first component, for all of them."""
-    if old.components == new.components or isinstance(setting.rest, str | bool):
-        if old.kind != new.kind and "colour" in (old.kind, new.kind):
-            return Parameter(rest=new.default)
+    """A setting for a parameter with another slot: its values where they fit, their first components, or the default."""
+    if (old.kind, old.components, old.options) == (new.kind, new.components, new.options):
         return setting
 
-    def first(value: Any) -> Any:
-        return value[0] if isinstance(value, tuple) else value
+    def fitted(value: Value) -> Value | None:
+        for tried in (value, value[0] if isinstance(value, tuple) else value):
+            try:
+                components(tried, new)
+            except ValueError:
+                continue
+            return tried
+        return None
 
-    keys = tuple(key.changed(value=first(key.value)) for key in setting.keys)
-    return setting.changed(rest=first(setting.rest), keys=keys, typed=())
+    keys = [(key, fitted(key.value)) for key in setting.keys]
+    rest = fitted(setting.rest)
+    if any(value is None for _, value in keys):
+        keys = []
+    kept = tuple(key.changed(value=value) for key, value in keys)
+    return setting.changed(rest=new.default if rest is None else rest, keys=kept, typed=())
 
 
 class CopyOfModifier(SceneEdit):
@@ -250,9 +278,11 @@ class CopyOfModifier(SceneEdit):
 
     def apply_to(self, scene: Scene) -> Scene:
         found = modifier_of(scene, self.modifier)
-        edit = PasteChain(scene=scene.id, source=found.parameter, targets=(found.parameter,), seed=self.seed)
         place = place_of(scene, found.parameter)
-        copy = edit._copy(found.modifier, np.random.default_rng(self.seed), place, place)
+        copying = Copying(scene, found.parameter, f"{self.seed} {self.id}", np.random.default_rng(self.seed))
+        copy = copying.of(found.modifier, place.slot, place.slot)
+        if copy is None:
+            raise Refused(f"{copying.left[0]}.", self.modifier)
         return with_modifier(scene, found.parameter, copy.changed(id=self.id), found.position + 1)
 
     def label_in(self, scene: Scene) -> str:
@@ -271,6 +301,3 @@ class ClearChain(SceneEdit):
 
     def label_in(self, scene: Scene) -> str:
         return f"{title_of(place_of(scene, self.parameter))}: chain removed"
-
-
-__all__ = ["AnyModifier", "offered"]

@@ -8,9 +8,10 @@ from ..document.ids import Id, new_id
 from ..document.scene import Scene
 from ..formula.names import bind
 from ..formula.nodes import MOST_LETTERS
+from ..motion.fits import offered
 from ..motion.formula import Formula
 from .base import Refused, SceneEdit, circle_to, modifier_of, place_of, title_of, with_modifier_fields
-from .chains import offered, with_modifier
+from .chains import with_modifier
 
 
 class WriteFormula(SceneEdit):

@@ -1,11 +1,11 @@
 """Edits of several keys at once: move and scale, copy and paste, align, distribute, reverse, close."""
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
 from ..document.index import Place
-from ..document.keys import NAMED, Ease, Finite, Key, Value
+from ..document.keys import NAMED, Ease, Finite, Frame, Key, Value
 from ..document.model import Model
 from ..document.scene import Scene
 from ..document.slots import components, value_of
@@ -23,24 +23,39 @@ class Picked(Model):
     frames: tuple[Finite, ...] = Field(min_length=1, max_length=10_000)
 
 
+def _bucket(frame: float) -> int:
+    return round(frame / NEAR)
+
+
+def _near(table: dict[int, Key], frame: float) -> int | None:
+    """Where in a table by buckets a key stands that is as good as at the frame."""
+    here = _bucket(frame)
+    return next((k for k in (here - 1, here, here + 1) if k in table and abs(table[k].frame - frame) < NEAR), None)
+
+
 def _picked(scene: Scene, picked: Picked) -> tuple[Place, list[Key], list[Key]]:
     """The place, the keys that are meant, and the others. Refused when none of them is left."""
     place = place_of(scene, picked.parameter)
-    meant = [key for key in place.parameter.keys if any(abs(key.frame - f) < NEAR for f in picked.frames)]
-    if not meant:
+    table = {_bucket(key.frame): key for key in place.parameter.keys}
+    found = {k for frame in picked.frames if (k := _near(table, frame)) is not None}
+    if not found:
         raise Refused(f"These keys of {place.label} are no longer there.", picked.parameter)
-    return place, meant, [key for key in place.parameter.keys if key not in meant]
+    meant: list[Key] = []
+    others: list[Key] = []
+    for key in place.parameter.keys:
+        (meant if _bucket(key.frame) in found else others).append(key)
+    return place, meant, others
 
 
 def _with(scene: Scene, place: Place, moved: list[Key], others: list[Key]) -> Scene:
     """The scene with keys put back; one that lands on another key replaces it."""
-    fresh: list[Key] = []
+    table = {_bucket(key.frame): key for key in others}
     for key in moved:
         at = inside(scene, key.frame, place.id)
-        fresh = [*(other for other in fresh if abs(other.frame - at) > NEAR), key.changed(frame=at)]
-    kept = [other for other in others if all(abs(other.frame - key.frame) > NEAR for key in fresh)]
-    keys = tuple(sorted([*kept, *fresh], key=lambda key: key.frame))
-    return with_parameter(scene, place.id, keys=keys)
+        while (there := _near(table, at)) is not None:
+            del table[there]
+        table[_bucket(at)] = key.changed(frame=at)
+    return with_parameter(scene, place.id, keys=tuple(sorted(table.values(), key=lambda key: key.frame)))
 
 
 def _moved_value(place: Place, value: Value, scale: float, about: float, by: float, component: int | None) -> Value:
@@ -62,7 +77,7 @@ class MoveKeys(SceneEdit):
     keys: tuple[Picked, ...] = Field(min_length=1, max_length=500)
     by: Finite = 0.0
     stretch: Finite = Field(default=1.0, gt=0, le=1000)
-    about: Finite = 0.0
+    about: Frame = 0.0
     rise: Finite = 0.0
     scale: Finite = Field(default=1.0, ge=-1000, le=1000)
     level: Finite = 0.0
@@ -131,7 +146,7 @@ class ArrangeKeys(SceneEdit):
     kind: Literal["arrange keys"] = "arrange keys"
     keys: tuple[Picked, ...] = Field(min_length=1, max_length=500)
     how: Literal["align in time", "align in value", "distribute", "reverse"]
-    frame: Finite = 0.0
+    frame: Frame = 0.0
 
     def apply_to(self, scene: Scene) -> Scene:
         everything = [_picked(scene, picked) for picked in self.keys]
@@ -139,8 +154,7 @@ class ArrangeKeys(SceneEdit):
         first, last = min(frames), max(frames)
         for place, _, _ in everything:
             # Read again: an earlier round may have changed the scene, never this parameter's keys.
-            picked = next(one for one in self.keys if one.parameter == place.id)
-            here, meant, others = _picked(scene, picked)
+            here, meant, others = _picked(scene, next(one for one in self.keys if one.parameter == place.id))
             scene = _with(scene, here, self._arranged(here, meant, first, last), others)
         return scene
 
@@ -180,8 +194,8 @@ class PasteKeys(SceneEdit):
     """Put copies of keys at a frame: on the parameter they came from, or on others of the same kind."""
 
     kind: Literal["paste keys"] = "paste keys"
-    keys: dict[str, tuple[Key, ...]] = Field(min_length=1, max_length=500)
-    frame: Finite
+    keys: dict[str, Annotated[tuple[Key, ...], Field(min_length=1)]] = Field(min_length=1, max_length=500)
+    frame: Frame
 
     def apply_to(self, scene: Scene) -> Scene:
         start = min(key.frame for keys in self.keys.values() for key in keys)

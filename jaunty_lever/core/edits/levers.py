@@ -5,17 +5,27 @@ from typing import Any, Literal
 from pydantic import Field, ValidationError
 
 from ..document.ids import Id, new_id
-from ..document.keys import Finite, Value
+from ..document.keys import Finite, Frame, Value
 from ..document.lever import Lever, LeverKind, default_value, sensible_range
 from ..document.parameter import Parameter
 from ..document.scene import Scene
 from ..document.slots import components
 from ..motion import Follow
-from .base import Refused, SceneEdit, free_name, lever_of, place_of, title_of, with_node, with_parameter
+from ..motion.formula import Formula
+from .base import (
+    Refused,
+    SceneEdit,
+    free_name,
+    fresh_id,
+    lever_of,
+    place_of,
+    title_of,
+    with_modifier_fields,
+    with_node,
+    with_parameter,
+)
 from .chains import with_modifier
 from .linking import without_links_to
-
-MOST_LEVERS = 200
 
 
 def _names(scene: Scene) -> list[str]:
@@ -23,10 +33,7 @@ def _names(scene: Scene) -> list[str]:
 
 
 def _with_lever(scene: Scene, lever: Lever) -> Scene:
-    if len(scene.levers) >= MOST_LEVERS:
-        raise Refused(f"A scene has at most {MOST_LEVERS} levers.")
-    if lever.id in scene.index.levers:
-        raise Refused("There is already a lever with that id.", lever.id)
+    fresh_id(scene, lever.id)
     return scene.changed(levers=(*scene.levers, lever))
 
 
@@ -140,12 +147,68 @@ class ChangeLever(SceneEdit):
             given["name"] = str(given["name"]).strip()
             if any(o.name.casefold() == given["name"].casefold() and o.id != lever.id for o in scene.levers):
                 raise Refused(f"There is already a lever named {given['name']}.", self.lever)
+        if self.options is not None and lever.kind == "choice":
+            return self._with_options(scene, lever, given)
         fields = {name: getattr(lever, name) for name in Lever.model_fields} | given
         return with_node(scene, self.lever, _checked(fields, self.lever))
+
+    def _with_options(self, scene: Scene, lever: Lever, given: dict[str, Any]) -> Scene:
+        """The scene with other options: what used one that is called otherwise now uses it by its new name."""
+        table = renamed_options(lever.options, given["options"])
+        gone = [option for option in lever.options if option not in table]
+        for option in gone:
+            users = option_users(scene, lever, option)
+            if users:
+                raise Refused(
+                    f"“{option}” is still used: {', '.join(users[:4])}. Set those to another option first.", self.lever
+                )
+        own = lever.value
+        moved = own.changed(
+            rest=table.get(str(own.rest), given["options"][0]),
+            keys=tuple(key.changed(value=table.get(str(key.value), key.value)) for key in own.keys),
+        )
+        fields = {name: getattr(lever, name) for name in Lever.model_fields} | given | {"value": moved}
+        scene = with_node(scene, self.lever, _checked(fields, self.lever))
+        shots = tuple(
+            one.changed(values=one.values | {lever.id: table.get(str(one.values[lever.id]), one.values[lever.id])})
+            if lever.id in one.values else one
+            for one in scene.snapshots
+        )  # fmt: skip
+        scene = scene.changed(snapshots=shots)
+        for entry in list(scene.index.modifiers.values()):
+            if isinstance(entry.modifier, Formula) and f"{lever.id}.value" in entry.modifier.references():
+                text = entry.modifier.text
+                for old, new in table.items():
+                    text = text.replace(f'"{old}"', f'"{new}"') if old != new else text
+                if text != entry.modifier.text:
+                    scene = with_modifier_fields(scene, entry.modifier.id, text=text)
+        return scene
 
     def label_in(self, scene: Scene) -> str:
         lever = lever_of(scene, self.lever)
         return f"Lever {lever.name} renamed {self.name}" if self.name else f"Lever {lever.name} changed"
+
+
+def renamed_options(old: tuple[str, ...], new: tuple[str, ...]) -> dict[str, str]:
+    """What each old option is called now: the same where it is still there, else the new one in its place."""
+    table = {option: option for option in old if option in new}
+    for k, option in enumerate(old):
+        if option not in table and len(old) == len(new) and new[k] not in old:
+            table[option] = new[k]
+    return table
+
+
+def option_users(scene: Scene, lever: Lever, option: str) -> list[str]:
+    """What still stands at an option of a choice lever, in words."""
+    users = [f"the key at frame {key.frame:g}" for key in lever.value.keys if key.value == option]
+    if not lever.value.keys and lever.value.rest == option:
+        users.append("where the lever stands now")
+    users += [f"the snapshot {one.name}" for one in scene.snapshots if one.values.get(lever.id) == option]
+    for entry in scene.index.modifiers.values():
+        listens = isinstance(entry.modifier, Formula) and f"{lever.id}.value" in entry.modifier.references()
+        if listens and f'"{option}"' in entry.modifier.text:  # type: ignore[attr-defined]
+            users.append(f"the formula of {scene.index.places[entry.parameter].label}")
+    return users
 
 
 class MoveLever(SceneEdit):
@@ -173,7 +236,7 @@ class RemoveLever(SceneEdit):
 
     kind: Literal["remove lever"] = "remove lever"
     lever: str
-    frame: Finite = 0.0
+    frame: Frame = 0.0
 
     def apply_to(self, scene: Scene) -> Scene:
         lever = lever_of(scene, self.lever)

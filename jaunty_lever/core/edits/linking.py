@@ -6,7 +6,7 @@ from pydantic import Field
 
 from ..document.ids import Id, new_id
 from ..document.index import Place
-from ..document.keys import Finite, Key, Value
+from ..document.keys import Finite, Frame, Key, Value
 from ..document.parameter import Modifier, Parameter
 from ..document.quantity import Unreadable, read_number
 from ..document.scene import Scene
@@ -15,10 +15,11 @@ from ..evaluation.graph import circle, misfit
 from ..evaluation.moments import Moments
 from ..evaluation.sampler import Sampler
 from ..motion import Between, Follow, Gear, Readout, Remap, Stops
+from ..motion.fits import offered
 from ..motion.stops import MOST_STOPS
 from ..ties import remap_behind
 from .base import Gone, Refused, SceneEdit, modifier_of, place_of, title_of, with_parameter
-from .chains import offered, with_modifier
+from .chains import with_modifier
 from .meshing import gear_layer, mesh_between, rack_direction
 
 Way = Literal["as it is", "ratio", "remap", "gears", "between", "stops"]
@@ -316,7 +317,7 @@ class Unlink(SceneEdit):
 
     kind: Literal["unlink"] = "unlink"
     modifier: str
-    frame: Finite = 0.0
+    frame: Frame = 0.0
 
     def apply_to(self, scene: Scene) -> Scene:
         return unlinked(scene, self.modifier, self.frame)

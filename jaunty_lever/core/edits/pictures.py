@@ -12,15 +12,11 @@ from ..document.scene import Project, Scene
 from .base import Refused, SceneEdit, layer_of, with_node
 from .layers import AddLayer
 
-MOST_PICTURES = 400
-
 
 def _kept(project: Project, picture: Picture) -> Project:
     """The project with a picture among those it keeps."""
     if any(kept.id == picture.id for kept in project.pictures):
         return project
-    if len(project.pictures) >= MOST_PICTURES:
-        raise Refused(f"A project keeps at most {MOST_PICTURES} pictures.")
     return project.changed(pictures=(*project.pictures, picture))
 
 
@@ -32,8 +28,8 @@ class AddPicture(SceneEdit):
     id: Id = Field(default_factory=lambda: new_id("layer"))
     position: tuple[Finite, Finite] | None = None
 
-    def apply(self, project: Project) -> Project:
-        return super().apply(_kept(project, self.picture))
+    def made_of(self, project: Project) -> Project:
+        return super().made_of(_kept(project, self.picture))
 
     def apply_to(self, scene: Scene) -> Scene:
         one = self.picture
@@ -59,8 +55,8 @@ class ChangePicture(SceneEdit):
     layer: str
     picture: Picture
 
-    def apply(self, project: Project) -> Project:
-        return super().apply(_kept(project, self.picture))
+    def made_of(self, project: Project) -> Project:
+        return super().made_of(_kept(project, self.picture))
 
     def apply_to(self, scene: Scene) -> Scene:
         layer = layer_of(scene, self.layer)

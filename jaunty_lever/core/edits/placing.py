@@ -6,7 +6,7 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from ..document.keys import Finite, Key, Value
+from ..document.keys import Finite, Frame, Key, Value
 from ..document.layers import GearLayer
 from ..document.scene import Scene
 from ..document.slots import components
@@ -28,7 +28,7 @@ class MoveLayers(SceneEdit):
     kind: Literal["move layers"] = "move layers"
     layers: tuple[str, ...] = Field(min_length=1, max_length=2000)
     by: tuple[Finite, Finite]
-    frame: Finite = 0.0
+    frame: Frame = 0.0
     reach: Finite = 0.0
 
     def apply_to(self, scene: Scene) -> Scene:
@@ -80,7 +80,7 @@ class MovePivot(SceneEdit):
     kind: Literal["move pivot"] = "move pivot"
     layer: str
     to: tuple[Finite, Finite]
-    frame: Finite = 0.0
+    frame: Frame = 0.0
 
     def apply_to(self, scene: Scene) -> Scene:
         layer_of(scene, self.layer)

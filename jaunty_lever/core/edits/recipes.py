@@ -12,16 +12,14 @@ from ..document.index import SceneIndex
 from ..document.keys import Key, Value
 from ..document.layers import BaseLayer, PictureLayer
 from ..document.lever import Lever
+from ..document.owners import owners
 from ..document.parameter import Modifier, Parameter
 from ..document.recipe import Recipe, RecipeField, RecipePart
 from ..document.scene import Scene
 from ..document.slots import Slot, components, slots_of, value_of
-from ..evaluation.graph import circles
 from .base import Refused, SceneEdit, free_name, layer_of, place_of, with_parameter
-from .chains import crowded, offered
-from .layers import MOST_LAYERS, put, renamed
-from .levers import MOST_LEVERS
-from .renumber import copied, owners
+from .layers import put, renamed
+from .renumber import copied
 
 _COMMON = {*slots_of(BaseLayer), "fill", "stroke", "stroke_width"}
 
@@ -53,9 +51,6 @@ class ApplyRecipe(SceneEdit):
         for part in recipe.parts:
             for number, layer in enumerate(playing[part.id]):
                 scene = self._played(scene, part, layer, table | one | {part.id: layer}, number)
-        closed = circles(scene.index)
-        if closed:
-            raise Refused(f"This recipe would close a circle: {closed[0]}.")
         return scene
 
     def _new(self, prefix: str, old: str, number: int = 0) -> str:
@@ -71,8 +66,6 @@ class ApplyRecipe(SceneEdit):
         return copied(node, table | inside, self._seeds(number))
 
     def _levers(self, scene: Scene, table: dict[str, str]) -> Scene:
-        if len(scene.levers) + len(self.recipe.levers) > MOST_LEVERS:
-            raise Refused(f"A scene has at most {MOST_LEVERS} levers.")
         made, names = [], [lever.name for lever in scene.levers]
         for lever in self.recipe.levers:
             copy: Lever = self._copied(lever, table, 0)
@@ -84,8 +77,6 @@ class ApplyRecipe(SceneEdit):
     def _layers(self, scene: Scene, table: dict[str, str], parts: dict[str, str]) -> Scene:
         new = {owner.id: self._new(owner.id.partition("-")[0][:20], owner.id) for owner in owners(self.recipe.layers)}
         table |= new
-        if len(scene.index.layers) + len(new) > MOST_LAYERS:
-            raise Refused(f"A scene has at most {MOST_LAYERS:,} layers.")
         for layer in self.recipe.layers:
             copy = copied(layer, table | parts, self._seeds(0))
             scene = put(scene, renamed(copy, [other.name for other in scene.index.layers.values()]), None, None)
@@ -113,14 +104,7 @@ class ApplyRecipe(SceneEdit):
             place = place_of(scene, f"{layer}.{field}")
             own, slot = place.parameter, place.slot
             given: Parameter = self._copied(entry.parameter, table, number)
-            for modifier in given.chain:
-                if not offered(type(modifier), slot):
-                    raise Refused(f"{modifier.title} does not work on {place.label}, a {slot.kind}.", place.id)
-            chain = (*own.chain, *given.chain)
-            wrong = crowded(chain)
-            if wrong:
-                raise Refused(f"{wrong}.", place.id)
-            updates: dict[str, Any] = {"chain": chain}
+            updates: dict[str, Any] = {"chain": (*own.chain, *given.chain)}
             if entry.rest is not None:
                 updates["rest"] = _fitting(entry.rest, slot, place.id)
             if given.keys:

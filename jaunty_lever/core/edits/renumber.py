@@ -5,26 +5,12 @@ from typing import Any, TypeVar
 
 import numpy as np
 
-from ..document.layers import BaseLayer, Stop
-from ..document.lever import Lever
 from ..document.model import Model
+from ..document.owners import owners
 from ..document.parameter import Modifier
-from ..document.scene import Scene
 from ..document.snapshot import Snapshot
 
 Node = TypeVar("Node", bound=Model | tuple[Model, ...])
-
-
-def owners(node: Any) -> list[Any]:
-    """Everything with an id of its own inside a document node, the node itself included."""
-    found = [node] if isinstance(node, BaseLayer | Stop | Lever | Modifier | Scene | Snapshot) else []
-    if isinstance(node, Model):
-        for name in type(node).model_fields:
-            found += owners(getattr(node, name))
-    elif isinstance(node, tuple | dict):
-        for part in node.values() if isinstance(node, dict) else node:
-            found += owners(part)
-    return found
 
 
 def renumbered(node: Node, salt: str, new_seeds: bool = True) -> Node:

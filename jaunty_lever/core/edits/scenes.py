@@ -15,8 +15,6 @@ from ..document.slots import slots_of
 from .base import Edit, Refused, SceneEdit, free_name
 from .renumber import renumbered
 
-MOST_SCENES = 100
-
 
 def _checked(fields: dict[str, Any]) -> Scene:
     try:
@@ -38,7 +36,7 @@ class RenameProject(Edit):
     kind: Literal["rename project"] = "rename project"
     name: str
 
-    def apply(self, project: Project) -> Project:
+    def made_of(self, project: Project) -> Project:
         name = self.name.strip()
         if not 0 < len(name) <= 120:
             raise Refused("A project needs a name of at most 120 letters.", "name")
@@ -58,7 +56,7 @@ class DescribeProject(Edit):
     licence: str = ""
     link: str = ""
 
-    def apply(self, project: Project) -> Project:
+    def made_of(self, project: Project) -> Project:
         given = {name: getattr(self, name).strip() for name in ("author", "description", "licence", "link")}
         fields = {name: getattr(project, name) for name in ("id", "name")}
         try:
@@ -83,11 +81,7 @@ class AddScene(Edit):
     length: int = 300
     background: str = "#fffdf8"
 
-    def apply(self, project: Project) -> Project:
-        if len(project.scenes) >= MOST_SCENES:
-            raise Refused(f"A project has at most {MOST_SCENES} scenes.")
-        if project.scene(self.id) is not None:
-            raise Refused("There is already a scene with that id.", self.id)
+    def made_of(self, project: Project) -> Project:
         fields = {name: getattr(self, name) for name in ("id", "width", "height", "fps", "length", "background")}
         scene = _checked(fields | {"name": free_name(self.name.strip(), _names(project))})
         return project.changed(scenes=(*project.scenes, scene))
@@ -106,9 +100,7 @@ class DuplicateScene(SceneEdit):
     kind: Literal["duplicate scene"] = "duplicate scene"
     salt: str = Field(default_factory=lambda: new_id("copy"))
 
-    def apply(self, project: Project) -> Project:
-        if len(project.scenes) >= MOST_SCENES:
-            raise Refused(f"A project has at most {MOST_SCENES} scenes.")
+    def made_of(self, project: Project) -> Project:
         scene = self.found(project)
         copy = renumbered(scene, self.salt, new_seeds=False).changed(name=free_name(scene.name, _names(project)))
         at = [other.id for other in project.scenes].index(scene.id) + 1
@@ -123,7 +115,7 @@ class RemoveScene(SceneEdit):
 
     kind: Literal["remove scene"] = "remove scene"
 
-    def apply(self, project: Project) -> Project:
+    def made_of(self, project: Project) -> Project:
         scene = self.found(project)
         return project.changed(scenes=tuple(other for other in project.scenes if other.id != scene.id))
 

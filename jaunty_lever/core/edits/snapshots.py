@@ -7,7 +7,7 @@ from pydantic import Field
 
 from ..document.colours import hex_colour
 from ..document.ids import Id, new_id
-from ..document.keys import Finite, Value
+from ..document.keys import Finite, Frame, Value
 from ..document.lever import Lever
 from ..document.parameter import Parameter
 from ..document.scene import Scene
@@ -20,8 +20,6 @@ from .chains import with_modifier
 from .levers import AddLever
 from .linking import without_tie
 from .values import SetValue, source_at
-
-MOST_SNAPSHOTS = 100
 
 
 def snapshot_of(scene: Scene, snapshot: str) -> Snapshot:
@@ -73,7 +71,7 @@ class StoreSnapshot(SceneEdit):
     name: str = "Snapshot"
     instead: str | None = None
     values: dict[str, Value] | None = Field(default=None, max_length=500)
-    frame: Finite = 0.0
+    frame: Frame = 0.0
 
     def apply_to(self, scene: Scene) -> Scene:
         if not scene.levers:
@@ -83,10 +81,6 @@ class StoreSnapshot(SceneEdit):
             old = snapshot_of(scene, self.instead)
             stored = tuple(one.changed(values=values) if one is old else one for one in scene.snapshots)
             return refreshed(scene.changed(snapshots=stored), old.id)
-        if len(scene.snapshots) >= MOST_SNAPSHOTS:
-            raise Refused(f"A scene keeps at most {MOST_SNAPSHOTS} snapshots.")
-        if any(one.id == self.id for one in scene.snapshots):
-            raise Refused("There is already a snapshot with that id.", self.id)
         name = free_name(_name(self.name), [one.name for one in scene.snapshots], 80)
         return scene.changed(snapshots=(*scene.snapshots, Snapshot(id=self.id, name=name, values=values)))
 
@@ -150,7 +144,7 @@ class RecallSnapshot(SceneEdit):
 
     kind: Literal["recall snapshot"] = "recall snapshot"
     snapshot: str
-    frame: Finite = 0.0
+    frame: Frame = 0.0
 
     def apply_to(self, scene: Scene) -> Scene:
         values = known_values(scene, snapshot_of(scene, self.snapshot))
@@ -190,7 +184,7 @@ class BlendSnapshots(SceneEdit):
     kind: Literal["blend snapshots"] = "blend snapshots"
     snapshots: tuple[str, ...] = Field(min_length=2, max_length=MOST_STOPS)
     amount: Finite
-    frame: Finite = 0.0
+    frame: Frame = 0.0
 
     def apply_to(self, scene: Scene) -> Scene:
         values = blended(scene, self.snapshots, self.amount)

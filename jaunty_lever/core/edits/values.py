@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from ..document.index import Place
-from ..document.keys import Ease, Finite, Key, Value
+from ..document.keys import Ease, Finite, Frame, Key, Value
 from ..document.quantity import Unreadable, read_number
 from ..document.scene import Scene
 from ..document.slots import components, value_of
@@ -29,7 +29,7 @@ class SetValue(SceneEdit):
     text: str | None = None
     by: tuple[Finite, ...] | None = None
     component: int | None = Field(default=None, ge=0, le=3)
-    frame: Finite | None = None
+    frame: Frame | None = None
     key: bool = Field(default=False, description="Set a key at the frame even where there are none yet.")
     by_hand: bool = Field(default=False, description="Pulled by hand: a Limit in the chain stops it at its ends.")
 
@@ -68,8 +68,6 @@ class SetValue(SceneEdit):
             value = self.text
         if value is None:
             raise Refused("Nothing was given.", self.parameter)
-        if slot.kind == "text" and (not isinstance(value, str) or len(value) > 2000):
-            raise Refused("A text has at most 2,000 letters.", self.parameter)
         try:
             numbers = components(value, slot)
             if self.component is not None:
@@ -151,7 +149,7 @@ class SetKey(SceneEdit):
 
     kind: Literal["set key"] = "set key"
     parameter: str
-    frame: Finite
+    frame: Frame
 
     def apply_to(self, scene: Scene) -> Scene:
         place = place_of(scene, self.parameter)
@@ -182,8 +180,8 @@ class MoveKey(SceneEdit):
 
     kind: Literal["move key"] = "move key"
     parameter: str
-    frame: Finite
-    to: Finite
+    frame: Frame
+    to: Frame
     value: Value | None = None
 
     def apply_to(self, scene: Scene) -> Scene:
@@ -208,7 +206,7 @@ class RemoveKey(SceneEdit):
 
     kind: Literal["remove key"] = "remove key"
     parameter: str
-    frame: Finite
+    frame: Frame
 
     def apply_to(self, scene: Scene) -> Scene:
         place = place_of(scene, self.parameter)
@@ -227,7 +225,7 @@ class SetEase(SceneEdit):
 
     kind: Literal["set ease"] = "set ease"
     parameter: str
-    frame: Finite
+    frame: Frame
     ease: Ease
 
     def apply_to(self, scene: Scene) -> Scene:
@@ -247,7 +245,7 @@ class ClearKeys(SceneEdit):
     title: ClassVar[str] = "Keys cleared"
     kind: Literal["clear keys"] = "clear keys"
     parameter: str
-    frame: Finite = 0.0
+    frame: Frame = 0.0
 
     def apply_to(self, scene: Scene) -> Scene:
         place = place_of(scene, self.parameter)

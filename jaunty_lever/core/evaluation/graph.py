@@ -57,15 +57,28 @@ def circle(index: SceneIndex, follower: str, driver: str) -> str | None:
     return " → ".join(f"“{name}”" for name in names)
 
 
-def circles(index: SceneIndex, most: int = 3) -> list[str]:
-    """Circles of the scene in names, no more than so many; each parameter and link is looked at once."""
+def _driven_by(index: SceneIndex, parameter: str) -> Iterator[str]:
+    """The same without settings that nothing can drive."""
+    place = index.places.get(parameter)
+    for modifier in place.parameter.chain if place else ():
+        yield from modifier.references()
+        for name in modifier.rigged:
+            yield f"{modifier.id}.{name}"
+
+
+def circles(index: SceneIndex, tops: set[str] | None = None, most: int = 3) -> list[str]:
+    """Circles of the scene in names, no more than so many; each parameter and link is looked at once.
+
+    With `tops`, only those that go through a parameter of these layers and levers.
+    """
     done: set[str] = set()
     found: list[str] = []
-    for start in {entry.parameter: None for entry in index.modifiers.values() if entry.modifier.references()}:
-        if start in done:
+    linked = {entry.parameter: None for entry in index.modifiers.values() if entry.modifier.references()}
+    for start in linked:
+        if start in done or (tops is not None and index.places[start].top not in tops):
             continue
         path: dict[str, None] = {start: None}
-        waiting = [iter(listened(index, index.places[start]))]
+        waiting = [_driven_by(index, start)]
         while waiting and len(found) < most:
             needed = next(waiting[-1], None)
             if needed is None:
@@ -77,7 +90,7 @@ def circles(index: SceneIndex, most: int = 3) -> list[str]:
                 found.append(" → ".join(f"“{index.places[step].label}”" for step in whole))
             elif needed not in done and needed in index.places:
                 path[needed] = None
-                waiting.append(iter(listened(index, index.places[needed])))
+                waiting.append(_driven_by(index, needed))
         if len(found) >= most:
             break
     return found

@@ -244,10 +244,18 @@ def _resting(own: Parameter, slot: Slot) -> Values:
     known: tuple[tuple[str, int], Values] | None = own.__dict__.get("_resting")
     asked = (slot.kind, slot.components)
     if known is None or known[0] != asked:
-        known = (asked, np.array([numbers(own.rest, slot)]))
+        known = (asked, np.array([_numbers_at_rest(own, slot)]))
         known[1].setflags(write=False)
         own.__dict__["_resting"] = known
     return known[1]
+
+
+def _numbers_at_rest(own: Parameter, slot: Slot) -> tuple[float, ...]:
+    try:
+        return numbers(own.rest, slot)
+    except ValueError:
+        # A setting that nobody has set, of a modifier on a parameter of another kind.
+        return numbers(slot.default, slot)
 
 
 class _Signal:

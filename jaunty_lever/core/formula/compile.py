@@ -93,9 +93,11 @@ class Compiled:
 
 def kind_of(slot: Slot) -> str:
     """The formula kind of a parameter's values."""
-    if slot.kind in ("vector", "colour", "switch", "text"):
-        return f"vector{slot.components}" if slot.kind == "vector" else slot.kind
-    return "text" if slot.kind == "choice" else "number"
+    if slot.kind in ("colour", "switch", "text"):
+        return slot.kind
+    if slot.kind == "choice":
+        return "text"
+    return f"vector{slot.components}" if slot.components > 1 else "number"
 
 
 def compiled(program: Program, slot: Slot, scope: Scope) -> Compiled:
@@ -298,7 +300,7 @@ class _Build:
         pairs = list(zip(parts, node.parts, strict=True))
         kind = function.gives
         if function.takes == "vector":
-            if parts[0].kind not in ("vector2", "vector3"):
+            if not parts[0].kind.startswith("vector"):
                 raise Mistake(
                     f"{function.signature} takes a vector, not {SAID[parts[0].kind]}.",
                     node.parts[0].start,
@@ -355,7 +357,7 @@ class _Build:
         if self.slot.kind == "choice":
             raise Mistake("A choice cannot be written as a formula.", node.start, node.end)
         single = kind in ("number", "switch")
-        fits = kind == wanted or (single and wanted in ("number", "switch", "vector2", "vector3"))
+        fits = kind == wanted or (single and wanted not in ("text", "colour"))
         if not fits:
             hint = {"text": " text( ) makes a text of a number.", "colour": " rgb( ) makes one."}.get(wanted, "")
             if wanted in ("number", "switch") and kind.startswith("vector"):

@@ -14,10 +14,10 @@ from numpy.typing import NDArray
 from .library import Array
 from .nodes import Mistake, Node
 
-WIDTHS = {"number": 1, "switch": 1, "vector2": 2, "vector3": 3, "colour": 4, "text": 1}
+WIDTHS = {"number": 1, "switch": 1, "vector2": 2, "vector3": 3, "vector4": 4, "colour": 4, "text": 1}
 SAID = {
     "number": "a number", "switch": "a yes or no", "vector2": "a vector (x, y)", "vector3": "a vector (x, y, z)",
-    "colour": "a colour", "text": "a text",
+    "vector4": "four numbers", "colour": "a colour", "text": "a text",
 }  # fmt: skip
 _AXES = {"x": 0, "y": 1, "z": 2}
 _CHANNELS = {"r": 0, "g": 1, "b": 2, "a": 3}
@@ -177,7 +177,9 @@ def unified(pairs: Sequence[tuple[Piece, Node]]) -> str:
 
 def component(piece: Piece, name: str, start: int, end: int) -> Piece:
     """One component of a vector or colour. Raises Mistake where there is none of that name."""
-    table: dict[str, int] = _CHANNELS if piece.kind == "colour" else _AXES if piece.kind.startswith("vector") else {}
+    table: dict[str, int] = (
+        _CHANNELS if piece.kind in ("colour", "vector4") else _AXES if piece.kind.startswith("vector") else {}
+    )
     k = table.get(name)
     if k is None or k >= WIDTHS[piece.kind]:
         own = ", ".join(f".{known}" for known, place in table.items() if place < WIDTHS[piece.kind])

@@ -7,10 +7,11 @@ from jaunty_lever.core.document.colours import hex_colour
 from jaunty_lever.core.document.layers import LAYER_KINDS
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits.base import Refused, lever_of, place_of
-from jaunty_lever.core.edits.chains import AddModifier, offered
+from jaunty_lever.core.edits.chains import AddModifier
 from jaunty_lever.core.evaluation.moments import Moments
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.motion import MODIFIERS, Follow
+from jaunty_lever.core.motion.fits import offered
 
 from ..api.checks import loop, noticed
 from ..api.evaluate import scene_in

@@ -1,0 +1,26 @@
+"""Everything in a document that has an id of its own."""
+
+from typing import Any
+
+from .keys import Key
+from .layers import BaseLayer, Stop
+from .lever import Lever
+from .model import Model
+from .parameter import Modifier
+from .scene import Scene
+from .snapshot import Snapshot
+
+
+def owners(node: Any) -> list[Any]:
+    """Everything with an id of its own inside a document node, the node itself included."""
+    found = [node] if isinstance(node, BaseLayer | Stop | Lever | Modifier | Scene | Snapshot) else []
+    if isinstance(node, Model):
+        for name in type(node).model_fields:
+            found += owners(getattr(node, name))
+    elif isinstance(node, dict):
+        for part in node.values():
+            found += owners(part)
+    elif isinstance(node, tuple) and node and not isinstance(node[0], Key | str | float | int):
+        for part in node:
+            found += owners(part)
+    return found

@@ -1,0 +1,367 @@
+"""The gate: whether a project holds together. Every edit, file, recipe and paste goes through it.
+
+Documents share all that an edit does not touch, so that after an edit the gate looks at what is new, and at the links
+from and to it; a file is looked at as a whole. Both ways are the same code, and tests hold the one to the other.
+"""
+
+from collections import Counter
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from typing import Any
+
+import orjson
+from pydantic import ValidationError
+
+from .document.index import ModifierPlace, Place, SceneIndex, places_of, walk
+from .document.keys import Value
+from .document.layers import LAYER_KINDS, BaseLayer, Group, Path, PictureLayer
+from .document.lever import Lever
+from .document.limits import (
+    LEAST_APART,
+    MOST_DEPTH,
+    MOST_FRAME,
+    MOST_KEYS,
+    MOST_LAYERS,
+    MOST_LAYERS_IN_SCENE,
+    MOST_LETTERS,
+    MOST_LEVERS,
+    MOST_MODIFIERS,
+    MOST_NUMBER,
+    MOST_PICTURES,
+    MOST_RIGGED,
+    MOST_SCENES,
+    MOST_SNAPSHOTS,
+    MOST_WINDOWS,
+)
+from .document.model import Model, with_route
+from .document.owners import owners
+from .document.plain import packed
+from .document.recipe import Recipe
+from .document.scene import Project, Scene
+from .document.slots import components
+from .document.snapshot import Snapshot
+from .evaluation.graph import any_misfit, circles, misfit
+from .geometry.paths import path_outline
+from .motion.fits import crowded, offered
+
+
+@dataclass(frozen=True)
+class Problem:
+    """What is wrong, in the artist's words, and the id of the thing that it concerns."""
+
+    text: str
+    at: str = ""
+
+
+def problems(project: Project) -> Iterator[Problem]:
+    """Everything that is wrong with a project; nothing for a sound one."""
+    yield from _project(project, None)
+
+
+def added_problems(before: Project, after: Project) -> Iterator[Problem]:
+    """What a change made wrong: only what it touched is looked at, and what was wrong already does not stop it."""
+    found = list(_project(after, before)) if after is not before else []
+    if found:
+        known = set(problems(before))
+        yield from (one for one in found if one not in known)
+
+
+class _Touched:
+    """Which parts of a project are new since an earlier state; all of them when there is none."""
+
+    def __init__(self, before: Project | None) -> None:
+        self._all = before is None
+        self._before = before
+        scenes = before.scenes if before else ()
+        self._scenes = {id(scene) for scene in scenes}
+        self._nodes = {id(node) for scene in scenes for node in _nodes(scene)}
+
+    def scene(self, scene: Scene) -> bool:
+        """Whether anything in a scene is new."""
+        return id(scene) not in self._scenes
+
+    def node(self, node: Any) -> bool:
+        """Whether a layer, lever or snapshot is new."""
+        return id(node) not in self._nodes
+
+    def frame(self, scene: Scene) -> bool:
+        """Whether something of a scene besides its layers, levers and snapshots is new."""
+        old = self._before.scene(scene.id) if self._before else None
+        names = [name for name in Scene.model_fields if name not in ("layers", "levers", "snapshots")]
+        return old is None or any(getattr(old, name) is not getattr(scene, name) for name in names)
+
+
+def _project(project: Project, before: Project | None) -> Iterator[Problem]:
+    touched = _Touched(before)
+    if len(project.scenes) > MOST_SCENES:
+        yield Problem(f"A project has at most {MOST_SCENES} scenes.")
+    if len(project.pictures) > MOST_PICTURES:
+        yield Problem(f"A project keeps at most {MOST_PICTURES} pictures.")
+    yield from _whole(project.changed(scenes=(), pictures=()), "The project", project.id)
+    nodes = [node for scene in project.scenes for node in _nodes(scene)]
+    yield from _counts(nodes)
+    ids = [scene.id for scene in project.scenes]
+    for node in nodes:
+        ids += _ids(node) if touched.node(node) else _known_ids(node)
+    clashes = list(_clashes(ids))
+    yield from clashes
+    if clashes:
+        return
+    for picture, count in Counter(picture.id for picture in project.pictures).items():
+        if count > 1:
+            yield Problem(f"The picture “{picture}” stands {count} times.", picture)
+    for scene in project.scenes:
+        if not touched.scene(scene):
+            continue
+        for layer in scene.index.layers.values():
+            if isinstance(layer, PictureLayer):
+                yield from _picture(project, scene, layer)
+        yield from (Problem(f"{scene.name}: {one.text}", one.at) for one in _scene(scene, touched))
+
+
+def _picture(project: Project, scene: Scene, layer: PictureLayer) -> Iterator[Problem]:
+    found = project.picture_table.get(layer.picture)
+    if found is None:
+        yield Problem(f"{scene.name}: {layer.name}: its picture “{layer.picture}” is not in the file.", layer.id)
+    elif (found.width, found.height) != (layer.width, layer.height):
+        yield Problem(f"{scene.name}: {layer.name}: its size is not that of its picture.", layer.id)
+
+
+def _nodes(scene: Scene) -> list[BaseLayer | Lever | Snapshot]:
+    return [*(layer for layer, _, _ in walk(scene.layers)), *scene.levers, *scene.snapshots]
+
+
+def _clashes(ids: list[str]) -> Iterator[Problem]:
+    if len(set(ids)) == len(ids):
+        return
+    for owner, count in Counter(ids).items():
+        if count > 1:
+            yield Problem(f"The id “{owner}” stands {count} times; every id must be its own.", owner)
+
+
+def _counts(nodes: Iterable[Any]) -> Iterator[Problem]:
+    layers, modifiers, keys = 0, 0, 0
+    for node in nodes:
+        layers += isinstance(node, BaseLayer)
+        more = _weight(node)
+        modifiers, keys = modifiers + more[0], keys + more[1]
+    for many, most, what in (
+        (layers, MOST_LAYERS, "layers"), (modifiers, MOST_MODIFIERS, "modifiers"), (keys, MOST_KEYS, "keys"),
+    ):  # fmt: skip
+        if many > most:
+            yield Problem(f"A project has at most {most:,} {what}; this would have {many:,}.")
+
+
+def _ids(node: Any) -> tuple[str, ...]:
+    """The ids inside a layer (without the layers of a group), lever or snapshot."""
+    known: tuple[str, ...] | None = node.__dict__.get("_ids")
+    if known is None:
+        known = node.__dict__["_ids"] = tuple(owner.id for owner in owners(_alone(node)))
+    return known
+
+
+def _known_ids(node: Any) -> tuple[str, ...]:
+    """The same for a node that has been looked through already, from the tables that its scene has of it."""
+    known: tuple[str, ...] | None = node.__dict__.get("_ids")
+    if known is None:
+        if isinstance(node, Snapshot):
+            return (node.id,)
+        stops = (stop.id for stop in getattr(getattr(node, "fill", None), "stops", ()))
+        known = node.__dict__["_ids"] = (node.id, *stops, *places_of(node)[1])
+    return known
+
+
+def _weight(node: Any) -> tuple[int, int]:
+    """How many modifiers and keys are inside a layer or lever."""
+    known: tuple[int, int] | None = node.__dict__.get("_weight")
+    if known is None:
+        if isinstance(node, Snapshot):
+            known = (0, 0)
+        else:
+            found = places_of(node)
+            known = (len(found[1]), sum(len(place.parameter.keys) for place in found[0].values()))
+        node.__dict__["_weight"] = known
+    return known
+
+
+def _alone(node: Any) -> Any:
+    return node.changed(layers=()) if isinstance(node, Group) and node.layers else node
+
+
+def _scene(scene: Scene, touched: "_Touched") -> Iterator[Problem]:
+    """What is wrong inside a scene, in what is new of it."""
+    index = scene.index
+    if touched.frame(scene):
+        yield from _whole(scene.changed(layers=(), levers=(), snapshots=()), "The scene", scene.id)
+        for place in [place for place in index.places.values() if place.top == scene.id]:
+            yield from _parameter(place)
+        yield from _modifiers(index, (e for e in index.modifiers.values() if index.places[e.parameter].top == scene.id))
+    if len(index.layers) > MOST_LAYERS_IN_SCENE:
+        yield Problem(f"A scene has at most {MOST_LAYERS_IN_SCENE:,} layers; this would have {len(index.layers):,}.")
+    for some, most, what in ((scene.levers, MOST_LEVERS, "levers"), (scene.snapshots, MOST_SNAPSHOTS, "snapshots")):
+        if len(some) > most:
+            yield Problem(f"A scene has at most {most} {what}.")
+    for layer, route in index.layer_routes.items():
+        # A route is “layers”, a position, “layers”, a position …
+        if len(route) // 2 > MOST_DEPTH + 1:
+            yield Problem(f"Groups nest at most {MOST_DEPTH} deep.", layer)
+            break
+    new = [node for node in _nodes(scene) if touched.node(node)]
+    for node in new:
+        yield from _node_problems(index, node)
+    tops = {node.id for node in new} | ({scene.id} if touched.frame(scene) else set())
+    yield from _links(scene, tops)
+
+
+def _node_problems(index: SceneIndex, node: Any) -> Iterator[Problem]:
+    """What is wrong with a layer (without the layers of a group), lever or snapshot by itself."""
+    if any(ord(letter) < 32 or letter in "\u2028\u2029\x7f" for letter in node.name):
+        yield Problem(f"A name is one line of letters; “{' '.join(node.name.split())[:40]}” is not.", node.id)
+    if not isinstance(node, Snapshot):
+        places, modifiers = places_of(node)
+        for place in places.values():
+            yield from _parameter(place)
+        yield from _modifiers(index, modifiers.values())
+    else:
+        for lever, value in node.values.items():
+            if any(abs(n) > MOST_NUMBER for n in _numbers_in(value)):
+                yield Problem(f"{node.name}: the value of {lever} is too large.", node.id)
+    if isinstance(node, Path):
+        try:
+            path_outline(node.data)
+        except ValueError as error:
+            yield Problem(f"{node.name}: {error}", node.id)
+    yield from _whole(_alone(node), node.name, node.id)
+
+
+def _whole(node: Model, name: str, at: str) -> Iterator[Problem]:
+    """Whether a node comes in again from what is written of it."""
+    try:
+        again = type(node).model_validate(orjson.loads(packed(node)))
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = " ".join(str(step) for step in first["loc"] if isinstance(step, str))
+        yield Problem(f"{name}: {where}: {first['msg'].removeprefix('Value error, ')}.".replace("..", "."), at)
+    except (ValueError, RecursionError) as error:
+        yield Problem(f"{name}: {str(error) or 'it is nested too deep'}.", at)
+    else:
+        if again != node:
+            yield Problem(f"{name}: this cannot be written to a file as it is.", at)
+
+
+def _modifiers(index: SceneIndex, entries: Iterable[ModifierPlace]) -> Iterator[Problem]:
+    for entry in entries:
+        modifier, follower = entry.modifier, index.places[entry.parameter]
+        for window in modifier.windows:
+            if max(abs(window.start), abs(window.end), window.fade_in, window.fade_out) > MOST_FRAME:
+                yield Problem(f"{modifier.title}: a window lies too far from the scene.", modifier.id)
+        if len(modifier.windows) > MOST_WINDOWS:
+            yield Problem(f"{modifier.title} has at most {MOST_WINDOWS} active windows.", modifier.id)
+        if not offered(type(modifier), follower.slot):
+            yield Problem(f"{follower.label}: {modifier.title} does not work on a {follower.slot.kind}.", follower.id)
+
+
+def _parameter(place: Place) -> Iterator[Problem]:
+    own = place.parameter
+    bare = not (own.keys or own.chain or own.typed)
+    if place.within is not None and bare and (type(own.rest), own.rest) == (type(place.unset), place.unset):
+        # A setting that nobody has set means nothing yet: it takes on what its parameter is when it is used.
+        return
+    if (wrong := crowded(own.chain)) is not None:
+        yield Problem(f"{place.label}: {wrong}.", place.id)
+    if own.chain and (len(place.trail) - 2) > MOST_RIGGED * 2:
+        yield Problem(f"{place.label}: settings are rigged at most {MOST_RIGGED} deep.", place.id)
+    for value, where in [(own.rest, ""), *((key.value, f" at frame {key.frame:g}") for key in own.keys)]:
+        try:
+            numbers = components(value, place.slot)
+        except ValueError as error:
+            yield Problem(f"{place.label}{where}: {error}.".replace("..", "."), place.id)
+            break
+        if any(abs(number) > MOST_NUMBER for number in numbers):
+            yield Problem(
+                f"{place.label}{where}: the number is too large; it may go up to {MOST_NUMBER:,.0f}.", place.id
+            )
+            break
+        if isinstance(value, str) and len(value) > MOST_LETTERS:
+            yield Problem(f"{place.label}{where}: a text has at most {MOST_LETTERS:,} letters.", place.id)
+            break
+    last = None
+    for key in own.keys:
+        if abs(key.frame) > MOST_FRAME:
+            yield Problem(f"{place.label}: a key at frame {key.frame:g} lies too far from the scene.", place.id)
+            break
+        if last is not None and key.frame - last < LEAST_APART:
+            yield Problem(f"{place.label}: two keys stand at frame {key.frame:g}.", place.id)
+            break
+        last = key.frame
+    if len(own.typed) > 4 or any(len(text) > 400 for text in own.typed):
+        yield Problem(f"{place.label}: what was typed is too long to be kept.", place.id)
+
+
+def _numbers_in(value: Value) -> tuple[float, ...]:
+    if isinstance(value, str | bool):
+        return ()
+    return tuple(value) if isinstance(value, tuple) else (float(value),)
+
+
+def _links(scene: Scene, tops: set[str]) -> Iterator[Problem]:
+    """What is wrong with links of, or to, the layers and levers that are named."""
+    index, sound = scene.index, True
+    for entry in index.modifiers.values():
+        if not entry.modifier.linked:
+            continue
+        follower = index.places[entry.parameter]
+        for reference in entry.modifier.references():
+            driver = index.places.get(reference)
+            if driver is None:
+                sound = False
+                yield Problem(f"{follower.label} follows “{reference}”, which is not there.", follower.id)
+            elif follower.top in tops or driver.top in tops:
+                part = getattr(entry.modifier, "component", None)
+                any_fits = entry.modifier.takes_any
+                wrong = any_misfit(driver.slot, part) if any_fits else misfit(follower.slot, driver.slot, part)
+                if wrong:
+                    yield Problem(f"“{follower.label}” cannot follow “{driver.label}”: {wrong}.", follower.id)
+    if sound:
+        for said in circles(index, tops):
+            yield Problem(f"These values depend on themselves, in a circle: {said}. Cut one of its links first.")
+
+
+def recipe_problems(recipe: Recipe) -> Iterator[str]:
+    """Everything that is wrong with a recipe, tried on layers of the kinds that it asks for."""
+    ids = [part.id for part in recipe.parts] + [owner.id for owner in owners(recipe.levers) + owners(recipe.layers)]
+    ids += [owner.id for part in recipe.parts for owner in owners(part.fields)]
+    twice = list(_clashes(ids))
+    yield from (one.text for one in twice)
+    if twice:
+        return
+    if any(isinstance(owner, PictureLayer) for owner in owners(recipe.layers)):
+        yield "Pictures stay in their project: a recipe holds no picture layer."
+        return
+    made, wrong = stand_ins(recipe)
+    yield from wrong
+    if made is not None:
+        yield from (one.text for one in _scene(made, _Touched(None)))
+
+
+def stand_ins(recipe: Recipe) -> tuple[Scene | None, list[str]]:
+    """A scene in which layers of the kinds that a recipe asks for play its parts; None when there are no such kinds."""
+    layers: list[BaseLayer] = []
+    wrong: list[str] = []
+    for part in recipe.parts:
+        for kind in part.kinds:
+            if kind not in LAYER_KINDS:
+                return None, [f"{part.name}: there is no layer called “{kind}”."]
+        cls = LAYER_KINDS[part.kinds[0] if part.kinds else "ellipse"]
+        more = {"picture": "none", "width": 1, "height": 1} if cls is PictureLayer else {}
+        layer: BaseLayer = cls.model_validate({"id": part.id, "name": part.name, **more})
+        for field, entry in part.fields.items():
+            place = Scene(id="stand-ins", name="Parts", layers=(layer,)).index.places.get(f"{part.id}.{field}")
+            if place is None:
+                wrong.append(f"{part.name}: a {cls.title.lower()} has no {field}.")
+                continue
+            own = entry.parameter.changed(rest=place.parameter.rest if entry.rest is None else entry.rest)
+            layer = with_route(layer, place.route, own)
+        layers.append(layer)
+    made = Scene(id="stand-ins", name=recipe.name).changed(layers=(*layers, *recipe.layers), levers=recipe.levers)
+    return made, wrong
