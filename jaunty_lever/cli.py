@@ -22,6 +22,7 @@ app = typer.Typer(
 )
 
 File = Annotated[Path, typer.Argument(help="A project file.", show_default=False)]
+DATABASE = "jaunty-lever.db"
 SceneName = Annotated[str, typer.Option("--scene", help="The scene's name.", show_default=False)]
 
 
@@ -76,7 +77,8 @@ def serve(
         import uvicorn
 
         from jaunty_lever.demo import demo_project
-        from jaunty_lever.storage.store import Store
+        from jaunty_lever.storage.opening import CannotOpen
+        from jaunty_lever.storage.store import NotKept, Store
         from jaunty_lever.web.app import create_app
         from jaunty_lever.web.guard import own_hosts
 
@@ -88,11 +90,19 @@ def serve(
             raise _fail(
                 f"Cannot listen on {host}:{port}: {error.strerror}. Choose another with --port (PORT= for make run)."
             ) from None
-    store = Store(data / "jaunty-lever.db")
+    try:
+        store = Store(data / DATABASE)
+    except CannotOpen as error:
+        raise _fail(str(error)) from None
     sample = demo_project() if demo else None
-    if sample is not None and not store.has(sample.id):
-        store.create(sample, "Sample project")
+    try:
+        if sample is not None and not store.has(sample.id):
+            store.create(sample, "Sample project")
+    except NotKept as error:
+        store.close()
+        raise _fail(f"The sample project cannot be kept in {data}. {error}") from None
     address = f"http://{f'[{host}]' if ':' in host else host}:{port}/"
+    store.holder.say(f", {address}")
     typer.echo(f"Jaunty Lever {__version__} keeps its projects in {data.resolve()}")
     typer.echo(f"The Shelf: {address}")
     if sample is not None:
@@ -113,6 +123,40 @@ def serve(
     with contextlib.suppress(KeyboardInterrupt):
         server.run()
     store.close()
+
+
+@app.command()
+def rescue(
+    data: Annotated[Path, typer.Argument(help="The folder that keeps the projects.")] = Path("data"),
+    out: Annotated[
+        Path | None, typer.Option(help="Where the projects are saved; a folder in the data folder when left out.")
+    ] = None,
+) -> None:
+    """Save every project that can be read from a damaged folder as a file, and set the database aside.
+
+    After that the program starts afresh, and takes the files in again on the Shelf.
+    """
+    from jaunty_lever.storage.opening import CannotOpen, Holder
+    from jaunty_lever.storage.rescue import rescue as saved
+
+    path = data / DATABASE
+    if not path.is_file():
+        raise _fail(f"There is no database {path}.")
+    try:
+        holder = Holder(path)
+    except CannotOpen as error:
+        raise _fail(str(error)) from None
+    try:
+        found = saved(path, out or data / "rescued")
+    except OSError as error:
+        raise _fail(f"{error.filename or data}: {error.strerror}.") from None
+    finally:
+        holder.release()
+    for file in found.files:
+        typer.echo(f"Saved {file}")
+    for lost in found.lost:
+        typer.echo(f"Lost: {lost}", err=True)
+    typer.echo(f"{len(found.files)} saved, {len(found.lost)} lost. The database now lies at {found.aside}.")
 
 
 @app.command()

@@ -1,46 +1,71 @@
 """The store: projects with their whole history, kept in one SQLite file.
 
-One process writes. Every change is one transaction, made on the newest state; what it returned from is
-on the disk (write-ahead log, synchronous FULL).
+One process writes. Every change is one transaction, made on the newest state; what it returned from is on the disk
+(write-ahead log, synchronous FULL). What is held in memory follows the disk and never runs ahead of it. Reading waits
+for nobody; a change is worked out before anything is locked.
 """
 
 import base64
-import zlib
-from collections import OrderedDict
+from collections import OrderedDict, defaultdict
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
-from importlib.resources import as_file, files
 from pathlib import Path
-from threading import RLock
-from typing import Any
+from threading import Lock, RLock
 
-import orjson
-from alembic import command
-from alembic.config import Config
-from sqlalchemy import create_engine, delete, event, select, text
-from sqlalchemy.exc import OperationalError
+from sqlalchemy import delete, select, text
+from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session
 
 from jaunty_lever.core.document.ids import new_id
-from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.scene import Project
-from jaunty_lever.core.edits import Edit
+from jaunty_lever.core.edits import Edit, Refused
 from jaunty_lever.core.edits.base import free_name
 from jaunty_lever.core.edits.renumber import renumbered
+from jaunty_lever.formats.pictures import problem
 
-from .tables import PictureRow, ProjectRow, RecipeRow, RevisionRow, now
+from .bodies import Unreadable, pack, raw, unpack
+from .opening import Holder, closed, folder_for, opened
+from .tables import PictureRow, ProjectRow, RecipeRow, RevisionRow, ShownRow, now
 
 KEPT_REVISIONS = 1000
+CLEANED_EVERY = 100
+_TRIES = 3
 
 
 class NotThere(LookupError):
     """A project that does not exist or has been deleted."""
 
 
-class NoRoom(Exception):
-    """The disk is full, or the database cannot be written."""
+class NotKept(Exception):
+    """A change that could not be written; the message says why and what to do. Nothing was changed."""
+
+
+class NoRoom(NotKept):
+    """The disk is full."""
+
+
+class Busy(NotKept):
+    """Another program holds the database."""
+
+
+class Lost(NotKept):
+    """The database is not where it was, or may not be written any more."""
+
+
+def _not_kept(error: DatabaseError) -> NotKept:
+    said = str(error.orig)
+    if "full" in said:
+        return NoRoom("This could not be saved: the disk is full. Nothing was changed. Make room, then do it again.")
+    if "locked" in said or "busy" in said:
+        return Busy(
+            "This could not be saved: another program holds the database (a copy or a repair of it, perhaps). "
+            "Nothing was changed. Let it finish, then do it again."
+        )
+    if "readonly" in said:
+        return Lost("This could not be saved: the database may not be written any more. Nothing was changed.")
+    return NotKept(f"This could not be saved: the database says “{said}”. Nothing was changed.")
 
 
 @dataclass(frozen=True)
@@ -64,51 +89,74 @@ class Entry:
     revision: int
 
 
-def _packed(session: Session, project: Project) -> bytes:
-    """A revision's body; pictures go into a table of their own, so that each is stored once."""
-    for picture in project.pictures:
-        if session.get(PictureRow, picture.id) is None:
-            session.add(PictureRow(id=picture.id, body=base64.b64decode(picture.data)))
-    bare = project.changed(pictures=tuple(picture.changed(data="") for picture in project.pictures))
-    return zlib.compress(orjson.dumps(plain(bare)), 1)
-
-
 def _unpacked(session: Session, body: bytes) -> Project:
-    data = orjson.loads(zlib.decompress(body))
-    for picture in data.get("pictures", ()):
-        picture["data"] = base64.b64encode(session.get_one(PictureRow, picture["id"]).body).decode()
-    return Project.model_validate(data)
+    return unpack(body, lambda picture: session.get_one(PictureRow, picture).body)
+
+
+def _look_at_pictures(before: Project | None, after: Project) -> None:
+    """Refuses pictures that have come in and could not be read from a file."""
+    known = before.picture_table if before else {}
+    for picture in after.pictures:
+        wrong = None if known.get(picture.id) == picture else problem(picture)
+        if wrong:
+            raise Refused(f"This picture cannot be taken in: {wrong}", picture.id)
 
 
 class Store:
     """All projects in one database file."""
 
     def __init__(self, path: Path) -> None:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        self._engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 10})
-        event.listen(self._engine, "connect", _set_up)
-        # Work on a project is short; one lock for all keeps "newest state" simple and true.
-        self._lock = RLock()
+        """Raises opening.CannotOpen."""
+        self.path = path
+        folder_for(path)
+        self.holder = Holder(path)
+        try:
+            self._engine = opened(path)
+        except BaseException:
+            self.holder.release()
+            raise
+        self._identity = self._file_identity()
+        # Changes of one project come one after the other; those of others, and reading, do not wait for them.
+        self._turns: dict[str, RLock] = defaultdict(RLock)
+        self._writing_lock = Lock()
+        self._heads_lock = Lock()
         self._heads: OrderedDict[str, State] = OrderedDict()
+        self._written = 0
         self._changes = 0
-        with self._engine.begin() as connection, as_file(files("jaunty_lever.storage") / "migrations") as scripts:
-            config = Config()
-            config.set_main_option("script_location", str(scripts))
-            config.attributes["connection"] = connection
-            command.upgrade(config, "head")
 
     def close(self) -> None:
-        """Let go of the file."""
-        self._engine.dispose()
+        """Let go of the file, with everything in it."""
+        closed(self._engine)
+        self.holder.release()
+
+    def _file_identity(self) -> tuple[int, int] | None:
+        try:
+            found = self.path.stat()
+        except OSError:
+            return None
+        return (found.st_dev, found.st_ino) if found.st_mode & 0o222 else None
 
     @contextmanager
     def _writing(self) -> Iterator[Session]:
+        """One transaction. What it raises when nothing was written: NotKept."""
+        if self._file_identity() != self._identity:
+            gone = not self.path.exists()
+            what = "has been removed" if gone else "has been replaced, or may not be written any more"
+            raise Lost(
+                f"This could not be saved: {self.path} {what} while the program runs. Nothing was changed. "
+                "Take out what is on the page as a file, put the database back, and start the program again."
+            )
         try:
-            with Session(self._engine) as session, session.begin():
+            with self._writing_lock, Session(self._engine) as session:
                 session.execute(text("BEGIN IMMEDIATE"))
-                yield session
-        except OperationalError as error:
-            raise NoRoom(str(error.orig)) from error
+                try:
+                    yield session
+                    session.commit()
+                except BaseException:
+                    session.rollback()
+                    raise
+        except DatabaseError as error:
+            raise _not_kept(error) from error
 
     def entries(self) -> list[Entry]:
         """The projects that are not deleted, the latest changed first."""
@@ -121,15 +169,19 @@ class Store:
             return [Entry(row.id, row.name, row.changed, row.head) for row in rows]
 
     def state(self, project: str) -> State:
-        """The project as it stands. Raises NotThere."""
-        with self._lock:
-            known = self._heads.get(project)
-            if known is not None:
-                self._heads.move_to_end(project)
-                return known
+        """The project as it stands. Raises NotThere, or Unreadable."""
+        while True:
+            with self._heads_lock:
+                known, written = self._heads.get(project), self._written
+                if known is not None:
+                    self._heads.move_to_end(project)
+                    return known
             with Session(self._engine) as session:
-                row = self._row(session, project)
-                return self._remember(session, row, None)
+                state = self._read(session, self._row(session, project), None)
+            with self._heads_lock:
+                # What was written meanwhile may be newer than what was read.
+                if self._written == written:
+                    return self._held(project, state)
 
     def _row(self, session: Session, project: str) -> ProjectRow:
         row = session.get(ProjectRow, project)
@@ -137,64 +189,104 @@ class Store:
             raise NotThere("This project does not exist, or has been deleted.")
         return row
 
-    def _remember(self, session: Session, row: ProjectRow, project: Project | None) -> State:
-        head = session.get_one(RevisionRow, (row.id, row.head))
+    def _read(self, session: Session, row: ProjectRow, project: Project | None) -> State:
+        head = session.get(RevisionRow, (row.id, row.head))
+        if head is None:
+            raise Unreadable("Its newest revision is missing.")
         forward = session.scalar(
             select(RevisionRow.label).where(RevisionRow.project == row.id, RevisionRow.parent == row.head)
             .order_by(RevisionRow.number.desc()).limit(1)
         )  # fmt: skip
         has_parent = head.parent is not None and session.get(RevisionRow, (row.id, head.parent)) is not None
+        return State(project or _unpacked(session, head.body), row.head, 0, head.label if has_parent else None, forward)
+
+    def _held(self, project: str, state: State) -> State:
+        """Remember a state that is on the disk; called under the heads' lock."""
         self._changes += 1
-        state = State(
-            project or _unpacked(session, head.body),
-            row.head,
-            self._changes,
-            head.label if has_parent else None,
-            forward,
-        )
-        self._heads[row.id] = state
+        state = replace(state, change=self._changes)
+        self._heads[project] = state
+        self._heads.move_to_end(project)
         while len(self._heads) > 32:
             self._heads.popitem(last=False)
         return state
 
+    def _published(self, project: str, state: State) -> State:
+        """A state that has just been written."""
+        with self._heads_lock:
+            self._written += 1
+            return self._held(project, state)
+
+    def _forget(self, project: str) -> None:
+        with self._heads_lock:
+            self._written += 1
+            self._heads.pop(project, None)
+
     def create(self, project: Project, label: str = "Made") -> State:
         """Take in a new project; when one with its id is there, the new one gets an id of its own."""
-        with self._lock, self._writing() as session:
+        _look_at_pictures(None, project)
+        body = pack(project)
+        with self._writing() as session:
             if session.get(ProjectRow, project.id) is not None:
                 project = project.changed(id=new_id("project"))
+                body = pack(project)
             row = ProjectRow(id=project.id, name=project.name, head=1, last=1)
             session.add(row)
             session.flush()
-            session.add(RevisionRow(project=row.id, number=1, parent=None, label=label, body=_packed(session, project)))
-            session.flush()
-            return self._remember(session, row, project)
+            self._add_revision(session, row, None, label, project, body)
+            state = self._read(session, row, project)
+        return self._published(project.id, state)
+
+    def _add_revision(
+        self, session: Session, row: ProjectRow, parent: int | None, label: str, project: Project, body: bytes
+    ) -> None:
+        for picture in project.pictures:
+            if session.get(PictureRow, picture.id) is None:
+                session.add(PictureRow(id=picture.id, body=base64.b64decode(picture.data)))
+        session.add(RevisionRow(project=row.id, number=row.last, parent=parent, label=label, body=body))
+        session.flush()
+        session.add_all(ShownRow(project=row.id, number=row.last, picture=one) for one in project.picture_table)
+        session.flush()
 
     def edit(self, project: str, edit: Edit) -> tuple[State, str]:
         """Apply an edit to the newest state; the new state and the edit's label.
 
-        Raises NotThere, edits.Refused, or NoRoom; then nothing has changed.
+        Raises NotThere, edits.Refused, or NotKept; then nothing has changed. The edit is worked out without holding
+        anybody up; when the project has changed meanwhile it is worked out anew, the last time while others wait.
         """
-        with self._lock:
+        for _ in range(_TRIES):
             before = self.state(project)
-            after = edit.apply(before.project)
-            label = edit.label(before.project)[:300]
-            with self._writing() as session:
-                row = self._row(session, project)
-                row.last += 1
-                session.add(
-                    RevisionRow(
-                        project=project, number=row.last, parent=row.head, label=label, body=_packed(session, after)
-                    )
-                )
-                row.head, row.name, row.changed = row.last, after.name, now()
-                if row.last % 100 == 0:
-                    session.execute(
-                        delete(RevisionRow)
-                        .where(RevisionRow.project == project, RevisionRow.number <= row.last - KEPT_REVISIONS)
-                    )  # fmt: skip
-                session.flush()
-                state = self._remember(session, row, after)
-            return state, label
+            worked_out = self._worked_out(before, edit)
+            with self._turns[project]:
+                if self.state(project).change == before.change:
+                    return self._kept(project, before, *worked_out)
+        with self._turns[project]:
+            before = self.state(project)
+            return self._kept(project, before, *self._worked_out(before, edit))
+
+    def _worked_out(self, before: State, edit: Edit) -> tuple[Project, str, bytes]:
+        after = edit.apply(before.project)
+        _look_at_pictures(before.project, after)
+        return after, edit.label(before.project)[:300], pack(after)
+
+    def _kept(self, project: str, before: State, after: Project, label: str, body: bytes) -> tuple[State, str]:
+        with self._writing() as session:
+            row = self._row(session, project)
+            row.last += 1
+            self._add_revision(session, row, row.head, label, after, body)
+            row.head, row.name, row.changed = row.last, after.name, now()
+            if row.last % CLEANED_EVERY == 0:
+                self._clean(session, row)
+            session.flush()
+            state = self._read(session, row, after)
+        return self._published(project, state), label
+
+    def _clean(self, session: Session, row: ProjectRow) -> None:
+        """Let go of old revisions, and of the pictures that only they showed."""
+        session.execute(
+            delete(RevisionRow)
+            .where(RevisionRow.project == row.id, RevisionRow.number <= row.last - KEPT_REVISIONS)
+        )  # fmt: skip
+        session.execute(delete(PictureRow).where(PictureRow.id.not_in(select(ShownRow.picture))))
 
     def undo(self, project: str) -> tuple[State, str] | None:
         """Back to the state before the last edit; the state and what was undone, or None."""
@@ -205,24 +297,33 @@ class Store:
         return self._step(project, back=False)
 
     def _step(self, project: str, back: bool) -> tuple[State, str] | None:
-        with self._lock, self._writing() as session:
+        with self._turns[project]:
+            with self._writing() as session:
+                row = self._row(session, project)
+                here = session.get_one(RevisionRow, (project, row.head))
+                if back:
+                    target = session.get(RevisionRow, (project, here.parent)) if here.parent is not None else None
+                    label = here.label
+                else:
+                    target = session.scalar(
+                        select(RevisionRow).where(RevisionRow.project == project, RevisionRow.parent == row.head)
+                        .order_by(RevisionRow.number.desc()).limit(1)
+                    )  # fmt: skip
+                    label = target.label if target else ""
+                if target is None:
+                    return None
+                restored = _unpacked(session, target.body)
+                row.head, row.name, row.changed = target.number, restored.name, now()
+                session.flush()
+                state = self._read(session, row, restored)
+            return self._published(project, state), label
+
+    def raw(self, project: str) -> bytes:
+        """The stored form of a project as it is, for one that cannot be read. Raises NotThere."""
+        with Session(self._engine) as session:
             row = self._row(session, project)
-            here = session.get_one(RevisionRow, (project, row.head))
-            if back:
-                target = session.get(RevisionRow, (project, here.parent)) if here.parent is not None else None
-                label = here.label
-            else:
-                target = session.scalar(
-                    select(RevisionRow).where(RevisionRow.project == project, RevisionRow.parent == row.head)
-                    .order_by(RevisionRow.number.desc()).limit(1)
-                )  # fmt: skip
-                label = target.label if target else ""
-            if target is None:
-                return None
-            restored = _unpacked(session, target.body)
-            row.head, row.name, row.changed = target.number, restored.name, now()
-            session.flush()
-            return self._remember(session, row, restored), label
+            head = session.get(RevisionRow, (row.id, row.head))
+            return raw(head.body) if head else b""
 
     def history(self, project: str, most: int = 50) -> list[tuple[int, str, datetime]]:
         """Number, label and time of the newest revisions on the way to the present one."""
@@ -253,13 +354,14 @@ class Store:
         return self._mark(project, gone=False)
 
     def _mark(self, project: str, gone: bool) -> str:
-        with self._lock, self._writing() as session:
+        with self._writing() as session:
             row = session.get(ProjectRow, project)
             if row is None or (gone and row.deleted is not None):
                 raise NotThere("This project does not exist, or has been deleted.")
             row.deleted = now() if gone else None
-            self._heads.pop(project, None)
-            return row.name
+            name = row.name
+        self._forget(project)
+        return name
 
     def recipes(self) -> list[tuple[str, bytes]]:
         """Id and file of every saved recipe, the newest first."""
@@ -275,25 +377,15 @@ class Store:
 
     def keep_recipe(self, recipe: str, name: str, body: bytes) -> None:
         """Save a recipe's file."""
-        with self._lock, self._writing() as session:
+        with self._writing() as session:
             session.merge(RecipeRow(id=recipe, name=name, body=body, made=now()))
 
     def forget_recipe(self, recipe: str) -> None:
         """Delete a saved recipe."""
-        with self._lock, self._writing() as session:
+        with self._writing() as session:
             session.execute(delete(RecipeRow).where(RecipeRow.id == recipe))
 
     def has(self, project: str) -> bool:
         """Whether a project of that id was ever taken in, deleted ones included."""
         with Session(self._engine) as session:
             return session.get(ProjectRow, project) is not None
-
-
-def _set_up(connection: Any, _: object) -> None:
-    # The driver must not open transactions by itself: BEGIN IMMEDIATE does, before the first read.
-    connection.isolation_level = None
-    cursor = connection.cursor()
-    cursor.execute("PRAGMA journal_mode=WAL")
-    cursor.execute("PRAGMA synchronous=FULL")
-    cursor.execute("PRAGMA foreign_keys=ON")
-    cursor.close()

@@ -2,7 +2,7 @@
 
 from datetime import UTC, datetime
 
-from sqlalchemy import ForeignKey, Index, LargeBinary
+from sqlalchemy import ForeignKey, ForeignKeyConstraint, Index, LargeBinary
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
@@ -63,3 +63,18 @@ class RevisionRow(Base):
     body: Mapped[bytes] = mapped_column(LargeBinary)
 
     __table_args__ = (Index("revisions_by_parent", "project", "parent"),)
+
+
+class ShownRow(Base):
+    """That a revision shows a picture."""
+
+    __tablename__ = "shown"
+
+    project: Mapped[str] = mapped_column(primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    picture: Mapped[str] = mapped_column(primary_key=True)
+
+    __table_args__ = (
+        ForeignKeyConstraint(["project", "number"], ["revisions.project", "revisions.number"], ondelete="CASCADE"),
+        Index("shown_by_picture", "picture"),
+    )

@@ -18,7 +18,8 @@ from starlette.types import Scope
 from jaunty_lever import __version__
 from jaunty_lever.core.edits import Gone, Refused
 from jaunty_lever.formats.project_file import BadFile
-from jaunty_lever.storage.store import NoRoom, NotThere, Store
+from jaunty_lever.storage.bodies import Unreadable
+from jaunty_lever.storage.store import Busy, NotKept, NotThere, Store
 
 from .api import changes, checks, evaluate, exports, formulas, pictures, recipes
 from .api import files as project_files
@@ -53,6 +54,8 @@ def create_app(store: Store, scratch: Path, hosts: frozenset[str]) -> FastAPI:
         warm_up()
         yield
         app.state.exports.shutdown()
+        # Here and not behind the server: a signal ends the process before anything behind it is reached.
+        store.close()
 
     app = FastAPI(title="Jaunty Lever", version=__version__, docs_url=None, redoc_url=None, lifespan=lifespan)
     app.state.site = Site(store, scratch)
@@ -72,7 +75,8 @@ def create_app(store: Store, scratch: Path, hosts: frozenset[str]) -> FastAPI:
     app.add_exception_handler(Refused, _said(422))
     app.add_exception_handler(BadFile, _said(422))
     app.add_exception_handler(NotThere, _said(404))
-    app.add_exception_handler(NoRoom, _no_room)
+    app.add_exception_handler(Unreadable, _said(422))
+    app.add_exception_handler(NotKept, _not_kept)
     app.add_exception_handler(RequestValidationError, _misfit)
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(Exception, _broken)
@@ -98,10 +102,9 @@ def _said(status: int):  # type: ignore[no-untyped-def]
     return handler
 
 
-async def _no_room(request: Request, error: Exception) -> Response:
-    log.error("the database could not be written: %s", error)
-    why = "the disk is full" if "full" in str(error) else f"the database says “{error}”"
-    return _answer(request, 507, f"This could not be saved: {why}. Nothing was changed. Make room, then do it again.")
+async def _not_kept(request: Request, error: Exception) -> Response:
+    log.error("the database could not be written: %s", getattr(error.__cause__, "orig", error))
+    return _answer(request, 503 if isinstance(error, Busy) else 507, str(error))
 
 
 async def _misfit(request: Request, error: Exception) -> Response:

@@ -11,15 +11,13 @@ import urllib.request
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
-from unittest.mock import patch
 
 import msgpack
-from sqlalchemy.exc import OperationalError
 from starlette.testclient import TestClient
 
 from jaunty_lever.demo import demo_project
 from jaunty_lever.formats.project_file import write
-from jaunty_lever.storage.store import NoRoom, Store
+from jaunty_lever.storage.store import Store
 from jaunty_lever.web.app import create_app
 from tests.browser.harness import Server
 
@@ -117,32 +115,6 @@ class Refusals(WebTest):
         answer = self.client.post("/import", files={"file": ("x.json", write(demo_project()).encode())})
         self.assertEqual(answer.status_code, 200)
         self.assertEqual(len(self.store.entries()), 2)
-
-    def test_a_full_disk_is_said_and_nothing_is_half_done(self) -> None:
-        import sqlite3
-
-        before = self.store.state("lantern-quay")
-        full = OperationalError("INSERT", {}, sqlite3.OperationalError("database or disk is full"))
-        with patch("sqlalchemy.orm.Session.flush", side_effect=full):
-            answer = self.edit(kind="set value", parameter="sky.rotation", value=5)
-        self.assertEqual(answer.status_code, 507)
-        self.assertIn("the disk is full", answer.json()["message"])
-        self.assertEqual(self.store.state("lantern-quay"), before)
-        self.assertEqual(self.edit(kind="set value", parameter="sky.rotation", value=5).status_code, 200)
-
-    def test_a_database_that_may_not_grow_refuses_and_keeps_what_it_has(self) -> None:
-        def limit(connection: Any, _: object) -> None:
-            connection.execute("PRAGMA max_page_count=60")
-
-        from sqlalchemy import event
-
-        event.listen(self.store._engine, "checkout", lambda connection, *_: limit(connection, None))
-        kept = 0
-        with self.assertRaises(NoRoom):
-            for kept in range(2000):
-                self.store.create(demo_project().changed(id=f"copy-{kept}"))
-        self.assertGreater(kept, 0)
-        self.assertEqual(len(self.store.entries()), kept + 1)
 
 
 class Answers(WebTest):

@@ -13,7 +13,6 @@ from jaunty_lever.core.edits import AnyEdit, Batch
 from jaunty_lever.storage.store import State
 
 from ..site import site_of
-from .vetting import vet
 
 router = APIRouter(prefix="/api/projects/{project}")
 
@@ -44,7 +43,6 @@ def told(state: State, label: str) -> dict[str, Any]:
 def edit(project: str, change: Change, request: Request) -> dict[str, Any]:
     """Apply edits to the newest state; all of them or none."""
     site = site_of(request)
-    vet(change.edits)
     step = change.edits[0] if len(change.edits) == 1 and not change.label else Batch(
         edits=tuple(change.edits), named=change.label)  # fmt: skip
     state, label = site.store.edit(project, step)
@@ -78,8 +76,13 @@ def _stepped(project: str, step: Step, request: Request, back: bool) -> dict[str
 async def events(project: str, request: Request) -> StreamingResponse:
     """Server-sent events: one for every change of the project."""
     site = site_of(request)
-    state = await asyncio.to_thread(site.store.state, project)
+    # First the ear, then the look: what happens between the two must not be missed.
     queue = site.listeners.join(project)
+    try:
+        state = await asyncio.to_thread(site.store.state, project)
+    except BaseException:
+        site.listeners.leave(project, queue)
+        raise
 
     async def stream() -> AsyncIterator[bytes]:
         try:

@@ -30,6 +30,13 @@ def project_as_file(project: str, request: Request) -> Response:
     return Response(text, media_type="application/json", headers=attachment(state.project.name + project_file.ENDING))
 
 
+@router.get("/raw")
+def raw_contents(project: str, request: Request) -> Response:
+    """What is stored of a project as it is: for one that cannot be read."""
+    content = site_of(request).store.raw(project)
+    return Response(content, media_type="application/octet-stream", headers=attachment(f"{project}.raw.json"))
+
+
 def checked_range(start: int, stop: int, length: int) -> tuple[int, int]:
     """First and last frame, both included, as a range; Refused when it makes no sense."""
     if not 0 <= start <= stop < length:

@@ -17,6 +17,7 @@ from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.drawing.strip import draw_strip
 from jaunty_lever.formats.project_file import MOST_BYTES, BadFile, read
+from jaunty_lever.storage.bodies import Unreadable
 from jaunty_lever.storage.tables import now
 
 from ..api.evaluate import scene_in
@@ -45,8 +46,12 @@ def _ago(then: datetime) -> str:
 def _shelf(site: Site) -> list[dict[str, Any]]:
     shelf = []
     for entry in site.store.entries():
-        project = site.store.state(entry.id).project
-        shelf.append({"entry": entry, "scenes": project.scenes, "ago": _ago(entry.changed)})
+        item: dict[str, Any] = {"entry": entry, "ago": _ago(entry.changed), "scenes": (), "damage": ""}
+        try:
+            item["scenes"] = site.store.state(entry.id).project.scenes
+        except Unreadable as error:
+            item["damage"] = str(error)
+        shelf.append(item)
     return shelf
 
 

@@ -1,0 +1,66 @@
+"""What a revision's body holds: a project as compressed JSON with the version of its form."""
+
+import base64
+import zlib
+from collections.abc import Callable
+from typing import Any
+
+import orjson
+from pydantic import ValidationError
+
+from jaunty_lever.core.document.plain import packed, plain
+from jaunty_lever.core.document.scene import Project
+from jaunty_lever.core.formula.older import upgraded_project
+
+VERSION = 2
+MOST_UNPACKED = 1 << 30
+
+
+class Unreadable(Exception):
+    """A project whose stored form cannot be read; the message says why."""
+
+
+def pack(project: Project) -> bytes:
+    """A project without its pictures' bytes, which lie beside the revisions."""
+    bare = project.changed(pictures=tuple(picture.changed(data="") for picture in project.pictures), scenes=())
+    whole = {"version": VERSION, **plain(bare), "scenes": [orjson.Fragment(packed(scene)) for scene in project.scenes]}
+    return zlib.compress(orjson.dumps(whole), 1)
+
+
+def raw(body: bytes) -> bytes:
+    """The JSON in a body, as far as it can be had."""
+    unpacker = zlib.decompressobj()
+    try:
+        return unpacker.decompress(body, MOST_UNPACKED)
+    except zlib.error:
+        return body
+
+
+def unpack(body: bytes, picture: Callable[[str], bytes]) -> Project:
+    """The project in a body; `picture` gives a picture's bytes by its id. Raises Unreadable."""
+    try:
+        unpacker = zlib.decompressobj()
+        data: dict[str, Any] = orjson.loads(unpacker.decompress(body, MOST_UNPACKED))
+        version = data.pop("version", 1)
+        if not isinstance(version, int) or version > VERSION:
+            raise Unreadable(
+                f"It was written by a newer Jaunty Lever (its form is {version}; this one reads up to {VERSION})."
+            )
+        for one in data.get("pictures", ()):
+            one["data"] = base64.b64encode(picture(one["id"])).decode()
+        project = Project.model_validate(data)
+        return project if version == VERSION else upgraded_project(project)
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = " / ".join(str(step) for step in first["loc"])
+        raise Unreadable(f"Its stored form is damaged: {where}: {first['msg']}.") from None
+    except (
+        zlib.error,
+        orjson.JSONDecodeError,
+        AttributeError,
+        TypeError,
+        KeyError,
+        LookupError,
+        RecursionError,
+    ) as error:
+        raise Unreadable(f"Its stored form is damaged ({error or type(error).__name__}).") from None
