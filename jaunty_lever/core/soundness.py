@@ -215,8 +215,6 @@ def _scene(scene: Scene, touched: "_Touched") -> Iterator[Problem]:
 
 def _node_problems(index: SceneIndex, node: Any) -> Iterator[Problem]:
     """What is wrong with a layer (without the layers of a group), lever or snapshot by itself."""
-    if any(ord(letter) < 32 or letter in "\u2028\u2029\x7f" for letter in node.name):
-        yield Problem(f"A name is one line of letters; “{' '.join(node.name.split())[:40]}” is not.", node.id)
     if not isinstance(node, Snapshot):
         places, modifiers = places_of(node)
         for place in places.values():

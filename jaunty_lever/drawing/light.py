@@ -1,6 +1,6 @@
 """A scene's frames drawn small, as relative luminance."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 
 import numpy as np
 
@@ -12,22 +12,30 @@ from jaunty_lever.core.evaluation.table import frame_table
 
 from .frames import pixels
 
+AT_ONCE = 240
 WIDTH = 48
 """Pixels across: a quarter of the stage is some 300 of them."""
 
 
-def light(
+def light_in_parts(
     sampler: Sampler, pictures: Mapping[str, Picture] | None = None, between: Callable[[], None] = lambda: None
-) -> "np.ndarray":
-    """Relative luminance (frames, rows, columns) of all frames of the sampler's scene, on its background.
+) -> Iterator["np.ndarray"]:
+    """Relative luminance (frames, rows, columns) of the frames of the sampler's scene, on its background, so many at a time.
 
     `between` is called before each frame: to let others have their turn, or to stop by an exception.
     """
     scene = sampler.scene
-    table = frame_table(sampler, Moments.frames(scene.fps, 0, scene.length))
     scale = WIDTH / scene.width
-    frames = []
-    for k in range(table.frames):
-        between()
-        frames.append(pixels(table, k, scale=scale, pictures=pictures)[..., :3])
-    return luminance(np.stack(frames) / 255)
+    for first in range(0, scene.length, AT_ONCE):
+        last = min(first + AT_ONCE, scene.length)
+        table = frame_table(sampler, Moments.frames(scene.fps, first, last))
+        frames = []
+        for k in range(table.frames):
+            between()
+            frames.append(pixels(table, k, scale=scale, pictures=pictures)[..., :3])
+        yield luminance(np.stack(frames) / 255)
+
+
+def light(sampler: Sampler, pictures: Mapping[str, Picture] | None = None) -> "np.ndarray":
+    """Relative luminance (frames, rows, columns) of all frames of the sampler's scene."""
+    return np.concatenate(list(light_in_parts(sampler, pictures)))

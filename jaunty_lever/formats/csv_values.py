@@ -5,23 +5,28 @@ import io
 from collections.abc import Iterator
 
 import numpy as np
+from numpy.typing import NDArray
 
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.evaluation.moments import Moments
 from jaunty_lever.core.evaluation.sampler import Sampler
 
+AT_ONCE = 4096
+_FORMULA_SIGNS = ("=", "+", "-", "@", "\t", "\r")
+
 
 def write(
     scene: Scene, columns: list[tuple[str, int | None]], start: float, stop: float, step: float = 1.0
 ) -> Iterator[str]:
-    """Lines of CSV: frame, seconds, then every asked component, for the frames start … before stop.
+    """CSV in pieces of many lines: frame, seconds, then every asked component, for the frames start … before stop.
 
     `columns` names parameters by id, with a component or None for all. Values keep their full precision.
     """
     sampler = Sampler(scene)
     moments = Moments.frames(scene.fps, start, stop, step)
     count = len(moments.times)
-    head, values = ["frame", "seconds"], []
+    head = ["frame", "seconds"]
+    values: list[NDArray[np.float64] | list[str]] = []
     for parameter, component in columns:
         place = scene.index.places[parameter]
         name = place.label.replace(" / ", "/")
@@ -33,10 +38,22 @@ def write(
         names = place.slot.component_names or ("",)
         for k in range(array.shape[1]) if component is None else [component]:
             head.append(f"{name}.{names[k]}" if names[k] else name)
-            values.append([_figure(v) for v in array[:, k].tolist()])
-    yield _line(head)
-    for k, time in enumerate(moments.times.tolist()):
-        yield _line([_figure(start + k * step), _figure(time), *(column[k] for column in values)])
+            values.append(array[:, k])
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow([as_text(cell) for cell in head])
+    places, seconds = start + step * np.arange(count), moments.times
+    for first in range(0, count, AT_ONCE):
+        part = slice(first, first + AT_ONCE)
+        columns = [
+            _figures(one[part]) if isinstance(one, np.ndarray) else one[part] for one in (places, seconds, *values)
+        ]
+        writer.writerows(zip(*columns, strict=True))
+        yield out.getvalue()
+        out.seek(0)
+        out.truncate()
+    if not count:
+        yield out.getvalue()
 
 
 def _words(sampler: Sampler, parameter: str, moments: Moments, count: int) -> list[str]:
@@ -46,14 +63,15 @@ def _words(sampler: Sampler, parameter: str, moments: Moments, count: int) -> li
     else:
         texts = slot.options
         which = np.clip(np.rint(sampler.evaluate(parameter, moments)[:, 0]), 0, len(texts) - 1).astype(np.int64)
+    texts = tuple(as_text(one) for one in texts)
     return [texts[k] for k in np.broadcast_to(which, (count,)).tolist()]
 
 
-def _figure(value: float) -> str:
-    return repr(int(value)) if float(value).is_integer() and abs(value) < 1e15 else repr(float(value))
+def as_text(cell: str) -> str:
+    """A text that a spreadsheet takes for a text: one that begins like a formula gets an apostrophe before it."""
+    return f"'{cell}" if cell[:1] in _FORMULA_SIGNS else cell
 
 
-def _line(cells: list[str]) -> str:
-    out = io.StringIO()
-    csv.writer(out, lineterminator="\n").writerow(cells)
-    return out.getvalue()
+def _figures(column: NDArray[np.float64]) -> list[float | int]:
+    """Numbers at full precision, whole ones without a point."""
+    return [int(v) if v.is_integer() and abs(v) < 1e15 else v for v in column.tolist()]

@@ -1,11 +1,22 @@
 """What the product's JSON files share: reading with clear complaints, and writing that reads well in a diff."""
 
 import json
+from collections import Counter
+from itertools import islice
 from typing import Any, TypeVar
 
 import orjson
 from pydantic import ValidationError
 
+from jaunty_lever.core.document.limits import (
+    MOST_KEYS,
+    MOST_LAYERS,
+    MOST_LEVERS,
+    MOST_MODIFIERS,
+    MOST_PICTURES,
+    MOST_SCENES,
+    MOST_SNAPSHOTS,
+)
 from jaunty_lever.core.document.model import Model
 
 MOST_DEPTH = 200
@@ -66,8 +77,7 @@ def validated(data: Any, model: type[Read], what: str, form: str, version: int) 
         raise BadFile(
             f"The file has version {given}; this program reads up to version {version}. Open it with a newer one."
         )
-    if _depth(data) > MOST_DEPTH:
-        raise BadFile(_TOO_DEEP)
+    _weigh(data)
     try:
         return model.model_validate({k: v for k, v in data.items() if k not in ("format", "version")})
     except ValidationError as error:
@@ -76,16 +86,40 @@ def validated(data: Any, model: type[Read], what: str, form: str, version: int) 
         raise BadFile(_TOO_DEEP) from None
 
 
-def _depth(data: Any) -> int:
-    deepest, waiting = 0, [(data, 1)]
+MOST_PARTS = 4_000_000
+#: How many things of a kind a file may hold, by the name of the list that they stand in.
+_MOST = {
+    "scenes": (MOST_SCENES, "scenes"), "layers": (MOST_LAYERS, "layers"), "chain": (MOST_MODIFIERS, "modifiers"),
+    "keys": (MOST_KEYS, "keys"), "levers": (MOST_SCENES * MOST_LEVERS, "levers"), "pictures": (MOST_PICTURES, "pictures"),
+    "snapshots": (MOST_SCENES * MOST_SNAPSHOTS, "snapshots"),
+}  # fmt: skip
+
+
+def _weigh(data: Any) -> None:
+    """Raises BadFile when plain data holds more than a project may, or is no project at all, before it is read closely."""
+    counts: Counter[str] = Counter()
+    odd, parts, waiting = 0, 0, [(data, "", 1)]
     while waiting:
-        here, depth = waiting.pop()
-        deepest = max(deepest, depth)
-        if deepest > MOST_DEPTH:
-            break
-        parts = here.values() if isinstance(here, dict) else here if isinstance(here, list) else ()
-        waiting += [(part, depth + 1) for part in parts if isinstance(part, dict | list)]
-    return deepest
+        here, name, depth = waiting.pop()
+        if depth > MOST_DEPTH:
+            raise BadFile(_TOO_DEEP)
+        parts += len(here)
+        if parts > MOST_PARTS:
+            raise BadFile(f"The file holds more than {MOST_PARTS:,} numbers and texts, the most that is taken in.")
+        if isinstance(here, dict):
+            waiting += [(part, key, depth + 1) for key, part in here.items() if isinstance(part, dict | list)]
+            continue
+        if name in _MOST:
+            most, what = _MOST[name]
+            counts[name] += len(here)
+            odd += sum(not isinstance(part, dict) for part in here)
+            if counts[name] > most:
+                raise BadFile(f"A project has at most {most:,} {what}; the file holds {counts[name]:,} or more.")
+            if odd > MOST_PROBLEMS:
+                raise BadFile(
+                    f"More than {MOST_PROBLEMS} of its {what} are none: numbers or texts stand in their place."
+                )
+        waiting += [(part, "", depth + 1) for part in here if isinstance(part, dict | list)]
 
 
 _UNION_MEMBERS = {"bool", "float", "str", "function-after[_curve()", "constrained-float"}
@@ -94,7 +128,9 @@ _UNION_MEMBERS = {"bool", "float", "str", "function-after[_curve()", "constraine
 def _told(error: ValidationError, data: Any, what: str) -> list[str]:
     """Pydantic's complaints as sentences with a readable place, each place once."""
     said: dict[str, str] = {}
-    for complaint in error.errors():
+    for complaint in islice(
+        error.errors(include_url=False, include_context=False, include_input=False), 50 * MOST_PROBLEMS
+    ):
         here: Any = data
         path: list[str] = []
         for step in complaint["loc"]:
@@ -116,6 +152,8 @@ def _told(error: ValidationError, data: Any, what: str) -> list[str]:
         elif complaint["type"] == "string_pattern_mismatch" and path and path[-1] == "id":
             message = "is not an id: a letter, then letters, figures, - or _"
         said.setdefault(where, f"{where}: {message}.")
+        if len(said) >= MOST_PROBLEMS:
+            break
     return list(said.values())
 
 

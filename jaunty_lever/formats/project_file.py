@@ -5,13 +5,14 @@ from typing import Any
 
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.scene import Project
+from jaunty_lever.core.formula.older import upgraded_project
 from jaunty_lever.core.soundness import problems
 
 from .open_json import MOST_PROBLEMS, BadFile, load, schema_of, validated, written
 from .pictures import problem
 
 FORMAT = "jaunty-lever project"
-VERSION = 1
+VERSION = 2
 MOST_BYTES = 256 << 20
 ENDING = ".lever.json"
 
@@ -37,6 +38,8 @@ def read(content: bytes) -> Project:
 def from_data(data: Any) -> Project:
     """The project in plain data. Raises BadFile."""
     project = validated(data, Project, "project", FORMAT, VERSION)
+    if data["version"] < 2:
+        project = upgraded_project(project)
     found = [one.text for one in islice(problems(project), MOST_PROBLEMS)]
     found += [f"The picture “{one.name or one.id}”: {wrong}" for one in project.pictures if (wrong := problem(one))]
     if found:

@@ -4,12 +4,13 @@ from typing import Any
 
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.recipe import Recipe
-from jaunty_lever.core.soundness import recipe_problems
+from jaunty_lever.core.formula.older import rewritten, upgraded_texts
+from jaunty_lever.core.soundness import recipe_problems, stand_ins
 
 from .open_json import BadFile, load, schema_of, validated, written
 
 FORMAT = "jaunty-lever recipe"
-VERSION = 1
+VERSION = 2
 MOST_BYTES = 8 << 20
 ENDING = ".recipe.json"
 
@@ -27,6 +28,10 @@ def read(content: bytes) -> Recipe:
 def from_data(data: Any) -> Recipe:
     """The recipe in plain data. Raises BadFile."""
     recipe = validated(data, Recipe, "recipe", FORMAT, VERSION)
+    if data["version"] < 2:
+        made, wrong = stand_ins(recipe)
+        if made is not None and not wrong:
+            recipe = rewritten(recipe, upgraded_texts(made))
     found = list(recipe_problems(recipe))
     if found:
         raise BadFile(*found)

@@ -92,8 +92,8 @@ class Site:
         self.scratch = scratch
         self.cache = Cache()
         self.listeners = Listeners()
-        # What checks found, by project, scene and revision.
-        self.noticed: dict[tuple[str, str, int], list[dict[str, Any]]] = {}
+        # How checks go, by project, scene and revision.
+        self.noticed: dict[tuple[str, str, int], Any] = {}
         self.noticing = Lock()
         self.sent = Sent()
 

@@ -25,6 +25,17 @@ class Typed(unittest.TestCase):
         ):  # fmt: skip
             self.assertAlmostEqual(read_number(text, slot, 30), value, msg=text)
 
+    def test_thousands_are_read_as_they_are_written(self) -> None:
+        for text, value in {
+            "1,000": 1000,
+            "12,345,678.5": 12_345_678.5,
+            "1,000 + 1,5": 1001.5,
+            "0,5": 0.5,
+            "1,25": 1.25,
+            "0,125": 0.125,
+        }.items():
+            self.assertEqual(read_number(text, Slot("number", 0.0, "Times"), 30), value, text)
+
     def test_what_is_wrong_is_said(self) -> None:
         for text, slot, part in (
             ("", PLAIN, "Nothing"), ("twelve", PLAIN, "not a number"), ("1e999", PLAIN, "too large"), ("nan", PLAIN, "not a number"),

@@ -4,6 +4,7 @@ import base64
 import io
 import tempfile
 import unittest
+import zlib
 from pathlib import Path
 from typing import Any
 
@@ -17,7 +18,7 @@ from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.drawing.frames import pixels
 from jaunty_lever.formats import project_file
-from jaunty_lever.formats.pictures import BadPicture, take_in
+from jaunty_lever.formats.pictures import BadPicture, problem, take_in
 from jaunty_lever.storage.store import Store
 from tests.core.scenes import project, scene
 
@@ -50,6 +51,44 @@ def with_picture(content: bytes, **fields: Any) -> Project:
 def drawn(state: Project) -> np.ndarray:
     table = frame_table(Sampler(state.scenes[0]), Moments.frames(30, 0, 1))
     return pixels(table, 0, pictures=state.picture_table)[..., :3]
+
+
+class Broken(unittest.TestCase):
+    """What cannot be read of a picture is left out, or said; nothing else happens."""
+
+    def test_profiles_and_exif_that_cannot_be_read_are_left_out(self) -> None:
+        for kind in ("PNG", "JPEG", "WEBP"):
+            for more in ({"icc_profile": b"garbage" * 9}, {"exif": b"Exif\x00\x00II*\x00garbage\xff\xff"}):
+                made = take_in(encoded(quartered(), kind, **more), "q")
+                self.assertEqual((made.width, made.height), (80, 40), (kind, more))
+
+    def test_a_file_of_several_pictures_is_shown_by_its_first(self) -> None:
+        content = encoded(quartered(), "MPO", save_all=True, append_images=[Image.new("RGB", (80, 40))])
+        made = take_in(content, "several.jpg")
+        self.assertEqual(made.media, "image/jpeg")
+        seen = Image.open(io.BytesIO(base64.b64decode(made.data))).convert("RGB").getpixel((10, 10))
+        self.assertGreater(seen[0], 200)
+
+    def test_too_many_pixels_are_called_that(self) -> None:
+        content = bytearray(encoded(Image.new("1", (8, 8))))
+        content[16:24] = (60_000).to_bytes(4, "big") * 2
+        content[29:33] = zlib.crc32(content[12:29]).to_bytes(4, "big")
+        with self.assertRaisesRegex(BadPicture, "pixels"):
+            take_in(bytes(content))
+
+    def test_bytes_that_were_changed_anywhere_never_break_it(self) -> None:
+        dice = np.random.default_rng(4)
+        for kind in ("PNG", "JPEG", "WEBP"):
+            whole = np.frombuffer(encoded(quartered(), kind), dtype=np.uint8)
+            for _ in range(60):
+                some = whole.copy()
+                some[dice.integers(0, len(some), 4)] = dice.integers(0, 256, 4)
+                try:
+                    made = take_in(some.tobytes())
+                except BadPicture as bad:
+                    self.assertTrue(str(bad).endswith("."))
+                else:
+                    self.assertIsNone(problem(made))
 
 
 class TakingIn(unittest.TestCase):

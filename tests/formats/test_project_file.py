@@ -7,10 +7,12 @@ from typing import Any
 from unittest import mock
 
 from jaunty_lever.core.document.plain import plain
+from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.demo import demo_project
 from jaunty_lever.demo.quay import build
-from jaunty_lever.formats import csv_values, project_file
+from jaunty_lever.formats import bounded, csv_values, project_file
 from jaunty_lever.formats.project_file import BadFile, as_data, from_data, read, schema, write
+from tests.core.scenes import scene
 
 
 class RoundTrip(unittest.TestCase):
@@ -37,11 +39,69 @@ class RoundTrip(unittest.TestCase):
     def test_csv_has_a_line_a_frame_and_full_precision(self) -> None:
         scene = demo_project().scenes[0]
         columns = [scene.index.by_name(name) for name in ("lantern_3/Opacity", "Boat 2/position.y", "Wind")]
-        lines = list(csv_values.write(scene, [(place.id, component) for place, component in columns], 0, 3))
+        lines = "".join(csv_values.write(scene, [(place.id, part) for place, part in columns], 0, 3)).splitlines()
         self.assertEqual(lines[0].strip(), "frame,seconds,Lantern 3/opacity,Boat 2/position.y,Wind")
         self.assertEqual(len(lines), 4)
         with self.assertRaisesRegex(LookupError, "Did you mean “Wind”"):
             scene.index.by_name("Wimd")
+
+
+class Heavy(unittest.TestCase):
+    """Files that are small and unfold to something huge, and files full of mistakes."""
+
+    def told(self, data: Any) -> tuple[str, ...]:
+        with self.assertRaises(BadFile) as bad:
+            bounded.read(json.dumps(data).encode())
+        return bad.exception.problems
+
+    def with_layers(self, layers: Any) -> Any:
+        scene = {"id": "s", "name": "S", "layers": layers}
+        return {"format": "jaunty-lever project", "version": 2, "id": "p", "name": "P", "scenes": [scene]}
+
+    def test_what_holds_too_much_is_refused_before_it_is_unfolded(self) -> None:
+        dot = {"kind": "ellipse", "name": "D"}
+        many = [{**dot, "id": f"d{k}"} for k in range(6000)]
+        self.assertIn("at most 5,000 layers", self.told(self.with_layers(many))[0])
+        chain = [{"kind": "adjust", "id": f"m{k}"} for k in range(33)]
+        self.assertIn(
+            "at most 32", " ".join(self.told(self.with_layers([{**dot, "id": "a", "rotation": {"chain": chain}}])))
+        )
+        keys = [{"frame": k, "value": 0} for k in range(200_001)]
+        self.assertIn(
+            "at most 200,000 keys", self.told(self.with_layers([{**dot, "id": "a", "rotation": {"keys": keys}}]))[0]
+        )
+        text = {"kind": "text", "id": "t", "name": "T", "text": "x" * 20_001}
+        self.assertIn("at most 20,000 letters", " ".join(self.told(self.with_layers([text]))))
+        deep: Any = {**dot, "id": "in"}
+        for k in range(40):
+            deep = {"kind": "group", "id": f"g{k}", "name": "G", "layers": [deep]}
+        self.assertIn("24 deep", " ".join(self.told(self.with_layers([deep]))))
+
+    def test_a_hundred_mistakes_are_enough(self) -> None:
+        self.assertLessEqual(len(self.told(self.with_layers([1] * 4000))), 100)
+        wrong = [{"kind": "ellipse", "id": f"d{k}", "name": "D", "rotation": "fast"} for k in range(3000)]
+        self.assertEqual(len(self.told(self.with_layers(wrong))), 100)
+        keys = [{"frame": "x", "value": {}} for _ in range(20_000)]
+        self.assertLessEqual(
+            len(self.told(self.with_layers([{"kind": "ellipse", "id": "a", "name": "A", "rotation": {"keys": keys}}]))),
+            100,
+        )
+
+    def test_names_are_one_line_and_files_of_the_first_version_keep_their_values(self) -> None:
+        chain = [{"kind": "formula", "id": "m", "text": "base / 2 + 5"}]
+        layer = {"kind": "ellipse", "id": "a", "name": "Two\r\nlines\x00", "opacity": {"rest": 80, "chain": chain}}
+        data = self.with_layers([layer]) | {"version": 1}
+        made = from_data(data)
+        self.assertEqual(made.scenes[0].layers[0].name, "Two lines")
+        self.assertEqual(Sampler(made.scenes[0]).sample("a.opacity", 0.0)[0], 45)
+        self.assertEqual(read(write(made).encode()), made)
+
+    def test_texts_stay_texts_in_a_spreadsheet(self) -> None:
+        one = scene({"kind": "text", "name": "=SUM(A1)", "text": "@cmd"}, {"name": "-minus"})
+        columns = [(f"layer{k}.{n}", None) for k, n in ((0, "text"), (0, "opacity"), (1, "rotation"))]
+        lines = "".join(csv_values.write(one, columns, 0, 2)).splitlines()
+        self.assertEqual(lines[0], "frame,seconds,'=SUM(A1)/text,'=SUM(A1)/opacity,'-minus/rotation")
+        self.assertEqual(lines[1], "0,0,'@cmd,100,0")
 
 
 class Wrong(unittest.TestCase):
@@ -64,7 +124,7 @@ class Wrong(unittest.TestCase):
         self.refused(b"\xff\xfe\x00", "not JSON")
 
     def test_versions_sizes_and_depths(self) -> None:
-        self.refused(self.changed(lambda d: d.update(version=2)), "version 2", "up to version 1")
+        self.refused(self.changed(lambda d: d.update(version=3)), "version 3", "up to version 2")
         self.refused(self.changed(lambda d: d.update(version="x")), "whole number")
         with mock.patch.object(project_file, "MOST_BYTES", 3 << 20):
             self.refused(b" " * ((3 << 20) + 1), "3 MB")

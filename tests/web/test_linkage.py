@@ -6,6 +6,7 @@ import unittest
 
 from PIL import Image
 
+from jaunty_lever.formats import project_file
 from jaunty_lever.recipes import ready
 from tests.web.test_server import WebTest
 
@@ -87,6 +88,42 @@ class Files(WebTest):
         self.assertIn("not a Jaunty Lever recipe", wrong.json()["message"])
         for recipe in ready():
             self.assertEqual(self.client.get(f"{WINCH}/sheets/recipe?recipe={recipe}&layer=crank").status_code, 200)
+
+    def test_one_bad_recipe_never_takes_the_shelf_down(self) -> None:
+        spin = json.loads(self.client.get("/api/recipes/spin/file").text)
+        self.store.keep_recipe("garbage", "Garbage", b"{}")
+        long = json.loads(json.dumps(spin).replace(spin["parts"][0]["id"], "p" * 39)) | {
+            "id": "long",
+            "name": "Long part",
+        }
+        self.assertEqual(
+            self.client.post("/api/recipes", files={"file": ("x.json", json.dumps(long))}).status_code, 200
+        )
+        shelf = self.client.get(f"{WINCH}/sheets/recipes").text
+        for words in ("Long part", "cannot be read", spin["name"]):
+            self.assertIn(words, shelf)
+        layer = {"kind": "picture", "id": "pic", "name": "Photo", "picture": "none", "width": 3, "height": 3}
+        wrong = self.client.post("/api/recipes", files={"file": ("x.json", json.dumps(spin | {"layers": [layer]}))})
+        self.assertEqual((wrong.status_code, "no picture layer" in wrong.json()["message"]), (422, True))
+
+    def test_questions_that_make_no_sense_are_answered_in_words(self) -> None:
+        base = "/projects/lantern-quay/scenes/winch-house"
+        answer = self.client.post(f"/api{base}/evaluate", json={"start": 50, "stop": 10})
+        self.assertEqual(answer.status_code, 200)
+        tie = self.client.get(f"{base}/sheets/tie?parameter=drum.opacity&driver=crank.rotation&component=2")
+        self.assertEqual((tie.status_code, "no such component" in tie.json()["message"]), (422, True))
+        for edit in (
+            {"kind": "arrange layer", "layer": "drum", "parent": "nowhere", "position": 0}, {"kind": "paste keys", "keys": {"drum.rotation": []}, "frame": 0},
+            {"kind": "change layer", "layer": "drum", "name": "\ud800"}, {"kind": "set key", "parameter": "drum.rotation", "frame": 5e-324},
+            {"kind": "add layer", "layer": "path", "fields": {"data": "nonsense"}},
+            {"kind": "add layer", "layer": "ellipse", "id": "drum"}, {"kind": "duplicate layers", "layers": ["drum"], "salt": "same"},
+            {"kind": "duplicate layers", "layers": ["drum"], "salt": "same"},
+        ):  # fmt: skip
+            body = json.dumps({"edits": [{"scene": "winch-house", **edit}]})
+            answer = self.client.post(f"{PROJECT}/edits", content=body, headers={"content-type": "application/json"})
+            self.assertIn(answer.status_code, (200, 409, 422), edit)
+            again = self.client.get(f"{PROJECT}/file").content
+            self.assertEqual(project_file.write(project_file.read(again)).encode(), again)
 
     def test_what_edits_carry_is_looked_through_like_a_file(self) -> None:
         recipe = json.loads(self.client.get("/api/recipes/spin/file").text)

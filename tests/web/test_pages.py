@@ -3,12 +3,21 @@
 import asyncio
 import io
 import json
+import os
+import shutil
+import tempfile
 import time
 import zipfile
+from pathlib import Path
 from typing import Any
+from urllib.parse import unquote
 
 from PIL import Image
 
+from jaunty_lever.core.edits.scenes import RenameProject
+from jaunty_lever.demo import demo_project
+from jaunty_lever.storage.store import NotThere
+from jaunty_lever.web.api import exports
 from jaunty_lever.web.site import Listeners
 from tests.web.test_server import QUAY, SCENE, WebTest
 
@@ -49,6 +58,34 @@ class Exports(WebTest):
             self.assertEqual(answer.status_code, 422, form)
             self.assertTrue(answer.json()["message"])
         self.assertEqual(self.client.get("/exports/none").status_code, 404)
+
+
+class Kept(WebTest):
+    def test_finished_exports_outlive_the_program_and_what_is_left_over_goes(self) -> None:
+        folder = Path(tempfile.mkdtemp())
+        self.addCleanup(shutil.rmtree, folder, True)
+        one = demo_project().scenes[0]
+        working = exports.Exports(folder)
+        job = working.start(one, 0, 2, True, 0.1, {})
+        while not job.finished:
+            time.sleep(0.01)
+        working.shutdown()
+        for left in ("export-half.part", "export-orphan.zip"):
+            (folder / left).write_bytes(b"x")
+        again = exports.Exports(folder)
+        self.assertEqual((again.job(job.id).name, again.job(job.id).finished), (job.name, True))
+        self.assertEqual(sorted(path.name for path in folder.iterdir()), [f"{job.id}.json", f"{job.id}.zip"])
+        os.utime(job.path, (0, 0))
+        with self.assertRaises(NotThere):
+            again.job(job.id)
+        self.assertEqual(list(folder.iterdir()), [])
+
+    def test_a_file_lies_where_it_is_put_whatever_it_is_called(self) -> None:
+        edit = RenameProject(name="../../etc/passwd\r\nx")
+        self.store.edit("lantern-quay", edit)
+        said = self.client.get(f"{QUAY}/file").headers["content-disposition"]
+        self.assertNotIn("/", unquote(said).replace("UTF-8''", ""))
+        self.assertNotIn("..", unquote(said).partition("filename*=")[2][:12])
 
 
 class Looking(WebTest):

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document.scene import Scene
+from ..kernels.extremes import changes
 from .check import Check
 
 CHANGE, DARK, MOST_FLASHES, SHARE = 0.1, 0.8, 3, 0.25
@@ -29,17 +30,7 @@ def transitions(light: NDArray[np.float64]) -> NDArray[np.int8]:
     The luminance is (frames, cells). A change counts once, at the frame where it becomes large enough.
     """
     found = np.zeros(light.shape, dtype=np.int8)
-    low, high = light[0].copy(), light[0].copy()
-    way = np.zeros(light.shape[1], dtype=np.int8)
-    for k in range(1, len(light)):
-        now = light[k]
-        # Up: far enough above the lowest since the last change, which was dark enough; down likewise.
-        up = (way <= 0) & (now - low >= CHANGE) & (low < DARK)
-        down = (way >= 0) & (high - now >= CHANGE) & (now < DARK)
-        found[k] = up.astype(np.int8) - down.astype(np.int8)
-        way = np.where(up, 1, np.where(down, -1, way)).astype(np.int8)
-        low = np.where(up | down, now, np.minimum(low, now))
-        high = np.where(up | down, now, np.maximum(high, now))
+    changes(np.ascontiguousarray(light, dtype=np.float64), CHANGE, DARK, found)
     return found
 
 

@@ -1,5 +1,6 @@
 """How a value repeats: exact periods as fractions of seconds, and a steady drift beside them."""
 
+import re
 from dataclasses import dataclass
 from fractions import Fraction
 from math import inf, lcm
@@ -20,6 +21,7 @@ class Cycle:
 
 
 STILL = Cycle()
+_PLAIN = re.compile(r"[+-]?\d{1,16}(\.\d{0,18})?([eE][+-]?\d{1,2})?(/[+-]?\d{1,16})?")
 
 
 def common(one: Fraction, two: Fraction) -> Fraction:
@@ -89,8 +91,11 @@ class Pace(Protocol):
 
 def as_fraction(value: object, typed: tuple[str, ...] = ()) -> Fraction | None:
     """The exact fraction behind a number: as it was typed (`-14/35`), else the nearest with a small denominator."""
-    try:
-        return Fraction(typed[0].replace(" ", "")) if typed and typed[0] else Fraction(str(value))
-    except (ValueError, ZeroDivisionError):
-        pass
+    shown = typed[0].replace(" ", "") if typed and typed[0] else str(value)
+    # Nothing longer than a number can be: a power of ten that was typed would be worked out to its last place.
+    if _PLAIN.fullmatch(shown):
+        try:
+            return Fraction(shown)
+        except ZeroDivisionError:
+            pass
     return Fraction(value).limit_denominator(1_000_000) if isinstance(value, float | int) else None

@@ -1,14 +1,27 @@
 """Identifiers: short, random, readable in a diff."""
 
+import re
 import secrets
 from typing import Annotated
 
-from pydantic import StringConstraints
+from pydantic import AfterValidator, StringConstraints
 
 _ALPHABET = "abcdefghjkmnpqrstuvwxyz23456789"
 
 Id = Annotated[str, StringConstraints(pattern=r"^[A-Za-z][A-Za-z0-9_-]{0,39}$")]
 """An owner's id. A parameter's id is its owner's id, a dot and the field: `lantern3.opacity`."""
+
+
+_BREAKS = re.compile("[\x00-\x1f\x7f\u0085\u2028\u2029]+")
+
+
+def one_line(text: str) -> str:
+    """A name as one line: line ends, tabs and other control characters become a space."""
+    return " ".join(_BREAKS.split(text)).strip() if _BREAKS.search(text) else text
+
+
+OneLine = Annotated[str, AfterValidator(one_line)]
+"""A name: text without line ends and control characters."""
 
 
 def new_id(prefix: str) -> str:

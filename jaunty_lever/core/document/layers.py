@@ -4,7 +4,7 @@ from typing import Annotated, ClassVar, Literal, Union
 
 from pydantic import Field
 
-from .ids import Id
+from .ids import Id, OneLine
 from .model import Model
 from .parameter import Parameter
 from .pictures import MOST_SIDE
@@ -60,7 +60,7 @@ class BaseLayer(Model):
 
     id: Id
     kind: str
-    name: str = Field(min_length=1, max_length=120)
+    name: OneLine = Field(min_length=1, max_length=120)
     hidden: bool = False
     position: Parameter = slot((0.0, 0.0), "vector", unit="px", label="Position", step=1)
     rotation: Parameter = slot(0.0, "angle", label="Rotation", step=1)

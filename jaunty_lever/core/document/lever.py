@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from .ids import Id
+from .ids import Id, OneLine
 from .keys import Finite
 from .model import Model
 from .parameter import Parameter
@@ -19,7 +19,7 @@ class Lever(Model):
     """A named control that can be keyed, has a chain of its own, and drives any number of parameters."""
 
     id: Id
-    name: str = Field(min_length=1, max_length=80)
+    name: OneLine = Field(min_length=1, max_length=80)
     kind: LeverKind = "number"
     group: str = Field(default="", max_length=80)
     help: str = Field(default="", max_length=400)

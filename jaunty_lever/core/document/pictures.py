@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from .ids import Id
+from .ids import Id, OneLine
 from .model import Model
 
 MOST_SIDE = 8192
@@ -16,7 +16,7 @@ class Picture(Model):
     """An encoded picture, without metadata. Its id is made from its content, so that none is kept twice."""
 
     id: Id
-    name: str = Field(default="", max_length=200)
+    name: OneLine = Field(default="", max_length=200)
     media: Media
     width: int = Field(ge=1, le=MOST_SIDE)
     height: int = Field(ge=1, le=MOST_SIDE)

@@ -1,6 +1,7 @@
 """Reading what is typed into a number field, and writing numbers for people."""
 
 import math
+import re
 from functools import cache
 from importlib.resources import files
 from typing import Any
@@ -23,6 +24,9 @@ _DIMENSIONS = {"°": "angle", "s": "time", "px": "length", "Hz": "frequency", "%
 _NAMES = {
     "angle": "an angle", "time": "a time", "length": "pixels", "frequency": "a frequency", "percentage": "a percentage",
 }  # fmt: skip
+
+#: 1,000 and 12,345,678.5 as people (and this program's own messages) write them; 0,5 and 1,5 are one and a half.
+_THOUSANDS = re.compile(r"(?<![\d.,])[1-9]\d{0,2}(?:,\d{3})+(?![\d,])")
 
 Quantity = tuple[float, str]
 
@@ -106,7 +110,11 @@ def read_number(text: str, slot: Slot, fps: float) -> float:
     if len(shown) > MOST_LETTERS:
         raise Unreadable(f"That is {len(shown):,} letters long; a number has at most {MOST_LETTERS}.")
     try:
-        value, dimension = _Value(fps).transform(_parser().parse(shown.replace(",", ".").replace("−", "-")))
+        value, dimension = _Value(fps).transform(
+            _parser().parse(
+                _THOUSANDS.sub(lambda found: found[0].replace(",", ""), shown).replace(",", ".").replace("−", "-")
+            )
+        )
     except UnexpectedInput as error:
         column = min(max(getattr(error, "column", 1), 1), len(shown))
         if (shown[column - 1 :].strip() and column < len(shown)) or column == 1:

@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from .ids import Id
+from .ids import Id, OneLine
 from .keys import Value
 from .layers import Layer
 from .lever import Lever
@@ -27,7 +27,7 @@ class RecipePart(Model):
     """A role that one of the artist's layers plays; `kinds` names the kinds of layer that can (none: any)."""
 
     id: Id
-    name: str = Field(min_length=1, max_length=80)
+    name: OneLine = Field(min_length=1, max_length=80)
     kinds: tuple[str, ...] = ()
     fields: dict[str, RecipeField] = Field(default_factory=dict, max_length=60)
 
@@ -39,7 +39,7 @@ class Recipe(Model):
     """
 
     id: Id
-    name: str = Field(min_length=1, max_length=80)
+    name: OneLine = Field(min_length=1, max_length=80)
     does: str = Field(default="", max_length=400)
     author: str = Field(default="", max_length=200)
     licence: str = Field(default="", max_length=200)

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 
 from pydantic import Field, field_validator
 
-from .ids import Id
+from .ids import Id, OneLine
 from .layers import Layer
 from .lever import Lever
 from .model import Model
@@ -29,7 +29,7 @@ class Scene(Model):
     """
 
     id: Id
-    name: str = Field(min_length=1, max_length=120)
+    name: OneLine = Field(min_length=1, max_length=120)
     width: int = 1280
     height: int = 720
     fps: float = 30.0
@@ -73,7 +73,7 @@ class Project(Model):
     """What is kept, exported and shared."""
 
     id: Id
-    name: str = Field(min_length=1, max_length=120)
+    name: OneLine = Field(min_length=1, max_length=120)
     author: str = Field(default="", max_length=200)
     description: str = Field(default="", max_length=4000)
     licence: str = Field(default="", max_length=200)

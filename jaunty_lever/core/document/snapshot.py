@@ -2,7 +2,7 @@
 
 from pydantic import Field
 
-from .ids import Id
+from .ids import Id, OneLine
 from .keys import Value
 from .model import Model
 
@@ -11,5 +11,5 @@ class Snapshot(Model):
     """What levers stood at, by lever id. A lever that has gone since is passed over; undo may bring it back."""
 
     id: Id
-    name: str = Field(min_length=1, max_length=80)
+    name: OneLine = Field(min_length=1, max_length=80)
     values: dict[str, Value] = Field(default_factory=dict, max_length=500)

@@ -5,7 +5,7 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import Field, ValidationError
 
-from ..document.ids import Id, new_id
+from ..document.ids import Id, OneLine, new_id
 from ..document.keys import Finite, Frame
 from ..document.layers import (
     LAYER_KINDS,
@@ -73,7 +73,7 @@ class AddLayer(SceneEdit):
     kind: Literal["add layer"] = "add layer"
     id: Id = Field(default_factory=lambda: new_id("layer"))
     layer: str
-    name: str | None = Field(default=None, max_length=120)
+    name: OneLine | None = Field(default=None, max_length=120)
     parent: str | None = None
     position: tuple[Finite, Finite] | None = None
     fields: dict[str, Any] = Field(default_factory=dict, description="Further fields of the layer, as in a file.")
@@ -145,7 +145,7 @@ class ChangeLayer(SceneEdit):
 
     kind: Literal["change layer"] = "change layer"
     layer: str
-    name: str | None = None
+    name: OneLine | None = None
     hidden: bool | None = None
     data: str | None = Field(default=None, max_length=100_000)
 

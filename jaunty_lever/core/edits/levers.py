@@ -4,7 +4,7 @@ from typing import Any, Literal
 
 from pydantic import Field, ValidationError
 
-from ..document.ids import Id, new_id
+from ..document.ids import Id, OneLine, new_id
 from ..document.keys import Finite, Frame, Value
 from ..document.lever import Lever, LeverKind, default_value, sensible_range
 from ..document.parameter import Parameter
@@ -52,7 +52,7 @@ class AddLever(SceneEdit):
 
     kind: Literal["add lever"] = "add lever"
     id: Id = Field(default_factory=lambda: new_id("lever"))
-    name: str = "Lever"
+    name: OneLine = "Lever"
     lever: LeverKind = "number"
     group: str = ""
     low: Finite = 0.0
@@ -87,7 +87,7 @@ class MakeLever(SceneEdit):
     parameter: str
     id: Id = Field(default_factory=lambda: new_id("lever"))
     link: Id = Field(default_factory=lambda: new_id("m"))
-    name: str | None = None
+    name: OneLine | None = None
     component: int | None = Field(default=None, ge=0, le=3)
     group: str = ""
 
@@ -133,7 +133,7 @@ class ChangeLever(SceneEdit):
 
     kind: Literal["change lever"] = "change lever"
     lever: str
-    name: str | None = None
+    name: OneLine | None = None
     low: Finite | None = None
     high: Finite | None = None
     group: str | None = None

@@ -6,7 +6,7 @@ from typing import Any, ClassVar, Literal
 from pydantic import Field, ValidationError
 
 from ..document.cycle import as_fraction
-from ..document.ids import Id, new_id
+from ..document.ids import Id, OneLine, new_id
 from ..document.keys import Finite, Value
 from ..document.model import Model
 from ..document.parameter import Parameter, Window
@@ -34,7 +34,7 @@ class RenameProject(Edit):
     """The project's name."""
 
     kind: Literal["rename project"] = "rename project"
-    name: str
+    name: OneLine
 
     def made_of(self, project: Project) -> Project:
         name = self.name.strip()
@@ -74,7 +74,7 @@ class AddScene(Edit):
 
     kind: Literal["add scene"] = "add scene"
     id: Id = Field(default_factory=lambda: new_id("scene"))
-    name: str = "Scene"
+    name: OneLine = "Scene"
     width: int = 1280
     height: int = 720
     fps: Finite = 30.0
@@ -127,7 +127,7 @@ class ChangeScene(SceneEdit):
     """A scene's name, size, length or frame rate. A new rate leaves every key and window at its time in seconds."""
 
     kind: Literal["change scene"] = "change scene"
-    name: str | None = None
+    name: OneLine | None = None
     width: int | None = None
     height: int | None = None
     fps: Finite | None = None

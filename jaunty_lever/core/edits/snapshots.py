@@ -6,7 +6,7 @@ from typing import Literal
 from pydantic import Field
 
 from ..document.colours import hex_colour
-from ..document.ids import Id, new_id
+from ..document.ids import Id, OneLine, new_id
 from ..document.keys import Finite, Frame, Value
 from ..document.lever import Lever
 from ..document.parameter import Parameter
@@ -68,7 +68,7 @@ class StoreSnapshot(SceneEdit):
 
     kind: Literal["store snapshot"] = "store snapshot"
     id: Id = Field(default_factory=lambda: new_id("snapshot"))
-    name: str = "Snapshot"
+    name: OneLine = "Snapshot"
     instead: str | None = None
     values: dict[str, Value] | None = Field(default=None, max_length=500)
     frame: Frame = 0.0
@@ -113,7 +113,7 @@ class RenameSnapshot(SceneEdit):
 
     kind: Literal["rename snapshot"] = "rename snapshot"
     snapshot: str
-    name: str
+    name: OneLine
 
     def apply_to(self, scene: Scene) -> Scene:
         old, name = snapshot_of(scene, self.snapshot), _name(self.name)
@@ -202,7 +202,7 @@ class MakeBlend(SceneEdit):
     kind: Literal["make blend"] = "make blend"
     snapshots: tuple[str, ...] = Field(min_length=2, max_length=MOST_STOPS)
     id: Id = Field(default_factory=lambda: new_id("lever"))
-    name: str = "Blend"
+    name: OneLine = "Blend"
     amount: Finite = 0.0
 
     def apply_to(self, scene: Scene) -> Scene:

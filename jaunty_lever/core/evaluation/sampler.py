@@ -130,6 +130,10 @@ class Sampler:
         distinct, which = np.unique(given, return_inverse=True)
         return tuple(distinct), which
 
+    def note(self, fault: Fault) -> None:
+        """Something that makes no sense, besides what modifiers tell."""
+        self._note([fault])
+
     def _note(self, faults: Iterable[Fault]) -> None:
         for fault in faults:
             key = (fault.modifier, fault.message)

@@ -14,12 +14,14 @@ from numpy.typing import NDArray
 
 from ..document.index import parameters_of
 from ..document.layers import BaseLayer, Group, LinearFill, Path, PictureLayer, RadialFill, ShapeLayer, SolidFill, Text
+from ..document.limits import MOST_DRAWN_LETTERS
 from ..document.slots import slots_of
 from ..geometry.matrices import layer_matrix, product
 from ..geometry.outline import Outline
 from ..geometry.paths import path_outline
 from ..geometry.shapes import SHAPES
 from ..geometry.text import text_outline
+from .cache import Fault
 from .moments import Moments
 from .sampler import Result, Sampler
 
@@ -205,6 +207,7 @@ class _Maker:
             if isinstance(layer, Text):
                 texts, index = self.sampler.texts(f"{layer.id}.text", self.moments)
                 values["text"] = index[:, None].astype(np.float64)
+                self._tell_long(layer, texts, index)
             # A weight that moves would need a variant per frame: whole tens of it look the same.
             if "weight" in values:
                 values["weight"] = np.rint(values["weight"] / 10) * 10
@@ -218,6 +221,13 @@ class _Maker:
         return tuple(Variant(o.verbs, channel(o.points)) for o in _spread(outlines, which)), channel(
             which[:, None].astype(np.float64)
         )
+
+    def _tell_long(self, layer: Text, texts: tuple[str, ...], index: NDArray[np.int64]) -> None:
+        long = np.array([len(text) > MOST_DRAWN_LETTERS for text in texts])
+        if long.any():
+            first = int(np.argmax(long[np.broadcast_to(index, self.moments.times.shape)]))
+            message = f"Only the first {MOST_DRAWN_LETTERS:,} letters of the text are drawn"
+            self.sampler.note(Fault(f"{layer.id}.text", "", message, float(self.moments.times[first])))
 
     def _paint(self, layer: ShapeLayer) -> tuple[str, tuple[Channel, ...]]:
         fill, at = layer.fill, f"{layer.id}.fill"

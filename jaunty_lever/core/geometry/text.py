@@ -1,6 +1,7 @@
 """Text as outlines, shaped by HarfBuzz in the shipped fonts."""
 
 import io
+from dataclasses import dataclass
 from functools import lru_cache
 from importlib.resources import files
 
@@ -8,8 +9,10 @@ import numpy as np
 import uharfbuzz as hb
 from fontTools.pens.recordingPen import RecordingPen
 from fontTools.ttLib import TTFont
+from numpy.typing import NDArray
 
-from .outline import Floats, Outline, OutlinePen, over_time
+from ..document.limits import MOST_DRAWN_LETTERS
+from .outline import Floats, Outline, OutlinePen
 
 FONTS = {
     "Bricolage Grotesque": "bricolage-grotesque",
@@ -35,13 +38,36 @@ def _font(family: str, part: str, weight: float) -> hb.Font:
     return font
 
 
-@lru_cache(maxsize=1024)
-def _line(
-    family: str, weight: float, text: str
-) -> tuple[tuple[tuple[str, tuple[float, ...]], ...], tuple[float, ...], float]:
-    """Verbs with points in ems per glyph, the glyphs' advances in ems, and their sum."""
-    glyphs: list[tuple[str, tuple[float, ...]]] = []
-    advances: list[float] = []
+@dataclass(frozen=True)
+class Line:
+    """A line of text in ems: its verbs, its points (m, 2) with the advances of the letters before them, the number of
+    the letter that each point belongs to (m,), how many letters there are, and how wide they are together."""
+
+    verbs: str
+    points: Floats
+    letter: NDArray[np.int64]
+    count: int
+    width: float
+
+
+@lru_cache(maxsize=4096)
+def _glyph(family: str, part: str, weight: float, glyph: int) -> tuple[str, Floats]:
+    """A glyph's verbs, and its points (m, 2) in ems."""
+    font = _font(family, part, weight)
+    record = RecordingPen()
+    font.draw_glyph_with_pen(glyph, record)
+    pen = OutlinePen(scale=1 / font.face.upem, flip=True)
+    record.replay(pen)
+    return "".join(pen.verbs), np.array(pen.points, dtype=np.float64).reshape(-1, 2)
+
+
+@lru_cache(maxsize=256)
+def _line(family: str, weight: float, text: str) -> Line:
+    """A line laid out once for each text, font and weight."""
+    verbs: list[str] = []
+    points: list[Floats] = [np.zeros((0, 2))]
+    letters: list[NDArray[np.int64]] = [np.zeros(0, dtype=np.int64)]
+    x, count = 0.0, 0
     for part, run in _runs(family, text):
         font = _font(family, part, weight)
         buffer = hb.Buffer()
@@ -50,13 +76,13 @@ def _line(
         hb.shape(font, buffer, {})
         size = font.face.upem
         for info, position in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
-            record = RecordingPen()
-            font.draw_glyph_with_pen(info.codepoint, record)
-            pen = OutlinePen(scale=1 / size, dx=position.x_offset / size, dy=-position.y_offset / size, flip=True)
-            record.replay(pen)
-            glyphs.append(("".join(pen.verbs), tuple(pen.points)))
-            advances.append(position.x_advance / size)
-    return tuple(glyphs), tuple(advances), sum(advances)
+            shape, own = _glyph(family, part, weight, info.codepoint)
+            verbs.append(shape)
+            points.append(own + (x + position.x_offset / size, -position.y_offset / size))
+            letters.append(np.full(len(own), count))
+            x += position.x_advance / size
+            count += 1
+    return Line("".join(verbs), np.concatenate(points), np.concatenate(letters), count, x)
 
 
 def _runs(family: str, text: str) -> list[tuple[str, str]]:
@@ -81,19 +107,19 @@ def text_outline(
     The first line's middle height lies at y = 0; `align` places each line's start, middle or end at x = 0.
     """
     verbs: list[str] = []
-    columns: list[Floats | float] = []
-    for row, content in enumerate(text.split("\n")):
-        glyphs, advances, width = _line(family, round(float(np.clip(weight, 200, 800))), content)
-        spread = tracking / 100 * max(0, len(glyphs) - 1)
-        start = {"start": 0.0, "middle": -0.5, "end": -1.0}[align] * (width + spread)
-        x = 0.0
-        for k, ((shape, points), advance) in enumerate(zip(glyphs, advances, strict=True)):
-            verbs.append(shape)
-            left = (start + x + tracking / 100 * k) * size
-            base = (0.35 + row * leading / 100) * size
-            for px, py in zip(points[::2], points[1::2], strict=True):
-                columns += [left + px * size, base + py * size]
-            x += advance
-    if not verbs or not columns:
+    parts: list[Floats] = []
+    rows = max(len(one) for one in (size, tracking, leading))
+    height, spread, apart = (np.broadcast_to(one, (rows,))[:, None] for one in (size, tracking / 100, leading / 100))
+    for row, content in enumerate(text[:MOST_DRAWN_LETTERS].split("\n")):
+        line = _line(family, round(float(np.clip(weight, 200, 800))), content)
+        if not line.verbs:
+            continue
+        start = {"start": 0.0, "middle": -0.5, "end": -1.0}[align] * (line.width + spread * max(0, line.count - 1))
+        placed = np.empty((rows, len(line.points), 2))
+        placed[:, :, 0] = (start + line.points[:, 0] + spread * line.letter) * height
+        placed[:, :, 1] = (0.35 + row * apart + line.points[:, 1]) * height
+        verbs.append(line.verbs)
+        parts.append(placed.reshape(rows, -1))
+    if not parts:
         return Outline("", np.zeros((1, 0)))
-    return Outline("".join(verbs), over_time(columns))
+    return Outline("".join(verbs), np.hstack(parts))

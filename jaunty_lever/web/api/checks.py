@@ -1,22 +1,32 @@
 """What the program notices about a scene: the list behind the count in the head, and how a perfect loop is made."""
 
+import logging
 import time
+from collections.abc import Mapping
+from threading import Event, Thread
 from typing import Any
 
+import numpy as np
 from fastapi import APIRouter, Request
-from starlette.responses import Response
+from starlette.responses import JSONResponse, Response
 
+from jaunty_lever.core.checks import flashing
 from jaunty_lever.core.checks.check import Check
 from jaunty_lever.core.checks.run import run
 from jaunty_lever.core.checks.seam import jumps, length_edit, perfect, rounding, told
-from jaunty_lever.core.edits import Refused
+from jaunty_lever.core.document.pictures import Picture
+from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.evaluation.sampler import Sampler
-from jaunty_lever.drawing.light import light
+from jaunty_lever.drawing.light import light_in_parts
 
-from ..site import site_of
+from ..site import Site, site_of
 from .evaluate import scene_in
 
 router = APIRouter(prefix="/api/projects/{project}/scenes/{scene}")
+log = logging.getLogger("jaunty_lever")
+
+WAITED_FOR = 1200
+"""Frames of a scene that is looked through while the asker waits; a longer one tells how far it is."""
 
 
 def _plain(check: Check) -> dict[str, Any]:
@@ -26,41 +36,83 @@ def _plain(check: Check) -> dict[str, Any]:
     }  # fmt: skip
 
 
-class Overtaken(Refused):
+class Looking:
+    """One state of a scene being looked through: what was found so far, and how many of its frames were drawn."""
+
+    def __init__(self, site: Site, project: str, revision: int, scene: Scene, pictures: Mapping[str, Picture]) -> None:
+        self.found: list[dict[str, Any]] = []
+        self.done, self.total = 0, scene.length
+        self.finished, self.overtaken = Event(), False
+        self._site, self._project, self._revision, self._scene, self._pictures = (
+            site,
+            project,
+            revision,
+            scene,
+            pictures,
+        )
+        Thread(target=self._work, name="checks", daemon=True).start()
+
+    def _between(self) -> None:
+        # Whoever drags something meanwhile goes first; what has been changed since is not worth finishing.
+        time.sleep(0.001)
+        try:
+            self.overtaken = self._site.store.state(self._project).revision != self._revision
+        except Exception:
+            self.overtaken = True
+        if self.overtaken:
+            raise _Overtaken
+
+    def _work(self) -> None:
+        try:
+            sampler = Sampler(self._scene, self._site.cache)
+            self.found = [_plain(check) for check in run(sampler)]
+            light = []
+            for part in light_in_parts(sampler, self._pictures, self._between):
+                light.append(part)
+                self.done += len(part)
+            flashes = [_plain(check) for check in flashing.checks(self._scene, np.concatenate(light))]
+            grave = [one for one in self.found if one["kind"] in ("fault", "formula")]
+            self.found = [*grave, *flashes, *self.found[len(grave) :]]
+        except _Overtaken:
+            pass
+        except Exception:  # the page must not wait for ever
+            log.exception("a scene could not be looked through")
+        finally:
+            self.finished.set()
+
+
+class _Overtaken(Exception):
     """The scene was changed while it was looked through: what would be found speaks of the past."""
 
 
 @router.get("/checks", response_model=None)
-def checks(project: str, scene: str, request: Request) -> list[dict[str, Any]] | Response:
-    """Every check of the scene as it is stored now; 204 when it is changed meanwhile."""
-    try:
-        return noticed(project, scene, request)
-    except Overtaken:
+def checks(project: str, scene: str, request: Request) -> Response:
+    """What was found so far in the scene as it is stored now; `x-looked-at` tells how many of its frames were drawn."""
+    looking = noticed(project, scene, request)
+    if looking.overtaken:
         return Response(status_code=204)
+    return JSONResponse(looking.found, headers={"x-looked-at": f"{looking.done}/{looking.total}"})
 
 
-def noticed(project: str, scene: str, request: Request) -> list[dict[str, Any]]:
-    """Every check of the scene as it is stored now. Raises Overtaken."""
+def noticed(project: str, scene: str, request: Request) -> Looking:
+    """The looking through of the scene as it is stored now; one for all who ask. Short scenes are waited for."""
     site = site_of(request)
-    state = site.store.state(project)
-    key = (project, scene, state.revision)
-    # One at a time: several tabs that ask at once about one state wait for one answer.
-    known = site.noticed
-    with site.noticing:
-        if key not in known:
-            here = scene_in(state.project, scene)
-
-            def between() -> None:
-                # Whoever drags something meanwhile goes first; what has been changed since is not worth finishing.
-                time.sleep(0.001)
-                if site.store.state(project).revision != state.revision:
-                    raise Overtaken("The scene has been changed meanwhile.", scene)
-
-            found = run(Sampler(here, site.cache), lambda sampler: light(sampler, state.project.picture_table, between))
-            known[key] = [_plain(check) for check in found]
-            while len(known) > 40:
-                del known[next(iter(known))]
-        return known[key]
+    for _ in range(20):
+        state = site.store.state(project)
+        key = (project, scene, state.revision)
+        with site.noticing:
+            looking = site.noticed.get(key)
+            if looking is None or looking.overtaken:
+                here = scene_in(state.project, scene)
+                looking = Looking(site, project, state.revision, here, state.project.picture_table)
+                site.noticed[key] = looking
+                while len(site.noticed) > 40:
+                    del site.noticed[next(iter(site.noticed))]
+        looking.finished.wait(None if looking.total <= WAITED_FOR else 1.0)
+        # Changed in the very moment of looking: look again.
+        if not looking.overtaken:
+            break
+    return looking
 
 
 @router.get("/loop")

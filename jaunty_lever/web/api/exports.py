@@ -1,11 +1,14 @@
 """Long work: PNG frames as a zip, made in the background, with progress and a way to stop it."""
 
+import contextlib
 import threading
+import time
 from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
+import orjson
 from fastapi import APIRouter, Form, Request
 from pydantic import TypeAdapter, ValidationError
 from starlette.responses import FileResponse, HTMLResponse, Response
@@ -26,6 +29,14 @@ router = APIRouter()
 _EDITS: TypeAdapter[list[AnyEdit]] = TypeAdapter(list[AnyEdit])
 
 KEPT = 8
+KEPT_SECONDS = 24 * 3600
+
+
+def _age(path: Path) -> float:
+    try:
+        return time.time() - path.stat().st_mtime
+    except OSError:
+        return 0.0
 
 
 class _Stopped(Exception):
@@ -34,7 +45,7 @@ class _Stopped(Exception):
 
 @dataclass
 class Job:
-    """One export: how far it is, and what came of it."""
+    """One export: how far it is, and what came of it. A finished one survives the program beside its file."""
 
     id: str
     name: str
@@ -47,13 +58,42 @@ class Job:
 
 
 class Exports:
-    """Exports of this run of the program; one is worked on at a time, the last few are kept."""
+    """Exports of one data folder; one is worked on at a time, the last few are kept for a day."""
 
     def __init__(self, folder: Path) -> None:
         self._folder = folder
         self._jobs: dict[str, Job] = {}
         self._lock = threading.Lock()
         self._worker = ThreadPoolExecutor(max_workers=1, thread_name_prefix="export")
+        self._take_up()
+
+    def _take_up(self) -> None:
+        """What an earlier run has finished; what it left undone, and what is old, is cleared away."""
+        known = set()
+        for note in sorted(self._folder.glob("export-*.json")):
+            try:
+                data = orjson.loads(note.read_bytes())
+                job = Job(
+                    note.stem, str(data["name"]), note.with_suffix(".zip"), int(data["total"]), int(data["total"]), True
+                )
+            except (OSError, ValueError, KeyError, TypeError):
+                continue
+            if job.path.exists() and _age(job.path) < KEPT_SECONDS:
+                self._jobs[job.id] = job
+                known |= {note, job.path}
+        for left in self._folder.glob("export-*"):
+            if left not in known:
+                left.unlink(missing_ok=True)
+
+    def _clear(self) -> None:
+        """Let go of what is more than a day old, or one too many. Called under the lock."""
+        finished = [job for job in self._jobs.values() if job.finished]
+        for old in finished:
+            if old in finished[:-KEPT] or not old.path.exists() or _age(old.path) > KEPT_SECONDS:
+                for path in (old.path, old.path.with_suffix(".json")):
+                    path.unlink(missing_ok=True)
+                if not old.problem or old in finished[:-KEPT]:
+                    del self._jobs[old.id]
 
     def start(
         self, scene: Scene, start: int, stop: int, transparent: bool, scale: float, pictures: Mapping[str, Picture]
@@ -63,11 +103,8 @@ class Exports:
         job = Job(new_id("export"), f"{scene.name} frames {start}-{stop - 1}.zip", Path(), stop - start)
         job.path = self._folder / f"{job.id}.zip"
         with self._lock:
+            self._clear()
             self._jobs[job.id] = job
-            for old in list(self._jobs.values())[:-KEPT]:
-                if old.finished:
-                    old.path.unlink(missing_ok=True)
-                    del self._jobs[old.id]
         self._worker.submit(self._work, job, scene, start, stop, transparent, scale, pictures)
         return job
 
@@ -86,9 +123,13 @@ class Exports:
             if job.stopped:
                 raise _Stopped
 
+        part = job.path.with_suffix(".part")
         try:
-            with job.path.open("wb") as target:
+            with part.open("wb") as target:
                 frames_zip.write(target, scene, start, stop, transparent, scale, drawn, pictures)
+            # Only a whole file gets the name under which it is handed out.
+            job.path.with_suffix(".json").write_bytes(orjson.dumps({"name": job.name, "total": job.total}))
+            part.rename(job.path)
         except _Stopped:
             job.problem = "Stopped."
         except OSError as error:
@@ -96,14 +137,18 @@ class Exports:
         except Exception as error:  # whatever it is, the page must say so rather than wait for ever
             job.problem = f"Drawing failed at frame {start + job.done}: {error}"
         if job.problem:
-            job.path.unlink(missing_ok=True)
+            for path in (part, job.path.with_suffix(".json")):
+                with contextlib.suppress(OSError):
+                    path.unlink(missing_ok=True)
         job.finished = True
 
     def job(self, job: str) -> Job:
         """An export by its id. Raises NotThere."""
-        found = self._jobs.get(job)
+        with self._lock:
+            self._clear()
+            found = self._jobs.get(job)
         if found is None:
-            raise NotThere("This export is no longer kept. Start it again.")
+            raise NotThere("This export is no longer kept: it is done with after a day. Start it again.")
         return found
 
     def shutdown(self) -> None:

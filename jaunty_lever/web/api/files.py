@@ -18,6 +18,9 @@ router = APIRouter(prefix="/api/projects/{project}")
 
 def attachment(name: str) -> dict[str, str]:
     """Headers with which a browser keeps the answer as a file of this name."""
+    # No folder, no line end, no hidden file: whatever a name holds, the file lies where it is put.
+    name = re.sub(r"[\x00-\x1f\x7f/\\\\:]+", "_", name)
+    name = re.sub(r"\.{2,}", "_", name).lstrip(". ") or "file"
     plain = re.sub(r"[^A-Za-z0-9._ -]", "_", name)
     return {"content-disposition": f"attachment; filename=\"{plain}\"; filename*=UTF-8''{quote(name)}"}
 

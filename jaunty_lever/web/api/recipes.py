@@ -11,6 +11,7 @@ from jaunty_lever.core.document.recipe import Recipe
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.core.edits.recipes import recipe_of
 from jaunty_lever.formats import recipe_file
+from jaunty_lever.formats.open_json import BadFile
 from jaunty_lever.recipes import ready
 from jaunty_lever.storage.store import NotThere
 
@@ -25,8 +26,22 @@ MOST_SAVED = 500
 
 def every(site: Site) -> dict[str, Recipe]:
     """Ready recipes, then saved ones, the newest first."""
-    saved = {id: recipe_file.read(body) for id, body in site.store.recipes()}
-    return ready() | saved
+    return ready() | {id: recipe for id, recipe in _saved(site).items() if isinstance(recipe, Recipe)}
+
+
+def damaged(site: Site) -> dict[str, str]:
+    """Saved recipes that cannot be read any more, with the reason."""
+    return {id: said for id, said in _saved(site).items() if isinstance(said, str)}
+
+
+def _saved(site: Site) -> dict[str, Recipe | str]:
+    found: dict[str, Recipe | str] = {}
+    for id, body in site.store.recipes():
+        try:
+            found[id] = recipe_file.read(body)
+        except BadFile as error:
+            found[id] = error.problems[0] if error.problems else str(error)
+    return found
 
 
 def recipe_in(site: Site, recipe: str) -> Recipe:

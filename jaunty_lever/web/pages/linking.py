@@ -9,7 +9,7 @@ from jaunty_lever.core.document.index import Place
 from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.slots import components
-from jaunty_lever.core.edits.base import place_of
+from jaunty_lever.core.edits.base import Refused, place_of
 from jaunty_lever.core.edits.linking import unfit, ways_for
 from jaunty_lever.core.edits.meshing import gear_layer, mesh_between, snap
 from jaunty_lever.core.evaluation.graph import circle, path_between
@@ -106,6 +106,8 @@ def tie(
     """How a driver drives a follower: the ways that fit both, filled in from what both really do."""
     here = scene_in(site_of(request).store.state(project).project, scene)
     follower, other = place_of(here, parameter), place_of(here, driver)
+    if component is not None and not 0 <= component < other.slot.components:
+        raise Refused(f"{other.label} has no such component.", driver)
     closed = circle(here.index, parameter, driver)
     wrong = unfit(follower.slot, other.slot, component)
     told = f"This link would close a circle: {closed}. Cut one of its links first." if closed else ""

@@ -16,7 +16,7 @@ from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.recipes import ready
 
 from ..api.evaluate import scene_in
-from ..api.recipes import every, recipe_in
+from ..api.recipes import damaged, every, recipe_in
 from ..site import page, site_of
 
 router = APIRouter(prefix="/projects/{project}/scenes/{scene}/sheets")
@@ -27,16 +27,28 @@ FRAMES = 90
 @lru_cache(maxsize=600)
 def _curve(recipe_json: str) -> str:
     """An SVG polyline of what a recipe makes of the first value that it moves, over three seconds."""
-    recipe = Recipe.model_validate_json(recipe_json)
+    try:
+        return _drawn(Recipe.model_validate_json(recipe_json))
+    except Exception:  # whatever is wrong with one recipe, the shelf shows the others
+        return _LEVEL
+
+
+_LEVEL = "0,19 120,19"
+
+
+def _drawn(recipe: Recipe) -> str:
     parts = [
         LAYER_KINDS[(part.kinds or ("ellipse",))[0]].model_validate(
-            {"id": f"layer-{part.id}", "name": part.name, "position": (300, 300)}
+            {"id": f"layer-{k}", "name": part.name, "position": (300, 300)}
             | ({"picture": "none", "width": 9, "height": 9} if part.kinds[:1] == ("picture",) else {})
         )
-        for part in recipe.parts
+        for k, part in enumerate(recipe.parts)
     ]
     edit = ApplyRecipe(
-        scene="shown", recipe=recipe, parts={part.id: (f"layer-{part.id}",) for part in recipe.parts}, salt="shown"
+        scene="shown",
+        recipe=recipe,
+        parts={part.id: (f"layer-{k}",) for k, part in enumerate(recipe.parts)},
+        salt="shown",
     )
     scene = edit.apply_to(Scene(id="shown", name="Shown", length=FRAMES, layers=tuple(parts)))
     moments = Moments.frames(scene.fps, 0, FRAMES)
@@ -51,7 +63,7 @@ def _curve(recipe_json: str) -> str:
                     f"{k * 120 / (FRAMES - 1):.1f},{19 - down * ((v - low) / span - 0.5) * 28:.1f}"
                     for k, v in enumerate(column)
                 )
-    return "0,19 120,19"
+    return _LEVEL
 
 
 @router.get("/recipes")
@@ -60,7 +72,7 @@ def shelf(project: str, scene: str, request: Request) -> HTMLResponse:
     found = [
         (recipe, _curve(recipe.model_dump_json()), id in ready()) for id, recipe in every(site_of(request)).items()
     ]
-    return page("sheets/recipes.html", recipes=found)
+    return page("sheets/recipes.html", recipes=found, damaged=damaged(site_of(request)))
 
 
 @router.get("/recipe")

@@ -150,7 +150,11 @@ def checks(project: str, scene: str, request: Request) -> HTMLResponse:
     """What the program noticed, what mends it, and how the scene becomes a perfect loop."""
     here = scene_in(site_of(request).store.state(project).project, scene)
     found = noticed(project, scene, request)
-    return page("sheets/checks.html", checks=found, loop_=loop(project, scene, request), fps=here.fps)
+    left = 0 if found.finished.is_set() else found.total - found.done
+    return page(
+        "sheets/checks.html", checks=found.found, loop_=loop(project, scene, request), fps=here.fps, done=found.done,
+        total=found.total, left=left,
+    )  # fmt: skip
 
 
 @router.get("/keys")

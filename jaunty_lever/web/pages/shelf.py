@@ -1,5 +1,6 @@
 """The Shelf: projects and scenes."""
 
+import logging
 from collections import OrderedDict
 from datetime import datetime
 from threading import Lock
@@ -15,8 +16,9 @@ from jaunty_lever.core.edits.scenes import AddScene, ChangeScene, DuplicateScene
 from jaunty_lever.core.evaluation.moments import Moments
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.table import frame_table
-from jaunty_lever.drawing.strip import draw_strip
-from jaunty_lever.formats.project_file import MOST_BYTES, BadFile, read
+from jaunty_lever.drawing.strip import draw_strip, sign
+from jaunty_lever.formats.bounded import read
+from jaunty_lever.formats.project_file import MOST_BYTES, BadFile
 from jaunty_lever.storage.bodies import Unreadable
 from jaunty_lever.storage.tables import now
 
@@ -24,6 +26,7 @@ from ..api.evaluate import scene_in
 from ..site import Site, page, site_of
 
 router = APIRouter()
+log = logging.getLogger("jaunty_lever")
 
 STILLS, STILL_WIDTH = 24, 400
 _strips: OrderedDict[tuple[str, str, int], bytes] = OrderedDict()
@@ -219,8 +222,12 @@ def strip(project: str, scene: str, request: Request) -> Response:
     if content is None:
         here = scene_in(state.project, scene)
         step = here.length / STILLS
-        table = frame_table(Sampler(here), Moments.frames(here.fps, 0, here.length, step))
-        content = draw_strip(table, min(STILLS, table.frames), STILL_WIDTH, state.project.picture_table)
+        try:
+            table = frame_table(Sampler(here), Moments.frames(here.fps, 0, here.length, step))
+            content = draw_strip(table, min(STILLS, table.frames), STILL_WIDTH, state.project.picture_table)
+        except Exception:  # whatever one scene holds, the Shelf shows the others
+            log.exception("no stills of the scene %s", scene)
+            content = sign(STILL_WIDTH, max(1, round(STILL_WIDTH * here.height / here.width)))
         with _strips_lock:
             _strips[key] = content
             while len(_strips) > 200:

@@ -25,7 +25,10 @@ async function count() {
   if (response?.status !== 200) return;
   const found = await response.json();
   if (revision !== bench.revision) return;
-  seen = revision;
+  const [done, total] = (response.headers.get("x-looked-at") ?? "1/1").split("/").map(Number);
+  // A long scene is looked through by parts: ask again until all of it has been.
+  if (done < total) waiting = setTimeout(count, 1500);
+  else seen = revision;
   show(found.length, found.filter((one) => ["fault", "formula", "flashing"].includes(one.kind)).length);
 }
 
@@ -36,7 +39,14 @@ on("values", (answer) => {
   if (seen !== answer.revision) waiting = setTimeout(count, 700);
 });
 
-export const openChecks = () => sheet("checks");
+export const openChecks = () => sheet("checks").then(follow);
+
+// While frames are still being drawn, the open sheet looks again by itself.
+function follow() {
+  const dialog = document.getElementById("sheet");
+  if (!dialog.open || !dialog.querySelector("[data-looking]")) return;
+  setTimeout(() => { if (dialog.open && dialog.querySelector("[data-looking]")) openChecks(); }, 1500);
+}
 
 document.addEventListener("click", async (event) => {
   const mend = event.target.closest?.("[data-mend]");
