@@ -191,6 +191,7 @@ class BrowserTest(unittest.TestCase):
         expect(self.page.locator(f'[data-chain="{parameter}"]')).to_be_attached()
         self.until(
             f"bench.state.answer.chosen?.parameter === '{parameter}' && bench.state.answer.revision === bench.state.revision"
+            " && document.getElementById('saved').textContent === 'saved'"
         )
 
     def to_frame(self, frame: int) -> None:

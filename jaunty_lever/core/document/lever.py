@@ -1,5 +1,6 @@
 """Levers: the artist's own controls."""
 
+import math
 from functools import cached_property
 from itertools import cycle
 from typing import Literal
@@ -64,9 +65,19 @@ def lever_step(span: float) -> float:
     return float(f"{step:.3g}")
 
 
+def _round_up(number: float) -> float:
+    """The next of … 1, 2, 5, 10, 20, 50 …"""
+    power = 10.0 ** math.floor(math.log10(number))
+    return next(float(f"{power * step:.3g}") for step in (1, 2, 5, 10) if power * step >= number * (1 - 1e-9))
+
+
 def sensible_range(value: float, slot: Slot) -> tuple[float, float]:
     """A range for a lever made from a number: the slot's useful range, else a round one around it."""
     low, high = slot.low, slot.high
+    if slot.owner in ("step", "span", "rate", "acceleration"):
+        # A difference, such as an amplitude, and no place in the whole range of what it belongs to: it stands in the middle.
+        reach = _round_up(abs(value) * 2 or 10.0)
+        return (-reach if value < 0 else 0.0), reach
     if low is not None and high is not None and low <= value <= high:
         return low, high
     if slot.kind == "percentage":

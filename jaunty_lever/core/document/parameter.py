@@ -204,7 +204,8 @@ class Modifier(Model):
     The class variables feed its entry in the adding sheet and its reference page: `formula` is its
     mathematics in one or two lines, `linked` says that it needs a driver and is made by linking, `takes_any` that this may be any number, switch or choice, `chain_limit` how many of it a chain may hold,
     `minds_length` that the scene's length matters to it, `timely` that its result moves although nothing that it takes in does, `faults` what can make no sense in it, `example` the fields of a
-    parameter (keys or resting value) and the settings with which its page plots it.
+    parameter (keys or resting value) and the settings with which its page plots it, `compared` the choice whose options its
+    page shows side by side.
     """
 
     title: ClassVar[str] = ""
@@ -219,6 +220,7 @@ class Modifier(Model):
     formula: ClassVar[tuple[str, ...]] = ()
     faults: ClassVar[tuple[str, ...]] = ()
     example: ClassVar[dict[str, Any]] = {}
+    compared: ClassVar[str] = ""
 
     id: Id
     kind: str

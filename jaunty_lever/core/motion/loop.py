@@ -49,6 +49,7 @@ class Loop(Modifier):
     }
 
     timely: ClassVar[bool] = True
+    compared: ClassVar[str] = "after"
 
     kind: Literal["loop"] = "loop"
     after: Parameter = slot("repeat", "choice", label="After", help=_HELP, options=_WAYS, main=True)

@@ -44,6 +44,8 @@ class Remap(Modifier):
         "settings": {"from_low": 0, "from_high": 40, "to_low": -60, "to_high": 60, "ends": "fold"},
     }
 
+    compared: ClassVar[str] = "ends"
+
     kind: Literal["remap"] = "remap"
     from_low: Parameter = slot(0.0, label="From low", help="What comes in at the low end.", step=1, main=True)
     from_high: Parameter = slot(100.0, label="From high", help="What comes in at the high end.", step=1, main=True)

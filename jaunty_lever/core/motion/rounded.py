@@ -27,6 +27,8 @@ class Round(Modifier):
         "settings": {"step": 10},
     }
 
+    compared: ClassVar[str] = "way"
+
     kind: Literal["round"] = "round"
     step: Parameter = slot(1.0, label="Step", help="The size of the steps.", owner="step", low=0, step=1, main=True)
     way: Parameter = slot(

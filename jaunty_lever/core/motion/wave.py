@@ -33,6 +33,7 @@ class Wave(Modifier):
     example: ClassVar[dict[str, Any]] = {"settings": {"amplitude": 40, "frequency": 0.8}}
 
     timely: ClassVar[bool] = True
+    compared: ClassVar[str] = "shape"
 
     kind: Literal["wave"] = "wave"
     frequency: Parameter = slot(

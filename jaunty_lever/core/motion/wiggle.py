@@ -35,6 +35,7 @@ class Wiggle(Modifier):
     example: ClassVar[dict[str, Any]] = {"settings": {"amplitude": 40, "frequency": 2.5, "seed": 5}}
 
     timely: ClassVar[bool] = True
+    compared: ClassVar[str] = "character"
 
     kind: Literal["wiggle"] = "wiggle"
     frequency: Parameter = slot(

@@ -1,13 +1,16 @@
 """Reference pages: every modifier from its model, and the formula language from its library."""
 
+import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from fastapi import APIRouter
+from fastapi import APIRouter, Request
 from numpy.typing import NDArray
 from starlette.responses import HTMLResponse
 
+from jaunty_lever.core.document.lever import lever_step
 from jaunty_lever.core.document.parameter import Modifier
 from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.scene import Scene
@@ -25,6 +28,9 @@ from ..site import page
 router = APIRouter(prefix="/help")
 
 FRAMES, FPS = 90, 30.0
+STEP = 0.25
+"""Frames from one plotted point to the next: what is smooth has to look it."""
+POINTS = round(FRAMES / STEP)
 WIDTH, HEIGHT = 640.0, 180.0
 KINDS = {"number": "numbers", "vector": "positions, sizes and scales", "colour": "colours", "switch": "switches",
          "choice": "choices", "text": "texts"}  # fmt: skip
@@ -55,13 +61,13 @@ def purposes() -> dict[str, list[tuple[str, str, str]]]:
     return found
 
 
-def plotted(modifier: type[Modifier]) -> Plot | None:
-    """The example of a modifier, computed by the modifier itself; None when it has none to plot."""
+def plotted(modifier: type[Modifier], tried: dict[str, Any] | None = None) -> Plot | None:
+    """The example of a modifier with some settings otherwise, computed by the modifier itself; None when it has none."""
     example = modifier.example
     if not example:
         return None
     field = example.get("parameter", "rotation")
-    settings = dict(example["settings"])
+    settings = dict(example["settings"]) | (tried or {})
     swing = {"chain": [{"kind": "wave", "id": "w", "amplitude": 40, "frequency": 0.7}]}
     if "driver" in example:
         settings["driver"] = "driver.rotation"
@@ -73,10 +79,10 @@ def plotted(modifier: type[Modifier]) -> Plot | None:
         {"kind": "ellipse", "id": "driver", "name": "Driver", "rotation": swing},
     ]
     scene = Scene.model_validate({"id": "s", "name": "Example", "fps": FPS, "length": FRAMES, "layers": layers})
-    sampler, moments = Sampler(scene), Moments.frames(FPS, 0, FRAMES)
+    sampler, moments = Sampler(scene), Moments.frames(FPS, 0, FRAMES, STEP)
     stations = sampler.stations(f"one.{field}", moments)
     into = sampler.evaluate("driver.rotation", moments) if "driver" in example else stations[-2]
-    return _plot(*(np.broadcast_to(v, (FRAMES, v.shape[1])) for v in (into, stations[-1])))
+    return _plot(*(np.broadcast_to(v, (POINTS, v.shape[1])) for v in (into, stations[-1])))
 
 
 def _plot(into: NDArray[np.float64], out: NDArray[np.float64]) -> Plot:
@@ -88,7 +94,7 @@ def _plot(into: NDArray[np.float64], out: NDArray[np.float64]) -> Plot:
 
     def lines(values: NDArray[np.float64]) -> tuple[str, ...]:
         return tuple(
-            " ".join(f"{k / (FRAMES - 1) * WIDTH:.1f},{y(v):.1f}" for k, v in enumerate(column)) for column in values.T
+            " ".join(f"{k / (POINTS - 1) * WIDTH:.1f},{y(v):.1f}" for k, v in enumerate(column)) for column in values.T
         )
 
     trail = ""
@@ -97,6 +103,79 @@ def _plot(into: NDArray[np.float64], out: NDArray[np.float64]) -> Plot:
         trail = " ".join(f"{90 + a / size * 78:.1f},{90 + b / size * 78:.1f}" for a, b in out)
     zero = y(0.0) if low < 0 < high else None
     return Plot(lines(into), lines(out), trail, zero, plain_number(low, 1), plain_number(high, 1))
+
+
+@dataclass(frozen=True)
+class Knob:
+    """A main setting that can be tried on the page: a number between two ends, or one of several options."""
+
+    name: str
+    label: str
+    unit: str
+    value: Any
+    low: float = 0.0
+    high: float = 1.0
+    step: float = 0.01
+    options: tuple[str, ...] = ()
+
+
+def knobs(modifier: type[Modifier]) -> list[Knob]:
+    """The main settings of a modifier whose example shows what they do."""
+    found = []
+    example = modifier.example.get("settings", {})
+    for name, slot in slots_of(modifier).items():
+        value = example.get(name, slot.default)
+        if not slot.main or isinstance(value, dict):
+            continue
+        if slot.kind == "choice":
+            found.append(Knob(name, slot.label, "", value, options=slot.options))
+        elif slot.numeric and slot.kind != "switch":
+            pair = value[0] if isinstance(value, list | tuple) else value
+            found.append(_knob(name, slot, float(pair)))
+    return found
+
+
+def _knob(name: str, slot: Slot, value: float) -> Knob:
+    reach = max(abs(value) * 2, 1.0)
+    low = slot.low if slot.low is not None else (0.0 if slot.owner in ("step", "span") and value >= 0 else -reach)
+    high = slot.high if slot.high is not None else reach
+    step = 1.0 if slot.whole else lever_step(high - low)
+    return Knob(name, slot.label, slot.unit, value, low, high, step)
+
+
+def tried(modifier: type[Modifier], given: Mapping[str, str]) -> dict[str, Any]:
+    """Settings for the example out of an address; what makes no sense is left as it was."""
+    made: dict[str, Any] = {}
+    example = modifier.example.get("settings", {})
+    for knob in knobs(modifier):
+        text = given.get(knob.name, "")
+        if knob.options:
+            if text in knob.options:
+                made[knob.name] = text
+            continue
+        try:
+            value = min(max(float(text), knob.low), knob.high)
+        except ValueError:
+            continue
+        if math.isfinite(value):
+            default = example.get(knob.name, slots_of(modifier)[knob.name].default)
+            made[knob.name] = [value] * len(default) if isinstance(default, list | tuple) else value
+    return made
+
+
+def compared(modifier: type[Modifier]) -> list[tuple[str, Plot]]:
+    """The example once for each option of the choice by which a modifier's ways are compared."""
+    if not modifier.compared:
+        return []
+    options = slots_of(modifier)[modifier.compared].options
+    return [(one, plot) for one in options if (plot := plotted(modifier, {modifier.compared: one})) is not None]
+
+
+def _found(name: str) -> type[Modifier]:
+    found = next((cls for kind, cls in MODIFIERS.items() if slug(kind) == name), None)
+    if found is None:
+        raise NotThere(f"There is no modifier “{name}”.")
+    return found
 
 
 def _setting(name: str, slot: Slot) -> dict[str, Any]:
@@ -123,16 +202,21 @@ def modifiers() -> HTMLResponse:
 @router.get("/modifiers/{name}")
 def modifier(name: str) -> HTMLResponse:
     """What one modifier does, its formula, an example, its settings and its faults."""
-    found = next((cls for kind, cls in MODIFIERS.items() if slug(kind) == name), None)
-    if found is None:
-        raise NotThere(f"There is no modifier “{name}”.")
+    found = _found(name)
     settings = [_setting(n, s) for n, s in slots_of(found).items() if n not in ("strength", "weights")]
     shared = [_setting(n, s) for n, s in slots_of(found).items() if n in ("strength", "weights")]
     return page(
         "help/modifier.html", modifier=found, about=(found.__doc__ or "").strip().split("\n\n")[0], plot=plotted(found),
         settings=settings, shared=shared, purposes=purposes(), here=name,
-        works_on=[KINDS[kind] for kind in found.kinds],
+        works_on=[KINDS[kind] for kind in found.kinds], knobs=knobs(found), compared=compared(found),
     )  # fmt: skip
+
+
+@router.get("/modifiers/{name}/plot")
+def plot(name: str, request: Request) -> HTMLResponse:
+    """The example's plot with settings as they stand in the address."""
+    found = _found(name)
+    return page("help/plot.html", modifier=found, plot=plotted(found, tried(found, request.query_params)))
 
 
 @router.get("/formula")

@@ -7,7 +7,7 @@ from jaunty_lever.core.document.colours import hex_colour
 from jaunty_lever.core.document.index import Place, SceneIndex
 from jaunty_lever.core.document.layers import BaseLayer, Group, LinearFill, Path, RadialFill
 from jaunty_lever.core.document.lever import Lever
-from jaunty_lever.core.document.parameter import Modifier
+from jaunty_lever.core.document.parameter import Modifier, Parameter
 from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.slots import Slot, components, slots_of
@@ -187,6 +187,8 @@ class ChainView:
     kind: str
     unit: str
     followers: tuple[tuple[str, str], ...]
+    drivers: tuple[tuple[str, str], ...]
+    turns: bool
     crumbs: tuple[tuple[str, str], ...]
 
 
@@ -206,7 +208,8 @@ def chain_view(scene: Scene, parameter: str) -> ChainView | None:
         parameter=parameter, sentence=sentence(index, place),
         field=field_of(index, place, parameter), bypassed=own.bypassed, stations=stations, keys=keys,
         kind=place.slot.kind, unit=place.slot.unit,
-        followers=followers_of(index, parameter), crumbs=_crumbs(index, place),
+        followers=followers_of(index, parameter), drivers=drivers_of(index, place), turns=turns(index, place),
+        crumbs=_crumbs(index, place),
     )  # fmt: skip
 
 
@@ -244,6 +247,31 @@ def _station(index: SceneIndex, place: Place, modifier: Modifier, position: int)
 def followers_of(index: SceneIndex, parameter: str) -> tuple[tuple[str, str], ...]:
     """(parameter, label) of everything that listens to a parameter."""
     return tuple((entry.parameter, index.places[entry.parameter].label) for entry in index.followers.get(parameter, []))
+
+
+def drivers_of(index: SceneIndex, place: Place) -> tuple[tuple[str, str], ...]:
+    """(parameter, label) of everything that a parameter's chain listens to, its settings' chains included."""
+    found: dict[str, str] = {}
+
+    def look(parameter: Parameter) -> None:
+        for modifier in parameter.chain:
+            found.update((r, index.places[r].label) for r in modifier.references() if r in index.places)
+            for name in modifier.rigged:
+                look(getattr(modifier, name))
+
+    look(place.parameter)
+    return tuple(found.items())
+
+
+_DIFFERENCES = ("step", "span", "rate", "acceleration")
+
+
+def turns(index: SceneIndex, place: Place) -> bool:
+    """Whether a value is an angle that something stands at, and so may turn: no amplitude, and no lever that steers one."""
+    if place.slot.kind != "angle" or place.slot.owner in _DIFFERENCES:
+        return False
+    followers = [index.places[entry.parameter].slot for entry in index.followers.get(place.id, [])]
+    return place.top not in index.levers or not followers or any(s.owner not in _DIFFERENCES for s in followers)
 
 
 @dataclass(frozen=True)

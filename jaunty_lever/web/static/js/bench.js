@@ -19,6 +19,7 @@ import "./lists.js";
 import "./snapshots.js";
 import "./pages.js";
 import "./stations.js";
+import { fill } from "./room.js";
 import "./forms.js";
 
 const frameNow = () => Math.floor(bench.frame);
@@ -50,6 +51,7 @@ export const actions = {
   fit,
   ghost: () => toggle("ghost"),
   path: () => toggle("path"),
+  fill,
   keys: () => sheet("keys"),
   find: () => sheet("find"),
   export: () => sheet("export", bench.parameter ? { parameter: bench.parameter } : {}),
@@ -239,7 +241,7 @@ document.addEventListener("click", (event) => {
 
 const KEYS = {
   " ": "play", Home: "home", End: "end", "/": "find", "?": "keys", m: "add-modifier", r: "recipes", b: "bypass-chain", k: "key", l: "link",
-  g: "ghost", p: "path", 0: "fit",
+  g: "ghost", p: "path", f: "fill", 0: "fit",
 };
 
 wireKeys(actions, KEYS, (event, control) => {

@@ -2,6 +2,7 @@
 import { bench, on } from "./state.js";
 import { ask, channel, keep, row, withScene } from "./server.js";
 import { css } from "./picture.js";
+import { grip } from "./dragging.js";
 import { menu } from "./menus.js";
 import { complainAt } from "./notes.js";
 
@@ -297,7 +298,6 @@ document.addEventListener("pointerdown", (event) => {
   const scale = scales.get("0");
   const { range, box: lane } = scale.rows[peg.component];
   dragging = { peg, rows: scale.rows, now: { frame: peg.frame, value: peg.value } };
-  canvas.setPointerCapture(event.pointerId);
   let moved = false;
   const edit = () => {
     const values = [...peg.values];
@@ -314,14 +314,13 @@ document.addEventListener("pointerdown", (event) => {
     dragging.now.value = e.shiftKey ? peg.value : Number(raw.toFixed(Math.min(digits, 6)));
     ask(withScene([edit()]));
   };
-  const done = () => {
-    canvas.removeEventListener("pointermove", move);
+  const end = (commit) => {
     const made = edit();
     dragging = null;
-    if (moved) keep([made]).catch((error) => complainAt(canvas, error.message));
+    if (moved && commit) keep([made]).catch((error) => complainAt(canvas, error.message));
+    else if (moved) ask([]);
   };
-  canvas.addEventListener("pointermove", move);
-  canvas.addEventListener("pointerup", done, { once: true });
+  if (!grip(canvas, event, { move, end })) dragging = null;
 });
 
 document.addEventListener("dblclick", (event) => {

@@ -1,5 +1,6 @@
 // The Curves page: lanes, keys, speed and playhead put together.
 import { bench, on, remember, root } from "./state.js";
+import { dragging, grip } from "./dragging.js";
 import { answerAt, ask, keep, listen, refresh, step } from "./server.js";
 import { menu, sheet as openSheet } from "./menus.js";
 import { complainAt, say } from "./notes.js";
@@ -157,11 +158,8 @@ document.getElementById("named").addEventListener("input", (event) => {
 
 document.getElementById("lane-ruler").addEventListener("pointerdown", (event) => {
   const place = event.currentTarget;
-  place.setPointerCapture(event.pointerId);
   const go = (e) => setFrame(Math.round(frameAt(e.offsetX)));
-  go(event);
-  place.addEventListener("pointermove", go);
-  place.addEventListener("pointerup", () => place.removeEventListener("pointermove", go), { once: true });
+  if (grip(place, event, { move: go, end: () => {} })) go(event);
 });
 
 sheet.addEventListener("wheel", (event) => {
@@ -173,18 +171,15 @@ sheet.addEventListener("wheel", (event) => {
 }, { passive: false });
 sheet.addEventListener("scroll", soon);
 
-let busy = false;
 listenKeys(soon);
 whenChosen(showChosen);
 on("panels", () => { readLanes(); showChosen(); });
-on("values", () => { if (!busy) measure(); soon(); });
+on("values", () => { if (!dragging()) measure(); soon(); });
 on("frame", soon);
 on("lane", () => { remember(); showChosen(); });
 on("refused", (error) => say(error.message, "bad"));
 on("elsewhere", () => refresh());
 // While something is dragged the scales stand still.
-sheet.addEventListener("pointerdown", () => { busy = true; });
-addEventListener("pointerup", () => { busy = false; });
 new ResizeObserver(() => { layOut(); soon(); }).observe(sheet);
 
 readLanes();

@@ -1,6 +1,7 @@
 // Number fields, colours, choices, switches and levers' sliders: set by typing, dragging or stepping.
 import { bench, on } from "./state.js";
-import { ask, keep, row, withScene } from "./server.js";
+import { ask, keep, refresh, row, withScene } from "./server.js";
+import { grip } from "./dragging.js";
 import { clearComplaint, complainAt } from "./notes.js";
 import { figure } from "./curves.js";
 
@@ -51,7 +52,6 @@ document.addEventListener("pointerdown", (event) => {
   const texts = inputs(field).map((input) => input.value);
   const step = Number(field.dataset.step);
   let moved = false, values = from, x = event.clientX, travelled = 0;
-  name.setPointerCapture(event.pointerId);
   const move = (e) => {
     travelled += (e.clientX - x) * (e.shiftKey ? 0.1 : e.altKey ? 10 : 1);
     x = e.clientX;
@@ -64,9 +64,6 @@ document.addEventListener("pointerdown", (event) => {
     ask(withScene([setEdit(field.dataset.parameter, valueOf(values))]));
   };
   const end = (commit) => {
-    name.removeEventListener("pointermove", move);
-    name.removeEventListener("pointerup", up);
-    document.removeEventListener("keydown", escape, true);
     field.classList.remove("is-dragged");
     if (!moved) return;
     name.dataset.dragged = "yes";
@@ -74,11 +71,7 @@ document.addEventListener("pointerdown", (event) => {
     if (commit) keep([setEdit(field.dataset.parameter, valueOf(values))]).catch((error) => complainAt(field, error.message));
     else { inputs(field).forEach((input, k) => { input.value = texts[k]; }); ask([]); }
   };
-  const up = () => end(true);
-  const escape = (e) => { if (e.key === "Escape") { e.stopPropagation(); end(false); } };
-  name.addEventListener("pointermove", move);
-  name.addEventListener("pointerup", up);
-  document.addEventListener("keydown", escape, true);
+  grip(name, event, { move, end });
 });
 
 // Typing. What stood in a field before is kept here: attributes do not survive a swap of the panels.
@@ -194,7 +187,7 @@ function knob(slide, value) {
   const low = Number(slide.dataset.low), high = Number(slide.dataset.high);
   const share = Math.min(Math.max((value - low) / (high - low), 0), 1);
   slide.style.setProperty("--at", share);
-  slide.setAttribute("aria-valuenow", value);
+  slide.setAttribute("aria-valuenow", Number(value.toPrecision(6)));
 }
 
 const slideStep = (slide) => {
@@ -207,7 +200,6 @@ document.addEventListener("pointerdown", (event) => {
   if (!slide || event.button !== 0) return;
   event.preventDefault();
   slide.focus();
-  slide.setPointerCapture(event.pointerId);
   const box = slide.getBoundingClientRect();
   const low = Number(slide.dataset.low), high = Number(slide.dataset.high), step = slideStep(slide);
   let value = low;
@@ -216,13 +208,11 @@ document.addEventListener("pointerdown", (event) => {
     value = tidy(Math.round((low + share * (high - low)) / step) * step, step);
     slideTo(slide, value, false);
   };
-  const done = () => {
-    slide.removeEventListener("pointermove", move);
-    slideTo(slide, value, true);
+  const end = (commit) => {
+    if (commit) slideTo(slide, value, true);
+    else { ask([]); refresh(); }
   };
-  slide.addEventListener("pointermove", move);
-  slide.addEventListener("pointerup", done, { once: true });
-  move(event);
+  if (grip(slide, event, { move, end })) move(event);
 });
 
 document.addEventListener("keydown", (event) => {

@@ -1,5 +1,6 @@
 // Keys on the sheet: chosen by box, moved, scaled, eased by their handles; several at once.
 import { bench } from "./state.js";
+import { grip } from "./dragging.js";
 import { ask, keep, refresh, withScene } from "./server.js";
 import { colours } from "./curves.js";
 import { complainAt, say } from "./notes.js";
@@ -289,12 +290,11 @@ export function listenKeys(redraw) {
     const moving = found?.key ? dragKeys(found, start, event) : found?.grip ? dragGrip(found, start) : null;
     const easing = found?.ease ? startEase(found) : null;
     if (found && !moving && !easing) { held = null; redraw(); return; }
-    canvas.setPointerCapture(event.pointerId);
-    let moved = false, cancelled = false;
+    let moved = false;
     const move = (e) => {
       const point = pointOf(e);
       moved ||= Math.hypot(point.x - start.x, point.y - start.y) > 3;
-      if (!moved || cancelled) return;
+      if (!moved) return;
       if (moving) { held.way = moving(point, e); ask(withScene(wayEdits(held.way, chosenKeys()))); }
       else if (easing) {
         held.ease = easing(point);
@@ -302,23 +302,17 @@ export function listenKeys(redraw) {
       } else held.area = areaOf(start, point);
       redraw();
     };
-    const end = () => {
-      canvas.removeEventListener("pointermove", move);
-      canvas.removeEventListener("pointerup", end);
-      document.removeEventListener("keydown", escape, true);
+    const end = (commit) => {
       const { way, ease, area } = held ?? {};
       held = null;
-      if (cancelled) { ask([]); redraw(); return; }
+      if (!commit) { ask([]); redraw(); return; }
       if (!moved) { if (!found) { choose([], event.shiftKey); const lane = laneAt(start.y); if (lane) chooseLane(lane.parameter); } }
       else if (way) keepWay(way);
       else if (ease) keep([{ kind: "set ease", parameter: found.ease.lane.parameter, frame: found.ease.key.frame, ease }]).catch((error) => complainAt(sheet, error.message));
       else if (area) choose(within(area), event.shiftKey);
       redraw();
     };
-    const escape = (e) => { if (e.key === "Escape") { e.stopPropagation(); cancelled = true; end(); } };
-    canvas.addEventListener("pointermove", move);
-    canvas.addEventListener("pointerup", end);
-    document.addEventListener("keydown", escape, true);
+    if (!grip(canvas, event, { move, end })) held = null;
   });
   canvas.addEventListener("pointermove", (event) => {
     if (held) return;

@@ -3,10 +3,11 @@ import { bench, emit } from "./state.js";
 import { channel } from "./server.js";
 import { colours, figure, fitCanvas } from "./curves.js";
 import { css } from "./picture.js";
-import { frameStep } from "./time.js";
+import { drawRuler as drawBar, frameStep, shareScale } from "./time.js";
 
 export const NAMES = 210;
-const PAD = 14, LEAST = 92, MOST = 900, ROOM = 12;
+// Left of the curves is room for the figures of their scales, so that no line and no playhead runs through them.
+const SCALE = 52, PAD = 14, LEAST = 92, MOST = 900, ROOM = 12;
 
 export const sheet = document.getElementById("lanes");
 export const canvas = document.getElementById("lane-canvas");
@@ -17,9 +18,16 @@ const ruler = document.getElementById("lane-ruler");
 export const view = { from: 0, to: Math.max(1, bench.length - 1) };
 export let lanes = [];
 
-const width = () => canvas.clientWidth - NAMES - 2 * PAD;
-export const xOf = (frame) => NAMES + PAD + ((frame - view.from) / (view.to - view.from)) * width();
-export const frameAt = (x) => view.from + ((x - NAMES - PAD) / width()) * (view.to - view.from);
+const width = () => canvas.clientWidth - NAMES - SCALE - PAD;
+export const xOf = (frame) => NAMES + SCALE + ((frame - view.from) / (view.to - view.from)) * width();
+export const frameAt = (x) => view.from + ((x - NAMES - SCALE) / width()) * (view.to - view.from);
+// The time bar has its ruler under the sheet: the same frame stands at the same place in both.
+const bar = document.getElementById("ruler");
+const shift = () => bar.getBoundingClientRect().left - canvas.getBoundingClientRect().left;
+shareScale({
+  xOf: (frame) => xOf(frame) - shift(), frameAt: (x) => Math.round(frameAt(x + shift())),
+  each: () => (view.to - view.from) / Math.max(1, width()), from: () => Math.ceil(view.from), to: () => Math.floor(view.to),
+});
 // Each component has a band of its own in its lane, all with the same number of pixels to a unit.
 const band = (lane, c) => {
   const count = lane.lows.length, height = (lane.height - 2 * ROOM - (count - 1) * 6) / count;
@@ -152,13 +160,43 @@ function levels(context, lane) {
       const y = Math.round(yOf(lane, v, c)) + 0.5;
       context.strokeStyle = Math.abs(v) < step / 1e6 ? "#BDB39C" : "#EFEAdd";
       context.beginPath();
-      context.moveTo(NAMES, y);
+      context.moveTo(NAMES + SCALE - 4, y);
       context.lineTo(canvas.clientWidth, y);
       context.stroke();
       context.fillStyle = colours.faded;
-      context.fillText(figure(v, step < 1 ? 2 : 0), NAMES + 4, y - 3);
+      context.textAlign = "right";
+      const { top, height } = band(lane, c);
+      if (y > top + 4 && y < top + height + 4) context.fillText(figure(v, step < 1 ? 2 : 0), NAMES + SCALE - 8, y + 3.5);
     }
+    if (lane.lows.length > 1) nameBand(context, lane, c);
   });
+  context.textAlign = "left";
+}
+
+// Which of a vector's components a band shows, and where one band ends and the next begins.
+function nameBand(context, lane, c) {
+  const { top, height } = band(lane, c);
+  context.font = "600 11px 'Instrument Sans Variable', 'Instrument Sans'";
+  context.textAlign = "left";
+  context.fillStyle = colours.ink;
+  context.fillText("xyz"[c] ?? "", NAMES + 6, top + 10);
+  context.strokeStyle = colours.ink;
+  context.lineWidth = 1.4;
+  context.setLineDash(DASH[c]);
+  context.beginPath();
+  context.moveTo(NAMES + 6, top + 16);
+  context.lineTo(NAMES + 22, top + 16);
+  context.stroke();
+  context.setLineDash([]);
+  if (c) {
+    context.strokeStyle = colours.rule;
+    context.lineWidth = 1;
+    context.beginPath();
+    context.moveTo(NAMES, Math.round(top - 3) + 0.5);
+    context.lineTo(canvas.clientWidth, Math.round(top - 3) + 0.5);
+    context.stroke();
+  }
+  context.font = "10px 'Martian Mono Variable', 'Martian Mono'";
 }
 
 const DASH = [[], [7, 4], [2, 3], [9, 3, 2, 3]];
@@ -167,7 +205,7 @@ function drawLane(context, lane) {
   const result = curve(lane), source = curve(lane, "#0"), idle = curve(lane, "#1");
   if (!plain(lane)) {
     for (const [one, top, height] of [[result, 0.3, 0.4], [source, 0.74, 0.1]]) {
-      for (let x = NAMES + PAD; one && x < canvas.clientWidth - PAD; x++) {
+      for (let x = NAMES + SCALE; one && x < canvas.clientWidth - PAD; x++) {
         const k = one.rows === 1 ? 0 : Math.min(Math.max(Math.round(frameAt(x)), 0), one.rows - 1);
         context.fillStyle = css(one.data.subarray(k * 4, k * 4 + 4));
         context.fillRect(x, lane.y - sheet.scrollTop + lane.height * top, 1.5, lane.height * height);
@@ -221,6 +259,7 @@ export function drawLanes(over) {
   playhead(context, clientHeight);
   context.restore();
   drawRuler();
+  drawBar();
   for (const place of names.querySelectorAll("[data-lane-now]")) {
     const lane = lanes.find((one) => one.parameter === place.dataset.laneNow);
     const one = lane && curve(lane);
@@ -230,13 +269,13 @@ export function drawLanes(over) {
   }
 }
 
-export function playhead(context, height) {
+export function playhead(context, height, top = 0) {
   const x = Math.round(xOf(Math.floor(bench.frame))) + 0.5;
   context.strokeStyle = colours.brass;
   context.lineWidth = 1;
   context.setLineDash([]);
   context.beginPath();
-  context.moveTo(x, 0);
+  context.moveTo(x, top);
   context.lineTo(x, height);
   context.stroke();
 }
@@ -291,10 +330,11 @@ export function drawSpeed(place, now, of) {
   };
   let most = 1e-6;
   for (let k = 0; k < one.rows; k++) for (let c = 0; c < one.width; c++) most = Math.max(most, Math.abs(speed(k, c)));
-  const middle = place.clientHeight / 2, gain = (middle - 8) / most;
+  // Below its heading, so that no line runs through the words.
+  const head = 24, middle = head + (place.clientHeight - head) / 2, gain = (place.clientHeight - head - 12) / 2 / most;
   context.strokeStyle = colours.rule;
   context.beginPath();
-  context.moveTo(NAMES, Math.round(middle) + 0.5);
+  context.moveTo(NAMES + SCALE - 4, Math.round(middle) + 0.5);
   context.lineTo(place.clientWidth, Math.round(middle) + 0.5);
   context.stroke();
   context.strokeStyle = colours.sea;
@@ -308,8 +348,13 @@ export function drawSpeed(place, now, of) {
   context.clearRect(0, 0, NAMES, place.clientHeight);
   context.font = "10px 'Martian Mono Variable', 'Martian Mono'";
   context.fillStyle = colours.faded;
-  if (most > 1e-5) context.fillText(figure(most, most < 10 ? 2 : 0), NAMES + 22, place.clientHeight - 4);
-  playhead(context, place.clientHeight);
+  context.textAlign = "right";
+  if (most > 1e-5) {
+    const words = figure(most, most < 10 ? 2 : 0);
+    context.fillText(words, NAMES + SCALE - 8, middle - gain * most + 6);
+    context.fillText(`−${words}`, NAMES + SCALE - 8, middle + gain * most + 2);
+  }
+  playhead(context, place.clientHeight, head);
   const k = Math.min(Math.floor(bench.frame), one.rows - 1);
   const unit = lane.unit === "°" ? "°" : lane.unit ? ` ${lane.unit}` : "";
   now.textContent = `${Array.from({ length: one.width }, (_, c) => figure(one.rows > 1 ? speed(k, c) : 0, 1)).join(", ")}${unit} a second`;

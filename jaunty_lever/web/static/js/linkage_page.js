@@ -1,5 +1,6 @@
 // The Linkage page: panning and zooming, choosing, linking and cutting, filters, folding, and the drawing as a file.
 import { bench, on, remember, root, sceneUrl } from "./state.js";
+import { grip } from "./dragging.js";
 import { ask, keep, listen, refresh, row, step } from "./server.js";
 import { menu, sheet } from "./menus.js";
 import { say } from "./notes.js";
@@ -124,8 +125,18 @@ place.addEventListener("pointerdown", (event) => {
     Object.assign(view, { x: from.x + e.clientX, y: from.y + e.clientY });
     move();
   };
-  addEventListener("pointermove", moved);
-  addEventListener("pointerup", () => { removeEventListener("pointermove", moved); setTimeout(() => delete place.dataset.panned); }, { once: true });
+  let captured = false;
+  // Boxes are pressed as well: only a press that travels becomes a drag.
+  const first = (e) => {
+    if (captured || e.pointerId !== event.pointerId || Math.hypot(e.clientX - from.cx, e.clientY - from.cy) < 4) return;
+    captured = grip(place, event, { move: moved, end: () => setTimeout(() => delete place.dataset.panned) });
+    stop();
+    if (captured) moved(e);
+  };
+  const stop = () => { removeEventListener("pointermove", first); removeEventListener("pointerup", stop); removeEventListener("pointercancel", stop); };
+  addEventListener("pointermove", first);
+  addEventListener("pointerup", stop);
+  addEventListener("pointercancel", stop);
 });
 
 place.addEventListener("wheel", (event) => {

@@ -161,12 +161,13 @@ export function keep(edits, label = "") {
       const told = await (await send(`/api/projects/${bench.project}/edits`, body)).json();
       bench.revision = told.revision;
       saved("saved");
-      await refresh();
+      // It is kept, whatever becomes of showing it.
+      await refresh().catch((error) => say(`It is saved, but the page could not be brought up to date: ${error.message}`, "bad"));
       return told;
     } catch (error) {
       saved("not saved", true);
       ask([]);
-      if (error.status === 409) refresh();
+      if (error.status === 409) refresh().catch(() => {});
       throw error;
     }
   });

@@ -1,5 +1,6 @@
 // The stage: the picture, zoom and pan, choosing and dragging layers and pivots, ghost and motion path.
 import { bench, on, sceneUrl } from "./state.js";
+import { dragging, grip } from "./dragging.js";
 import { answerAt, ask, keep, withScene } from "./server.js";
 import { drawScene } from "./picture.js";
 import { drawHandles, hand, onRim, rimOf, turnOf } from "./stage_handles.js";
@@ -54,7 +55,7 @@ handles.addEventListener("pointerdown", (event) => {
   handles.focus({ preventScroll: true });
   if (!bench.answer) return;
   if (bench.pointing && event.button === 0 && !event.altKey) return;
-  handles.setPointerCapture(event.pointerId);
+  if (dragging()) return;
   if (event.button === 1 || (event.button === 0 && event.altKey)) return pan(event);
   if (event.button !== 0) return;
   const last = lastChosen();
@@ -84,17 +85,7 @@ function drag(event, move, done) {
     moved = true;
     move(toScene(e), first, e);
   };
-  const end = (commit) => {
-    handles.removeEventListener("pointermove", moving);
-    handles.removeEventListener("pointerup", up);
-    document.removeEventListener("keydown", escape, true);
-    if (moved) done(commit);
-  };
-  const up = () => end(true);
-  const escape = (e) => { if (e.key === "Escape") { e.stopPropagation(); end(false); } };
-  handles.addEventListener("pointermove", moving);
-  handles.addEventListener("pointerup", up);
-  document.addEventListener("keydown", escape, true);
+  grip(handles, event, { move: moving, end: (commit) => { if (moved) done(commit); } });
 }
 
 // Layers whose group is not chosen itself, with the matrix of the group they lie in.
@@ -192,8 +183,7 @@ function pan(event) {
   event.preventDefault();
   const from = { x: view.x - event.clientX, y: view.y - event.clientY };
   const move = (e) => { Object.assign(view, { x: from.x + e.clientX, y: from.y + e.clientY, fitted: false }); draw(); };
-  handles.addEventListener("pointermove", move);
-  handles.addEventListener("pointerup", () => handles.removeEventListener("pointermove", move), { once: true });
+  grip(handles, event, { move, end: () => {} });
 }
 
 handles.addEventListener("wheel", (event) => {

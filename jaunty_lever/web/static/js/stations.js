@@ -37,8 +37,30 @@ function tell() {
   }
 }
 
+// What the program has noticed about the chosen value, where there is room for it at the end of the chain.
+function about() {
+  const place = document.querySelector("[data-about-notes]");
+  if (!place) return;
+  // In full here where the head of the chain has no room for all of it.
+  const sentence = document.querySelector(".chain-head .sentence");
+  document.querySelector(".about-sentence").hidden = !sentence || sentence.scrollWidth <= sentence.clientWidth;
+  const own = (bench.answer?.faults ?? []).filter((fault) => fault.parameter === bench.parameter)
+    .map((fault) => ({ text: fault.text ? `${fault.message}.` : `${fault.message}, first at frame ${fault.frame}.`, warn: true, mends: [] }));
+  const notes = bench.answer?.chosen?.parameter === bench.parameter ? bench.answer.chosen.notes.flat().filter((note) => !note.warn) : [];
+  const words = JSON.stringify([own, notes.map((note) => note.text)]);
+  if (shown.get(place) === words && place.childElementCount) return;
+  shown.set(place, words);
+  const heading = document.createElement("h3");
+  heading.textContent = "Worth knowing";
+  const lines = [...own, ...notes.slice(0, 6)].map(noteOf);
+  place.replaceChildren(...(lines.length ? [heading, ...lines] : []));
+}
+
 on("values", tell);
 on("panels", tell);
+on("values", about);
+on("panels", about);
+addEventListener("resize", about);
 
 // A wheel turned over the stations runs along the chain, unless it is over settings that scroll themselves.
 document.addEventListener("wheel", (event) => {

@@ -1,5 +1,6 @@
 // The playhead: playing in real time, the ruler, and the frame in figures.
 import { bench, emit, on, remember, root } from "./state.js";
+import { grip } from "./dragging.js";
 import { colours, fitCanvas } from "./curves.js";
 
 const ruler = document.getElementById("ruler");
@@ -61,8 +62,18 @@ function show() {
 
 const PAD = 10;
 const span = () => ruler.clientWidth - 2 * PAD;
-const xOf = (frame) => PAD + (frame / Math.max(1, bench.length - 1)) * span();
-const frameAt = (x) => Math.round(((x - PAD) / span()) * (bench.length - 1));
+// Where frames stand on the ruler: the whole scene, or what a page shows of it.
+let scale = {
+  xOf: (frame) => PAD + (frame / Math.max(1, bench.length - 1)) * span(),
+  frameAt: (x) => Math.round(((x - PAD) / span()) * (bench.length - 1)),
+  each: () => bench.length / span(), from: () => 0, to: () => bench.length - 1,
+};
+const xOf = (frame) => scale.xOf(frame);
+const frameAt = (x) => scale.frameAt(x);
+
+export function shareScale(other) {
+  scale = other;
+}
 
 // The least pleasant number of frames (1, 2, 5, 10 …) that is not under `least`.
 export function frameStep(least) {
@@ -70,7 +81,7 @@ export function frameStep(least) {
   return 12000;
 }
 
-const stepFor = (count) => frameStep((bench.length / span()) * count);
+const stepFor = (count) => frameStep(scale.each() * count);
 
 export function drawRuler() {
   const context = fitCanvas(ruler);
@@ -79,18 +90,18 @@ export function drawRuler() {
   context.clearRect(0, 0, width, height);
   context.font = "10px 'Martian Mono'";
   context.textAlign = "center";
-  const label = stepFor(52), tick = stepFor(6);
+  const label = stepFor(56), tick = stepFor(7);
   context.strokeStyle = colours.rule;
   context.fillStyle = colours.faded;
   context.lineWidth = 1;
   context.beginPath();
-  for (let f = 0; f < bench.length; f += tick) {
+  for (let f = Math.ceil(scale.from() / tick) * tick; f <= scale.to(); f += tick) {
     const x = Math.round(xOf(f)) + 0.5;
     context.moveTo(x, height - (f % label ? 5 : 10));
     context.lineTo(x, height);
   }
   context.stroke();
-  for (let f = 0; f < bench.length; f += label) if (xOf(f) < width - 14) context.fillText(String(f), xOf(f), 13);
+  for (let f = Math.ceil(scale.from() / label) * label; f <= scale.to(); f += label) if (xOf(f) > 4 && xOf(f) < width - 14) context.fillText(String(f), xOf(f), 13);
   const chain = document.querySelector("[data-chain]");
   for (const station of document.querySelectorAll("[data-windows]")) {
     for (const [start, end] of JSON.parse(station.dataset.windows)) {
@@ -120,11 +131,8 @@ export function drawRuler() {
 }
 
 ruler.addEventListener("pointerdown", (event) => {
-  ruler.setPointerCapture(event.pointerId);
-  setFrame(frameAt(event.offsetX));
   const move = (e) => setFrame(frameAt(e.offsetX));
-  ruler.addEventListener("pointermove", move);
-  ruler.addEventListener("pointerup", () => ruler.removeEventListener("pointermove", move), { once: true });
+  if (grip(ruler, event, { move, end: () => {} })) move(event);
 });
 
 frameInput.addEventListener("keydown", (event) => {

@@ -1,5 +1,6 @@
 // The strip under a curve: active windows, made, moved and faded by dragging.
 import { bench, on } from "./state.js";
+import { grip } from "./dragging.js";
 import { ask, keep, withScene } from "./server.js";
 import { colours, fitCanvas } from "./curves.js";
 import { complainAt } from "./notes.js";
@@ -68,7 +69,6 @@ function under(canvas, event) {
 document.addEventListener("pointerdown", (event) => {
   const canvas = event.target.closest?.("canvas.windows");
   if (!canvas || event.button !== 0) return;
-  canvas.setPointerCapture(event.pointerId);
   let windows = windowsOf(canvas);
   const from = frameAt(canvas, event.offsetX);
   let held = under(canvas, event);
@@ -87,11 +87,11 @@ document.addEventListener("pointerdown", (event) => {
     kind: "set windows", modifier: stationOf(canvas).dataset.modifier,
     windows: windows.map(([start, end, fade_in, fade_out]) => ({ start, end, fade_in, fade_out })),
   });
-  canvas.addEventListener("pointermove", move);
-  canvas.addEventListener("pointerup", () => {
-    canvas.removeEventListener("pointermove", move);
-    if (moved) keep([edit()]).catch((error) => complainAt(canvas, error.message));
-  }, { once: true });
+  const end = (commit) => {
+    if (moved && commit) keep([edit()]).catch((error) => complainAt(canvas, error.message));
+    else if (moved) { drawWindows(); ask([]); }
+  };
+  grip(canvas, event, { move, end });
 });
 
 function changed(part, [start, end, fadeIn, fadeOut], from, to) {

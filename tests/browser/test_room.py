@@ -1,0 +1,199 @@
+"""Keys wherever the focus is, drags that break off, how the Bench shares its room, and pages that are tried."""
+
+import json
+import sqlite3
+
+from playwright.sync_api import expect
+
+from tests.browser.harness import BrowserTest
+
+
+class Keys(BrowserTest):
+    def playing(self) -> bool:
+        return bool(self.page.evaluate("bench.state.playing"))
+
+    def test_space_plays_after_a_modifier_was_added_and_presses_what_tab_has_reached(self) -> None:
+        page = self.new_scene("Space")
+        layer = self.add_layer("Star")
+        self.choose(f"{layer}.rotation")
+        page.keyboard.press("m")
+        page.locator("#sheet .entry").filter(has=page.get_by_text("Wiggle", exact=True)).click()
+        expect(page.locator(".station[data-modifier]")).to_have_count(1)
+        page.keyboard.press("Space")
+        self.until("bench.state.playing")
+        page.keyboard.press("Space")
+        self.until("!bench.state.playing")
+        ring = page.locator(".power-ring")
+        page.locator("[data-station-name]").focus()
+        page.keyboard.press("Shift+Tab")
+        expect(ring).to_be_focused()
+        page.keyboard.press("Space")
+        expect(ring).to_have_attribute("aria-checked", "false")
+        self.assertFalse(self.playing())
+
+    def test_keys_work_from_a_slider_and_not_while_text_is_typed(self) -> None:
+        page = self.open()
+        page.locator("[data-slide]").first.focus()
+        page.keyboard.press("Space")
+        self.until("bench.state.playing")
+        page.keyboard.press("Space")
+        page.locator("#frame").focus()
+        page.keyboard.type(" g")
+        self.assertFalse(self.playing() or page.evaluate("bench.state.ghost"))
+
+
+class Drags(BrowserTest):
+    def test_only_the_pointer_that_began_moves_and_what_breaks_off_is_put_back(self) -> None:
+        page = self.open()
+        slide = page.locator("[data-slide]").first
+        box = slide.bounding_box()
+        assert box
+        before, undo = slide.get_attribute("aria-valuenow"), self.undo_words()
+        send = """([kind, id, share, primary]) => {
+          const slide = document.querySelector('[data-slide]'), box = slide.getBoundingClientRect();
+          slide.setPointerCapture = () => {};
+          slide.dispatchEvent(new PointerEvent(kind, { pointerId: id, isPrimary: primary, pointerType: id > 1 ? 'touch' : 'pen', button: 0,
+            clientX: box.left + share * box.width, clientY: box.top + 4, bubbles: true, cancelable: true }));
+        }"""
+        tell = lambda *event: page.evaluate(send, list(event))  # noqa: E731
+        tell("pointerdown", 1, 0.3, True)
+        held = slide.get_attribute("aria-valuenow")
+        self.assertNotEqual(held, before)
+        # A second finger neither moves it nor lets it go, nor begins a drag of its own.
+        for kind in ("pointerdown", "pointermove", "pointerup", "pointercancel"):
+            tell(kind, 2, 0.9, False)
+            self.assertEqual(slide.get_attribute("aria-valuenow"), held)
+        tell("pointermove", 1, 0.6, True)
+        self.assertNotEqual(slide.get_attribute("aria-valuenow"), held)
+        tell("pointercancel", 1, 0.6, True)
+        expect(slide).to_have_attribute("aria-valuenow", before or "")
+        self.assertEqual(self.undo_words(), undo)
+        # And the next drag is a drag.
+        tell("pointerdown", 1, 0.2, True)
+        with page.expect_response(lambda r: r.url.endswith("/edits")):
+            tell("pointerup", 1, 0.2, True)
+
+
+class Room(BrowserTest):
+    def test_the_chain_is_pulled_folded_and_remembered(self) -> None:
+        page = self.open("/projects/lantern-quay/scenes/evening-quay/bench?layer=lantern3&parameter=lantern3.opacity")
+        height = lambda: page.locator(".bottom").bounding_box()["height"]  # type: ignore[index]  # noqa: E731
+        first = height()
+        pull = page.locator("#pull").bounding_box()
+        assert pull
+        page.mouse.move(600, pull["y"] + 4)
+        page.mouse.down()
+        page.mouse.move(600, pull["y"] - 96, steps=5)
+        page.mouse.up()
+        self.assertAlmostEqual(height(), first + 100, delta=4)
+        page.reload()
+        page.locator("[data-ready]").first.wait_for()
+        self.assertAlmostEqual(height(), first + 100, delta=4)
+        page.locator("#pull").focus()
+        page.keyboard.press("Home")
+        self.assertEqual(height(), 36)
+        page.keyboard.press("Enter")
+        self.assertEqual(height(), first)
+
+    def test_the_stage_fills_the_window_and_gives_it_back(self) -> None:
+        page = self.open()
+        wide = lambda: page.locator("#stage").bounding_box()["width"]  # type: ignore[index]  # noqa: E731
+        narrow = wide()
+        page.keyboard.press("f")
+        self.assertEqual(wide(), 1280)
+        page.keyboard.press("Escape")
+        self.assertEqual(wide(), narrow)
+
+    def test_the_end_of_the_chain_tells_what_the_value_has_to_do_with_others(self) -> None:
+        page = self.open("/projects/lantern-quay/scenes/evening-quay/bench?layer=boat1&parameter=boat1.position")
+        about = page.locator(".chain-about")
+        expect(about).to_contain_text("Listens to")
+        about.get_by_role("button", name="Swell").click()
+        expect(page.locator('[data-chain="swell.value"]')).to_be_attached()
+        expect(about).to_contain_text("Boat 1")
+
+    def test_no_value_in_the_list_is_cut_off(self) -> None:
+        page = self.open("/projects/lantern-quay/scenes/evening-quay/bench?layer=boat1&parameter=boat1.position")
+        for edit in ({"text": "-1611.81", "component": 0}, {"text": "-1523.84", "component": 1}):
+            page.evaluate(
+                """async (edit) => { const { keep } = await import(document.querySelector('script[type=module]').src.replace('bench.js', 'server.js'));
+                await keep([{ kind: 'set value', parameter: 'boat1.position', frame: 0, ...edit }]); }""",
+                edit,
+            )
+        for size in ({"width": 1280, "height": 800}, {"width": 1024, "height": 700}):
+            page.set_viewport_size(size)
+            cut = page.evaluate(
+                """() => { const list = document.querySelector('.side.left').getBoundingClientRect();
+                return [...document.querySelectorAll('.now output')].filter((one) => one.scrollWidth > one.clientWidth + 1 || one.getBoundingClientRect().right > list.right).map((one) => one.textContent); }"""
+            )
+            self.assertEqual(cut, [])
+
+
+class Levers(BrowserTest):
+    def test_a_lever_made_of_an_amplitude_stands_in_the_middle_and_turns_nothing(self) -> None:
+        page = self.new_scene("Amplitude")
+        layer = self.add_layer("Star")
+        self.choose(f"{layer}.rotation")
+        wiggle = self.add_wiggle()
+        self.field(f"{wiggle}.amplitude").locator("[data-menu]").click()
+        page.locator("#menu").get_by_role("button", name="Make", exact=True).click()
+        slide = page.locator("[data-slide]")
+        expect(slide).to_have_attribute("aria-valuenow", "10")
+        self.assertEqual((slide.get_attribute("aria-valuemin"), slide.get_attribute("aria-valuemax")), ("0.0", "20.0"))
+        page.locator(".lever .lever-name").first.click()
+        expect(page.locator("[data-chain$='.value']")).to_be_attached()
+        expect(page.locator("[data-turning]")).to_have_count(0)
+
+
+class Trying(BrowserTest):
+    def test_plots_of_the_reference_follow_their_sliders(self) -> None:
+        page = self.page
+        page.goto(f"{self.server.address}/help/modifiers/wiggle")
+        expect(page.locator(".compared figure")).to_have_count(5)
+        curve = page.locator("#plot .plot-out")
+        before = curve.get_attribute("points")
+        page.locator(".knob input[name=frequency]").fill("9")
+        expect(page.locator(".knob input[name=frequency] + output")).to_have_text("9 Hz")
+        expect(curve).not_to_have_attribute("points", before or "")
+        page.get_by_role("button", name="As at first").click()
+        expect(curve).to_have_attribute("points", before or "")
+
+
+class Shelf(BrowserTest):
+    def test_a_damaged_project_is_shown_with_its_reason_and_the_rest_works(self) -> None:
+        page = self.new_scene("Broken one")
+        project = page.url.split("/projects/")[1].split("/")[0]
+        with sqlite3.connect(f"{self.folder}/jaunty-lever.db", timeout=30) as connection:
+            connection.execute("UPDATE revisions SET body = X'00' WHERE project = ?", (project,))
+        connection.close()
+        self.server.stop()
+        self.server.start()
+        self.open_shelf()
+        damaged = page.locator(f'[data-project="{project}"]')
+        expect(damaged).to_contain_text("cannot be read")
+        with page.expect_download() as download:
+            damaged.get_by_role("link", name="Raw contents").click()
+        self.assertIn("raw", download.value.suggested_filename)
+        damaged.get_by_role("button", name="Delete").click()
+        expect(damaged).to_have_count(0)
+        expect(page.locator(".scene-card").first).to_be_visible()
+
+    def open_shelf(self) -> None:
+        self.page.goto(f"{self.server.address}/")
+        expect(self.page.locator("#shelf .project").first).to_be_visible()
+
+
+class Choices(BrowserTest):
+    def test_options_that_are_used_stay_and_renamed_ones_are_led_over(self) -> None:
+        page = self.new_scene("Options")
+        post = """async (edits) => { const { keep } = await import(document.querySelector('script[type=module]').src.replace('bench.js', 'server.js'));
+          try { await keep(edits); return ''; } catch (error) { return error.message; } }"""
+        page.evaluate(post, [{"kind": "add lever", "id": "mood", "name": "Mood", "lever": "choice", "options": ["calm", "wild"], "value": "wild"}])
+        said = page.evaluate(post, [{"kind": "change lever", "lever": "mood", "options": ["calm"]}])
+        self.assertIn("still used", said)
+        self.assertEqual(page.evaluate(post, [{"kind": "change lever", "lever": "mood", "options": ["gentle", "stormy"]}]), "")
+        expect(page.locator('[data-lever="mood"] select')).to_have_value("stormy")
+        self.assertEqual(page.evaluate(post, [{"kind": "change lever", "lever": "mood", "options": ["stormy", "gentle"]}]), "")
+        expect(page.locator('[data-lever="mood"] select option').first).to_have_text("stormy")
+        expect(page.locator('[data-lever="mood"] select')).to_have_value("stormy")
+        self.assertEqual(json.loads(page.evaluate("JSON.stringify(bench.state.answer.faults)")), [])
