@@ -209,10 +209,13 @@ document.addEventListener("pointerdown", (event) => {
     slideTo(slide, value, false);
   };
   const end = (commit) => {
+    slide.classList.remove("is-held");
     if (commit) slideTo(slide, value, true);
     else { ask([]); refresh(); }
   };
-  if (grip(slide, event, { move, end })) move(event);
+  if (!grip(slide, event, { move, end })) return;
+  slide.classList.add("is-held");
+  move(event);
 });
 
 document.addEventListener("keydown", (event) => {
@@ -239,7 +242,7 @@ function follow() {
   for (const slide of document.querySelectorAll("[data-slide]")) {
     const values = row(bench.answer?.small?.[`${slide.dataset.slide}#0`], frame);
     // In the hand it follows the hand, unless something stops it.
-    const held = slide.hasPointerCapture?.(1) && Math.abs(values[0] - Number(slide.getAttribute("aria-valuenow"))) < slideStep(slide) * 3;
+    const held = slide.classList.contains("is-held") && Math.abs(values[0] - Number(slide.getAttribute("aria-valuenow"))) < slideStep(slide) * 3;
     if (values.length && !held && !busy.get(slide)) knob(slide, values[0]);
   }
 }
