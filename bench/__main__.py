@@ -1,6 +1,6 @@
 """Runs all benchmarks: python -m bench."""
 
-from . import core, linkage, motion, web
+from . import core, large, linkage, motion, web
 
 core.wiggle()
 core.scene()
@@ -11,5 +11,6 @@ motion.formulas()
 motion.large()
 linkage.train()
 linkage.loops()
+large.everything()
 core.start_up()
 web.everything()

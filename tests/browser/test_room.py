@@ -188,12 +188,28 @@ class Choices(BrowserTest):
         page = self.new_scene("Options")
         post = """async (edits) => { const { keep } = await import(document.querySelector('script[type=module]').src.replace('bench.js', 'server.js'));
           try { await keep(edits); return ''; } catch (error) { return error.message; } }"""
-        page.evaluate(post, [{"kind": "add lever", "id": "mood", "name": "Mood", "lever": "choice", "options": ["calm", "wild"], "value": "wild"}])
+        page.evaluate(
+            post,
+            [
+                {
+                    "kind": "add lever",
+                    "id": "mood",
+                    "name": "Mood",
+                    "lever": "choice",
+                    "options": ["calm", "wild"],
+                    "value": "wild",
+                }
+            ],
+        )
         said = page.evaluate(post, [{"kind": "change lever", "lever": "mood", "options": ["calm"]}])
         self.assertIn("still used", said)
-        self.assertEqual(page.evaluate(post, [{"kind": "change lever", "lever": "mood", "options": ["gentle", "stormy"]}]), "")
+        self.assertEqual(
+            page.evaluate(post, [{"kind": "change lever", "lever": "mood", "options": ["gentle", "stormy"]}]), ""
+        )
         expect(page.locator('[data-lever="mood"] select')).to_have_value("stormy")
-        self.assertEqual(page.evaluate(post, [{"kind": "change lever", "lever": "mood", "options": ["stormy", "gentle"]}]), "")
+        self.assertEqual(
+            page.evaluate(post, [{"kind": "change lever", "lever": "mood", "options": ["stormy", "gentle"]}]), ""
+        )
         expect(page.locator('[data-lever="mood"] select option').first).to_have_text("stormy")
         expect(page.locator('[data-lever="mood"] select')).to_have_value("stormy")
         self.assertEqual(json.loads(page.evaluate("JSON.stringify(bench.state.answer.faults)")), [])
