@@ -60,6 +60,9 @@ def listening_twice() -> None:
     line("  as a multiple of 16 levers (each moment once: 15 ×)", f"{many / few:.0f} ×")
 
 
+TEN_SECONDS = Moments.frames(30, 0, 300)
+
+
 def wheels() -> None:
     """Trains of wheels: read from a file, looked through for circles, and turned."""
     spent = {}
@@ -78,8 +81,7 @@ def wheels() -> None:
             round_ = took(lambda project=project: [circles(one.index) for one in project.scenes])  # type: ignore[misc]
             line("3,000 wheels: looked through for circles", f"{round_ * 1000:.0f} ms")
             scene = project.scenes[0]
-            ten_seconds = Moments.frames(30, 0, 300)
-            turned = took(lambda scene=scene: Sampler(scene, Cache()).evaluate("w1499-0.rotation", ten_seconds))  # type: ignore[misc]
+            turned = took(lambda scene=scene: Sampler(scene, Cache()).evaluate("w1499-0.rotation", TEN_SECONDS))  # type: ignore[misc]
             line("  the last of 1,500 in one train, 300 frames", f"{turned * 1000:.1f} ms")
     line("3,000 wheels read from a file", f"{spent[3000]:.1f} s")
     line("  as a multiple of 300", f"{spent[3000] / spent[300]:.1f} ×", "at most 12 ×", spent[3000] / spent[300] <= 12)

@@ -5,10 +5,11 @@ import unittest
 import numpy as np
 
 from jaunty_lever.core.document.plain import plain
-from jaunty_lever.core.edits import Gone, Refused
+from jaunty_lever.core.edits import EDIT, Gone, Refused
 from jaunty_lever.core.evaluation.moments import Moments
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.table import world_matrix
+from jaunty_lever.formats import project_file
 from tests.core.scenes import apply, project, scene, wiggling
 
 TIMES = np.arange(90) / 30
@@ -21,13 +22,14 @@ def values(made, parameter):  # type: ignore[no-untyped-def]
 class Levers(unittest.TestCase):
     def test_a_lever_made_from_a_number_changes_nothing_on_the_stage(self) -> None:
         keys = [{"frame": 10, "value": 5}, {"frame": 40, "value": 60}]
-        for amplitude in (360 / 31, {"rest": 3, "keys": keys}):
+        # The range holds what the number was and takes on; a lone number stands near the middle of it.
+        for amplitude, low, high in ((360 / 31, 0, 24), ({"rest": 3, "keys": keys}, 0, 60)):
             before = project(wiggling(amplitude=amplitude))
             after = apply(before, "make lever", parameter="w.amplitude", name="Wind", id="wind")
             np.testing.assert_array_equal(values(after, "layer0.rotation"), values(before, "layer0.rotation"))
             lever = after.scenes[0].index.levers["wind"]
             self.assertEqual((lever.name, lever.kind), ("Wind", "angle"))
-            self.assertTrue(lever.low <= 5 and lever.high >= 60)
+            self.assertEqual((lever.low, lever.high), (low, high))
             after = apply(after, "set value", parameter="wind.value", value=0, frame=10)
             self.assertNotEqual(values(after, "layer0.rotation").tolist(), values(before, "layer0.rotation").tolist())
 
@@ -85,6 +87,35 @@ class Chains(unittest.TestCase):
         self.assertEqual(len(made.scenes[0].index.followers["wind.value"]), 2)
         still = apply(made, "set value", parameter="wind.value", value=0)
         self.assertEqual(np.ptp(values(still, "layer1.rotation")), 0)
+
+    def test_of_a_chain_only_what_fits_is_copied_and_the_rest_is_told(self) -> None:
+        linked = apply(project(scene({}, {})), "link to", parameter="layer0.position", driver="layer1.position")
+        onto = {"source": "layer0.position", "targets": ["layer0.rotation"]}
+        with self.assertRaises(Refused) as refused:
+            apply(linked, "paste chain", **onto)
+        self.assertIn("choose one component", refused.exception.message)
+        both = apply(linked, "add modifier", parameter="layer0.position", modifier="wiggle", id="w")
+        edit = EDIT.validate_python({"kind": "paste chain", "scene": "s", **onto})
+        self.assertRegex(edit.label(both), "left out on Layer 0 / rotation: Follow of “Layer 1 / position”")
+        copied = edit.apply(both)
+        chain = copied.scenes[0].index.places["layer0.rotation"].parameter.chain
+        self.assertEqual([m.kind for m in chain], ["wiggle"])
+        numbers = apply(project(scene({}, {})), "link to", parameter="layer0.rotation", driver="layer1.rotation")
+        with self.assertRaises(Refused):
+            apply(numbers, "paste chain", source="layer0.rotation", targets=["layer0.fill.colour"])
+
+    def test_a_copy_never_drives_itself(self) -> None:
+        made = apply(project(), "add modifier", parameter="layer0.rotation", modifier="wiggle", id="w")
+        made = apply(made, "make lever", parameter="w.amplitude", id="wind", name="Wind")
+        edit = EDIT.validate_python(
+            {"kind": "paste chain", "scene": "s", "source": "layer0.rotation", "targets": ["wind.value"]}
+        )
+        self.assertIn("would close a circle", edit.label(made))
+        pasted = edit.apply(made)
+        (wiggle,) = pasted.scenes[0].index.places["wind.value"].parameter.chain
+        self.assertEqual((wiggle.kind, wiggle.amplitude.chain), ("wiggle", ()))  # type: ignore[attr-defined]
+        self.assertTrue(np.isfinite(values(pasted, "layer0.rotation")).all())
+        self.assertEqual(project_file.read(project_file.write(pasted).encode()).scenes, pasted.scenes)
 
     def test_moving_and_bypassing(self) -> None:
         made = project()
@@ -212,6 +243,15 @@ class Scenes(unittest.TestCase):
         after = apply(made, "change scene", fps=60)
         self.assertEqual(after.scenes[0].length, 600)
         np.testing.assert_array_equal(values(after, "layer0.rotation"), values(made, "layer0.rotation"))
+
+    def test_between_fractional_rates_whole_frames_stay_whole(self) -> None:
+        keys = [{"frame": frame, "value": frame, "ease": "hold"} for frame in range(300)]
+        made = project(scene({"rotation": {"keys": keys}}, fps=30000 / 1001))
+        there = apply(made, "change scene", fps=60000 / 1001)
+        kept = there.scenes[0].index.places["layer0.rotation"].parameter.keys
+        self.assertEqual([key.frame for key in kept], [2 * frame for frame in range(300)])
+        back = apply(there, "change scene", fps=30000 / 1001)
+        self.assertEqual(back.scenes[0].layers, made.scenes[0].layers)
 
     def test_a_duplicate_scene_is_its_own_and_looks_the_same(self) -> None:
         made = apply(project(wiggling()), "make lever", parameter="w.amplitude", id="wind")

@@ -2,6 +2,7 @@
 
 import io
 import json
+import re
 import unittest
 
 from PIL import Image
@@ -70,6 +71,43 @@ class Checks(WebTest):
             json={"edits": check["mends"][0][1] and [{"scene": "winch-house", **check["mends"][0][1][0]}]},
         )
         self.assertEqual(self.client.get(url).json(), [])
+
+    def test_a_long_scene_is_looked_through_by_parts_and_tells_how_far_it_is(self) -> None:
+        self.client.post(
+            f"{PROJECT}/edits", json={"edits": [{"kind": "change scene", "scene": "winch-house", "length": 1500}]}
+        )
+        url, told = f"{PROJECT}/scenes/winch-house/checks", []
+        for _ in range(200):
+            answer = self.client.get(url)
+            done, total = map(int, answer.headers["x-looked-at"].split("/"))
+            told.append(done)
+            if done == total:
+                break
+        self.assertEqual((done, total, told), (1500, 1500, sorted(told)))
+        self.assertLess(told[0], total)
+        # What was changed meanwhile is looked at anew, from its first frame.
+        edit = {"kind": "add lever", "scene": "winch-house", "id": "lever-x", "name": "Idle"}
+        self.client.post(f"{PROJECT}/edits", json={"edits": [edit]})
+        self.assertIn("lever-x.value", [check["at"] for check in self.client.get(url).json()])
+
+
+class CopySheet(WebTest):
+    def test_it_offers_what_takes_some_of_the_chain_and_says_what_it_would_leave_out(self) -> None:
+        edits = [
+            {"kind": "link to", "parameter": "sky.position", "driver": "boat1.position"},
+            {"kind": "add modifier", "parameter": "sky.position", "modifier": "wiggle"},
+        ]
+        for edit in edits:
+            self.assertEqual(self.edit(**edit).status_code, 200)
+        sheet = "/projects/lantern-quay/scenes/evening-quay/sheets/copy-chain?parameter=sky.position"
+        offered = dict(
+            re.findall(r'value="([^"]+)" *> [^<]+(?:<span class="hint">([^<]+))?', self.client.get(sheet).text)
+        )
+        self.assertEqual(offered["boat2.position"], "")
+        self.assertEqual(offered["sky.rotation"], "without Follow")
+        self.assertNotIn("sky.fill.colour", offered)
+        alone = self.client.get(sheet).text
+        self.assertNotIn('value="sky.position"', alone)
 
 
 class Files(WebTest):

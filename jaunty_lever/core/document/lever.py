@@ -66,16 +66,17 @@ def lever_step(span: float) -> float:
 
 
 def _round_up(number: float) -> float:
-    """The next of … 1, 2, 5, 10, 20, 50 …"""
+    """The next short number that is at most a third larger: 1, 1.2, 1.6, 2, 2.4, 3 … and these times ten."""
     power = 10.0 ** math.floor(math.log10(number))
-    return next(float(f"{power * step:.3g}") for step in (1, 2, 5, 10) if power * step >= number * (1 - 1e-9))
+    short = (power * step for step in (1, 1.2, 1.6, 2, 2.4, 3, 4, 5, 6, 8, 10))
+    return next(float(f"{one:.3g}") for one in short if one >= number * (1 - 1e-9))
 
 
 def sensible_range(value: float, slot: Slot) -> tuple[float, float]:
     """A range for a lever made from a number: the slot's useful range, else a round one around it."""
     low, high = slot.low, slot.high
     if slot.owner in ("step", "span", "rate", "acceleration"):
-        # A difference, such as an amplitude, and no place in the whole range of what it belongs to: it stands in the middle.
+        # A difference, such as an amplitude, is no place in the range of what it belongs to: it stands in the middle.
         reach = _round_up(abs(value) * 2 or 10.0)
         return (-reach if value < 0 else 0.0), reach
     if low is not None and high is not None and low <= value <= high:

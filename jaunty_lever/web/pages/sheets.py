@@ -7,7 +7,7 @@ from jaunty_lever.core.document.colours import hex_colour
 from jaunty_lever.core.document.layers import LAYER_KINDS
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits.base import Refused, lever_of, place_of
-from jaunty_lever.core.edits.chains import AddModifier
+from jaunty_lever.core.edits.chains import AddModifier, taken
 from jaunty_lever.core.evaluation.moments import Moments
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.motion import MODIFIERS, Follow
@@ -68,27 +68,29 @@ def bake(project: str, scene: str, parameter: str, request: Request) -> HTMLResp
 
 @router.get("/copy-chain")
 def copy_chain(project: str, scene: str, parameter: str, request: Request) -> HTMLResponse:
-    """Everything that the chain can be copied to, the same parameter of the chosen layers ticked."""
+    """Everything that some of the chain can be copied to, the same parameter of the chosen layers ticked.
+
+    What of it would not go there is said at the target.
+    """
     state = site_of(request).store.state(project)
     here = scene_in(state.project, scene)
     place = place_of(here, parameter)
     layers = request.query_params.getlist("layer")
-    targets: dict[str, list[tuple[str, str, bool]]] = {}
+    chain = place.parameter.chain
+    targets: dict[str, list[tuple[str, str, bool, str]]] = {}
     for other in here.index.places.values():
-        fits = all(offered(type(m), other.slot) for m in place.parameter.chain)
-        if (
-            other.id == parameter
-            or other.within is not None
-            or not fits
-            or other.slot.kind in ("choice", "switch", "text")
-        ):
+        if other.id == parameter or other.within is not None:
+            continue
+        left = [m.title for m in chain if taken(here, m, other.slot, other.id)]
+        if len(left) == len(chain):
             continue
         same = other.field == place.field and other.top in layers
+        without = f"without {' and '.join(dict.fromkeys(left))}" if left else ""
         targets.setdefault(other.trail[0][1], []).append(
-            (other.id, " ".join(n for _, n in other.trail[1:]) or "value", same)
+            (other.id, " ".join(n for _, n in other.trail[1:]) or "value", same, without)
         )
     # What is ticked already comes first, where it can be seen.
-    ordered = dict(sorted(targets.items(), key=lambda entry: not any(ticked for _, _, ticked in entry[1])))
+    ordered = dict(sorted(targets.items(), key=lambda entry: not any(ticked for _, _, ticked, _ in entry[1])))
     return page("sheets/copy_chain.html", place=place, targets=ordered, field=place.field)
 
 
