@@ -94,8 +94,8 @@ def _renamed(layers: list[dict[str, Any]], number: int) -> list[dict[str, Any]]:
     return made
 
 
-def layers() -> None:
-    """Two thousand layers: an edit with its gate, and what it evaluates."""
+def crowd() -> Project:
+    """A scene of two thousand layers, each with a wiggle and a link to one lever."""
     some = []
     for k in range(2000):
         chain = [
@@ -111,7 +111,12 @@ def layers() -> None:
                 "rotation": {"chain": chain},
             }
         )
-    project = _project(layers=some, levers=[{"id": "lever", "name": "Lever", "value": 5}])
+    return _project(layers=some, levers=[{"id": "lever", "name": "Lever", "value": 5}])
+
+
+def layers() -> None:
+    """Two thousand layers: an edit with its gate, and what it evaluates."""
+    project = crowd()
     whole = took(lambda: list(problems(project)))
     times = []
     for k in range(7):

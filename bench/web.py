@@ -16,6 +16,7 @@ from jaunty_lever.formats.project_file import write
 from tests.browser.harness import FLAGS, Server
 
 from . import linkage
+from .large import crowd
 from .measure import line, middle
 from .motion import large_project
 
@@ -106,6 +107,22 @@ def large(server: Server) -> None:
         line("  evaluation, transfer, painting", " ".join(f"{part / took:.0%}" for part in parts))
 
 
+def crowded(server: Server) -> None:
+    """Two thousand layers: the page that shows them, until they stand on the stage."""
+    project = crowd()
+    brought_in(server, write(project).encode())
+    path = f"/projects/{project.id}/scenes/{project.scenes[0].id}/bench"
+    sent = []
+    for _ in range(3):
+        start = time.perf_counter()
+        urllib.request.urlopen(f"{server.address}{path}").read()
+        sent.append(time.perf_counter() - start)
+    line("2,000 layers: the page sent, first and again", f"{sent[0] * 1000:.0f} ms, {min(sent[1:]) * 1000:.0f} ms")
+    start = time.perf_counter()
+    with opened(server, path):
+        line("  in the browser until all stand on the stage", f"{time.perf_counter() - start:.1f} s")
+
+
 def parallel(server: Server) -> None:
     """Eight clients evaluating different scenes at once, against one after the other."""
     with urllib.request.urlopen(f"{server.address}/api/projects/lantern-quay/file") as answer:
@@ -163,6 +180,7 @@ def everything() -> None:
         try:
             pointer(server)
             large(server)
+            crowded(server)
             linkage.pulled(server)
             linkage.woven(server)
             parallel(server)
