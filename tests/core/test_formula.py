@@ -146,7 +146,7 @@ class Values(unittest.TestCase):
 
 
 def _moments() -> Any:
-    from jaunty_lever.core.evaluation.sampler import Moments
+    from jaunty_lever.core.evaluation.moments import Moments
 
     return Moments.frames(30, 0, 90)
 

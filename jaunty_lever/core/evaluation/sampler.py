@@ -2,7 +2,6 @@
 
 import sys
 from collections.abc import Callable, Hashable, Iterable
-from fractions import Fraction
 from functools import cached_property
 from math import ceil, floor
 from typing import Any, TypeVar
@@ -11,21 +10,23 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from ..document.index import Place
-from ..document.parameter import Modifier, Parameter, Values, Window
+from ..document.parameter import Parameter, Values
 from ..document.scene import Scene
-from ..document.slots import Slot, numbers, slots_of
-from ..kernels.parallel import all_finite
+from ..document.slots import Slot, numbers
 from ..motion.easing import KeyTable, key_table
 from ..motion.phase import Beyond, Phase
+from .at_work import At, Signal, by_state, run, written
 from .breaks import Breaks
 from .cache import Cache, Fault
-from .moments import Moments, Times, worked_out
+from .moments import Moments, Times
 from .periods import Periods
 from .turning import Turning
 from .upstream import Upstream
 
 Result = TypeVar("Result")
 
+_TOO_MANY = 1 << 18
+"""Results at more moments than this are not remembered: they would push out all else."""
 MOST_LENGTHS = 100
 """Over how many lengths of the scene a value is integrated at the most."""
 
@@ -95,7 +96,7 @@ class Sampler:
         """`work()`, or what the cache holds of it; the faults found on the way are remembered with it."""
         entry = self.cache.get(key)
         if entry is not None:
-            self._note(entry.faults)
+            self.note_all(entry.faults)
             known: Result = entry.value
             return known
         before, self.faults = self.faults, {}
@@ -103,7 +104,7 @@ class Sampler:
             made = work()
         finally:
             mine, self.faults = self.faults, before
-        self._note(mine.values())
+        self.note_all(mine.values())
         self.cache.put(key, made, tuple(mine.values()), size(made))
         return made
 
@@ -124,7 +125,7 @@ class Sampler:
             given = np.array([str(own.rest)], dtype=object)
         for modifier in () if own.bypassed else own.chain:
             if not modifier.bypassed:
-                given = _written(_At(self, place, modifier, moments), modifier, given)
+                given = written(At(self, place, modifier, moments), modifier, given)
         if given.shape[0] == 1:
             return (given[0],), np.zeros(1, dtype=np.int64)
         distinct, which = np.unique(given, return_inverse=True)
@@ -132,9 +133,9 @@ class Sampler:
 
     def note(self, fault: Fault) -> None:
         """Something that makes no sense, besides what modifiers tell."""
-        self._note([fault])
+        self.note_all([fault])
 
-    def _note(self, faults: Iterable[Fault]) -> None:
+    def note_all(self, faults: Iterable[Fault]) -> None:
         for fault in faults:
             key = (fault.modifier, fault.message)
             known = self.faults.get(key)
@@ -155,15 +156,15 @@ class Sampler:
     def pieces(self, place: Place, position: int, times: Times) -> NDArray[np.int64] | None:
         """On which piece of what the modifier at `position` gives each moment lies, (n, any number); None: all one."""
         modifier, moments = place.parameter.chain[position], Moments(times)
-        signal = _Signal(self, place, position, moments)
+        signal = Signal(self, place, position, moments)
 
-        def told(at: _At, signal: _Signal, count: int) -> NDArray[Any]:
+        def told(at: At, signal: Signal, count: int) -> NDArray[Any]:
             with np.errstate(all="ignore"):
                 parts = [np.asarray(part, dtype=np.float64) for part in modifier.pieces(signal, at)]
             columns = [part[:, None] if part.ndim == 1 else part for part in parts]
             return np.hstack([np.zeros((count, 0)), *(np.broadcast_to(c, (count, c.shape[1])) for c in columns)])
 
-        made = _by_state(self, place, modifier, signal, moments, told)
+        made = by_state(self, place, modifier, signal, moments, told)
         return np.clip(np.nan_to_num(made), -1e18, 1e18).astype(np.int64) if made.shape[1] else None
 
     def chain(self, place: Place, moments: Moments, count: int) -> list[Values]:
@@ -186,11 +187,11 @@ class Sampler:
     def _passed(self, place: Place, moments: Moments, position: int, known: Values | None) -> Values:
         """What the modifier at `position` passes on; `known` is what comes in, when that has been worked out."""
         modifier = place.parameter.chain[position]
-        signal = _Signal(self, place, position, moments, known)
+        signal = Signal(self, place, position, moments, known)
         # Texts have no numbers: what they become is worked out by `texts`.
         if place.parameter.bypassed or modifier.bypassed or place.slot.kind == "text":
             return signal.values
-        return _run(self, place, modifier, signal, moments)
+        return run(self, place, modifier, signal, moments)
 
     def _source(self, place: Place, moments: Moments) -> Values:
         own = place.parameter
@@ -260,233 +261,3 @@ def _numbers_at_rest(own: Parameter, slot: Slot) -> tuple[float, ...]:
     except ValueError:
         # A setting that nobody has set, of a modifier on a parameter of another kind.
         return numbers(slot.default, slot)
-
-
-class _Signal:
-    """What comes in from the left, at the asked moments and, when a modifier wants it, at others."""
-
-    def __init__(
-        self, sampler: Sampler, place: Place, position: int, moments: Moments, known: Values | None = None
-    ) -> None:
-        self._sampler, self._place, self._position, self._moments = sampler, place, position, moments
-        self._known = known
-        self.parameter: Parameter = place.parameter
-
-    @property
-    def values(self) -> Values:
-        if self._known is None:
-            # On a frame grid the whole chain is remembered; elsewhere several modifiers may ask for the same moments.
-            ask = self._sampler.after if self._moments.grid is not None else self._sampler.before
-            self._known = ask(self._place, self._moments, self._position)
-        return self._known
-
-    def at(self, times: Times) -> Values:
-        return self._sampler.before(self._place, Moments(worked_out(times)), self._position)
-
-    def once(self, times: Times) -> Values:
-        """At moments of a modifier's own making, that nobody asks for again."""
-        return self._sampler.after(self._place, Moments(times), self._position)
-
-    def passed(self, times: Times) -> NDArray[np.int64]:
-        return self._sampler.breaks.passed(self._place, self._position, worked_out(times))
-
-    def breaks(self, low: int, high: int) -> Times:
-        return self._sampler.breaks.after(self._place, self._position, low, high)
-
-    @property
-    def swings(self) -> float:
-        return self._sampler.breaks.swings(self._place, self._position)
-
-    @property
-    def keys(self) -> KeyTable | None:
-        return self._sampler.table(self._place)
-
-    def part(self, chosen: NDArray[np.int64], some: Moments) -> "_Signal":
-        """The same signal at some of the moments."""
-        known = self._known
-        if known is not None and known.shape[0] > 1:
-            known = known[chosen]
-        return _Signal(self._sampler, self._place, self._position, some, known)
-
-
-class _At:
-    """The moments asked for, with the modifier's settings there."""
-
-    def __init__(self, sampler: Sampler, place: Place, modifier: Modifier, moments: Moments) -> None:
-        self._sampler, self._place, self._modifier, self._moments = sampler, place, modifier, moments
-        self._slots = slots_of(type(modifier))
-        self.times = moments.times
-        self.fps = sampler.scene.fps
-        self.length = sampler.scene.length / sampler.scene.fps
-        self.components = place.slot.components
-        self.slot = place.slot
-        self.wrong: NDArray[np.bool_] | None = None
-
-    def moves(self, name: str) -> bool:
-        moving: bool = getattr(self._modifier, name).moves
-        return moving
-
-    def number(self, name: str) -> Values:
-        return self._sampler.evaluate(f"{self._modifier.id}.{name}", self._moments)
-
-    def slot_of(self, reference: str) -> Slot | None:
-        place = self._sampler.index.places.get(reference)
-        return place.slot if place else None
-
-    def texts(self, name: str) -> NDArray[Any]:
-        distinct, which = self._sampler.texts(f"{self._modifier.id}.{name}", self._moments)
-        return np.array(distinct, dtype=object)[which]
-
-    def choice(self, name: str) -> str:
-        options = self._slots[name].options
-        return options[min(max(self.whole(name), 0), len(options) - 1)]
-
-    def most(self, name: str) -> float:
-        """The greatest size of a setting over the scene's frames."""
-        return self._sampler.breaks.most(f"{self._modifier.id}.{name}")
-
-    def whole(self, name: str) -> int:
-        return round(float(self.number(name)[0, 0]))
-
-    def switch(self, name: str) -> bool:
-        return bool(self.number(name)[0, 0] >= 0.5)
-
-    def phase(self, name: str) -> Values:
-        return self.phase_at(name, self.times)
-
-    def phase_at(self, name: str, times: Times) -> Values:
-        return self._integral(name, times, 0, False)
-
-    def integral(self, name: str, component: int) -> Values:
-        return self._integral(name, self.times, component, True)
-
-    def _integral(self, name: str, times: Times, component: int, signed: bool) -> Values:
-        if not times.size:
-            return times
-        if not self.moves(name):
-            rate = float(self.number(name)[0, component])
-            return times * (rate if signed else max(0.0, rate))
-        low, high = float(times.min()), float(times.max())
-        phase = self._sampler.phase(f"{self._modifier.id}.{name}", low, high, component, signed)
-        beyond = phase.beyond
-        far = np.zeros(1, dtype=bool)
-        if beyond.below is None and low < phase.first:
-            far = times < phase.first
-        if beyond.above is None and not beyond.period and high > phase.last:
-            far = far | (times > phase.last)
-        self.fault(far, f"It is asked for a moment too far from the scene: over {phase.last:,.0f} s away")
-        return phase.at(np.ascontiguousarray(times))
-
-    def driver(self, reference: str, component: int | None, times: Times) -> Values:
-        if reference not in self._sampler.index.places:
-            self.fault(np.array([True]), "What it follows is no longer there")
-            return np.zeros((1, self.components))
-        moments = self._moments if times is self.times else Moments(worked_out(times))
-        values = self._sampler.evaluate(reference, moments)
-        return values if component is None else values[:, component : component + 1]
-
-    def turned(self, reference: str) -> tuple[Values, Fraction, float]:
-        """A driver as the first wheel's value (n or 1, components), a ratio and what is added: exact along a train."""
-        known = self._sampler.turning.of(reference)
-        return self.driver(known.first, None, self.times), known.ratio, known.offset
-
-    def passed(self, reference: str, times: Times) -> NDArray[np.int64]:
-        place = self._sampler.index.places.get(reference)
-        if place is None:
-            return np.zeros(times.shape, dtype=np.int64)
-        return self._sampler.breaks.passed(place, len(place.parameter.chain), worked_out(times))
-
-    def fault(self, wrong: NDArray[np.bool_] | np.bool_, message: str) -> None:
-        if not wrong.any():
-            return
-        full = np.broadcast_to(wrong, self.times.shape)
-        self.wrong = full if self.wrong is None else self.wrong | full
-        first = float(self.times[np.flatnonzero(full)].min()) if full.size else 0.0
-        self._sampler._note([Fault(self._place.id, self._modifier.id, message, first)])
-
-
-_ALL = np.ones((1, 1))
-_TOO_MANY = 1 << 18
-"""Results at more moments than this are not remembered: they would push out all else."""
-
-
-def _run(sampler: Sampler, place: Place, modifier: Modifier, signal: _Signal, moments: Moments) -> Values:
-    """One modifier with its strength, windows and shares, its jumping settings held apart, its faults passed over."""
-    at = _At(sampler, place, modifier, moments)
-    share = _ALL if modifier.undimmed else _share(modifier, at)
-    if share is not _ALL and share.shape[0] == 1 and not share.any():
-        return signal.values
-    out = _by_state(sampler, place, modifier, signal, moments, lambda here, part, _: _sound(here, modifier, part), at)
-    if share is _ALL or (share.shape[0] == 1 and bool(np.all(share == 1))):
-        return out
-    return np.where(share == 0, signal.values, np.where(share == 1, out, signal.values + share * (out - signal.values)))
-
-
-def _by_state(
-    sampler: Sampler, place: Place, modifier: Modifier, signal: _Signal, moments: Moments,
-    work: Callable[[_At, _Signal, int], Values], at: _At | None = None,
-) -> Values:  # fmt: skip
-    """`work(at, signal, how many moments)`, done apart for the moments at which the settings that jump stand alike."""
-    at = at or _At(sampler, place, modifier, moments)
-    jumps = [values for name in modifier.jumping if (values := at.number(name)).shape[0] > 1]
-    count = len(moments.times)
-    if not jumps:
-        return work(at, signal, count)
-    states, which = np.unique(np.rint(np.hstack(jumps)), axis=0, return_inverse=True)
-    out: Values | None = None
-    for state in range(len(states)):
-        chosen = np.flatnonzero(which.ravel() == state)
-        some = Moments(moments.times[chosen])
-        made = work(_At(sampler, place, modifier, some), signal.part(chosen, some), len(chosen))
-        if out is None:
-            out = np.zeros((count, made.shape[1]))
-        if made.shape[1] > out.shape[1]:
-            out = np.hstack([out, np.zeros((count, made.shape[1] - out.shape[1]))])
-        out[chosen, : made.shape[1]] = made
-    return np.zeros((count, 0)) if out is None else out
-
-
-def _sound(at: _At, modifier: Modifier, signal: _Signal) -> Values:
-    out = modifier.apply(signal, at)
-    if out.shape[1] != at.components:
-        out = np.broadcast_to(out, (out.shape[0], at.components))
-    if not all_finite(out):
-        at.fault(np.asarray(~np.isfinite(out).all(axis=1)), "The result is not a finite number")
-    if at.wrong is not None:
-        out = np.where(at.wrong[:, None], signal.values, out)
-    return out
-
-
-def _written(at: _At, modifier: Modifier, given: NDArray[Any]) -> NDArray[Any]:
-    """One modifier of a text. A text is never half one thing and half another: it takes the stronger."""
-    share = _share(modifier, at)[:, 0]
-    if not share.any():
-        return given
-    out = modifier.write(given, at)
-    wrong = np.zeros(1, dtype=bool) if at.wrong is None else at.wrong
-    return np.asarray(np.where((share >= 0.5) & ~wrong, out, given), dtype=object)
-
-
-def _share(modifier: Modifier, at: _At) -> Values:
-    """How much of the effect is passed on: strength/100 × windows × shares; (1 or n, 1 or components)."""
-    strength = np.clip(at.number("strength") / 100, 0, 1)
-    if modifier.windows:
-        strength = strength * envelope(modifier.windows, at.times, at.fps)[:, None]
-    weights = np.clip(at.number("weights"), 0, 1)
-    if weights.shape[0] == 1 and bool(np.all(weights == weights[0, 0])):
-        weights = weights[:, :1]
-    return strength * weights
-
-
-def envelope(windows: tuple[Window, ...], times: Times, fps: float) -> Times:
-    """1 inside an active window, 0 outside, smoothstep over the fades, which lie inside; (n,)."""
-    whole = np.zeros(len(times))
-    for window in windows:
-        start, end = window.start / fps, window.end / fps
-        inside = ((times >= start) & (times <= end)).astype(np.float64)
-        for into, fade in ((times - start, window.fade_in / fps), (end - times, window.fade_out / fps)):
-            if fade > 0:
-                s = np.clip(into / fade, 0, 1)
-                inside = inside * (s * s * (3 - 2 * s))
-        whole = np.maximum(whole, inside)
-    return whole
