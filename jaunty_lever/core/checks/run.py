@@ -26,7 +26,7 @@ def faults(sampler: Sampler) -> Iterator[Check]:
         sampler.evaluate(f"{lever.id}.value", everywhere)
     wrong = {one.modifier: one for one in mistakes(scene)}
     for one in wrong.values():
-        yield Check("formula", f"{one.label}: {one.mistake.message.rstrip('.')}.", one.parameter)
+        yield Check("formula", f"{one.label}: {one.mistake.message}", one.parameter)
     for fault in sampler.faults.values():
         if fault.modifier not in wrong:
             label = scene.index.places[fault.parameter].label if fault.parameter in scene.index.places else "Something"

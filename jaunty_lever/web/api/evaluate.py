@@ -144,7 +144,7 @@ def faults(sampler: Sampler) -> list[dict[str, Any]]:
     places = sampler.index.places
     wrong = {one.modifier: one for one in mistakes(sampler.scene)}
     read = [
-        {"parameter": one.parameter, "modifier": one.modifier, "message": one.mistake.message.rstrip("."), "label": one.label,
+        {"parameter": one.parameter, "modifier": one.modifier, "message": one.mistake.message, "label": one.label,
          "frame": 0, "text": True}
         for one in wrong.values()
     ]  # fmt: skip

@@ -28,7 +28,7 @@ function tell() {
     const station = place.closest("[data-modifier]").dataset.modifier;
     const faults = (bench.answer?.faults ?? []).filter((fault) => fault.modifier === station);
     for (const fault of faults) {
-      own.unshift({ text: fault.text ? `${fault.message}.` : `${fault.message}, first at frame ${fault.frame}. It passes on what comes in there.`, warn: true, mends: [] });
+      own.unshift({ text: fault.text ? fault.message : `${fault.message}, first at frame ${fault.frame}. It passes on what comes in there.`, warn: true, mends: [] });
     }
     const words = JSON.stringify(own);
     if (shown.get(place) === words && place.childElementCount === own.length) continue;
@@ -45,7 +45,7 @@ function about() {
   const sentence = document.querySelector(".chain-head .sentence");
   document.querySelector(".about-sentence").hidden = !sentence || sentence.scrollWidth <= sentence.clientWidth;
   const own = (bench.answer?.faults ?? []).filter((fault) => fault.parameter === bench.parameter)
-    .map((fault) => ({ text: fault.text ? `${fault.message}.` : `${fault.message}, first at frame ${fault.frame}.`, warn: true, mends: [] }));
+    .map((fault) => ({ text: fault.text ? fault.message : `${fault.message}, first at frame ${fault.frame}.`, warn: true, mends: [] }));
   const notes = bench.answer?.chosen?.parameter === bench.parameter ? bench.answer.chosen.notes.flat().filter((note) => !note.warn) : [];
   const words = JSON.stringify([own, notes.map((note) => note.text)]);
   if (shown.get(place) === words && place.childElementCount) return;
