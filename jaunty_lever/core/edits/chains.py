@@ -132,7 +132,7 @@ class SetWindows(SceneEdit):
 
     kind: Literal["set windows"] = "set windows"
     modifier: str
-    windows: tuple[Window, ...] = Field(max_length=64)
+    windows: tuple[Window, ...]
 
     def apply_to(self, scene: Scene) -> Scene:
         ordered = tuple(sorted(self.windows, key=lambda window: window.start))

@@ -38,14 +38,14 @@ class Signal:
         return self._known
 
     def at(self, times: Times) -> Values:
-        return self._sampler.before(self._place, Moments(worked_out(times)), self._position)
+        return self._sampler.before(self._place, Moments(worked_out(times, self._sampler.scene.fps)), self._position)
 
     def once(self, times: Times) -> Values:
         """At moments of a modifier's own making, that nobody asks for again."""
         return self._sampler.after(self._place, Moments(times), self._position)
 
     def passed(self, times: Times) -> NDArray[np.int64]:
-        return self._sampler.breaks.passed(self._place, self._position, worked_out(times))
+        return self._sampler.breaks.passed(self._place, self._position, worked_out(times, self._sampler.scene.fps))
 
     def breaks(self, low: int, high: int) -> Times:
         return self._sampler.breaks.after(self._place, self._position, low, high)
@@ -138,7 +138,7 @@ class At:
         if reference not in self._sampler.index.places:
             self.fault(np.array([True]), "What it follows is no longer there")
             return np.zeros((1, self.components))
-        moments = self._moments if times is self.times else Moments(worked_out(times))
+        moments = self._moments if times is self.times else Moments(worked_out(times, self.fps))
         values = self._sampler.evaluate(reference, moments)
         return values if component is None else values[:, component : component + 1]
 
@@ -151,7 +151,7 @@ class At:
         place = self._sampler.index.places.get(reference)
         if place is None:
             return np.zeros(times.shape, dtype=np.int64)
-        return self._sampler.breaks.passed(place, len(place.parameter.chain), worked_out(times))
+        return self._sampler.breaks.passed(place, len(place.parameter.chain), worked_out(times, self.fps))
 
     def fault(self, wrong: NDArray[np.bool_] | np.bool_, message: str) -> None:
         if not wrong.any():

@@ -11,21 +11,34 @@ from numpy.typing import NDArray
 Times = NDArray[np.float64]
 
 #: Moments that were worked out lie on a grid of so many a second, of which the frames of all usual rates (24, 25, 30,
-#: 30000/1001, 48, 50, 60, 120, 240) and delays of up to six decimals are members: a frame less a whole number of
-#: frames is that frame's very time, and the same moment reached in two ways is one.
+#: 30000/1001, 48, 50, 60, 120, 240) and delays of up to six decimals are members: the same moment reached in two ways
+#: is one.
 _A_SECOND = float(2**19 * 3**4 * 5**6)
+_A_FRAME = 2.0**-38
+"""Seconds within which a moment is a frame: what the rounding of a difference may come to."""
 _NEAR, _FAR = 10_000.0, 1e9
 
 
-def worked_out(times: Times) -> Times:
-    """Times that were worked out (delayed, or by a formula) as times to be asked for: on the grid, and finite."""
-    near = np.rint(times * _A_SECOND)
-    near /= _A_SECOND
+def worked_out(times: Times, fps: float) -> Times:
+    """Times that were worked out (delayed, or by a formula) as times to be asked for: finite, and on the grid.
+
+    What lies at a frame of the rate becomes that frame's very time, to the last bit: a frame less some frames is a
+    frame, and a hold key is never missed by a hair.
+    """
     size = np.abs(times)
     if not times.size or size.max() < _NEAR:
-        return np.ascontiguousarray(near)
+        return _on_grid(times, fps)
     far = np.clip(np.nan_to_num(times, posinf=_FAR, neginf=-_FAR), -_FAR, _FAR)
-    return np.ascontiguousarray(np.where(size < _NEAR, near, far))
+    return np.where(size < _NEAR, _on_grid(np.where(size < _NEAR, times, 0.0), fps), far)
+
+
+def _on_grid(times: Times, fps: float) -> Times:
+    near = np.rint(times * _A_SECOND)
+    near /= _A_SECOND
+    frames = np.rint(near * fps)
+    frames /= fps
+    np.copyto(near, frames, where=np.abs(near - frames) < _A_FRAME)
+    return np.ascontiguousarray(near)
 
 
 @dataclass(frozen=True, eq=False)
