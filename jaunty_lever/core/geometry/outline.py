@@ -60,5 +60,6 @@ class OutlinePen(BasePen):  # type: ignore[misc]
 def over_time(columns: list[Floats | float]) -> Floats:
     """Columns (n,), (1,) or single numbers side by side: (n or 1, columns)."""
     arrays = [np.atleast_1d(np.asarray(column, dtype=np.float64)) for column in columns]
-    count = max(len(array) for array in arrays)
+    lengths = {len(array) for array in arrays}
+    count = 0 if 0 in lengths else max(lengths)
     return np.stack([np.broadcast_to(array, (count,)) for array in arrays], axis=1)

@@ -6,7 +6,7 @@ from typing import Any
 import msgpack
 import numpy as np
 from fastapi import APIRouter, Request
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, model_validator
 from starlette.responses import Response
 
 from jaunty_lever.core.checks.formulas import mistakes
@@ -40,6 +40,12 @@ class Question(BaseModel):
     small: list[str] = Field(default_factory=list, max_length=400)
     ghost: str | None = None
     path: str | None = None
+
+    @model_validator(mode="after")
+    def _some_frames(self) -> "Question":
+        if self.start >= self.stop:
+            raise ValueError("the first frame asked for must lie before the last")
+        return self
 
 
 class Answer:
@@ -97,7 +103,8 @@ def answer(site: Site, project: Project, revision: int, question: Question, scen
     sampler = Sampler(scene, site.cache)
     made = Answer(site.sent.known(question.token))
     stop = min(question.stop, scene.length)
-    start = min(question.start, stop)
+    # Whoever asks beyond the end of a scene that has been made shorter meanwhile sees its last frame.
+    start = min(question.start, stop - 1)
     table = frame_table(sampler, Moments.frames(scene.fps, start, stop))
     everywhere = Moments.frames(scene.fps, 0, scene.length)
     body: dict[str, Any] = {
