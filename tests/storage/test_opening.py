@@ -39,6 +39,20 @@ def turned(value: float) -> Any:
 
 
 class Folder(unittest.TestCase):
+    def served(self) -> "subprocess.CompletedProcess[str]":
+        """What becomes of a server that is started on the folder, and ends by itself."""
+        command = [
+            sys.executable,
+            "-m",
+            "jaunty_lever",
+            "serve",
+            "--port",
+            str(free_port()),
+            "--data",
+            str(self.folder),
+        ]
+        return subprocess.run(command, capture_output=True, text=True, timeout=120)
+
     def setUp(self) -> None:
         self.folder = Path(tempfile.mkdtemp())
         self.addCleanup(shutil.rmtree, self.folder, True)
@@ -108,17 +122,7 @@ class Strange(Folder):
 
     def test_the_command_says_it_in_a_line_or_two(self) -> None:
         self.path.write_bytes(b"garbage" * 100)
-        command = [
-            sys.executable,
-            "-m",
-            "jaunty_lever",
-            "serve",
-            "--port",
-            str(free_port()),
-            "--data",
-            str(self.folder),
-        ]
-        done = subprocess.run(command, capture_output=True, text=True, timeout=120)
+        done = self.served()
         self.assertEqual((done.returncode, done.stdout), (1, ""))
         self.assertLessEqual(len(done.stderr.strip().splitlines()), 2)
         again = subprocess.run(
@@ -191,17 +195,7 @@ class Shared(Folder):
     def test_a_second_process_is_refused_and_told_who_has_the_folder(self) -> None:
         server = Server(self.folder)
         self.addCleanup(lambda: server.stop())
-        command = [
-            sys.executable,
-            "-m",
-            "jaunty_lever",
-            "serve",
-            "--port",
-            str(free_port()),
-            "--data",
-            str(self.folder),
-        ]
-        done = subprocess.run(command, capture_output=True, text=True, timeout=120)
+        done = self.served()
         self.assertEqual(done.returncode, 1)
         self.assertIn(f"process {server.process.pid}", done.stderr)
         self.assertIn(server.address, done.stderr)
