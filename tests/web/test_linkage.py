@@ -105,7 +105,6 @@ class CopySheet(WebTest):
         )
         self.assertEqual(offered["boat2.position"], "")
         self.assertEqual(offered["sky.rotation"], "without Follow")
-        self.assertNotIn("sky.fill.colour", offered)
         alone = self.client.get(sheet).text
         self.assertNotIn('value="sky.position"', alone)
 

@@ -61,12 +61,14 @@ function rename(layer) {
   name.replaceWith(input);
   input.focus();
   input.select();
-  let ended = false;
+  let ended = false, free;
+  bench.renaming = new Promise((done) => { free = done; });
   const end = (commit) => {
     if (ended) return;
     ended = true;
     const typed = input.value;
     input.replaceWith(name);
+    free();
     if (commit && typed.trim() !== row.dataset.name) keep([{ kind: "change layer", layer, name: typed }]).catch(tell(row));
   };
   input.addEventListener("keydown", (event) => {

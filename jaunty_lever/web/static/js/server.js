@@ -202,6 +202,9 @@ export async function refresh() {
   }
   const text = await response.text();
   if (mine !== refreshing) return;
+  // A name that is being typed stands in the list itself: the list waits until it is done.
+  await bench.renaming;
+  if (mine !== refreshing) return;
   const parsed = new DOMParser().parseFromString(text, "text/html");
   for (const id of (root.dataset.panels ?? "head-state layers levers chain").split(" ")) {
     const fresh = parsed.getElementById(id);

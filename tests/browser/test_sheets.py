@@ -1,0 +1,79 @@
+"""Sheets that float over the Bench: what they offer, what they leave out, and how far long work is."""
+
+import csv
+import io
+from typing import Any
+
+from playwright.sync_api import expect
+
+from tests.browser.harness import BrowserTest
+
+
+class Sheets(BrowserTest):
+    def keep(self, edit: dict[str, Any]) -> None:
+        """An edit as a program makes it, kept."""
+        self.page.evaluate(
+            """async (edit) => {
+              const { keep } = await import(document.querySelector('script[type=module]').src.replace('bench.js', 'server.js'));
+              await keep(edit);
+            }""",
+            edit,
+        )
+
+    def test_only_what_fits_is_offered_and_what_was_left_out_is_said(self) -> None:
+        page = self.new_scene("Copies")
+        one, two = self.add_layer("Star"), self.add_layer("Ellipse")
+        self.keep({"kind": "link to", "parameter": f"{two}.position", "driver": f"{one}.position"})
+        self.choose(f"{two}.position")
+        expect(page.locator(".station[data-modifier]")).to_have_count(1)
+        self.add_modifier("Wiggle")
+        page.locator("[data-do=copy-chain]").click()
+        sheet = page.locator("[data-copy-chain]")
+        rotation = sheet.locator(f'.target:has([value="{two}.rotation"])')
+        expect(rotation).to_contain_text("without Follow")
+        expect(sheet.locator(f'.target:has([value="{one}.position"])')).to_contain_text("without Follow")
+        expect(sheet.locator(f'.target:has([value="{one}.scale"])')).not_to_contain_text("without")
+        rotation.locator("input").check()
+        with page.expect_response(lambda r: r.url.endswith("/edits")):
+            sheet.get_by_role("button", name="Copy", exact=True).click()
+        self.choose(f"{two}.rotation")
+        expect(page.locator(".station[data-modifier]")).to_have_count(1)
+        expect(page.locator(".station[data-modifier]")).to_contain_text("Wiggle")
+        self.assertIn("left out on", self.undo_words())
+
+    def test_a_long_scene_tells_how_far_it_is_and_then_what_it_found(self) -> None:
+        page = self.new_scene("Long")
+        layer = self.add_layer("Star")
+        self.choose(f"{layer}.rotation")
+        self.add_wiggle()
+        self.keep({"kind": "change scene", "length": 6000})
+        page.reload()
+        page.locator("#bench[data-ready]").wait_for()
+        page.locator("#faults").click()
+        sheet = page.locator("#sheet")
+        expect(sheet.locator("progress")).to_be_visible()
+        expect(sheet).to_contain_text("of 6,000 frames drawn")
+        # It looks again by itself until all of them are.
+        expect(sheet.locator("progress")).to_have_count(0, timeout=120_000)
+        expect(sheet.locator(".check")).not_to_have_count(0)
+
+    def test_names_that_look_like_formulas_stay_texts_in_csv(self) -> None:
+        page = self.new_scene("Out")
+        layer = self.add_layer("Star")
+        self.choose(f"{layer}.rotation")
+        self.add_wiggle()
+        page.locator(".layer.is-chosen .layer-name").first.dblclick()
+        page.keyboard.press("Control+A")
+        page.keyboard.type("=HYPERLINK(A1)")
+        with page.expect_response(lambda r: r.url.endswith("/edits")):
+            page.keyboard.press("Enter")
+        page.get_by_role("link", name="Export").or_(page.get_by_role("button", name="Export")).first.click()
+        sheet = page.locator("#sheet")
+        expect(sheet).to_contain_text("get an apostrophe")
+        sheet.get_by_role("button", name="Tick all").click()
+        with page.expect_download() as download:
+            sheet.get_by_role("button", name="Save CSV").click()
+        with open(download.value.path(), encoding="utf-8-sig") as file:
+            rows = list(csv.reader(io.StringIO(file.read())))
+        self.assertEqual(rows[0][2], "'=HYPERLINK(A1)/rotation")
+        self.assertEqual(len(rows), 301)
