@@ -29,7 +29,7 @@ LEAST_CELLS, MOST_CELLS = 24, 4096
 BROKEN_CELLS = 96
 """Cells to a window of what jumps or bends."""
 _A_SWING = 16
-_MANY = 72 * _A_SWING
+_MANY = 128 * _A_SWING
 _SHORTEST = 1e-4
 _AT_ONCE = 1 << 18
 _FINER = 6
@@ -148,7 +148,8 @@ def _each(incoming: SignalLike, times: Times, length: Times, cells: int, compone
 
 def _on_grid(incoming: SignalLike, times: Times, step: float, cells: int, components: int) -> Values:
     """Averages at the points j·stride·step of the grid, and cubics through them; (n, components)."""
-    # What swings so often in a window leaves under a thousandth of itself: the average needs no point for each swing.
+    # What swings so often in a window leaves so little of itself that points further apart than its swings, and cubics
+    # through them, stay within the stated error: the average needs no point for each swing.
     stride = cells // BROKEN_CELLS if cells >= _MANY else 1
     apart = stride * step
     low, high = int(np.floor(times.min() / apart)) - 1, int(np.floor(times.max() / apart)) + 2
