@@ -57,7 +57,7 @@ class Sampler:
     @cached_property
     def turning(self) -> Turning:
         """What turns the scene's wheels."""
-        return Turning(self.index)
+        return Turning.known(self.index)
 
     @cached_property
     def periods(self) -> Periods:

@@ -27,6 +27,14 @@ class Turning:
         self._index = index
         self._known: dict[str, Turned] = {}
 
+    @classmethod
+    def known(cls, index: SceneIndex) -> "Turning":
+        """That of a scene; remembered on its index, which never changes."""
+        made: Turning | None = index.__dict__.get("_turning")
+        if made is None:
+            made = index.__dict__["_turning"] = cls(index)
+        return made
+
     def of(self, parameter: str) -> Turned:
         """What turns a parameter; itself where nothing but a steady ratio decides it is not so."""
         way: list[tuple[str, Fraction, float]] = []

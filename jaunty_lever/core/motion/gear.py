@@ -1,6 +1,8 @@
 """Gear: a wheel that is turned by another through teeth, a belt, a chain, a screw or a rack."""
 
 from fractions import Fraction
+from functools import cached_property
+from math import gcd
 from typing import Any, ClassVar, Literal
 
 import numba as nb
@@ -15,6 +17,12 @@ from .linked import Linked
 MESHES = ("external", "internal", "belt", "chain", "screw", "rack")
 MOST_TEETH = 1_000_000
 _ALWAYS, _ALONG = np.array([True]), np.ones((1, 1))
+
+
+def _lowest(top: int, bottom: int) -> tuple[int, int]:
+    """A fraction in lowest terms; a Fraction of the library takes several times as long, for each wheel of a train."""
+    shared = gcd(top, bottom)
+    return top // shared, bottom // shared
 
 
 class Gear(Linked):
@@ -89,11 +97,13 @@ class Gear(Linked):
             if not 1 <= z2 <= MOST_TEETH:
                 at.fault(_ALWAYS, "This wheel needs 1 to 1,000,000 teeth")
             # The fraction of the whole train in lowest terms, as long as it is one that numbers can hold.
-            ratio = Fraction(int(sign) * z1, max(z2, 1)) * through
-            if max(abs(ratio.numerator), ratio.denominator) >= 1 << 53:
-                given, ratio, offset = at.driver(self.driver, None, at.times), Fraction(int(sign) * z1, max(z2, 1)), 0.0
-            factor, divisor = np.array([[float(ratio.numerator)]]), float(ratio.denominator)
-            phase = phase + offset * (sign * z1) / max(z2, 1)
+            own = (int(sign) * z1, max(z2, 1))
+            top, bottom = _lowest(own[0] * through.numerator, own[1] * through.denominator)
+            if max(abs(top), bottom) >= 1 << 53:
+                given, (top, bottom), offset = at.driver(self.driver, None, at.times), _lowest(*own), 0.0
+            factor, divisor = np.array([[float(top)]]), float(bottom)
+            if offset:
+                phase = phase + offset * (sign * z1) / max(z2, 1)
         along = _ALONG
         if at.components > 1:
             turn = np.deg2rad(at.number("direction"))
@@ -128,7 +138,7 @@ class Gear(Linked):
     def decides(self) -> bool:
         return True
 
-    @property
+    @cached_property
     def ratio(self) -> Fraction | None:
         """Turns of this wheel for one of the driver, signed; None for a rack, or where teeth move or are none."""
         teeth = (self.driver_teeth, self.driven_teeth)
