@@ -34,6 +34,7 @@ $(VENV)/run.stamp: requirements.txt pyproject.toml
 	$(PYTHON) -m venv $(VENV)
 	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements.txt
 	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps -e .
+	@$(BIN)/python -m compileall -q jaunty_lever
 	@$(BIN)/python -m jaunty_lever.web.warm
 	@touch $@
 

@@ -76,7 +76,7 @@ def serve(
     with loading():
         import uvicorn
 
-        from jaunty_lever.demo import demo_project
+        from jaunty_lever.demo import FIRST_SCENE, ID, demo_project
         from jaunty_lever.storage.opening import CannotOpen
         from jaunty_lever.storage.store import NotKept, Store
         from jaunty_lever.web.app import create_app
@@ -94,10 +94,9 @@ def serve(
         store = Store(data / DATABASE)
     except CannotOpen as error:
         raise _fail(str(error)) from None
-    sample = demo_project() if demo else None
     try:
-        if sample is not None and not store.has(sample.id):
-            store.create(sample, "Sample project")
+        if demo and not store.has(ID):
+            store.create(demo_project(), "Sample project")
     except NotKept as error:
         store.close()
         raise _fail(f"The sample project cannot be kept in {data}. {error}") from None
@@ -105,8 +104,8 @@ def serve(
     store.holder.say(f", {address}")
     typer.echo(f"Jaunty Lever {__version__} keeps its projects in {data.resolve()}")
     typer.echo(f"The Shelf: {address}")
-    if sample is not None:
-        typer.echo(f"Evening quay, playing: {address}projects/{sample.id}/scenes/{sample.scenes[0].id}/bench")
+    if demo:
+        typer.echo(f"Evening quay, playing: {address}projects/{ID}/scenes/{FIRST_SCENE}/bench")
     if open_page:
         webbrowser.open(address)
     with loading():

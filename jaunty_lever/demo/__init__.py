@@ -6,6 +6,8 @@ from jaunty_lever.core.document.scene import Project
 from jaunty_lever.formats.project_file import read
 
 FILE = "lantern-quay.lever.json"
+ID, FIRST_SCENE = "lantern-quay", "evening-quay"
+"""What its address is made of, so that nobody has to read it for that."""
 
 
 def demo_project() -> Project:

@@ -11,11 +11,7 @@ from importlib.resources import as_file, files
 from pathlib import Path
 from typing import IO, Any
 
-from alembic import command
-from alembic.config import Config
-from alembic.script import ScriptDirectory
-from alembic.util import CommandError
-from sqlalchemy import Engine, create_engine, event, text
+from sqlalchemy import Connection, Engine, create_engine, event, text
 from sqlalchemy.exc import DatabaseError
 
 LONGEST_WAIT = 3.0
@@ -91,20 +87,23 @@ def folder_for(path: Path) -> None:
         raise CannotOpen(f"The folder {folder} cannot be made: {error.strerror}. Choose another with --data.") from None
 
 
-def looked_at(path: Path) -> None:
-    """Raises CannotOpen when what stands at the path is no database of this program."""
+def looked_at(path: Path) -> list[str]:
+    """The version of the database at a path, none when there is none yet.
+
+    Raises CannotOpen when what stands there is no database of this program.
+    """
     if path.is_dir():
         raise CannotOpen(
             f"{path} is a folder, and should be the database. Move it away, or choose another folder with --data."
         )
     if not path.exists():
-        return
+        return []
     if not os.access(path, os.R_OK | os.W_OK) or not path.stat().st_mode & 0o222:
         raise CannotOpen(
             f"{path} may not be written. Change its permissions, or copy it to another folder and use that with --data."
         )
     if path.stat().st_size == 0:
-        return
+        return []
     with path.open("rb") as file:
         if not file.read(16).startswith(b"SQLite format 3"):
             raise _damaged(path, "it is no SQLite database, or its beginning is damaged")
@@ -112,7 +111,7 @@ def looked_at(path: Path) -> None:
         try:
             tables = {row[0] for row in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
             if not tables:
-                return
+                return []
             if "alembic_version" not in tables or not {"projects", "revisions"} <= tables:
                 raise CannotOpen(f"{path} is a database of another program. Choose another folder with --data.")
             versions = [row[0] for row in connection.execute("SELECT version_num FROM alembic_version")]
@@ -131,6 +130,7 @@ def looked_at(path: Path) -> None:
         )
     if problem != "ok":
         raise _damaged(path, problem.strip().splitlines()[-1])
+    return versions
 
 
 @contextlib.contextmanager
@@ -147,29 +147,37 @@ def closing_connection(path: Path, more: str = "") -> Iterator[sqlite3.Connectio
         connection.close()
 
 
-@contextlib.contextmanager
-def _scripts() -> Iterator[Config]:
+def known_versions() -> list[str]:
+    """The forms of the database that this program knows, the newest last: each migration's file begins with its own."""
+    scripts = (files("jaunty_lever.storage") / "migrations/versions").iterdir()
+    return sorted(script.name[:4] for script in scripts if script.name[:4].isdigit())
+
+
+def _upgraded(connection: Connection) -> None:
+    # Only here, as a database that is up to date needs none of it and starting should not wait for it.
+    from alembic import command
+    from alembic.config import Config
+    from alembic.util import CommandError
+
     with as_file(files("jaunty_lever.storage") / "migrations") as scripts:
         config = Config()
         config.set_main_option("script_location", str(scripts))
-        yield config
-
-
-def known_versions() -> list[str]:
-    """The forms of the database that this program knows, the newest last."""
-    with _scripts() as config:
-        return [script.revision for script in reversed(list(ScriptDirectory.from_config(config).walk_revisions()))]
+        config.attributes["connection"] = connection
+        try:
+            command.upgrade(config, "head")
+        except CommandError as error:
+            raise _damaged(Path(connection.engine.url.database or ""), str(error)) from None
 
 
 def opened(path: Path) -> Engine:
     """The database, in the newest form. Raises CannotOpen."""
-    looked_at(path)
+    up_to_date = looked_at(path) == known_versions()[-1:]
     engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": LONGEST_WAIT})
     event.listen(engine, "connect", _set_up)
     try:
-        with engine.begin() as connection, _scripts() as config:
-            config.attributes["connection"] = connection
-            command.upgrade(config, "head")
+        with engine.begin() as connection:
+            if not up_to_date:
+                _upgraded(connection)
     except DatabaseError as error:
         engine.dispose()
         said = str(error.orig)
@@ -184,9 +192,9 @@ def opened(path: Path) -> Engine:
                 f"{path} may not be written ({said}). Change its permissions, or choose another folder with --data."
             ) from None
         raise _damaged(path, said) from None
-    except CommandError as error:
+    except CannotOpen:
         engine.dispose()
-        raise _damaged(path, str(error)) from None
+        raise
     return engine
 
 

@@ -7,7 +7,7 @@ for nobody; a change is worked out before anything is locked.
 
 import base64
 from collections import OrderedDict, defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -19,13 +19,13 @@ from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session
 
 from jaunty_lever.core.document.ids import new_id
-from jaunty_lever.core.document.scene import Project
+from jaunty_lever.core.document.scene import Project, SceneOutline
 from jaunty_lever.core.edits import Edit, Refused
 from jaunty_lever.core.edits.base import free_name
 from jaunty_lever.core.edits.renumber import renumbered
 from jaunty_lever.formats.pictures import problem
 
-from .bodies import Unreadable, pack, raw, unpack
+from .bodies import Unreadable, outlines, pack, raw, unpack
 from .opening import Holder, closed, folder_for, opened
 from .tables import PictureRow, ProjectRow, RecipeRow, RevisionRow, ShownRow, now
 
@@ -121,6 +121,7 @@ class Store:
         self._writing_lock = Lock()
         self._heads_lock = Lock()
         self._heads: OrderedDict[str, State] = OrderedDict()
+        self._damage: dict[tuple[str, int], str] = {}
         self._written = 0
         self._changes = 0
 
@@ -177,11 +178,33 @@ class Store:
                     self._heads.move_to_end(project)
                     return known
             with Session(self._engine) as session:
-                state = self._read(session, self._row(session, project), None)
+                row = self._row(session, project)
+                try:
+                    state = self._read(session, row, None)
+                except Unreadable as error:
+                    self._damage[project, row.head] = str(error)
+                    raise
             with self._heads_lock:
                 # What was written meanwhile may be newer than what was read.
                 if self._written == written:
                     return self._held(project, state)
+
+    def scenes(self, project: str) -> Sequence[SceneOutline]:
+        """A project's scenes by name and size; unlike `state` it does not read what is in them.
+
+        Raises NotThere, or Unreadable, also for damage that reading the whole has shown before.
+        """
+        with self._heads_lock:
+            known = self._heads.get(project)
+        if known is not None:
+            return known.project.scenes
+        with Session(self._engine) as session:
+            row = self._row(session, project)
+            head = session.get(RevisionRow, (project, row.head))
+            damage = self._damage.get((project, row.head)) if head else "Its newest revision is missing."
+            if head is None or damage:
+                raise Unreadable(damage)
+            return outlines(head.body)
 
     def _row(self, session: Session, project: str) -> ProjectRow:
         row = session.get(ProjectRow, project)

@@ -22,11 +22,8 @@ MOST_FRAMES = 36_000
 LEAST_RATE, MOST_RATE = 1.0, 240.0
 
 
-class Scene(Model):
-    """A stage of a size in pixels, a frame rate, a length in frames, layers and levers.
-
-    Layers are drawn in order: the last one lies on top.
-    """
+class SceneOutline(Model):
+    """What can be said of a scene without reading what is in it: its name, size in pixels, frame rate and frames."""
 
     id: Id
     name: OneLine = Field(min_length=1, max_length=120)
@@ -34,11 +31,6 @@ class Scene(Model):
     height: int = 720
     fps: float = 30.0
     length: int = 300
-    loops: bool = Field(default=True, description="Whether it plays round and round; then its seam is checked.")
-    background: Parameter = slot("#fffdf8", "colour", label="Background")
-    layers: tuple[Layer, ...] = ()
-    levers: tuple[Lever, ...] = ()
-    snapshots: tuple[Snapshot, ...] = ()
 
     @field_validator("width", "height")
     @classmethod
@@ -60,6 +52,19 @@ class Scene(Model):
         if not LEAST_RATE <= value <= MOST_RATE:
             raise ValueError(f"A frame rate is between 1 and 240 frames a second; {value:g} is not.")
         return value
+
+
+class Scene(SceneOutline):
+    """A stage of a size in pixels, a frame rate, a length in frames, layers and levers.
+
+    Layers are drawn in order: the last one lies on top.
+    """
+
+    loops: bool = Field(default=True, description="Whether it plays round and round; then its seam is checked.")
+    background: Parameter = slot("#fffdf8", "colour", label="Background")
+    layers: tuple[Layer, ...] = ()
+    levers: tuple[Lever, ...] = ()
+    snapshots: tuple[Snapshot, ...] = ()
 
     @cached_property
     def index(self) -> "SceneIndex":

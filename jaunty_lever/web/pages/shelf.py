@@ -51,7 +51,7 @@ def _shelf(site: Site) -> list[dict[str, Any]]:
     for entry in site.store.entries():
         item: dict[str, Any] = {"entry": entry, "ago": _ago(entry.changed), "scenes": (), "damage": ""}
         try:
-            item["scenes"] = site.store.state(entry.id).project.scenes
+            item["scenes"] = site.store.scenes(entry.id)
         except Unreadable as error:
             item["damage"] = str(error)
         shelf.append(item)
