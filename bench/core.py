@@ -9,7 +9,7 @@ import numpy as np
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.edits import EDIT
 from jaunty_lever.core.evaluation.cache import Cache
-from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.demo import demo_project
 from tests.core.plain import PlainSampler
@@ -44,16 +44,16 @@ def wiggle() -> None:
 def scene() -> None:
     """Evening quay, all parameters, 300 frames: arrays against frame by frame."""
     one = demo_project().scenes[0]
-    moments = Moments.frames(one.fps, 0, 300)
+    samples = SampleTimes.frames(one.fps, 0, 300)
 
     def arrays() -> None:
         sampler = Sampler(one, Cache())
-        for parameter in one.index.places:
-            sampler.evaluate(parameter, moments)
+        for parameter in one.index.parameters:
+            sampler.evaluate(parameter, samples)
 
     fast = best(arrays, 5)
     plain = PlainSampler(one)
-    numeric = [p.id for p in one.index.places.values() if p.slot.kind != "text"]
+    numeric = [p.id for p in one.index.parameters.values() if p.spec.kind != "text"]
     start = time.perf_counter()
     for frame in range(0, 300, 10):
         for parameter in numeric:
@@ -76,17 +76,17 @@ def lever() -> None:
     """What moves when a lever moves."""
     project = demo_project()
     one = project.scenes[0]
-    moments, cache = Moments.frames(one.fps, 0, 300), Cache()
+    samples, cache = SampleTimes.frames(one.fps, 0, 300), Cache()
     first = Sampler(one, cache)
-    for parameter in one.index.places:
-        first.evaluate(parameter, moments)
+    for parameter in one.index.parameters:
+        first.evaluate(parameter, samples)
     for name in ("dusk", "swell", "wind"):
         edit = EDIT.validate_python(
             {"kind": "set value", "scene": one.id, "parameter": f"{name}.value", "value": 7.5, "frame": 85}
         )
         again = Sampler(edit.apply(project).scenes[0], cache)
-        for parameter in one.index.places:
-            again.evaluate(parameter, moments)
+        for parameter in one.index.parameters:
+            again.evaluate(parameter, samples)
         line(
             f"  moving {name} recomputes, of the parameters that move",
             f"{len(again.computed)} of {len(first.computed)}",

@@ -14,7 +14,7 @@ from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits import EDIT
 from jaunty_lever.core.evaluation.cache import Cache
 from jaunty_lever.core.evaluation.graph import circles
-from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.core.soundness import problems
@@ -51,16 +51,16 @@ def listening_twice() -> None:
             chain = [{"kind": "formula", "id": f"m{k}", "text": text}]
             levers.append({"id": f"l{k}", "name": f"L{k}", "value": {"chain": chain}})
         scene = Scene.model_validate({"id": "s", "name": "S", "levers": levers})
-        moments = Moments.frames(30, 0, 300)
-        Sampler(scene, Cache()).evaluate(f"l{min(2, count - 1)}.value", moments)
-        return took(lambda: Sampler(scene, Cache()).evaluate(f"l{count - 1}.value", moments))
+        samples = SampleTimes.frames(30, 0, 300)
+        Sampler(scene, Cache()).evaluate(f"l{min(2, count - 1)}.value", samples)
+        return took(lambda: Sampler(scene, Cache()).evaluate(f"l{count - 1}.value", samples))
 
     few, many = run(16), run(64)
     line("64 levers that listen twice, 300 frames", f"{many:.2f} s", "under 1 s", many < 1)
     line("  as a multiple of 16 levers (each moment once: 15 ×)", f"{many / few:.0f} ×")
 
 
-TEN_SECONDS = Moments.frames(30, 0, 300)
+TEN_SECONDS = SampleTimes.frames(30, 0, 300)
 
 
 def wheels() -> None:
@@ -126,10 +126,10 @@ def layers() -> None:
     edit = middle(times)
     line("2,000 layers, 4,000 modifiers: an edit with its gate", f"{edit * 1000:.0f} ms", "under 150 ms", edit < 0.15)
     line("  looked through as a whole, as a file is", f"{whole:.1f} s")
-    cache, moments = Cache(), Moments.frames(30, 0, 300)
-    first = took(lambda: frame_table(Sampler(project.scenes[0], cache), moments))
+    cache, samples = Cache(), SampleTimes.frames(30, 0, 300)
+    first = took(lambda: frame_table(Sampler(project.scenes[0], cache), samples))
     moved = _edit(project, kind="set value", parameter="l9.opacity", value=12)
-    again = took(lambda: frame_table(Sampler(moved.scenes[0], cache), moments))
+    again = took(lambda: frame_table(Sampler(moved.scenes[0], cache), samples))
     line("  their table of 300 frames, first and after the edit", f"{first:.1f} s, {again * 1000:.0f} ms")
 
 
@@ -156,14 +156,14 @@ def letters() -> None:
     times = {}
     for count in (200, 2000):
         words = ("Lantern Quay at dusk " * 200)[: count - 1]
-        moments = Moments.frames(30, 0, 300)
+        samples = SampleTimes.frames(30, 0, 300)
 
-        def lay(ending: str, words: str = words, moments: Moments = moments) -> None:
+        def lay(ending: str, words: str = words, samples: SampleTimes = samples) -> None:
             # Another last letter each time: a text that is known already costs nothing.
             project = _project(
                 layers=[{"kind": "text", "id": "t", "name": "T", "text": words + ending, "font_size": {"rest": 20}}]
             )
-            frame_table(Sampler(project.scenes[0], Cache()), moments)
+            frame_table(Sampler(project.scenes[0], Cache()), samples)
 
         lay("a")
         times[count] = min(took(lambda ending=ending: lay(ending)) for ending in "bcdefg")  # type: ignore[misc]
@@ -180,7 +180,7 @@ def table_of_values() -> None:
         for _ in range(3)
     )
     frames = (0.1 * np.arange(360_000)).tolist()
-    values = Sampler(scene).evaluate("e.rotation", Moments.frames(30, 0, 36_000, 0.1))[:, 0].tolist()
+    values = Sampler(scene).evaluate("e.rotation", SampleTimes.frames(30, 0, 36_000, 0.1))[:, 0].tolist()
     rows = list(zip(frames, [f / 30 for f in frames], values, strict=True))
     plain = min(took(lambda: csv.writer(io.StringIO()).writerows(rows)) for _ in range(3))
     line("CSV of 360,000 lines, against the csv module", f"{ours / plain:.2f} ×", "at most 3 ×", ours <= 3 * plain)

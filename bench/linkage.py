@@ -7,7 +7,7 @@ import numpy as np
 from jaunty_lever.core.checks.seam import perfect
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.evaluation.cache import Cache
-from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.formats.project_file import write
 from tests.browser.harness import Server
@@ -45,13 +45,13 @@ def train() -> None:
     """A train of fifty gears over 3,000 frames, against copying its results."""
     spin = {"rest": 0, "chain": [{"kind": "rate", "id": "r", "rate": 40}]}
     scene = Scene.model_validate({"id": "s", "name": "S", "layers": _train(GEARS, spin), "length": FRAMES})
-    moments = Moments.frames(scene.fps, 0, FRAMES)
+    samples = SampleTimes.frames(scene.fps, 0, FRAMES)
     source, target = np.random.default_rng(1).random((GEARS, FRAMES)), np.empty((GEARS, FRAMES))
 
     def evaluate() -> None:
         sampler = Sampler(scene, Cache())
         for k in range(GEARS):
-            sampler.evaluate(f"w{k}.rotation", moments)
+            sampler.evaluate(f"w{k}.rotation", samples)
 
     evaluate()
     ratios = []

@@ -9,7 +9,7 @@ import numpy as np
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits import EDIT
 from jaunty_lever.core.evaluation.cache import Cache
-from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.core.formula.compile import compiled
@@ -123,11 +123,11 @@ def formulas() -> None:
         " - smoothstep(0, 1, t / length) * (if $w > 2 then 4 else -3) + round(t, 0.5) + abs(sin(t * 360))"
     )[:200]
     scene = _scene(0)
-    slot, scope = scene.index.places["e.rotation"].slot, Names(scene.index, lambda _: None)
+    spec, scope = scene.index.parameters["e.rotation"].spec, Names(scene.index, lambda _: None)
 
     def compile_it() -> None:
         parse.cache_clear()
-        compiled(parse(long), slot, scope)
+        compiled(parse(long), spec, scope)
 
     took = best(compile_it, 20) * 1000
     line(f"Compiling a formula of {len(long)} characters", f"{took:.2f} ms", "under 5 ms", took < 5)
@@ -147,8 +147,8 @@ def large_project() -> Project:
                 {"kind": "wave", "id": f"{name}{number}b", "amplitude": 3},
                 {"kind": "limit", "id": f"{name}{number}c", "low": -400, "high": 1400},
             ]
-            place = [40 + number % 20 * 63, 40 + number // 20 * 70]
-            rests = {"position": place, "scale": [45, 45], "rotation": 0, "opacity": 80, "stroke_width": 4}
+            node = [40 + number % 20 * 63, 40 + number // 20 * 70]
+            rests = {"position": node, "scale": [45, 45], "rotation": 0, "opacity": 80, "stroke_width": 4}
             return {"rest": rests[name], "chain": steps}
 
         layers.append({
@@ -164,15 +164,15 @@ def large() -> None:
     """One move of the lever in the large scene, without a browser."""
     project, cache = large_project(), Cache()
     scene = project.scenes[0]
-    moments = Moments.frames(scene.fps, 0, 600)
-    known = set(frame_table(Sampler(scene, cache), moments).channels())
+    samples = SampleTimes.frames(scene.fps, 0, 600)
+    known = set(frame_table(Sampler(scene, cache), samples).channels())
     evaluating, packing = [], []
     for value in range(6, 13):
         start = time.perf_counter()
         tried = EDIT.validate_python(
             {"kind": "set value", "scene": scene.id, "parameter": "lever.value", "value": value}
         ).apply(project)
-        channels = frame_table(Sampler(tried.scenes[0], cache), moments).channels()
+        channels = frame_table(Sampler(tried.scenes[0], cache), samples).channels()
         made = time.perf_counter()
         msgpack.packb({key: one.rows.tobytes() for key, one in channels.items() if key not in known})
         evaluating.append(made - start)

@@ -12,7 +12,7 @@ from typing import Any
 import orjson
 from pydantic import ValidationError
 
-from .document.index import ModifierPlace, Place, SceneIndex, places_of, walk
+from .document.index import ModifierNode, ParameterNode, SceneIndex, nodes_of, walk
 from .document.keys import Value
 from .document.layers import LAYER_KINDS, BaseLayer, Group, Path, PictureLayer
 from .document.lever import Lever
@@ -38,8 +38,8 @@ from .document.owners import owners
 from .document.plain import packed
 from .document.recipe import Recipe
 from .document.scene import Project, Scene
-from .document.slots import components
 from .document.snapshot import Snapshot
+from .document.specs import components
 from .evaluation.graph import any_misfit, circles, misfit
 from .geometry.paths import path_outline
 from .motion.fits import crowded, offered
@@ -167,7 +167,7 @@ def _known_ids(node: Any) -> tuple[str, ...]:
         if isinstance(node, Snapshot):
             return (node.id,)
         stops = (stop.id for stop in getattr(getattr(node, "fill", None), "stops", ()))
-        known = node.__dict__["_ids"] = (node.id, *stops, *places_of(node)[1])
+        known = node.__dict__["_ids"] = (node.id, *stops, *nodes_of(node)[1])
     return known
 
 
@@ -178,8 +178,8 @@ def _weight(node: Any) -> tuple[int, int]:
         if isinstance(node, Snapshot):
             known = (0, 0)
         else:
-            found = places_of(node)
-            known = (len(found[1]), sum(len(place.parameter.keys) for place in found[0].values()))
+            found = nodes_of(node)
+            known = (len(found[1]), sum(len(target.parameter.keys) for target in found[0].values()))
         node.__dict__["_weight"] = known
     return known
 
@@ -193,9 +193,11 @@ def _scene(scene: Scene, touched: "_Touched") -> Iterator[Problem]:
     index = scene.index
     if touched.frame(scene):
         yield from _whole(scene.changed(layers=(), levers=(), snapshots=()), "The scene", scene.id)
-        for place in [place for place in index.places.values() if place.top == scene.id]:
-            yield from _parameter(place)
-        yield from _modifiers(index, (e for e in index.modifiers.values() if index.places[e.parameter].top == scene.id))
+        for target in [target for target in index.parameters.values() if target.top == scene.id]:
+            yield from _parameter(target)
+        yield from _modifiers(
+            index, (e for e in index.modifiers.values() if index.parameters[e.parameter].top == scene.id)
+        )
     if len(index.layers) > MOST_LAYERS_IN_SCENE:
         yield Problem(f"A scene has at most {MOST_LAYERS_IN_SCENE:,} layers; this would have {len(index.layers):,}.")
     for some, most, what in ((scene.levers, MOST_LEVERS, "levers"), (scene.snapshots, MOST_SNAPSHOTS, "snapshots")):
@@ -216,9 +218,9 @@ def _scene(scene: Scene, touched: "_Touched") -> Iterator[Problem]:
 def _node_problems(index: SceneIndex, node: Any) -> Iterator[Problem]:
     """What is wrong with a layer (without the layers of a group), lever or snapshot by itself."""
     if not isinstance(node, Snapshot):
-        places, modifiers = places_of(node)
-        for place in places.values():
-            yield from _parameter(place)
+        parameters, modifiers = nodes_of(node)
+        for target in parameters.values():
+            yield from _parameter(target)
         yield from _modifiers(index, modifiers.values())
     else:
         for lever, value in node.values.items():
@@ -247,53 +249,53 @@ def _whole(node: Model, name: str, at: str) -> Iterator[Problem]:
             yield Problem(f"{name}: this cannot be written to a file as it is.", at)
 
 
-def _modifiers(index: SceneIndex, entries: Iterable[ModifierPlace]) -> Iterator[Problem]:
+def _modifiers(index: SceneIndex, entries: Iterable[ModifierNode]) -> Iterator[Problem]:
     for entry in entries:
-        modifier, follower = entry.modifier, index.places[entry.parameter]
+        modifier, follower = entry.modifier, index.parameters[entry.parameter]
         for window in modifier.windows:
             if max(abs(window.start), abs(window.end), window.fade_in, window.fade_out) > MOST_FRAME:
                 yield Problem(f"{modifier.title}: a window lies too far from the scene.", modifier.id)
         if len(modifier.windows) > MOST_WINDOWS:
             yield Problem(f"{modifier.title} has at most {MOST_WINDOWS} active windows.", modifier.id)
-        if not offered(type(modifier), follower.slot):
-            yield Problem(f"{follower.label}: {modifier.title} does not work on a {follower.slot.kind}.", follower.id)
+        if not offered(type(modifier), follower.spec):
+            yield Problem(f"{follower.label}: {modifier.title} does not work on a {follower.spec.kind}.", follower.id)
 
 
-def _parameter(place: Place) -> Iterator[Problem]:
-    own = place.parameter
+def _parameter(target: ParameterNode) -> Iterator[Problem]:
+    own = target.parameter
     bare = not (own.keys or own.chain or own.typed)
-    if place.within is not None and bare and (type(own.rest), own.rest) == (type(place.unset), place.unset):
+    if target.within is not None and bare and (type(own.rest), own.rest) == (type(target.unset), target.unset):
         # A setting that nobody has set means nothing yet: it takes on what its parameter is when it is used.
         return
     if (wrong := crowded(own.chain)) is not None:
-        yield Problem(f"{place.label}: {wrong}.", place.id)
-    if own.chain and (len(place.trail) - 2) > MOST_RIGGED * 2:
-        yield Problem(f"{place.label}: settings are rigged at most {MOST_RIGGED} deep.", place.id)
+        yield Problem(f"{target.label}: {wrong}.", target.id)
+    if own.chain and (len(target.trail) - 2) > MOST_RIGGED * 2:
+        yield Problem(f"{target.label}: settings are rigged at most {MOST_RIGGED} deep.", target.id)
     for value, where in [(own.rest, ""), *((key.value, f" at frame {key.frame:g}") for key in own.keys)]:
         try:
-            numbers = components(value, place.slot)
+            numbers = components(value, target.spec)
         except ValueError as error:
-            yield Problem(f"{place.label}{where}: {error}.".replace("..", "."), place.id)
+            yield Problem(f"{target.label}{where}: {error}.".replace("..", "."), target.id)
             break
         if any(abs(number) > MOST_NUMBER for number in numbers):
             yield Problem(
-                f"{place.label}{where}: the number is too large; it may go up to {MOST_NUMBER:,.0f}.", place.id
+                f"{target.label}{where}: the number is too large; it may go up to {MOST_NUMBER:,.0f}.", target.id
             )
             break
         if isinstance(value, str) and len(value) > MOST_LETTERS:
-            yield Problem(f"{place.label}{where}: a text has at most {MOST_LETTERS:,} letters.", place.id)
+            yield Problem(f"{target.label}{where}: a text has at most {MOST_LETTERS:,} letters.", target.id)
             break
     last = None
     for key in own.keys:
         if abs(key.frame) > MOST_FRAME:
-            yield Problem(f"{place.label}: a key at frame {key.frame:g} lies too far from the scene.", place.id)
+            yield Problem(f"{target.label}: a key at frame {key.frame:g} lies too far from the scene.", target.id)
             break
         if last is not None and key.frame - last < LEAST_APART:
-            yield Problem(f"{place.label}: two keys stand at frame {key.frame:g}.", place.id)
+            yield Problem(f"{target.label}: two keys stand at frame {key.frame:g}.", target.id)
             break
         last = key.frame
     if len(own.typed) > 4 or any(len(text) > 400 for text in own.typed):
-        yield Problem(f"{place.label}: what was typed is too long to be kept.", place.id)
+        yield Problem(f"{target.label}: what was typed is too long to be kept.", target.id)
 
 
 def _numbers_in(value: Value) -> tuple[float, ...]:
@@ -308,16 +310,16 @@ def _links(scene: Scene, tops: set[str]) -> Iterator[Problem]:
     for entry in index.modifiers.values():
         if not entry.modifier.linked:
             continue
-        follower = index.places[entry.parameter]
+        follower = index.parameters[entry.parameter]
         for reference in entry.modifier.references():
-            driver = index.places.get(reference)
+            driver = index.parameters.get(reference)
             if driver is None:
                 sound = False
                 yield Problem(f"{follower.label} follows “{reference}”, which is not there.", follower.id)
             elif follower.top in tops or driver.top in tops:
                 part = getattr(entry.modifier, "component", None)
                 any_fits = entry.modifier.takes_any
-                wrong = any_misfit(driver.slot, part) if any_fits else misfit(follower.slot, driver.slot, part)
+                wrong = any_misfit(driver.spec, part) if any_fits else misfit(follower.spec, driver.spec, part)
                 if wrong:
                     yield Problem(f"“{follower.label}” cannot follow “{driver.label}”: {wrong}.", follower.id)
     if sound:
@@ -354,12 +356,12 @@ def stand_ins(recipe: Recipe) -> tuple[Scene | None, list[str]]:
         more = {"picture": "none", "width": 1, "height": 1} if cls is PictureLayer else {}
         layer: BaseLayer = cls.model_validate({"id": part.id, "name": part.name, **more})
         for field, entry in part.fields.items():
-            place = Scene(id="stand-ins", name="Parts", layers=(layer,)).index.places.get(f"{part.id}.{field}")
-            if place is None:
+            target = Scene(id="stand-ins", name="Parts", layers=(layer,)).index.parameters.get(f"{part.id}.{field}")
+            if target is None:
                 wrong.append(f"{part.name}: a {cls.title.lower()} has no {field}.")
                 continue
-            own = entry.parameter.changed(rest=place.parameter.rest if entry.rest is None else entry.rest)
-            layer = with_route(layer, place.route, own)
+            own = entry.parameter.changed(rest=target.parameter.rest if entry.rest is None else entry.rest)
+            layer = with_route(layer, target.route, own)
         layers.append(layer)
     made = Scene(id="stand-ins", name=recipe.name).changed(layers=(*layers, *recipe.layers), levers=recipe.levers)
     return made, wrong

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from .document.index import ModifierPlace, Place, SceneIndex
+from .document.index import ModifierNode, ParameterNode, SceneIndex
 from .document.parameter import Modifier
 from .motion import Between, Follow, Formula, Remap
 from .words import SettingWords
@@ -28,55 +28,55 @@ def remap_behind(chain: tuple[Modifier, ...], at: int) -> Remap | None:
     return behind if decides and isinstance(behind, Remap) and not behind.windows else None
 
 
-def _said(index: SceneIndex, place: Place, at: int) -> tuple[str, str]:
+def _said(index: SceneIndex, node: ParameterNode, at: int) -> tuple[str, str]:
     """A tie in words with its driver's name, and without."""
-    chain = place.parameter.chain
+    chain = node.parameter.chain
     modifier = chain[at]
-    words = SettingWords(index, modifier, place.slot)
+    words = SettingWords(index, modifier, node.spec)
     whole = modifier.tie(words)
     reference, component = modifier.references()[0], getattr(modifier, "component", None)
     name = words.named(reference, component)
     behind = remap_behind(chain, at)
     if behind is not None:
-        whole += f", {behind.tie(SettingWords(index, behind, place.slot))}"
+        whole += f", {behind.tie(SettingWords(index, behind, node.spec))}"
     return whole, whole.removeprefix(name).removeprefix(",").strip()
 
 
-def _between(index: SceneIndex, modifier: Between, place: Place) -> tuple[str, str, str] | None:
+def _between(index: SceneIndex, modifier: Between, node: ParameterNode) -> tuple[str, str, str] | None:
     """Driver, words, and what it does, for a Between whose amount is driven."""
     chain = modifier.amount.chain
     if not chain or not chain[0].linked or modifier.amount.bypassed:
         return None
-    words = SettingWords(index, modifier, place.slot)
-    inner = SettingWords(index, chain[0], place.slot)
+    words = SettingWords(index, modifier, node.spec)
+    inner = SettingWords(index, chain[0], node.spec)
     driver = chain[0].references()[0]
     does = f"{words.of('a')} to {words.of('b')}"
     return driver, f"{inner.named(driver, getattr(chain[0], 'component', None))}: {does}", does
 
 
-def tie_at(index: SceneIndex, place: Place, at: int) -> Tie | None:
+def tie_at(index: SceneIndex, node: ParameterNode, at: int) -> Tie | None:
     """The tie that the modifier at a position of a parameter's chain makes; None when it makes none."""
-    modifier: Modifier = place.parameter.chain[at]
+    modifier: Modifier = node.parameter.chain[at]
     if isinstance(modifier, Between):
-        found = _between(index, modifier, place)
-        return Tie(found[0], place.id, modifier.id, found[1], found[2]) if found else None
+        found = _between(index, modifier, node)
+        return Tie(found[0], node.id, modifier.id, found[1], found[2]) if found else None
     if isinstance(modifier, Formula):
-        said = modifier.clause(SettingWords(index, modifier, place.slot)).replace("is ", "= ", 1)
-        return Tie(place.id, place.id, modifier.id, said, said, written=True)
+        said = modifier.clause(SettingWords(index, modifier, node.spec)).replace("is ", "= ", 1)
+        return Tie(node.id, node.id, modifier.id, said, said, written=True)
     if not modifier.linked or not modifier.references():
         return None
-    words, does = _said(index, place, at)
-    return Tie(modifier.references()[0], place.id, modifier.id, words, does or "as it is")
+    words, does = _said(index, node, at)
+    return Tie(modifier.references()[0], node.id, modifier.id, words, does or "as it is")
 
 
-def deciding(index: SceneIndex, place: Place) -> Tie | None:
+def deciding(index: SceneIndex, node: ParameterNode) -> Tie | None:
     """The tie that decides a value alone; None when the value is its own."""
-    if place.parameter.bypassed:
+    if node.parameter.bypassed:
         return None
-    for at, modifier in enumerate(place.parameter.chain):
+    for at, modifier in enumerate(node.parameter.chain):
         whole = not modifier.windows and not modifier.strength.moves and modifier.strength.rest == 100
         if whole and modifier.decides() and not modifier.bypassed:
-            tie = tie_at(index, place, at)
+            tie = tie_at(index, node, at)
             if tie is not None:
                 return tie
     return None
@@ -88,22 +88,22 @@ def ties(index: SceneIndex) -> Iterator[Tie]:
         yield from _ties(index, entry)
 
 
-def _ties(index: SceneIndex, entry: ModifierPlace) -> Iterator[Tie]:
-    place = index.places[entry.parameter]
+def _ties(index: SceneIndex, entry: ModifierNode) -> Iterator[Tie]:
+    node = index.parameters[entry.parameter]
     if isinstance(entry.modifier, Formula):
-        tie = tie_at(index, place, entry.position)
+        tie = tie_at(index, node, entry.position)
         for reference in entry.modifier.references():
-            if tie and reference in index.places:
-                yield Tie(reference, place.id, entry.modifier.id, tie.words, tie.does, written=True)
+            if tie and reference in index.parameters:
+                yield Tie(reference, node.id, entry.modifier.id, tie.words, tie.does, written=True)
         return
-    host = index.modifiers.get(place.modifier or "")
-    inner = host is not None and isinstance(host.modifier, Between) and place.field == "amount" and entry.position == 0
+    host = index.modifiers.get(node.modifier or "")
+    inner = host is not None and isinstance(host.modifier, Between) and node.field == "amount" and entry.position == 0
     if inner:
         assert host is not None
-        tie = tie_at(index, index.places[host.parameter], host.position)
+        tie = tie_at(index, index.parameters[host.parameter], host.position)
     elif isinstance(entry.modifier, Between):
         return
     else:
-        tie = tie_at(index, place, entry.position)
-    if tie and tie.driver in index.places:
+        tie = tie_at(index, node, entry.position)
+    if tie and tie.driver in index.parameters:
         yield tie

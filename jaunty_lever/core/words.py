@@ -1,36 +1,36 @@
 """The rig in words: sentences made from the model."""
 
 from .document.colours import hex_colour
-from .document.index import Place, SceneIndex
+from .document.index import ParameterNode, SceneIndex
 from .document.keys import Value
 from .document.parameter import Modifier
 from .document.quantity import plain_number, with_unit
-from .document.slots import Slot, components, slots_of
+from .document.specs import ParameterSpec, components, specs_of
 from .formula.names import shown
 
 
-def said(value: Value, slot: Slot) -> str:
+def said(value: Value, spec: ParameterSpec) -> str:
     """A value for people, with its unit: `85 %`, `12, 40 px`, `on`, `#e0b050`."""
-    if slot.kind == "text":
+    if spec.kind == "text":
         return f"“{value}”"
-    if slot.kind == "choice":
+    if spec.kind == "choice":
         return str(value)
-    numbers = components(value, slot)
-    if slot.kind == "switch":
+    numbers = components(value, spec)
+    if spec.kind == "switch":
         return "on" if numbers[0] else "off"
-    if slot.kind == "colour":
+    if spec.kind == "colour":
         return hex_colour(numbers)
     if len(set(numbers)) == 1:
-        return with_unit(numbers[0], slot.unit)
-    return ", ".join(plain_number(n, 2) for n in numbers) + (f" {slot.unit}" if slot.unit else "")
+        return with_unit(numbers[0], spec.unit)
+    return ", ".join(plain_number(n, 2) for n in numbers) + (f" {spec.unit}" if spec.unit else "")
 
 
 class SettingWords:
     """Says the settings of one modifier."""
 
-    def __init__(self, index: SceneIndex, modifier: Modifier, slot: Slot) -> None:
-        self._index, self._modifier, self.slot = index, modifier, slot
-        self._slots = slots_of(type(modifier))
+    def __init__(self, index: SceneIndex, modifier: Modifier, spec: ParameterSpec) -> None:
+        self._index, self._modifier, self.spec = index, modifier, spec
+        self._specs = specs_of(type(modifier))
 
     def resting(self, name: str) -> Value:
         """The setting's resting value."""
@@ -44,13 +44,11 @@ class SettingWords:
 
     def named(self, reference: str, component: int | None = None) -> str:
         """A driver's name, with its component."""
-        place = self._index.places.get(reference)
-        if place is None:
+        node = self._index.parameters.get(reference)
+        if node is None:
             return "something deleted"
-        axis = (
-            f" {place.slot.component_names[component]}" if component is not None and place.slot.component_names else ""
-        )
-        return place.label.replace(" / ", " ") + axis
+        axis = f" {node.spec.component_names[component]}" if component is not None and node.spec.component_names else ""
+        return node.label.replace(" / ", " ") + axis
 
     def written(self, text: str) -> str:
         """A formula with the names that things have now."""
@@ -59,41 +57,41 @@ class SettingWords:
     def of(self, name: str) -> str:
         """The setting in words: its value, its keys' range, or what drives it."""
         parameter = getattr(self._modifier, name)
-        slot = self._slots[name].fitted(self.slot)
+        spec = self._specs[name].fitted(self.spec)
         first = parameter.chain[0] if parameter.chain and not parameter.bypassed else None
         if first is not None and not first.bypassed and first.references():
-            clause: str = first.clause(SettingWords(self._index, first, slot))
+            clause: str = first.clause(SettingWords(self._index, first, spec))
             return clause.removeprefix("follows ").removeprefix("is ")
         if len(parameter.keys) > 1:
-            values = [components(key.value, slot)[0] for key in parameter.keys]
-            low, high = plain_number(min(values), 2), with_unit(max(values), slot.unit)
+            values = [components(key.value, spec)[0] for key in parameter.keys]
+            low, high = plain_number(min(values), 2), with_unit(max(values), spec.unit)
             return (
-                f"{low} to {high}" if slot.unit != "Hz" else f"{low} to {plain_number(max(values), 2)} times a second"
+                f"{low} to {high}" if spec.unit != "Hz" else f"{low} to {plain_number(max(values), 2)} times a second"
             )
         if parameter.keys:
-            return said(parameter.keys[0].value, slot)
+            return said(parameter.keys[0].value, spec)
         if len(parameter.typed) == 1 and parameter.typed[0]:
             typed: str = parameter.typed[0]
             return typed.replace("-", "−")
-        return said(parameter.rest, slot)
+        return said(parameter.rest, spec)
 
 
-def sentence(index: SceneIndex, place: Place) -> str:
+def sentence(index: SceneIndex, node: ParameterNode) -> str:
     """A parameter's rig in one sentence: "Opacity rests at 85 %, wiggles by up to 12 %, 3 times a second."."""
-    own, slot = place.parameter, place.slot
-    name = place.trail[-1][1]
+    own, spec = node.parameter, node.spec
+    name = node.trail[-1][1]
     name = name[:1].upper() + name[1:]
     if len(own.keys) > 1:
-        first, last = said(own.keys[0].value, slot), said(own.keys[-1].value, slot)
+        first, last = said(own.keys[0].value, spec), said(own.keys[-1].value, spec)
         way = f"goes from {first} to {last}" if first != last else f"starts and ends at {first}"
         clauses = [f"{name} {way} over {len(own.keys)} keys"]
     else:
-        clauses = [f"{name} rests at {said(own.keys[0].value if own.keys else own.rest, slot)}"]
+        clauses = [f"{name} rests at {said(own.keys[0].value if own.keys else own.rest, spec)}"]
     for modifier in own.chain:
-        clause = modifier.clause(SettingWords(index, modifier, slot))
+        clause = modifier.clause(SettingWords(index, modifier, spec))
         strength = modifier.strength
         if strength.moves or strength.rest != 100:
-            clause += f" at {SettingWords(index, modifier, slot).of('strength')} strength"
+            clause += f" at {SettingWords(index, modifier, spec).of('strength')} strength"
         if modifier.windows:
             spans = [f"{plain_number(w.start, 1)}–{plain_number(w.end, 1)}" for w in modifier.windows[:3]]
             more = " and more" if len(modifier.windows) > 3 else ""

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jaunty_lever.core.document.scene import Scene
-from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 
 AT_ONCE = 4096
@@ -23,26 +23,26 @@ def write(
     `columns` names parameters by id, with a component or None for all. Values keep their full precision.
     """
     sampler = Sampler(scene)
-    moments = Moments.frames(scene.fps, start, stop, step)
-    count = len(moments.times)
+    samples = SampleTimes.frames(scene.fps, start, stop, step)
+    count = len(samples.times)
     head = ["frame", "seconds"]
     values: list[NDArray[np.float64] | list[str]] = []
     for parameter, component in columns:
-        place = scene.index.places[parameter]
-        name = place.label.replace(" / ", "/")
-        if place.slot.kind in ("text", "choice"):
+        node = scene.index.parameters[parameter]
+        name = node.label.replace(" / ", "/")
+        if node.spec.kind in ("text", "choice"):
             head.append(name)
-            values.append(_words(sampler, parameter, moments, count))
+            values.append(_words(sampler, parameter, samples, count))
             continue
-        array = np.broadcast_to(sampler.evaluate(parameter, moments), (count, place.slot.components))
-        names = place.slot.component_names or ("",)
+        array = np.broadcast_to(sampler.evaluate(parameter, samples), (count, node.spec.components))
+        names = node.spec.component_names or ("",)
         for k in range(array.shape[1]) if component is None else [component]:
             head.append(f"{name}.{names[k]}" if names[k] else name)
             values.append(array[:, k])
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow([as_text(cell) for cell in head])
-    places, seconds = start + step * np.arange(count), moments.times
+    places, seconds = start + step * np.arange(count), samples.times
     for first in range(0, count, AT_ONCE):
         part = slice(first, first + AT_ONCE)
         columns = [
@@ -56,13 +56,13 @@ def write(
         yield out.getvalue()
 
 
-def _words(sampler: Sampler, parameter: str, moments: Moments, count: int) -> list[str]:
-    slot = sampler.index.places[parameter].slot
-    if slot.kind == "text":
-        texts, which = sampler.texts(parameter, moments)
+def _words(sampler: Sampler, parameter: str, samples: SampleTimes, count: int) -> list[str]:
+    spec = sampler.index.parameters[parameter].spec
+    if spec.kind == "text":
+        texts, which = sampler.texts(parameter, samples)
     else:
-        texts = slot.options
-        which = np.clip(np.rint(sampler.evaluate(parameter, moments)[:, 0]), 0, len(texts) - 1).astype(np.int64)
+        texts = spec.options
+        which = np.clip(np.rint(sampler.evaluate(parameter, samples)[:, 0]), 0, len(texts) - 1).astype(np.int64)
     texts = tuple(as_text(one) for one in texts)
     return [texts[k] for k in np.broadcast_to(which, (count,)).tolist()]
 

@@ -17,7 +17,7 @@ from starlette.responses import HTMLResponse
 from jaunty_lever import __version__
 from jaunty_lever.core.document.colours import hex_colour
 from jaunty_lever.core.document.quantity import plain_number
-from jaunty_lever.core.document.slots import components
+from jaunty_lever.core.document.specs import components
 from jaunty_lever.core.evaluation.cache import Cache
 from jaunty_lever.storage.store import State, Store
 

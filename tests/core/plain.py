@@ -9,7 +9,7 @@ from typing import Any
 from jaunty_lever.core.document.index import SceneIndex
 from jaunty_lever.core.document.keys import control_points
 from jaunty_lever.core.document.scene import Scene
-from jaunty_lever.core.document.slots import components
+from jaunty_lever.core.document.specs import components
 
 _MASK = (1 << 64) - 1
 _GOLDEN = 0x9E3779B97F4A7C15
@@ -72,9 +72,9 @@ class PlainSampler:
 
     def value(self, parameter: str, t: float) -> list[float]:
         """The parameter's components at one time."""
-        place = self.index.places[parameter]
-        own, slot = place.parameter, place.slot
-        out = self._source(own, slot, t)
+        node = self.index.parameters[parameter]
+        own, spec = node.parameter, node.spec
+        out = self._source(own, spec, t)
         for modifier in own.chain:
             before = out
             if modifier.kind == "wiggle":
@@ -90,18 +90,18 @@ class PlainSampler:
             out = [b + strength * weights[k] * (o - b) for k, (b, o) in enumerate(zip(before, out, strict=True))]
         return out
 
-    def _source(self, own: Any, slot: Any, t: float) -> list[float]:
+    def _source(self, own: Any, spec: Any, t: float) -> list[float]:
         if not own.keys:
-            return list(components(own.rest, slot))
+            return list(components(own.rest, spec))
         keys = own.keys
         for one, two in zip(keys, keys[1:], strict=False):
             if one.frame / self.fps <= t < two.frame / self.fps:
                 s = (t * self.fps - one.frame) / (two.frame - one.frame)
                 points = control_points(one.ease)
                 weight = _ease(s, points) if points else s if one.ease == "linear" else 0.0
-                a, b = components(one.value, slot), components(two.value, slot)
+                a, b = components(one.value, spec), components(two.value, spec)
                 return [x + (y - x) * weight for x, y in zip(a, b, strict=True)]
-        return list(components((keys[0] if t < keys[0].frame / self.fps else keys[-1]).value, slot))
+        return list(components((keys[0] if t < keys[0].frame / self.fps else keys[-1]).value, spec))
 
     def _wiggle(self, modifier: Any, before: list[float], t: float) -> list[float]:
         at = lambda name: self.value(f"{modifier.id}.{name}", t)  # noqa: E731

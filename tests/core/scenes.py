@@ -5,7 +5,7 @@ from typing import Any
 from hypothesis import strategies as st
 
 from jaunty_lever.core.document.scene import Project, Scene
-from jaunty_lever.core.document.slots import Slot, slots_of
+from jaunty_lever.core.document.specs import ParameterSpec, specs_of
 from jaunty_lever.core.edits import EDIT
 from jaunty_lever.core.motion import MODIFIERS, Gear, Stops
 
@@ -77,19 +77,19 @@ def wiggles(id: str) -> st.SearchStrategy[dict[str, Any]]:
     )  # fmt: skip
 
 
-def _setting(slot: Slot) -> st.SearchStrategy[Any]:
+def _setting(spec: ParameterSpec) -> st.SearchStrategy[Any]:
     """A setting inside, at the ends of and outside its useful range, at rest or keyed."""
-    if slot.kind == "switch":
+    if spec.kind == "switch":
         return st.booleans()
-    if slot.kind == "choice":
-        still = st.sampled_from(slot.options)
+    if spec.kind == "choice":
+        still = st.sampled_from(spec.options)
         return still | st.tuples(still, still).map(
             lambda two: {"rest": two[0], "keys": [{"frame": 15, "value": two[0]}, {"frame": 70, "value": two[1]}]}
         )
-    low = slot.low if slot.low is not None else -50.0
-    high = min(slot.high if slot.high is not None else 50.0, low + 400)
-    ends = st.sampled_from([low, high, 0.0, slot.default if isinstance(slot.default, float) else 1.0])
-    if slot.whole:
+    low = spec.low if spec.low is not None else -50.0
+    high = min(spec.high if spec.high is not None else 50.0, low + 400)
+    ends = st.sampled_from([low, high, 0.0, spec.default if isinstance(spec.default, float) else 1.0])
+    if spec.whole:
         return st.integers(int(low) - 1, int(high) + 1) | ends.map(round)
     inside = st.floats(low, high)
     wide = st.floats(low - 20, high + 20)
@@ -104,7 +104,7 @@ def modifiers(id: str, group: str = "number", kinds: tuple[str, ...] = ()) -> st
 
     def settled(cls: Any) -> st.SearchStrategy[dict[str, Any]]:
         own = {
-            n: _setting(s) for n, s in slots_of(cls).items() if group == "number" or s.owner not in ("value", "weights")
+            n: _setting(s) for n, s in specs_of(cls).items() if group == "number" or s.owner not in ("value", "weights")
         }
         return st.fixed_dictionaries(
             {"kind": st.just(cls.model_fields["kind"].default), "id": st.just(id)},
@@ -131,7 +131,7 @@ def rigs_of_all(draw: st.DrawFn) -> dict[str, Any]:
     numbers = chain("a", "number", 4)
     numbers.insert(draw(st.integers(0, len(numbers))), follow)
     for cls in (Gear, Stops):
-        settled = {n: _setting(s) for n, s in slots_of(cls).items() if s.owner != "weights"}
+        settled = {n: _setting(s) for n, s in specs_of(cls).items() if s.owner != "weights"}
         whole = {
             "kind": st.just(cls.model_fields["kind"].default),
             "id": st.just(cls.__name__),
@@ -173,6 +173,6 @@ def rigs(draw: st.DrawFn) -> dict[str, Any]:
     return {"layers": [{"rotation": own, "position": vector}], "levers": (lever,)}
 
 
-def rigged(rig: dict[str, Any], fps: float = 30) -> Scene:
+def driven(rig: dict[str, Any], fps: float = 30) -> Scene:
     """The scene of a rig."""
     return scene(*rig["layers"], levers=rig["levers"], fps=fps)

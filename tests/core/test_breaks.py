@@ -57,9 +57,9 @@ class Told(unittest.TestCase):
 
     @settings(max_examples=40)
     @given(st.lists(st.floats(0.1, 11.9), min_size=1, max_size=4, unique=True))
-    def test_decisions_of_a_formula(self, moments: list[float]) -> None:
-        text = " + ".join(f"(if t > {moment!r} then {k + 1} else 0)" for k, moment in enumerate(moments))
-        self.holds(told([{"kind": "formula", "id": "f", "text": text}]), moments)
+    def test_decisions_of_a_formula(self, samples: list[float]) -> None:
+        text = " + ".join(f"(if t > {moment!r} then {k + 1} else 0)" for k, moment in enumerate(samples))
+        self.holds(told([{"kind": "formula", "id": "f", "text": text}]), samples)
         self.holds(
             told([{"kind": "formula", "id": "f", "text": "floor(2 * t) + abs(t - 3.3)"}]),
             [*np.arange(0, MOST, 0.5), 3.3],
@@ -90,10 +90,10 @@ class Resting(unittest.TestCase):
         one = scene(*rig["layers"], levers=rig["levers"])
         sampler = Sampler(one)
         for parameter in ("layer0.rotation", "layer0.position", "lever.value"):
-            place = one.index.places.get(parameter)
-            if place is None:
+            node = one.index.parameters.get(parameter)
+            if node is None:
                 continue
-            stretch = sampler.breaks.stretch(place, len(place.parameter.chain))
+            stretch = sampler.breaks.stretch(node, len(node.parameter.chain))
             if stretch is None:
                 continue
             first, last = (float(np.clip(end, -90, 90)) for end in stretch)
@@ -108,5 +108,5 @@ class Resting(unittest.TestCase):
         keys = [{"frame": 30, "value": 1}, {"frame": 90, "value": 5}]
         one = scene({"rotation": {"keys": keys}, "opacity": {"chain": [{"kind": "wave", "id": "w"}]}})
         breaks = Sampler(one).breaks
-        self.assertEqual(breaks.stretch(one.index.places["layer0.rotation"], 0), (1, 3))
-        self.assertIsNone(breaks.stretch(one.index.places["layer0.opacity"], 1))
+        self.assertEqual(breaks.stretch(one.index.parameters["layer0.rotation"], 0), (1, 3))
+        self.assertIsNone(breaks.stretch(one.index.parameters["layer0.opacity"], 1))

@@ -15,7 +15,7 @@ from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.evaluation.periods import Periods
 from jaunty_lever.core.evaluation.sampler import Sampler
 
-from .scenes import apply, project, rigged, rigs_of_all, scene
+from .scenes import apply, driven, project, rigs_of_all, scene
 
 
 def wave(id: str, frequency: Any, **settings: Any) -> dict[str, Any]:
@@ -83,7 +83,7 @@ class Seams(unittest.TestCase):
     @settings(max_examples=120, deadline=None, suppress_health_check=list(HealthCheck))
     @given(rigs_of_all())
     def test_whatever_is_said_to_repeat_does(self, rig: dict[str, Any]) -> None:
-        one = rigged(rig)
+        one = driven(rig)
         periods, sampler = Periods(one.index), Sampler(one)
         times = np.linspace(0.0, 3.0, 17)
         for parameter in ("layer0.rotation", "layer0.position", "lever.value"):

@@ -6,7 +6,7 @@ import numpy as np
 
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.edits import EDIT, Gone, Refused
-from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.table import world_matrix
 from jaunty_lever.formats import project_file
@@ -38,11 +38,11 @@ class Levers(unittest.TestCase):
         made = apply(made, "set value", parameter="wind.value", value=33)
         after = apply(made, "remove lever", lever="wind")
         np.testing.assert_array_equal(values(after, "layer0.rotation"), values(made, "layer0.rotation"))
-        self.assertEqual(after.scenes[0].index.places["w.amplitude"].parameter.chain, ())
+        self.assertEqual(after.scenes[0].index.parameters["w.amplitude"].parameter.chain, ())
         made = apply(made, "set key", parameter="wind.value", frame=0)
         made = apply(made, "set value", parameter="wind.value", value=90, frame=60)
         after = apply(made, "remove lever", lever="wind", frame=60)
-        self.assertEqual(after.scenes[0].index.places["w.amplitude"].parameter.rest, 90)
+        self.assertEqual(after.scenes[0].index.parameters["w.amplitude"].parameter.rest, 90)
 
     def test_names_stay_their_own_and_ranges_must_make_sense(self) -> None:
         made = apply(apply(project(), "add lever", name="Wind", id="a"), "add lever", name="wind", id="b")
@@ -98,7 +98,7 @@ class Chains(unittest.TestCase):
         edit = EDIT.validate_python({"kind": "paste chain", "scene": "s", **onto})
         self.assertRegex(edit.label(both), "left out on Layer 0 / rotation: Follow of “Layer 1 / position”")
         copied = edit.apply(both)
-        chain = copied.scenes[0].index.places["layer0.rotation"].parameter.chain
+        chain = copied.scenes[0].index.parameters["layer0.rotation"].parameter.chain
         self.assertEqual([m.kind for m in chain], ["wiggle"])
         numbers = apply(project(scene({}, {})), "link to", parameter="layer0.rotation", driver="layer1.rotation")
         with self.assertRaises(Refused):
@@ -112,7 +112,7 @@ class Chains(unittest.TestCase):
         )
         self.assertIn("would close a circle", edit.label(made))
         pasted = edit.apply(made)
-        (wiggle,) = pasted.scenes[0].index.places["wind.value"].parameter.chain
+        (wiggle,) = pasted.scenes[0].index.parameters["wind.value"].parameter.chain
         self.assertEqual((wiggle.kind, wiggle.amplitude.chain), ("wiggle", ()))  # type: ignore[attr-defined]
         self.assertTrue(np.isfinite(values(pasted, "layer0.rotation")).all())
         self.assertEqual(project_file.read(project_file.write(pasted).encode()).scenes, pasted.scenes)
@@ -123,7 +123,7 @@ class Chains(unittest.TestCase):
             made = apply(made, "add modifier", parameter="layer0.rotation", modifier="wiggle", id=name)
         made = apply(made, "move modifier", modifier="a", position=2)
         self.assertEqual(
-            [m.id for m in made.scenes[0].index.places["layer0.rotation"].parameter.chain], ["b", "c", "a"]
+            [m.id for m in made.scenes[0].index.parameters["layer0.rotation"].parameter.chain], ["b", "c", "a"]
         )
         made = apply(made, "bypass", parameter="layer0.rotation", bypassed=True)
         self.assertEqual(set(values(made, "layer0.rotation").ravel()), {0.0})
@@ -141,10 +141,10 @@ class Chains(unittest.TestCase):
 class Values(unittest.TestCase):
     def test_typed_text_is_kept_and_a_drag_forgets_it(self) -> None:
         made = apply(project(), "set value", parameter="layer0.rotation", text="360/31")
-        own = made.scenes[0].index.places["layer0.rotation"].parameter
+        own = made.scenes[0].index.parameters["layer0.rotation"].parameter
         self.assertEqual((own.rest, own.typed), (360 / 31, ("360/31",)))
         made = apply(made, "set value", parameter="layer0.rotation", value=4)
-        self.assertEqual(made.scenes[0].index.places["layer0.rotation"].parameter.typed, ())
+        self.assertEqual(made.scenes[0].index.parameters["layer0.rotation"].parameter.typed, ())
 
     def test_keys_are_set_moved_eased_and_removed(self) -> None:
         made = apply(project(), "set key", parameter="layer0.rotation", frame=0)
@@ -154,7 +154,7 @@ class Values(unittest.TestCase):
         self.assertAlmostEqual(values(made, "layer0.rotation")[15, 0], 30)
         made = apply(made, "remove key", parameter="layer0.rotation", frame=0)
         made = apply(made, "remove key", parameter="layer0.rotation", frame=30)
-        self.assertEqual(made.scenes[0].index.places["layer0.rotation"].parameter.rest, 60)
+        self.assertEqual(made.scenes[0].index.parameters["layer0.rotation"].parameter.rest, 60)
 
     def test_a_key_outside_the_scene_is_refused(self) -> None:
         for frame in (-1, 300, 1e8):
@@ -187,7 +187,7 @@ class Layers(unittest.TestCase):
     def test_a_moved_pivot_leaves_the_layer_where_it_is(self) -> None:
         keys = [{"frame": 0, "value": [50, 60], "ease": "linear"}, {"frame": 60, "value": [90, 10]}]
         made = project(scene({"rotation": 30, "scale": [200, 50], "position": {"keys": keys}}))
-        at = Moments.frames(30, 0, 61)
+        at = SampleTimes.frames(30, 0, 61)
         before = world_matrix(Sampler(made.scenes[0]), "layer0", at)
         made = apply(made, "move pivot", layer="layer0", to=[25, -10], frame=12)
         np.testing.assert_allclose(world_matrix(Sampler(made.scenes[0]), "layer0", at), before, atol=1e-6)
@@ -248,7 +248,7 @@ class Scenes(unittest.TestCase):
         keys = [{"frame": frame, "value": frame, "ease": "hold"} for frame in range(300)]
         made = project(scene({"rotation": {"keys": keys}}, fps=30000 / 1001))
         there = apply(made, "change scene", fps=60000 / 1001)
-        kept = there.scenes[0].index.places["layer0.rotation"].parameter.keys
+        kept = there.scenes[0].index.parameters["layer0.rotation"].parameter.keys
         self.assertEqual([key.frame for key in kept], [2 * frame for frame in range(300)])
         back = apply(there, "change scene", fps=30000 / 1001)
         self.assertEqual(back.scenes[0].layers, made.scenes[0].layers)
@@ -258,7 +258,7 @@ class Scenes(unittest.TestCase):
         made = apply(made, "duplicate scene")
         one, two = made.scenes
         self.assertEqual(two.name, "Test 2")
-        self.assertFalse(set(one.index.places) & set(two.index.places))
+        self.assertFalse(set(one.index.parameters) & set(two.index.parameters))
         np.testing.assert_array_equal(
             Sampler(two).sample(f"{two.layers[0].id}.rotation", TIMES), Sampler(one).sample("layer0.rotation", TIMES)
         )
@@ -290,13 +290,13 @@ class Suited(unittest.TestCase):
             ("layer0.position", 10, (-10, -10)),
         ):  # fmt: skip
             made = apply(project(), "add modifier", parameter=parameter, modifier="wiggle", id="w", seed=77)
-            places = made.scenes[0].index.places
-            found = [places[f"w.{name}"].parameter.rest for name in ("amplitude", "low", "seed")]
+            parameters = made.scenes[0].index.parameters
+            found = [parameters[f"w.{name}"].parameter.rest for name in ("amplitude", "low", "seed")]
             self.assertEqual(found, [amplitude, low, 77], parameter)
 
     def test_settings_that_mean_nothing_are_set_aside(self) -> None:
         one = wiggling()
-        wiggle, places = one.index.modifiers["w"].modifier, one.index.places
-        self.assertEqual(wiggle.aside(places["layer0.rotation"].slot), {"weights", "tied", "low", "high"})
+        wiggle, parameters = one.index.modifiers["w"].modifier, one.index.parameters
+        self.assertEqual(wiggle.hidden_settings(parameters["layer0.rotation"].spec), {"weights", "tied", "low", "high"})
         within = wiggle.changed(mode=wiggle.mode.changed(rest="within"))
-        self.assertEqual(within.aside(places["layer0.position"].slot), {"amplitude", "direction"})
+        self.assertEqual(within.hidden_settings(parameters["layer0.position"].spec), {"amplitude", "direction"})

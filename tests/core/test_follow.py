@@ -6,7 +6,7 @@ import numpy as np
 
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.core.evaluation.cache import Cache
-from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from tests.core.scenes import apply, project, scene
 
@@ -59,13 +59,13 @@ class Following(unittest.TestCase):
         follow = [{"kind": "follow", "id": "f", "driver": "lever.value"}]
         lever = {"id": "lever", "name": "Wind"}
         one = scene({"rotation": {"chain": chain}, "opacity": {"chain": follow}}, levers=(lever,))
-        cache, moments = Cache(), Moments.frames(30, 0, 300)
-        for parameter in one.index.places:
-            Sampler(one, cache).evaluate(parameter, moments)
+        cache, samples = Cache(), SampleTimes.frames(30, 0, 300)
+        for parameter in one.index.parameters:
+            Sampler(one, cache).evaluate(parameter, samples)
         moved = apply(project(one), "set value", parameter="lever.value", value=7).scenes[0]
         again = Sampler(moved, cache)
-        for parameter in moved.index.places:
-            again.evaluate(parameter, moments)
+        for parameter in moved.index.parameters:
+            again.evaluate(parameter, samples)
         self.assertEqual(again.computed, {"layer0.opacity"})
         self.assertEqual(again.sample("layer0.opacity", 0.0)[0], 7)
 

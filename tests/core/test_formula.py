@@ -8,9 +8,9 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from jaunty_lever.core.document.slots import Slot
-from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.document.specs import ParameterSpec
 from jaunty_lever.core.evaluation.periods import Periods
+from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.formula.format import number_text
 from jaunty_lever.core.formula.names import bind, mistake_in, shown
@@ -44,9 +44,9 @@ def values(text: str, field: str = "rotation", rest: Any = 5, times: Any = TIMES
     return found
 
 
-def mistake(text: str, slot: Slot | None = None) -> Mistake | None:
+def mistake(text: str, spec: ParameterSpec | None = None) -> Mistake | None:
     index = scene(DRUM, BUOY, levers=LEVERS).index
-    return mistake_in(text, slot or Slot("angle", 0.0, "Rotation", "°"), index, lambda _: None)
+    return mistake_in(text, spec or ParameterSpec("angle", 0.0, "Rotation", "°"), index, lambda _: None)
 
 
 class Values(unittest.TestCase):
@@ -146,9 +146,9 @@ class Values(unittest.TestCase):
 
 
 def _moments() -> Any:
-    from jaunty_lever.core.evaluation.moments import Moments
+    from jaunty_lever.core.evaluation.sample_times import SampleTimes
 
-    return Moments.frames(30, 0, 90)
+    return SampleTimes.frames(30, 0, 90)
 
 
 PERCENT = {"opacity": 57, "scale": [120, 80]}
@@ -175,7 +175,7 @@ class Shares(unittest.TestCase):
             "12 + 3": 15, "1 - $load": 0.43, "Part.scale.x": 120, "remap($load, 0%, 100%, 10%, 20%)": 15.7, "(50%)": 50,
         }.items():  # fmt: skip
             with self.subTest(text):
-                self.assertAlmostEqual(share(text), wanted, places=12)
+                self.assertAlmostEqual(share(text), wanted, parameters=12)
         for text, wanted in {
             "50%": 0.5,
             "$load": 0.57,
@@ -185,7 +185,7 @@ class Shares(unittest.TestCase):
             "$load / 1%": 57,
         }.items():
             with self.subTest(text):
-                self.assertAlmostEqual(share(text, "rotation", 5), wanted, places=12)
+                self.assertAlmostEqual(share(text, "rotation", 5), wanted, parameters=12)
         np.testing.assert_array_equal(share("base * 2", "scale", [50, 70]), [100, 140])
         np.testing.assert_array_equal(share("(50%, 80%)", "scale", [1, 1]), [50, 80])
 
@@ -206,10 +206,10 @@ class Shares(unittest.TestCase):
     def test_formulas_of_the_first_version_keep_their_values(self, text: str, field: str) -> None:
         levers = (*LEVERS, {"id": "load", "name": "Load", "kind": "percentage", "value": 57})
         whole = scene(DRUM, BUOY, {"name": "Float", field: 40}, {"name": "Part", **PERCENT}, levers=levers)
-        places = whole.index.places
-        slot = places[f"layer2.{field}"].slot
-        made = upgraded(text, slot, lambda i: places[i].slot if i in places else None)
-        wanted = first_version(text, slot, 40.0, 2.0)
+        parameters = whole.index.parameters
+        spec = parameters[f"layer2.{field}"].spec
+        made = upgraded(text, spec, lambda i: parameters[i].spec if i in parameters else None)
+        wanted = first_version(text, spec, 40.0, 2.0)
         chain = [{"kind": "formula", "id": "f", "text": made}]
         one = scene(DRUM, BUOY, {field: {"rest": 40, "chain": chain}}, {"name": "Part", **PERCENT}, levers=levers)
         sampler = Sampler(one)
@@ -220,7 +220,7 @@ class Shares(unittest.TestCase):
         self.assertAlmostEqual(given, wanted, delta=1e-9 * max(1, abs(wanted)), msg=f"{text} -> {made}")
 
 
-def first_version(text: str, slot: Slot, base: float, t: float) -> float | None:
+def first_version(text: str, spec: ParameterSpec, base: float, t: float) -> float | None:
     """What the first version of the language made of a formula: percentages as numbers of percent, 50% as 0.5."""
     known = {"$<load.value>": "57.0", "$<layer3.opacity>": "57.0", "$<wind.value>": "3.0", "$<layer3.scale>.x": "120.0"}
     line = text.replace("$<load.value> @ (t - 1)", "57.0")
@@ -236,7 +236,7 @@ def first_version(text: str, slot: Slot, base: float, t: float) -> float | None:
         return None
     if not np.isfinite(float(made)):
         return None
-    shared = isinstance(made, _P) and slot.unit == "%"
+    shared = isinstance(made, _P) and spec.unit == "%"
     return float(made) * (100 if shared else 1)
 
 
@@ -399,8 +399,8 @@ class RoundTrip(unittest.TestCase):
         self.assertEqual(again, bound)
         self.assertEqual(shown(again, index), seen)
         self.assertEqual(seen.count("("), text.count("("))
-        slot = Slot("angle", 0.0, "Rotation", "°")
-        typed, kept = mistake_in(text, slot, index, free), mistake_in(seen, slot, index, free)
+        spec = ParameterSpec("angle", 0.0, "Rotation", "°")
+        typed, kept = mistake_in(text, spec, index, free), mistake_in(seen, spec, index, free)
         self.assertEqual(typed and typed.message, kept and kept.message)
         if typed is None:
             whole = [project(scene(DRUM, BUOY, {"name": "Float", "rotation": 5}, levers=LEVERS))]
@@ -418,7 +418,7 @@ class RoundTrip(unittest.TestCase):
             "($Wind) @ (t - 1)",
         ):
             made = written(text)
-            stored = next(iter(made.scenes[0].index.places["layer2.rotation"].parameter.chain)).text
+            stored = next(iter(made.scenes[0].index.parameters["layer2.rotation"].parameter.chain)).text
             self.assertEqual(shown(stored, made.scenes[0].index), text)
             self.assertEqual(Sampler(made.scenes[0]).faults, {})
 
@@ -456,7 +456,7 @@ class Lazy(unittest.TestCase):
             self.assertEqual(sampler.sample("layer2.rotation", 0.0)[0], 5, text)
             self.assertTrue(any("not a finite number" in fault.message for fault in sampler.faults.values()), text)
         sampler = Sampler(written(f'"a" + text(1.5, 0 * {endless})', "text", "Rest").scenes[0])
-        self.assertEqual(sampler.texts("layer2.text", Moments(TIMES))[0], ("Rest",))
+        self.assertEqual(sampler.texts("layer2.text", SampleTimes(TIMES))[0], ("Rest",))
         self.assertEqual(len(sampler.faults), 1)
 
     def test_texts_that_double_stop_at_their_limit(self) -> None:
@@ -466,7 +466,7 @@ class Lazy(unittest.TestCase):
             + "\na39"
         )
         sampler = Sampler(written(text, "text", "Rest").scenes[0])
-        self.assertEqual(sampler.texts("layer2.text", Moments(TIMES))[0], ("Rest",))
+        self.assertEqual(sampler.texts("layer2.text", SampleTimes(TIMES))[0], ("Rest",))
         self.assertIn("20,000 letters", next(iter(sampler.faults.values())).message)
 
     def test_capitals_speak_of_time_too(self) -> None:
@@ -506,7 +506,7 @@ class Names(unittest.TestCase):
 
         one = made.scenes[0]
         told = mistake_in(
-            "float.rotation", one.index.places["layer0.rotation"].slot, one.index, circle_to(one, "layer0.rotation")
+            "float.rotation", one.index.parameters["layer0.rotation"].spec, one.index, circle_to(one, "layer0.rotation")
         )
         self.assertIn("circle: “Drum / rotation” → “Float / rotation” → “Drum / rotation”", str(told))
 

@@ -16,7 +16,7 @@ from jaunty_lever.core.document.layers import LAYER_KINDS
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits import EDIT, AnyEdit, Edit, Refused
-from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.core.motion import MODIFIERS
@@ -100,8 +100,8 @@ class Hostile:
             [self.value(), {"rest": self.value(), "chain": chain}, {"rest": 0, "keys": keys}, chain]
         )
 
-    def place(self, now: Project) -> str:
-        return self.dice.choice([*now.scenes[0].index.places, "nobody.value"])
+    def node(self, now: Project) -> str:
+        return self.dice.choice([*now.scenes[0].index.parameters, "nobody.value"])
 
     def id(self, now: Project) -> str:
         one = now.scenes[0]
@@ -119,7 +119,7 @@ class Hostile:
         if name in pools and not (name == "lever" and "number" in str(field.annotation)):
             return dice.choice(pools[name])
         if name in ("parameter", "source", "driver", "at"):
-            keyed = [p.id for p in one.index.places.values() if p.parameter.keys or p.parameter.chain]
+            keyed = [p.id for p in one.index.parameters.values() if p.parameter.keys or p.parameter.chain]
             return dice.choice(keyed) if keyed and dice.random() < 0.4 else self.place(now)
         if name in ("targets", "also"):
             return [self.place(now) for _ in range(dice.randrange(1, 3))]
@@ -129,11 +129,11 @@ class Hostile:
             return self.id(now)
         if name == "keys":
             key = {"frame": dice.choice(NUMBERS), "value": self.value()}
-            place = self.place(now)
+            node = self.place(now)
             return (
-                {place: [key]}
+                {node: [key]}
                 if "dict" in str(field.annotation)
-                else [{"parameter": dice.choice(["layer7.rotation", place]), "frames": [0, 20.5]}]
+                else [{"parameter": dice.choice(["layer7.rotation", node]), "frames": [0, 20.5]}]
             )
         if name == "windows":
             return [{"start": dice.choice(NUMBERS), "end": dice.choice(NUMBERS)} for _ in range(dice.randrange(3))]
@@ -203,10 +203,10 @@ class Fuzz(unittest.TestCase):
             self.assertEqual(plain(read(write(now).encode())), plain(now))
             one = now.scenes[0]
             sampler = Sampler(one)
-            for channel in frame_table(sampler, Moments.frames(one.fps, 0, 3)).channels().values():
+            for channel in frame_table(sampler, SampleTimes.frames(one.fps, 0, 3)).channels().values():
                 self.assertTrue(np.isfinite(channel.rows).all())
-            for place in one.index.places.values():
-                self.assertTrue(np.isfinite(sampler.sample(place.id, [0.0, 0.4])).all(), place.id)
+            for node in one.index.parameters.values():
+                self.assertTrue(np.isfinite(sampler.sample(node.id, [0.0, 0.4])).all(), node.id)
         self.assertGreater(sum(accepted.values()), 600, accepted)
         self.assertGreater(len(accepted), 40, sorted(set(KINDS) - set(accepted)))
 

@@ -125,11 +125,11 @@ class Rig:
         sampler = Sampler(self.scene)
         return np.hstack([sampler.sample(f"{layer}.position", times), sampler.sample(f"{layer}.rotation", times)])
 
-    def overlap(self, one: str, two: str, moments: int = 90) -> float:
+    def overlap(self, one: str, two: str, samples: int = 90) -> float:
         """The deepest that one outline reaches into the other over a turn of the first, in modules."""
         layers = self.scene.index.layers
         a, b = layers[one], layers[two]
-        times = np.linspace(0, 1, moments)
+        times = np.linspace(0, 1, samples)
         module, worst = a.module.rest, 0.0
         for here, there in zip(self.placed(one, times), self.placed(two, times), strict=True):
             lines = (outline(a, here), outline(b, there))

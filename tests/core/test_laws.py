@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from jaunty_lever.core.edits.scenes import retimed
 from jaunty_lever.core.evaluation.cache import Cache
-from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.kernels import parallel
 from tests.core import scenes
@@ -43,7 +43,7 @@ class Laws(unittest.TestCase):
     @lawful
     @given(scenes.rigs() | scenes.rigs_of_all(), st.randoms(use_true_random=False))
     def test_any_order_gives_equal_numbers(self, rig: dict[str, Any], random: Any) -> None:
-        one = scenes.rigged(rig)
+        one = scenes.driven(rig)
         times = np.arange(120) / 30
         shuffled = list(range(120))
         random.shuffle(shuffled)
@@ -54,7 +54,7 @@ class Laws(unittest.TestCase):
             alone = Sampler(one)
             singly = [alone.sample(parameter, times[k]) for k in range(0, 120, 7)]
             np.testing.assert_array_equal(singly, forward[::7])
-            blocks = [Sampler(one, Cache()).evaluate(parameter, Moments.frames(30, a, a + 40)) for a in (0, 40, 80)]
+            blocks = [Sampler(one, Cache()).evaluate(parameter, SampleTimes.frames(30, a, a + 40)) for a in (0, 40, 80)]
             whole = np.concatenate([np.broadcast_to(block, (40, forward.shape[1])) for block in blocks])
             np.testing.assert_array_equal(whole, forward)
 
@@ -88,7 +88,7 @@ class Laws(unittest.TestCase):
                     "stepped",
                 ):
                     modifier["character"] = "smooth"
-        slow = scenes.rigged(rig)
+        slow = scenes.driven(rig)
         fast = retimed(slow.changed(fps=60.0, length=600), 30, 60)
         times = np.arange(150) / 30
         for parameter in WATCHED:
@@ -109,25 +109,25 @@ class Laws(unittest.TestCase):
         own = {"rest": 1 / 3, "keys": keys}
         times = np.array([t for t in np.arange(120) / 30 if how != "window" or not 40 / 30 <= t <= 60 / 30])
         bare = Sampler(scenes.scene({"rotation": own})).sample("layer0.rotation", times)
-        rigged = Sampler(scenes.scene({"rotation": {**own, "chain": [wiggle | off]}})).sample("layer0.rotation", times)
-        np.testing.assert_array_equal(rigged, bare)
+        driven = Sampler(scenes.scene({"rotation": {**own, "chain": [wiggle | off]}})).sample("layer0.rotation", times)
+        np.testing.assert_array_equal(driven, bare)
 
     @lawful
     @given(scenes.rigs() | scenes.rigs_of_all())
     def test_no_modifier_writes_into_what_it_was_given(self, rig: dict[str, Any]) -> None:
-        one = scenes.rigged(rig)
-        moments = Moments.frames(30, 0, 90)
+        one = scenes.driven(rig)
+        samples = SampleTimes.frames(30, 0, 90)
         for parameter in WATCHED:
             sampler = Sampler(one)
-            place = one.index.places[parameter]
-            alone = [sampler.chain(place, moments, count)[-1].copy() for count in range(len(place.parameter.chain) + 1)]
-            for kept, fresh in zip(sampler.stations(parameter, moments), alone, strict=True):
+            node = one.index.parameters[parameter]
+            alone = [sampler.chain(node, samples, count)[-1].copy() for count in range(len(node.parameter.chain) + 1)]
+            for kept, fresh in zip(sampler.chain_outputs(parameter, samples), alone, strict=True):
                 np.testing.assert_array_equal(kept, fresh)
 
     @lawful
     @given(scenes.rigs() | scenes.rigs_of_all())
     def test_one_thread_or_several_give_identical_numbers(self, rig: dict[str, Any]) -> None:
-        one = scenes.rigged(rig)
+        one = scenes.driven(rig)
         times = np.arange(200) / 50
         for parameter in WATCHED:
             plain = Sampler(one).sample(parameter, times)
@@ -141,7 +141,7 @@ class Laws(unittest.TestCase):
     @lawful
     @given(scenes.rigs() | scenes.rigs_of_all())
     def test_every_value_is_finite(self, rig: dict[str, Any]) -> None:
-        sampler = Sampler(scenes.rigged(rig))
+        sampler = Sampler(scenes.driven(rig))
         for parameter in WATCHED:
             self.assertTrue(np.isfinite(sampler.sample(parameter, np.arange(-30, 330) / 30)).all())
 

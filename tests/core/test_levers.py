@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from jaunty_lever.core.document.lever import sensible_range
 from jaunty_lever.core.document.scene import Project
-from jaunty_lever.core.document.slots import Slot
+from jaunty_lever.core.document.specs import ParameterSpec
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.formats import project_file
@@ -67,14 +67,14 @@ class Options(unittest.TestCase):
 class Ranges(unittest.TestCase):
     @given(st.floats(1e-4, 1e6), st.sampled_from(["angle", "length", "number", "percentage"]), st.sampled_from([1, -1]))
     def test_a_difference_stands_near_the_middle_of_its_range(self, size: float, kind: str, sign: int) -> None:
-        low, high = sensible_range(sign * size, Slot(kind=kind, default=0, label="x", owner="step"))  # type: ignore[arg-type]
-        place = (sign * size - low) / (high - low)
+        low, high = sensible_range(sign * size, ParameterSpec(kind=kind, default=0, label="x", owner="step"))  # type: ignore[arg-type]
+        node = (sign * size - low) / (high - low)
         # Below 0 the range goes both ways, and the number stands half-way to its end.
-        self.assertTrue(0.37 <= (place if sign > 0 else 1 - 2 * place) <= 0.63, (size, low, high))
+        self.assertTrue(0.37 <= (node if sign > 0 else 1 - 2 * node) <= 0.63, (size, low, high))
 
     @given(st.floats(-1e6, 1e6), st.sampled_from(["angle", "length", "number", "percentage"]))
     def test_any_number_lies_within_a_range_of_short_ends(self, value: float, kind: str) -> None:
-        low, high = sensible_range(value, Slot(kind=kind, default=0, label="x"))  # type: ignore[arg-type]
+        low, high = sensible_range(value, ParameterSpec(kind=kind, default=0, label="x"))  # type: ignore[arg-type]
         self.assertLess(low, high)
         self.assertTrue(low <= value <= high)
 

@@ -123,7 +123,7 @@ class Counted(unittest.TestCase):
             made, {"kind": "set value", "parameter": "layer0.text", "value": words + "x"},
             {"layers": [{**text, "text": words + "x"}]}, f"{MOST_LETTERS:,} letters",
         )  # fmt: skip
-        self.assertEqual(read(made).scenes[0].index.places["layer0.text"].parameter.rest, words)
+        self.assertEqual(read(made).scenes[0].index.parameters["layer0.text"].parameter.rest, words)
 
         def drawn(content: str) -> tuple[str, bytes]:
             size, tracking, leading = (np.array([number]) for number in (20.0, 0.0, 120.0))

@@ -35,7 +35,7 @@ class Rig(unittest.TestCase):
         return [round(float(v), 9) for v in Sampler(self.scene).sample(parameter, time)]
 
     def tie(self, parameter: str) -> str:
-        found = deciding(self.scene.index, self.scene.index.places[parameter])
+        found = deciding(self.scene.index, self.scene.index.parameters[parameter])
         return found.words if found else ""
 
 

@@ -24,7 +24,7 @@ def keyed(*layers: Any) -> Any:
 
 
 def rows(made: Any, parameter: str = "layer0.rotation") -> list[tuple[float, Any, Any]]:
-    return [(key.frame, key.value, key.ease) for key in made.scenes[0].index.places[parameter].parameter.keys]
+    return [(key.frame, key.value, key.ease) for key in made.scenes[0].index.parameters[parameter].parameter.keys]
 
 
 def picked(*frames: float, parameter: str = "layer0.rotation") -> dict[str, Any]:
@@ -108,7 +108,7 @@ class ManyKeys(unittest.TestCase):
         made = apply(made, "remove keys", keys=[picked(10, 20, 100, 110)])
         self.assertEqual([r[:2] for r in rows(made)], [(40, 30)])
         made = apply(made, "remove keys", keys=[picked(40)])
-        self.assertEqual(made.scenes[0].index.places["layer0.rotation"].parameter.rest, 30)
+        self.assertEqual(made.scenes[0].index.parameters["layer0.rotation"].parameter.rest, 30)
         self.assertEqual(rows(apply(keyed(ROWS), "close keys", parameter="layer0.rotation"))[-1][1], 0)
         with self.assertRaises(Refused):
             apply(keyed(ROWS), "paste keys", keys={"layer0.rotation": [{"frame": 0, "value": "red"}]}, frame=5)
@@ -119,7 +119,7 @@ class Baking(unittest.TestCase):
         made = project(wiggling(frequency=2, amplitude=30, seed=4))
         before = Sampler(made.scenes[0]).sample("layer0.rotation", FRAMES)
         baked = apply(made, "bake", parameter="layer0.rotation")
-        own = baked.scenes[0].index.places["layer0.rotation"].parameter
+        own = baked.scenes[0].index.parameters["layer0.rotation"].parameter
         self.assertEqual((len(own.keys), own.bypassed, len(own.chain)), (300, True, 1))
         np.testing.assert_allclose(Sampler(baked.scenes[0]).sample("layer0.rotation", FRAMES), before, atol=1e-9)
 
@@ -136,7 +136,7 @@ class Baking(unittest.TestCase):
             Sampler(baked.scenes[0]).sample(f"layer0.{field}", FRAMES) - Sampler(made.scenes[0]).sample(f"layer0.{field}", FRAMES)
         ).max()  # fmt: skip
         self.assertLessEqual(error, tolerance * 1.001 + 1e-3)
-        count = len(baked.scenes[0].index.places[f"layer0.{field}"].parameter.keys)
+        count = len(baked.scenes[0].index.parameters[f"layer0.{field}"].parameter.keys)
         self.assertLessEqual(count, 300)
         # Straight lines for two components at once need more keys than cubics for one, and finer ones still more.
         if tolerance >= 0.25:
@@ -146,7 +146,7 @@ class Baking(unittest.TestCase):
     def test_a_range_leaves_other_keys_and_steps_become_held_keys(self) -> None:
         made = project(wiggling(keys=[{"frame": 5, "value": 1}, {"frame": 50, "value": 2}, {"frame": 250, "value": 3}]))
         baked = apply(made, "bake", parameter="layer0.rotation", start=20, end=100)
-        frames = [key.frame for key in baked.scenes[0].index.places["layer0.rotation"].parameter.keys]
+        frames = [key.frame for key in baked.scenes[0].index.parameters["layer0.rotation"].parameter.keys]
         self.assertEqual((frames[0], frames[1], frames[-2], frames[-1]), (5, 20, 100, 250))
         text = project(scene({"kind": "text", "text": "x"}))
         text = apply(text, "write formula", parameter="layer0.text", text="text(floor(t), 0)")

@@ -7,7 +7,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jaunty_lever.core.evaluation.moments import Moments, worked_out
+from jaunty_lever.core.evaluation.sample_times import SampleTimes, worked_out
 from jaunty_lever.core.evaluation.sampler import Sampler
 from tests.core.scenes import scene
 
@@ -40,9 +40,9 @@ class Grid(unittest.TestCase):
 
     def test_the_same_moments_are_known_by_the_same_name(self) -> None:
         times = np.array([0.25, 1.5, 7.75])
-        self.assertEqual(Moments(times).key, Moments(times.copy()).key)
-        self.assertNotEqual(Moments(times).key, Moments(times[::-1].copy()).key)
-        self.assertNotEqual(Moments.frames(30, 0, 300).key, Moments.frames(25, 0, 300).key)
+        self.assertEqual(SampleTimes(times).key, SampleTimes(times.copy()).key)
+        self.assertNotEqual(SampleTimes(times).key, SampleTimes(times[::-1].copy()).key)
+        self.assertNotEqual(SampleTimes.frames(30, 0, 300).key, SampleTimes.frames(25, 0, 300).key)
 
     def test_stretches_hold_their_start_and_never_their_stop(self) -> None:
         for start, stop, step, frames in (
@@ -51,7 +51,7 @@ class Grid(unittest.TestCase):
             (5, 5, 1, []),
             (6, 5, 1, []),
         ):
-            np.testing.assert_array_equal(Moments.frames(10, start, stop, step).times, np.array(frames) / 10)
+            np.testing.assert_array_equal(SampleTimes.frames(10, start, stop, step).times, np.array(frames) / 10)
 
     @given(st.sampled_from(RATES), st.integers(0, 120))
     def test_a_follower_late_by_frames_holds_the_drivers_own_bits(self, fps: float, late: int) -> None:

@@ -16,13 +16,13 @@ class AgainstPlainPython(unittest.TestCase):
     def test_every_parameter_of_the_sample_scene(self) -> None:
         scene = demo_project().scenes[0]
         arrays, plain = Sampler(scene), PlainSampler(scene)
-        for place in scene.index.places.values():
-            if place.slot.kind == "text":
+        for node in scene.index.parameters.values():
+            if node.spec.kind == "text":
                 continue
             for frame in (0, 85, 137.25, 299):
                 t = frame / scene.fps
                 np.testing.assert_allclose(
-                    arrays.sample(place.id, t), plain.value(place.id, t), atol=1e-8, err_msg=place.label
+                    arrays.sample(node.id, t), plain.value(node.id, t), atol=1e-8, err_msg=node.label
                 )
 
     @settings(max_examples=60, deadline=None)

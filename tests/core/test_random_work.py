@@ -12,8 +12,8 @@ from jaunty_lever.core.checks.seam import perfect
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import EDIT, Refused
-from jaunty_lever.core.evaluation.moments import Moments
 from jaunty_lever.core.evaluation.notes import notes
+from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.core.motion import MODIFIERS
@@ -46,7 +46,7 @@ def some_edit(draw: st.DrawFn, now: Project, step: int) -> dict[str, Any]:
     one = now.scenes[0]
     index = one.index
     parameters, layers, modifiers, levers = (
-        sorted(index.places),
+        sorted(index.parameters),
         sorted(index.layers),
         sorted(index.modifiers),
         sorted(index.levers),
@@ -58,9 +58,9 @@ def some_edit(draw: st.DrawFn, now: Project, step: int) -> dict[str, Any]:
         | st.sampled_from(["#123456", "smooth", "Hello", [1, 2], [0.1, 0.2, 0.3, 1]])
     )
     frame = draw(st.integers(-5, 310))
-    keyed = [p for p in parameters if index.places[p].parameter.keys]
+    keyed = [p for p in parameters if index.parameters[p].parameter.keys]
     mine = draw(st.sampled_from(keyed or ["nothing"]))
-    frames = [key.frame for key in index.places[mine].parameter.keys][:2] if keyed else [1]
+    frames = [key.frame for key in index.parameters[mine].parameter.keys][:2] if keyed else [1]
     snapshots = sorted(shot.id for shot in one.snapshots)
     recipe = draw(st.sampled_from(list(ready().values())))
     picked = [{"parameter": mine, "frames": frames}]
@@ -142,11 +142,11 @@ class RandomWork(unittest.TestCase):
         one = now.scenes[0]
         sampler = Sampler(one)
         self.assertTrue(all(check.text.endswith(".") for check in run(sampler)))
-        self.assertTrue(all(tie.words and tie.driver in one.index.places for tie in ties(one.index)))
+        self.assertTrue(all(tie.words and tie.driver in one.index.parameters for tie in ties(one.index)))
         perfect(one)
-        for channel in frame_table(sampler, Moments.frames(one.fps, 0, 12)).channels().values():
+        for channel in frame_table(sampler, SampleTimes.frames(one.fps, 0, 12)).channels().values():
             self.assertTrue(np.isfinite(channel.rows).all())
-        for place in one.index.places:
-            for told in notes(sampler, place):
+        for node in one.index.parameters:
+            for told in notes(sampler, node):
                 self.assertTrue(all(note.text for note in told))
-            self.assertTrue(np.isfinite(sampler.sample(place, [0.0, 0.5, 4.0])).all())
+            self.assertTrue(np.isfinite(sampler.sample(node, [0.0, 0.5, 4.0])).all())

@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 
 from jaunty_lever.core.evaluation.cache import Cache
-from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.table import frame_table, world_matrix
 from jaunty_lever.core.geometry.paths import path_outline
@@ -15,7 +15,7 @@ from tests.core.scenes import apply, project, scene
 
 
 def table(one, frames: int = 60, cache: Cache | None = None):  # type: ignore[no-untyped-def]
-    return frame_table(Sampler(one, cache), Moments.frames(30, 0, frames))
+    return frame_table(Sampler(one, cache), SampleTimes.frames(30, 0, frames))
 
 
 class Tables(unittest.TestCase):
@@ -38,7 +38,7 @@ class Tables(unittest.TestCase):
     def test_groups_multiply(self) -> None:
         inner = {"kind": "ellipse", "id": "in", "name": "In", "position": [10, 0]}
         one = scene({"kind": "group", "position": [100, 0], "rotation": 90, "layers": [inner]})
-        a, b, c, d, e, f = world_matrix(Sampler(one), "in", Moments.frames(30, 0, 1))[0]
+        a, b, c, d, e, f = world_matrix(Sampler(one), "in", SampleTimes.frames(30, 0, 1))[0]
         np.testing.assert_allclose([e, f], [100, 10], atol=1e-9)
 
     def test_sides_and_texts_that_change_give_variants(self) -> None:
@@ -63,7 +63,8 @@ class Tables(unittest.TestCase):
         whole, cache = table(one, 60), Cache()
         self.assertEqual(len(whole.layers), 1)
         blocks = [
-            frame_table(Sampler(one, cache), Moments.frames(30, a, a + 20)).layers[0].matrix.rows for a in (0, 20, 40)
+            frame_table(Sampler(one, cache), SampleTimes.frames(30, a, a + 20)).layers[0].matrix.rows
+            for a in (0, 20, 40)
         ]
         np.testing.assert_array_equal(np.concatenate(blocks), whole.layers[0].matrix.rows)
 

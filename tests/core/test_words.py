@@ -4,13 +4,13 @@ import unittest
 
 from jaunty_lever.core.document.lever import lever_step, sensible_range
 from jaunty_lever.core.document.quantity import plain_number, with_unit
-from jaunty_lever.core.document.slots import Slot
+from jaunty_lever.core.document.specs import ParameterSpec
 from jaunty_lever.core.words import sentence
 from tests.core.scenes import scene, wiggling
 
 
 def told(one, parameter: str = "layer0.rotation") -> str:  # type: ignore[no-untyped-def]
-    return sentence(one.index, one.index.places[parameter])
+    return sentence(one.index, one.index.parameters[parameter])
 
 
 class Sentences(unittest.TestCase):
@@ -67,13 +67,17 @@ class Ranges(unittest.TestCase):
             ("angle", "°", 11.6), ("angle", "°", -300), ("length", "px", 20), ("length", "px", 4000), ("percentage", "%", 250),
             ("number", "", 0), ("number", "", 0.004), ("number", "", -7), ("time", "s", 1.5), ("frequency", "Hz", 40),
         ):  # fmt: skip
-            low, high = sensible_range(value, Slot(kind, 0.0, "x", unit=unit))  # type: ignore[arg-type]
+            low, high = sensible_range(value, ParameterSpec(kind, 0.0, "x", unit=unit))  # type: ignore[arg-type]
             self.assertTrue(low <= value < high, (kind, value, low, high))
             self.assertLessEqual(high - low, max(20, abs(value) * 12, 360), (kind, value, low, high))
 
     def test_useful_ranges_are_kept(self) -> None:
-        self.assertEqual(sensible_range(85, Slot("percentage", 0.0, "Opacity", unit="%", low=0, high=100)), (0, 100))
-        self.assertEqual(sensible_range(3, Slot("frequency", 0.0, "Frequency", unit="Hz", low=0, high=12)), (0, 12))
+        self.assertEqual(
+            sensible_range(85, ParameterSpec("percentage", 0.0, "Opacity", unit="%", low=0, high=100)), (0, 100)
+        )
+        self.assertEqual(
+            sensible_range(3, ParameterSpec("frequency", 0.0, "Frequency", unit="Hz", low=0, high=12)), (0, 12)
+        )
 
     def test_steps_divide_a_range_into_about_a_hundred(self) -> None:
         for span in (0.5, 1, 10, 24, 100, 360, 5000):
@@ -88,8 +92,8 @@ class Names(unittest.TestCase):
             ("Layer 0/position.y", ("layer0.position", 1)), ("Layer 0/rotation/Wiggle/amplitude", ("w.amplitude", None)),
             ("Layer 0/fill.b", ("layer0.fill.colour", 2)), ("Scene/background", ("s.background", None)),
         ):  # fmt: skip
-            place, component = one.index.by_name(name)
-            self.assertEqual((place.id, component), found)
+            node, component = one.index.by_name(name)
+            self.assertEqual((node.id, component), found)
         for name in ("", "Layer 0/rotation.x", "Layer 9/rotation", "Layer 0/position.z"):
             with self.assertRaises(LookupError, msg=name):
                 one.index.by_name(name)

@@ -13,7 +13,7 @@ from PIL import Image
 
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import EDIT
-from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.drawing.frames import pixels
@@ -49,7 +49,7 @@ def with_picture(content: bytes, **fields: Any) -> Project:
 
 
 def drawn(state: Project) -> np.ndarray:
-    table = frame_table(Sampler(state.scenes[0]), Moments.frames(30, 0, 1))
+    table = frame_table(Sampler(state.scenes[0]), SampleTimes.frames(30, 0, 1))
     return pixels(table, 0, pictures=state.picture_table)[..., :3]
 
 

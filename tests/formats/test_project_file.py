@@ -39,7 +39,7 @@ class RoundTrip(unittest.TestCase):
     def test_csv_has_a_line_a_frame_and_full_precision(self) -> None:
         scene = demo_project().scenes[0]
         columns = [scene.index.by_name(name) for name in ("lantern_3/Opacity", "Boat 2/position.y", "Wind")]
-        lines = "".join(csv_values.write(scene, [(place.id, part) for place, part in columns], 0, 3)).splitlines()
+        lines = "".join(csv_values.write(scene, [(node.id, part) for node, part in columns], 0, 3)).splitlines()
         self.assertEqual(lines[0].strip(), "frame,seconds,Lantern 3/opacity,Boat 2/position.y,Wind")
         self.assertEqual(len(lines), 4)
         with self.assertRaisesRegex(LookupError, "Did you mean “Wind”"):

@@ -9,9 +9,9 @@ from numpy.typing import NDArray
 from ..document.layers import PictureLayer
 from ..document.parameter import Mend
 from ..document.quantity import plain_number
-from ..document.slots import slots_of
+from ..document.specs import specs_of
 from ..edits.base import with_node
-from ..evaluation.moments import Moments
+from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from ..evaluation.table import world_matrix
 from .check import Check
@@ -20,15 +20,15 @@ SPARE = 1.002
 """A hair more than just enough."""
 
 
-def needed(sampler: Sampler, layer: PictureLayer, moments: Moments) -> NDArray[np.float64]:
+def needed(sampler: Sampler, layer: PictureLayer, samples: SampleTimes) -> NDArray[np.float64]:
     """By which factor the picture has to be scaled about its pivot to cover the stage, at each moment; (n,).
 
     1 and below: it covers. Infinity: no scale can, since the pivot itself has left the picture's plane.
     """
     scene = sampler.scene
-    a, b, c, d, e, f = world_matrix(sampler, layer.id, moments).T
+    a, b, c, d, e, f = world_matrix(sampler, layer.id, samples).T
     size = a * d - b * c
-    pivot = sampler.evaluate(f"{layer.id}.pivot", moments)
+    pivot = sampler.evaluate(f"{layer.id}.pivot", samples)
     most = np.zeros(1)
     with np.errstate(divide="ignore", invalid="ignore"):
         for x, y in ((0.0, 0.0), (scene.width, 0.0), (0.0, scene.height), (scene.width, scene.height)):
@@ -42,7 +42,7 @@ def needed(sampler: Sampler, layer: PictureLayer, moments: Moments) -> NDArray[n
 
 def _at_rest(sampler: Sampler, layer: PictureLayer) -> Sampler:
     still: dict[str, Any] = {
-        n: p.changed(bypassed=True) for n in slots_of(type(layer)) if (p := getattr(layer, n)).chain
+        n: p.changed(bypassed=True) for n in specs_of(type(layer)) if (p := getattr(layer, n)).chain
     }
     return Sampler(with_node(sampler.scene, layer.id, layer.changed(**still)))
 
@@ -50,11 +50,11 @@ def _at_rest(sampler: Sampler, layer: PictureLayer) -> Sampler:
 def checks(sampler: Sampler) -> Iterator[Check]:
     """A check, with the scale that hides it, for every picture meant to cover the stage whose edge shows."""
     scene = sampler.scene
-    everywhere = Moments.frames(scene.fps, 0, scene.length)
+    everywhere = SampleTimes.frames(scene.fps, 0, scene.length)
     for layer in sampler.index.layers.values():
-        if not isinstance(layer, PictureLayer) or layer.hidden or layer.beyond.only != "nothing":
+        if not isinstance(layer, PictureLayer) or layer.hidden or layer.beyond.constant_value != "nothing":
             continue
-        first = Moments(np.zeros(1))
+        first = SampleTimes(np.zeros(1))
         if needed(_at_rest(sampler, layer), layer, first)[0] > 1 + 1e-9:
             continue
         wanted = needed(sampler, layer, everywhere)

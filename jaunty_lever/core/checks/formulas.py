@@ -25,10 +25,10 @@ def mistakes(scene: Scene) -> Iterator[Wrong]:
     index = scene.index
     for entry in index.modifiers.values():
         if isinstance(entry.modifier, Formula):
-            place = index.places[entry.parameter]
-            if entry.modifier.whole(place.slot, index):
+            target = index.parameters[entry.parameter]
+            if entry.modifier.whole(target.spec, index):
                 continue
             text = shown(entry.modifier.text, index)
-            wrong = mistake_in(text, place.slot, index, circle_to(scene, place.id), entry.modifier.text)
+            wrong = mistake_in(text, target.spec, index, circle_to(scene, target.id), entry.modifier.text)
             if wrong is not None:
-                yield Wrong(place.id, entry.modifier.id, place.label, wrong)
+                yield Wrong(target.id, entry.modifier.id, target.label, wrong)

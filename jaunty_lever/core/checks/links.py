@@ -8,8 +8,8 @@ import numpy as np
 from ..document.ids import new_id, new_seed
 from ..document.parameter import Mend, Modifier
 from ..document.quantity import with_unit
-from ..document.slots import slots_of
-from ..evaluation.moments import Moments
+from ..document.specs import specs_of
+from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from ..motion import Wiggle
 from ..ties import ties
@@ -28,7 +28,7 @@ def _alike(modifier: Modifier) -> Any:
     """What makes two random motions look alike: their seed and everything that decides how they move."""
     return tuple(
         getattr(modifier, name).digest
-        for name in slots_of(type(modifier))
+        for name in specs_of(type(modifier))
         if name not in ("low", "high", "amplitude", "strength", "weights")
     )
 
@@ -38,19 +38,19 @@ def lockstep(sampler: Sampler) -> Iterator[Check]:
     index = sampler.index
     groups: dict[Any, list[tuple[str, Modifier]]] = {}
     for entry in index.modifiers.values():
-        place = index.places[entry.parameter]
+        node = index.parameters[entry.parameter]
         if (
             isinstance(entry.modifier, Wiggle)
             and not entry.modifier.bypassed
-            and not place.parameter.bypassed
-            and place.within is None
+            and not node.parameter.bypassed
+            and node.within is None
         ):
-            key = (place.field, place.slot.components, _alike(entry.modifier))
+            key = (node.field, node.spec.components, _alike(entry.modifier))
             groups.setdefault(key, []).append((entry.parameter, entry.modifier))
     for group in groups.values():
         if len(group) < 2:
             continue
-        names = [index.places[parameter].label for parameter, _ in group]
+        names = [index.parameters[parameter].label for parameter, _ in group]
         edits = tuple(
             {"kind": "set value", "parameter": f"{modifier.id}.seed", "value": new_seed(), "frame": 0}
             for _, modifier in group[1:]
@@ -68,11 +68,11 @@ def lockstep(sampler: Sampler) -> Iterator[Check]:
 def still_drivers(sampler: Sampler) -> Iterator[Check]:
     """Links whose driver stands still over the whole scene. A lever may: it waits for a hand."""
     index, scene = sampler.index, sampler.scene
-    everywhere = Moments.frames(scene.fps, 0, scene.length)
+    everywhere = SampleTimes.frames(scene.fps, 0, scene.length)
     told: set[str] = set()
     for tie in ties(index):
-        driver = index.places[tie.driver]
-        if driver.top in index.levers or driver.id in told or tie.written or driver.slot.kind == "text":
+        driver = index.parameters[tie.driver]
+        if driver.top in index.levers or driver.id in told or tie.written or driver.spec.kind == "text":
             continue
         if (
             sampler.evaluate(driver.id, everywhere).shape[0] == 1
@@ -80,7 +80,7 @@ def still_drivers(sampler: Sampler) -> Iterator[Check]:
         ):
             told.add(driver.id)
             followers = len(index.followers.get(driver.id, []))
-            what = index.places[tie.follower].label if followers == 1 else f"{followers} values"
+            what = index.parameters[tie.follower].label if followers == 1 else f"{followers} values"
             yield Check(
                 "still driver", f"{driver.label} drives {what}, but stands still over the whole scene.", driver.id
             )
@@ -100,10 +100,10 @@ def idle_levers(sampler: Sampler) -> Iterator[Check]:
             )
 
 
-def _limit(place_id: str, low: float, high: float) -> Mend:
+def _limit(node_id: str, low: float, high: float) -> Mend:
     name = new_id("m")
     edits: tuple[dict[str, Any], ...] = (
-        {"kind": "add modifier", "parameter": place_id, "modifier": "limit", "id": name},
+        {"kind": "add modifier", "parameter": node_id, "modifier": "limit", "id": name},
         {"kind": "set value", "parameter": f"{name}.low", "value": low, "frame": 0},
         {"kind": "set value", "parameter": f"{name}.high", "value": high, "frame": 0},
     )
@@ -113,19 +113,19 @@ def _limit(place_id: str, low: float, high: float) -> Mend:
 def out_of_range(sampler: Sampler) -> Iterator[Check]:
     """Followers that leave their useful range."""
     index, scene = sampler.index, sampler.scene
-    everywhere = Moments.frames(scene.fps, 0, scene.length)
+    everywhere = SampleTimes.frames(scene.fps, 0, scene.length)
     done: set[str] = set()
     for tie in ties(index):
-        place = index.places[tie.follower]
-        low, high = place.slot.low, place.slot.high
-        if place.id in done or place.slot.stepped or place.slot.kind == "colour" or (low is None and high is None):
+        node = index.parameters[tie.follower]
+        low, high = node.spec.low, node.spec.high
+        if node.id in done or node.spec.stepped or node.spec.kind == "colour" or (low is None and high is None):
             continue
-        done.add(place.id)
-        values = sampler.evaluate(place.id, everywhere)
+        done.add(node.id)
+        values = sampler.evaluate(node.id, everywhere)
         least, most = float(values.min()), float(values.max())
         under, over = low is not None and least < low - 1e-6, high is not None and most > high + 1e-6
         # Only what makes no sense beyond its ends: an amplitude may well be larger than its slider.
-        if not (under or (over and place.slot.kind == "percentage")):
+        if not (under or (over and node.spec.kind == "percentage")):
             continue
         wrong = (
             (values < low - 1e-6).any(axis=1)
@@ -133,10 +133,10 @@ def out_of_range(sampler: Sampler) -> Iterator[Check]:
             else (values > (high or 0) + 1e-6).any(axis=1)
         )
         frame = int(np.argmax(wrong))
-        unit = place.slot.unit
+        unit = node.spec.unit
         limits = f"{with_unit(low, unit) if low is not None else '…'} to {with_unit(high, unit) if high is not None else '…'}"
-        mends = (_limit(place.id, low, high),) if low is not None and high is not None else ()
+        mends = (_limit(node.id, low, high),) if low is not None and high is not None else ()
         yield Check(
-            "out of range", f"{place.label} goes from {with_unit(least, unit)} to {with_unit(most, unit)}; useful is {limits}.",
-            place.id, frame, mends,
+            "out of range", f"{node.label} goes from {with_unit(least, unit)} to {with_unit(most, unit)}; useful is {limits}.",
+            node.id, frame, mends,
         )  # fmt: skip

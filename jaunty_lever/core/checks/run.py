@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document.quantity import plain_number
-from ..evaluation.moments import Moments
+from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from ..evaluation.table import frame_table
 from . import edges, flashing, links, seam
@@ -20,7 +20,7 @@ Light = Callable[[Sampler], NDArray[np.float64]]
 def faults(sampler: Sampler) -> Iterator[Check]:
     """Formulas with mistakes, and whatever makes no sense at some time."""
     scene = sampler.scene
-    everywhere = Moments.frames(scene.fps, 0, scene.length)
+    everywhere = SampleTimes.frames(scene.fps, 0, scene.length)
     frame_table(sampler, everywhere)
     for lever in scene.levers:
         sampler.evaluate(f"{lever.id}.value", everywhere)
@@ -29,7 +29,11 @@ def faults(sampler: Sampler) -> Iterator[Check]:
         yield Check("formula", f"{one.label}: {one.mistake.message}", one.parameter)
     for fault in sampler.faults.values():
         if fault.modifier not in wrong:
-            label = scene.index.places[fault.parameter].label if fault.parameter in scene.index.places else "Something"
+            label = (
+                scene.index.parameters[fault.parameter].label
+                if fault.parameter in scene.index.parameters
+                else "Something"
+            )
             frame = np.ceil(fault.time * scene.fps - 1e-6)
             text = f"{label}: {fault.message}, first at frame {plain_number(float(frame))}."
             yield Check("fault", text, fault.parameter, float(frame))

@@ -7,12 +7,12 @@ from typing import Any
 
 import numpy as np
 
-from ..document.cycle import as_fraction, common
-from ..document.index import Place
+from ..document.index import ParameterNode
 from ..document.parameter import Mend
+from ..document.periodicity import as_fraction, common
 from ..document.quantity import plain_number, with_unit
 from ..document.scene import MOST_FRAMES, Scene
-from ..document.slots import slots_of
+from ..document.specs import specs_of
 from ..evaluation.graph import upstream
 from ..evaluation.periods import Periods, moving
 from ..evaluation.sampler import Sampler
@@ -29,7 +29,7 @@ STEP = 1e-3
 class Jump:
     """A parameter that does not come back: how far its value jumps, and by how much a second its speed does."""
 
-    place: Place
+    node: ParameterNode
     value: float
     slope: float
 
@@ -46,10 +46,10 @@ def jumps(sampler: Sampler) -> Iterator[Jump]:
     last = end - frame
     some = np.linspace(0, last, 121)
     times = np.concatenate([[-h, 0.0, h, end - h, end, end + h, last - h, last], some])
-    for place in moving(sampler.index):
-        if place.slot.kind == "choice":
+    for node in moving(sampler.index):
+        if node.spec.kind == "choice":
             continue
-        values = sampler.sample(place.id, times)
+        values = sampler.sample(node.id, times)
         reach = float(np.ptp(values[8:], axis=0).max())
         if reach == 0:
             continue
@@ -66,10 +66,10 @@ def jumps(sampler: Sampler) -> Iterator[Jump]:
         found = []
         for value, turns in ends:
             gap = value - values[1]
-            if place.slot.kind == "angle":
+            if node.spec.kind == "angle":
                 gap = (gap + 180) % 360 - 180
-            found.append(Jump(place, float(np.abs(gap).max()), float(turns.max())))
-        least = 1e-3 * (min(reach, 360.0) if place.slot.kind == "angle" else reach) + 1e-9
+            found.append(Jump(node, float(np.abs(gap).max()), float(turns.max())))
+        least = 1e-3 * (min(reach, 360.0) if node.spec.kind == "angle" else reach) + 1e-9
         if all(jump.value > least or jump.slope > 0.05 * pace + 1e-6 for jump in found):
             yield min(found, key=lambda jump: jump.value)
 
@@ -79,7 +79,7 @@ class Loop:
     """When everything that repeats comes back together: in frames (None: not within what a scene can last)."""
 
     frames: int | None
-    never: tuple[Place, ...]
+    never: tuple[ParameterNode, ...]
     count: int
 
 
@@ -88,10 +88,10 @@ def perfect(scene: Scene) -> Loop:
     periods = Periods(scene.index)
     fps = as_fraction(scene.fps) or Fraction(30)
     whole, never, count = Fraction(0), [], 0
-    for place in moving(scene.index):
-        cycle = periods.seen(place.id)
+    for node in moving(scene.index):
+        cycle = periods.seen(node.id)
         if cycle is None:
-            never.append(place)
+            never.append(node)
         elif cycle.period:
             count += 1
             whole = common(whole, cycle.period)
@@ -110,13 +110,13 @@ def rounding(scene: Scene) -> tuple[dict[str, Any], ...]:
     seconds = Fraction(scene.length) / (as_fraction(scene.fps) or Fraction(30))
     edits: list[dict[str, Any]] = []
     for entry in scene.index.modifiers.values():
-        place = scene.index.places[entry.parameter]
-        if entry.modifier.bypassed or place.parameter.bypassed:
+        node = scene.index.parameters[entry.parameter]
+        if entry.modifier.bypassed or node.parameter.bypassed:
             continue
-        for name, wanted in entry.modifier.tempo(place.slot, seconds).items():
+        for name, wanted in entry.modifier.loop_fit(node.spec, seconds).items():
             own = getattr(entry.modifier, name)
-            slot = slots_of(type(entry.modifier))[name].fitted(place.slot)
-            if slot.components != 1 or as_fraction(own.rest, own.typed) == wanted:
+            spec = specs_of(type(entry.modifier))[name].fitted(node.spec)
+            if spec.components != 1 or as_fraction(own.rest, own.typed) == wanted:
                 continue
             written = str(wanted.numerator) if wanted.denominator == 1 else f"{wanted.numerator}/{wanted.denominator}"
             edits.append({"kind": "set value", "parameter": f"{entry.modifier.id}.{name}", "text": written, "frame": 0})
@@ -138,14 +138,14 @@ def checks(sampler: Sampler) -> Iterator[Check]:
     fitting = rounding(scene)
     holders = [(sampler.index.modifiers[edit["parameter"].split(".")[0]].parameter, edit) for edit in fitting]
     for jump in found[:MOST_TOLD]:
-        above = upstream(sampler.index, jump.place.id)
+        above = upstream(sampler.index, jump.node.id)
         own = tuple(edit for holder, edit in holders if holder in above)
-        text = f"{jump.place.label} {told(jump)} from the last frame to the first."
-        yield Check("seam", text, jump.place.id, scene.length - 1, (*mends, *_rounded(own)))
+        text = f"{jump.node.label} {told(jump)} from the last frame to the first."
+        yield Check("seam", text, jump.node.id, scene.length - 1, (*mends, *_rounded(own)))
     rest = found[MOST_TOLD:]
     if rest:
-        text = f"{len(rest)} more values jump from the last frame to the first, {rest[0].place.label} among them."
-        yield Check("seam", text, rest[0].place.id, scene.length - 1, (*mends, *_rounded(fitting)))
+        text = f"{len(rest)} more values jump from the last frame to the first, {rest[0].node.label} among them."
+        yield Check("seam", text, rest[0].node.id, scene.length - 1, (*mends, *_rounded(fitting)))
 
 
 def _rounded(edits: tuple[dict[str, Any], ...]) -> tuple[Mend, ...]:
@@ -155,7 +155,7 @@ def _rounded(edits: tuple[dict[str, Any], ...]) -> tuple[Mend, ...]:
 
 def told(jump: Jump) -> str:
     """A jump in words; where the value jumps, its speed hardly matters."""
-    unit = jump.place.slot.unit
+    unit = jump.node.spec.unit
     if jump.value > 1e-4 or jump.slope <= 1e-6:
         return f"jumps by {with_unit(jump.value, unit)}"
     return f"comes back, but its speed jumps by {plain_number(jump.slope, 2)}{unit} a second,"

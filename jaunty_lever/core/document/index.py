@@ -11,11 +11,11 @@ from .lever import Lever
 from .model import Model, Route, at_route
 from .parameter import Modifier, Parameter
 from .scene import Scene
-from .slots import Slot, slots_of
+from .specs import ParameterSpec, specs_of
 
 
 @dataclass(frozen=True)
-class Place:
+class ParameterNode:
     """Where a parameter stands.
 
     `trail` leads from its layer or lever to it, as (id, label) pairs; `within` is the parameter
@@ -24,7 +24,7 @@ class Place:
 
     id: str
     parameter: Parameter
-    slot: Slot
+    spec: ParameterSpec
     route: Route
     trail: tuple[tuple[str, str], ...]
     top: str
@@ -40,7 +40,7 @@ class Place:
 
 
 @dataclass(frozen=True)
-class ModifierPlace:
+class ModifierNode:
     """Where a modifier stands: in which parameter's chain, and at which position."""
 
     modifier: Modifier
@@ -48,36 +48,36 @@ class ModifierPlace:
     position: int
 
 
-Found = tuple[dict[str, Place], dict[str, ModifierPlace]]
+Found = tuple[dict[str, ParameterNode], dict[str, ModifierNode]]
 """Parameters and modifiers by id: tables, since a scene's are joined out of its layers' after every edit."""
 
 
 def _parameter(
-    found: Found, place_id: str, parameter: Parameter, slot: Slot, route: Route, trail: tuple[tuple[str, str], ...],
+    found: Found, node_id: str, parameter: Parameter, spec: ParameterSpec, route: Route, trail: tuple[tuple[str, str], ...],
     top: str, field: str, within: str | None = None, modifier: str | None = None, unset: Value | None = None,
 ) -> None:  # fmt: skip
-    found[0][place_id] = Place(place_id, parameter, slot, route, trail, top, field, within, modifier, unset)
+    found[0][node_id] = ParameterNode(node_id, parameter, spec, route, trail, top, field, within, modifier, unset)
     for k, step in enumerate(parameter.chain):
-        found[1][step.id] = ModifierPlace(step, place_id, k)
+        found[1][step.id] = ModifierNode(step, node_id, k)
         here = (*trail, (step.id, step.title))
-        for name, setting in slots_of(type(step)).items():
+        for name, setting in specs_of(type(step)).items():
             _parameter(
-                found, f"{step.id}.{name}", getattr(step, name), setting.fitted(slot), (*route, "chain", k, name),
-                (*here, (f"{step.id}.{name}", setting.label.lower())), top, name, place_id, step.id,
+                found, f"{step.id}.{name}", getattr(step, name), setting.fitted(spec), (*route, "chain", k, name),
+                (*here, (f"{step.id}.{name}", setting.label.lower())), top, name, node_id, step.id,
                 setting.default,
             )  # fmt: skip
 
 
 def _own(found: Found, owner: Model, owner_id: str, route: Route, trail: tuple[tuple[str, str], ...], top: str) -> None:
-    for name, slot in slots_of(type(owner)).items():
-        place_id = f"{owner_id}.{name}"
+    for name, spec in specs_of(type(owner)).items():
+        node_id = f"{owner_id}.{name}"
         _parameter(
             found,
-            place_id,
+            node_id,
             getattr(owner, name),
-            slot,
+            spec,
             (*route, name),
-            (*trail, (place_id, slot.label.lower())),
+            (*trail, (node_id, spec.label.lower())),
             top,
             name,
         )
@@ -98,11 +98,11 @@ def _layer_places(layer: BaseLayer) -> Found:
 def _lever_places(lever: Lever) -> Found:
     found: Found = ({}, {})
     trail = ((f"{lever.id}.value", lever.name),)
-    _parameter(found, f"{lever.id}.value", lever.value, lever.slot, ("value",), trail, lever.id, "value")
+    _parameter(found, f"{lever.id}.value", lever.value, lever.spec, ("value",), trail, lever.id, "value")
     return found
 
 
-def places_of(node: BaseLayer | Lever) -> Found:
+def nodes_of(node: BaseLayer | Lever) -> Found:
     """The places inside a layer or lever; worked out once for each immutable object."""
     cached: Found | None = node.__dict__.get("_places")
     if cached is None:
@@ -115,7 +115,7 @@ def parameters_of(layer: BaseLayer) -> tuple[str, ...]:
     """The ids of a layer's own parameters, its fill's included, without those of its modifiers."""
     known: tuple[str, ...] | None = layer.__dict__.get("_parameters")
     if known is None:
-        known = tuple(place.id for place in places_of(layer)[0].values() if place.within is None)
+        known = tuple(node.id for node in nodes_of(layer)[0].values() if node.within is None)
         layer.__dict__["_parameters"] = known
     return known
 
@@ -125,8 +125,8 @@ class SceneIndex:
 
     def __init__(self, scene: Scene) -> None:
         self.scene = scene
-        self.places: dict[str, Place] = {}
-        self.modifiers: dict[str, ModifierPlace] = {}
+        self.parameters: dict[str, ParameterNode] = {}
+        self.modifiers: dict[str, ModifierNode] = {}
         self.layers: dict[str, BaseLayer] = {}
         self.layer_routes: dict[str, Route] = {}
         self.parents: dict[str, str | None] = {}
@@ -139,18 +139,18 @@ class SceneIndex:
             self.layers[layer.id] = layer
             self.layer_routes[layer.id] = route
             self.parents[layer.id] = parent
-            self._add(places_of(layer), layer.id, route)
+            self._add(nodes_of(layer), layer.id, route)
         for k, lever in enumerate(scene.levers):
-            self._add(places_of(lever), lever.id, ("levers", k))
+            self._add(nodes_of(lever), lever.id, ("levers", k))
 
     def _add(self, found: Found, top: str, route: Route) -> None:
         self._routes[top] = route
-        self.places.update(found[0])
+        self.parameters.update(found[0])
         self.modifiers.update(found[1])
 
-    def route(self, place: Place) -> Route:
+    def route(self, node: ParameterNode) -> Route:
         """The route from the scene to a parameter."""
-        return self._routes[place.top] + place.route
+        return self._routes[node.top] + node.route
 
     def node_route(self, top: str) -> Route:
         """The route from the scene to a layer or lever."""
@@ -161,42 +161,42 @@ class SceneIndex:
         return at_route(self.scene, route)
 
     @cached_property
-    def followers(self) -> dict[str, list[ModifierPlace]]:
+    def followers(self) -> dict[str, list[ModifierNode]]:
         """Which modifiers listen to each parameter."""
-        found: dict[str, list[ModifierPlace]] = {}
+        found: dict[str, list[ModifierNode]] = {}
         for entry in self.modifiers.values():
             for reference in entry.modifier.references():
                 found.setdefault(reference, []).append(entry)
         return found
 
     @cached_property
-    def by_trail(self) -> dict[tuple[str, ...], Place]:
+    def by_trail(self) -> dict[tuple[str, ...], ParameterNode]:
         """Parameters by the plain names that lead to them."""
-        return {tuple(plain_name(label) for _, label in place.trail): place for place in self.places.values()}
+        return {tuple(plain_name(label) for _, label in node.trail): node for node in self.parameters.values()}
 
-    def by_name(self, text: str) -> tuple[Place, int | None]:
+    def by_name(self, text: str) -> tuple[ParameterNode, int | None]:
         """The parameter called `Lantern 3/opacity`, `Wind` or `Boat/position.x`, and its component.
 
         Letter case does not matter, and spaces may be written `_`. Raises LookupError, in the
         artist's words, when there is none.
         """
         wanted, component = _name(text), None
-        table = {"/".join(trail): place for trail, place in self.by_trail.items()}
-        place = table.get(wanted)
-        if place is None and "." in wanted:
+        table = {"/".join(trail): node for trail, node in self.by_trail.items()}
+        node = table.get(wanted)
+        if node is None and "." in wanted:
             stem, axis = wanted.rsplit(".", 1)
-            place = table.get(stem)
-            if place is not None and axis in place.slot.component_names:
-                component = place.slot.component_names.index(axis)
+            node = table.get(stem)
+            if node is not None and axis in node.spec.component_names:
+                component = node.spec.component_names.index(axis)
             else:
-                place = None
-        if place is None:
+                node = None
+        if node is None:
             from difflib import get_close_matches
 
             near = get_close_matches(wanted, table, n=1, cutoff=0.5)
             hint = f" Did you mean “{table[near[0]].label.replace(' / ', '/')}”?" if near else ""
             raise LookupError(f"There is no parameter “{text}” in {self.scene.name}.{hint}")
-        return place, component
+        return node, component
 
 
 def plain_name(name: str) -> str:

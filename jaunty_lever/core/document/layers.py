@@ -8,15 +8,15 @@ from .ids import Id, OneLine
 from .model import Model
 from .parameter import Parameter
 from .pictures import MOST_SIDE
-from .slots import slot
+from .specs import spec
 
 
 class Stop(Model):
     """A colour at a place along a gradient."""
 
     id: Id
-    offset: Parameter = slot(0.0, "percentage", label="Place", low=0, high=100)
-    colour: Parameter = slot("#8a9a9f", "colour", label="Colour")
+    offset: Parameter = spec(0.0, "percentage", label="Place", low=0, high=100)
+    colour: Parameter = spec("#8a9a9f", "colour", label="Colour")
 
 
 class NoFill(Model):
@@ -29,15 +29,15 @@ class SolidFill(Model):
     """One colour."""
 
     kind: Literal["solid"] = "solid"
-    colour: Parameter = slot("#3f7f88", "colour", label="Fill")
+    colour: Parameter = spec("#3f7f88", "colour", label="Fill")
 
 
 class LinearFill(Model):
     """A gradient along a line, in the layer's own coordinates; CSS and SVG colour mixing."""
 
     kind: Literal["linear"] = "linear"
-    start: Parameter = slot((0.0, -50.0), "vector", unit="px", label="Gradient start")
-    end: Parameter = slot((0.0, 50.0), "vector", unit="px", label="Gradient end")
+    start: Parameter = spec((0.0, -50.0), "vector", unit="px", label="Gradient start")
+    end: Parameter = spec((0.0, 50.0), "vector", unit="px", label="Gradient end")
     stops: tuple[Stop, ...] = Field(min_length=2, max_length=16)
 
 
@@ -45,8 +45,8 @@ class RadialFill(Model):
     """A gradient from a centre outwards, in the layer's own coordinates."""
 
     kind: Literal["radial"] = "radial"
-    centre: Parameter = slot((0.0, 0.0), "vector", unit="px", label="Gradient centre")
-    radius: Parameter = slot(50.0, "length", label="Gradient radius", low=0)
+    centre: Parameter = spec((0.0, 0.0), "vector", unit="px", label="Gradient centre")
+    radius: Parameter = spec(50.0, "length", label="Gradient radius", low=0)
     stops: tuple[Stop, ...] = Field(min_length=2, max_length=16)
 
 
@@ -62,19 +62,19 @@ class BaseLayer(Model):
     kind: str
     name: OneLine = Field(min_length=1, max_length=120)
     hidden: bool = False
-    position: Parameter = slot((0.0, 0.0), "vector", unit="px", label="Position", step=1)
-    rotation: Parameter = slot(0.0, "angle", label="Rotation", step=1)
-    scale: Parameter = slot((100.0, 100.0), "vector", unit="%", label="Scale", step=1)
-    pivot: Parameter = slot((0.0, 0.0), "vector", unit="px", label="Pivot", step=1)
-    opacity: Parameter = slot(100.0, "percentage", label="Opacity", low=0, high=100, step=1)
+    position: Parameter = spec((0.0, 0.0), "vector", unit="px", label="Position", step=1)
+    rotation: Parameter = spec(0.0, "angle", label="Rotation", step=1)
+    scale: Parameter = spec((100.0, 100.0), "vector", unit="%", label="Scale", step=1)
+    pivot: Parameter = spec((0.0, 0.0), "vector", unit="px", label="Pivot", step=1)
+    opacity: Parameter = spec(100.0, "percentage", label="Opacity", low=0, high=100, step=1)
 
 
 class ShapeLayer(BaseLayer):
     """A layer with an outline that is filled and stroked."""
 
     fill: Fill = Field(default_factory=SolidFill)
-    stroke: Parameter = slot("#22303c", "colour", label="Stroke")
-    stroke_width: Parameter = slot(0.0, "length", label="Stroke width", low=0, high=40, step=0.5)
+    stroke: Parameter = spec("#22303c", "colour", label="Stroke")
+    stroke_width: Parameter = spec(0.0, "length", label="Stroke width", low=0, high=40, step=0.5)
 
 
 class Ellipse(ShapeLayer):
@@ -82,7 +82,7 @@ class Ellipse(ShapeLayer):
 
     title: ClassVar[str] = "Ellipse"
     kind: Literal["ellipse"] = "ellipse"
-    size: Parameter = slot((120.0, 120.0), "vector", unit="px", label="Size", low=0, step=1)
+    size: Parameter = spec((120.0, 120.0), "vector", unit="px", label="Size", low=0, step=1)
 
 
 class Rectangle(ShapeLayer):
@@ -90,8 +90,8 @@ class Rectangle(ShapeLayer):
 
     title: ClassVar[str] = "Rectangle"
     kind: Literal["rectangle"] = "rectangle"
-    size: Parameter = slot((160.0, 100.0), "vector", unit="px", label="Size", low=0, step=1)
-    corner: Parameter = slot(0.0, "length", label="Corner radius", low=0, high=80, step=1)
+    size: Parameter = spec((160.0, 100.0), "vector", unit="px", label="Size", low=0, step=1)
+    corner: Parameter = spec(0.0, "length", label="Corner radius", low=0, high=80, step=1)
 
 
 class Polygon(ShapeLayer):
@@ -99,8 +99,8 @@ class Polygon(ShapeLayer):
 
     title: ClassVar[str] = "Polygon"
     kind: Literal["polygon"] = "polygon"
-    sides: Parameter = slot(6.0, label="Sides", low=3, high=60, step=1, whole=True)
-    radius: Parameter = slot(70.0, "length", label="Radius", low=0, step=1)
+    sides: Parameter = spec(6.0, label="Sides", low=3, high=60, step=1, whole=True)
+    radius: Parameter = spec(70.0, "length", label="Radius", low=0, step=1)
 
 
 class Star(ShapeLayer):
@@ -108,9 +108,9 @@ class Star(ShapeLayer):
 
     title: ClassVar[str] = "Star"
     kind: Literal["star"] = "star"
-    points: Parameter = slot(5.0, label="Points", low=3, high=60, step=1, whole=True)
-    outer: Parameter = slot(80.0, "length", label="Outer radius", low=0, step=1)
-    inner: Parameter = slot(36.0, "length", label="Inner radius", low=0, step=1)
+    points: Parameter = spec(5.0, label="Points", low=3, high=60, step=1, whole=True)
+    outer: Parameter = spec(80.0, "length", label="Outer radius", low=0, step=1)
+    inner: Parameter = spec(36.0, "length", label="Inner radius", low=0, step=1)
 
 
 class GearLayer(ShapeLayer):
@@ -118,20 +118,20 @@ class GearLayer(ShapeLayer):
 
     title: ClassVar[str] = "Gear"
     kind: Literal["gear"] = "gear"
-    form: Parameter = slot("wheel", "choice", label="Form", options=("wheel", "ring", "rack"))
-    module: Parameter = slot(
+    form: Parameter = spec("wheel", "choice", label="Form", options=("wheel", "ring", "rack"))
+    module: Parameter = spec(
         10.0, "length", label="Module", help="Pitch diameter over teeth; wheels mesh when theirs is the same.",
         low=1, high=60, step=0.5,
     )  # fmt: skip
-    teeth: Parameter = slot(
+    teeth: Parameter = spec(
         20.0, label="Teeth", help="How many; of a rack, along its length.", low=6, high=120, limits=(6, 400), step=1,
         whole=True,
     )  # fmt: skip
-    pressure_angle: Parameter = slot(
+    pressure_angle: Parameter = spec(
         20.0, "angle", label="Pressure angle", help="How the flanks lean; wheels mesh when theirs is the same.",
         low=14.5, high=28, step=0.5,
     )  # fmt: skip
-    bore: Parameter = slot(12.0, "length", label="Bore", help="The radius of the hole.", low=0, high=80, step=1)
+    bore: Parameter = spec(12.0, "length", label="Bore", help="The radius of the hole.", low=0, high=80, step=1)
 
 
 class Line(ShapeLayer):
@@ -140,9 +140,9 @@ class Line(ShapeLayer):
     title: ClassVar[str] = "Line"
     kind: Literal["line"] = "line"
     fill: Fill = Field(default_factory=NoFill)
-    stroke_width: Parameter = slot(4.0, "length", label="Stroke width", low=0, high=40, step=0.5)
-    start: Parameter = slot((-80.0, 0.0), "vector", unit="px", label="Start", step=1)
-    end: Parameter = slot((80.0, 0.0), "vector", unit="px", label="End", step=1)
+    stroke_width: Parameter = spec(4.0, "length", label="Stroke width", low=0, high=40, step=0.5)
+    start: Parameter = spec((-80.0, 0.0), "vector", unit="px", label="Start", step=1)
+    end: Parameter = spec((80.0, 0.0), "vector", unit="px", label="End", step=1)
 
 
 class Path(ShapeLayer):
@@ -158,16 +158,16 @@ class Text(ShapeLayer):
 
     title: ClassVar[str] = "Text"
     kind: Literal["text"] = "text"
-    text: Parameter = slot("Lantern Quay", "text", label="Text")
-    font: Parameter = slot(
+    text: Parameter = spec("Lantern Quay", "text", label="Text")
+    font: Parameter = spec(
         "Bricolage Grotesque", "choice", label="Font",
         options=("Bricolage Grotesque", "Instrument Sans", "Martian Mono"),
     )  # fmt: skip
-    weight: Parameter = slot(600.0, label="Weight", low=200, high=800, step=10)
-    font_size: Parameter = slot(64.0, "length", label="Font size", low=1, high=400, step=1)
-    tracking: Parameter = slot(0.0, "percentage", label="Letter spacing", low=-10, high=100, step=1)
-    leading: Parameter = slot(120.0, "percentage", label="Line height", low=60, high=240, step=1)
-    align: Parameter = slot("middle", "choice", label="Align", options=("start", "middle", "end"))
+    weight: Parameter = spec(600.0, label="Weight", low=200, high=800, step=10)
+    font_size: Parameter = spec(64.0, "length", label="Font size", low=1, high=400, step=1)
+    tracking: Parameter = spec(0.0, "percentage", label="Letter spacing", low=-10, high=100, step=1)
+    leading: Parameter = spec(120.0, "percentage", label="Line height", low=60, high=240, step=1)
+    align: Parameter = spec("middle", "choice", label="Align", options=("start", "middle", "end"))
 
 
 class PictureLayer(BaseLayer):
@@ -178,7 +178,7 @@ class PictureLayer(BaseLayer):
     picture: str = Field(description="The id of one of the project's pictures.")
     width: int = Field(ge=1, le=MOST_SIDE)
     height: int = Field(ge=1, le=MOST_SIDE)
-    beyond: Parameter = slot(
+    beyond: Parameter = spec(
         "nothing", "choice", label="Beyond edge", help="What shows where the picture ends.",
         options=("nothing", "repeated", "mirrored"),
     )  # fmt: skip

@@ -11,7 +11,7 @@ from .ids import Id, OneLine
 from .keys import Finite
 from .model import Model
 from .parameter import Parameter
-from .slots import UNITS, Kind, Slot
+from .specs import UNITS, Kind, ParameterSpec
 
 LeverKind = Literal["number", "angle", "percentage", "length", "time", "frequency", "switch", "choice", "colour"]
 
@@ -38,10 +38,10 @@ class Lever(Model):
         return self
 
     @cached_property
-    def slot(self) -> Slot:
+    def spec(self) -> ParameterSpec:
         """What the lever's value is."""
         kind: Kind = self.kind
-        return Slot(
+        return ParameterSpec(
             kind=kind, default=default_value(kind, self.options), label=self.name, unit=UNITS.get(kind, ""),
             components=4 if kind == "colour" else 1, low=self.low, high=self.high, options=self.options,
             step=lever_step(self.high - self.low), help=self.help,
@@ -72,23 +72,23 @@ def _round_up(number: float) -> float:
     return next(float(f"{one:.3g}") for one in short if one >= number * (1 - 1e-9))
 
 
-def sensible_range(value: float, slot: Slot) -> tuple[float, float]:
+def sensible_range(value: float, spec: ParameterSpec) -> tuple[float, float]:
     """A range for a lever made from a number: the slot's useful range, else a round one around it."""
-    low, high = slot.low, slot.high
-    if slot.owner in ("step", "span", "rate", "acceleration"):
+    low, high = spec.low, spec.high
+    if spec.owner in ("step", "span", "rate", "acceleration"):
         # A difference, such as an amplitude, is no place in the range of what it belongs to: it stands in the middle.
         reach = _round_up(abs(value) * 2 or 10.0)
         return (-reach if value < 0 else 0.0), reach
     if low is not None and high is not None and low <= value <= high:
         return low, high
-    if slot.kind == "percentage":
+    if spec.kind == "percentage":
         return min(0.0, value), max(100.0, value * 2)
-    if slot.kind == "angle" and abs(value) <= 180:
+    if spec.kind == "angle" and abs(value) <= 180:
         return (0.0 if low == 0 else -180.0), 180.0
     reach, factors = 1.0, cycle((2, 2.5, 2))
     while reach < abs(value) * 2:
         reach *= next(factors)
-    reach = max(reach, 10.0 if not slot.step or slot.step >= 0.1 else 1.0)
-    if value < 0 or (low is None and slot.kind == "length"):
+    reach = max(reach, 10.0 if not spec.step or spec.step >= 0.1 else 1.0)
+    if value < 0 or (low is None and spec.kind == "length"):
         return -reach, reach
     return (low if low is not None and low <= value else 0.0), reach

@@ -10,11 +10,11 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, field_validator, model_validator
 
-from .cycle import Cycle, Pace, Repeats, Stretch, joined, together
 from .ids import Id
 from .keys import Finite, Key, Value
 from .model import Model
-from .slots import Slot, slot, slots_of
+from .periodicity import Pace, PeriodContext, Periodicity, Stretch, joined, together
+from .specs import ParameterSpec, spec, specs_of
 
 Values = NDArray[np.float64]
 """Shape (n, components), or (1, components) for a value that is the same at all times."""
@@ -61,12 +61,12 @@ class Parameter(Model):
         return not any(
             modifier.references()
             or modifier.minds_length
-            or not all(getattr(modifier, n).alone for n in modifier.rigged)
+            or not all(getattr(modifier, n).alone for n in modifier.driven)
             for modifier in self.chain
         )
 
     @property
-    def only(self) -> Value:
+    def constant_value(self) -> Value:
         """Its one value while nothing moves it: that of a single key, else the resting value."""
         return self.keys[0].value if self.keys else self.rest
 
@@ -121,16 +121,16 @@ class KeyedLike(Protocol):
     def slope_at(self, time: float, before: bool) -> NDArray[np.float64]: ...
 
 
-class MomentsLike(Protocol):
+class ContextLike(Protocol):
     """The moments asked for, and the modifier's settings at those moments."""
 
     times: NDArray[np.float64]
     fps: float
     length: float
     components: int
-    slot: Slot
+    spec: ParameterSpec
 
-    def slot_of(self, reference: str) -> Slot | None: ...
+    def slot_of(self, reference: str) -> ParameterSpec | None: ...
     def texts(self, name: str) -> NDArray[Any]: ...
 
     def moves(self, name: str) -> bool: ...
@@ -151,7 +151,7 @@ class MomentsLike(Protocol):
 class Words(Protocol):
     """Says settings in words, for the sentence above a chain."""
 
-    slot: Slot
+    spec: ParameterSpec
 
     def of(self, name: str) -> str: ...
     def resting(self, name: str) -> Value: ...
@@ -180,7 +180,7 @@ class Note:
 class Seen(Protocol):
     """A modifier at work in its chain, over the frames of the whole scene."""
 
-    slot: Slot
+    spec: ParameterSpec
     parameter: str
     position: int
     fps: float
@@ -226,15 +226,15 @@ class Modifier(Model):
     kind: str
     bypassed: bool = False
     windows: tuple[Window, ...] = ()
-    strength: Parameter = slot(
+    strength: Parameter = spec(
         100.0, "percentage", label="Strength", help="How much of the effect is passed on.", low=0, high=100, step=1
     )
-    weights: Parameter = slot(
+    weights: Parameter = spec(
         1.0, label="Share", help="How much of it each component takes; 0 locks an axis.", low=0, high=1,
         step=0.05, owner="weights",
     )  # fmt: skip
 
-    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
+    def apply(self, incoming: SignalLike, at: ContextLike) -> Values:
         """What the modifier gives, shape (n, components) or (1, components); never changes its input."""
         raise NotImplementedError
 
@@ -248,22 +248,22 @@ class Modifier(Model):
         return whole.digest()
 
     @cached_property
-    def jumping(self) -> tuple[str, ...]:
+    def animated_discrete(self) -> tuple[str, ...]:
         """Names of the stepped settings that may change over time."""
-        return tuple(name for name, one in slots_of(type(self)).items() if one.stepped and getattr(self, name).moves)
+        return tuple(name for name, one in specs_of(type(self)).items() if one.stepped and getattr(self, name).moves)
 
     @cached_property
-    def rigged(self) -> tuple[str, ...]:
+    def driven(self) -> tuple[str, ...]:
         """Names of the settings that have a chain of their own."""
-        return tuple(name for name in slots_of(type(self)) if getattr(self, name).chain)
+        return tuple(name for name in specs_of(type(self)) if getattr(self, name).chain)
 
     @cached_property
-    def undimmed(self) -> bool:
+    def full_strength(self) -> bool:
         """Whether all of its effect is passed on at all times, to all components."""
         steady = not self.windows and not any(own.keys or own.chain for own in (self.strength, self.weights))
         return steady and self.strength.rest == 100 and self.weights.rest == 1
 
-    def write(self, incoming: NDArray[Any], at: MomentsLike) -> NDArray[Any]:
+    def write(self, incoming: NDArray[Any], at: ContextLike) -> NDArray[Any]:
         """What the modifier makes of texts, an array of str of the shape (n,) or (1,)."""
         return incoming
 
@@ -275,7 +275,7 @@ class Modifier(Model):
         """This modifier listening to the copies of what it listened to; `table` leads from old owners' ids to new."""
         return self
 
-    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
+    def pieces(self, incoming: SignalLike, at: ContextLike) -> tuple[NDArray[Any], ...]:
         """Whole numbers, (n,) or (n, components) each, that tell on which piece of its result each moment lies.
 
         Where one of them changes from a moment to the next, the result may jump or bend though nothing that the
@@ -293,14 +293,14 @@ class Modifier(Model):
 
     def swings(self, incoming: float, at: Pace) -> float:
         """How often in a second its result may swing, when what comes in may `incoming` times; inf: not known."""
-        settings = [at.swings_of_setting(name) for name in slots_of(type(self)) if getattr(self, name).moves]
+        settings = [at.swings_of_setting(name) for name in specs_of(type(self)) if getattr(self, name).moves]
         return max(incoming, 0.0, *settings, *(at.swings_of_driver(reference) for reference in self.references()))
 
     def lasts(self, incoming: Stretch | None, at: Pace) -> Stretch | None:
         """Between which seconds its result may change, when what comes in may within `incoming`; None: always."""
         if self.timely:
             return None
-        settings = [at.stretch_of_setting(name) for name in slots_of(type(self))]
+        settings = [at.stretch_of_setting(name) for name in specs_of(type(self))]
         return joined(incoming, *settings, *(at.stretch_of_driver(reference) for reference in self.references()))
 
     def clause(self, words: Words) -> str:
@@ -311,24 +311,24 @@ class Modifier(Model):
         """What the modifier does, as short as a label: "Crank × −14/35", "0–15 → 0–80 %"."""
         return self.clause(words)
 
-    def fitted(self, slot: Slot, value: tuple[float, ...], seed: int) -> "Modifier":
+    def fitted(self, spec: ParameterSpec, value: tuple[float, ...], seed: int) -> "Modifier":
         """This new modifier with settings that suit a parameter with this slot and value (one number a component)."""
         return self
 
-    def aside(self, slot: Slot) -> frozenset[str]:
+    def hidden_settings(self, spec: ParameterSpec) -> frozenset[str]:
         """Settings that mean nothing as things stand, so that a form need not show them."""
-        return frozenset() if slot.components > 1 else frozenset({"weights"})
+        return frozenset() if spec.components > 1 else frozenset({"weights"})
 
-    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
+    def periodicity(self, incoming: Periodicity | None, at: PeriodContext) -> Periodicity | None:
         """How the result repeats; `incoming` says how what comes in does. None when it never does.
 
         This serves modifiers that work out each moment from that moment alone.
         """
-        parts = [at.setting(name) for name in slots_of(type(self)) if name not in ("strength", "weights")]
+        parts = [at.setting(name) for name in specs_of(type(self)) if name not in ("strength", "weights")]
         listened = [at.driver(reference) for reference in self.references()]
         return together(*([] if self.decides() else [incoming]), *parts, *listened)
 
-    def tempo(self, slot: Slot, seconds: Fraction) -> dict[str, Fraction]:
+    def loop_fit(self, spec: ParameterSpec, seconds: Fraction) -> dict[str, Fraction]:
         """Settings, by name, with which a whole number of its rounds fits into so many seconds."""
         return {}
 

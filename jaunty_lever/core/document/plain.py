@@ -7,7 +7,7 @@ import orjson
 from .keys import Key
 from .model import Model
 from .parameter import Parameter
-from .slots import slots_of
+from .specs import specs_of
 
 
 def _number(value: Any) -> Any:
@@ -46,18 +46,18 @@ _ALWAYS = {"kind", "id", "name", "width", "height", "fps", "length", "driver", "
 def plain(node: Model) -> dict[str, Any]:
     """A document node as dictionaries, lists, texts and numbers, in the order of its fields."""
     made: dict[str, Any] = {}
-    slots = slots_of(type(node))
+    specs = specs_of(type(node))
     fields = type(node).model_fields
     names = [n for n in ("kind", "id") if n in fields] + [n for n in fields if n not in ("kind", "id")]
     for name in names:
         value = getattr(node, name)
         if isinstance(value, Parameter):
             written = _parameter(value)
-            slot = slots.get(name)
+            spec = specs.get(name)
             if (
-                slot is None
-                or written != _number(slot.default)
-                or isinstance(written, bool) != isinstance(slot.default, bool)
+                spec is None
+                or written != _number(spec.default)
+                or isinstance(written, bool) != isinstance(spec.default, bool)
             ):
                 made[name] = written
         elif isinstance(value, Model):

@@ -9,7 +9,7 @@ from typing import Any
 from lark import Lark, Token, Transformer, UnexpectedInput
 from lark.exceptions import VisitError
 
-from .slots import Slot
+from .specs import ParameterSpec
 
 MOST_LETTERS = 200
 MOST = 1e9
@@ -99,7 +99,7 @@ def _parser() -> Lark:
     return Lark(files(__package__).joinpath("quantity.lark").read_text(encoding="utf-8"), parser="lalr")
 
 
-def read_number(text: str, slot: Slot, fps: float) -> float:
+def read_number(text: str, spec: ParameterSpec, fps: float) -> float:
     """The number typed into a field, in the slot's unit: `360/31`, `3*1turn`, `12f`, `50%`.
 
     Raises Unreadable with a sentence that says what is wrong and what would do.
@@ -126,15 +126,15 @@ def read_number(text: str, slot: Slot, fps: float) -> float:
         if isinstance(error.orig_exc, Unreadable):
             raise error.orig_exc from None
         raise Unreadable("That number is too large.") from None
-    wanted = _DIMENSIONS.get(slot.unit.partition("/")[0], "")
+    wanted = _DIMENSIONS.get(spec.unit.partition("/")[0], "")
     if dimension == "percentage" and not wanted:
         value, dimension = value / 100, ""
     if dimension and dimension != wanted:
-        raise Unreadable(f"{slot.label} takes {_NAMES.get(wanted, 'a plain number')}, not {_NAMES[dimension]}.")
+        raise Unreadable(f"{spec.label} takes {_NAMES.get(wanted, 'a plain number')}, not {_NAMES[dimension]}.")
     if not math.isfinite(value) or abs(value) > MOST:
         raise Unreadable(f"That number is too large; it may go up to {MOST:,.0f}.")
     # A count that is strict about its limits is told what is wrong with a fraction; others are rounded.
-    return float(round(value)) if slot.whole and not slot.limits else value
+    return float(round(value)) if spec.whole and not spec.limits else value
 
 
 def plain_number(value: float, digits: int = 4) -> str:

@@ -11,8 +11,8 @@ from .lever import Lever
 from .model import Model
 from .parameter import Parameter
 from .pictures import Picture
-from .slots import slot
 from .snapshot import Snapshot
+from .specs import spec
 
 if TYPE_CHECKING:
     from .index import SceneIndex
@@ -61,7 +61,7 @@ class Scene(SceneOutline):
     """
 
     loops: bool = Field(default=True, description="Whether it plays round and round; then its seam is checked.")
-    background: Parameter = slot("#fffdf8", "colour", label="Background")
+    background: Parameter = spec("#fffdf8", "colour", label="Background")
     layers: tuple[Layer, ...] = ()
     levers: tuple[Lever, ...] = ()
     snapshots: tuple[Snapshot, ...] = ()

@@ -6,13 +6,13 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from ..document.index import Place
+from ..document.index import ParameterNode
 from ..document.keys import Ease, Finite, Key, Value
 from ..document.quantity import with_unit
 from ..document.scene import Scene
-from ..document.slots import value_of
+from ..document.specs import value_of
 from ..evaluation.fit import fitted
-from ..evaluation.moments import Moments
+from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from .base import Refused, SceneEdit, place_of, title_of, with_parameter
 
@@ -30,12 +30,12 @@ class Bake(SceneEdit):
     tolerance: Finite | None = Field(default=None, ge=0)
 
     def apply_to(self, scene: Scene) -> Scene:
-        place = place_of(scene, self.parameter)
-        if not place.parameter.chain:
-            raise Refused(f"{place.label} has no chain to bake.", self.parameter)
+        node = place_of(scene, self.parameter)
+        if not node.parameter.chain:
+            raise Refused(f"{node.label} has no chain to bake.", self.parameter)
         start, end = self._range(scene)
-        keys = self._keys(scene, place)
-        outside = tuple(key for key in place.parameter.keys if not start <= key.frame <= end)
+        keys = self._keys(scene, node)
+        outside = tuple(key for key in node.parameter.keys if not start <= key.frame <= end)
         whole = tuple(sorted([*outside, *keys], key=lambda key: key.frame))
         return with_parameter(scene, self.parameter, keys=whole, bypassed=True, typed=())
 
@@ -48,35 +48,35 @@ class Bake(SceneEdit):
             )
         return start, end
 
-    def _keys(self, scene: Scene, place: Place) -> list[Key]:
+    def _keys(self, scene: Scene, node: ParameterNode) -> list[Key]:
         start, end = self._range(scene)
-        moments = Moments.frames(scene.fps, start, end + 1)
+        samples = SampleTimes.frames(scene.fps, start, end + 1)
         sampler, count = Sampler(scene), end + 1 - start
-        if place.slot.kind == "text":
-            texts, which = sampler.texts(self.parameter, moments)
+        if node.spec.kind == "text":
+            texts, which = sampler.texts(self.parameter, samples)
             rows = np.broadcast_to(which, (count,))
             return [_held(start + k, texts[rows[k]]) for k in _changes(rows[:, None])]
-        values = np.broadcast_to(sampler.evaluate(self.parameter, moments), (count, place.slot.components))
-        if place.slot.stepped:
+        values = np.broadcast_to(sampler.evaluate(self.parameter, samples), (count, node.spec.components))
+        if node.spec.stepped:
             values = np.rint(values)
-            return [_held(start + k, value_of(_numbers(values[k]), place.slot)) for k in _changes(values)]
+            return [_held(start + k, value_of(_numbers(values[k]), node.spec)) for k in _changes(values)]
         spots: list[tuple[int, Ease]]
         spots = [(k, "linear") for k in range(count)] if self.tolerance is None else fitted(values, self.tolerance)
-        return [Key(frame=start + k, value=value_of(_numbers(values[k]), place.slot), ease=ease) for k, ease in spots]
+        return [Key(frame=start + k, value=value_of(_numbers(values[k]), node.spec), ease=ease) for k, ease in spots]
 
     def label_in(self, scene: Scene) -> str:
-        place = place_of(scene, self.parameter)
-        count = len(self._keys(scene, place))
+        node = place_of(scene, self.parameter)
+        count = len(self._keys(scene, node))
         made = self.apply_to(scene)
-        said = f"{title_of(place)} baked to {count} key{'' if count == 1 else 's'}"
-        if place.slot.kind in ("text", "choice", "switch") or self.tolerance is None:
+        said = f"{title_of(node)} baked to {count} key{'' if count == 1 else 's'}"
+        if node.spec.kind in ("text", "choice", "switch") or self.tolerance is None:
             return said
         start, end = self._range(scene)
-        moments = Moments.frames(scene.fps, start, end + 1)
+        samples = SampleTimes.frames(scene.fps, start, end + 1)
         error = np.abs(
-            Sampler(made).evaluate(self.parameter, moments) - Sampler(scene).evaluate(self.parameter, moments)
+            Sampler(made).evaluate(self.parameter, samples) - Sampler(scene).evaluate(self.parameter, samples)
         )
-        return f"{said}, off by at most {with_unit(float(error.max()), place.slot.unit, 4)}"
+        return f"{said}, off by at most {with_unit(float(error.max()), node.spec.unit, 4)}"
 
 
 def _numbers(row: NDArray[Any]) -> tuple[float, ...]:

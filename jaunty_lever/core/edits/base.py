@@ -5,7 +5,7 @@ from typing import Any, ClassVar, Self
 
 from pydantic import model_validator
 
-from ..document.index import ModifierPlace, Place
+from ..document.index import ModifierNode, ParameterNode
 from ..document.layers import BaseLayer, PictureLayer
 from ..document.lever import Lever
 from ..document.model import Model, with_route
@@ -136,10 +136,10 @@ def settled(old: Scene, new: Scene) -> Scene:
             continue
         text = entry.modifier.text
         for reference in entry.modifier.references():
-            if reference not in new.index.places and reference in old.index.places:
-                text = text.replace(f"$<{reference}>", spelled(old.index.places[reference]))
-        place = new.index.places[entry.parameter]
-        if text != entry.modifier.text or not entry.modifier.whole(place.slot, new.index):
+            if reference not in new.index.parameters and reference in old.index.parameters:
+                text = text.replace(f"$<{reference}>", spelled(old.index.parameters[reference]))
+        target = new.index.parameters[entry.parameter]
+        if text != entry.modifier.text or not entry.modifier.whole(target.spec, new.index):
             text = bind(text, new.index, circle_to(new, entry.parameter))
         if text != entry.modifier.text:
             new = with_modifier_fields(new, entry.modifier.id, text=text)
@@ -158,15 +158,15 @@ def fresh_id(scene: Scene, new: str) -> None:
         raise Refused(f"The id “{new}” is taken already; every id must be its own.", new)
 
 
-def place_of(scene: Scene, parameter: str) -> Place:
+def place_of(scene: Scene, parameter: str) -> ParameterNode:
     """Where a parameter stands, or Gone."""
-    place = scene.index.places.get(parameter)
-    if place is None:
+    target = scene.index.parameters.get(parameter)
+    if target is None:
         raise Gone("This value is no longer there: what it belonged to has been deleted.", parameter)
-    return place
+    return target
 
 
-def modifier_of(scene: Scene, modifier: str) -> ModifierPlace:
+def modifier_of(scene: Scene, modifier: str) -> ModifierNode:
     """Where a modifier stands, or Gone."""
     found = scene.index.modifiers.get(modifier)
     if found is None:
@@ -192,8 +192,8 @@ def lever_of(scene: Scene, lever: str) -> Lever:
 
 def with_parameter(scene: Scene, parameter: str, **updates: Any) -> Scene:
     """The scene with some fields of one parameter changed."""
-    place = place_of(scene, parameter)
-    changed: Scene = with_route(scene, scene.index.route(place), place.parameter.changed(**updates))
+    target = place_of(scene, parameter)
+    changed: Scene = with_route(scene, scene.index.route(target), target.parameter.changed(**updates))
     return changed
 
 
@@ -211,7 +211,7 @@ def with_node(scene: Scene, top: str, node: Any) -> Scene:
     return changed
 
 
-def title_of(place: Place) -> str:
+def title_of(target: ParameterNode) -> str:
     """Such as `Lantern 3: opacity`, for labels."""
-    names = [label for _, label in place.trail]
+    names = [label for _, label in target.trail]
     return names[0] if len(names) == 1 else f"{names[0]}: {' '.join(names[1:])}"

@@ -8,11 +8,11 @@ import numpy as np
 from pydantic import Field
 
 from ..document.ids import Id, new_id, new_seed
-from ..document.index import Place
+from ..document.index import ParameterNode
 from ..document.keys import Value
 from ..document.parameter import Modifier, Parameter, Window
 from ..document.scene import Scene
-from ..document.slots import Slot, components, slots_of
+from ..document.specs import ParameterSpec, components, specs_of
 from ..evaluation.graph import any_misfit, circle, misfit
 from ..motion import MODIFIERS
 from ..motion.fits import offered
@@ -28,10 +28,10 @@ from .base import (
 )  # fmt: skip
 
 
-def _fits(kind: str, place: Place) -> None:
-    if not offered(MODIFIERS[kind], place.slot):
+def _fits(kind: str, node: ParameterNode) -> None:
+    if not offered(MODIFIERS[kind], node.spec):
         raise Refused(
-            f"{MODIFIERS[kind].title} does not work on {place.slot.label.lower()}, a {place.slot.kind}.", place.id
+            f"{MODIFIERS[kind].title} does not work on {node.spec.label.lower()}, a {node.spec.kind}.", node.id
         )
 
 
@@ -54,14 +54,14 @@ class AddModifier(SceneEdit):
     position: int | None = None
 
     def apply_to(self, scene: Scene) -> Scene:
-        place = place_of(scene, self.parameter)
+        node = place_of(scene, self.parameter)
         if self.modifier not in MODIFIERS or MODIFIERS[self.modifier].linked:
             raise Refused(f"There is no modifier “{self.modifier}” to add here.", self.parameter)
-        _fits(self.modifier, place)
-        own = place.parameter
-        value = components(own.keys[0].value if own.keys else own.rest, place.slot)
+        _fits(self.modifier, node)
+        own = node.parameter
+        value = components(own.keys[0].value if own.keys else own.rest, node.spec)
         new: Modifier = MODIFIERS[self.modifier].model_validate({"id": self.id})
-        made = new.fitted(place.slot, value, self.seed)
+        made = new.fitted(node.spec, value, self.seed)
         return with_modifier(scene, self.parameter, made, self.position)
 
     def label_in(self, scene: Scene) -> str:
@@ -146,15 +146,15 @@ class SetWindows(SceneEdit):
         return f"{title_of(place_of(scene, found.parameter))}: {found.modifier.title} {what}"
 
 
-def taken(scene: Scene, modifier: Modifier, slot: Slot, parameter: str) -> str | None:
+def taken(scene: Scene, modifier: Modifier, spec: ParameterSpec, parameter: str) -> str | None:
     """Why a modifier cannot stand in the chain of a parameter with this slot; None when it can."""
-    if not offered(type(modifier), slot):
-        return f"{modifier.title} does not work on a {slot.kind}"
+    if not offered(type(modifier), spec):
+        return f"{modifier.title} does not work on a {spec.kind}"
     for reference in modifier.references():
-        driver = scene.index.places.get(reference)
+        driver = scene.index.parameters.get(reference)
         part = getattr(modifier, "component", None)
         if driver is not None and modifier.linked:
-            wrong = any_misfit(driver.slot, part) if modifier.takes_any else misfit(slot, driver.slot, part)
+            wrong = any_misfit(driver.spec, part) if modifier.takes_any else misfit(spec, driver.spec, part)
             if wrong:
                 return f"{modifier.title} of “{driver.label}”: {wrong}"
         closed = circle(scene.index, parameter, reference)
@@ -189,14 +189,14 @@ class PasteChain(SceneEdit):
         for number, target in enumerate(dict.fromkeys(self.targets)):
             if target == self.source:
                 continue
-            place = place_of(scene, target)
+            node = place_of(scene, target)
             copying = Copying(scene, target, f"{self.seed} {number}", random, self.in_step)
-            copies = tuple(copy for m in chain if (copy := copying.of(m, source.slot, place.slot)) is not None)
+            copies = tuple(copy for m in chain if (copy := copying.of(m, source.spec, node.spec)) is not None)
             if copying.left and not copies:
-                raise Refused(f"The chain does not fit {place.label}: {copying.left[0]}.", target)
+                raise Refused(f"The chain does not fit {node.label}: {copying.left[0]}.", target)
             if copying.left:
-                left[place.label] = copying.left[0]
-            kept = () if self.replace else place.parameter.chain
+                left[node.label] = copying.left[0]
+            kept = () if self.replace else node.parameter.chain
             scene = with_parameter(scene, target, chain=(*kept, *copies))
         return scene, left
 
@@ -227,7 +227,7 @@ class Copying:
     in_step: bool = False
     left: list[str] = field(default_factory=list)
 
-    def of(self, modifier: Modifier, old: Slot, new: Slot) -> Modifier | None:
+    def of(self, modifier: Modifier, old: ParameterSpec, new: ParameterSpec) -> Modifier | None:
         """The copy for a parameter with another slot; None, with the reason in `left`, where it does not fit."""
         wrong = taken(self.scene, modifier, new, self.target)
         if wrong:
@@ -236,9 +236,9 @@ class Copying:
         suffix = blake2b(f"{self.salt} {self.target} {modifier.id}".encode(), digest_size=6).hexdigest()
         copy = modifier.fresh(f"m-{suffix}", int(self.random.integers(1, 100_000)))
         updates: dict[str, Any] = {}
-        for name, slot in slots_of(type(copy)).items():
+        for name, spec in specs_of(type(copy)).items():
             setting: Parameter = getattr(modifier if self.in_step and name == "seed" else copy, name)
-            before, after = slot.fitted(old), slot.fitted(new)
+            before, after = spec.fitted(old), spec.fitted(new)
             if setting.chain:
                 inner = (self.of(step, before, after) for step in setting.chain)
                 setting = setting.changed(chain=tuple(step for step in inner if step is not None))
@@ -246,7 +246,7 @@ class Copying:
         return copy.changed(**updates)
 
 
-def _refitted(setting: Parameter, old: Slot, new: Slot) -> Parameter:
+def _refitted(setting: Parameter, old: ParameterSpec, new: ParameterSpec) -> Parameter:
     """A setting for a parameter with another slot: its values where they fit, their first components, or the default."""
     if (old.kind, old.components, old.options) == (new.kind, new.components, new.options):
         return setting
@@ -278,9 +278,9 @@ class CopyOfModifier(SceneEdit):
 
     def apply_to(self, scene: Scene) -> Scene:
         found = modifier_of(scene, self.modifier)
-        place = place_of(scene, found.parameter)
+        node = place_of(scene, found.parameter)
         copying = Copying(scene, found.parameter, f"{self.seed} {self.id}", np.random.default_rng(self.seed))
-        copy = copying.of(found.modifier, place.slot, place.slot)
+        copy = copying.of(found.modifier, node.spec, node.spec)
         if copy is None:
             raise Refused(f"{copying.left[0]}.", self.modifier)
         return with_modifier(scene, found.parameter, copy.changed(id=self.id), found.position + 1)

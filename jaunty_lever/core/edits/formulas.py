@@ -34,15 +34,15 @@ class WriteFormula(SceneEdit):
             raise Refused("Nothing was written. A formula is a line such as base * 2.", self._at())
         modifier = self._modifier(scene)
         parameter = modifier_of(scene, modifier).parameter if modifier else str(self.parameter)
-        place = place_of(scene, parameter)
+        target = place_of(scene, parameter)
         old = modifier_of(scene, modifier).modifier if modifier else None
         was = old.text if isinstance(old, Formula) else ""
         bound = bind(text, scene.index, circle_to(scene, parameter), was)
         if modifier:
             return with_modifier_fields(scene, modifier, text=bound)
-        if not offered(Formula, place.slot):
+        if not offered(Formula, target.spec):
             raise Refused(
-                f"{place.slot.label} is a {place.slot.kind}, which cannot be written as a formula.", parameter
+                f"{target.spec.label} is a {target.spec.kind}, which cannot be written as a formula.", parameter
             )
         return with_modifier(scene, parameter, Formula(id=self.id, text=bound), None)
 

@@ -4,11 +4,11 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..document.index import Place
+from ..document.index import ParameterNode
 from ..document.keys import NAMED, Ease, Finite, Frame, Key, Value
 from ..document.model import Model
 from ..document.scene import Scene
-from ..document.slots import components, value_of
+from ..document.specs import components, value_of
 from .base import Refused, SceneEdit, place_of, title_of, with_parameter
 from .values import inside
 
@@ -33,41 +33,43 @@ def _near(table: dict[int, Key], frame: float) -> int | None:
     return next((k for k in (here - 1, here, here + 1) if k in table and abs(table[k].frame - frame) < NEAR), None)
 
 
-def _picked(scene: Scene, picked: Picked) -> tuple[Place, list[Key], list[Key]]:
+def _picked(scene: Scene, picked: Picked) -> tuple[ParameterNode, list[Key], list[Key]]:
     """The place, the keys that are meant, and the others. Refused when none of them is left."""
-    place = place_of(scene, picked.parameter)
-    table = {_bucket(key.frame): key for key in place.parameter.keys}
+    node = place_of(scene, picked.parameter)
+    table = {_bucket(key.frame): key for key in node.parameter.keys}
     found = {k for frame in picked.frames if (k := _near(table, frame)) is not None}
     if not found:
-        raise Refused(f"These keys of {place.label} are no longer there.", picked.parameter)
+        raise Refused(f"These keys of {node.label} are no longer there.", picked.parameter)
     meant: list[Key] = []
     others: list[Key] = []
-    for key in place.parameter.keys:
+    for key in node.parameter.keys:
         (meant if _bucket(key.frame) in found else others).append(key)
-    return place, meant, others
+    return node, meant, others
 
 
-def _with(scene: Scene, place: Place, moved: list[Key], others: list[Key]) -> Scene:
+def _with(scene: Scene, node: ParameterNode, moved: list[Key], others: list[Key]) -> Scene:
     """The scene with keys put back; one that lands on another key replaces it."""
     table = {_bucket(key.frame): key for key in others}
     for key in moved:
-        at = inside(scene, key.frame, place.id)
+        at = inside(scene, key.frame, node.id)
         while (there := _near(table, at)) is not None:
             del table[there]
         table[_bucket(at)] = key.changed(frame=at)
-    return with_parameter(scene, place.id, keys=tuple(sorted(table.values(), key=lambda key: key.frame)))
+    return with_parameter(scene, node.id, keys=tuple(sorted(table.values(), key=lambda key: key.frame)))
 
 
-def _moved_value(place: Place, value: Value, scale: float, about: float, by: float, component: int | None) -> Value:
-    slot = place.slot
-    if slot.stepped or slot.kind in ("colour", "text") or (scale == 1 and by == 0):
+def _moved_value(
+    node: ParameterNode, value: Value, scale: float, about: float, by: float, component: int | None
+) -> Value:
+    spec = node.spec
+    if spec.stepped or spec.kind in ("colour", "text") or (scale == 1 and by == 0):
         return value
-    numbers = components(value, slot)
+    numbers = components(value, spec)
     meant = range(len(numbers)) if component is None else [component]
     made = tuple(round(about + (n - about) * scale + by, 6) if k in meant else n for k, n in enumerate(numbers))
     if any(abs(number) > 1e9 for number in made):
-        raise Refused("That number is too large.", place.id)
-    return value_of(made, slot)
+        raise Refused("That number is too large.", node.id)
+    return value_of(made, spec)
 
 
 class MoveKeys(SceneEdit):
@@ -85,16 +87,16 @@ class MoveKeys(SceneEdit):
 
     def apply_to(self, scene: Scene) -> Scene:
         for picked in self.keys:
-            place, meant, others = _picked(scene, picked)
+            node, meant, others = _picked(scene, picked)
             frames = [self.about + (key.frame - self.about) * self.stretch + self.by for key in meant]
             moved = [
                 key.changed(
                     frame=frame,
-                    value=_moved_value(place, key.value, self.scale, self.level, self.rise, self.component),
+                    value=_moved_value(node, key.value, self.scale, self.level, self.rise, self.component),
                 )
                 for key, frame in zip(meant, frames, strict=True)
             ]
-            scene = _with(scene, place, moved, others)
+            scene = _with(scene, node, moved, others)
         return scene
 
     def label_in(self, scene: Scene) -> str:
@@ -114,9 +116,9 @@ class RemoveKeys(SceneEdit):
 
     def apply_to(self, scene: Scene) -> Scene:
         for picked in self.keys:
-            place, meant, others = _picked(scene, picked)
-            rest = place.parameter.rest if others else meant[0].value
-            scene = with_parameter(scene, place.id, keys=tuple(others), rest=rest)
+            node, meant, others = _picked(scene, picked)
+            rest = node.parameter.rest if others else meant[0].value
+            scene = with_parameter(scene, node.id, keys=tuple(others), rest=rest)
         return scene
 
     def label_in(self, scene: Scene) -> str:
@@ -132,8 +134,8 @@ class EaseKeys(SceneEdit):
 
     def apply_to(self, scene: Scene) -> Scene:
         for picked in self.keys:
-            place, meant, others = _picked(scene, picked)
-            scene = _with(scene, place, [key.changed(ease=self.ease) for key in meant], others)
+            node, meant, others = _picked(scene, picked)
+            scene = _with(scene, node, [key.changed(ease=self.ease) for key in meant], others)
         return scene
 
     def label_in(self, scene: Scene) -> str:
@@ -152,13 +154,13 @@ class ArrangeKeys(SceneEdit):
         everything = [_picked(scene, picked) for picked in self.keys]
         frames = [key.frame for _, meant, _ in everything for key in meant]
         first, last = min(frames), max(frames)
-        for place, _, _ in everything:
+        for node, _, _ in everything:
             # Read again: an earlier round may have changed the scene, never this parameter's keys.
-            here, meant, others = _picked(scene, next(one for one in self.keys if one.parameter == place.id))
+            here, meant, others = _picked(scene, next(one for one in self.keys if one.parameter == node.id))
             scene = _with(scene, here, self._arranged(here, meant, first, last), others)
         return scene
 
-    def _arranged(self, place: Place, keys: list[Key], first: float, last: float) -> list[Key]:
+    def _arranged(self, node: ParameterNode, keys: list[Key], first: float, last: float) -> list[Key]:
         if self.how == "align in time":
             # The whole group lands with its first key at the frame.
             return [key.changed(frame=key.frame - keys[0].frame + self.frame) for key in keys]
@@ -200,17 +202,17 @@ class PasteKeys(SceneEdit):
     def apply_to(self, scene: Scene) -> Scene:
         start = min(key.frame for keys in self.keys.values() for key in keys)
         for parameter, keys in self.keys.items():
-            place = place_of(scene, parameter)
+            node = place_of(scene, parameter)
             for key in keys:
                 try:
-                    components(key.value, place.slot)
+                    components(key.value, node.spec)
                 except ValueError as error:
                     raise Refused(f"{error}.", parameter) from None
             moved = [key.changed(frame=key.frame - start + self.frame) for key in keys]
             kept = [key for key in moved if key.frame < scene.length]
             if not kept:
                 raise Refused("There is no room for these keys before the scene ends.", parameter)
-            scene = _with(scene, place, kept, list(place.parameter.keys))
+            scene = _with(scene, node, kept, list(node.parameter.keys))
         return scene
 
     def label_in(self, scene: Scene) -> str:

@@ -22,7 +22,7 @@ from ..document.layers import (
 from ..document.model import with_route
 from ..document.parameter import Parameter
 from ..document.scene import Scene
-from ..document.slots import components
+from ..document.specs import components
 from ..geometry.paths import path_outline
 from .base import Refused, SceneEdit, free_name, layer_of, with_node
 from .linking import without_links_to
@@ -122,7 +122,7 @@ class RemoveLayers(SceneEdit):
     def apply_to(self, scene: Scene) -> Scene:
         outer = _outermost(scene, self.layers)
         gone_layers = {layer for layer in scene.index.layers if _within(scene, layer, set(outer))}
-        gone = {place.id for place in scene.index.places.values() if place.top in gone_layers}
+        gone = {target.id for target in scene.index.parameters.values() if target.top in gone_layers}
         scene = without_links_to(scene, gone, self.frame)
         for layer in outer:
             scene = _taken_out(scene, layer)
@@ -260,7 +260,7 @@ class SetFill(SceneEdit):
         old = layer.fill
         if old.kind == self.fill:
             return scene
-        gone = {p.id for p in scene.index.places.values() if p.top == self.layer and p.route[0] == "fill"}
+        gone = {p.id for p in scene.index.parameters.values() if p.top == self.layer and p.route[0] == "fill"}
         keep_stops = isinstance(old, LinearFill | RadialFill) and self.fill in ("linear", "radial")
         first: Parameter = old.colour if isinstance(old, SolidFill) else Parameter(rest="#3f7f88")
         if isinstance(old, LinearFill | RadialFill):
@@ -305,7 +305,7 @@ class ChangeStops(SceneEdit):
         elif len(fill.stops) >= 16:
             raise Refused("A gradient has at most 16 colours.", self.layer)
         else:
-            places = [components(s.offset.rest, scene.index.places[f"{s.id}.offset"].slot)[0] for s in fill.stops]
+            places = [components(s.offset.rest, scene.index.parameters[f"{s.id}.offset"].spec)[0] for s in fill.stops]
             gap = int(np.argmax(np.diff(places)))
             stop = Stop(
                 id=self.id,

@@ -9,7 +9,7 @@ from ..document.keys import Finite, Frame, Value
 from ..document.lever import Lever, LeverKind, default_value, sensible_range
 from ..document.parameter import Parameter
 from ..document.scene import Scene
-from ..document.slots import components
+from ..document.specs import components
 from ..motion import Follow
 from ..motion.formula import Formula
 from .base import (
@@ -71,7 +71,7 @@ class AddLever(SceneEdit):
              "low": low, "high": high, "options": options, "value": Parameter(rest=rest)}, self.id,
         )  # fmt: skip
         try:
-            components(rest, lever.slot)
+            components(rest, lever.spec)
         except ValueError as error:
             raise Refused(str(error), self.id) from None
         return _with_lever(scene, lever)
@@ -92,33 +92,33 @@ class MakeLever(SceneEdit):
     group: str = ""
 
     def apply_to(self, scene: Scene) -> Scene:
-        place = place_of(scene, self.parameter)
-        own, slot = place.parameter, place.slot
-        if slot.kind == "text":
+        node = place_of(scene, self.parameter)
+        own, spec = node.parameter, node.spec
+        if spec.kind == "text":
             raise Refused("A text cannot be a lever; numbers, colours, switches and choices can.", self.parameter)
-        if slot.components > 1 and slot.kind != "colour":
-            if len(set(components(own.rest, slot))) > 1 or own.keys:
+        if spec.components > 1 and spec.kind != "colour":
+            if len(set(components(own.rest, spec))) > 1 or own.keys:
                 raise Refused(
-                    f"{slot.label} has {slot.components} different components; set them equal first, "
+                    f"{spec.label} has {spec.components} different components; set them equal first, "
                     "or make a lever and link it.", self.parameter,
                 )  # fmt: skip
         # The units of a vector are pixels or percent; a lever for it is a single number of that unit.
-        kind: Any = slot.kind if slot.kind != "vector" else {"px": "length", "%": "percentage"}.get(slot.unit, "number")
+        kind: Any = spec.kind if spec.kind != "vector" else {"px": "length", "%": "percentage"}.get(spec.unit, "number")
         value: Value = own.rest
-        if slot.kind not in ("colour", "choice", "switch"):
-            numbers = components(own.rest, slot)
+        if spec.kind not in ("colour", "choice", "switch"):
+            numbers = components(own.rest, spec)
             value = numbers[0]
-            low, high = sensible_range(numbers[0], slot)
+            low, high = sensible_range(numbers[0], spec)
             if own.keys:
-                keyed = [components(key.value, slot)[0] for key in own.keys]
+                keyed = [components(key.value, spec)[0] for key in own.keys]
                 low, high = min(low, *keyed), max(high, *keyed)
         else:
             low, high = 0.0, 100.0
-        name = (self.name or "").strip() or f"{place.trail[-1][1]}".capitalize()
-        typed = own.typed[:1] if slot.kind not in ("colour", "choice", "switch") else ()
+        name = (self.name or "").strip() or f"{node.trail[-1][1]}".capitalize()
+        typed = own.typed[:1] if spec.kind not in ("colour", "choice", "switch") else ()
         lever = _checked(
             {"id": self.id, "name": free_name(name, _names(scene), 80), "kind": kind, "group": self.group, "low": low, "high": high,
-             "options": slot.options, "value": Parameter(rest=value, keys=own.keys, typed=typed)}, self.parameter,
+             "options": spec.options, "value": Parameter(rest=value, keys=own.keys, typed=typed)}, self.parameter,
         )  # fmt: skip
         scene = _with_lever(scene, lever)
         scene = with_parameter(scene, self.parameter, keys=())
@@ -207,7 +207,7 @@ def option_users(scene: Scene, lever: Lever, option: str) -> list[str]:
     for entry in scene.index.modifiers.values():
         listens = isinstance(entry.modifier, Formula) and f"{lever.id}.value" in entry.modifier.references()
         if listens and f'"{option}"' in entry.modifier.text:  # type: ignore[attr-defined]
-            users.append(f"the formula of {scene.index.places[entry.parameter].label}")
+            users.append(f"the formula of {scene.index.parameters[entry.parameter].label}")
     return users
 
 
@@ -240,7 +240,7 @@ class RemoveLever(SceneEdit):
 
     def apply_to(self, scene: Scene) -> Scene:
         lever = lever_of(scene, self.lever)
-        inside = {place.id for place in scene.index.places.values() if place.top == lever.id}
+        inside = {node.id for node in scene.index.parameters.values() if node.top == lever.id}
         scene = without_links_to(scene, inside, self.frame)
         return scene.changed(levers=tuple(other for other in scene.levers if other.id != self.lever))
 

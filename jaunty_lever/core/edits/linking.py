@@ -5,14 +5,14 @@ from typing import Any, Literal
 from pydantic import Field
 
 from ..document.ids import Id, new_id
-from ..document.index import Place
+from ..document.index import ParameterNode
 from ..document.keys import Finite, Frame, Key, Value
 from ..document.parameter import Modifier, Parameter
 from ..document.quantity import Unreadable, read_number
 from ..document.scene import Scene
-from ..document.slots import Slot, components, slots_of, value_of
+from ..document.specs import ParameterSpec, components, specs_of, value_of
 from ..evaluation.graph import circle, misfit
-from ..evaluation.moments import Moments
+from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from ..motion import Between, Follow, Gear, Readout, Remap, Stops
 from ..motion.fits import offered
@@ -24,10 +24,10 @@ from .meshing import gear_layer, mesh_between, rack_direction
 
 Way = Literal["as it is", "ratio", "remap", "gears", "between", "stops"]
 
-_NUMBER = Slot("number", 0.0, "The ratio")
+_NUMBER = ParameterSpec("number", 0.0, "The ratio")
 
 
-def ways_for(follower: Slot, driver: Slot, component: int | None) -> tuple[Way, ...]:
+def ways_for(follower: ParameterSpec, driver: ParameterSpec, component: int | None) -> tuple[Way, ...]:
     """In which ways a driver can drive a follower that it fits."""
     if driver.kind in ("switch", "choice"):
         return ("as it is", "stops") if misfit(follower, driver, component) is None and follower.stepped else ("stops",)
@@ -46,7 +46,7 @@ def ways_for(follower: Slot, driver: Slot, component: int | None) -> tuple[Way, 
     return tuple(found)
 
 
-def unfit(follower: Slot, driver: Slot, component: int | None) -> str | None:
+def unfit(follower: ParameterSpec, driver: ParameterSpec, component: int | None) -> str | None:
     """Why no way of linking fits; None when one does. A colour may stand between two others by a number."""
     if driver.kind in ("switch", "choice") and follower.kind != "text":
         many = len(driver.options) > MOST_STOPS and misfit(follower, driver, component)
@@ -104,45 +104,45 @@ class LinkTo(SceneEdit):
         return scene
 
     def _linked(self, scene: Scene, parameter: str, number: int) -> Scene:
-        place = place_of(scene, parameter)
-        driver = scene.index.places.get(self.driver)
+        node = place_of(scene, parameter)
+        driver = scene.index.parameters.get(self.driver)
         if driver is None:
             raise Gone("What it should follow has been deleted.", parameter)
-        wrong = unfit(place.slot, driver.slot, self.component)
+        wrong = unfit(node.spec, driver.spec, self.component)
         if wrong:
-            raise Refused(f"“{place.label}” cannot follow “{driver.label}”: {wrong}.", parameter)
+            raise Refused(f"“{node.label}” cannot follow “{driver.label}”: {wrong}.", parameter)
         closed = circle(scene.index, parameter, self.driver)
         if closed:
             raise Refused(f"This link would close a circle: {closed}. Cut one of its links first.", parameter)
-        ways = ways_for(place.slot, driver.slot, self.component)
+        ways = ways_for(node.spec, driver.spec, self.component)
         way: Way = self.way if self.way in ways or self.way != "as it is" else ways[0]
-        if way not in ways and place.slot.kind != "text":
+        if way not in ways and node.spec.kind != "text":
             raise Refused(
-                f"“{place.label}” cannot follow “{driver.label}” by {way}. It can: {', '.join(ways)}.", parameter
+                f"“{node.label}” cannot follow “{driver.label}” by {way}. It can: {', '.join(ways)}.", parameter
             )
         scene = without_tie(scene, parameter)
-        made = self._made(scene, place, driver, way, self.id if number == 0 else f"{self.id[:34]}-{number}", number)
-        if self.axis is not None and 1 < place.slot.components <= 3:
-            share = tuple(float(k == self.axis) for k in range(place.slot.components))
+        made = self._made(scene, node, driver, way, self.id if number == 0 else f"{self.id[:34]}-{number}", number)
+        if self.axis is not None and 1 < node.spec.components <= 3:
+            share = tuple(float(k == self.axis) for k in range(node.spec.components))
             made = tuple(modifier.changed(weights=Parameter(rest=share)) for modifier in made)
         for k, modifier in enumerate(made):
             scene = with_modifier(scene, parameter, modifier, None if self.position is None else self.position + k)
         return scene
 
     def _made(
-        self, scene: Scene, place: Place, driver: Place, way: Way, link: str, number: int
+        self, scene: Scene, node: ParameterNode, driver: ParameterNode, way: Way, link: str, number: int
     ) -> tuple[Modifier, ...]:
         listen: dict[str, Any] = {"id": link, "driver": self.driver, "component": self.component}
-        if place.slot.kind == "text":
-            suffix = {"%": " %", "°": "°"}.get(driver.slot.unit, "")
+        if node.spec.kind == "text":
+            suffix = {"%": " %", "°": "°"}.get(driver.spec.unit, "")
             return (Readout(**listen, suffix=Parameter(rest=suffix)),)
         plus, delay = self.plus + number * self.plus_each, self.delay + number * self.later_each / scene.fps
         later = {"delay": Parameter(rest=delay)}
         if way == "gears":
-            return (self._gear(scene, place, driver, listen, number),)
+            return (self._gear(scene, node, driver, listen, number),)
         if way == "remap":
-            low, high = self._range(scene, self.source, driver.slot, "The driver's range")
-            ends = tuple(v + number * self.plus_each for v in self._range(scene, self.target, place.slot, "Its range"))
+            low, high = self._range(scene, self.source, driver.spec, "The driver's range")
+            ends = tuple(v + number * self.plus_each for v in self._range(scene, self.target, node.spec, "Its range"))
             values = {"from_low": low, "from_high": high, "to_low": ends[0], "to_high": ends[1]}
             shape = Remap(
                 id=f"{link[:38]}-r", reverse=Parameter(rest=self.reverse), ends=Parameter(rest=self._ends()),
@@ -150,12 +150,12 @@ class LinkTo(SceneEdit):
             )  # fmt: skip
             return (Follow(**listen, **later), shape)
         if way == "stops":
-            return (self._stops(scene, place, driver, listen),)
+            return (self._stops(scene, node, driver, listen),)
         if way == "between":
-            return (self._between(scene, place, driver, listen, later, number),)
+            return (self._between(scene, node, driver, listen, later, number),)
         times, typed = (self.times, "")
         if way == "ratio":
-            times, typed = read_ratio(self.ratio, scene.fps, place.id)
+            times, typed = read_ratio(self.ratio, scene.fps, node.id)
         if self.reverse:
             times = -times
             typed = (typed[1:] if typed.startswith("-") else f"-{typed}") if typed else ""
@@ -167,11 +167,13 @@ class LinkTo(SceneEdit):
             raise Refused("The ends carry on, stop, wrap or fold.", self.parameter)
         return self.ends
 
-    def _range(self, scene: Scene, texts: tuple[str, str] | None, slot: Slot, what: str) -> tuple[float, float]:
+    def _range(
+        self, scene: Scene, texts: tuple[str, str] | None, spec: ParameterSpec, what: str
+    ) -> tuple[float, float]:
         if texts is None:
             raise Refused(f"{what} is missing: give its two ends.", self.parameter)
         try:
-            low, high = (read_number(text, slot, scene.fps) for text in texts)
+            low, high = (read_number(text, spec, scene.fps) for text in texts)
         except Unreadable as error:
             raise Refused(f"{what}: {error}", self.parameter) from None
         if low == high and what.startswith("The driver"):
@@ -181,58 +183,60 @@ class LinkTo(SceneEdit):
     def _between(
         self,
         scene: Scene,
-        place: Place,
-        driver: Place,
+        node: ParameterNode,
+        driver: ParameterNode,
         listen: dict[str, Any],
         later: dict[str, Parameter],
         number: int,
     ) -> Modifier:
-        if place.slot.kind == "colour":
+        if node.spec.kind == "colour":
             ends: list[Value] = list(self.target or ("#22303c", "#fffdf8"))
             for end in ends:
                 try:
-                    components(end, place.slot)
+                    components(end, node.spec)
                 except ValueError as error:
-                    raise Refused(f"{error}.", place.id) from None
+                    raise Refused(f"{error}.", node.id) from None
         else:
-            ends = [v + number * self.plus_each for v in self._range(scene, self.target, place.slot, "The two values")]
+            ends = [v + number * self.plus_each for v in self._range(scene, self.target, node.spec, "The two values")]
         if self.reverse:
             ends.reverse()
         link = str(listen["id"])
         inner: tuple[Modifier, ...] = (Follow(**{**listen, "id": f"{link[:38]}-f"}, **later),)
-        low, high = self._range(scene, self.source, driver.slot, "The driver's range")
-        if (driver.slot.unit, low, high) != ("%", 0.0, 100.0):
+        low, high = self._range(scene, self.source, driver.spec, "The driver's range")
+        if (driver.spec.unit, low, high) != ("%", 0.0, 100.0):
             amount = {"from_low": low, "from_high": high, "to_low": 0.0, "to_high": 100.0}
             inner = (*inner, Remap(id=f"{link[:38]}-r", **{n: Parameter(rest=v) for n, v in amount.items()}))
         a, b = ends
         return Between(id=link, a=Parameter(rest=a), b=Parameter(rest=b), amount=Parameter(rest=0.0, chain=inner))
 
-    def _stops(self, scene: Scene, place: Place, driver: Place, listen: dict[str, Any]) -> Modifier:
-        count = 2 if driver.slot.kind == "switch" else len(driver.slot.options)
+    def _stops(self, scene: Scene, node: ParameterNode, driver: ParameterNode, listen: dict[str, Any]) -> Modifier:
+        count = 2 if driver.spec.kind == "switch" else len(driver.spec.options)
         if len(self.values) != count:
-            raise Refused(f"“{driver.label}” has {count} places: give a value for each.", place.id)
+            raise Refused(f"“{driver.label}” has {count} places: give a value for each.", node.id)
         read: dict[str, Parameter] = {}
         for k, text in enumerate(self.values):
             value: Value = text
             try:
-                if place.slot.kind == "switch":
+                if node.spec.kind == "switch":
                     value = text.strip().lower() in ("on", "true", "1")
-                elif place.slot.numeric:
-                    value = read_number(text, place.slot, scene.fps)
-                components(value, place.slot)
+                elif node.spec.numeric:
+                    value = read_number(text, node.spec, scene.fps)
+                components(value, node.spec)
             except ValueError as error:
-                raise Refused(f"{error}".rstrip(".") + ".", place.id) from None
+                raise Refused(f"{error}".rstrip(".") + ".", node.id) from None
             read[f"stop_{k + 1}"] = Parameter(rest=value)
         return Stops(**listen, count=max(count, 2), high=Parameter(rest=float(max(count - 1, 1))), **read)
 
-    def _gear(self, scene: Scene, place: Place, driver: Place, listen: dict[str, Any], number: int) -> Modifier:
+    def _gear(
+        self, scene: Scene, node: ParameterNode, driver: ParameterNode, listen: dict[str, Any], number: int
+    ) -> Modifier:
         if self.later_each or self.delay:
-            raise Refused("Wheels in mesh turn at once: they cannot follow later.", place.id)
+            raise Refused("Wheels in mesh turn at once: they cannot follow later.", node.id)
         settings: dict[str, Any] = {"mesh": self.mesh}
-        one, two = gear_layer(scene, driver.id), gear_layer(scene, place.id)
+        one, two = gear_layer(scene, driver.id), gear_layer(scene, node.id)
         if one is not None and two is not None and self.mesh in ("external", "internal", "rack"):
             settings["mesh"] = mesh_between(one, two)
-        if settings["mesh"] == "rack" or place.slot.components > 1:
+        if settings["mesh"] == "rack" or node.spec.components > 1:
             settings["mesh"] = "rack"
             upwards = -90.0
             settings["direction"] = rack_direction(scene, one, two) if one and two else upwards
@@ -242,15 +246,15 @@ class LinkTo(SceneEdit):
             if name == "driver_teeth" and self.mesh == "screw":
                 layer = None
             if value is None and layer is not None:
-                value = components((layer.module if name == "module" else layer.teeth).rest, place.slot)[0]
+                value = components((layer.module if name == "module" else layer.teeth).rest, node.spec)[0]
             if value is not None:
                 settings[name] = value
-        slots = slots_of(Gear)
+        specs = specs_of(Gear)
         for name, value in settings.items():
             try:
-                components(value, slots[name])
+                components(value, specs[name])
             except ValueError as error:
-                raise Refused(f"{error}.", place.id) from None
+                raise Refused(f"{error}.", node.id) from None
         if self.reverse:
             settings["reverse"] = True
         if self.plus_each:
@@ -258,7 +262,7 @@ class LinkTo(SceneEdit):
         return Gear(**listen, **{name: Parameter(rest=value) for name, value in settings.items()})
 
     def label_in(self, scene: Scene) -> str:
-        driver = scene.index.places.get(self.driver)
+        driver = scene.index.parameters.get(self.driver)
         name = driver.label if driver else "nothing"
         if self.also:
             return f"{len(self.also) + 1} values follow {name}"
@@ -297,17 +301,17 @@ def without_tie(scene: Scene, parameter: str) -> Scene:
 def unlinked(scene: Scene, modifier: str, frame: float) -> Scene:
     """The scene without a link; its follower rests where the link had put it at `frame`."""
     found = modifier_of(scene, modifier)
-    place = place_of(scene, found.parameter)
-    own = place.parameter
+    node = place_of(scene, found.parameter)
+    own = node.parameter
     last = found.position + _tie_length(own.chain, found.position)
-    given = Sampler(scene).chain(place, Moments.frames(scene.fps, frame, frame + 1), last)[-1][0]
+    given = Sampler(scene).chain(node, SampleTimes.frames(scene.fps, frame, frame + 1), last)[-1][0]
     before = own.chain[: found.position]
     chain = (*before, *own.chain[last:])
-    if own.bypassed or found.modifier.bypassed or place.slot.kind == "text":
+    if own.bypassed or found.modifier.bypassed or node.spec.kind == "text":
         return with_parameter(scene, found.parameter, chain=chain)
     # What stood before a link no longer adds to a value that already holds its effect; it is kept, switched off.
     chain = (*(m.changed(bypassed=True) for m in before), *own.chain[last:])
-    rest = value_of(tuple(float(v) for v in given), place.slot)
+    rest = value_of(tuple(float(v) for v in given), node.spec)
     keys: tuple[Key, ...] = ()
     return with_parameter(scene, found.parameter, rest=rest, keys=keys, chain=chain, typed=())
 

@@ -8,8 +8,8 @@ import numpy as np
 from ..document.layers import GearLayer
 from ..document.parameter import Parameter
 from ..document.scene import Scene
-from ..document.slots import components, slots_of
-from ..evaluation.moments import Moments
+from ..document.specs import components, specs_of
+from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from ..evaluation.table import world_matrix
 from ..geometry.mesh import RACK, RING, Standing, phase, snapped
@@ -32,12 +32,12 @@ def standing(scene: Scene, layer: GearLayer) -> Standing:
 
     def rest(name: str) -> tuple[float, ...]:
         own: Parameter = getattr(layer, name)
-        return components(own.keys[0].value if own.keys else own.rest, slots_of(GearLayer)[name])
+        return components(own.keys[0].value if own.keys else own.rest, specs_of(GearLayer)[name])
 
     a, b, c, d, e, f = 1.0, 0.0, 0.0, 1.0, 0.0, 0.0
     parent = scene.index.parents[layer.id]
     if parent is not None:
-        a, b, c, d, e, f = (float(v) for v in world_matrix(Sampler(scene), parent, Moments(np.zeros(1)))[0])
+        a, b, c, d, e, f = (float(v) for v in world_matrix(Sampler(scene), parent, SampleTimes(np.zeros(1)))[0])
     (x, y), (sx, sy), (px, py) = rest("position"), rest("scale"), rest("pivot")
     x, y = x - px * sx / 100, y - py * sy / 100
     module = rest("module")[0] * sx / 100 * sqrt(abs(a * d - b * c))
@@ -63,8 +63,10 @@ def gear_fields(scene: Scene, link: Gear, follower: str) -> dict[str, Any]:
     if mesh in ("external", "internal", "rack") and one.form != RACK:
         start = 0.0
         if mesh != "rack":
-            place = scene.index.places[follower].parameter
-            start = components(place.keys[0].value if place.keys else place.rest, scene.index.places[follower].slot)[0]
+            place = scene.index.parameters[follower].parameter
+            start = components(
+                place.keys[0].value if place.keys else place.rest, scene.index.parameters[follower].spec
+            )[0]
         way = link.direction.rest
         wanted["phase"] = round(phase(one, two, start, float(way) if isinstance(way, float | int) else 0.0), 6)
     changed = {}

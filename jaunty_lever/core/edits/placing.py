@@ -9,8 +9,8 @@ from pydantic import Field
 from ..document.keys import Finite, Frame, Key, Value
 from ..document.layers import GearLayer
 from ..document.scene import Scene
-from ..document.slots import components
-from ..evaluation.moments import Moments
+from ..document.specs import components
+from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from ..evaluation.table import world_matrix
 from ..geometry.matrices import layer_matrix
@@ -56,7 +56,8 @@ class MoveLayers(SceneEdit):
         dx, dy = by
         if parent is not None:
             a, b, c, d, _, _ = (
-                float(v) for v in world_matrix(Sampler(scene), parent, Moments(np.array([self.frame / scene.fps])))[0]
+                float(v)
+                for v in world_matrix(Sampler(scene), parent, SampleTimes(np.array([self.frame / scene.fps])))[0]
             )
             size = a * d - b * c
             if size == 0:
@@ -85,7 +86,7 @@ class MovePivot(SceneEdit):
     def apply_to(self, scene: Scene) -> Scene:
         layer_of(scene, self.layer)
         sampler = Sampler(scene)
-        at = Moments.frames(scene.fps, self.frame, self.frame + 1)
+        at = SampleTimes.frames(scene.fps, self.frame, self.frame + 1)
         pivot, rotation, scale = (sampler.evaluate(f"{self.layer}.{n}", at) for n in ("pivot", "rotation", "scale"))
         a, b, c, d, _, _ = layer_matrix(np.zeros((1, 2)), rotation, scale, np.zeros((1, 2)))[0]
         dx, dy = self.to[0] - float(pivot[0, 0]), self.to[1] - float(pivot[0, 1])
@@ -100,7 +101,7 @@ def _shifted(scene: Scene, parameter: str, by: tuple[float, ...]) -> Scene:
     place = place_of(scene, parameter)
 
     def moved(value: Value) -> Value:
-        return tuple(round(v + d, 9) for v, d in zip(components(value, place.slot), by, strict=True))
+        return tuple(round(v + d, 9) for v, d in zip(components(value, place.spec), by, strict=True))
 
     own = place.parameter
     keys: tuple[Key, ...] = tuple(key.changed(value=moved(key.value)) for key in own.keys)

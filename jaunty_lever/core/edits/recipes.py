@@ -16,12 +16,12 @@ from ..document.owners import owners
 from ..document.parameter import Modifier, Parameter
 from ..document.recipe import Recipe, RecipeField, RecipePart
 from ..document.scene import Scene
-from ..document.slots import Slot, components, slots_of, value_of
+from ..document.specs import ParameterSpec, components, specs_of, value_of
 from .base import Refused, SceneEdit, free_name, layer_of, place_of, with_parameter
 from .layers import put, renamed
 from .renumber import copied
 
-_COMMON = {*slots_of(BaseLayer), "fill", "stroke", "stroke_width"}
+_COMMON = {*specs_of(BaseLayer), "fill", "stroke", "stroke_width"}
 
 
 class ApplyRecipe(SceneEdit):
@@ -97,19 +97,19 @@ class ApplyRecipe(SceneEdit):
     def _played(self, scene: Scene, part: RecipePart, layer: str, table: dict[str, str], number: int) -> Scene:
         name = layer_of(scene, layer).name
         for field, entry in part.fields.items():
-            if f"{layer}.{field}" not in scene.index.places:
+            if f"{layer}.{field}" not in scene.index.parameters:
                 raise Refused(
                     f"{name} has no {field.replace('_', ' ').replace('.', ' ')}, which this recipe needs.", layer
                 )
-            place = place_of(scene, f"{layer}.{field}")
-            own, slot = place.parameter, place.slot
+            target = place_of(scene, f"{layer}.{field}")
+            own, spec = target.parameter, target.spec
             given: Parameter = self._copied(entry.parameter, table, number)
             updates: dict[str, Any] = {"chain": (*own.chain, *given.chain)}
             if entry.rest is not None:
-                updates["rest"] = _fitting(entry.rest, slot, place.id)
+                updates["rest"] = _fitting(entry.rest, spec, target.id)
             if given.keys:
-                updates["keys"] = tuple(_keyed(key, own.rest, entry.keys_are, slot, place.id) for key in given.keys)
-            scene = with_parameter(scene, place.id, **updates)
+                updates["keys"] = tuple(_keyed(key, own.rest, entry.keys_are, spec, target.id) for key in given.keys)
+            scene = with_parameter(scene, target.id, **updates)
         return scene
 
     def label_in(self, scene: Scene) -> str:
@@ -118,20 +118,20 @@ class ApplyRecipe(SceneEdit):
         return f"Recipe {self.recipe.name}" + (f" on {told}" if told else "")
 
 
-def _fitting(value: Value, slot: Slot, at: str) -> Value:
+def _fitting(value: Value, spec: ParameterSpec, at: str) -> Value:
     try:
-        components(value, slot)
+        components(value, spec)
     except ValueError as error:
         raise Refused(f"{error}.", at) from None
     return value
 
 
-def _keyed(key: Key, rest: Value, keys_are: str, slot: Slot, at: str) -> Key:
-    value = _fitting(key.value, slot, at)
-    if keys_are != "as they are" and slot.numeric:
-        own, given = components(rest, slot), components(value, slot)
+def _keyed(key: Key, rest: Value, keys_are: str, spec: ParameterSpec, at: str) -> Key:
+    value = _fitting(key.value, spec, at)
+    if keys_are != "as they are" and spec.numeric:
+        own, given = components(rest, spec), components(value, spec)
         numbers = tuple(a + b if keys_are == "added" else a * b for a, b in zip(own, given, strict=True))
-        value = value_of(tuple(round(number, 6) for number in numbers), slot)
+        value = value_of(tuple(round(number, 6) for number in numbers), spec)
     return key.changed(value=value)
 
 
@@ -151,17 +151,17 @@ def recipe_of(
     kept: dict[str, Any] = {"id": id or new_id("recipe"), "name": name, "does": does}
     inside: set[str] = set()
     if parameter is not None:
-        place = place_of(scene, parameter)
-        if place.within is not None or place.top in index.levers:
+        target = place_of(scene, parameter)
+        if target.within is not None or target.top in index.levers:
             raise Refused("Open the chain of a layer's value to save it as a recipe.", parameter)
-        if not place.parameter.chain:
-            raise Refused(f"{place.label} has no chain to save.", parameter)
-        nodes: list[Any] = [place.parameter.changed(keys=(), typed=())]
-        field = place.id.partition(".")[2]
-        kinds = () if field.split(".")[0] in _COMMON else (index.layers[place.top].kind,)
+        if not target.parameter.chain:
+            raise Refused(f"{target.label} has no chain to save.", parameter)
+        nodes: list[Any] = [target.parameter.changed(keys=(), typed=())]
+        field = target.id.partition(".")[2]
+        kinds = () if field.split(".")[0] in _COMMON else (index.layers[target.top].kind,)
         fields = {field: RecipeField(parameter=nodes[0])}
-        role = RecipePart(id="part-own", name=index.layers[place.top].name[:80], kinds=kinds, fields=fields)
-        parts, table = [role], {place.top: role.id}
+        role = RecipePart(id="part-own", name=index.layers[target.top].name[:80], kinds=kinds, fields=fields)
+        parts, table = [role], {target.top: role.id}
     else:
         if not layers:
             raise Refused("Choose the layers to save first.")
@@ -174,10 +174,10 @@ def recipe_of(
         parts, table = [], {}
     levers = _levers_heard(index, nodes)
     for driver in _heard(index, [*nodes, *levers]):
-        place = index.places[driver]
-        if place.top in index.layers and place.top not in inside and place.top not in table:
-            table[place.top] = f"part-{len(parts) + 1}"
-            parts.append(RecipePart(id=table[place.top], name=index.layers[place.top].name[:80]))
+        target = index.parameters[driver]
+        if target.top in index.layers and target.top not in inside and target.top not in table:
+            table[target.top] = f"part-{len(parts) + 1}"
+            parts.append(RecipePart(id=table[target.top], name=index.layers[target.top].name[:80]))
     if len(parts) > 12:
         raise Refused(f"This listens to {len(parts)} other layers; a recipe has at most 12 parts.")
     whole = Recipe(**kept, parts=tuple(parts), levers=tuple(levers))
@@ -200,7 +200,7 @@ def _heard(index: SceneIndex, nodes: Iterable[Any]) -> list[str]:
     for node in nodes:
         for owner in owners(node):
             if isinstance(owner, Modifier):
-                found += [reference for reference in owner.references() if reference in index.places]
+                found += [reference for reference in owner.references() if reference in index.parameters]
     return list(dict.fromkeys(found))
 
 
@@ -210,7 +210,7 @@ def _levers_heard(index: SceneIndex, nodes: list[Any]) -> list[Lever]:
     waiting = list(nodes)
     while waiting:
         for driver in _heard(index, [waiting.pop()]):
-            lever = index.levers.get(index.places[driver].top)
+            lever = index.levers.get(index.parameters[driver].top)
             if lever is not None and lever.id not in found:
                 found[lever.id] = lever
                 waiting.append(lever)

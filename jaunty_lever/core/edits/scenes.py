@@ -5,13 +5,13 @@ from typing import Any, ClassVar, Literal
 
 from pydantic import Field, ValidationError
 
-from ..document.cycle import as_fraction
 from ..document.ids import Id, OneLine, new_id
 from ..document.keys import Finite, Value
 from ..document.model import Model
 from ..document.parameter import Parameter, Window
+from ..document.periodicity import as_fraction
 from ..document.scene import Project, Scene
-from ..document.slots import slots_of
+from ..document.specs import specs_of
 from .base import Edit, Refused, SceneEdit, free_name
 from .renumber import renumbered
 
@@ -173,8 +173,8 @@ def retimed(node: Any, old: float, new: float) -> Any:
     updates = {
         n: retimed(v, old, new) for n in type(node).model_fields if isinstance(v := getattr(node, n), Model | tuple)
     }
-    for name, slot in slots_of(type(node)).items():
-        if slot.unit == "frames":
+    for name, spec in specs_of(type(node)).items():
+        if spec.unit == "frames":
             setting: Parameter = updates.get(name, getattr(node, name))
             keys = tuple(key.changed(value=_frames(key.value, new / old)) for key in setting.keys)
             updates[name] = setting.changed(rest=_frames(setting.rest, new / old), keys=keys, typed=())

@@ -11,8 +11,8 @@ from ..document.keys import Finite, Frame, Value
 from ..document.lever import Lever
 from ..document.parameter import Parameter
 from ..document.scene import Scene
-from ..document.slots import components, value_of
 from ..document.snapshot import Snapshot
+from ..document.specs import components, value_of
 from ..motion import Stops
 from ..motion.stops import MOST_STOPS
 from .base import Gone, Refused, SceneEdit, free_name, with_modifier_fields
@@ -38,8 +38,8 @@ def standing_values(scene: Scene, frame: float) -> dict[str, Value]:
         if not own.keys:
             values[lever.id] = own.rest
             continue
-        numbers = source_at(scene, scene.index.places[f"{lever.id}.value"], frame)
-        values[lever.id] = hex_colour(numbers) if lever.kind == "colour" else value_of(numbers, lever.slot)
+        numbers = source_at(scene, scene.index.parameters[f"{lever.id}.value"], frame)
+        values[lever.id] = hex_colour(numbers) if lever.kind == "colour" else value_of(numbers, lever.spec)
     return values
 
 
@@ -49,7 +49,7 @@ def known_values(scene: Scene, snapshot: Snapshot) -> dict[str, Value]:
     for lever, value in snapshot.values.items():
         if lever in scene.index.levers:
             try:
-                components(value, scene.index.levers[lever].slot)
+                components(value, scene.index.levers[lever].spec)
             except ValueError:
                 continue
             found[lever] = value
@@ -90,7 +90,7 @@ class StoreSnapshot(SceneEdit):
             if lever not in scene.index.levers:
                 raise Gone("One of these levers has been deleted.", lever)
             try:
-                components(value, scene.index.levers[lever].slot)
+                components(value, scene.index.levers[lever].spec)
             except ValueError as error:
                 raise Refused(f"{error}.", lever) from None
         return given
@@ -168,13 +168,13 @@ def blended(scene: Scene, snapshots: tuple[str, ...], amount: float) -> dict[str
     for lever in known[at]:
         if lever not in known[at + 1]:
             continue
-        slot = scene.index.levers[lever].slot
-        first, second = (components(one[lever], slot) for one in known[at : at + 2])
-        if slot.stepped:
+        spec = scene.index.levers[lever].spec
+        first, second = (components(one[lever], spec) for one in known[at : at + 2])
+        if spec.stepped:
             values[lever] = known[at + round(share)][lever]
             continue
         numbers = tuple(a + (b - a) * share for a, b in zip(first, second, strict=True))
-        values[lever] = hex_colour(numbers) if slot.kind == "colour" else value_of(numbers, slot)
+        values[lever] = hex_colour(numbers) if spec.kind == "colour" else value_of(numbers, spec)
     return values
 
 

@@ -5,12 +5,12 @@ from typing import ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from ..document.index import Place
+from ..document.index import ParameterNode
 from ..document.keys import Ease, Finite, Frame, Key, Value
 from ..document.quantity import Unreadable, read_number
 from ..document.scene import Scene
-from ..document.slots import components, value_of
-from ..evaluation.moments import Moments
+from ..document.specs import components, value_of
+from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from ..motion.limit import Limit
 from ..words import said
@@ -34,32 +34,32 @@ class SetValue(SceneEdit):
     by_hand: bool = Field(default=False, description="Pulled by hand: a Limit in the chain stops it at its ends.")
 
     def apply_to(self, scene: Scene) -> Scene:
-        place = place_of(scene, self.parameter)
-        own = place.parameter
-        value, typed = self._value(scene, place)
+        node = place_of(scene, self.parameter)
+        own = node.parameter
+        value, typed = self._value(scene, node)
         if own.keys or self.key:
-            return with_parameter(scene, self.parameter, keys=self._keys(scene, place, value), typed=())
-        marks = list(own.typed) or [""] * place.slot.components
-        if self.component is None or len(marks) != place.slot.components:
-            marks = [typed] * place.slot.components
+            return with_parameter(scene, self.parameter, keys=self._keys(scene, node, value), typed=())
+        marks = list(own.typed) or [""] * node.spec.components
+        if self.component is None or len(marks) != node.spec.components:
+            marks = [typed] * node.spec.components
         else:
             marks[self.component] = typed
         return with_parameter(scene, self.parameter, rest=value, typed=tuple(marks) if any(marks) else ())
 
-    def _value(self, scene: Scene, place: Place) -> tuple[Value, str]:
-        slot = place.slot
+    def _value(self, scene: Scene, node: ParameterNode) -> tuple[Value, str]:
+        spec = node.spec
         typed = ""
-        if self.component is not None and self.component >= slot.components:
-            raise Refused(f"{slot.label} has no such component.", self.parameter)
+        if self.component is not None and self.component >= spec.components:
+            raise Refused(f"{spec.label} has no such component.", self.parameter)
         value = self.value
         if self.by is not None:
-            if len(self.by) != slot.components or not slot.numeric:
-                raise Refused(f"{slot.label} cannot be shifted by that.", self.parameter)
-            moved = tuple(round(n + d, 6) for n, d in zip(self._now(scene, place), self.by, strict=True))
+            if len(self.by) != spec.components or not spec.numeric:
+                raise Refused(f"{spec.label} cannot be shifted by that.", self.parameter)
+            moved = tuple(round(n + d, 6) for n, d in zip(self._now(scene, node), self.by, strict=True))
             value = moved if len(moved) > 1 else moved[0]
-        if self.text is not None and slot.kind not in ("text", "colour", "choice"):
+        if self.text is not None and spec.kind not in ("text", "colour", "choice"):
             try:
-                value = read_number(self.text, slot, scene.fps)
+                value = read_number(self.text, spec, scene.fps)
             except Unreadable as error:
                 raise Refused(str(error), self.parameter) from None
             plain = self.text.strip().replace("−", "-")
@@ -69,51 +69,51 @@ class SetValue(SceneEdit):
         if value is None:
             raise Refused("Nothing was given.", self.parameter)
         try:
-            numbers = components(value, slot)
+            numbers = components(value, spec)
             if self.component is not None:
-                if slot.components > 1 and slot.kind == "colour" and isinstance(value, str):
+                if spec.components > 1 and spec.kind == "colour" and isinstance(value, str):
                     raise Refused("A colour is set whole.", self.parameter)
-                now = list(self._now(scene, place))
+                now = list(self._now(scene, node))
                 now[self.component] = numbers[0]
                 return tuple(now) if len(now) > 1 else now[0], typed
         except ValueError as error:
             raise Refused(f"{error}.".replace("..", "."), self.parameter) from None
         if any(abs(number) > 1e9 for number in numbers):
             raise Refused("That number is too large.", self.parameter)
-        if self.by_hand and slot.numeric and not slot.stepped:
-            stopped = within_limits(scene, place, numbers, self.frame or 0.0)
+        if self.by_hand and spec.numeric and not spec.stepped:
+            stopped = within_limits(scene, node, numbers, self.frame or 0.0)
             if stopped != numbers:
                 value = stopped if len(stopped) > 1 else stopped[0]
         return value, typed
 
-    def _now(self, scene: Scene, place: Place) -> tuple[float, ...]:
-        own = place.parameter
+    def _now(self, scene: Scene, node: ParameterNode) -> tuple[float, ...]:
+        own = node.parameter
         if own.keys:
-            return source_at(scene, place, self.frame or 0.0)
-        return components(own.rest, place.slot)
+            return source_at(scene, node, self.frame or 0.0)
+        return components(own.rest, node.spec)
 
-    def _keys(self, scene: Scene, place: Place, value: Value) -> tuple[Key, ...]:
+    def _keys(self, scene: Scene, node: ParameterNode, value: Value) -> tuple[Key, ...]:
         frame = inside(scene, self.frame if self.frame is not None else 0.0, self.parameter)
-        return with_key(place.parameter.keys, frame, value, place.slot.stepped)
+        return with_key(node.parameter.keys, frame, value, node.spec.stepped)
 
     def label_in(self, scene: Scene) -> str:
-        place = place_of(scene, self.parameter)
-        own = place.parameter
+        node = place_of(scene, self.parameter)
+        own = node.parameter
         shown = ""
         if self.text is not None:
             shown = f" {self.text.strip()[:24]}"
         elif self.value is not None:
-            value = self.value[:24] if place.slot.kind == "text" and isinstance(self.value, str) else self.value
-            shown = f" {said(value, place.slot)}" if self.component is None else f" {self.value}"
-        axis = f" {place.slot.component_names[self.component]}" if self.component and place.slot.component_names else ""
+            value = self.value[:24] if node.spec.kind == "text" and isinstance(self.value, str) else self.value
+            shown = f" {said(value, node.spec)}" if self.component is None else f" {self.value}"
+        axis = f" {node.spec.component_names[self.component]}" if self.component and node.spec.component_names else ""
         at = f" at frame {self.frame or 0:g}" if own.keys or self.key else ""
-        return f"{title_of(place)}{axis}{shown}{at}"
+        return f"{title_of(node)}{axis}{shown}{at}"
 
 
-def within_limits(scene: Scene, place: Place, numbers: tuple[float, ...], frame: float) -> tuple[float, ...]:
+def within_limits(scene: Scene, node: ParameterNode, numbers: tuple[float, ...], frame: float) -> tuple[float, ...]:
     """The numbers, stopped at the ends of the Limits in the parameter's own chain."""
-    at = Moments(np.array([frame / scene.fps]))
-    for modifier in () if place.parameter.bypassed else place.parameter.chain:
+    at = SampleTimes(np.array([frame / scene.fps]))
+    for modifier in () if node.parameter.bypassed else node.parameter.chain:
         if isinstance(modifier, Limit) and not modifier.bypassed and not modifier.windows:
             sampler = Sampler(scene)
             low, high = (sampler.evaluate(f"{modifier.id}.{name}", at)[0] for name in ("low", "high"))
@@ -138,9 +138,9 @@ def with_key(keys: tuple[Key, ...], frame: float, value: Value, stepped: bool = 
     return tuple(sorted([*rest, Key(frame=old.frame if old else frame, value=value, ease=ease)], key=lambda k: k.frame))
 
 
-def source_at(scene: Scene, place: Place, frame: float) -> tuple[float, ...]:
+def source_at(scene: Scene, node: ParameterNode, frame: float) -> tuple[float, ...]:
     """What the keys (or the resting value) give at a frame, before the chain."""
-    first = Sampler(scene).chain(place, Moments.frames(scene.fps, frame, frame + 1), 0)[0][0]
+    first = Sampler(scene).chain(node, SampleTimes.frames(scene.fps, frame, frame + 1), 0)[0][0]
     return tuple(float(v) for v in first)
 
 
@@ -152,27 +152,27 @@ class SetKey(SceneEdit):
     frame: Frame
 
     def apply_to(self, scene: Scene) -> Scene:
-        place = place_of(scene, self.parameter)
+        node = place_of(scene, self.parameter)
         frame = inside(scene, self.frame, self.parameter)
-        own = place.parameter
+        own = node.parameter
         value: Value
         if not own.keys:
             value = own.rest
-        elif place.slot.kind == "text":
+        elif node.spec.kind == "text":
             value = next((key.value for key in reversed(own.keys) if key.frame <= frame), own.keys[0].value)
         else:
-            value = value_of(source_at(scene, place, frame), place.slot)
-        return with_parameter(scene, self.parameter, keys=with_key(own.keys, frame, value, place.slot.stepped))
+            value = value_of(source_at(scene, node, frame), node.spec)
+        return with_parameter(scene, self.parameter, keys=with_key(own.keys, frame, value, node.spec.stepped))
 
     def label_in(self, scene: Scene) -> str:
         return f"{title_of(place_of(scene, self.parameter))} keyed at frame {self.frame:g}"
 
 
-def _key_at(place: Place, frame: float) -> Key:
-    for key in place.parameter.keys:
+def _key_at(node: ParameterNode, frame: float) -> Key:
+    for key in node.parameter.keys:
         if abs(key.frame - frame) < 1e-4:
             return key
-    raise Refused(f"There is no key at frame {frame:g} any more.", place.id)
+    raise Refused(f"There is no key at frame {frame:g} any more.", node.id)
 
 
 class MoveKey(SceneEdit):
@@ -185,15 +185,15 @@ class MoveKey(SceneEdit):
     value: Value | None = None
 
     def apply_to(self, scene: Scene) -> Scene:
-        place = place_of(scene, self.parameter)
-        key = _key_at(place, self.frame)
+        node = place_of(scene, self.parameter)
+        key = _key_at(node, self.frame)
         to = inside(scene, self.to, self.parameter)
         value = key.value if self.value is None else self.value
         try:
-            components(value, place.slot)
+            components(value, node.spec)
         except ValueError as error:
             raise Refused(str(error), self.parameter) from None
-        rest = [other for other in place.parameter.keys if other is not key and abs(other.frame - to) > 1e-6]
+        rest = [other for other in node.parameter.keys if other is not key and abs(other.frame - to) > 1e-6]
         keys = sorted([*rest, key.changed(frame=to, value=value)], key=lambda k: k.frame)
         return with_parameter(scene, self.parameter, keys=tuple(keys))
 
@@ -209,9 +209,9 @@ class RemoveKey(SceneEdit):
     frame: Frame
 
     def apply_to(self, scene: Scene) -> Scene:
-        place = place_of(scene, self.parameter)
-        key = _key_at(place, self.frame)
-        keys = tuple(other for other in place.parameter.keys if other is not key)
+        node = place_of(scene, self.parameter)
+        key = _key_at(node, self.frame)
+        keys = tuple(other for other in node.parameter.keys if other is not key)
         if not keys:
             return with_parameter(scene, self.parameter, keys=(), rest=key.value)
         return with_parameter(scene, self.parameter, keys=keys)
@@ -229,9 +229,9 @@ class SetEase(SceneEdit):
     ease: Ease
 
     def apply_to(self, scene: Scene) -> Scene:
-        place = place_of(scene, self.parameter)
-        key = _key_at(place, self.frame)
-        keys = tuple(k.changed(ease=self.ease) if k is key else k for k in place.parameter.keys)
+        node = place_of(scene, self.parameter)
+        key = _key_at(node, self.frame)
+        keys = tuple(k.changed(ease=self.ease) if k is key else k for k in node.parameter.keys)
         return with_parameter(scene, self.parameter, keys=keys)
 
     def label_in(self, scene: Scene) -> str:
@@ -248,10 +248,10 @@ class ClearKeys(SceneEdit):
     frame: Frame = 0.0
 
     def apply_to(self, scene: Scene) -> Scene:
-        place = place_of(scene, self.parameter)
-        value: Value = place.parameter.keys[0].value if place.parameter.keys else place.parameter.rest
-        if place.slot.kind != "text":
-            value = value_of(source_at(scene, place, self.frame), place.slot)
+        node = place_of(scene, self.parameter)
+        value: Value = node.parameter.keys[0].value if node.parameter.keys else node.parameter.rest
+        if node.spec.kind != "text":
+            value = value_of(source_at(scene, node, self.frame), node.spec)
         return with_parameter(scene, self.parameter, keys=(), rest=value)
 
     def label_in(self, scene: Scene) -> str:
@@ -265,9 +265,9 @@ class ResetValue(SceneEdit):
     parameter: str
 
     def apply_to(self, scene: Scene) -> Scene:
-        place = place_of(scene, self.parameter)
+        node = place_of(scene, self.parameter)
         return with_parameter(
-            scene, self.parameter, rest=place.slot.default, keys=(), chain=(), typed=(), bypassed=False
+            scene, self.parameter, rest=node.spec.default, keys=(), chain=(), typed=(), bypassed=False
         )
 
     def label_in(self, scene: Scene) -> str:

@@ -7,13 +7,13 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.index import Place
+from ..document.index import ParameterNode
 from ..document.parameter import Modifier, Parameter, Values, Window
-from ..document.slots import Slot, slots_of
+from ..document.specs import ParameterSpec, specs_of
 from ..kernels.parallel import all_finite
 from ..motion.easing import KeyTable
 from .cache import Fault
-from .moments import Moments, Times, worked_out
+from .sample_times import SampleTimes, Times, worked_out
 
 if TYPE_CHECKING:
     from .sampler import Sampler
@@ -23,60 +23,60 @@ class Signal:
     """What comes in from the left, at the asked moments and, when a modifier wants it, at others."""
 
     def __init__(
-        self, sampler: "Sampler", place: Place, position: int, moments: Moments, known: Values | None = None
+        self, sampler: "Sampler", node: ParameterNode, position: int, samples: SampleTimes, known: Values | None = None
     ) -> None:
-        self._sampler, self._place, self._position, self._moments = sampler, place, position, moments
+        self._sampler, self._node, self._position, self._samples = sampler, node, position, samples
         self._known = known
-        self.parameter: Parameter = place.parameter
+        self.parameter: Parameter = node.parameter
 
     @property
     def values(self) -> Values:
         if self._known is None:
             # On a frame grid the whole chain is remembered; elsewhere several modifiers may ask for the same moments.
-            ask = self._sampler.after if self._moments.grid is not None else self._sampler.before
-            self._known = ask(self._place, self._moments, self._position)
+            ask = self._sampler.after if self._samples.grid is not None else self._sampler.before
+            self._known = ask(self._node, self._samples, self._position)
         return self._known
 
     def at(self, times: Times) -> Values:
-        return self._sampler.before(self._place, Moments(worked_out(times, self._sampler.scene.fps)), self._position)
+        return self._sampler.before(self._node, SampleTimes(worked_out(times, self._sampler.scene.fps)), self._position)
 
     def once(self, times: Times) -> Values:
         """At moments of a modifier's own making, that nobody asks for again."""
-        return self._sampler.after(self._place, Moments(times), self._position)
+        return self._sampler.after(self._node, SampleTimes(times), self._position)
 
     def passed(self, times: Times) -> NDArray[np.int64]:
-        return self._sampler.breaks.passed(self._place, self._position, worked_out(times, self._sampler.scene.fps))
+        return self._sampler.breaks.passed(self._node, self._position, worked_out(times, self._sampler.scene.fps))
 
     def breaks(self, low: int, high: int) -> Times:
-        return self._sampler.breaks.after(self._place, self._position, low, high)
+        return self._sampler.breaks.after(self._node, self._position, low, high)
 
     @property
     def swings(self) -> float:
-        return self._sampler.breaks.swings(self._place, self._position)
+        return self._sampler.breaks.swings(self._node, self._position)
 
     @property
     def keys(self) -> KeyTable | None:
-        return self._sampler.table(self._place)
+        return self._sampler.table(self._node)
 
-    def part(self, chosen: NDArray[np.int64], some: Moments) -> "Signal":
+    def part(self, chosen: NDArray[np.int64], some: SampleTimes) -> "Signal":
         """The same signal at some of the moments."""
         known = self._known
         if known is not None and known.shape[0] > 1:
             known = known[chosen]
-        return Signal(self._sampler, self._place, self._position, some, known)
+        return Signal(self._sampler, self._node, self._position, some, known)
 
 
 class At:
     """The moments asked for, with the modifier's settings there."""
 
-    def __init__(self, sampler: "Sampler", place: Place, modifier: Modifier, moments: Moments) -> None:
-        self._sampler, self._place, self._modifier, self._moments = sampler, place, modifier, moments
-        self._slots = slots_of(type(modifier))
-        self.times = moments.times
+    def __init__(self, sampler: "Sampler", node: ParameterNode, modifier: Modifier, samples: SampleTimes) -> None:
+        self._sampler, self._node, self._modifier, self._samples = sampler, node, modifier, samples
+        self._specs = specs_of(type(modifier))
+        self.times = samples.times
         self.fps = sampler.scene.fps
         self.length = sampler.scene.length / sampler.scene.fps
-        self.components = place.slot.components
-        self.slot = place.slot
+        self.components = node.spec.components
+        self.spec = node.spec
         self.wrong: NDArray[np.bool_] | None = None
 
     def moves(self, name: str) -> bool:
@@ -84,18 +84,18 @@ class At:
         return moving
 
     def number(self, name: str) -> Values:
-        return self._sampler.evaluate(f"{self._modifier.id}.{name}", self._moments)
+        return self._sampler.evaluate(f"{self._modifier.id}.{name}", self._samples)
 
-    def slot_of(self, reference: str) -> Slot | None:
-        place = self._sampler.index.places.get(reference)
-        return place.slot if place else None
+    def slot_of(self, reference: str) -> ParameterSpec | None:
+        node = self._sampler.index.parameters.get(reference)
+        return node.spec if node else None
 
     def texts(self, name: str) -> NDArray[Any]:
-        distinct, which = self._sampler.texts(f"{self._modifier.id}.{name}", self._moments)
+        distinct, which = self._sampler.texts(f"{self._modifier.id}.{name}", self._samples)
         return np.array(distinct, dtype=object)[which]
 
     def choice(self, name: str) -> str:
-        options = self._slots[name].options
+        options = self._specs[name].options
         return options[min(max(self.whole(name), 0), len(options) - 1)]
 
     def most(self, name: str) -> float:
@@ -135,11 +135,11 @@ class At:
         return phase.at(np.ascontiguousarray(times))
 
     def driver(self, reference: str, component: int | None, times: Times) -> Values:
-        if reference not in self._sampler.index.places:
+        if reference not in self._sampler.index.parameters:
             self.fault(np.array([True]), "What it follows is no longer there")
             return np.zeros((1, self.components))
-        moments = self._moments if times is self.times else Moments(worked_out(times, self.fps))
-        values = self._sampler.evaluate(reference, moments)
+        samples = self._samples if times is self.times else SampleTimes(worked_out(times, self.fps))
+        values = self._sampler.evaluate(reference, samples)
         return values if component is None else values[:, component : component + 1]
 
     def turned(self, reference: str) -> tuple[Values, Fraction, float]:
@@ -148,10 +148,10 @@ class At:
         return self.driver(known.first, None, self.times), known.ratio, known.offset
 
     def passed(self, reference: str, times: Times) -> NDArray[np.int64]:
-        place = self._sampler.index.places.get(reference)
-        if place is None:
+        node = self._sampler.index.parameters.get(reference)
+        if node is None:
             return np.zeros(times.shape, dtype=np.int64)
-        return self._sampler.breaks.passed(place, len(place.parameter.chain), worked_out(times, self.fps))
+        return self._sampler.breaks.passed(node, len(node.parameter.chain), worked_out(times, self.fps))
 
     def fault(self, wrong: NDArray[np.bool_] | np.bool_, message: str) -> None:
         if not wrong.any():
@@ -159,40 +159,40 @@ class At:
         full = np.broadcast_to(wrong, self.times.shape)
         self.wrong = full if self.wrong is None else self.wrong | full
         first = float(self.times[np.flatnonzero(full)].min()) if full.size else 0.0
-        self._sampler.note_all([Fault(self._place.id, self._modifier.id, message, first)])
+        self._sampler.note_all([Fault(self._node.id, self._modifier.id, message, first)])
 
 
 _ALL = np.ones((1, 1))
 
 
-def run(sampler: "Sampler", place: Place, modifier: Modifier, signal: Signal, moments: Moments) -> Values:
+def run(sampler: "Sampler", node: ParameterNode, modifier: Modifier, signal: Signal, samples: SampleTimes) -> Values:
     """One modifier with its strength, windows and shares, its jumping settings held apart, its faults passed over."""
-    at = At(sampler, place, modifier, moments)
-    share = _ALL if modifier.undimmed else _share(modifier, at)
+    at = At(sampler, node, modifier, samples)
+    share = _ALL if modifier.full_strength else _share(modifier, at)
     if share is not _ALL and share.shape[0] == 1 and not share.any():
         return signal.values
-    out = by_state(sampler, place, modifier, signal, moments, lambda here, part, _: _sound(here, modifier, part), at)
+    out = by_state(sampler, node, modifier, signal, samples, lambda here, part, _: _sound(here, modifier, part), at)
     if share is _ALL or (share.shape[0] == 1 and bool(np.all(share == 1))):
         return out
     return np.where(share == 0, signal.values, np.where(share == 1, out, signal.values + share * (out - signal.values)))
 
 
 def by_state(
-    sampler: "Sampler", place: Place, modifier: Modifier, signal: Signal, moments: Moments,
+    sampler: "Sampler", node: ParameterNode, modifier: Modifier, signal: Signal, samples: SampleTimes,
     work: Callable[[At, Signal, int], Values], at: At | None = None,
 ) -> Values:  # fmt: skip
     """`work(at, signal, how many moments)`, done apart for the moments at which the settings that jump stand alike."""
-    at = at or At(sampler, place, modifier, moments)
-    jumps = [values for name in modifier.jumping if (values := at.number(name)).shape[0] > 1]
-    count = len(moments.times)
+    at = at or At(sampler, node, modifier, samples)
+    jumps = [values for name in modifier.animated_discrete if (values := at.number(name)).shape[0] > 1]
+    count = len(samples.times)
     if not jumps:
         return work(at, signal, count)
     states, which = np.unique(np.rint(np.hstack(jumps)), axis=0, return_inverse=True)
     out: Values | None = None
     for state in range(len(states)):
         chosen = np.flatnonzero(which.ravel() == state)
-        some = Moments(moments.times[chosen])
-        made = work(At(sampler, place, modifier, some), signal.part(chosen, some), len(chosen))
+        some = SampleTimes(samples.times[chosen])
+        made = work(At(sampler, node, modifier, some), signal.part(chosen, some), len(chosen))
         if out is None:
             out = np.zeros((count, made.shape[1]))
         if made.shape[1] > out.shape[1]:

@@ -10,12 +10,12 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.cycle import MOTIONLESS, Stretch, joined
-from ..document.index import Place
+from ..document.index import ParameterNode
 from ..document.parameter import Modifier
-from ..document.slots import slots_of
+from ..document.periodicity import MOTIONLESS, Stretch, joined
+from ..document.specs import specs_of
 from ..motion.panels import panel_rate
-from .moments import Moments, Times
+from .sample_times import SampleTimes, Times
 
 if TYPE_CHECKING:
     from .sampler import Sampler
@@ -35,34 +35,34 @@ class Breaks:
 
     def of(self, parameter: str, low: int, high: int) -> Times:
         """Times in low … high (whole seconds) at which a parameter's result may jump or bend, in order."""
-        place = self._sampler.index.places.get(parameter)
-        return np.zeros(0) if place is None else self.after(place, len(place.parameter.chain), low, high)
+        node = self._sampler.index.parameters.get(parameter)
+        return np.zeros(0) if node is None else self.after(node, len(node.parameter.chain), low, high)
 
-    def after(self, place: Place, count: int, low: int, high: int) -> Times:
+    def after(self, node: ParameterNode, count: int, low: int, high: int) -> Times:
         """The same for what the first `count` modifiers of its chain give."""
-        own = place.parameter
+        own = node.parameter
         if not own.keys and (not count or own.bypassed):
             return np.zeros(0)
         sampler = self._sampler
-        key = ("breaks", sampler.upstream.key(place.id), count, low, high)
+        key = ("breaks", sampler.upstream.key(node.id), count, low, high)
         faults = dict(sampler.faults)
-        made = sampler.remembered(key, lambda: self._found(place, count, low, high), lambda times: times.nbytes + 256)
+        made = sampler.remembered(key, lambda: self._found(node, count, low, high), lambda times: times.nbytes + 256)
         # What goes wrong at moments that nobody asked for is told when somebody does.
         sampler.faults = faults
         return made
 
-    def passed(self, place: Place, count: int, times: Times) -> NDArray[np.int64]:
+    def passed(self, node: ParameterNode, count: int, times: Times) -> NDArray[np.int64]:
         """How many breaks lie between 0 and each time (n,): another count means another piece."""
         if not times.size:
             return np.zeros(0, dtype=np.int64)
         reach = self._sampler.reach
         low, high = float(np.clip(times.min(), -reach, reach)), float(np.clip(times.max(), -reach, reach))
         first, last = floor(min(low, 0.0) / 8) * 8, ceil(max(high, 1.0) / 8) * 8
-        breaks = self.after(place, count, first, last)
+        breaks = self.after(node, count, first, last)
         return np.searchsorted(breaks, times, side="right") - np.searchsorted(breaks, 0.0, side="right")
 
-    def _found(self, place: Place, count: int, low: int, high: int) -> Times:
-        own, fps = place.parameter, self._sampler.scene.fps
+    def _found(self, node: ParameterNode, count: int, low: int, high: int) -> Times:
+        own, fps = node.parameter, self._sampler.scene.fps
         found = np.array([key.frame / fps for key in own.keys])
         for position, modifier in enumerate(own.chain[:count]):
             if own.bypassed or modifier.bypassed:
@@ -72,24 +72,24 @@ class Breaks:
                 more.append(self.of(reference, low, high))
             edges = [e for w in modifier.windows for e in (w.start, w.start + w.fade_in, w.end - w.fade_out, w.end)]
             more.append(np.array(edges) / fps)
-            kept = [] if modifier.undimmed and (modifier.decides() or not modifier.takes_at_once()) else [found]
+            kept = [] if modifier.full_strength and (modifier.decides() or not modifier.takes_at_once()) else [found]
             known = np.unique(np.concatenate([found, *more]))
-            rate = panel_rate(min(self.swings(place, position + 1), 512.0)) * 4
-            changes = self._changes(place, position, modifier, known, low, high, rate)
+            rate = panel_rate(min(self.swings(node, position + 1), 512.0)) * 4
+            changes = self._changes(node, position, modifier, known, low, high, rate)
             found = np.unique(np.concatenate([*kept, *more, changes]))
         return np.asarray(found[(found >= low) & (found <= high)])
 
     def _of_settings(self, modifier: Modifier, low: int, high: int) -> Times:
-        moving = [n for n in slots_of(type(modifier)) if getattr(modifier, n).moves]
+        moving = [n for n in specs_of(type(modifier)) if getattr(modifier, n).moves]
         return np.concatenate([np.zeros(0), *(self.of(f"{modifier.id}.{name}", low, high) for name in moving)])
 
     def _changes(
-        self, place: Place, position: int, modifier: Modifier, known: Times, low: int, high: int, rate: int
+        self, node: ParameterNode, position: int, modifier: Modifier, known: Times, low: int, high: int, rate: int
     ) -> Times:
         """Where the pieces of a modifier's result change, to a relative 2⁻⁴⁴."""
 
         def pieces(times: Times) -> NDArray[np.int64] | None:
-            return self._sampler.pieces(place, position, np.ascontiguousarray(times))
+            return self._sampler.pieces(node, position, np.ascontiguousarray(times))
 
         if pieces(np.zeros(1)) is None:
             return np.zeros(0)
@@ -120,36 +120,36 @@ class Breaks:
             )
         return np.concatenate(found)
 
-    def swings(self, place: Place, count: int) -> float:
+    def swings(self, node: ParameterNode, count: int) -> float:
         """How often in a second the value may swing after `count` modifiers; infinite where that is not known."""
-        known = self._swings.get((place.id, count))
+        known = self._swings.get((node.id, count))
         if known is not None:
             return known
-        self._swings[place.id, count] = 0.0
-        own, fps = place.parameter, self._sampler.scene.fps
+        self._swings[node.id, count] = 0.0
+        own, fps = node.parameter, self._sampler.scene.fps
         gaps = [b.frame - a.frame for a, b in zip(own.keys, own.keys[1:], strict=False)]
         made = min(fps / (2 * max(min(gaps), 1e-3)), 240.0) if gaps else 0.0
         for modifier in () if own.bypassed else own.chain[:count]:
             if not modifier.bypassed:
                 made = modifier.swings(made, _Pace(self, modifier))
-        self._swings[place.id, count] = made
+        self._swings[node.id, count] = made
         return made
 
     def most(self, parameter: str) -> float:
         """The greatest size of a parameter's result over the scene's frames."""
         scene = self._sampler.scene
-        return float(np.abs(self._sampler.evaluate(parameter, Moments.frames(scene.fps, 0, scene.length))).max())
+        return float(np.abs(self._sampler.evaluate(parameter, SampleTimes.frames(scene.fps, 0, scene.length))).max())
 
-    def stretch(self, place: Place, count: int) -> Stretch | None:
+    def stretch(self, node: ParameterNode, count: int) -> Stretch | None:
         """Between which times the value may change after `count` modifiers; None when it may at all times."""
-        asked = (place.id, count)
+        asked = (node.id, count)
         if asked not in self._stretches:
             self._stretches[asked] = None
-            self._stretches[asked] = self._stretched(place, count)
+            self._stretches[asked] = self._stretched(node, count)
         return self._stretches[asked]
 
-    def _stretched(self, place: Place, count: int) -> Stretch | None:
-        own, fps = place.parameter, self._sampler.scene.fps
+    def _stretched(self, node: ParameterNode, count: int) -> Stretch | None:
+        own, fps = node.parameter, self._sampler.scene.fps
         made: Stretch | None = MOTIONLESS
         if len(own.keys) > 1:
             made = (own.keys[0].frame / fps, own.keys[-1].frame / fps)
@@ -165,12 +165,12 @@ class Breaks:
         return made
 
     def _of(self, parameter: str) -> Stretch | None:
-        place = self._sampler.index.places.get(parameter)
-        return MOTIONLESS if place is None else self.stretch(place, len(place.parameter.chain))
+        node = self._sampler.index.parameters.get(parameter)
+        return MOTIONLESS if node is None else self.stretch(node, len(node.parameter.chain))
 
     def _whole_swings(self, parameter: str) -> float:
-        place = self._sampler.index.places.get(parameter)
-        return 0.0 if place is None else self.swings(place, len(place.parameter.chain))
+        node = self._sampler.index.parameters.get(parameter)
+        return 0.0 if node is None else self.swings(node, len(node.parameter.chain))
 
 
 class _Pace:

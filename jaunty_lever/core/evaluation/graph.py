@@ -2,16 +2,16 @@
 
 from collections.abc import Iterator
 
-from ..document.index import Place, SceneIndex
-from ..document.slots import Slot, slots_of
+from ..document.index import ParameterNode, SceneIndex
+from ..document.specs import ParameterSpec, specs_of
 
 
-def listened(index: SceneIndex, place: Place) -> Iterator[str]:
+def listened(index: SceneIndex, node: ParameterNode) -> Iterator[str]:
     """Ids of the parameters that a parameter's value needs: its modifiers' settings and drivers."""
-    for modifier in place.parameter.chain:
+    for modifier in node.parameter.chain:
         yield from modifier.references()
-        for name in slots_of(type(modifier)):
-            if f"{modifier.id}.{name}" in index.places:
+        for name in specs_of(type(modifier)):
+            if f"{modifier.id}.{name}" in index.parameters:
                 yield f"{modifier.id}.{name}"
 
 
@@ -19,8 +19,8 @@ def upstream(index: SceneIndex, parameter: str) -> set[str]:
     """Everything that a parameter's value depends on, itself included."""
     found, waiting = {parameter}, [parameter]
     while waiting:
-        place = index.places.get(waiting.pop())
-        for needed in listened(index, place) if place else ():
+        node = index.parameters.get(waiting.pop())
+        for needed in listened(index, node) if node else ():
             if needed not in found:
                 found.add(needed)
                 waiting.append(needed)
@@ -40,8 +40,8 @@ def path_between(index: SceneIndex, start: str, goal: str) -> list[str] | None:
                 found.append(step)
                 step = came_from[step]
             return found[::-1]
-        place = index.places.get(here)
-        for needed in listened(index, place) if place else ():
+        node = index.parameters.get(here)
+        for needed in listened(index, node) if node else ():
             if needed not in came_from:
                 came_from[needed] = here
                 waiting.append(needed)
@@ -53,16 +53,16 @@ def circle(index: SceneIndex, follower: str, driver: str) -> str | None:
     back = path_between(index, driver, follower)
     if back is None:
         return None
-    names = [index.places[step].label for step in [follower, *back]]
+    names = [index.parameters[step].label for step in [follower, *back]]
     return " → ".join(f"“{name}”" for name in names)
 
 
 def _driven_by(index: SceneIndex, parameter: str) -> Iterator[str]:
     """The same without settings that nothing can drive."""
-    place = index.places.get(parameter)
-    for modifier in place.parameter.chain if place else ():
+    node = index.parameters.get(parameter)
+    for modifier in node.parameter.chain if node else ():
         yield from modifier.references()
-        for name in modifier.rigged:
+        for name in modifier.driven:
             yield f"{modifier.id}.{name}"
 
 
@@ -75,7 +75,7 @@ def circles(index: SceneIndex, tops: set[str] | None = None, most: int = 3) -> l
     found: list[str] = []
     linked = {entry.parameter: None for entry in index.modifiers.values() if entry.modifier.references()}
     for start in linked:
-        if start in done or (tops is not None and index.places[start].top not in tops):
+        if start in done or (tops is not None and index.parameters[start].top not in tops):
             continue
         path: dict[str, None] = {start: None}
         waiting = [_driven_by(index, start)]
@@ -87,8 +87,8 @@ def circles(index: SceneIndex, tops: set[str] | None = None, most: int = 3) -> l
             elif needed in path:
                 steps = list(path)
                 whole = [*steps[steps.index(needed) :], needed]
-                found.append(" → ".join(f"“{index.places[step].label}”" for step in whole))
-            elif needed not in done and needed in index.places:
+                found.append(" → ".join(f"“{index.parameters[step].label}”" for step in whole))
+            elif needed not in done and needed in index.parameters:
                 path[needed] = None
                 waiting.append(_driven_by(index, needed))
         if len(found) >= most:
@@ -96,7 +96,7 @@ def circles(index: SceneIndex, tops: set[str] | None = None, most: int = 3) -> l
     return found
 
 
-def any_misfit(driver: Slot, component: int | None) -> str | None:
+def any_misfit(driver: ParameterSpec, component: int | None) -> str | None:
     """Why a driver cannot say which stop to stand at; None when it can."""
     if driver.kind in ("text", "colour"):
         return f"a {driver.kind} has no places to choose between; numbers, switches and choices have"
@@ -105,7 +105,7 @@ def any_misfit(driver: Slot, component: int | None) -> str | None:
     return None
 
 
-def misfit(follower: Slot, driver: Slot, component: int | None) -> str | None:
+def misfit(follower: ParameterSpec, driver: ParameterSpec, component: int | None) -> str | None:
     """Why a driver of one kind cannot drive a follower of another; None when it can."""
     width = 1 if component is not None else driver.components
     if component is not None and component >= driver.components:

@@ -2,49 +2,49 @@
 
 import numpy as np
 
-from ..document.index import Place
+from ..document.index import ParameterNode
 from ..document.parameter import KeyedLike, Modifier, Note, Parameter, Values
 from ..document.quantity import with_unit
-from ..document.slots import slots_of
+from ..document.specs import specs_of
 from . import trains
-from .moments import Moments
+from .sample_times import SampleTimes
 from .sampler import Sampler
 
 
 class _Seen:
     """A modifier at work, over all frames of its scene."""
 
-    def __init__(self, sampler: Sampler, place: Place, position: int) -> None:
-        self._sampler, self._place = sampler, place
-        self._modifier: Modifier = place.parameter.chain[position]
-        self._moments = Moments.frames(sampler.scene.fps, 0, sampler.scene.length)
-        self.slot, self.parameter, self.position = place.slot, place.id, position
+    def __init__(self, sampler: Sampler, node: ParameterNode, position: int) -> None:
+        self._sampler, self._node = sampler, node
+        self._modifier: Modifier = node.parameter.chain[position]
+        self._samples = SampleTimes.frames(sampler.scene.fps, 0, sampler.scene.length)
+        self.spec, self.parameter, self.position = node.spec, node.id, position
         self.fps, self.length = sampler.scene.fps, sampler.scene.length
-        self.own: Parameter = place.parameter
+        self.own: Parameter = node.parameter
 
     @property
     def keys(self) -> KeyedLike | None:
-        return self._sampler.table(self._place)
+        return self._sampler.table(self._node)
 
     @property
     def incoming(self) -> Values:
-        return self._sampler.after(self._place, self._moments, self.position)
+        return self._sampler.after(self._node, self._samples, self.position)
 
     def number(self, name: str) -> Values:
-        return self._sampler.evaluate(f"{self._modifier.id}.{name}", self._moments)
+        return self._sampler.evaluate(f"{self._modifier.id}.{name}", self._samples)
 
     def choice(self, name: str) -> str:
-        options = slots_of(type(self._modifier))[name].options
+        options = specs_of(type(self._modifier))[name].options
         return options[min(max(int(np.rint(self.number(name)[0, 0])), 0), len(options) - 1)]
 
     def said(self, value: float) -> str:
-        return with_unit(value, self.slot.unit)
+        return with_unit(value, self.spec.unit)
 
     def train(self) -> tuple[str, ...]:
-        return trains.told(self._sampler, self._place.id)
+        return trains.told(self._sampler, self._node.id)
 
 
 def notes(sampler: Sampler, parameter: str) -> list[tuple[Note, ...]]:
     """The notes of each modifier of a parameter's chain, in the chain's order."""
-    place = sampler.index.places[parameter]
-    return [modifier.notes(_Seen(sampler, place, k)) for k, modifier in enumerate(place.parameter.chain)]
+    node = sampler.index.parameters[parameter]
+    return [modifier.notes(_Seen(sampler, node, k)) for k, modifier in enumerate(node.parameter.chain)]

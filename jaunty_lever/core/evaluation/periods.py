@@ -3,10 +3,10 @@
 from dataclasses import dataclass
 from fractions import Fraction
 
-from ..document.cycle import STILL, Cycle, as_fraction, common, together
-from ..document.index import Place, SceneIndex
+from ..document.index import ParameterNode, SceneIndex
 from ..document.parameter import Modifier
-from ..document.slots import components, slots_of
+from ..document.periodicity import STILL, Periodicity, as_fraction, common, together
+from ..document.specs import components, specs_of
 
 
 class Periods:
@@ -14,33 +14,33 @@ class Periods:
 
     def __init__(self, index: SceneIndex) -> None:
         self.index = index
-        self._known: dict[str, Cycle | None] = {}
+        self._known: dict[str, Periodicity | None] = {}
         self._working: set[str] = set()
 
-    def of(self, parameter: str) -> Cycle | None:
+    def of(self, parameter: str) -> Periodicity | None:
         """How a parameter's result repeats."""
         if parameter in self._known:
             return self._known[parameter]
-        place = self.index.places.get(parameter)
-        if place is None or parameter in self._working:
+        node = self.index.parameters.get(parameter)
+        if node is None or parameter in self._working:
             return STILL
         self._working.add(parameter)
-        made = self._chain(place)
+        made = self._chain(node)
         self._working.discard(parameter)
         self._known[parameter] = made
         return made
 
-    def seen(self, parameter: str) -> Cycle | None:
+    def seen(self, parameter: str) -> Periodicity | None:
         """The same as it looks: a rotation that drifts is back after each whole turn."""
-        cycle, place = self.of(parameter), self.index.places[parameter]
+        cycle, node = self.of(parameter), self.index.parameters[parameter]
         if cycle is None or not cycle.drift:
             return cycle
-        if place.slot.kind != "angle":
+        if node.spec.kind != "angle":
             return None
-        return Cycle(common(cycle.period, abs(Fraction(360) / cycle.drift)))
+        return Periodicity(common(cycle.period, abs(Fraction(360) / cycle.drift)))
 
-    def _chain(self, place: Place) -> Cycle | None:
-        own = place.parameter
+    def _chain(self, node: ParameterNode) -> Periodicity | None:
+        own = node.parameter
         cycle = STILL if len({key.value for key in own.keys}) < 2 else None
         if own.bypassed:
             return cycle
@@ -49,11 +49,11 @@ class Periods:
                 continue
             if modifier.windows:
                 return None
-            asked = _Asked(self, place, modifier)
+            asked = _Asked(self, node, modifier)
             full = asked.exact("strength")
             if full == 0:
                 continue
-            after = modifier.repeats(cycle, asked)
+            after = modifier.periodicity(cycle, asked)
             strength, shares = asked.setting("strength"), asked.setting("weights")
             all_of_it = full == 100 and asked.exact("weights") == 1
             # Part of an effect is a blend of what comes in and what goes out.
@@ -64,17 +64,17 @@ class Periods:
 @dataclass(frozen=True)
 class _Asked:
     periods: Periods
-    place: Place
+    node: ParameterNode
     modifier: Modifier
 
     @property
     def fps(self) -> float:
         return self.periods.index.scene.fps
 
-    def setting(self, name: str) -> Cycle | None:
+    def setting(self, name: str) -> Periodicity | None:
         return self.periods.of(f"{self.modifier.id}.{name}")
 
-    def driver(self, parameter: str) -> Cycle | None:
+    def driver(self, parameter: str) -> Periodicity | None:
         return self.periods.of(parameter)
 
     def exact(self, name: str) -> Fraction | None:
@@ -85,9 +85,9 @@ class _Asked:
             return None
         if own.chain:
             return self._driven(name)
-        slot = slots_of(type(self.modifier))[name].fitted(self.place.slot)
+        spec = specs_of(type(self.modifier))[name].fitted(self.node.spec)
         try:
-            numbers = components(own.keys[0].value if own.keys else own.rest, slot)
+            numbers = components(own.keys[0].value if own.keys else own.rest, spec)
         except ValueError:
             return None
         return as_fraction(numbers[0], own.typed if not own.keys else ()) if len(set(numbers)) == 1 else None
@@ -100,24 +100,21 @@ class _Asked:
 
     def keyed(self) -> tuple[Fraction, Fraction, Fraction] | None:
         """First and last key in seconds, and what the value gains between them; None with fewer than two keys."""
-        keys = self.place.parameter.keys
+        keys = self.node.parameter.keys
         if len(keys) < 2:
             return None
         fps = as_fraction(self.fps) or Fraction(30)
         first, last = (Fraction(str(key.frame)) / fps for key in (keys[0], keys[-1]))
-        ends = [components(key.value, self.place.slot) for key in (keys[0], keys[-1])]
+        ends = [components(key.value, self.node.spec) for key in (keys[0], keys[-1])]
         gains = {round(b - a, 9) for a, b in zip(*ends, strict=True)}
         gain = as_fraction(gains.pop()) if len(gains) == 1 else None
         return first, last, gain if gain is not None else Fraction(0)
 
 
-def moving(index: SceneIndex) -> list[Place]:
+def moving(index: SceneIndex) -> list[ParameterNode]:
     """The parameters of layers that may move and are drawn."""
     return [
-        place
-        for place in index.places.values()
-        if place.within is None
-        and place.parameter.moves
-        and place.top not in index.levers
-        and place.slot.kind != "text"
+        node
+        for node in index.parameters.values()
+        if node.within is None and node.parameter.moves and node.top not in index.levers and node.spec.kind != "text"
     ]

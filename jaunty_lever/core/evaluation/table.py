@@ -15,19 +15,19 @@ from numpy.typing import NDArray
 from ..document.index import parameters_of
 from ..document.layers import BaseLayer, Group, LinearFill, Path, PictureLayer, RadialFill, ShapeLayer, SolidFill, Text
 from ..document.limits import MOST_DRAWN_LETTERS
-from ..document.slots import slots_of
+from ..document.specs import specs_of
 from ..geometry.matrices import layer_matrix, product
 from ..geometry.outline import Outline
 from ..geometry.paths import path_outline
 from ..geometry.shapes import SHAPES
 from ..geometry.text import text_outline
 from .cache import Fault
-from .moments import Moments
+from .sample_times import SampleTimes
 from .sampler import Result, Sampler
 
 Rows = NDArray[np.float32]
 
-_PLACING = set(slots_of(BaseLayer))
+_PLACING = set(specs_of(BaseLayer))
 _NOT_SHAPE = _PLACING | {"stroke", "stroke_width"}
 
 
@@ -96,29 +96,29 @@ def channel(values: NDArray[np.float64]) -> Channel:
     return Channel(rows, key.hexdigest())
 
 
-def frame_table(sampler: Sampler, moments: Moments) -> Table:
+def frame_table(sampler: Sampler, samples: SampleTimes) -> Table:
     """The table of the sampler's scene at the given moments."""
     scene = sampler.scene
-    maker = _Maker(sampler, moments)
+    maker = _Maker(sampler, samples)
     return Table(
-        scene.width, scene.height, len(moments.times), maker.channel(f"{scene.id}.background"),
+        scene.width, scene.height, len(samples.times), maker.channel(f"{scene.id}.background"),
         tuple(maker.layer(layer) for layer in scene.layers if not layer.hidden),
     )  # fmt: skip
 
 
-def world_matrix(sampler: Sampler, layer: str, moments: Moments) -> NDArray[np.float64]:
+def world_matrix(sampler: Sampler, layer: str, samples: SampleTimes) -> NDArray[np.float64]:
     """The matrix from a layer's own coordinates to the stage, through all its groups; (n or 1, 6)."""
-    values = _placing(sampler, layer, moments)
+    values = _placing(sampler, layer, samples)
     parent = sampler.index.parents[layer]
     while parent is not None:
-        values = product(_placing(sampler, parent, moments), values)
+        values = product(_placing(sampler, parent, samples), values)
         parent = sampler.index.parents[parent]
     return values
 
 
-def _placing(sampler: Sampler, layer: str, moments: Moments) -> NDArray[np.float64]:
+def _placing(sampler: Sampler, layer: str, samples: SampleTimes) -> NDArray[np.float64]:
     position, rotation, scale, pivot = (
-        sampler.evaluate(f"{layer}.{name}", moments) for name in ("position", "rotation", "scale", "pivot")
+        sampler.evaluate(f"{layer}.{name}", samples) for name in ("position", "rotation", "scale", "pivot")
     )
     return layer_matrix(position, rotation, scale, pivot)
 
@@ -142,8 +142,8 @@ def _written(layer: BaseLayer) -> str:
 
 
 class _Maker:
-    def __init__(self, sampler: Sampler, moments: Moments) -> None:
-        self.sampler, self.moments = sampler, moments
+    def __init__(self, sampler: Sampler, samples: SampleTimes) -> None:
+        self.sampler, self.moments = sampler, samples
 
     def _remembered(self, what: str, parameters: Sequence[str], work: Callable[[], Result]) -> Result:
         """`work()`, remembered under everything upstream of the parameters it reads."""
@@ -182,7 +182,7 @@ class _Maker:
                 layer.id, matrix, opacity, picture=layer.picture, size=(layer.width, layer.height), beyond=beyond
             )
         assert isinstance(layer, ShapeLayer)
-        names = [name for name in slots_of(type(layer)) if name not in _NOT_SHAPE]
+        names = [name for name in specs_of(type(layer)) if name not in _NOT_SHAPE]
         what = f"outline {layer.kind} {layer.data if isinstance(layer, Path) else ''}"
         variants, which = self._remembered(
             what, [f"{layer.id}.{n}" for n in names], lambda: self._outlines(layer, names)
@@ -199,9 +199,9 @@ class _Maker:
             outlines = [path_outline(layer.data)]
             which = np.zeros(1, dtype=np.int64)
         else:
-            slots = slots_of(type(layer))
+            specs = specs_of(type(layer))
             values = {
-                n: self.sampler.evaluate(f"{layer.id}.{n}", self.moments) for n in names if slots[n].kind != "text"
+                n: self.sampler.evaluate(f"{layer.id}.{n}", self.moments) for n in names if specs[n].kind != "text"
             }
             texts: tuple[str, ...] = ()
             if isinstance(layer, Text):
@@ -211,7 +211,7 @@ class _Maker:
             # A weight that moves would need a variant per frame: whole tens of it look the same.
             if "weight" in values:
                 values["weight"] = np.rint(values["weight"] / 10) * 10
-            stepped = [n for n in values if slots[n].stepped or n == "weight"]
+            stepped = [n for n in values if specs[n].stepped or n == "weight"]
             states, which = _states([np.rint(values[n]) for n in stepped])
             outlines = []
             for k in range(len(states)):
@@ -271,8 +271,8 @@ def _spread(outlines: list[Outline], which: NDArray[np.int64]) -> list[Outline]:
 def _outline(layer: ShapeLayer, values: dict[str, NDArray[np.float64]], texts: tuple[str, ...]) -> Outline:
     if not isinstance(layer, Text):
         return SHAPES[layer.kind](values)
-    slots = slots_of(Text)
-    family, align = (slots[n].options[int(values[n][0, 0])] for n in ("font", "align"))
+    specs = specs_of(Text)
+    family, align = (specs[n].options[int(values[n][0, 0])] for n in ("font", "align"))
     size, tracking, leading = (values[n][:, 0] for n in ("font_size", "tracking", "leading"))
     return text_outline(
         texts[int(values["text"][0, 0])], family, float(values["weight"][0, 0]), align, size, tracking, leading

@@ -7,12 +7,12 @@ from math import lcm
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.cycle import as_fraction
-from ..document.index import Place, SceneIndex
+from ..document.index import ParameterNode, SceneIndex
 from ..document.parameter import Modifier
+from ..document.periodicity import as_fraction
 from ..document.quantity import plain_number
 from ..motion import Follow, Gear
-from .moments import Moments
+from .sample_times import SampleTimes
 from .sampler import Sampler
 
 MOST_WHEELS = 500
@@ -33,23 +33,28 @@ class Train:
 
 def transmitted(modifier: Modifier) -> Fraction | None:
     """How many turns a link makes of one turn of its driver, when that is the same at all times."""
-    if modifier.bypassed or not modifier.undimmed:
+    if modifier.bypassed or not modifier.full_strength:
         return None
     if isinstance(modifier, Gear):
         return modifier.ratio
     if isinstance(modifier, Follow):
         times = modifier.times
         still = not (times.moves or modifier.delay.moves or modifier.speed.moves)
-        if still and modifier.speed.only == 1 and modifier.delay.only == 0 and modifier.blend.only == "replace":
-            return as_fraction(times.only, () if times.keys else times.typed)
+        if (
+            still
+            and modifier.speed.constant_value == 1
+            and modifier.delay.constant_value == 0
+            and modifier.blend.constant_value == "replace"
+        ):
+            return as_fraction(times.constant_value, () if times.keys else times.typed)
     return None
 
 
-def _turned_by(place: Place) -> tuple[str, Fraction] | None:
+def _turned_by(node: ParameterNode) -> tuple[str, Fraction] | None:
     """The driver that turns a wheel, and the fraction; None for what is no wheel or turns by itself."""
-    if place.slot.components != 1 or place.slot.stepped or place.parameter.bypassed:
+    if node.spec.components != 1 or node.spec.stepped or node.parameter.bypassed:
         return None
-    for modifier in place.parameter.chain:
+    for modifier in node.parameter.chain:
         fraction = transmitted(modifier)
         if fraction is not None and getattr(modifier, "component", None) is None:
             return modifier.references()[0], fraction
@@ -59,7 +64,7 @@ def _turned_by(place: Place) -> tuple[str, Fraction] | None:
 def train_of(index: SceneIndex, parameter: str) -> Train | None:
     """The train that a wheel belongs to, with everything its first driver turns; None when no gear is in it."""
     first, seen = parameter, {parameter}
-    while (above := _turned_by(index.places[first])) is not None and above[0] in index.places:
+    while (above := _turned_by(index.parameters[first])) is not None and above[0] in index.parameters:
         if above[0] in seen:
             return None
         first = above[0]
@@ -68,7 +73,7 @@ def train_of(index: SceneIndex, parameter: str) -> Train | None:
     while waiting and len(wheels) < MOST_WHEELS:
         here = waiting.pop(0)
         for entry in index.followers.get(here, []):
-            below = _turned_by(index.places[entry.parameter])
+            below = _turned_by(index.parameters[entry.parameter])
             if below is not None and below[0] == here and entry.parameter not in wheels:
                 wheels[entry.parameter] = wheels[here] * below[1]
                 waiting.append(entry.parameter)
@@ -79,17 +84,17 @@ def train_of(index: SceneIndex, parameter: str) -> Train | None:
 def steady_rate(sampler: Sampler, parameter: str) -> float | None:
     """How much a parameter gains each second, when it gains that at all times of the scene; else None."""
     scene = sampler.scene
-    values = sampler.evaluate(parameter, Moments.frames(scene.fps, 0, scene.length))[:, 0]
+    values = sampler.evaluate(parameter, SampleTimes.frames(scene.fps, 0, scene.length))[:, 0]
     steps = np.diff(values)
     if len(steps) == 0 or not np.allclose(steps, steps[0], rtol=1e-6, atol=1e-9):
         return None
     return float((values[-1] - values[0]) / (len(values) - 1) * scene.fps)
 
 
-def turns_a_minute(sampler: Sampler, parameter: str, moments: Moments) -> NDArray[np.float64]:
+def turns_a_minute(sampler: Sampler, parameter: str, samples: SampleTimes) -> NDArray[np.float64]:
     """How fast an angle turns, in turns a minute: (n or 1, 1), by a step of a thousandth of a second around each moment."""
     step = 5e-4
-    before, after = (sampler.evaluate(parameter, Moments(moments.times + d)) for d in (-step, step))
+    before, after = (sampler.evaluate(parameter, SampleTimes(samples.times + d)) for d in (-step, step))
     made: NDArray[np.float64] = (after - before)[:, :1] / (2 * step) / 6
     return made
 
@@ -106,7 +111,7 @@ def told(sampler: Sampler, parameter: str) -> tuple[str, ...]:
     train = train_of(sampler.index, parameter)
     if train is None or train.first == parameter:
         return ()
-    first = sampler.index.places[train.first].label.replace(" / ", " ")
+    first = sampler.index.parameters[train.first].label.replace(" / ", " ")
     fraction = train.wheels[parameter]
     way = "the other way round" if fraction < 0 else "the same way round"
     turns = abs(fraction)

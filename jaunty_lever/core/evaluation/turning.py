@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 from fractions import Fraction
 
-from ..document.index import Place, SceneIndex
-from ..document.slots import components
+from ..document.index import ParameterNode, SceneIndex
+from ..document.specs import components
 from ..motion import Follow, Gear
 
 _EXACT = 1 << 53
@@ -40,8 +40,8 @@ class Turning:
         way: list[tuple[str, Fraction, float]] = []
         here, seen = parameter, {parameter}
         while here not in self._known:
-            place = self._index.places.get(here)
-            link = _link(place) if place else None
+            node = self._index.parameters.get(here)
+            link = _link(node) if node else None
             if link is None or link[0] in seen:
                 self._known[here] = Turned(here)
                 break
@@ -59,21 +59,26 @@ class Turning:
         return known
 
 
-def _link(place: Place) -> tuple[str, Fraction, float] | None:
+def _link(node: ParameterNode) -> tuple[str, Fraction, float] | None:
     """The driver, the ratio and what is added, where a link alone decides a single number at all times."""
-    own = place.parameter
+    own = node.parameter
     active = [modifier for modifier in own.chain if not modifier.bypassed]
-    if own.keys or own.bypassed or place.slot.components != 1 or place.slot.stepped or len(active) != 1:
+    if own.keys or own.bypassed or node.spec.components != 1 or node.spec.stepped or len(active) != 1:
         return None
     (link,) = active
-    if not link.undimmed or getattr(link, "component", None) is not None:
+    if not link.full_strength or getattr(link, "component", None) is not None:
         return None
     try:
         if isinstance(link, Gear) and link.ratio is not None and not link.phase.moves:
-            rest = components(own.rest, place.slot)[0]
-            return link.driver, link.ratio, rest + float(link.phase.only)  # type: ignore[arg-type]
-        if isinstance(link, Follow) and link.ratio is not None and not link.plus.moves and link.blend.only == "replace":
-            return link.driver, link.ratio, float(link.plus.only)  # type: ignore[arg-type]
+            rest = components(own.rest, node.spec)[0]
+            return link.driver, link.ratio, rest + float(link.phase.constant_value)  # type: ignore[arg-type]
+        if (
+            isinstance(link, Follow)
+            and link.ratio is not None
+            and not link.plus.moves
+            and link.blend.constant_value == "replace"
+        ):
+            return link.driver, link.ratio, float(link.plus.constant_value)  # type: ignore[arg-type]
     except (TypeError, ValueError):
         pass
     return None

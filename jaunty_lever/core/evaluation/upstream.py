@@ -19,28 +19,28 @@ class Upstream:
         known = self._keys.get(parameter)
         if known is not None:
             return known
-        place = self._index.places.get(parameter)
-        if place is None or parameter in self._working:
+        node = self._index.parameters.get(parameter)
+        if node is None or parameter in self._working:
             return b"?"
-        slot = place.slot
-        circumstances = (self._fps, slot.kind, slot.components, slot.options)
-        if place.parameter.alone:
-            self._keys[parameter] = _alone(place.parameter, circumstances)
+        spec = node.spec
+        circumstances = (self._fps, spec.kind, spec.components, spec.options)
+        if node.parameter.alone:
+            self._keys[parameter] = _alone(node.parameter, circumstances)
             return self._keys[parameter]
         self._working.add(parameter)
-        whole = blake2b(_alone(place.parameter, circumstances), digest_size=16)
+        whole = blake2b(_alone(node.parameter, circumstances), digest_size=16)
         self._follow(parameter, whole)
         self._working.discard(parameter)
         self._keys[parameter] = whole.digest()
         return self._keys[parameter]
 
     def _follow(self, parameter: str, whole: "blake2b") -> None:
-        for modifier in self._index.places[parameter].parameter.chain:
+        for modifier in self._index.parameters[parameter].parameter.chain:
             if modifier.minds_length:
                 whole.update(repr(self._index.scene.length).encode())
             for reference in modifier.references():
                 whole.update(self.key(reference))
-            for name in modifier.rigged:
+            for name in modifier.driven:
                 self._follow(f"{modifier.id}.{name}", whole)
 
 

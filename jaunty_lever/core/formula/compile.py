@@ -11,7 +11,7 @@ from typing import Protocol
 import numpy as np
 
 from ..document.colours import parse_colour
-from ..document.slots import Slot
+from ..document.specs import ParameterSpec
 from .library import BRANCHES, FUNCTIONS, OPERATORS, VALUES, Array
 from .nodes import (
     At,
@@ -61,7 +61,7 @@ class Found:
     """What a reference means: a parameter and, when only one is meant, its component."""
 
     id: str
-    slot: Slot
+    spec: ParameterSpec
     component: int | None = None
 
 
@@ -91,18 +91,18 @@ class Compiled:
     share: bool = False
 
 
-def kind_of(slot: Slot) -> str:
+def kind_of(spec: ParameterSpec) -> str:
     """The formula kind of a parameter's values."""
-    if slot.kind in ("colour", "switch", "text"):
-        return slot.kind
-    if slot.kind == "choice":
+    if spec.kind in ("colour", "switch", "text"):
+        return spec.kind
+    if spec.kind == "choice":
         return "text"
-    return f"vector{slot.components}" if slot.components > 1 else "number"
+    return f"vector{spec.components}" if spec.components > 1 else "number"
 
 
-def compiled(program: Program, slot: Slot, scope: Scope) -> Compiled:
+def compiled(program: Program, spec: ParameterSpec, scope: Scope) -> Compiled:
     """A formula for a parameter with this slot. Raises Mistake."""
-    build = _Build(slot, scope)
+    build = _Build(spec, scope)
     for name, start, end, node in program.steps:
         known = name.casefold()
         if known in VALUES or known in FUNCTIONS:
@@ -113,12 +113,12 @@ def compiled(program: Program, slot: Slot, scope: Scope) -> Compiled:
         build.steps[known] = Piece(piece.kind, step(known, piece.run), piece.share)
     last = build.piece(program.result)
     result = build.fitted(last, program.result)
-    return Compiled(result, kind_of(slot), tuple(build.drivers), build.splits, last.share)
+    return Compiled(result, kind_of(spec), tuple(build.drivers), build.splits, last.share)
 
 
 class _Build:
-    def __init__(self, slot: Slot, scope: Scope) -> None:
-        self.slot, self.scope = slot, scope
+    def __init__(self, spec: ParameterSpec, scope: Scope) -> None:
+        self.spec, self.scope = spec, scope
         self.steps: dict[str, Piece] = {}
         self.drivers: dict[str, None] = {}
         self.splits = True
@@ -157,7 +157,7 @@ class _Build:
 
     def _value(self, name: str) -> Piece:
         if name == "base":
-            return Piece(kind_of(self.slot), _base, self.slot.unit == "%")
+            return Piece(kind_of(self.spec), _base, self.spec.unit == "%")
         moving: dict[str, Run] = {
             "t": lambda env: env.times, "f": lambda env: env.times * env.fps,
             "fps": lambda env: np.array([[env.fps]]), "length": lambda env: np.array([[env.length]]),
@@ -176,13 +176,13 @@ class _Build:
     _bound = _lever
 
     def _driver(self, found: Found, node: Node) -> Piece:
-        slot = found.slot
-        if slot.kind == "text":
+        spec = found.spec
+        if spec.kind == "text":
             raise Mistake("A text cannot be listened to.", node.start, node.end)
         self.drivers[found.id] = None
-        piece = Piece(kind_of(slot), lambda env: env.drivers[found.id], slot.unit == "%")
-        if slot.kind == "choice":
-            options = np.array(slot.options, dtype=object)
+        piece = Piece(kind_of(spec), lambda env: env.drivers[found.id], spec.unit == "%")
+        if spec.kind == "choice":
+            options = np.array(spec.options, dtype=object)
             last = len(options) - 1
             return Piece("text", lambda env: options[np.clip(np.rint(env.drivers[found.id]), 0, last).astype(int)])
         if found.component is not None:
@@ -335,11 +335,11 @@ class _Build:
         found = self.scope.find(node.what) if isinstance(node.what, Lever | Bound | Name | String | Member) else None
         if found is None:
             raise Mistake("Before @ stands a parameter or a lever.", node.what.start, node.what.end)
-        if found.slot.kind in ("text", "choice"):
+        if found.spec.kind in ("text", "choice"):
             raise Mistake("A text or a choice has no value to take at another time.", node.what.start, node.what.end)
         self.splits = False
         k = slice(None) if found.component is None else slice(found.component, found.component + 1)
-        kind = kind_of(found.slot) if found.component is None else "number"
+        kind = kind_of(found.spec) if found.component is None else "number"
 
         moment = plain(when)
 
@@ -347,14 +347,14 @@ class _Build:
             times = finite(env, moment(env), "@ is given")[:, 0]
             return env.at_times(found.id, np.ascontiguousarray(times))[:, k]
 
-        return Piece(kind, run, found.slot.unit == "%")
+        return Piece(kind, run, found.spec.unit == "%")
 
     # The result
 
     def fitted(self, piece: Piece, node: Node) -> Run:
         """The result as the parameter needs it."""
-        wanted, kind, run = kind_of(self.slot), piece.kind, piece.run
-        if self.slot.kind == "choice":
+        wanted, kind, run = kind_of(self.spec), piece.kind, piece.run
+        if self.spec.kind == "choice":
             raise Mistake("A choice cannot be written as a formula.", node.start, node.end)
         single = kind in ("number", "switch")
         fits = kind == wanted or (single and wanted not in ("text", "colour"))
@@ -362,12 +362,12 @@ class _Build:
             hint = {"text": " text( ) makes a text of a number.", "colour": " rgb( ) makes one."}.get(wanted, "")
             if wanted in ("number", "switch") and kind.startswith("vector"):
                 hint = " Take one component of it, such as .x."
-            message = f"{self.slot.label} needs {SAID[wanted]}, and this is {SAID[kind]}.{hint}"
+            message = f"{self.spec.label} needs {SAID[wanted]}, and this is {SAID[kind]}.{hint}"
             raise Mistake(message, node.start, node.end)
         if kind == "text":
             return run
         # A share fills a field of percent as it is; a plain number is taken as it is anywhere.
-        run = numbers(piece) if self.slot.unit == "%" else plain(piece)
+        run = numbers(piece) if self.spec.unit == "%" else plain(piece)
         width = WIDTHS[wanted]
 
         def result(env: Env) -> Array:

@@ -9,8 +9,8 @@ from collections import Counter
 from collections.abc import Callable, Iterator
 from difflib import get_close_matches
 
-from ..document.index import Place, SceneIndex, plain_name
-from ..document.slots import Slot
+from ..document.index import ParameterNode, SceneIndex, plain_name
+from ..document.specs import ParameterSpec
 from .compile import Compiled, Found, compiled
 from .library import VALUES
 from .nodes import Bound, Lever, Member, Mistake, Name, Node, Program, String
@@ -25,7 +25,7 @@ Circle = Callable[[str], str | None]
 class Ids:
     """A scope that knows ids alone: all that a stored formula needs to run."""
 
-    def __init__(self, slot_of: Callable[[str], Slot | None]) -> None:
+    def __init__(self, slot_of: Callable[[str], ParameterSpec | None]) -> None:
         self._slot_of = slot_of
 
     def find(self, node: Node) -> Found | None:
@@ -35,10 +35,10 @@ class Ids:
             if isinstance(node, Name):
                 return None
             raise Mistake(f"There is no {_called(node)}.", node.start, node.end)
-        slot = self._slot_of(bound.id)
-        if slot is None:
+        spec = self._slot_of(bound.id)
+        if spec is None:
             raise Mistake("What stood here has been deleted.", node.start, node.end)
-        return Found(bound.id, slot, _only(slot, names))
+        return Found(bound.id, spec, _only(spec, names))
 
     def near(self, name: str) -> list[str]:
         """Nothing: names are not known here."""
@@ -55,7 +55,7 @@ class Names:
         """What a name, a path, a lever or a bound reference means."""
         bound, names = (node.of, node.names) if isinstance(node, Member) else (node, ())
         if isinstance(bound, Bound):
-            return self._found(self._index.places.get(bound.id), names, node)
+            return self._found(self._index.parameters.get(bound.id), names, node)
         if isinstance(bound, Lever):
             return self._found(self._lever(bound), names, node)
         if not isinstance(bound, Name | String):
@@ -73,22 +73,22 @@ class Names:
         table = layers | levers
         return [table[close] for close in get_close_matches(wanted, table, n=1, cutoff=0.6)]
 
-    def _found(self, place: Place | None, names: tuple[tuple[str, int, int], ...], node: Node) -> Found:
-        if place is None:
+    def _found(self, target: ParameterNode | None, names: tuple[tuple[str, int, int], ...], node: Node) -> Found:
+        if target is None:
             raise Mistake("What stood here has been deleted.", node.start, node.end)
-        closed = self._circle(place.id)
+        closed = self._circle(target.id)
         if closed:
             raise Mistake(f"This would go round in a circle: {closed}.", node.start, node.end)
-        return Found(place.id, place.slot, _only(place.slot, names))
+        return Found(target.id, target.spec, _only(target.spec, names))
 
-    def _lever(self, node: Lever) -> Place:
+    def _lever(self, node: Lever) -> ParameterNode:
         known = self._known.get(f"${_word(node.name)}".casefold())
-        if known in self._index.places:
-            return self._index.places[str(known)]
+        if known in self._index.parameters:
+            return self._index.parameters[str(known)]
         wanted = plain_name(node.name)
         table = {plain_name(lever.name): lever for lever in self._index.levers.values()}
         if wanted in table:
-            return self._index.places[f"{table[wanted].id}.value"]
+            return self._index.parameters[f"{table[wanted].id}.value"]
         near = get_close_matches(wanted, table, n=1, cutoff=0.5)
         hint = f" Did you mean ${_word(table[near[0]].name)}?" if near else ""
         raise Mistake(f"There is no lever “{node.name}”.{hint}", node.start, node.end)
@@ -109,44 +109,44 @@ class Names:
         trail = (plain_name(first), *(plain_name(name) for name, _, _ in names))
         table = self._index.by_trail
         for many in (len(trail), len(trail) - 1):
-            place = table.get(trail[:many])
+            target = table.get(trail[:many])
             known = self._known.get(spelled if many == len(trail) else spelled.rpartition(".")[0])
-            if known in self._index.places:
-                place = self._index.places[str(known)]
-            if place is not None and many > 1:
+            if known in self._index.parameters:
+                target = self._index.parameters[str(known)]
+            if target is not None and many > 1:
                 whole = Member(head.start, names[-1][2], 0, head, names)
-                return self._found(place, names[many - 1 :], whole)
+                return self._found(target, names[many - 1 :], whole)
         heads = {key[0] for key in table}
         if trail[0] not in heads:
             near = get_close_matches(trail[0], heads, n=1, cutoff=0.5)
-            shown = next((place.trail[0][1] for key, place in table.items() if near and key[0] == near[0]), "")
+            shown = next((target.trail[0][1] for key, target in table.items() if near and key[0] == near[0]), "")
             hint = f" Did you mean {_word(shown)}?" if shown else ""
             raise Mistake(f"There is no layer “{first}”.{hint}", head.start, head.end)
         reached = max(k for k in range(1, len(trail) + 1) if any(key[:k] == trail[:k] for key in table))
         name, start, end = names[min(reached, len(names)) - 1]
         choices = {
-            key[reached]: place.trail[reached][1]
-            for key, place in table.items()
+            key[reached]: target.trail[reached][1]
+            for key, target in table.items()
             if key[:reached] == trail[:reached] and len(key) > reached
         }
         near = get_close_matches(plain_name(name), choices, n=1, cutoff=0.4)
         hint = f" Did you mean {_word(choices[near[0]])}?" if near else ""
-        on = next(place.trail[reached - 1][1] for key, place in table.items() if key[:reached] == trail[:reached])
-        if not near and (place := table.get(trail[:reached])) is not None and place.slot.component_names:
-            hint = f" It has .{', .'.join(place.slot.component_names)}."
+        on = next(target.trail[reached - 1][1] for key, target in table.items() if key[:reached] == trail[:reached])
+        if not near and (target := table.get(trail[:reached])) is not None and target.spec.component_names:
+            hint = f" It has .{', .'.join(target.spec.component_names)}."
         raise Mistake(f"There is no “{name}” on {on}.{hint}", start, end)
 
 
-def _only(slot: Slot, names: tuple[tuple[str, int, int], ...]) -> int | None:
+def _only(spec: ParameterSpec, names: tuple[tuple[str, int, int], ...]) -> int | None:
     """The component that is meant by the names behind a parameter."""
     if not names:
         return None
     name, start, end = names[0]
-    if len(names) > 1 or name.casefold() not in slot.component_names:
-        odd = names[1] if len(names) > 1 and name.casefold() in slot.component_names else names[0]
-        own = f" It has .{', .'.join(slot.component_names)}." if slot.component_names else ""
-        raise Mistake(f"There is no “{odd[0]}” on {slot.label.lower()}.{own}", odd[1], odd[2])
-    return slot.component_names.index(name.casefold())
+    if len(names) > 1 or name.casefold() not in spec.component_names:
+        odd = names[1] if len(names) > 1 and name.casefold() in spec.component_names else names[0]
+        own = f" It has .{', .'.join(spec.component_names)}." if spec.component_names else ""
+        raise Mistake(f"There is no “{odd[0]}” on {spec.label.lower()}.{own}", odd[1], odd[2])
+    return spec.component_names.index(name.casefold())
 
 
 def _called(node: Node) -> str:
@@ -164,10 +164,10 @@ def _word(name: str) -> str:
     return plain if _WORD.fullmatch(plain) else f'"{name}"'
 
 
-def spelled(place: Place) -> str:
+def spelled(target: ParameterNode) -> str:
     """How a parameter or lever is written in a formula now."""
-    labels = [label for _, label in place.trail]
-    if place.slot.kind and place.field == "value" and len(labels) == 1:
+    labels = [label for _, label in target.trail]
+    if target.spec.kind and target.field == "value" and len(labels) == 1:
         return f"${_word(labels[0])}"
     return ".".join(_word(label) for label in labels)
 
@@ -178,7 +178,7 @@ def shown(text: str, index: SceneIndex) -> str:
     What has no name that could be read back (two things of one name in the same formula, a quotation mark inside
     a name) stands as its id.
     """
-    names = {i: spelled(index.places[i]) for i in bound_ids(text) if i in index.places}
+    names = {i: spelled(index.parameters[i]) for i in bound_ids(text) if i in index.parameters}
     count = Counter(name.casefold() for name in names.values())
     return _BOUND.sub(lambda found: _readable(found[0], names.get(found[1]), count), text)
 
@@ -209,7 +209,7 @@ def _meant(program: Program) -> Iterator[Node]:
 
 def _spelled_before(stored: str, index: SceneIndex) -> dict[str, str]:
     """What each name in a stored formula means, by how it is spelled now."""
-    return {spelled(index.places[i]).casefold(): i for i in bound_ids(stored) if i in index.places}
+    return {spelled(index.parameters[i]).casefold(): i for i in bound_ids(stored) if i in index.parameters}
 
 
 def bind(text: str, index: SceneIndex, circle: Circle, was: str = "") -> str:
@@ -240,16 +240,16 @@ def bind(text: str, index: SceneIndex, circle: Circle, was: str = "") -> str:
     return text
 
 
-def mistake_in(text: str, slot: Slot, index: SceneIndex, circle: Circle, was: str = "") -> Mistake | None:
+def mistake_in(text: str, spec: ParameterSpec, index: SceneIndex, circle: Circle, was: str = "") -> Mistake | None:
     """What is wrong with a formula as the artist sees it, or None."""
     known = _spelled_before(was, index)
     try:
-        compiled(parse(text), slot, Names(index, circle, known))
+        compiled(parse(text), spec, Names(index, circle, known))
     except Mistake as mistake:
         return mistake
     return None
 
 
-def ready(text: str, slot: Slot, slot_of: Callable[[str], Slot | None]) -> Compiled:
+def ready(text: str, spec: ParameterSpec, slot_of: Callable[[str], ParameterSpec | None]) -> Compiled:
     """A stored formula, compiled. Raises Mistake."""
-    return compiled(parse(text), slot, Ids(slot_of))
+    return compiled(parse(text), spec, Ids(slot_of))

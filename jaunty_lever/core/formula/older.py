@@ -11,31 +11,31 @@ from ..document.layers import BaseLayer
 from ..document.model import Model
 from ..document.parameter import Parameter
 from ..document.scene import Project, Scene
-from ..document.slots import Slot
+from ..document.specs import ParameterSpec
 from .compile import compiled
 from .library import FUNCTIONS
 from .names import Ids
 from .nodes import At, Bound, Call, Chain, Choose, Member, Mistake, Name, Node, Number, Program, Single, Vector
 from .parse import parse
 
-SlotOf = Callable[[str], Slot | None]
+SlotOf = Callable[[str], ParameterSpec | None]
 
 
-def upgraded(text: str, slot: Slot, slot_of: SlotOf) -> str:
+def upgraded(text: str, spec: ParameterSpec, slot_of: SlotOf) -> str:
     """A stored formula of the first version for a parameter with this slot, as one of the second.
 
     What cannot be read stays as it is: it is passed over in either version.
     """
     try:
         program = parse(text)
-        wrap = slot.unit == "%" and not _was_share(program.result) and _is_share(program, slot, slot_of)
+        wrap = spec.unit == "%" and not _was_share(program.result) and _is_share(program, spec, slot_of)
     except Mistake:
         return text
     marks: list[tuple[int, str]] = []
     for root in [*(step[3] for step in program.steps), program.result]:
-        for node in _percentages(root, slot, slot_of):
+        for node in _percentages(root, spec, slot_of):
             marks += [(node.start, "("), (node.end, " / 1%)")]
-    if wrap and not any(True for _ in _percentages(program.result, slot, slot_of)):
+    if wrap and not any(True for _ in _percentages(program.result, spec, slot_of)):
         first, last = _with_brackets(text, program.result)
         marks += [(first, "("), (last, ") / 100%")]
     for at, mark in sorted(marks, key=lambda one: one[0], reverse=True):
@@ -43,29 +43,29 @@ def upgraded(text: str, slot: Slot, slot_of: SlotOf) -> str:
     return text
 
 
-def _percentages(node: Node, slot: Slot, slot_of: SlotOf) -> Iterator[Node]:
+def _percentages(node: Node, spec: ParameterSpec, slot_of: SlotOf) -> Iterator[Node]:
     """The outermost nodes that read a percentage."""
     if isinstance(node, At):
-        if _is_percentage(node.what, slot, slot_of):
+        if _is_percentage(node.what, spec, slot_of):
             yield node
-        yield from _percentages(node.when, slot, slot_of)
-    elif _is_percentage(node, slot, slot_of):
+        yield from _percentages(node.when, spec, slot_of)
+    elif _is_percentage(node, spec, slot_of):
         yield node
     elif isinstance(node, Member):
-        yield from _percentages(node.of, slot, slot_of)
+        yield from _percentages(node.of, spec, slot_of)
     elif isinstance(node, Single):
-        yield from _percentages(node.part, slot, slot_of)
+        yield from _percentages(node.part, spec, slot_of)
     elif isinstance(node, Chain | Vector | Call | Choose):
         for part in node.parts:
-            yield from _percentages(part, slot, slot_of)
+            yield from _percentages(part, spec, slot_of)
 
 
-def _is_percentage(node: Node, slot: Slot, slot_of: SlotOf) -> bool:
+def _is_percentage(node: Node, spec: ParameterSpec, slot_of: SlotOf) -> bool:
     head = node.of if isinstance(node, Member) else node
     if isinstance(head, Bound):
         found = slot_of(head.id)
         return found is not None and found.unit == "%"
-    return isinstance(head, Name) and head.name.casefold() == "base" and slot.unit == "%"
+    return isinstance(head, Name) and head.name.casefold() == "base" and spec.unit == "%"
 
 
 def _was_share(node: Node) -> bool:
@@ -85,8 +85,8 @@ def _was_share(node: Node) -> bool:
     return False
 
 
-def _is_share(program: Program, slot: Slot, slot_of: SlotOf) -> bool:
-    return compiled(program, slot, Ids(slot_of)).share
+def _is_share(program: Program, spec: ParameterSpec, slot_of: SlotOf) -> bool:
+    return compiled(program, spec, Ids(slot_of)).share
 
 
 def _with_brackets(text: str, node: Node) -> tuple[int, int]:
@@ -108,11 +108,13 @@ def upgraded_scene(scene: Scene) -> Scene:
 
 def upgraded_texts(scene: Scene) -> dict[str, str]:
     """The formulas of a scene that change, by their modifiers' ids."""
-    places, found = scene.index.places, {}
+    parameters, found = scene.index.parameters, {}
     for entry in scene.index.modifiers.values():
         text = getattr(entry.modifier, "text", None)
         if entry.modifier.kind == "formula" and isinstance(text, str):
-            made = upgraded(text, places[entry.parameter].slot, lambda i: places[i].slot if i in places else None)
+            made = upgraded(
+                text, parameters[entry.parameter].spec, lambda i: parameters[i].spec if i in parameters else None
+            )
             if made != text:
                 found[entry.modifier.id] = made
     return found

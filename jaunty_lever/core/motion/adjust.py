@@ -6,9 +6,9 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.cycle import Cycle, Repeats, added
-from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
-from ..document.slots import slot
+from ..document.parameter import ContextLike, Modifier, Parameter, SignalLike, Values, Words
+from ..document.periodicity import PeriodContext, Periodicity, added
+from ..document.specs import spec
 from ..kernels.parallel import by_component, rows
 
 
@@ -26,25 +26,35 @@ class Adjust(Modifier):
     }
 
     kind: Literal["adjust"] = "adjust"
-    times: Parameter = slot(1.0, label="Times", help="Multiplies the value.", step=0.05, main=True)
-    plus: Parameter = slot(0.0, label="Plus", help="Added after multiplying.", owner="step", step=1, main=True)
-    absolute: Parameter = slot(False, "switch", label="Absolute", help="Drops the sign: −20 becomes 20.")
-    reverse: Parameter = slot(False, "switch", label="Reverse sign", help="Turns it the other way round.")
+    times: Parameter = spec(1.0, label="Times", help="Multiplies the value.", step=0.05, main=True)
+    plus: Parameter = spec(0.0, label="Plus", help="Added after multiplying.", owner="step", step=1, main=True)
+    absolute: Parameter = spec(False, "switch", label="Absolute", help="Drops the sign: −20 becomes 20.")
+    reverse: Parameter = spec(False, "switch", label="Reverse sign", help="Turns it the other way round.")
 
-    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
-        values, times, plus = incoming.values, at.number("times"), at.number("plus")
-        sign = -1.0 if at.switch("reverse") else 1.0
+    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+        values, times, plus = incoming.values, context.number("times"), context.number("plus")
+        sign = -1.0 if context.switch("reverse") else 1.0
         count = rows(values, times, plus)
-        return by_component(_adjust, count, at.components, (values, times, plus), at.switch("absolute"), sign)
+        return by_component(_adjust, count, context.components, (values, times, plus), context.switch("absolute"), sign)
 
-    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
-        return (np.sign(incoming.values * at.number("times") + at.number("plus")),) if at.switch("absolute") else ()
+    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+        return (
+            (np.sign(incoming.values * context.number("times") + context.number("plus")),)
+            if context.switch("absolute")
+            else ()
+        )
 
-    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
-        times = at.exact("times")
-        if incoming is None or not incoming.drift or times is None or self.absolute.only or self.reverse.only:
-            return super().repeats(incoming, at)
-        return added(at.setting("plus"), incoming, times)
+    def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:
+        times = context.exact("times")
+        if (
+            incoming is None
+            or not incoming.drift
+            or times is None
+            or self.absolute.constant_value
+            or self.reverse.constant_value
+        ):
+            return super().periodicity(incoming, context)
+        return added(context.setting("plus"), incoming, times)
 
     def clause(self, words: Words) -> str:
         said = []

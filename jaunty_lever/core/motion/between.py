@@ -6,8 +6,8 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
-from ..document.slots import Slot, slot
+from ..document.parameter import ContextLike, Modifier, Parameter, SignalLike, Values, Words
+from ..document.specs import ParameterSpec, spec
 from ..kernels.parallel import by_component, rows
 from .spans import around
 
@@ -27,28 +27,28 @@ class Between(Modifier):
     }  # fmt: skip
 
     kind: Literal["between"] = "between"
-    a: Parameter = slot(0.0, label="A", help="The value at 0 %.", owner="value", step=1, main=True)
-    b: Parameter = slot(100.0, label="B", help="The value at 100 %.", owner="value", step=1, main=True)
-    amount: Parameter = slot(
+    a: Parameter = spec(0.0, label="A", help="The value at 0 %.", owner="value", step=1, main=True)
+    b: Parameter = spec(100.0, label="B", help="The value at 100 %.", owner="value", step=1, main=True)
+    amount: Parameter = spec(
         50.0, "percentage", label="Amount", help="How far from A to B.", low=0, high=100, step=1, main=True
     )
-    stop: Parameter = slot(True, "switch", label="Stop at the ends", help="Amounts below 0 or over 100 go no further.")
+    stop: Parameter = spec(True, "switch", label="Stop at the ends", help="Amounts below 0 or over 100 go no further.")
 
-    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
-        a, b, amount = at.number("a"), at.number("b"), at.number("amount")
-        return by_component(_between, rows(a, b, amount), at.components, (a, b, amount), at.switch("stop"))
+    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+        a, b, amount = context.number("a"), context.number("b"), context.number("amount")
+        return by_component(_between, rows(a, b, amount), context.components, (a, b, amount), context.switch("stop"))
 
-    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
-        amount = at.number("amount")
-        return (np.sign(amount), np.sign(amount - 100)) if at.switch("stop") else ()
+    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+        amount = context.number("amount")
+        return (np.sign(amount), np.sign(amount - 100)) if context.switch("stop") else ()
 
     def decides(self) -> bool:
         return True
 
-    def fitted(self, slot: Slot, value: tuple[float, ...], seed: int) -> "Between":
-        if slot.kind == "colour":
+    def fitted(self, spec: ParameterSpec, value: tuple[float, ...], seed: int) -> "Between":
+        if spec.kind == "colour":
             return self.changed(a=Parameter(rest="#22303c"), b=Parameter(rest="#fffdf8"))
-        low, high = around(slot, value)
+        low, high = around(spec, value)
         return self.changed(a=Parameter(rest=low), b=Parameter(rest=high))
 
     def clause(self, words: Words) -> str:

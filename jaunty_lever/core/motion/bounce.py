@@ -7,10 +7,10 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.cycle import Cycle, Repeats
-from ..document.parameter import Mend, Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.parameter import ContextLike, Mend, Modifier, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.periodicity import PeriodContext, Periodicity
 from ..document.quantity import plain_number
-from ..document.slots import Slot, slot
+from ..document.specs import ParameterSpec, spec
 from ..kernels.parallel import by_component
 from .keyed import ease_mends, without_keys
 
@@ -44,85 +44,85 @@ class Bounce(Modifier):
     timely: ClassVar[bool] = True
 
     kind: Literal["bounce"] = "bounce"
-    when: Parameter = slot(
+    when: Parameter = spec(
         "after the keys", "choice", label="Start", help="After the last key, or as a drop that needs no keys.",
         options=_WHEN, main=True,
     )  # fmt: skip
-    gravity: Parameter = slot(
+    gravity: Parameter = spec(
         2000.0, label="Gravity", help="How fast it is pulled back.", low=0, high=8000, step=50, main=True,
         owner="acceleration",
     )  # fmt: skip
-    rebound: Parameter = slot(
+    rebound: Parameter = spec(
         0.6, label="Rebound", help="The share of its speed that it keeps at each bounce.", low=0, high=1, step=0.02,
         main=True,
     )  # fmt: skip
-    height: Parameter = slot(
+    height: Parameter = spec(
         200.0, label="Height", help="How far away a drop starts.", low=0, step=5, owner="span", main=True
     )
-    most: Parameter = slot(
+    most: Parameter = spec(
         0.0, label="At most", help="Bounces; 0 is as many as there are.", low=0, high=40, step=1, whole=True
     )
-    along: Parameter = slot(
+    along: Parameter = spec(
         "direction of arrival", "choice", label="Along", help="The line on which it bounces; a drop falls along y unless x is chosen.",
         options=_ALONG,
     )  # fmt: skip
-    towards: Parameter = slot(
+    towards: Parameter = spec(
         "larger values", "choice", label="Falls towards", help="On the stage, y grows downwards.", options=_SIDES
     )
-    start: Parameter = slot(0.0, "time", label="Starts at", help="When a drop lets go.", low=0, step=0.1)
+    start: Parameter = spec(0.0, "time", label="Starts at", help="When a drop lets go.", low=0, step=0.1)
 
-    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
-        return None if self.when.only != "after the keys" or at.keyed() else incoming
+    def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:
+        return None if self.when.constant_value != "after the keys" or context.keyed() else incoming
 
-    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
-        gravity, rebound, height = at.number("gravity"), at.number("rebound"), at.number("height")
-        at.fault((gravity <= 0)[:, 0], "Gravity is not above 0")
-        at.fault(((rebound < 0) | (rebound > 1))[:, 0], "The rebound is not between 0 and 1")
-        keys, drop = incoming.keys, at.choice("when") == "drop"
-        begin = at.number("start")
+    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+        gravity, rebound, height = context.number("gravity"), context.number("rebound"), context.number("height")
+        context.fault((gravity <= 0)[:, 0], "Gravity is not above 0")
+        context.fault(((rebound < 0) | (rebound > 1))[:, 0], "The rebound is not between 0 and 1")
+        keys, drop = incoming.keys, context.choice("when") == "drop"
+        begin = context.number("start")
         if drop:
-            at.fault((height < 0)[:, 0], "The height is below 0")
-            direction = np.zeros((1, at.components))
-            axis = 1 if at.components > 1 and at.choice("along") != "x" else 0
-            direction[0, axis] = 1.0 if at.choice("towards") == "larger values" else -1.0
+            context.fault((height < 0)[:, 0], "The height is below 0")
+            direction = np.zeros((1, context.components))
+            axis = 1 if context.components > 1 and context.choice("along") != "x" else 0
+            direction[0, axis] = 1.0 if context.choice("towards") == "larger values" else -1.0
             speed = 0.0
         elif keys is None:
             return incoming.values
         else:
-            direction, speed = _arrival(keys.slope(len(keys.times) - 1), at.choice("along"))
+            direction, speed = _arrival(keys.slope(len(keys.times) - 1), context.choice("along"))
             begin = np.array([[keys.times[-1]]])
-        values = (at.times[:, None], incoming.values, gravity, rebound, height, begin, direction)
-        return by_component(_bounce, len(at.times), at.components, values, speed, drop, at.whole("most"))
+        values = (context.times[:, None], incoming.values, gravity, rebound, height, begin, direction)
+        return by_component(_bounce, len(context.times), context.components, values, speed, drop, context.whole("most"))
 
-    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
-        gravity, rebound = at.number("gravity")[:, 0], np.clip(at.number("rebound")[:, 0], 0, 1)
+    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+        gravity, rebound = context.number("gravity")[:, 0], np.clip(context.number("rebound")[:, 0], 0, 1)
         gravity = np.where(gravity > 0, gravity, np.inf)
         keys = incoming.keys
-        if at.choice("when") == "drop":
-            height = np.maximum(at.number("height")[:, 0], 0)
+        if context.choice("when") == "drop":
+            height = np.maximum(context.number("height")[:, 0], 0)
             speed, since = (
                 np.sqrt(2 * gravity * height),
-                at.times - at.number("start")[:, 0] - np.sqrt(2 * height / gravity),
+                context.times - context.number("start")[:, 0] - np.sqrt(2 * height / gravity),
             )
         elif keys is None:
             return ()
         else:
-            speed = np.array([_arrival(keys.slope(len(keys.times) - 1), at.choice("along"))[1]])
-            since = at.times - keys.times[-1]
+            speed = np.array([_arrival(keys.slope(len(keys.times) - 1), context.choice("along"))[1]])
+            since = context.times - keys.times[-1]
         parts = np.broadcast_arrays(np.ascontiguousarray(since), 2 * speed / gravity, rebound)
-        flights = np.empty(len(at.times))
-        _flights(*(np.ascontiguousarray(np.broadcast_to(part, at.times.shape)) for part in parts), flights)
+        flights = np.empty(len(context.times))
+        _flights(*(np.ascontiguousarray(np.broadcast_to(part, context.times.shape)) for part in parts), flights)
         return (flights,)
 
-    def fitted(self, slot: Slot, value: tuple[float, ...], seed: int) -> "Bounce":
-        if slot.unit in ("px", "°"):
+    def fitted(self, spec: ParameterSpec, value: tuple[float, ...], seed: int) -> "Bounce":
+        if spec.unit in ("px", "°"):
             return self
-        span = slot.high - slot.low if slot.low is not None and slot.high is not None else 100.0
+        span = spec.high - spec.low if spec.low is not None and spec.high is not None else 100.0
         return self.changed(gravity=Parameter(rest=span * 8), height=Parameter(rest=span / 2))
 
-    def aside(self, slot: Slot) -> frozenset[str]:
+    def hidden_settings(self, spec: ParameterSpec) -> frozenset[str]:
         hidden = {"height", "towards", "start"} if self.when.rest != "drop" else set()
-        return super().aside(slot) | hidden | (set() if slot.components > 1 else {"along"})
+        return super().hidden_settings(spec) | hidden | (set() if spec.components > 1 else {"along"})
 
     def notes(self, seen: Seen) -> tuple[Note, ...]:
         gravity, rebound, most = (float(seen.number(name)[0, 0]) for name in ("gravity", "rebound", "most"))

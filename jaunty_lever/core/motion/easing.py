@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from ..document.keys import Key, control_points
 from ..document.parameter import Parameter
-from ..document.slots import Slot, numbers
+from ..document.specs import ParameterSpec, numbers
 from ..kernels.parallel import over
 
 HOLD, LINEAR, BEZIER = 0, 1, 2
@@ -29,9 +29,9 @@ class KeyTable:
     time, and how many steps of Newton's method make it exact.
     """
 
-    def __init__(self, keys: tuple[Key, ...], slot: Slot, fps: float) -> None:
+    def __init__(self, keys: tuple[Key, ...], spec: ParameterSpec, fps: float) -> None:
         self.times: Floats = np.array([key.frame / fps for key in keys], dtype=np.float64)
-        self.values: Floats = np.array([numbers(key.value, slot) for key in keys], dtype=np.float64)
+        self.values: Floats = np.array([numbers(key.value, spec) for key in keys], dtype=np.float64)
         self.kinds = np.zeros(len(keys), dtype=np.int64)
         self.points: Floats = np.zeros((len(keys), 4))
         self.near: Floats = np.zeros((len(keys), _DEGREE + 2))
@@ -39,9 +39,9 @@ class KeyTable:
             points = control_points(key.ease)
             if points is not None:
                 self.kinds[k], self.points[k], self.near[k] = BEZIER, points, guesses(points[0], points[2])
-            elif key.ease == "linear" and not slot.stepped:
+            elif key.ease == "linear" and not spec.stepped:
                 self.kinds[k] = LINEAR
-        if slot.stepped:
+        if spec.stepped:
             self.kinds[:] = HOLD
         for part in self.parts:
             part.setflags(write=False)
@@ -92,12 +92,12 @@ class KeyTable:
         return np.asarray(rise / run * (heights[1] - heights[0]) / (share - near))
 
 
-def key_table(own: Parameter, slot: Slot, fps: float) -> KeyTable:
+def key_table(own: Parameter, spec: ParameterSpec, fps: float) -> KeyTable:
     """The table of a parameter's keys; remembered on the parameter, which never changes."""
-    asked = (slot.kind, slot.components, slot.whole, slot.options, fps)
+    asked = (spec.kind, spec.components, spec.whole, spec.options, fps)
     known: tuple[object, KeyTable] | None = own.__dict__.get("_table")
     if known is None or known[0] != asked:
-        known = own.__dict__["_table"] = (asked, KeyTable(own.keys, slot, fps))
+        known = own.__dict__["_table"] = (asked, KeyTable(own.keys, spec, fps))
     return known[1]
 
 

@@ -7,10 +7,10 @@ from typing import Any, ClassVar, Literal
 import numba as nb
 import numpy as np
 
-from ..document.cycle import Cycle, Pace, Repeats, added, common, together
-from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.parameter import ContextLike, Modifier, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.periodicity import Pace, PeriodContext, Periodicity, added, common, together
 from ..document.quantity import plain_number
-from ..document.slots import Slot, slot
+from ..document.specs import ParameterSpec, spec
 from ..kernels.parallel import by_component
 from ..kernels.sine import add_sines, sine
 
@@ -34,48 +34,50 @@ class Figure(Modifier):
     timely: ClassVar[bool] = True
 
     kind: Literal["figure"] = "figure"
-    p: Parameter = slot(
+    p: Parameter = spec(
         1.0, label="p", help="Swings from side to side in each round.", low=1, high=9, step=1, main=True
     )
-    q: Parameter = slot(1.0, label="q", help="Swings up and down in each round.", low=1, high=9, step=1, main=True)
-    size: Parameter = slot(
+    q: Parameter = spec(1.0, label="q", help="Swings up and down in each round.", low=1, high=9, step=1, main=True)
+    size: Parameter = spec(
         (80.0, 80.0), label="Size", help="How far it goes to either side.", owner="step", step=1, main=True
     )
-    speed: Parameter = slot(
+    speed: Parameter = spec(
         0.5, "frequency", label="Speed", help="Rounds a second; below 0 it goes the other way.", low=0, high=4,
         step=0.05, main=True,
     )  # fmt: skip
-    phase: Parameter = slot(
+    phase: Parameter = spec(
         90.0, "angle", label="Phase", help="How far the two swings are apart: 90° makes a circle of 1 : 1.", step=5
     )
 
-    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
-        both = np.hstack(np.broadcast_arrays(at.number("p"), at.number("q")))
-        turns = at.integral("speed", 0)[:, None]
-        lead = at.number("phase") / 360
+    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+        both = np.hstack(np.broadcast_arrays(context.number("p"), context.number("q")))
+        turns = context.integral("speed", 0)[:, None]
+        lead = context.number("phase") / 360
         shift = np.hstack([lead, np.zeros_like(lead)])
-        return by_component(_figure, len(at.times), 2, (incoming.values, at.number("size"), both, turns, shift))
+        return by_component(
+            _figure, len(context.times), 2, (incoming.values, context.number("size"), both, turns, shift)
+        )
 
-    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
-        p, q, speed = at.exact("p"), at.exact("q"), at.exact("speed")
+    def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:
+        p, q, speed = context.exact("p"), context.exact("q"), context.exact("speed")
         if p is None or q is None or speed is None:
             return None
         swings = [abs(1 / (speed * one)) for one in (p, q) if one * speed]
-        turns = Cycle(common(*swings)) if len(swings) == 2 else Cycle(swings[0] if swings else Fraction(0))
-        return added(incoming, together(turns, at.setting("size"), at.setting("phase")))
+        turns = Periodicity(common(*swings)) if len(swings) == 2 else Periodicity(swings[0] if swings else Fraction(0))
+        return added(incoming, together(turns, context.setting("size"), context.setting("phase")))
 
-    def swings(self, incoming: float, at: Pace) -> float:
-        return max(super().swings(incoming, at), at.most("speed") * max(at.most("p"), at.most("q")))
+    def swings(self, incoming: float, context: Pace) -> float:
+        return max(super().swings(incoming, context), context.most("speed") * max(context.most("p"), context.most("q")))
 
-    def tempo(self, slot: Slot, seconds: Fraction) -> dict[str, Fraction]:
-        kept = self.speed.only
+    def loop_fit(self, spec: ParameterSpec, seconds: Fraction) -> dict[str, Fraction]:
+        kept = self.speed.constant_value
         if self.speed.moves or not isinstance(kept, int | float) or kept == 0:
             return {}
         sign = 1 if kept > 0 else -1
         return {"speed": Fraction(max(1, round(abs(kept) * float(seconds))) * sign) / seconds}
 
-    def fitted(self, slot: Slot, value: tuple[float, ...], seed: int) -> "Figure":
-        return self.changed(size=Parameter(rest=(20.0, 20.0))) if slot.unit == "%" else self
+    def fitted(self, spec: ParameterSpec, value: tuple[float, ...], seed: int) -> "Figure":
+        return self.changed(size=Parameter(rest=(20.0, 20.0))) if spec.unit == "%" else self
 
     def notes(self, seen: Seen) -> tuple[Note, ...]:
         p, q, speed = (float(seen.number(name)[0, 0]) for name in ("p", "q", "speed"))

@@ -2,12 +2,12 @@
 
 from ..document.limits import MOST_IN_CHAIN
 from ..document.parameter import Modifier
-from ..document.slots import Slot
+from ..document.specs import ParameterSpec
 
 
-def offered(modifier: type[Modifier], slot: Slot) -> bool:
+def offered(modifier: type[Modifier], spec: ParameterSpec) -> bool:
     """Whether a modifier can be put on a parameter of this kind."""
-    group = slot.kind if slot.kind in ("colour", "vector", "switch", "choice", "text") else "number"
+    group = spec.kind if spec.kind in ("colour", "vector", "switch", "choice", "text") else "number"
     return group in modifier.kinds
 
 

@@ -7,9 +7,9 @@ from typing import Any, ClassVar, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.cycle import Cycle, Pace, Repeats, Stretch, added, joined, together
-from ..document.parameter import MomentsLike, Parameter, SignalLike, Values, Words
-from ..document.slots import slot
+from ..document.parameter import ContextLike, Parameter, SignalLike, Values, Words
+from ..document.periodicity import Pace, PeriodContext, Periodicity, Stretch, added, joined, together
+from ..document.specs import spec
 from .linked import Linked
 from .scale import earlier
 
@@ -30,29 +30,34 @@ class Follow(Linked):
     example: ClassVar[dict[str, Any]] = {"driver": "wave", "settings": {"times": 0.5, "delay": 0.4}}
 
     kind: Literal["follow"] = "follow"
-    times: Parameter = slot(1.0, label="Times", help="Multiplies what the driver gives.", step=0.05, main=True)
-    plus: Parameter = slot(0.0, label="Plus", help="Added after multiplying.", owner="step", step=1, main=True)
-    delay: Parameter = slot(0.0, "time", label="Delay", help="How much later it follows.", step=0.02)
-    speed: Parameter = slot(1.0, label="Speed", help="How fast the driver's time runs here.", step=0.05)
-    blend: Parameter = slot(
+    times: Parameter = spec(1.0, label="Times", help="Multiplies what the driver gives.", step=0.05, main=True)
+    plus: Parameter = spec(0.0, label="Plus", help="Added after multiplying.", owner="step", step=1, main=True)
+    delay: Parameter = spec(0.0, "time", label="Delay", help="How much later it follows.", step=0.02)
+    speed: Parameter = spec(1.0, label="Speed", help="How fast the driver's time runs here.", step=0.05)
+    blend: Parameter = spec(
         "replace", "choice", label="Blend", help="What happens to the value that comes in.",
         options=("replace", "add", "multiply"),
     )  # fmt: skip
 
     def decides(self) -> bool:
-        return self.blend.only == "replace"
+        return self.blend.constant_value == "replace"
 
-    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
-        given, speed, delay, times = at.driver(self.driver), at.exact("speed"), at.exact("delay"), at.exact("times")
+    def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:
+        given, speed, delay, times = (
+            context.driver(self.driver),
+            context.exact("speed"),
+            context.exact("delay"),
+            context.exact("times"),
+        )
         if given is None or speed is None or delay is None:
             return None
-        given = Cycle(given.period / abs(speed), given.drift * speed) if speed else Cycle()
-        plus = at.setting("plus")
-        if times is None or self.blend.only == "multiply" or self.blend.moves:
-            parts = () if self.blend.only == "replace" else (incoming,)
-            return together(given, at.setting("times"), plus, *parts)
+        given = Periodicity(given.period / abs(speed), given.drift * speed) if speed else Periodicity()
+        plus = context.setting("plus")
+        if times is None or self.blend.constant_value == "multiply" or self.blend.moves:
+            parts = () if self.blend.constant_value == "replace" else (incoming,)
+            return together(given, context.setting("times"), plus, *parts)
         own = added(plus, given, times)
-        return added(incoming, own) if self.blend.only == "add" else own
+        return added(incoming, own) if self.blend.constant_value == "add" else own
 
     def heard_at_once(self) -> tuple[str, ...]:
         return self.references() if self._at_once else ()
@@ -67,28 +72,32 @@ class Follow(Linked):
 
     @property
     def _at_once(self) -> bool:
-        return not (self.speed.moves or self.delay.moves) and self.speed.only == 1 and self.delay.only == 0
+        return (
+            not (self.speed.moves or self.delay.moves)
+            and self.speed.constant_value == 1
+            and self.delay.constant_value == 0
+        )
 
-    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
-        return () if self._at_once else (at.passed(self.driver, self._times(at)),)
+    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+        return () if self._at_once else (context.passed(self.driver, self._times(context)),)
 
-    def swings(self, incoming: float, at: Pace) -> float:
-        return max(super().swings(incoming, at), at.swings_of_driver(self.driver) * at.most("speed"))
+    def swings(self, incoming: float, context: Pace) -> float:
+        return max(super().swings(incoming, context), context.swings_of_driver(self.driver) * context.most("speed"))
 
-    def lasts(self, incoming: Stretch | None, at: Pace) -> Stretch | None:
-        heard = earlier(at.stretch_of_driver(self.driver), self.speed, self.delay)
-        settings = [at.stretch_of_setting(name) for name in ("times", "plus", "delay", "speed", "blend")]
+    def lasts(self, incoming: Stretch | None, context: Pace) -> Stretch | None:
+        heard = earlier(context.stretch_of_driver(self.driver), self.speed, self.delay)
+        settings = [context.stretch_of_setting(name) for name in ("times", "plus", "delay", "speed", "blend")]
         return joined(incoming, heard, *settings)
 
-    def _times(self, at: MomentsLike) -> NDArray[np.float64]:
+    def _times(self, context: ContextLike) -> NDArray[np.float64]:
         """When the driver is listened to, for each moment."""
-        return at.number("speed")[:, 0] * at.times - at.number("delay")[:, 0]
+        return context.number("speed")[:, 0] * context.times - context.number("delay")[:, 0]
 
-    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
-        factor, plus = at.number("times"), at.number("plus")
+    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+        factor, plus = context.number("times"), context.number("plus")
         if self.ratio is not None and self.component is None:
             # Along a train of exact fractions it is multiplied once, and divided last.
-            given, through, offset = at.turned(self.driver)
+            given, through, offset = context.turned(self.driver)
             whole = self.ratio * through
             if max(abs(whole.numerator), whole.denominator) < 1 << 53:
                 given = given * whole.numerator / whole.denominator
@@ -96,21 +105,23 @@ class Follow(Linked):
                     given = given + offset * self.ratio.numerator / self.ratio.denominator
                 factor = np.ones((1, 1))
             else:
-                given = at.driver(self.driver, None, at.times)
+                given = context.driver(self.driver, None, context.times)
         else:
-            given = at.driver(self.driver, self.component, at.times if self._at_once else self._times(at))
+            given = context.driver(
+                self.driver, self.component, context.times if self._at_once else self._times(context)
+            )
         # Multiplying by 1 and adding 0 would turn a choice's or a colour's exact value into itself: skip both.
         if not (factor.shape[0] == 1 and factor[0, 0] == 1):
             given = given * factor
         if not (plus.shape[0] == 1 and np.all(plus == 0)):
             given = given + plus
-        blend = at.choice("blend")
+        blend = context.choice("blend")
         if blend == "add":
             return incoming.values + given
         if blend == "multiply":
             return incoming.values * given
-        if given.shape[1] != at.components:
-            given = np.broadcast_to(given, (given.shape[0], at.components))
+        if given.shape[1] != context.components:
+            given = np.broadcast_to(given, (given.shape[0], context.components))
         return given
 
     def tie(self, words: Words) -> str:

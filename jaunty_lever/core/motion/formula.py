@@ -9,11 +9,11 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from ..document.cycle import Cycle, Pace, Repeats, Stretch, together
 from ..document.ids import retargeted
 from ..document.index import SceneIndex
-from ..document.parameter import Modifier, MomentsLike, SignalLike, Values, Words
-from ..document.slots import Slot
+from ..document.parameter import ContextLike, Modifier, SignalLike, Values, Words
+from ..document.periodicity import Pace, PeriodContext, Periodicity, Stretch, together
+from ..document.specs import ParameterSpec
 from ..formula.compile import Compiled, Env
 from ..formula.names import bound_ids, ready
 from ..formula.nodes import MOST_LETTERS, Mistake
@@ -54,17 +54,17 @@ class Formula(Modifier):
             text = text.replace(f"$<{reference}>", f"$<{retargeted(reference, table)}>")
         return self.changed(text=text)
 
-    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
-        program = self._ready(at)
+    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+        program = self._ready(context)
         if program is None:
             return incoming.values
-        count = len(at.times)
-        env = self._env(program, incoming, at)
+        count = len(context.times)
+        env = self._env(program, incoming, context)
         if not program.splits or count <= _AT_ONCE:
             with np.errstate(all="ignore"):
                 return _numbers(program.run(env))
         # Stretch by stretch, so that what is worked out on the way stays in the nearest memory.
-        out = np.empty((count, at.components))
+        out = np.empty((count, context.components))
         found: list[tuple[int, NDArray[np.bool_], str]] = []
 
         def stretch(first: int, last: int) -> None:
@@ -85,72 +85,72 @@ class Formula(Modifier):
                 if said == message:
                     rows = np.asarray(mask.any(axis=1))
                     whole[start : start + _AT_ONCE] |= rows if len(rows) > 1 else bool(rows[0])
-            at.fault(whole, message)
+            context.fault(whole, message)
         return out
 
-    def write(self, incoming: NDArray[Any], at: MomentsLike) -> NDArray[Any]:
-        program = self._ready(at)
+    def write(self, incoming: NDArray[Any], context: ContextLike) -> NDArray[Any]:
+        program = self._ready(context)
         if program is None:
             return incoming
-        env = self._env(program, None, at)
+        env = self._env(program, None, context)
         env.base = incoming[:, None]
         with np.errstate(all="ignore"):
             return np.asarray(program.run(env), dtype=object)[:, 0]
 
-    def whole(self, slot: Slot, index: SceneIndex) -> bool:
+    def whole(self, spec: ParameterSpec, index: SceneIndex) -> bool:
         """Whether the formula holds no mistake for a parameter with this slot."""
-        places = index.places
-        slots = tuple((r, places[r].slot if r in places else None) for r in self.references())
-        return isinstance(_compiled(self.text, slot, slots), Compiled)
+        parameters = index.parameters
+        specs = tuple((r, parameters[r].spec if r in parameters else None) for r in self.references())
+        return isinstance(_compiled(self.text, spec, specs), Compiled)
 
     @property
     def _speaks_of_time(self) -> bool:
         """Whether its result may go on changing for ever though nothing that it reads does."""
         return _TIMELY.search(re.sub(r"\$<[^>]*>", "", self.text)) is not None
 
-    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
-        program = self._ready(at)
+    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+        program = self._ready(context)
         if program is None or program.kind == "text":
             return ()
-        env = self._env(program, incoming, at)
+        env = self._env(program, incoming, context)
         env.trace = []
         env.fault = lambda mask, message: None
 
         def at_times(name: str, times: NDArray[np.float64]) -> NDArray[Any]:
             assert env.trace is not None
-            env.trace.append(at.passed(name, times)[:, None])
-            return at.driver(name, None, times)
+            env.trace.append(context.passed(name, times)[:, None])
+            return context.driver(name, None, times)
 
         env.at_times = at_times
         program.run(env)
         return tuple(np.asarray(part) for part in env.trace)
 
-    def swings(self, incoming: float, at: Pace) -> float:
-        return inf if self._speaks_of_time else super().swings(incoming, at)
+    def swings(self, incoming: float, context: Pace) -> float:
+        return inf if self._speaks_of_time else super().swings(incoming, context)
 
-    def lasts(self, incoming: Stretch | None, at: Pace) -> Stretch | None:
-        return None if self._speaks_of_time else super().lasts(incoming, at)
+    def lasts(self, incoming: Stretch | None, context: Pace) -> Stretch | None:
+        return None if self._speaks_of_time else super().lasts(incoming, context)
 
-    def _ready(self, at: MomentsLike) -> Compiled | None:
-        slots = tuple((reference, at.slot_of(reference)) for reference in self.references())
-        made = _compiled(self.text, at.slot, slots)
+    def _ready(self, context: ContextLike) -> Compiled | None:
+        specs = tuple((reference, context.slot_of(reference)) for reference in self.references())
+        made = _compiled(self.text, context.spec, specs)
         if isinstance(made, Compiled):
             return made
-        at.fault(np.array([True]), made)
+        context.fault(np.array([True]), made)
         return None
 
-    def _env(self, program: Compiled, incoming: SignalLike | None, at: MomentsLike) -> Env:
-        drivers = {name: at.driver(name, None, at.times) for name in program.drivers}
+    def _env(self, program: Compiled, incoming: SignalLike | None, context: ContextLike) -> Env:
+        drivers = {name: context.driver(name, None, context.times) for name in program.drivers}
         base = incoming.values if incoming is not None and "base" in self.text.casefold() else None
         return Env(
-            at.times[:, None], at.fps, at.length, base, drivers, lambda name, times: at.driver(name, None, times),
-            lambda mask, message: at.fault(mask.any(axis=1), message),
+            context.times[:, None], context.fps, context.length, base, drivers, lambda name, times: context.driver(name, None, times),
+            lambda mask, message: context.fault(mask.any(axis=1), message),
         )  # fmt: skip
 
-    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
+    def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:
         if self._speaks_of_time:
             return None
-        return together(incoming, *(at.driver(reference) for reference in self.references()))
+        return together(incoming, *(context.driver(reference) for reference in self.references()))
 
     def clause(self, words: Words) -> str:
         text = " ".join(words.written(self.text).split())
@@ -169,9 +169,9 @@ def _cut(values: Values | None, here: slice) -> Values | None:
 
 
 @lru_cache(maxsize=256)
-def _compiled(text: str, slot: Slot, slots: tuple[tuple[str, Slot | None], ...]) -> Compiled | str:
+def _compiled(text: str, spec: ParameterSpec, specs: tuple[tuple[str, ParameterSpec | None], ...]) -> Compiled | str:
     """A formula for one kind of parameter and drivers, or what is wrong with it; the last ones are remembered."""
     try:
-        return ready(text, slot, dict(slots).get)
+        return ready(text, spec, dict(specs).get)
     except Mistake as mistake:
         return mistake.message.rstrip(".")

@@ -8,9 +8,9 @@ from typing import Any, ClassVar, Literal
 import numba as nb
 import numpy as np
 
-from ..document.cycle import Cycle, Repeats, added, together
-from ..document.parameter import MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
-from ..document.slots import Slot, slot
+from ..document.parameter import ContextLike, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.periodicity import PeriodContext, Periodicity, added, together
+from ..document.specs import ParameterSpec, spec
 from ..kernels.parallel import column, over, rows
 from .linked import Linked
 
@@ -47,93 +47,93 @@ class Gear(Linked):
     }  # fmt: skip
 
     kind: Literal["gear"] = "gear"
-    mesh: Parameter = slot(
+    mesh: Parameter = spec(
         "external", "choice", label="Mesh", help="How the driver takes it along.", options=MESHES, main=True
     )
-    driver_teeth: Parameter = slot(
+    driver_teeth: Parameter = spec(
         20.0, label="Teeth of the driver", help="How many teeth the driver has; a screw: how many starts.",
         low=1, high=200, limits=(1, MOST_TEETH), step=1, whole=True, main=True,
     )  # fmt: skip
-    driven_teeth: Parameter = slot(
+    driven_teeth: Parameter = spec(
         40.0, label="Teeth here", help="How many teeth this wheel has.", low=1, high=200, limits=(1, MOST_TEETH),
         step=1, whole=True, main=True,
     )  # fmt: skip
-    module: Parameter = slot(
+    module: Parameter = spec(
         10.0, "length", label="Module", help="Pitch diameter over teeth: how far a rack goes for a turn.", low=1,
         high=60, step=0.5,
     )  # fmt: skip
-    direction: Parameter = slot(
+    direction: Parameter = spec(
         0.0, "angle", label="Direction", help="Which way the rack runs; 0 is to the right, −90 upwards.", step=5
     )
-    reverse: Parameter = slot(False, "switch", label="Left-handed", help="The thread, or the rack, runs the other way.")
-    phase: Parameter = slot(
+    reverse: Parameter = spec(False, "switch", label="Left-handed", help="The thread, or the rack, runs the other way.")
+    phase: Parameter = spec(
         0.0, label="Phase", help="Added at all times, so that teeth meet gaps.", owner="span", step=0.5
     )
-    meshed: Parameter = slot(
+    meshed: Parameter = spec(
         True, "switch", label="Teeth in mesh",
         help="Between two gear layers, the phase follows from where they stand.",
     )  # fmt: skip
 
-    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
-        mesh, z1, z2 = at.choice("mesh"), at.whole("driver_teeth"), at.whole("driven_teeth")
+    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+        mesh, z1, z2 = context.choice("mesh"), context.whole("driver_teeth"), context.whole("driven_teeth")
         if not 1 <= z1 <= MOST_TEETH:
-            at.fault(_ALWAYS, "The driver needs 1 to 1,000,000 teeth (or starts)")
+            context.fault(_ALWAYS, "The driver needs 1 to 1,000,000 teeth (or starts)")
         if self.component is None:
-            given, through, offset = at.turned(self.driver)
+            given, through, offset = context.turned(self.driver)
         else:
-            given, through, offset = at.driver(self.driver, self.component, at.times), Fraction(1), 0.0
+            given, through, offset = context.driver(self.driver, self.component, context.times), Fraction(1), 0.0
         if given.shape[1] != 1:
             given = given[:, :1]
-        phase, values = at.number("phase"), incoming.values
+        phase, values = context.number("phase"), incoming.values
         sign = -1.0 if mesh == "external" else 1.0
-        if mesh in ("screw", "rack") and at.switch("reverse"):
+        if mesh in ("screw", "rack") and context.switch("reverse"):
             sign = -sign
         if mesh == "rack":
-            module = at.number("module")
-            at.fault((module <= 0)[:, 0], "The module of a rack is not above 0")
+            module = context.number("module")
+            context.fault((module <= 0)[:, 0], "The module of a rack is not above 0")
             factor, divisor = module * (np.pi * z1 * sign) * through.numerator, 360.0 * through.denominator
             phase = phase + module * (np.pi * z1 * sign) * offset / 360
         else:
             if not 1 <= z2 <= MOST_TEETH:
-                at.fault(_ALWAYS, "This wheel needs 1 to 1,000,000 teeth")
+                context.fault(_ALWAYS, "This wheel needs 1 to 1,000,000 teeth")
             # The fraction of the whole train in lowest terms, as long as it is one that numbers can hold.
             own = (int(sign) * z1, max(z2, 1))
             top, bottom = _lowest(own[0] * through.numerator, own[1] * through.denominator)
             if max(abs(top), bottom) >= 1 << 53:
-                given, (top, bottom), offset = at.driver(self.driver, None, at.times), _lowest(*own), 0.0
+                given, (top, bottom), offset = context.driver(self.driver, None, context.times), _lowest(*own), 0.0
             factor, divisor = np.array([[float(top)]]), float(bottom)
             if offset:
                 phase = phase + offset * (sign * z1) / max(z2, 1)
         along = _ALONG
-        if at.components > 1:
-            turn = np.deg2rad(at.number("direction"))
+        if context.components > 1:
+            turn = np.deg2rad(context.number("direction"))
             # Rounded, so that straight up is straight up.
             along = np.hstack(
-                [np.cos(turn).round(15), np.sin(turn).round(15), *[np.zeros_like(turn)] * (at.components - 2)]
+                [np.cos(turn).round(15), np.sin(turn).round(15), *[np.zeros_like(turn)] * (context.components - 2)]
             )
         count = rows(given, phase, values, factor, along)
-        out = np.empty((at.components, count))
+        out = np.empty((context.components, count))
         turned = column(given, 0)
-        for c in range(at.components):
+        for c in range(context.components):
             over(
                 count, _gear, column(values, c), column(phase, min(c, phase.shape[1] - 1)), turned,
                 column(factor, 0), divisor, column(along, c), out[c],
             )  # fmt: skip
         return out.T
 
-    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
-        given = at.driver(self.driver)
+    def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:
+        given = context.driver(self.driver)
         ratio = self.ratio
         if given is None or not given.drift or ratio is None:
-            parts = [at.setting(n) for n in ("driver_teeth", "driven_teeth", "module", "direction", "phase")]
+            parts = [context.setting(n) for n in ("driver_teeth", "driven_teeth", "module", "direction", "phase")]
             return together(given, incoming, *parts)
-        return added(added(incoming, at.setting("phase")), given, ratio)
+        return added(added(incoming, context.setting("phase")), given, ratio)
 
-    def aside(self, slot: Slot) -> frozenset[str]:
+    def hidden_settings(self, spec: ParameterSpec) -> frozenset[str]:
         mesh = self.mesh.rest
         hidden = {"module"} if mesh != "rack" else {"driven_teeth"}
         hidden |= set() if mesh in ("screw", "rack") else {"reverse"}
-        return super().aside(slot) | hidden | (set() if slot.components > 1 else {"direction"})
+        return super().hidden_settings(spec) | hidden | (set() if spec.components > 1 else {"direction"})
 
     def decides(self) -> bool:
         return True
@@ -142,12 +142,14 @@ class Gear(Linked):
     def ratio(self) -> Fraction | None:
         """Turns of this wheel for one of the driver, signed; None for a rack, or where teeth move or are none."""
         teeth = (self.driver_teeth, self.driven_teeth)
-        if self.mesh.moves or self.reverse.moves or self.mesh.only == "rack" or any(t.moves for t in teeth):
+        if self.mesh.moves or self.reverse.moves or self.mesh.constant_value == "rack" or any(t.moves for t in teeth):
             return None
-        z1, z2 = (round(t.only) if isinstance(t.only, int | float) else 0 for t in teeth)
+        z1, z2 = (round(t.constant_value) if isinstance(t.constant_value, int | float) else 0 for t in teeth)
         if z1 < 1 or z2 < 1:
             return None
-        back = self.mesh.only == "external" or (self.mesh.only == "screw" and bool(self.reverse.only))
+        back = self.mesh.constant_value == "external" or (
+            self.mesh.constant_value == "screw" and bool(self.reverse.constant_value)
+        )
         return Fraction(-z1 if back else z1, z2)
 
     def tie(self, words: Words) -> str:

@@ -5,10 +5,10 @@ from typing import Any, ClassVar, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.cycle import Cycle, Pace, Repeats, Stretch, joined, together
-from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.parameter import ContextLike, Modifier, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.periodicity import Pace, PeriodContext, Periodicity, Stretch, joined, together
 from ..document.quantity import plain_number
-from ..document.slots import slot
+from ..document.specs import spec
 
 
 class HoldSteps(Modifier):
@@ -27,33 +27,33 @@ class HoldSteps(Modifier):
     }
 
     kind: Literal["hold steps"] = "hold steps"
-    rate: Parameter = slot(
+    rate: Parameter = spec(
         12.0, "frequency", label="Rate", help="New values a second; half the frame rate is on twos.", low=1, high=30,
         step=1, main=True,
     )  # fmt: skip
 
-    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
-        rate = at.exact("rate")
+    def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:
+        rate = context.exact("rate")
         if rate is None or rate <= 0:
             return None
-        return incoming if incoming is not None and incoming.still else together(incoming, Cycle(1 / rate))
+        return incoming if incoming is not None and incoming.still else together(incoming, Periodicity(1 / rate))
 
-    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
-        rate = at.number("rate")[:, 0]
-        at.fault(rate <= 0, "The rate is not above 0")
-        return incoming.at(np.ascontiguousarray(_steps(at) / np.where(rate > 0, rate, 1.0)))
+    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+        rate = context.number("rate")[:, 0]
+        context.fault(rate <= 0, "The rate is not above 0")
+        return incoming.at(np.ascontiguousarray(_steps(context) / np.where(rate > 0, rate, 1.0)))
 
     def takes_at_once(self) -> bool:
         return False
 
-    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
-        return (_steps(at),)
+    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+        return (_steps(context),)
 
-    def swings(self, incoming: float, at: Pace) -> float:
-        return super().swings(min(incoming, at.most("rate")), at)
+    def swings(self, incoming: float, context: Pace) -> float:
+        return super().swings(min(incoming, context.most("rate")), context)
 
-    def lasts(self, incoming: Stretch | None, at: Pace) -> Stretch | None:
-        rate = self.rate.only
+    def lasts(self, incoming: Stretch | None, context: Pace) -> Stretch | None:
+        rate = self.rate.constant_value
         late = 1 / rate if isinstance(rate, int | float) and rate > 0 and not self.rate.moves else 0.0
         later = incoming and (incoming[0], incoming[1] + late)
         return None if self.rate.moves else joined(later)
@@ -73,8 +73,8 @@ class HoldSteps(Modifier):
         return f"held in steps, {words.of('rate')}"
 
 
-def _steps(at: MomentsLike) -> NDArray[Any]:
+def _steps(context: ContextLike) -> NDArray[Any]:
     """The number of the step that each moment lies in."""
-    rate = at.number("rate")[:, 0]
+    rate = context.number("rate")[:, 0]
     # A time comes out of a division: a whole number of steps is meant as one however it was rounded.
-    return np.floor(at.times * np.where(rate > 0, rate, 1.0) + 1e-7)
+    return np.floor(context.times * np.where(rate > 0, rate, 1.0) + 1e-7)

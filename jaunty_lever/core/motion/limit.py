@@ -6,8 +6,8 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
-from ..document.slots import Slot, slot
+from ..document.parameter import ContextLike, Modifier, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.specs import ParameterSpec, spec
 from ..kernels.parallel import by_component, rows
 from .spans import around, spans_in_words
 
@@ -30,29 +30,29 @@ class Limit(Modifier):
     }
 
     kind: Literal["limit"] = "limit"
-    low: Parameter = slot(0.0, label="Low", help="Never below this.", owner="value", step=1, main=True)
-    high: Parameter = slot(100.0, label="High", help="Never above this.", owner="value", step=1, main=True)
-    softness: Parameter = slot(
+    low: Parameter = spec(0.0, label="Low", help="Never below this.", owner="value", step=1, main=True)
+    high: Parameter = spec(100.0, label="High", help="Never above this.", owner="value", step=1, main=True)
+    softness: Parameter = spec(
         0.0, "percentage", label="Soft corners", help="How gently it meets the ends.", low=0, high=100, step=1
     )
 
-    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
-        low, high, softness = at.number("low"), at.number("high"), at.number("softness")
-        at.fault((low > high).any(axis=1), "Low is above high")
-        at.fault(((softness < 0) | (softness > 100))[:, 0], "The soft corners are not between 0 and 100 %")
+    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+        low, high, softness = context.number("low"), context.number("high"), context.number("softness")
+        context.fault((low > high).any(axis=1), "Low is above high")
+        context.fault(((softness < 0) | (softness > 100))[:, 0], "The soft corners are not between 0 and 100 %")
         values = incoming.values
         count = rows(values, low, high, softness)
-        return by_component(_limit, count, at.components, (values, low, high, softness))
+        return by_component(_limit, count, context.components, (values, low, high, softness))
 
-    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
-        values, low, high = incoming.values, at.number("low"), at.number("high")
-        corner = np.clip(at.number("softness"), 0, 100) * 0.005 * (high - low)
+    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+        values, low, high = incoming.values, context.number("low"), context.number("high")
+        corner = np.clip(context.number("softness"), 0, 100) * 0.005 * (high - low)
         return tuple(np.sign(values - edge) for edge in (low - corner, low + corner, high - corner, high + corner))
 
-    def fitted(self, slot: Slot, value: tuple[float, ...], seed: int) -> "Limit":
-        if slot.kind == "colour":
+    def fitted(self, spec: ParameterSpec, value: tuple[float, ...], seed: int) -> "Limit":
+        if spec.kind == "colour":
             return self.changed(low=Parameter(rest="#000000"), high=Parameter(rest="#ffffff"))
-        low, high = around(slot, value)
+        low, high = around(spec, value)
         return self.changed(low=Parameter(rest=low), high=Parameter(rest=high))
 
     def notes(self, seen: Seen) -> tuple[Note, ...]:

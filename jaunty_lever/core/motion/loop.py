@@ -6,12 +6,11 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.cycle import Cycle, Repeats
 from ..document.parameter import (
+    ContextLike,
     KeyedLike,
     Mend,
     Modifier,
-    MomentsLike,
     Note,
     Parameter,
     Seen,
@@ -19,8 +18,9 @@ from ..document.parameter import (
     Values,
     Words,
 )  # fmt: skip
+from ..document.periodicity import PeriodContext, Periodicity
 from ..document.quantity import plain_number
-from ..document.slots import Slot, slot
+from ..document.specs import ParameterSpec, spec
 from ..kernels.parallel import over
 from .easing import BLOCK, progress, run_end, segment, travel
 from .keyed import without_keys
@@ -52,41 +52,47 @@ class Loop(Modifier):
     compared: ClassVar[str] = "after"
 
     kind: Literal["loop"] = "loop"
-    after: Parameter = slot("repeat", "choice", label="After", help=_HELP, options=_WAYS, main=True)
-    before: Parameter = slot("hold", "choice", label="Before", help=_HELP, options=_WAYS, main=True)
-    cycles: Parameter = slot(
+    after: Parameter = spec("repeat", "choice", label="After", help=_HELP, options=_WAYS, main=True)
+    before: Parameter = spec("hold", "choice", label="Before", help=_HELP, options=_WAYS, main=True)
+    cycles: Parameter = spec(
         0.0, label="Times", help="Further cycles on either side, then it holds; 0 goes on for ever.", low=0, high=100,
         step=1, whole=True, main=True,
     )  # fmt: skip
-    stretch: Parameter = slot("all keys", "choice", label="Stretch", help="What is repeated.", options=_STRETCHES)
-    count: Parameter = slot(
+    stretch: Parameter = spec("all keys", "choice", label="Stretch", help="What is repeated.", options=_STRETCHES)
+    count: Parameter = spec(
         2.0, label="Keys", help="How many keys the stretch holds.", low=2, high=50, step=1, whole=True
     )
-    start: Parameter = slot(
+    start: Parameter = spec(
         0.0, label="From", unit="frames", help="The stretch's first frame.", low=0, step=1, whole=True
     )
-    end: Parameter = slot(30.0, label="To", unit="frames", help="The stretch's last frame.", low=1, step=1, whole=True)
-    seam: Parameter = slot(
+    end: Parameter = spec(30.0, label="To", unit="frames", help="The stretch's last frame.", low=1, step=1, whole=True)
+    seam: Parameter = spec(
         0.0, label="Smooth seam", unit="frames", low=0, high=60, step=1, whole=True,
         help="The last frames of a cycle fade into the value before the next one's start (repeat, accumulate).",
     )  # fmt: skip
 
-    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
+    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
         keys = incoming.keys
         if keys is None:
             return incoming.values
-        count = at.whole("count")
-        start, end = _stretch(keys, at.choice("stretch"), count, at.whole("start") / at.fps, at.whole("end") / at.fps)
-        at.fault(np.array([end <= start]), "The stretch does not end after it starts")
+        count = context.whole("count")
+        start, end = _stretch(
+            keys,
+            context.choice("stretch"),
+            count,
+            context.whole("start") / context.fps,
+            context.whole("end") / context.fps,
+        )
+        context.fault(np.array([end <= start]), "The stretch does not end after it starts")
         if end <= start:
             return incoming.values
-        seam = min(max(at.whole("seam"), 0) / at.fps, end - start)
+        seam = min(max(context.whole("seam"), 0) / context.fps, end - start)
         ends = keys.at(np.array([start, end]))
         slopes = np.stack([keys.slope_at(start, False), keys.slope_at(end, True)])
-        out = np.empty((at.components, len(at.times)))
-        ways = _WAYS.index(at.choice("after")), _WAYS.index(at.choice("before"))
+        out = np.empty((context.components, len(context.times)))
+        ways = _WAYS.index(context.choice("after")), _WAYS.index(context.choice("before"))
         over(
-            len(at.times), _loop, at.times, *keys.parts, start, end, *ways, max(at.whole("cycles"), 0), seam,
+            len(context.times), _loop, context.times, *keys.parts, start, end, *ways, max(context.whole("cycles"), 0), seam,
             ends, slopes, out,
         )  # fmt: skip
         return out.T
@@ -94,38 +100,44 @@ class Loop(Modifier):
     def takes_at_once(self) -> bool:
         return False
 
-    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
+    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
         keys = incoming.keys
         if keys is None:
-            return (incoming.passed(at.times),)
-        count, fps = at.whole("count"), at.fps
-        start, end = _stretch(keys, at.choice("stretch"), count, at.whole("start") / fps, at.whole("end") / fps)
+            return (incoming.passed(context.times),)
+        count, fps = context.whole("count"), context.fps
+        start, end = _stretch(
+            keys, context.choice("stretch"), count, context.whole("start") / fps, context.whole("end") / fps
+        )
         if end <= start:
-            return (incoming.passed(at.times),)
+            return (incoming.passed(context.times),)
         period = end - start
-        cycle = np.floor((at.times - start) / period + 1e-9)
-        since = at.times - start - cycle * period
-        seam = min(max(at.whole("seam"), 0) / fps, period)
+        cycle = np.floor((context.times - start) / period + 1e-9)
+        since = context.times - start - cycle * period
+        seam = min(max(context.whole("seam"), 0) / fps, period)
         there = np.searchsorted(keys.times, start + since, side="right")
         back = np.searchsorted(keys.times, end - since, side="right")
-        return cycle, there, back, np.searchsorted(keys.times, at.times, side="right"), since > period - seam
+        return cycle, there, back, np.searchsorted(keys.times, context.times, side="right"), since > period - seam
 
-    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
-        found = at.keyed()
+    def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:
+        found = context.keyed()
         if found is None:
             return incoming
         first, last, gain = found
-        whole = self.stretch.only == "all keys" and not self.cycles.moves and self.cycles.only == 0
-        ways = {str(self.after.only)} | ({str(self.before.only)} if first > 0 else set())
+        whole = self.stretch.constant_value == "all keys" and not self.cycles.moves and self.cycles.constant_value == 0
+        ways = {str(self.after.constant_value)} | ({str(self.before.constant_value)} if first > 0 else set())
         if not whole or self.after.moves or self.before.moves or len(ways) > 1 or last <= first:
             return None
         span = last - first
-        made = {"repeat": Cycle(span), "alternate": Cycle(2 * span), "accumulate": Cycle(span, gain / span)}
+        made = {
+            "repeat": Periodicity(span),
+            "alternate": Periodicity(2 * span),
+            "accumulate": Periodicity(span, gain / span),
+        }
         return made.get(ways.pop())
 
-    def aside(self, slot: Slot) -> frozenset[str]:
+    def hidden_settings(self, spec: ParameterSpec) -> frozenset[str]:
         hidden = {"all keys": {"count", "start", "end"}, "from … to": {"count"}}
-        return super().aside(slot) | hidden.get(str(self.stretch.rest), {"start", "end"})
+        return super().hidden_settings(spec) | hidden.get(str(self.stretch.rest), {"start", "end"})
 
     def notes(self, seen: Seen) -> tuple[Note, ...]:
         if seen.keys is None:

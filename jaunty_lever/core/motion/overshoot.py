@@ -6,10 +6,10 @@ from typing import Any, ClassVar, Literal
 import numba as nb
 import numpy as np
 
-from ..document.cycle import Cycle, Pace, Repeats
-from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.parameter import ContextLike, Modifier, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.periodicity import Pace, PeriodContext, Periodicity
 from ..document.quantity import plain_number
-from ..document.slots import slot
+from ..document.specs import spec
 from ..kernels.parallel import by_component
 from ..kernels.sine import fallen, sine
 from .easing import run_end
@@ -36,38 +36,46 @@ class Overshoot(Modifier):
     timely: ClassVar[bool] = True
 
     kind: Literal["overshoot"] = "overshoot"
-    frequency: Parameter = slot(
+    frequency: Parameter = spec(
         2.0, "frequency", label="Frequency", help="Swings a second.", low=0, high=12, step=0.1, main=True
     )
-    decay: Parameter = slot(
+    decay: Parameter = spec(
         5.0, label="Decay", help="How quickly it settles, each second.", unit="/s", low=0, high=20, step=0.1, main=True
     )
-    amplitude: Parameter = slot(
+    amplitude: Parameter = spec(
         1.0, label="Amplitude", help="1 leaves the key at exactly the speed it arrived.", low=0, high=3, step=0.05,
         main=True,
     )  # fmt: skip
-    which: Parameter = slot("last", "choice", label="Keys", help="Which keys set it swinging.", options=("last", "all"))
+    which: Parameter = spec("last", "choice", label="Keys", help="Which keys set it swinging.", options=("last", "all"))
 
-    def swings(self, incoming: float, at: Pace) -> float:
-        return max(super().swings(incoming, at), at.most("frequency"))
+    def swings(self, incoming: float, context: Pace) -> float:
+        return max(super().swings(incoming, context), context.most("frequency"))
 
-    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
-        return None if at.keyed() else incoming
+    def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:
+        return None if context.keyed() else incoming
 
-    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
-        frequency, decay = at.number("frequency"), at.number("decay")
-        at.fault((frequency <= 0)[:, 0], "The frequency is not above 0")
-        at.fault((decay < 0)[:, 0], "The decay is below 0")
+    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+        frequency, decay = context.number("frequency"), context.number("decay")
+        context.fault((frequency <= 0)[:, 0], "The frequency is not above 0")
+        context.fault((decay < 0)[:, 0], "The decay is below 0")
         keys = incoming.keys
         if keys is None:
             return incoming.values
         last = len(keys.times) - 1
-        which = range(last + 1) if at.choice("which") == "all" else [last]
+        which = range(last + 1) if context.choice("which") == "all" else [last]
         jumps = np.array([keys.slope(k) - keys.slope(k, before=False) for k in which])
         starts = keys.times[list(which)]
-        turns, turns_at = at.phase("frequency"), at.phase_at("frequency", starts)
-        values = (at.times[:, None], incoming.values, turns[:, None], frequency, decay, at.number("amplitude"), jumps)
-        return by_component(_swing, len(at.times), at.components, values, starts, turns_at)
+        turns, turns_at = context.phase("frequency"), context.phase_at("frequency", starts)
+        values = (
+            context.times[:, None],
+            incoming.values,
+            turns[:, None],
+            frequency,
+            decay,
+            context.number("amplitude"),
+            jumps,
+        )
+        return by_component(_swing, len(context.times), context.components, values, starts, turns_at)
 
     def notes(self, seen: Seen) -> tuple[Note, ...]:
         frequency, decay, amplitude = (float(seen.number(n)[0, 0]) for n in ("frequency", "decay", "amplitude"))

@@ -6,9 +6,9 @@ from typing import Any, ClassVar, Literal
 import numba as nb
 import numpy as np
 
-from ..document.cycle import Cycle, Repeats, added
-from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
-from ..document.slots import Slot, slot
+from ..document.parameter import ContextLike, Modifier, Parameter, SignalLike, Values, Words
+from ..document.periodicity import PeriodContext, Periodicity, added
+from ..document.specs import ParameterSpec, spec
 from ..kernels.parallel import by_component
 from .scale import tenth_of
 
@@ -31,32 +31,32 @@ class Rate(Modifier):
     timely: ClassVar[bool] = True
 
     kind: Literal["rate"] = "rate"
-    rate: Parameter = slot(10.0, label="Rate", help="How much it gains each second.", owner="rate", step=1, main=True)
+    rate: Parameter = spec(10.0, label="Rate", help="How much it gains each second.", owner="rate", step=1, main=True)
 
-    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
-        values, rate = incoming.values, at.number("rate")
-        if not at.moves("rate"):
-            return by_component(_steady, len(at.times), at.components, (at.times[:, None], values, rate))
-        sums = np.stack([at.integral("rate", c) for c in range(rate.shape[1])], axis=1)
+    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+        values, rate = incoming.values, context.number("rate")
+        if not context.moves("rate"):
+            return by_component(_steady, len(context.times), context.components, (context.times[:, None], values, rate))
+        sums = np.stack([context.integral("rate", c) for c in range(rate.shape[1])], axis=1)
         return values + sums
 
-    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
-        rate = at.exact("rate")
-        return None if rate is None else added(incoming, Cycle(drift=rate))
+    def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:
+        rate = context.exact("rate")
+        return None if rate is None else added(incoming, Periodicity(drift=rate))
 
-    def tempo(self, slot: Slot, seconds: Fraction) -> dict[str, Fraction]:
-        if slot.kind != "angle":
+    def loop_fit(self, spec: ParameterSpec, seconds: Fraction) -> dict[str, Fraction]:
+        if spec.kind != "angle":
             return {}
-        kept = self.rate.only
+        kept = self.rate.constant_value
         if self.rate.moves or not isinstance(kept, int | float) or kept == 0:
             return {}
         sign = 1 if kept > 0 else -1
         return {"rate": Fraction(max(1, round(abs(kept) * float(seconds) / 360)) * sign) / (seconds / 360)}
 
-    def fitted(self, slot: Slot, value: tuple[float, ...], seed: int) -> "Rate":
-        rest = 90.0 if slot.kind == "angle" else tenth_of(slot)
+    def fitted(self, spec: ParameterSpec, value: tuple[float, ...], seed: int) -> "Rate":
+        rest = 90.0 if spec.kind == "angle" else tenth_of(spec)
         return self.changed(
-            rate=Parameter(rest=(rest, *[0.0] * (slot.components - 1)) if slot.components > 1 else rest)
+            rate=Parameter(rest=(rest, *[0.0] * (spec.components - 1)) if spec.components > 1 else rest)
         )
 
     def clause(self, words: Words) -> str:

@@ -5,8 +5,8 @@ from typing import Any, ClassVar, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.parameter import MomentsLike, Parameter, Words
-from ..document.slots import Slot, slot
+from ..document.parameter import ContextLike, Parameter, Words
+from ..document.specs import ParameterSpec, spec
 from ..formula.format import number_text
 from .linked import Linked
 
@@ -25,28 +25,28 @@ class Readout(Linked):
     faults: ClassVar[tuple[str, ...]] = ("What it shows has been deleted.",)
 
     kind: Literal["readout"] = "readout"
-    decimals: Parameter = slot(
+    decimals: Parameter = spec(
         0.0, label="Decimals", help="Figures behind the point.", low=0, high=6, step=1, whole=True, main=True
     )
-    prefix: Parameter = slot("", "text", label="Before", help="Text before the number.", main=True)
-    suffix: Parameter = slot("", "text", label="After", help="Text after the number, such as a unit.", main=True)
-    sign: Parameter = slot("only minus", "choice", label="Sign", help="Whether a plus is shown.", options=_SIGNS)
-    thousands: Parameter = slot(
+    prefix: Parameter = spec("", "text", label="Before", help="Text before the number.", main=True)
+    suffix: Parameter = spec("", "text", label="After", help="Text after the number, such as a unit.", main=True)
+    sign: Parameter = spec("only minus", "choice", label="Sign", help="Whether a plus is shown.", options=_SIGNS)
+    thousands: Parameter = spec(
         "none", "choice", label="Thousands", help="What stands between them; a point makes the decimal point a comma.",
         options=tuple(_GROUPS),
     )  # fmt: skip
-    times: Parameter = slot(1.0, label="Times", help="Multiplies what is shown.", step=0.05)
+    times: Parameter = spec(1.0, label="Times", help="Multiplies what is shown.", step=0.05)
 
     def decides(self) -> bool:
         return True
 
-    def aside(self, slot: Slot) -> frozenset[str]:
-        return super().aside(slot) | {"strength"}
+    def hidden_settings(self, spec: ParameterSpec) -> frozenset[str]:
+        return super().hidden_settings(spec) | {"strength"}
 
-    def write(self, incoming: NDArray[Any], at: MomentsLike) -> NDArray[Any]:
-        values = at.driver(self.driver, self.component, at.times)[:, :1] * at.number("times")
-        parts = [values[:, 0], *(at.number(name)[:, 0] for name in ("decimals", "sign", "thousands"))]
-        rows = np.broadcast_arrays(*parts, at.texts("prefix"), at.texts("suffix"))
+    def write(self, incoming: NDArray[Any], context: ContextLike) -> NDArray[Any]:
+        values = context.driver(self.driver, self.component, context.times)[:, :1] * context.number("times")
+        parts = [values[:, 0], *(context.number(name)[:, 0] for name in ("decimals", "sign", "thousands"))]
+        rows = np.broadcast_arrays(*parts, context.texts("prefix"), context.texts("suffix"))
         groups = list(_GROUPS.values())
         made = np.empty(rows[0].shape, dtype=object)
         for k, (value, decimals, sign, group, prefix, suffix) in enumerate(zip(*rows, strict=True)):

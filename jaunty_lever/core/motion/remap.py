@@ -7,8 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document.keys import NAMED
-from ..document.parameter import Mend, Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
-from ..document.slots import Slot, slot
+from ..document.parameter import ContextLike, Mend, Modifier, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.specs import ParameterSpec, spec
 from ..kernels.parallel import by_component, rows
 from .easing import bezier, bezier_anew, guesses
 from .spans import around, spans_in_words
@@ -19,7 +19,7 @@ _POINTS = ("x1", "y1", "x2", "y2")
 
 
 def _point(default: float, name: str) -> Any:
-    return slot(default, label=f"Curve {name}", help="A control point of CSS's cubic-bezier().", step=0.05)
+    return spec(default, label=f"Curve {name}", help="A control point of CSS's cubic-bezier().", step=0.05)
 
 
 class Remap(Modifier):
@@ -47,78 +47,78 @@ class Remap(Modifier):
     compared: ClassVar[str] = "ends"
 
     kind: Literal["remap"] = "remap"
-    from_low: Parameter = slot(0.0, label="From low", help="What comes in at the low end.", step=1, main=True)
-    from_high: Parameter = slot(100.0, label="From high", help="What comes in at the high end.", step=1, main=True)
-    to_low: Parameter = slot(0.0, label="To low", help="What goes out for it.", owner="value", step=1, main=True)
-    to_high: Parameter = slot(100.0, label="To high", help="What goes out for it.", owner="value", step=1, main=True)
-    reverse: Parameter = slot(False, "switch", label="Reverse", help="The low end gives the high one.")
-    ends: Parameter = slot(
+    from_low: Parameter = spec(0.0, label="From low", help="What comes in at the low end.", step=1, main=True)
+    from_high: Parameter = spec(100.0, label="From high", help="What comes in at the high end.", step=1, main=True)
+    to_low: Parameter = spec(0.0, label="To low", help="What goes out for it.", owner="value", step=1, main=True)
+    to_high: Parameter = spec(100.0, label="To high", help="What goes out for it.", owner="value", step=1, main=True)
+    reverse: Parameter = spec(False, "switch", label="Reverse", help="The low end gives the high one.")
+    ends: Parameter = spec(
         "carry on", "choice", label="Ends", help="What happens outside the range it comes from.", options=_ENDS
     )
-    ease: Parameter = slot("linear", "choice", label="Way between", help="Curves need ends that stop.", options=_EASES)
+    ease: Parameter = spec("linear", "choice", label="Way between", help="Curves need ends that stop.", options=_EASES)
     x1: Parameter = _point(0.4, "x1")
     y1: Parameter = _point(0.0, "y1")
     x2: Parameter = _point(0.6, "x2")
     y2: Parameter = _point(1.0, "y2")
-    steps: Parameter = slot(
+    steps: Parameter = spec(
         4.0, label="Steps", help="How many, as in CSS's steps().", low=1, high=60, whole=True, step=1
     )
 
-    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
-        start, end = at.number("from_low"), at.number("from_high")
-        low, high = at.number("to_low"), at.number("to_high")
-        at.fault((start == end)[:, 0], "The range it comes from is empty")
-        if at.switch("reverse"):
+    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+        start, end = context.number("from_low"), context.number("from_high")
+        low, high = context.number("to_low"), context.number("to_high")
+        context.fault((start == end)[:, 0], "The range it comes from is empty")
+        if context.switch("reverse"):
             low, high = high, low
-        ends, ease, steps = at.choice("ends"), at.choice("ease"), 0
+        ends, ease, steps = context.choice("ends"), context.choice("ease"), 0
         points = np.zeros((1, 4))
         if ease == "steps":
-            steps = at.whole("steps")
-            at.fault(np.array([steps < 1]), "There is not at least one step")
+            steps = context.whole("steps")
+            context.fault(np.array([steps < 1]), "There is not at least one step")
         elif ease != "linear":
-            points = self._points(at, ease)
-            at.fault(np.array([ends != "stop"]), "A curve needs ends that stop")
+            points = self._points(context, ease)
+            context.fault(np.array([ends != "stop"]), "A curve needs ends that stop")
             across = points[:, ::2]
-            at.fault(((across < 0) | (across > 1)).any(axis=1), "The curve's x1 and x2 are not between 0 and 1")
+            context.fault(((across < 0) | (across > 1)).any(axis=1), "The curve's x1 and x2 are not between 0 and 1")
             across[:] = np.clip(across, 0, 1)
         curved = ease not in ("linear", "steps")
         values = incoming.values
         return by_component(
-            _remap, rows(values, start, end, low, high, points), at.components, (values, start, end, low, high),
+            _remap, rows(values, start, end, low, high, points), context.components, (values, start, end, low, high),
             _ENDS.index(ends), max(steps, 0), curved, points,
             # Points that may move have no table of guesses, not at a single moment either.
-            guesses(*points[0, ::2].tolist()) if curved and not self._bends(at, ease) else np.zeros(1),
+            guesses(*points[0, ::2].tolist()) if curved and not self._bends(context, ease) else np.zeros(1),
         )  # fmt: skip
 
-    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
-        start, end = at.number("from_low"), at.number("from_high")
+    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+        start, end = context.number("from_low"), context.number("from_high")
         x = (incoming.values - start) / np.where(start == end, 1.0, end - start)
-        ends = at.choice("ends")
+        ends = context.choice("ends")
         found = [np.sign(x), np.sign(x - 1)] if ends == "stop" else [] if ends == "carry on" else [np.floor(x)]
-        if at.choice("ease") == "steps":
-            found.append(np.floor(x * max(at.whole("steps"), 1) + 1e-9))
+        if context.choice("ease") == "steps":
+            found.append(np.floor(x * max(context.whole("steps"), 1) + 1e-9))
         return tuple(found)
 
-    def _bends(self, at: MomentsLike, ease: str) -> bool:
-        return ease not in NAMED and any(at.moves(name) for name in _POINTS)
+    def _bends(self, context: ContextLike, ease: str) -> bool:
+        return ease not in NAMED and any(context.moves(name) for name in _POINTS)
 
-    def _points(self, at: MomentsLike, ease: str) -> NDArray[np.float64]:
+    def _points(self, context: ContextLike, ease: str) -> NDArray[np.float64]:
         if ease in NAMED:
             return np.array([NAMED[ease]])
-        return np.hstack(np.broadcast_arrays(*(at.number(name) for name in _POINTS)))
+        return np.hstack(np.broadcast_arrays(*(context.number(name) for name in _POINTS)))
 
-    def fitted(self, slot: Slot, value: tuple[float, ...], seed: int) -> "Remap":
-        if slot.kind == "colour":
+    def fitted(self, spec: ParameterSpec, value: tuple[float, ...], seed: int) -> "Remap":
+        if spec.kind == "colour":
             ends = {"to_low": "#000000", "to_high": "#ffffff", "from_low": 0.0, "from_high": 1.0}
             return self.changed(**{name: Parameter(rest=end) for name, end in ends.items()})
-        low, high = around(slot, value)
+        low, high = around(spec, value)
         first = [end[0] if isinstance(end, tuple) else end for end in (low, high)]
         ends = {"to_low": low, "to_high": high, "from_low": first[0], "from_high": first[1]}
         return self.changed(**{name: Parameter(rest=end) for name, end in ends.items()})
 
-    def aside(self, slot: Slot) -> frozenset[str]:
+    def hidden_settings(self, spec: ParameterSpec) -> frozenset[str]:
         hidden = set() if self.ease.rest == "cubic-bezier" else set(_POINTS)
-        return super().aside(slot) | hidden | (set() if self.ease.rest == "steps" else {"steps"})
+        return super().hidden_settings(spec) | hidden | (set() if self.ease.rest == "steps" else {"steps"})
 
     def notes(self, seen: Seen) -> tuple[Note, ...]:
         values, start, end = seen.incoming, seen.number("from_low"), seen.number("from_high")

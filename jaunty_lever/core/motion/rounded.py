@@ -6,8 +6,8 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
-from ..document.slots import slot
+from ..document.parameter import ContextLike, Modifier, Parameter, SignalLike, Values, Words
+from ..document.specs import spec
 from ..kernels.parallel import by_component, rows
 
 _WAYS = ("nearest", "down", "up")
@@ -30,24 +30,24 @@ class Round(Modifier):
     compared: ClassVar[str] = "way"
 
     kind: Literal["round"] = "round"
-    step: Parameter = slot(1.0, label="Step", help="The size of the steps.", owner="step", low=0, step=1, main=True)
-    way: Parameter = slot(
+    step: Parameter = spec(1.0, label="Step", help="The size of the steps.", owner="step", low=0, step=1, main=True)
+    way: Parameter = spec(
         "nearest", "choice", label="Way", help="To the nearest step, always down, or always up.", options=_WAYS,
         main=True,
     )  # fmt: skip
 
-    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
-        values, step = incoming.values, at.number("step")
-        at.fault((step <= 0).any(axis=1), "The step is not above 0")
+    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+        values, step = incoming.values, context.number("step")
+        context.fault((step <= 0).any(axis=1), "The step is not above 0")
         count = rows(values, step)
-        return by_component(_rounded, count, at.components, (values, step), _WAYS.index(at.choice("way")))
+        return by_component(_rounded, count, context.components, (values, step), _WAYS.index(context.choice("way")))
 
-    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
-        values, step = incoming.values, at.number("step")
+    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+        values, step = incoming.values, context.number("step")
         count = rows(values, step)
-        way = _WAYS.index(at.choice("way"))
+        way = _WAYS.index(context.choice("way"))
         # In steps of 1, the very number of the step.
-        return (by_component(_numbered, count, at.components, (values, step), way),)
+        return (by_component(_numbered, count, context.components, (values, step), way),)
 
     def clause(self, words: Words) -> str:
         way = {"down": " down", "up": " up"}.get(str(words.resting("way")), "")

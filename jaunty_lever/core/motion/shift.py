@@ -4,9 +4,9 @@ from typing import Any, ClassVar, Literal
 
 from numpy.typing import NDArray
 
-from ..document.cycle import Cycle, Pace, Repeats, Stretch, joined
-from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
-from ..document.slots import slot
+from ..document.parameter import ContextLike, Modifier, Parameter, SignalLike, Values, Words
+from ..document.periodicity import Pace, PeriodContext, Periodicity, Stretch, joined
+from ..document.specs import spec
 from .scale import earlier
 
 
@@ -25,7 +25,7 @@ class Shift(Modifier):
     }
 
     kind: Literal["shift"] = "shift"
-    delay: Parameter = slot(
+    delay: Parameter = spec(
         0.0,
         "time",
         label="Delay",
@@ -33,28 +33,28 @@ class Shift(Modifier):
         step=0.02,
         main=True,
     )
-    speed: Parameter = slot(1.0, label="Speed", help="2 is twice as fast, −1 is backwards.", step=0.05, main=True)
+    speed: Parameter = spec(1.0, label="Speed", help="2 is twice as fast, −1 is backwards.", step=0.05, main=True)
 
-    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
-        speed, delay = at.exact("speed"), at.exact("delay")
+    def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:
+        speed, delay = context.exact("speed"), context.exact("delay")
         if incoming is None or speed is None or delay is None:
             return None
-        return Cycle(incoming.period / abs(speed), incoming.drift * speed) if speed else Cycle()
+        return Periodicity(incoming.period / abs(speed), incoming.drift * speed) if speed else Periodicity()
 
-    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
-        return incoming.at(_times(at))
+    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+        return incoming.at(_times(context))
 
     def takes_at_once(self) -> bool:
         return False
 
-    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
-        return (incoming.passed(_times(at)),)
+    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+        return (incoming.passed(_times(context)),)
 
-    def swings(self, incoming: float, at: Pace) -> float:
-        return max(super().swings(0.0, at), incoming * at.most("speed"))
+    def swings(self, incoming: float, context: Pace) -> float:
+        return max(super().swings(0.0, context), incoming * context.most("speed"))
 
-    def lasts(self, incoming: Stretch | None, at: Pace) -> Stretch | None:
-        settings = (at.stretch_of_setting("speed"), at.stretch_of_setting("delay"))
+    def lasts(self, incoming: Stretch | None, context: Pace) -> Stretch | None:
+        settings = (context.stretch_of_setting("speed"), context.stretch_of_setting("delay"))
         return joined(earlier(incoming, self.speed, self.delay), *settings)
 
     def clause(self, words: Words) -> str:
@@ -68,5 +68,5 @@ class Shift(Modifier):
         return ", ".join(said) or "not shifted"
 
 
-def _times(at: MomentsLike) -> NDArray[Any]:
-    return at.number("speed")[:, 0] * at.times - at.number("delay")[:, 0]
+def _times(context: ContextLike) -> NDArray[Any]:
+    return context.number("speed")[:, 0] * context.times - context.number("delay")[:, 0]

@@ -18,10 +18,10 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.cycle import Cycle, Pace, Repeats, Stretch, joined
-from ..document.parameter import Modifier, MomentsLike, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.parameter import ContextLike, Modifier, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.periodicity import Pace, PeriodContext, Periodicity, Stretch, joined
 from ..document.quantity import plain_number
-from ..document.slots import slot
+from ..document.specs import spec
 from ..kernels.parallel import column, over
 from .panels import NODES, WEIGHTS
 
@@ -64,45 +64,49 @@ class Smooth(Modifier):
     }
 
     kind: Literal["smooth"] = "smooth"
-    length: Parameter = slot(
+    length: Parameter = spec(
         0.3, "time", label="Length", help="Over how much time it averages.", low=0, high=4, step=0.02, main=True
     )
-    lag: Parameter = slot(
+    lag: Parameter = spec(
         0.0, "time", label="Lag", help="How much later the window lies; half the length looks only back.", low=0, high=2,
         step=0.02, main=True,
     )  # fmt: skip
 
-    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
-        still = all((part := at.setting(name)) is not None and part.still for name in ("length", "lag"))
+    def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:
+        still = all((part := context.setting(name)) is not None and part.still for name in ("length", "lag"))
         return incoming if still else None
 
     def takes_at_once(self) -> bool:
         return False
 
-    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
-        centres, half = at.times - at.number("lag")[:, 0], np.maximum(at.number("length")[:, 0], 0) / 2
+    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+        centres, half = context.times - context.number("lag")[:, 0], np.maximum(context.number("length")[:, 0], 0) / 2
         return incoming.passed(centres - half), incoming.passed(centres + half)
 
-    def lasts(self, incoming: Stretch | None, at: Pace) -> Stretch | None:
-        length, lag = self.length.only, self.lag.only
+    def lasts(self, incoming: Stretch | None, context: Pace) -> Stretch | None:
+        length, lag = self.length.constant_value, self.lag.constant_value
         if self.length.moves or self.lag.moves or not isinstance(length, float) or not isinstance(lag, float):
             return None
         return incoming and joined((incoming[0] - length + lag, incoming[1] + length + lag))
 
-    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
-        length, lag = at.number("length"), at.number("lag")
-        at.fault((length < 0)[:, 0], "The length is below 0")
-        times = at.times if lag.shape[0] == 1 and lag[0, 0] == 0 else np.ascontiguousarray(at.times - lag[:, 0])
+    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+        length, lag = context.number("length"), context.number("lag")
+        context.fault((length < 0)[:, 0], "The length is below 0")
+        times = (
+            context.times if lag.shape[0] == 1 and lag[0, 0] == 0 else np.ascontiguousarray(context.times - lag[:, 0])
+        )
         if not len(times):
-            return np.empty((0, at.components))
-        if at.moves("length"):
+            return np.empty((0, context.components))
+        if context.moves("length"):
             lengths = np.maximum(np.broadcast_to(length[:, 0], times.shape), 0.0)
-            return _each(incoming, times, lengths, _cells(incoming, at.length, at.most("length")), at.components)
+            return _each(
+                incoming, times, lengths, _cells(incoming, context.length, context.most("length")), context.components
+            )
         window = float(length[0, 0])
         if window < _SHORTEST:
             return incoming.at(times)
-        cells = _cells(incoming, at.length, window)
-        return _on_grid(incoming, times, window / cells, cells, at.components)
+        cells = _cells(incoming, context.length, window)
+        return _on_grid(incoming, times, window / cells, cells, context.components)
 
     def notes(self, seen: Seen) -> tuple[Note, ...]:
         length, lag = float(seen.number("length")[0, 0]), float(seen.number("lag")[0, 0])

@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document.keys import Value
-from ..document.slots import Slot
+from ..document.specs import ParameterSpec
 
 
 def spans_in_words(true: NDArray[np.bool_], most: int = 3) -> str:
@@ -22,10 +22,10 @@ def spans_in_words(true: NDArray[np.bool_], most: int = 3) -> str:
     return f"frame {said}" if len(spans) == 1 and spans[0][0] == spans[0][1] else f"frames {said}"
 
 
-def around(slot: Slot, value: tuple[float, ...], reach: float = 50.0) -> tuple[Value, Value]:
+def around(spec: ParameterSpec, value: tuple[float, ...], reach: float = 50.0) -> tuple[Value, Value]:
     """A low and a high end that suit a parameter: its useful range, else `reach` to either side of its value."""
-    if slot.low is not None and slot.high is not None:
-        ends = [(slot.low,) * len(value), (slot.high,) * len(value)]
+    if spec.low is not None and spec.high is not None:
+        ends = [(spec.low,) * len(value), (spec.high,) * len(value)]
     else:
         ends = [tuple(v - reach for v in value), tuple(v + reach for v in value)]
     low, high = (end[0] if len(end) == 1 else end for end in ends)

@@ -6,15 +6,15 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from ..document.parameter import MomentsLike, Parameter, SignalLike, Values, Words
-from ..document.slots import Slot, slot
+from ..document.parameter import ContextLike, Parameter, SignalLike, Values, Words
+from ..document.specs import ParameterSpec, spec
 from .linked import Linked
 
 MOST_STOPS = 8
 
 
 def _stop(number: int) -> Any:
-    return slot(0.0, label=f"Stop {number}", help="The value at this stop.", owner="same", step=1, main=number <= 3)
+    return spec(0.0, label=f"Stop {number}", help="The value at this stop.", owner="same", step=1, main=number <= 3)
 
 
 class Stops(Linked):
@@ -38,8 +38,8 @@ class Stops(Linked):
     kind: Literal["stops"] = "stops"
     count: int = Field(default=2, ge=2, le=MOST_STOPS, description="How many stops there are.")
     snapshots: tuple[str, ...] = Field(default=(), max_length=MOST_STOPS, description="The snapshots behind the stops.")
-    low: Parameter = slot(0.0, label="From", help="Where the driver stands at the first stop.", step=1)
-    high: Parameter = slot(1.0, label="To", help="Where the driver stands at the last stop.", step=1)
+    low: Parameter = spec(0.0, label="From", help="Where the driver stands at the first stop.", step=1)
+    high: Parameter = spec(1.0, label="To", help="Where the driver stands at the last stop.", step=1)
     stop_1: Parameter = _stop(1)
     stop_2: Parameter = _stop(2)
     stop_3: Parameter = _stop(3)
@@ -49,14 +49,14 @@ class Stops(Linked):
     stop_7: Parameter = _stop(7)
     stop_8: Parameter = _stop(8)
 
-    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
-        at.fault((at.number("low") == at.number("high"))[:, 0], "From and to are the same")
-        x = np.clip(self._along(at), 0, self.count - 1)
-        if at.slot.stepped:
+    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+        context.fault((context.number("low") == context.number("high"))[:, 0], "From and to are the same")
+        x = np.clip(self._along(context), 0, self.count - 1)
+        if context.spec.stepped:
             x = np.rint(x)
         below = np.minimum(np.floor(x), self.count - 2)
         share = x - below
-        stops = [at.number(f"stop_{k + 1}") for k in range(self.count)]
+        stops = [context.number(f"stop_{k + 1}") for k in range(self.count)]
         first, second = stops[0], stops[1]
         for k in range(1, self.count - 1):
             first, second = np.where(below >= k, stops[k], first), np.where(below >= k, stops[k + 1], second)
@@ -64,24 +64,24 @@ class Stops(Linked):
         made: Values = np.where(share == 0, first, np.where(share == 1, second, first + (second - first) * share))
         return made
 
-    def _along(self, at: MomentsLike) -> Values:
+    def _along(self, context: ContextLike) -> Values:
         """Where the driver stands among the stops, which stand at 0, 1, 2 …; (n or 1, 1)."""
-        low, high = at.number("low"), at.number("high")
-        given = at.driver(self.driver, self.component, at.times)[:, :1]
+        low, high = context.number("low"), context.number("high")
+        given = context.driver(self.driver, self.component, context.times)[:, :1]
         made: Values = (given - low) / np.where(high == low, 1.0, high - low) * (self.count - 1)
         return made
 
-    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
-        x = self._along(at)
+    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+        x = self._along(context)
         return (np.floor(x), np.rint(x))
 
     def retargeted(self, table: dict[str, str]) -> "Stops":
         moved = super().retargeted(table)
         return moved.changed(snapshots=tuple(table.get(one, one) for one in self.snapshots))
 
-    def aside(self, slot: Slot) -> frozenset[str]:
+    def hidden_settings(self, spec: ParameterSpec) -> frozenset[str]:
         hidden = {f"stop_{k}" for k in range(self.count + 1, MOST_STOPS + 1)}
-        return super().aside(slot) | hidden
+        return super().hidden_settings(spec) | hidden
 
     def decides(self) -> bool:
         return True

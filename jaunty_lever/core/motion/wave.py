@@ -7,9 +7,9 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.cycle import Cycle, Pace, Repeats, added, together
-from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
-from ..document.slots import Slot, slot
+from ..document.parameter import ContextLike, Modifier, Parameter, SignalLike, Values, Words
+from ..document.periodicity import Pace, PeriodContext, Periodicity, added, together
+from ..document.specs import ParameterSpec, spec
 from ..kernels.parallel import by_component
 from ..kernels.sine import add_sines, sine
 from .scale import tenth_of
@@ -36,64 +36,71 @@ class Wave(Modifier):
     compared: ClassVar[str] = "shape"
 
     kind: Literal["wave"] = "wave"
-    frequency: Parameter = slot(
+    frequency: Parameter = spec(
         1.0, "frequency", label="Frequency", help="Swings a second.", low=0, high=12, step=0.1, main=True
     )
-    amplitude: Parameter = slot(
+    amplitude: Parameter = spec(
         10.0, label="Amplitude", help="How far to either side.", owner="step", step=1, main=True
     )
-    shape: Parameter = slot("sine", "choice", label="Shape", help="How it swings.", options=_SHAPES, main=True)
-    phase: Parameter = slot(
+    shape: Parameter = spec("sine", "choice", label="Shape", help="How it swings.", options=_SHAPES, main=True)
+    phase: Parameter = spec(
         0.0, label="Phase", unit="turns", help="Where in the swing it starts; 0.25 is a quarter later.", low=0, high=1,
         step=0.05,
     )  # fmt: skip
-    offset: Parameter = slot(0.0, label="Offset", help="Moves the middle of the swing.", owner="step", step=1)
-    duty: Parameter = slot(
+    offset: Parameter = spec(0.0, label="Offset", help="Moves the middle of the swing.", owner="step", step=1)
+    duty: Parameter = spec(
         50.0, "percentage", label="Duty", help="The share of each swing that a square is up, or a pulse lasts.",
         low=0, high=100, step=1,
     )  # fmt: skip
 
-    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
-        duty = at.number("duty")
-        at.fault(at.number("frequency")[:, 0] < 0, "The frequency is below 0")
-        at.fault(((duty < 0) | (duty > 100))[:, 0], "The duty is not between 0 and 100 %")
-        values = (incoming.values, at.number("offset"), at.number("amplitude"), at.number("phase"), duty)
-        phase = at.phase("frequency")
+    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+        duty = context.number("duty")
+        context.fault(context.number("frequency")[:, 0] < 0, "The frequency is below 0")
+        context.fault(((duty < 0) | (duty > 100))[:, 0], "The duty is not between 0 and 100 %")
+        values = (incoming.values, context.number("offset"), context.number("amplitude"), context.number("phase"), duty)
+        phase = context.phase("frequency")
         return by_component(
-            _wave, len(at.times), at.components, (phase[:, None], *values), _SHAPES.index(at.choice("shape"))
+            _wave,
+            len(context.times),
+            context.components,
+            (phase[:, None], *values),
+            _SHAPES.index(context.choice("shape")),
         )
 
-    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
-        shape = at.choice("shape")
+    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+        shape = context.choice("shape")
         if shape == "sine":
             return ()
-        x = at.phase("frequency")[:, None] + at.number("phase")
+        x = context.phase("frequency")[:, None] + context.number("phase")
         turns = np.floor(x)
         if shape == "triangle":
             return (np.floor(2 * x + 0.5),)
         if shape == "saw":
             return (np.floor(x + 0.5),)
-        return turns, x - turns < at.number("duty") * 0.01
+        return turns, x - turns < context.number("duty") * 0.01
 
-    def swings(self, incoming: float, at: Pace) -> float:
-        return max(super().swings(incoming, at), at.most("frequency") * (4 if self.shape.only == "pulse" else 1))
+    def swings(self, incoming: float, context: Pace) -> float:
+        return max(
+            super().swings(incoming, context),
+            context.most("frequency") * (4 if self.shape.constant_value == "pulse" else 1),
+        )
 
-    def fitted(self, slot: Slot, value: tuple[float, ...], seed: int) -> "Wave":
-        return self.changed(amplitude=Parameter(rest=tenth_of(slot)))
+    def fitted(self, spec: ParameterSpec, value: tuple[float, ...], seed: int) -> "Wave":
+        return self.changed(amplitude=Parameter(rest=tenth_of(spec)))
 
-    def aside(self, slot: Slot) -> frozenset[str]:
-        return super().aside(slot) | (set() if self.shape.rest in ("square", "pulse") else {"duty"})
+    def hidden_settings(self, spec: ParameterSpec) -> frozenset[str]:
+        return super().hidden_settings(spec) | (set() if self.shape.rest in ("square", "pulse") else {"duty"})
 
-    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
-        frequency = at.exact("frequency")
-        rest = [at.setting(name) for name in ("amplitude", "phase", "offset", "duty", "shape")]
+    def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:
+        frequency = context.exact("frequency")
+        rest = [context.setting(name) for name in ("amplitude", "phase", "offset", "duty", "shape")]
         if frequency is None:
             return None
-        turns = Cycle(1 / frequency if frequency > 0 else Fraction(0))
+        turns = Periodicity(1 / frequency if frequency > 0 else Fraction(0))
         return added(incoming, together(turns, *rest))
 
-    def tempo(self, slot: Slot, seconds: Fraction) -> dict[str, Fraction]:
-        kept = self.frequency.only
+    def loop_fit(self, spec: ParameterSpec, seconds: Fraction) -> dict[str, Fraction]:
+        kept = self.frequency.constant_value
         if self.frequency.moves or not isinstance(kept, int | float) or kept == 0:
             return {}
         sign = 1 if kept > 0 else -1

@@ -6,9 +6,9 @@ from typing import Any, ClassVar, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.cycle import Cycle, Pace, Repeats, added, together
-from ..document.parameter import Modifier, MomentsLike, Parameter, SignalLike, Values, Words
-from ..document.slots import Slot, slot
+from ..document.parameter import ContextLike, Modifier, Parameter, SignalLike, Values, Words
+from ..document.periodicity import Pace, PeriodContext, Periodicity, added, together
+from ..document.specs import ParameterSpec, spec
 from ..kernels import noise
 from ..kernels.parallel import column, over
 
@@ -38,16 +38,16 @@ class Wiggle(Modifier):
     compared: ClassVar[str] = "character"
 
     kind: Literal["wiggle"] = "wiggle"
-    frequency: Parameter = slot(
+    frequency: Parameter = spec(
         2.0, "frequency", label="Frequency", help="New places a second.", low=0, high=12, step=0.1, main=True
     )
-    amplitude: Parameter = slot(
+    amplitude: Parameter = spec(
         10.0, label="Amplitude", help="It never moves further than this.", low=0, owner="step", step=1, main=True
     )
-    direction: Parameter = slot(
+    direction: Parameter = spec(
         "both", "choice", label="Direction", help="To which side of the incoming value.", options=_DIRECTIONS
     )
-    character: Parameter = slot(
+    character: Parameter = spec(
         "smooth",
         "choice",
         label="Character",
@@ -55,111 +55,115 @@ class Wiggle(Modifier):
         options=_CHARACTERS,
         main=True,
     )
-    octaves: Parameter = slot(
+    octaves: Parameter = spec(
         1.0, label="Octaves", help="Layers of finer and finer detail.", low=1, high=8, step=1, whole=True
     )
-    persistence: Parameter = slot(
+    persistence: Parameter = spec(
         0.5, label="Persistence", help="How strong each finer octave is.", low=0, high=1, step=0.05
     )
-    seed: Parameter = slot(
+    seed: Parameter = spec(
         1.0, label="Seed", help="Another seed, another motion.", low=1, high=99_999, step=1, whole=True
     )
-    tied: Parameter = slot(False, "switch", label="Tie components", help="All components move as one.")
-    repeat: Parameter = slot(
+    tied: Parameter = spec(False, "switch", label="Tie components", help="All components move as one.")
+    repeat: Parameter = spec(
         0.0, "time", label="Repeat every", help="Comes round without a seam; 0 never repeats.", low=0, high=20, step=0.1
     )
-    mode: Parameter = slot(
+    mode: Parameter = spec(
         "around", "choice", label="Mode", help="Around the incoming value, or within low and high.",
         options=("around", "within"),
     )  # fmt: skip
-    low: Parameter = slot(
+    low: Parameter = spec(
         0.0, label="Low", help="The range's low end, in the mode within.", owner="value", step=1, main=True
     )
-    high: Parameter = slot(
+    high: Parameter = spec(
         10.0, label="High", help="The range's high end, in the mode within.", owner="value", step=1, main=True
     )
 
-    def repeats(self, incoming: Cycle | None, at: Repeats) -> Cycle | None:
-        after = at.exact("repeat")
+    def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:
+        after = context.exact("repeat")
         names = ("amplitude", "low", "high", "mode", "character", "direction", "persistence", "octaves", "seed", "tied")
-        if at.exact("amplitude") == 0 and self.mode.only == "around":
+        if context.exact("amplitude") == 0 and self.mode.constant_value == "around":
             return incoming
-        if after is None or after <= 0 or at.exact("frequency") is None:
+        if after is None or after <= 0 or context.exact("frequency") is None:
             return None
-        own = together(Cycle(after), *(at.setting(name) for name in names))
-        return own if self.mode.only == "within" else added(incoming, own)
+        own = together(Periodicity(after), *(context.setting(name) for name in names))
+        return own if self.mode.constant_value == "within" else added(incoming, own)
 
-    def tempo(self, slot: Slot, seconds: Fraction) -> dict[str, Fraction]:
-        kept = self.repeat.only
+    def loop_fit(self, spec: ParameterSpec, seconds: Fraction) -> dict[str, Fraction]:
+        kept = self.repeat.constant_value
         if self.repeat.moves or not isinstance(kept, int | float):
             return {}
         return {"repeat": seconds / max(1, round(float(seconds) / kept)) if kept > 0 else seconds}
 
-    def apply(self, incoming: SignalLike, at: MomentsLike) -> Values:
-        frequency, repeat = at.number("frequency")[:, 0], at.number("repeat")[:, 0]
-        octaves, persistence = at.whole("octaves"), at.number("persistence")[:, 0]
-        at.fault(frequency < 0, "The frequency is below 0")
-        at.fault(repeat < 0, "The time to repeat after is below 0")
-        at.fault((persistence < 0) | (persistence > 1), "The persistence is not between 0 and 1")
-        at.fault(np.array([not 1 <= octaves <= 8]), "Octaves go from 1 to 8")
+    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+        frequency, repeat = context.number("frequency")[:, 0], context.number("repeat")[:, 0]
+        octaves, persistence = context.whole("octaves"), context.number("persistence")[:, 0]
+        context.fault(frequency < 0, "The frequency is below 0")
+        context.fault(repeat < 0, "The time to repeat after is below 0")
+        context.fault((persistence < 0) | (persistence > 1), "The persistence is not between 0 and 1")
+        context.fault(np.array([not 1 <= octaves <= 8]), "Octaves go from 1 to 8")
         frequency, repeat = np.maximum(frequency, 0), np.maximum(repeat, 0)
-        character, direction = at.choice("character"), at.choice("direction")
-        phase, rate, period = self._phase(at, character, frequency, repeat)
-        if at.choice("mode") == "within":
-            low, high = at.number("low"), at.number("high")
+        character, direction = context.choice("character"), context.choice("direction")
+        phase, rate, period = self._phase(context, character, frequency, repeat)
+        if context.choice("mode") == "within":
+            low, high = context.number("low"), context.number("high")
             base, gain, direction = (low + high) / 2, (high - low) / 2, "both"
         else:
-            base, gain = incoming.values, at.number("amplitude")
+            base, gain = incoming.values, context.number("amplitude")
         kind, side = min(_CHARACTERS.index(character), noise.STEPPED), _DIRECTIONS.index(direction)
         octaves = 1 if character == "jitter" else min(max(octaves, 1), 8)
-        out = np.empty((at.components, len(at.times)))
-        for c in range(at.components):
+        out = np.empty((context.components, len(context.times)))
+        for c in range(context.components):
             over(
-                len(at.times), noise.wiggle, phase, rate, period, column(base, c), column(gain, c), at.whole("seed"),
-                0 if at.switch("tied") else c, octaves, np.clip(persistence, 0, 1), kind, side, out[c],
+                len(context.times), noise.wiggle, phase, rate, period, column(base, c), column(gain, c), context.whole("seed"),
+                0 if context.switch("tied") else c, octaves, np.clip(persistence, 0, 1), kind, side, out[c],
             )  # fmt: skip
         return out.T
 
-    def pieces(self, incoming: SignalLike, at: MomentsLike) -> tuple[NDArray[Any], ...]:
-        character = at.choice("character")
-        frequency, repeat = (np.maximum(at.number(name)[:, 0], 0) for name in ("frequency", "repeat"))
-        phase, rate, _ = self._phase(at, character, frequency, repeat)
-        finest = 2 ** (min(max(at.whole("octaves"), 1), 8) - 1) if character == "stepped" else 1
+    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+        character = context.choice("character")
+        frequency, repeat = (np.maximum(context.number(name)[:, 0], 0) for name in ("frequency", "repeat"))
+        phase, rate, _ = self._phase(context, character, frequency, repeat)
+        finest = 2 ** (min(max(context.whole("octaves"), 1), 8) - 1) if character == "stepped" else 1
         return (np.floor(phase * rate * finest),)
 
-    def swings(self, incoming: float, at: Pace) -> float:
-        own = at.most("frequency") * 2 ** (min(max(at.most("octaves"), 1), 8) - 1)
-        if self.character.moves or self.character.only == "jitter":
-            own = max(own, at.fps)
-        return max(super().swings(incoming, at), own)
+    def swings(self, incoming: float, context: Pace) -> float:
+        own = context.most("frequency") * 2 ** (min(max(context.most("octaves"), 1), 8) - 1)
+        if self.character.moves or self.character.constant_value == "jitter":
+            own = max(own, context.fps)
+        return max(super().swings(incoming, context), own)
 
     def _phase(
-        self, at: MomentsLike, character: str, frequency: Values, repeat: Values
+        self, context: ContextLike, character: str, frequency: Values, repeat: Values
     ) -> tuple[Values, float, Values]:
         """The phase (n,), a factor on it, and the whole phases after which it repeats (0: never)."""
         never = repeat.shape[0] == 1 and repeat[0] == 0
-        times = at.times if never else np.where(repeat > 0, np.mod(at.times, np.where(repeat > 0, repeat, 1)), at.times)
+        times = (
+            context.times
+            if never
+            else np.where(repeat > 0, np.mod(context.times, np.where(repeat > 0, repeat, 1)), context.times)
+        )
         if character == "jitter":
             # A frame's time comes out of a division; half a millionth of a frame makes up for its rounding.
-            frames = np.floor(times * at.fps + 5e-7)
-            return frames, 1.0, np.maximum(np.rint(repeat * at.fps), np.where(repeat > 0, 1, 0))
-        if never and not at.moves("frequency"):
+            frames = np.floor(times * context.fps + 5e-7)
+            return frames, 1.0, np.maximum(np.rint(repeat * context.fps), np.where(repeat > 0, 1, 0))
+        if never and not context.moves("frequency"):
             return times, float(frequency[0]), np.zeros(1)
-        phase = at.phase_at("frequency", times)
+        phase = context.phase_at("frequency", times)
         if never:
             return phase, 1.0, np.zeros(1)
-        lapse = at.phase_at("frequency", repeat)
+        lapse = context.phase_at("frequency", repeat)
         whole = np.where(repeat > 0, np.maximum(np.rint(lapse), 1), 0)
         # A frequency of (as good as) 0 stands still: there is nothing to stretch onto a whole number.
         moving = lapse > 1e-9
         fit = np.where(repeat > 0, np.where(moving, whole / np.where(moving, lapse, 1), 0), 1)
         return np.ascontiguousarray(np.broadcast_to(phase * fit, times.shape)), 1.0, whole
 
-    def fitted(self, slot: Slot, value: tuple[float, ...], seed: int) -> "Wiggle":
-        bounded = slot.low is not None and slot.high is not None
-        tenth = (slot.high - slot.low) / 10 if slot.low is not None and slot.high is not None else 10.0
+    def fitted(self, spec: ParameterSpec, value: tuple[float, ...], seed: int) -> "Wiggle":
+        bounded = spec.low is not None and spec.high is not None
+        tenth = (spec.high - spec.low) / 10 if spec.low is not None and spec.high is not None else 10.0
         updates = {"seed": Parameter(rest=float(seed))}
-        if slot.kind == "colour":
+        if spec.kind == "colour":
             updates["amplitude"] = Parameter(rest=0.1)
             updates["low"], updates["high"] = Parameter(rest="#000000"), Parameter(rest="#ffffff")
             return self.changed(**updates)
@@ -170,9 +174,9 @@ class Wiggle(Modifier):
             updates[name] = Parameter(rest=ends[0] if len(ends) == 1 else ends)
         return self.changed(**updates)
 
-    def aside(self, slot: Slot) -> frozenset[str]:
+    def hidden_settings(self, spec: ParameterSpec) -> frozenset[str]:
         other = {"amplitude", "direction"} if self.mode.rest == "within" else {"low", "high"}
-        return super().aside(slot) | other | (set() if slot.components > 1 else {"tied"})
+        return super().hidden_settings(spec) | other | (set() if spec.components > 1 else {"tied"})
 
     def fresh(self, new_id: str, seed: int) -> "Wiggle":
         return self.changed(id=new_id, seed=self.seed.changed(rest=float(seed)))

@@ -129,7 +129,7 @@ def loop(project: str, scene: str, request: Request) -> dict[str, Any]:
     return {
         "jumps": said, "length": here.length, "frames": whole.frames, "periodic": whole.count, "loops": here.loops,
         # Keyed motion that ends as it began is back, though nothing makes it repeat.
-        "never": [[place.id, place.label] for place in whole.never if place.id in {jump.place.id for jump in found}],
+        "never": [[node.id, node.label] for node in whole.never if node.id in {jump.place.id for jump in found}],
         "set": [length_edit(whole.frames)] if whole.frames and whole.frames != here.length else [],
         "round": list(fitting),
     }  # fmt: skip

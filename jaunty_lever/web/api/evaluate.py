@@ -11,11 +11,11 @@ from starlette.responses import Response
 
 from jaunty_lever.core.checks.formulas import mistakes
 from jaunty_lever.core.document.scene import MOST_FRAMES, Project, Scene
-from jaunty_lever.core.document.slots import slots_of
+from jaunty_lever.core.document.specs import specs_of
 from jaunty_lever.core.edits import AnyEdit, Gone
 from jaunty_lever.core.edits.base import with_node, with_parameter
-from jaunty_lever.core.evaluation.moments import Moments
 from jaunty_lever.core.evaluation.notes import notes
+from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.table import Channel, Drawn, channel, frame_table, world_matrix
 from jaunty_lever.core.evaluation.trains import turns_a_minute
@@ -105,8 +105,8 @@ def answer(site: Site, project: Project, revision: int, question: Question, scen
     stop = min(question.stop, scene.length)
     # Whoever asks beyond the end of a scene that has been made shorter meanwhile sees its last frame.
     start = min(question.start, stop - 1)
-    table = frame_table(sampler, Moments.frames(scene.fps, start, stop))
-    everywhere = Moments.frames(scene.fps, 0, scene.length)
+    table = frame_table(sampler, SampleTimes.frames(scene.fps, start, stop))
+    everywhere = SampleTimes.frames(scene.fps, 0, scene.length)
     body: dict[str, Any] = {
         "revision": revision, "width": scene.width, "height": scene.height, "fps": scene.fps, "length": scene.length,
         "start": start, "stop": stop, "background": made.put(table.background),
@@ -123,23 +123,23 @@ def answer(site: Site, project: Project, revision: int, question: Question, scen
     return body
 
 
-def _small(sampler: Sampler, asked: str, moments: Moments, made: Answer) -> str | None:
+def _small(sampler: Sampler, asked: str, samples: SampleTimes, made: Answer) -> str | None:
     """A parameter's result over the scene.
 
     With `#0` behind its id, what its keys or resting value give; with `#1`, what it would be if nothing
     in its chain were bypassed; with `#turning`, how many turns a minute an angle makes.
     """
     parameter, _, way = asked.partition("#")
-    place = sampler.index.places.get(parameter)
-    if place is None:
+    node = sampler.index.parameters.get(parameter)
+    if node is None:
         return None
     if way == "turning":
-        return made.put(channel(turns_a_minute(sampler, parameter, moments))) if place.slot.kind == "angle" else None
+        return made.put(channel(turns_a_minute(sampler, parameter, samples))) if node.spec.kind == "angle" else None
     if way == "1":
-        chain = tuple(modifier.changed(bypassed=False) for modifier in place.parameter.chain)
+        chain = tuple(modifier.changed(bypassed=False) for modifier in node.parameter.chain)
         awake = with_parameter(sampler.scene, parameter, bypassed=False, chain=chain)
-        return made.put(channel(Sampler(awake, sampler.cache).evaluate(parameter, moments)))
-    return made.put(channel(sampler.after(place, moments, 0) if way else sampler.evaluate(parameter, moments)))
+        return made.put(channel(Sampler(awake, sampler.cache).evaluate(parameter, samples)))
+    return made.put(channel(sampler.after(node, samples, 0) if way else sampler.evaluate(parameter, samples)))
 
 
 def _token(made: Answer) -> str:
@@ -148,7 +148,7 @@ def _token(made: Answer) -> str:
 
 def faults(sampler: Sampler) -> list[dict[str, Any]]:
     """What makes no sense at some time, each with the first frame where it happens."""
-    places = sampler.index.places
+    parameters = sampler.index.parameters
     wrong = {one.modifier: one for one in mistakes(sampler.scene)}
     read = [
         {"parameter": one.parameter, "modifier": one.modifier, "message": one.mistake.message, "label": one.label,
@@ -158,7 +158,7 @@ def faults(sampler: Sampler) -> list[dict[str, Any]]:
     return read + [
         {
             "parameter": fault.parameter, "modifier": fault.modifier, "message": fault.message,
-            "label": places[fault.parameter].label if fault.parameter in places else "",
+            "label": parameters[fault.parameter].label if fault.parameter in parameters else "",
             "frame": int(np.ceil(fault.time * sampler.scene.fps - 1e-6)),
         }
         for fault in sampler.faults.values()
@@ -166,10 +166,10 @@ def faults(sampler: Sampler) -> list[dict[str, Any]]:
     ]  # fmt: skip
 
 
-def _curves(sampler: Sampler, chosen: str | None, moments: Moments, made: Answer) -> dict[str, Any] | None:
-    if chosen is None or chosen not in sampler.index.places:
+def _curves(sampler: Sampler, chosen: str | None, samples: SampleTimes, made: Answer) -> dict[str, Any] | None:
+    if chosen is None or chosen not in sampler.index.parameters:
         return None
-    stations = sampler.stations(chosen, moments)
+    stations = sampler.chain_outputs(chosen, samples)
     told = [
         [
             {"text": note.text, "warn": note.warn, "mends": [[mend.label, list(mend.edits)] for mend in note.mends]}
@@ -177,7 +177,7 @@ def _curves(sampler: Sampler, chosen: str | None, moments: Moments, made: Answer
         ]
         for some in notes(sampler, chosen)
     ]
-    texts = _texts(sampler, chosen, moments)
+    texts = _texts(sampler, chosen, samples)
     return {
         "parameter": chosen,
         "stations": [made.put(channel(values)) for values in stations],
@@ -186,21 +186,21 @@ def _curves(sampler: Sampler, chosen: str | None, moments: Moments, made: Answer
     }
 
 
-def _texts(sampler: Sampler, chosen: str, moments: Moments) -> list[Any] | None:
+def _texts(sampler: Sampler, chosen: str, samples: SampleTimes) -> list[Any] | None:
     """A text parameter's runs: [first frame, text], as far as they can be told apart at a glance."""
-    if sampler.index.places[chosen].slot.kind != "text":
+    if sampler.index.parameters[chosen].spec.kind != "text":
         return None
-    words, which = sampler.texts(chosen, moments)
+    words, which = sampler.texts(chosen, samples)
     starts = [0, *(np.flatnonzero(np.diff(which)) + 1).tolist()]
     return [[k, words[which[k]]] for k in starts[:2000]]
 
 
-def _path(sampler: Sampler, layer: str | None, moments: Moments, made: Answer) -> str | None:
+def _path(sampler: Sampler, layer: str | None, samples: SampleTimes, made: Answer) -> str | None:
     """Where the layer's pivot is on the stage, at every frame."""
     if layer is None or layer not in sampler.index.layers:
         return None
-    a, b, c, d, e, f = world_matrix(sampler, layer, moments).T
-    x, y = sampler.evaluate(f"{layer}.pivot", moments).T
+    a, b, c, d, e, f = world_matrix(sampler, layer, samples).T
+    x, y = sampler.evaluate(f"{layer}.pivot", samples).T
     return made.put(channel(np.stack(np.broadcast_arrays(a * x + c * y + e, b * x + d * y + f), axis=1)))
 
 
@@ -209,11 +209,11 @@ def _ghost(site: Site, scene: Scene, layer: str | None, start: int, stop: int, m
     if layer is None or layer not in scene.index.layers:
         return None
     node = scene.index.layers[layer]
-    still = {n: p.changed(bypassed=True) for n in slots_of(type(node)) if (p := getattr(node, n)).chain}
+    still = {n: p.changed(bypassed=True) for n in specs_of(type(node)) if (p := getattr(node, n)).chain}
     if not still:
         return None
     table = frame_table(
-        Sampler(with_node(scene, layer, node.changed(**still)), site.cache), Moments.frames(scene.fps, start, stop)
+        Sampler(with_node(scene, layer, node.changed(**still)), site.cache), SampleTimes.frames(scene.fps, start, stop)
     )
     trail, wanted = [], {layer}
     parent = scene.index.parents[layer]

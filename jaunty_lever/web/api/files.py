@@ -57,7 +57,7 @@ def values(
     if not parameter:
         raise Refused("Tick at least one parameter to write.", "parameter")
     for one in parameter:
-        if one not in here.index.places:
+        if one not in here.index.parameters:
             raise Refused("One of these parameters is no longer there.", one)
     first, last = checked_range(start, here.length - 1 if stop is None else stop, here.length)
     if not 0.01 <= step <= 1000:

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Request
 from pydantic import BaseModel, Field
 
 from jaunty_lever.core.document.quantity import with_unit
-from jaunty_lever.core.document.slots import components
+from jaunty_lever.core.document.specs import components
 from jaunty_lever.core.edits.base import circle_to, modifier_of, place_of
 from jaunty_lever.core.evaluation.graph import path_between
 from jaunty_lever.core.formula.library import FUNCTIONS, VALUES
@@ -32,10 +32,10 @@ class Draft(BaseModel):
 def check(project: str, scene: str, draft: Draft, request: Request) -> dict[str, Any]:
     """The first mistake with its characters (UTF-16 code units, as browsers count), or null."""
     here = scene_in(site_of(request).store.state(project).project, scene)
-    place = place_of(here, draft.parameter)
+    node = place_of(here, draft.parameter)
     was = modifier_of(here, draft.modifier).modifier if draft.modifier else None
     stored = was.text if isinstance(was, Formula) else ""
-    wrong = mistake_in(draft.text, place.slot, here.index, circle_to(here, place.id), stored)
+    wrong = mistake_in(draft.text, node.spec, here.index, circle_to(here, node.id), stored)
     if wrong is None:
         return {"mistake": None}
     units = [len(draft.text[:at].encode("utf-16-le")) // 2 for at in (wrong.start, wrong.end)]
@@ -47,20 +47,20 @@ def words(project: str, scene: str, parameter: str, request: Request) -> dict[st
     """The formula as it is shown now, and everything that may stand in one for this parameter."""
     here = scene_in(site_of(request).store.state(project).project, scene)
     index = here.index
-    place = place_of(here, parameter)
-    formula = next((m for m in reversed(place.parameter.chain) if isinstance(m, Formula)), None)
+    node = place_of(here, parameter)
+    formula = next((m for m in reversed(node.parameter.chain) if isinstance(m, Formula)), None)
     names = []
-    for other in index.places.values():
+    for other in index.parameters.values():
         deep = other.within is not None and other.top not in index.levers
-        if other.slot.kind == "text" or deep or path_between(index, other.id, parameter) is not None:
+        if other.spec.kind == "text" or deep or path_between(index, other.id, parameter) is not None:
             continue
         value = other.parameter.keys[0].value if other.parameter.keys else other.parameter.rest
-        numbers = components(value, other.slot)
-        said = ", ".join(with_unit(n, other.slot.unit) for n in numbers[:3]) if other.slot.numeric else str(value)
+        numbers = components(value, other.spec)
+        said = ", ".join(with_unit(n, other.spec.unit) for n in numbers[:3]) if other.spec.numeric else str(value)
         names.append({"name": spelled(other), "kind": "lever" if other.top in index.levers else "value", "now": said})
     return {
         "text": shown(formula.text, index) if formula else "", "modifier": formula.id if formula else None,
-        "label": place.label, "names": names[:4000],
+        "label": node.label, "names": names[:4000],
         "functions": [{"name": f.name, "signature": f.signature, "help": f.help} for f in FUNCTIONS.values()],
         "values": [{"name": name, "help": told} for name, told in VALUES.items()],
     }  # fmt: skip

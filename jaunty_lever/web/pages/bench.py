@@ -28,7 +28,7 @@ def panel_values(state: State, scene: Scene, request: Request) -> dict[str, Any]
     """What the panels need, from the state and the query: layer (several), parameter."""
     chosen = tuple(layer for layer in request.query_params.getlist("layer") if layer in scene.index.layers)
     parameter = request.query_params.get("parameter")
-    if parameter not in scene.index.places:
+    if parameter not in scene.index.parameters:
         parameter = f"{chosen[-1]}.rotation" if chosen else None
     return {
         "project": state.project, "scene": scene, "state": state, "rows": rows(scene, chosen, parameter),

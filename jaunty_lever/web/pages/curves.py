@@ -5,9 +5,9 @@ from typing import Any
 from fastapi import APIRouter, Request
 from starlette.responses import HTMLResponse
 
-from jaunty_lever.core.document.index import Place
+from jaunty_lever.core.document.index import ParameterNode
 from jaunty_lever.core.document.scene import Scene
-from jaunty_lever.core.document.slots import components
+from jaunty_lever.core.document.specs import components
 from jaunty_lever.storage.store import State
 
 from ..api.evaluate import scene_in
@@ -20,15 +20,15 @@ FILTERS = (("layer", "Chosen layer"), ("moving", "All that moves"), ("rigged", "
 MOST_LANES = 130
 
 
-def _wanted(scene: Scene, place: Place, which: str, layers: set[str], words: list[str]) -> bool:
-    own = place.parameter
-    if not (own.keys or own.chain) or place.slot.kind == "text":
+def _wanted(scene: Scene, node: ParameterNode, which: str, layers: set[str], words: list[str]) -> bool:
+    own = node.parameter
+    if not (own.keys or own.chain) or node.spec.kind == "text":
         return False
-    lever = place.top in scene.index.levers
+    lever = node.top in scene.index.levers
     fits = {
-        "layer": place.top in layers, "moving": True, "rigged": bool(own.chain), "levers": lever,
+        "layer": node.top in layers, "moving": True, "rigged": bool(own.chain), "levers": lever,
     }.get(which, True)  # fmt: skip
-    return fits and all(word in place.label.casefold() for word in words)
+    return fits and all(word in node.label.casefold() for word in words)
 
 
 def lanes(scene: Scene, request: Request) -> tuple[str, list[dict[str, Any]], int]:
@@ -36,30 +36,30 @@ def lanes(scene: Scene, request: Request) -> tuple[str, list[dict[str, Any]], in
     index = scene.index
     chosen = [layer for layer in request.query_params.getlist("layer") if layer in index.layers]
     parameter = request.query_params.get("parameter")
-    if not chosen and parameter in index.places:
-        chosen = [index.places[parameter].top]
+    if not chosen and parameter in index.parameters:
+        chosen = [index.parameters[parameter].top]
     which = request.query_params.get("show") or ("layer" if chosen else "moving")
     words = request.query_params.get("named", "").casefold().split()
-    found = [place for place in index.places.values() if _wanted(scene, place, which, set(chosen), words)]
-    return which, [_lane(place) for place in found[:MOST_LANES]], len(found)
+    found = [node for node in index.parameters.values() if _wanted(scene, node, which, set(chosen), words)]
+    return which, [_lane(node) for node in found[:MOST_LANES]], len(found)
 
 
-def _lane(place: Place) -> dict[str, Any]:
-    own, slot = place.parameter, place.slot
+def _lane(node: ParameterNode) -> dict[str, Any]:
+    own, spec = node.parameter, node.spec
     keys = [
         [
             key.frame,
             key.ease if isinstance(key.ease, str) else list(key.ease),
-            list(components(key.value, slot)),
+            list(components(key.value, spec)),
             key.value,
         ]
         for key in own.keys
     ]
     idle = bool(own.chain) and (own.bypassed or any(modifier.bypassed for modifier in own.chain))
     return {
-        "parameter": place.id, "label": place.label, "name": place.trail[-1][1],
-        "owner": " / ".join(label for _, label in place.trail[:-1]), "unit": slot.unit, "kind": slot.kind,
-        "stepped": slot.stepped, "keys": keys, "rigged": bool(own.chain), "idle": idle,
+        "parameter": node.id, "label": node.label, "name": node.trail[-1][1],
+        "owner": " / ".join(label for _, label in node.trail[:-1]), "unit": spec.unit, "kind": spec.kind,
+        "stepped": spec.stepped, "keys": keys, "rigged": bool(own.chain), "idle": idle,
     }  # fmt: skip
 
 

@@ -32,7 +32,7 @@ def handover(project: str, scene: str, request: Request) -> HTMLResponse:
     state = site_of(request).store.state(project)
     here = scene_on_page(state, scene)
     snapshots = [[one.id, one.name, sorted(known_values(here, one))] for one in here.snapshots]
-    moves = any(place.parameter.moves for place in here.index.places.values())
+    moves = any(node.parameter.moves for node in here.index.parameters.values())
     return page(
         "handover.html", project=state.project, scene=here, state=state, groups=lever_groups(here, None),
         snapshots=snapshots, moves=moves,

@@ -14,8 +14,8 @@ from jaunty_lever.core.document.lever import lever_step
 from jaunty_lever.core.document.parameter import Modifier
 from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.scene import Scene
-from jaunty_lever.core.document.slots import Slot, slots_of
-from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.document.specs import ParameterSpec, specs_of
+from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.formula.library import FUNCTIONS, VALUES
 from jaunty_lever.core.formula.parse import UNITS
@@ -79,9 +79,9 @@ def plotted(modifier: type[Modifier], tried: dict[str, Any] | None = None) -> Pl
         {"kind": "ellipse", "id": "driver", "name": "Driver", "rotation": swing},
     ]
     scene = Scene.model_validate({"id": "s", "name": "Example", "fps": FPS, "length": FRAMES, "layers": layers})
-    sampler, moments = Sampler(scene), Moments.frames(FPS, 0, FRAMES, STEP)
-    stations = sampler.stations(f"one.{field}", moments)
-    into = sampler.evaluate("driver.rotation", moments) if "driver" in example else stations[-2]
+    sampler, samples = Sampler(scene), SampleTimes.frames(FPS, 0, FRAMES, STEP)
+    stations = sampler.chain_outputs(f"one.{field}", samples)
+    into = sampler.evaluate("driver.rotation", samples) if "driver" in example else stations[-2]
     return _plot(*(np.broadcast_to(v, (POINTS, v.shape[1])) for v in (into, stations[-1])))
 
 
@@ -123,24 +123,24 @@ def knobs(modifier: type[Modifier]) -> list[Knob]:
     """The main settings of a modifier whose example shows what they do."""
     found = []
     example = modifier.example.get("settings", {})
-    for name, slot in slots_of(modifier).items():
-        value = example.get(name, slot.default)
-        if not slot.main or isinstance(value, dict):
+    for name, spec in specs_of(modifier).items():
+        value = example.get(name, spec.default)
+        if not spec.main or isinstance(value, dict):
             continue
-        if slot.kind == "choice":
-            found.append(Knob(name, slot.label, "", value, options=slot.options))
-        elif slot.numeric and slot.kind != "switch":
+        if spec.kind == "choice":
+            found.append(Knob(name, spec.label, "", value, options=spec.options))
+        elif spec.numeric and spec.kind != "switch":
             pair = value[0] if isinstance(value, list | tuple) else value
-            found.append(_knob(name, slot, float(pair)))
+            found.append(_knob(name, spec, float(pair)))
     return found
 
 
-def _knob(name: str, slot: Slot, value: float) -> Knob:
+def _knob(name: str, spec: ParameterSpec, value: float) -> Knob:
     reach = max(abs(value) * 2, 1.0)
-    low = slot.low if slot.low is not None else (0.0 if slot.owner in ("step", "span") and value >= 0 else -reach)
-    high = slot.high if slot.high is not None else reach
-    step = 1.0 if slot.whole else lever_step(high - low)
-    return Knob(name, slot.label, slot.unit, value, low, high, step)
+    low = spec.low if spec.low is not None else (0.0 if spec.owner in ("step", "span") and value >= 0 else -reach)
+    high = spec.high if spec.high is not None else reach
+    step = 1.0 if spec.whole else lever_step(high - low)
+    return Knob(name, spec.label, spec.unit, value, low, high, step)
 
 
 def tried(modifier: type[Modifier], given: Mapping[str, str]) -> dict[str, Any]:
@@ -158,7 +158,7 @@ def tried(modifier: type[Modifier], given: Mapping[str, str]) -> dict[str, Any]:
         except ValueError:
             continue
         if math.isfinite(value):
-            default = example.get(knob.name, slots_of(modifier)[knob.name].default)
+            default = example.get(knob.name, specs_of(modifier)[knob.name].default)
             made[knob.name] = [value] * len(default) if isinstance(default, list | tuple) else value
     return made
 
@@ -167,7 +167,7 @@ def compared(modifier: type[Modifier]) -> list[tuple[str, Plot]]:
     """The example once for each option of the choice by which a modifier's ways are compared."""
     if not modifier.compared:
         return []
-    options = slots_of(modifier)[modifier.compared].options
+    options = specs_of(modifier)[modifier.compared].options
     return [(one, plot) for one in options if (plot := plotted(modifier, {modifier.compared: one})) is not None]
 
 
@@ -178,19 +178,19 @@ def _found(name: str) -> type[Modifier]:
     return found
 
 
-def _setting(name: str, slot: Slot) -> dict[str, Any]:
-    unit = slot.unit or {"value": "the parameter's", "step": "the parameter's", "rate": "the parameter's, a second",
-                         "acceleration": "the parameter's, a second, each second", "span": "the parameter's"}.get(slot.owner, "")  # fmt: skip
+def _setting(name: str, spec: ParameterSpec) -> dict[str, Any]:
+    unit = spec.unit or {"value": "the parameter's", "step": "the parameter's", "rate": "the parameter's, a second",
+                         "acceleration": "the parameter's, a second, each second", "span": "the parameter's"}.get(spec.owner, "")  # fmt: skip
     reach = ""
-    if slot.low is not None and slot.high is not None:
-        reach = f"{plain_number(slot.low)} to {plain_number(slot.high)}"
-    elif slot.low is not None:
-        reach = f"from {plain_number(slot.low)}"
-    if slot.options:
-        reach = ", ".join(slot.options)
-    own = slot.owner in ("value", "step", "rate")
-    default = "suits the parameter" if own else said(slot.default, slot) if slot.default != "" else "—"
-    return {"label": slot.label, "help": slot.help, "unit": unit, "reach": reach, "default": default}
+    if spec.low is not None and spec.high is not None:
+        reach = f"{plain_number(spec.low)} to {plain_number(spec.high)}"
+    elif spec.low is not None:
+        reach = f"from {plain_number(spec.low)}"
+    if spec.options:
+        reach = ", ".join(spec.options)
+    own = spec.owner in ("value", "step", "rate")
+    default = "suits the parameter" if own else said(spec.default, spec) if spec.default != "" else "—"
+    return {"label": spec.label, "help": spec.help, "unit": unit, "reach": reach, "default": default}
 
 
 @router.get("/modifiers")
@@ -203,8 +203,8 @@ def modifiers() -> HTMLResponse:
 def modifier(name: str) -> HTMLResponse:
     """What one modifier does, its formula, an example, its settings and its faults."""
     found = _found(name)
-    settings = [_setting(n, s) for n, s in slots_of(found).items() if n not in ("strength", "weights")]
-    shared = [_setting(n, s) for n, s in slots_of(found).items() if n in ("strength", "weights")]
+    settings = [_setting(n, s) for n, s in specs_of(found).items() if n not in ("strength", "weights")]
+    shared = [_setting(n, s) for n, s in specs_of(found).items() if n in ("strength", "weights")]
     return page(
         "help/modifier.html", modifier=found, about=(found.__doc__ or "").strip().split("\n\n")[0], plot=plotted(found),
         settings=settings, shared=shared, purposes=purposes(), here=name,

@@ -5,7 +5,7 @@ from typing import Any
 from fastapi import APIRouter, Request
 from starlette.responses import HTMLResponse
 
-from jaunty_lever.core.document.index import Place, SceneIndex
+from jaunty_lever.core.document.index import ParameterNode, SceneIndex
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.evaluation.trains import fraction_words, train_of
 from jaunty_lever.core.ties import ties
@@ -18,17 +18,17 @@ from .views import fields_unit, scene_on_page
 router = APIRouter(prefix="/projects/{project}/scenes/{scene}/linkage")
 
 
-def _box(index: SceneIndex, place: Place) -> dict[str, Any]:
-    lever = place.top in index.levers
-    names = [label for _, label in place.trail[1:]]
+def _box(index: SceneIndex, node: ParameterNode) -> dict[str, Any]:
+    lever = node.top in index.levers
+    names = [label for _, label in node.trail[1:]]
     inner = f"{names[0]} · {names[-1]}" if len(names) > 2 else " ".join(names)
-    train = train_of(index, place.id)
+    train = train_of(index, node.id)
     told = ""
-    if train is not None and train.first != place.id:
-        told = f"{fraction_words(train.wheels[place.id])} of {index.places[train.first].label}"
+    if train is not None and train.first != node.id:
+        told = f"{fraction_words(train.wheels[node.id])} of {index.parameters[train.first].label}"
     return {
-        "id": place.id, "owner": place.top, "label": inner or ("value" if lever else place.label), "unit": fields_unit(place.slot),
-        "kind": place.slot.kind, "options": list(place.slot.options), "train": told, "within": place.within, "name": place.label,
+        "id": node.id, "owner": node.top, "label": inner or ("value" if lever else node.label), "unit": fields_unit(node.spec),
+        "kind": node.spec.kind, "options": list(node.spec.options), "train": told, "within": node.within, "name": node.label,
     }  # fmt: skip
 
 
@@ -37,7 +37,7 @@ def graph(scene: Scene) -> dict[str, Any]:
     index = scene.index
     found = list(ties(index))
     wanted = {tie.driver for tie in found} | {tie.follower for tie in found}
-    boxes = [_box(index, place) for place in index.places.values() if place.id in wanted]
+    boxes = [_box(index, node) for node in index.parameters.values() if node.id in wanted]
     owners = list(dict.fromkeys(box["owner"] for box in boxes))
     cards = [
         {"id": owner, "name": index.levers[owner].name if owner in index.levers else index.layers[owner].name if owner in index.layers else scene.name,

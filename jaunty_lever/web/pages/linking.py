@@ -5,15 +5,15 @@ from typing import Any
 from fastapi import APIRouter, Query, Request
 from starlette.responses import HTMLResponse
 
-from jaunty_lever.core.document.index import Place
+from jaunty_lever.core.document.index import ParameterNode
 from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.scene import Scene
-from jaunty_lever.core.document.slots import components
+from jaunty_lever.core.document.specs import components
 from jaunty_lever.core.edits.base import Refused, place_of
 from jaunty_lever.core.edits.linking import unfit, ways_for
 from jaunty_lever.core.edits.meshing import gear_layer, mesh_between, snap
 from jaunty_lever.core.evaluation.graph import circle, path_between
-from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.motion.gear import MESHES
 from jaunty_lever.core.motion.spans import around
@@ -24,25 +24,25 @@ from ..site import page, site_of
 router = APIRouter(prefix="/projects/{project}/scenes/{scene}")
 
 
-def drivers_of(scene: Scene, follower: Place) -> list[tuple[Place, int | None]]:
+def drivers_of(scene: Scene, follower: ParameterNode) -> list[tuple[ParameterNode, int | None]]:
     """Everything that can drive a parameter, with the component where one has to be chosen."""
-    found: list[tuple[Place, int | None]] = []
-    for place in scene.index.places.values():
-        if place.id == follower.id or place.slot.kind == "text":
+    found: list[tuple[ParameterNode, int | None]] = []
+    for node in scene.index.parameters.values():
+        if node.id == follower.id or node.spec.kind == "text":
             continue
         parts: list[int | None] = [None]
-        if unfit(follower.slot, place.slot, None) is not None and place.slot.kind == "vector":
-            parts = list(range(place.slot.components))
-        elif place.slot.kind == "vector" and follower.slot.components == place.slot.components:
-            parts = [None, *range(place.slot.components)]
-        fits = [part for part in parts if unfit(follower.slot, place.slot, part) is None]
-        if fits and path_between(scene.index, place.id, follower.id) is None:
-            found += [(place, part) for part in fits]
+        if unfit(follower.spec, node.spec, None) is not None and node.spec.kind == "vector":
+            parts = list(range(node.spec.components))
+        elif node.spec.kind == "vector" and follower.spec.components == node.spec.components:
+            parts = [None, *range(node.spec.components)]
+        fits = [part for part in parts if unfit(follower.spec, node.spec, part) is None]
+        if fits and path_between(scene.index, node.id, follower.id) is None:
+            found += [(node, part) for part in fits]
     return found
 
 
-def _axis(place: Place, part: int | None) -> str:
-    return f" {place.slot.component_names[part]}" if part is not None else ""
+def _axis(node: ParameterNode, part: int | None) -> str:
+    return f" {node.spec.component_names[part]}" if part is not None else ""
 
 
 @router.get("/drivers")
@@ -53,13 +53,13 @@ def drivers(project: str, scene: str, parameter: str, request: Request) -> dict[
     levers = {f"{lever.id}.value" for lever in here.levers}
     found = [
         [
-            place.id,
+            node.id,
             part,
-            f"{place.trail[-1][1]}{_axis(place, part)}" if place.id not in levers else place.label,
-            place.top,
+            f"{node.trail[-1][1]}{_axis(node, part)}" if node.id not in levers else node.label,
+            node.top,
         ]
-        for place, part in drivers_of(here, follower)
-        if place.within is None or place.id in levers
+        for node, part in drivers_of(here, follower)
+        if node.within is None or node.id in levers
     ]
     return {"parameter": parameter, "label": follower.label, "drivers": found}
 
@@ -87,12 +87,12 @@ def choose(project: str, scene: str, parameter: str, request: Request) -> HTMLRe
     levers = {f"{lever.id}.value" for lever in here.levers}
     entries = [
         (
-            place.id,
+            node.id,
             part,
-            f"{place.label}{_axis(place, part)}",
-            "lever" if place.id in levers else "modifier" if place.within else "layer",
+            f"{node.label}{_axis(node, part)}",
+            "lever" if node.id in levers else "modifier" if node.within else "layer",
         )
-        for place, part in drivers_of(here, follower)
+        for node, part in drivers_of(here, follower)
     ]
     entries.sort(key=lambda entry: (entry[3] != "lever", entry[3] == "modifier"))
     return page("sheets/drivers.html", places=entries, link=follower, also=request.query_params.getlist("also"))
@@ -106,45 +106,45 @@ def tie(
     """How a driver drives a follower: the ways that fit both, filled in from what both really do."""
     here = scene_in(site_of(request).store.state(project).project, scene)
     follower, other = place_of(here, parameter), place_of(here, driver)
-    if component is not None and not 0 <= component < other.slot.components:
+    if component is not None and not 0 <= component < other.spec.components:
         raise Refused(f"{other.label} has no such component.", driver)
     closed = circle(here.index, parameter, driver)
-    wrong = unfit(follower.slot, other.slot, component)
+    wrong = unfit(follower.spec, other.spec, component)
     told = f"This link would close a circle: {closed}. Cut one of its links first." if closed else ""
     if wrong:
         told = f"“{follower.label}” cannot follow “{other.label}”: {wrong}."
     sampler = Sampler(here, site_of(request).cache)
-    ways = ways_for(follower.slot, other.slot, component)
+    ways = ways_for(follower.spec, other.spec, component)
     one, two = gear_layer(here, driver), gear_layer(here, parameter)
     chosen = "gears" if one and two and "gears" in ways else ways[0]
-    apart = other.slot.unit != follower.slot.unit and (other.slot.unit or follower.slot.unit == "%")
+    apart = other.spec.unit != follower.spec.unit and (other.spec.unit or follower.spec.unit == "%")
     if chosen == "as it is" and "remap" in ways and apart:
         chosen = "remap"
     return page(
         "sheets/tie.html", follower=follower, driver=other, component=component, ways=ways, chosen=chosen, told=told,
         source=_reach(sampler, other, component), target=_reach(sampler, follower, None), meshes=MESHES,
-        mesh=mesh_between(one, two) if one and two else "rack" if follower.slot.components > 1 else "external",
+        mesh=mesh_between(one, two) if one and two else "rack" if follower.spec.components > 1 else "external",
         teeth=(_teeth(one, 20), _teeth(two, 40)), module=_module(one or two), both=bool(one and two),
         colours=_colours(follower), axis=_axis(other, component),
         places=_places(other, follower),
-        also=[p for p in also if p != parameter and p in here.index.places and unfit(here.index.places[p].slot, other.slot, component) is None
+        also=[p for p in also if p != parameter and p in here.index.parameters and unfit(here.index.parameters[p].spec, other.spec, component) is None
               and circle(here.index, p, driver) is None],
     )  # fmt: skip
 
 
-def _places(driver: Place, follower: Place) -> list[tuple[str, str]]:
+def _places(driver: ParameterNode, follower: ParameterNode) -> list[tuple[str, str]]:
     """For each place of a switch or a choice its name, and a value to begin with."""
-    names = ("off", "on") if driver.slot.kind == "switch" else driver.slot.options
-    slot, rest = follower.slot, follower.parameter.rest
-    if slot.kind == "switch":
+    names = ("off", "on") if driver.spec.kind == "switch" else driver.spec.options
+    spec, rest = follower.spec, follower.parameter.rest
+    if spec.kind == "switch":
         values = ["off" if k == 0 else "on" for k in range(len(names))]
-    elif slot.kind == "choice":
-        values = [slot.options[k % len(slot.options)] for k in range(len(names))]
-    elif slot.kind == "colour":
+    elif spec.kind == "choice":
+        values = [spec.options[k % len(spec.options)] for k in range(len(names))]
+    elif spec.kind == "colour":
         values = [_colours(follower)[k % 2] for k in range(len(names))]
     else:
-        now = components(rest, slot)[0] if not isinstance(rest, str) else 0.0
-        high = now or (slot.high if slot.high is not None else 100.0)
+        now = components(rest, spec)[0] if not isinstance(rest, str) else 0.0
+        high = now or (spec.high if spec.high is not None else 100.0)
         values = [plain_number(high * k / max(len(names) - 1, 1), 2).replace("−", "-") for k in range(len(names))]
     return list(zip(names, values, strict=True))
 
@@ -157,24 +157,24 @@ def _module(layer: Any) -> str:
     return plain_number(float(layer.module.rest)) if layer else "10"
 
 
-def _colours(follower: Place) -> tuple[str, str]:
+def _colours(follower: ParameterNode) -> tuple[str, str]:
     rest = follower.parameter.rest
     return (rest if isinstance(rest, str) and rest.startswith("#") else "#22303c", "#fffdf8")
 
 
-def _reach(sampler: Sampler, place: Place, component: int | None) -> tuple[str, str]:
+def _reach(sampler: Sampler, node: ParameterNode, component: int | None) -> tuple[str, str]:
     """The ends between which a value really moves over the scene; its useful range, or one around it, where it rests."""
-    slot, scene = place.slot, sampler.scene
-    if not slot.numeric:
+    spec, scene = node.spec, sampler.scene
+    if not spec.numeric:
         return ("0", "100")
-    values = sampler.evaluate(place.id, Moments.frames(scene.fps, 0, scene.length))
+    values = sampler.evaluate(node.id, SampleTimes.frames(scene.fps, 0, scene.length))
     if component is not None:
         values = values[:, component : component + 1]
     low, high = float(values.min()), float(values.max())
     if high - low < 1e-9 or values.shape[0] == 1:
-        if slot.low is not None and slot.high is not None:
-            low, high = slot.low, slot.high
+        if spec.low is not None and spec.high is not None:
+            low, high = spec.low, spec.high
         else:
-            ends = [around(slot, components(place.parameter.rest, slot))[k] for k in (0, 1)]
+            ends = [around(spec, components(node.parameter.rest, spec))[k] for k in (0, 1)]
             low, high = (float(end[component or 0] if isinstance(end, tuple) else end) for end in ends)  # type: ignore[arg-type]
     return plain_number(low, 2).replace("−", "-"), plain_number(high, 2).replace("−", "-")

@@ -11,7 +11,7 @@ from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.recipe import Recipe
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.edits.recipes import ApplyRecipe
-from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.recipes import ready
 
@@ -51,14 +51,14 @@ def _drawn(recipe: Recipe) -> str:
         salt="shown",
     )
     scene = edit.apply_to(Scene(id="shown", name="Shown", length=FRAMES, layers=tuple(parts)))
-    moments = Moments.frames(scene.fps, 0, FRAMES)
-    for place in scene.index.places.values():
-        if place.within is None and place.parameter.chain and place.top in scene.index.layers:
-            values = Sampler(scene).evaluate(place.id, moments)
+    samples = SampleTimes.frames(scene.fps, 0, FRAMES)
+    for node in scene.index.parameters.values():
+        if node.within is None and node.parameter.chain and node.top in scene.index.layers:
+            values = Sampler(scene).evaluate(node.id, samples)
             column = values[:, int(np.argmax(np.ptp(values, axis=0)))]
             low, span = float(column.min()), float(np.ptp(column))
             if span > 0:
-                down = -1 if place.slot.kind == "vector" and place.field == "position" else 1
+                down = -1 if node.spec.kind == "vector" and node.field == "position" else 1
                 return " ".join(
                     f"{k * 120 / (FRAMES - 1):.1f},{19 - down * ((v - low) / span - 0.5) * 28:.1f}"
                     for k, v in enumerate(column)

@@ -8,7 +8,7 @@ from jaunty_lever.core.document.layers import LAYER_KINDS
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits.base import Refused, lever_of, place_of
 from jaunty_lever.core.edits.chains import AddModifier, taken
-from jaunty_lever.core.evaluation.moments import Moments
+from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.motion import MODIFIERS, Follow
 from jaunty_lever.core.motion.fits import offered
@@ -28,15 +28,15 @@ def add_modifier(project: str, scene: str, parameter: str, request: Request) -> 
     """Modifiers that fit the parameter, by what they are for, each with the curve it would give."""
     state = site_of(request).store.state(project)
     here = scene_in(state.project, scene)
-    place = place_of(here, parameter)
+    node = place_of(here, parameter)
     purposes: dict[str, list[tuple[str, str, str, str]]] = {modifier.purpose: [] for modifier in MODIFIERS.values()}
     for kind, modifier in MODIFIERS.items():
-        if not modifier.linked and offered(modifier, place.slot):
+        if not modifier.linked and offered(modifier, node.spec):
             curve = _preview(state.project, scene, parameter, kind)
             purposes[modifier.purpose].append((kind, modifier.title, modifier.does, curve))
     fitting = {purpose: some for purpose, some in purposes.items() if some or purpose == Follow.purpose}
     return page(
-        "sheets/add_modifier.html", place=place, purposes=fitting, linking=Follow.purpose, scene=here,
+        "sheets/add_modifier.html", node=node, purposes=fitting, linking=Follow.purpose, scene=here,
         project=state.project,
     )  # fmt: skip
 
@@ -44,8 +44,8 @@ def add_modifier(project: str, scene: str, parameter: str, request: Request) -> 
 def _preview(project: Project, scene: str, parameter: str, kind: str) -> str:
     """An SVG polyline of the parameter's result with the modifier put on it, over the first three seconds."""
     tried = scene_in(AddModifier(scene=scene, parameter=parameter, modifier=kind, seed=7).apply(project), scene)
-    moments = Moments.frames(tried.fps, 0, min(tried.length, 3 * tried.fps), max(1.0, 3 * tried.fps / PREVIEW))
-    values = Sampler(tried).evaluate(parameter, moments)[:, 0].tolist()
+    samples = SampleTimes.frames(tried.fps, 0, min(tried.length, 3 * tried.fps), max(1.0, 3 * tried.fps / PREVIEW))
+    values = Sampler(tried).evaluate(parameter, samples)[:, 0].tolist()
     low, high = min(values), max(values)
     if high == low:
         low, high = low - 1, high + 1
@@ -59,11 +59,11 @@ def _preview(project: Project, scene: str, parameter: str, kind: str) -> str:
 def bake(project: str, scene: str, parameter: str, request: Request) -> HTMLResponse:
     """Over which frames, and how closely, a chain is baked."""
     here = scene_in(site_of(request).store.state(project).project, scene)
-    place = place_of(here, parameter)
-    if not place.parameter.chain:
-        raise Refused(f"{place.label} has no chain to bake.", parameter)
-    tolerance = {"px": "0.5", "°": "0.5", "%": "0.5"}.get(place.slot.unit, "0.01")
-    return page("sheets/bake.html", place=place, scene=here, stepped=place.slot.stepped, tolerance=tolerance)
+    node = place_of(here, parameter)
+    if not node.parameter.chain:
+        raise Refused(f"{node.label} has no chain to bake.", parameter)
+    tolerance = {"px": "0.5", "°": "0.5", "%": "0.5"}.get(node.spec.unit, "0.01")
+    return page("sheets/bake.html", node=node, scene=here, stepped=node.spec.stepped, tolerance=tolerance)
 
 
 @router.get("/copy-chain")
@@ -74,24 +74,24 @@ def copy_chain(project: str, scene: str, parameter: str, request: Request) -> HT
     """
     state = site_of(request).store.state(project)
     here = scene_in(state.project, scene)
-    place = place_of(here, parameter)
+    node = place_of(here, parameter)
     layers = request.query_params.getlist("layer")
-    chain = place.parameter.chain
+    chain = node.parameter.chain
     targets: dict[str, list[tuple[str, str, bool, str]]] = {}
-    for other in here.index.places.values():
+    for other in here.index.parameters.values():
         if other.id == parameter or other.within is not None:
             continue
-        left = [m.title for m in chain if taken(here, m, other.slot, other.id)]
+        left = [m.title for m in chain if taken(here, m, other.spec, other.id)]
         if len(left) == len(chain):
             continue
-        same = other.field == place.field and other.top in layers
+        same = other.field == node.field and other.top in layers
         without = f"without {' and '.join(dict.fromkeys(left))}" if left else ""
         targets.setdefault(other.trail[0][1], []).append(
             (other.id, " ".join(n for _, n in other.trail[1:]) or "value", same, without)
         )
     # What is ticked already comes first, where it can be seen.
     ordered = dict(sorted(targets.items(), key=lambda entry: not any(ticked for _, _, ticked, _ in entry[1])))
-    return page("sheets/copy_chain.html", place=place, targets=ordered, field=place.field)
+    return page("sheets/copy_chain.html", node=node, targets=ordered, field=node.field)
 
 
 @router.get("/lever")
@@ -124,10 +124,10 @@ def export(project: str, scene: str, request: Request) -> HTMLResponse:
     here = scene_in(state.project, scene)
     chosen = request.query_params.get("parameter")
     moving: dict[str, list[tuple[str, str, bool]]] = {}
-    for place in here.index.places.values():
-        if place.within is None and (place.parameter.moves or place.id == chosen):
-            name = " ".join(n for _, n in place.trail[1:]) or "value"
-            moving.setdefault(place.trail[0][1], []).append((place.id, name, place.id == chosen))
+    for node in here.index.parameters.values():
+        if node.within is None and (node.parameter.moves or node.id == chosen):
+            name = " ".join(n for _, n in node.trail[1:]) or "value"
+            moving.setdefault(node.trail[0][1], []).append((node.id, name, node.id == chosen))
     return page("sheets/export.html", project=state.project, scene=here, moving=moving)
 
 
@@ -141,8 +141,8 @@ def find(project: str, scene: str, request: Request) -> HTMLResponse:
 def _places(scene: Scene) -> list[tuple[str, str, str]]:
     levers = {f"{lever.id}.value" for lever in scene.levers}
     found = [
-        (place.id, place.label, "lever" if place.id in levers else "modifier" if place.within else "layer")
-        for place in scene.index.places.values()
+        (node.id, node.label, "lever" if node.id in levers else "modifier" if node.within else "layer")
+        for node in scene.index.parameters.values()
     ]
     return sorted(found, key=lambda entry: (entry[2] != "lever", entry[2] == "modifier"))
 

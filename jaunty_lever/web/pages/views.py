@@ -4,13 +4,13 @@ from dataclasses import dataclass
 from typing import Any
 
 from jaunty_lever.core.document.colours import hex_colour
-from jaunty_lever.core.document.index import Place, SceneIndex
+from jaunty_lever.core.document.index import ParameterNode, SceneIndex
 from jaunty_lever.core.document.layers import BaseLayer, Group, LinearFill, Path, RadialFill
 from jaunty_lever.core.document.lever import Lever
 from jaunty_lever.core.document.parameter import Modifier, Parameter
 from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.scene import Scene
-from jaunty_lever.core.document.slots import Slot, components, slots_of
+from jaunty_lever.core.document.specs import ParameterSpec, components, specs_of
 from jaunty_lever.core.formula.names import shown as formula_shown
 from jaunty_lever.core.motion import Formula
 from jaunty_lever.core.ties import deciding
@@ -58,38 +58,38 @@ class Field:
     key_frames: tuple[float, ...]
 
 
-def fields_unit(slot: Slot) -> str:
+def fields_unit(spec: ParameterSpec) -> str:
     """A unit as it stands behind a field: frequencies read "a second"."""
-    return {"Hz": "/s", "s": "s"}.get(slot.unit, slot.unit)
+    return {"Hz": "/s", "s": "s"}.get(spec.unit, spec.unit)
 
 
-def field_of(index: SceneIndex, place: Place, chosen: str | None, label: str | None = None) -> Field:
+def field_of(index: SceneIndex, node: ParameterNode, chosen: str | None, label: str | None = None) -> Field:
     """The field for a parameter."""
-    slot, own = place.slot, place.parameter
+    spec, own = node.spec, node.parameter
     value = own.keys[0].value if own.keys else own.rest
-    if slot.kind == "text":
+    if spec.kind == "text":
         texts: tuple[str, ...] = (str(value),)
-    elif slot.kind == "choice":
+    elif spec.kind == "choice":
         texts = (str(value),)
-    elif slot.kind == "colour":
-        texts = (hex_colour(components(value, slot)),)
+    elif spec.kind == "colour":
+        texts = (hex_colour(components(value, spec)),)
     else:
-        numbers = components(value, slot)
+        numbers = components(value, spec)
         typed = own.typed if len(own.typed) == len(numbers) and not own.keys else ("",) * len(numbers)
         texts = tuple(t or plain_number(n, 3).replace("−", "-") for t, n in zip(typed, numbers, strict=True))
-    name = label or slot.label
+    name = label or spec.label
     return Field(
-        parameter=place.id, label=name, kind=slot.kind, unit=fields_unit(slot), help=slot.help, texts=texts,
-        axes=slot.component_names if slot.kind != "colour" else (), step=slot.step or 1.0,
-        low=slot.low, high=slot.high, options=slot.options, keyed=bool(own.keys),
-        chained=bool(own.chain), driven=driven_of(index, place), chosen=place.id == chosen,
+        parameter=node.id, label=name, kind=spec.kind, unit=fields_unit(spec), help=spec.help, texts=texts,
+        axes=spec.component_names if spec.kind != "colour" else (), step=spec.step or 1.0,
+        low=spec.low, high=spec.high, options=spec.options, keyed=bool(own.keys),
+        chained=bool(own.chain), driven=driven_of(index, node), chosen=node.id == chosen,
         key_frames=tuple(key.frame for key in own.keys),
     )  # fmt: skip
 
 
-def driven_of(index: SceneIndex, place: Place) -> Driven | None:
+def driven_of(index: SceneIndex, node: ParameterNode) -> Driven | None:
     """The link that decides a value alone, said in words; None when the value is its own."""
-    tie = deciding(index, place)
+    tie = deciding(index, node)
     return Driven(tie.words, tie.driver, tie.modifier, tie.written) if tie else None
 
 
@@ -130,7 +130,7 @@ def _row(
     scene: Scene, layer: BaseLayer, depth: int, chosen: tuple[str, ...], opened: str | None, parameter: str | None
 ) -> Row:
     index = scene.index
-    moves = any(getattr(layer, name).moves for name in slots_of(type(layer)))
+    moves = any(getattr(layer, name).moves for name in specs_of(type(layer)))
     base: dict[str, Any] = {
         "id": layer.id, "name": layer.name, "kind": layer.kind, "depth": depth, "hidden": layer.hidden,
         "chosen": layer.id in chosen, "moves": moves, "group": isinstance(layer, Group),
@@ -139,19 +139,21 @@ def _row(
         return Row(**base)
     fields, fill, stops = [], None, []
     paint = getattr(layer, "fill", None)
-    for name in slots_of(type(layer)):
-        fields.append(field_of(index, index.places[f"{layer.id}.{name}"], parameter))
+    for name in specs_of(type(layer)):
+        fields.append(field_of(index, index.parameters[f"{layer.id}.{name}"], parameter))
     if paint is not None:
         fill = paint.kind
-        inner = [field_of(index, index.places[f"{layer.id}.fill.{name}"], parameter) for name in slots_of(type(paint))]
+        inner = [
+            field_of(index, index.parameters[f"{layer.id}.fill.{name}"], parameter) for name in specs_of(type(paint))
+        ]
         at = next((k for k, f in enumerate(fields) if f.parameter.endswith(".stroke")), len(fields))
         fields[at:at] = inner
         if isinstance(paint, LinearFill | RadialFill):
             for stop in paint.stops:
-                place, colour = (
-                    field_of(index, index.places[f"{stop.id}.{n}"], parameter) for n in ("offset", "colour")
+                node, colour = (
+                    field_of(index, index.parameters[f"{stop.id}.{n}"], parameter) for n in ("offset", "colour")
                 )
-                stops.append((stop.id, place, colour))
+                stops.append((stop.id, node, colour))
     data = layer.data if isinstance(layer, Path) else None
     return Row(**base, fields=tuple(fields), fill=fill, stops=tuple(stops), data=data)
 
@@ -195,49 +197,49 @@ class ChainView:
 def chain_view(scene: Scene, parameter: str) -> ChainView | None:
     """The chain of a parameter, or None when it is not there."""
     index = scene.index
-    place = index.places.get(parameter)
-    if place is None:
+    node = index.parameters.get(parameter)
+    if node is None:
         return None
-    own = place.parameter
-    stations = tuple(_station(index, place, modifier, k) for k, modifier in enumerate(own.chain))
+    own = node.parameter
+    stations = tuple(_station(index, node, modifier, k) for k, modifier in enumerate(own.chain))
     keys = [
-        [key.frame, key.ease if isinstance(key.ease, str) else list(key.ease), *components(key.value, place.slot)]
+        [key.frame, key.ease if isinstance(key.ease, str) else list(key.ease), *components(key.value, node.spec)]
         for key in own.keys
     ]
     return ChainView(
-        parameter=parameter, sentence=sentence(index, place),
-        field=field_of(index, place, parameter), bypassed=own.bypassed, stations=stations, keys=keys,
-        kind=place.slot.kind, unit=place.slot.unit,
-        followers=followers_of(index, parameter), drivers=drivers_of(index, place), turns=turns(index, place),
-        crumbs=_crumbs(index, place),
+        parameter=parameter, sentence=sentence(index, node),
+        field=field_of(index, node, parameter), bypassed=own.bypassed, stations=stations, keys=keys,
+        kind=node.spec.kind, unit=node.spec.unit,
+        followers=followers_of(index, parameter), drivers=drivers_of(index, node), turns=turns(index, node),
+        crumbs=_crumbs(index, node),
     )  # fmt: skip
 
 
-def _crumbs(index: SceneIndex, place: Place) -> tuple[tuple[str, str], ...]:
+def _crumbs(index: SceneIndex, node: ParameterNode) -> tuple[tuple[str, str], ...]:
     """(what to choose, words) for each step of the path; modifiers lead to their parameter."""
     made = []
-    for step, label in place.trail:
+    for step, label in node.trail:
         entry = index.modifiers.get(step)
         made.append((entry.parameter if entry else step, label))
     return tuple(made)
 
 
-def _station(index: SceneIndex, place: Place, modifier: Modifier, position: int) -> Station:
+def _station(index: SceneIndex, node: ParameterNode, modifier: Modifier, position: int) -> Station:
     main, more = [], []
-    names, aside = slots_of(type(modifier)), modifier.aside(place.slot) | {"strength"}
+    names, hidden_settings = specs_of(type(modifier)), modifier.hidden_settings(node.spec) | {"strength"}
     for name in [*(name for name in names if name != "weights"), "weights"]:
-        if name not in aside:
-            shown = field_of(index, index.places[f"{modifier.id}.{name}"], None)
+        if name not in hidden_settings:
+            shown = field_of(index, index.parameters[f"{modifier.id}.{name}"], None)
             (main if names[name].main else more).append(shown)
     driver = None
     if modifier.linked and modifier.references():
-        words = SettingWords(index, modifier, place.slot).named(
+        words = SettingWords(index, modifier, node.spec).named(
             modifier.references()[0], getattr(modifier, "component", None)
         )
         driver = Driven(words, modifier.references()[0], modifier.id)
     return Station(
         id=modifier.id, title=modifier.title, does=modifier.does, kind=modifier.kind, position=position,
-        bypassed=modifier.bypassed, strength=field_of(index, index.places[f"{modifier.id}.strength"], None),
+        bypassed=modifier.bypassed, strength=field_of(index, index.parameters[f"{modifier.id}.strength"], None),
         main=tuple(main), more=tuple(more), driver=driver,
         windows=[[w.start, w.end, w.fade_in, w.fade_out] for w in modifier.windows],
         text=formula_shown(modifier.text, index) if isinstance(modifier, Formula) else None,
@@ -246,32 +248,34 @@ def _station(index: SceneIndex, place: Place, modifier: Modifier, position: int)
 
 def followers_of(index: SceneIndex, parameter: str) -> tuple[tuple[str, str], ...]:
     """(parameter, label) of everything that listens to a parameter."""
-    return tuple((entry.parameter, index.places[entry.parameter].label) for entry in index.followers.get(parameter, []))
+    return tuple(
+        (entry.parameter, index.parameters[entry.parameter].label) for entry in index.followers.get(parameter, [])
+    )
 
 
-def drivers_of(index: SceneIndex, place: Place) -> tuple[tuple[str, str], ...]:
+def drivers_of(index: SceneIndex, node: ParameterNode) -> tuple[tuple[str, str], ...]:
     """(parameter, label) of everything that a parameter's chain listens to, its settings' chains included."""
     found: dict[str, str] = {}
 
     def look(parameter: Parameter) -> None:
         for modifier in parameter.chain:
-            found.update((r, index.places[r].label) for r in modifier.references() if r in index.places)
-            for name in modifier.rigged:
+            found.update((r, index.parameters[r].label) for r in modifier.references() if r in index.parameters)
+            for name in modifier.driven:
                 look(getattr(modifier, name))
 
-    look(place.parameter)
+    look(node.parameter)
     return tuple(found.items())
 
 
 _DIFFERENCES = ("step", "span", "rate", "acceleration")
 
 
-def turns(index: SceneIndex, place: Place) -> bool:
+def turns(index: SceneIndex, node: ParameterNode) -> bool:
     """Whether a value is an angle that something stands at, and so may turn: no amplitude, and no lever that steers one."""
-    if place.slot.kind != "angle" or place.slot.owner in _DIFFERENCES:
+    if node.spec.kind != "angle" or node.spec.owner in _DIFFERENCES:
         return False
-    followers = [index.places[entry.parameter].slot for entry in index.followers.get(place.id, [])]
-    return place.top not in index.levers or not followers or any(s.owner not in _DIFFERENCES for s in followers)
+    followers = [index.parameters[entry.parameter].spec for entry in index.followers.get(node.id, [])]
+    return node.top not in index.levers or not followers or any(s.owner not in _DIFFERENCES for s in followers)
 
 
 @dataclass(frozen=True)
@@ -290,7 +294,7 @@ def lever_groups(scene: Scene, chosen: str | None) -> list[tuple[str, list[Lever
     for lever in scene.levers:
         parameter = f"{lever.id}.value"
         shown = LeverView(
-            lever, field_of(scene.index, scene.index.places[parameter], chosen, lever.name),
+            lever, field_of(scene.index, scene.index.parameters[parameter], chosen, lever.name),
             followers_of(scene.index, parameter), parameter == chosen,
         )  # fmt: skip
         groups.setdefault(lever.group, []).append(shown)

@@ -42,7 +42,7 @@ def _on_grid(times: Times, fps: float) -> Times:
 
 
 @dataclass(frozen=True, eq=False)
-class Moments:
+class SampleTimes:
     """Times in seconds (n,). `grid` names a frame grid, under which results are remembered; else they are
     remembered by the digest of the times."""
 
@@ -55,7 +55,7 @@ class Moments:
         return self.grid or (len(self.times), blake2b(self.times.tobytes(), digest_size=16).digest())
 
     @classmethod
-    def frames(cls, fps: float, start: float, stop: float, step: float = 1.0) -> "Moments":
+    def frames(cls, fps: float, start: float, stop: float, step: float = 1.0) -> "SampleTimes":
         """The times of the frames start, start + step, … before stop."""
         count = max(0, int(np.ceil((stop - start) / step - 1e-9)))
         return cls((start + step * np.arange(count, dtype=np.float64)) / fps, (fps, start, stop, step))

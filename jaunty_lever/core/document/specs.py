@@ -29,7 +29,7 @@ STEPPED_KINDS = ("switch", "choice", "text")
 
 
 @dataclass(frozen=True)
-class Slot:
+class ParameterSpec:
     """What one parameter of a model is for.
 
     `low` and `high` bound the useful range (None: open); nothing is taken in outside `limits`. `owner` says how a setting takes after the
@@ -70,7 +70,7 @@ class Slot:
             return CHANNELS
         return AXES[: self.components] if self.components > 1 else ()
 
-    def fitted(self, owner: "Slot") -> "Slot":
+    def fitted(self, owner: "ParameterSpec") -> "ParameterSpec":
         """This slot for a setting of a modifier on a parameter with the slot `owner`."""
         if not self.owner:
             return self
@@ -92,7 +92,7 @@ class Slot:
         return replace(self, kind=owner.kind, unit=owner.unit, components=owner.components, default=default, step=step)
 
 
-def slot(
+def spec(
     default: Value, kind: Kind = "number", *, label: str, unit: str | None = None, help: str = "", **rest: Any
 ) -> Any:
     """A model field that holds a parameter. The field's default is a parameter resting at `default`."""
@@ -102,7 +102,7 @@ def slot(
         rest.setdefault("components", len(default))
     if kind == "colour":
         rest["components"] = 4
-    meaning = Slot(kind=kind, default=default, label=label, unit=unit, help=help, **rest)
+    meaning = ParameterSpec(kind=kind, default=default, label=label, unit=unit, help=help, **rest)
 
     def resting() -> Any:
         from .parameter import Parameter
@@ -116,61 +116,61 @@ def slot(
 
 
 @cache
-def slots_of(model: type[BaseModel]) -> dict[str, Slot]:
+def specs_of(model: type[BaseModel]) -> dict[str, ParameterSpec]:
     """The slots that a model declares, by field name, in the order of declaration."""
     found = {}
     for name, field in model.model_fields.items():
         for entry in field.metadata:
-            if isinstance(entry, Slot):
+            if isinstance(entry, ParameterSpec):
                 found[name] = entry
     return found
 
 
-def components(value: Value, slot: Slot) -> tuple[float, ...]:
+def components(value: Value, spec: ParameterSpec) -> tuple[float, ...]:
     """The numbers behind a value: one per component; a choice gives its position.
 
     Raises ValueError, in the artist's words, when the value is not of the slot's kind or outside its limits.
     """
-    if slot.limits and isinstance(value, float | int) and not isinstance(value, bool):
-        least, most = slot.limits
-        if slot.whole and value != round(value):
-            raise ValueError(f"{slot.label}: {value:g} is not a whole number")
+    if spec.limits and isinstance(value, float | int) and not isinstance(value, bool):
+        least, most = spec.limits
+        if spec.whole and value != round(value):
+            raise ValueError(f"{spec.label}: {value:g} is not a whole number")
         if not least <= value <= most:
-            raise ValueError(f"{slot.label}: {value:,.10g} does not lie between {least:,.10g} and {most:,.10g}")
-    return numbers(value, slot)
+            raise ValueError(f"{spec.label}: {value:,.10g} does not lie between {least:,.10g} and {most:,.10g}")
+    return numbers(value, spec)
 
 
-def numbers(value: Value, slot: Slot) -> tuple[float, ...]:
+def numbers(value: Value, spec: ParameterSpec) -> tuple[float, ...]:
     """The same for evaluation, where a value outside its limits is no reason to stop."""
-    if slot.kind == "text":
+    if spec.kind == "text":
         if not isinstance(value, str):
-            raise ValueError(f"{slot.label} needs a text")
+            raise ValueError(f"{spec.label} needs a text")
         return (0.0,)
-    if slot.kind == "choice":
-        if value not in slot.options:
-            raise ValueError(f"{slot.label} must be one of: {', '.join(slot.options)}")
-        return (float(slot.options.index(str(value))),)
-    if slot.kind == "colour" and isinstance(value, str):
+    if spec.kind == "choice":
+        if value not in spec.options:
+            raise ValueError(f"{spec.label} must be one of: {', '.join(spec.options)}")
+        return (float(spec.options.index(str(value))),)
+    if spec.kind == "colour" and isinstance(value, str):
         return parse_colour(value)
-    if slot.kind == "switch":
+    if spec.kind == "switch":
         if isinstance(value, bool | float | int):
             return (float(bool(value)),)
-        raise ValueError(f"{slot.label} is a switch: true or false")
+        raise ValueError(f"{spec.label} is a switch: true or false")
     if isinstance(value, str | bool):
-        raise ValueError(f"{slot.label} needs {'components' if slot.components > 1 else 'a number'}, not {value!r:.40}")
+        raise ValueError(f"{spec.label} needs {'components' if spec.components > 1 else 'a number'}, not {value!r:.40}")
     if isinstance(value, float | int):
-        if slot.kind == "colour":
-            raise ValueError(f"{slot.label} needs a colour such as #e0b050")
-        return (float(value),) * slot.components
-    if len(value) != slot.components:
-        raise ValueError(f"{slot.label} needs {slot.components} component(s), not {len(value)}")
+        if spec.kind == "colour":
+            raise ValueError(f"{spec.label} needs a colour such as #e0b050")
+        return (float(value),) * spec.components
+    if len(value) != spec.components:
+        raise ValueError(f"{spec.label} needs {spec.components} component(s), not {len(value)}")
     return tuple(float(v) for v in value)
 
 
-def value_of(numbers: tuple[float, ...], slot: Slot) -> Value:
+def value_of(numbers: tuple[float, ...], spec: ParameterSpec) -> Value:
     """The document value for the numbers of a parameter: the inverse of `components`."""
-    if slot.kind == "choice":
-        return slot.options[min(max(round(numbers[0]), 0), len(slot.options) - 1)]
-    if slot.kind == "switch":
+    if spec.kind == "choice":
+        return spec.options[min(max(round(numbers[0]), 0), len(spec.options) - 1)]
+    if spec.kind == "switch":
         return numbers[0] >= 0.5
-    return numbers[0] if slot.components == 1 else numbers
+    return numbers[0] if spec.components == 1 else numbers

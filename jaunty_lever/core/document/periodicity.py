@@ -8,7 +8,7 @@ from typing import Protocol
 
 
 @dataclass(frozen=True)
-class Cycle:
+class Periodicity:
     """A value that repeats after `period` seconds (0: it never changes), apart from gaining `drift` each second."""
 
     period: Fraction = Fraction(0)
@@ -20,7 +20,7 @@ class Cycle:
         return self.period == 0 and self.drift == 0
 
 
-STILL = Cycle()
+STILL = Periodicity()
 _PLAIN = re.compile(r"[+-]?\d{1,16}(\.\d{0,18})?([eE][+-]?\d{1,2})?(/[+-]?\d{1,16})?")
 
 
@@ -33,30 +33,30 @@ def common(one: Fraction, two: Fraction) -> Fraction:
     )
 
 
-def together(*cycles: Cycle | None) -> Cycle | None:
+def together(*cycles: Periodicity | None) -> Periodicity | None:
     """Values that are worked out from one another at each moment; None when one never repeats or drifts."""
     period = Fraction(0)
     for cycle in cycles:
         if cycle is None or cycle.drift:
             return None
         period = common(period, cycle.period)
-    return Cycle(period)
+    return Periodicity(period)
 
 
-def added(one: Cycle | None, two: Cycle | None, times: Fraction = Fraction(1)) -> Cycle | None:
+def added(one: Periodicity | None, two: Periodicity | None, times: Fraction = Fraction(1)) -> Periodicity | None:
     """One value plus another times a number."""
     if one is None or two is None:
         return None
-    return Cycle(common(one.period, two.period), one.drift + two.drift * times)
+    return Periodicity(common(one.period, two.period), one.drift + two.drift * times)
 
 
-class Repeats(Protocol):
+class PeriodContext(Protocol):
     """What a modifier may ask when it says how its result repeats."""
 
     @property
     def fps(self) -> float: ...
-    def setting(self, name: str) -> Cycle | None: ...
-    def driver(self, parameter: str) -> Cycle | None: ...
+    def setting(self, name: str) -> Periodicity | None: ...
+    def driver(self, parameter: str) -> Periodicity | None: ...
     def exact(self, name: str) -> Fraction | None: ...
     def keyed(self) -> tuple[Fraction, Fraction, Fraction] | None: ...
 
