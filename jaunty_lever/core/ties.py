@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from .document.index import ModifierNode, ParameterNode, SceneIndex
-from .document.parameter import Modifier
+from .document.modifier import Modifier
 from .motion import Between, Follow, Formula, Remap
 from .words import SettingWords
 

@@ -3,7 +3,7 @@
 from .document.colours import hex_colour
 from .document.index import ParameterNode, SceneIndex
 from .document.keys import Value
-from .document.parameter import Modifier
+from .document.modifier import Modifier
 from .document.quantity import plain_number, with_unit
 from .document.specs import ParameterSpec, components, specs_of
 from .formula.names import shown

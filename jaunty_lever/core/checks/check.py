@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from ..document.parameter import Mend
+from ..document.notes import Mend
 
 
 @dataclass(frozen=True)

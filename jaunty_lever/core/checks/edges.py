@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document.layers import PictureLayer
-from ..document.parameter import Mend
+from ..document.notes import Mend
 from ..document.quantity import plain_number
 from ..document.specs import specs_of
 from ..edits.base import with_node

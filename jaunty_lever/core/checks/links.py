@@ -6,7 +6,8 @@ from typing import Any
 import numpy as np
 
 from ..document.ids import new_id, new_seed
-from ..document.parameter import Mend, Modifier
+from ..document.modifier import Modifier
+from ..document.notes import Mend
 from ..document.quantity import with_unit
 from ..document.specs import specs_of
 from ..evaluation.sample_times import SampleTimes

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from ..document.index import ParameterNode
-from ..document.parameter import Mend
+from ..document.notes import Mend
 from ..document.periodicity import as_fraction, common
 from ..document.quantity import plain_number, with_unit
 from ..document.scene import MOST_FRAMES, Scene

@@ -9,7 +9,8 @@ from .keys import Value
 from .layers import BaseLayer, Group
 from .lever import Lever
 from .model import Model, Route, at_route
-from .parameter import Modifier, Parameter
+from .modifier import Modifier
+from .parameter import Parameter
 from .scene import Scene
 from .specs import ParameterSpec, specs_of
 

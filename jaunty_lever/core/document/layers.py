@@ -6,9 +6,8 @@ from pydantic import Field
 
 from .ids import Id, OneLine
 from .model import Model
-from .parameter import Parameter
+from .parameter import Parameter, spec
 from .pictures import MOST_SIDE
-from .specs import spec
 
 
 class Stop(Model):

@@ -6,7 +6,7 @@ from .keys import Key
 from .layers import BaseLayer, Stop
 from .lever import Lever
 from .model import Model
-from .parameter import Modifier
+from .modifier import Modifier
 from .scene import Scene
 from .snapshot import Snapshot
 

@@ -9,10 +9,9 @@ from .ids import Id, OneLine
 from .layers import Layer
 from .lever import Lever
 from .model import Model
-from .parameter import Parameter
+from .parameter import Parameter, spec
 from .pictures import Picture
 from .snapshot import Snapshot
-from .specs import spec
 
 if TYPE_CHECKING:
     from .index import SceneIndex

@@ -6,10 +6,9 @@ the file's schema and all checks of input are made from it.
 
 from dataclasses import dataclass, replace
 from functools import cache
-from typing import Any, Literal
+from typing import Literal
 
-from pydantic import BaseModel, Field
-from pydantic.fields import FieldInfo
+from pydantic import BaseModel
 
 from .colours import parse_colour
 from .keys import Value
@@ -90,29 +89,6 @@ class ParameterSpec:
         default: Value = "#808080" if owner.kind == "colour" else self.default
         step = owner.step if owner.step is not None and not owner.whole else self.step
         return replace(self, kind=owner.kind, unit=owner.unit, components=owner.components, default=default, step=step)
-
-
-def spec(
-    default: Value, kind: Kind = "number", *, label: str, unit: str | None = None, help: str = "", **rest: Any
-) -> Any:
-    """A model field that holds a parameter. The field's default is a parameter resting at `default`."""
-    if unit is None:
-        unit = UNITS.get(kind, "")
-    if isinstance(default, tuple):
-        rest.setdefault("components", len(default))
-    if kind == "colour":
-        rest["components"] = 4
-    meaning = ParameterSpec(kind=kind, default=default, label=label, unit=unit, help=help, **rest)
-
-    def resting() -> Any:
-        from .parameter import Parameter
-
-        return Parameter(rest=default)
-
-    shown: dict[str, Any] = {"kind": kind, "unit": unit, "label": label}
-    field: FieldInfo = Field(default_factory=resting, description=help or label, json_schema_extra={"x-slot": shown})
-    field.metadata.append(meaning)
-    return field
 
 
 @cache

@@ -10,7 +10,8 @@ from pydantic import Field
 from ..document.ids import Id, new_id, new_seed
 from ..document.index import ParameterNode
 from ..document.keys import Value
-from ..document.parameter import Modifier, Parameter, Window
+from ..document.modifier import Modifier, Window
+from ..document.parameter import Parameter
 from ..document.scene import Scene
 from ..document.specs import ParameterSpec, components, specs_of
 from ..evaluation.graph import any_misfit, circle, misfit

@@ -7,7 +7,8 @@ from pydantic import Field
 from ..document.ids import Id, new_id
 from ..document.index import ParameterNode
 from ..document.keys import Finite, Frame, Key, Value
-from ..document.parameter import Modifier, Parameter
+from ..document.modifier import Modifier
+from ..document.parameter import Parameter
 from ..document.quantity import Unreadable, read_number
 from ..document.scene import Scene
 from ..document.specs import ParameterSpec, components, specs_of, value_of

@@ -12,8 +12,9 @@ from ..document.index import SceneIndex
 from ..document.keys import Key, Value
 from ..document.layers import BaseLayer, PictureLayer
 from ..document.lever import Lever
+from ..document.modifier import Modifier
 from ..document.owners import owners
-from ..document.parameter import Modifier, Parameter
+from ..document.parameter import Parameter
 from ..document.recipe import Recipe, RecipeField, RecipePart
 from ..document.scene import Scene
 from ..document.specs import ParameterSpec, components, specs_of, value_of

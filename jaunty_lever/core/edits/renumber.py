@@ -6,8 +6,8 @@ from typing import Any, TypeVar
 import numpy as np
 
 from ..document.model import Model
+from ..document.modifier import Modifier
 from ..document.owners import owners
-from ..document.parameter import Modifier
 from ..document.snapshot import Snapshot
 
 Node = TypeVar("Node", bound=Model | tuple[Model, ...])

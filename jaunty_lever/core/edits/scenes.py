@@ -8,7 +8,8 @@ from pydantic import Field, ValidationError
 from ..document.ids import Id, OneLine, new_id
 from ..document.keys import Finite, Value
 from ..document.model import Model
-from ..document.parameter import Parameter, Window
+from ..document.modifier import Window
+from ..document.parameter import Parameter
 from ..document.periodicity import as_fraction
 from ..document.scene import Project, Scene
 from ..document.specs import specs_of

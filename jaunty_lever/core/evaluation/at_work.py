@@ -8,7 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document.index import ParameterNode
-from ..document.parameter import Modifier, Parameter, Values, Window
+from ..document.modifier import Modifier, Window
+from ..document.parameter import Parameter
+from ..document.protocols import Values
 from ..document.specs import ParameterSpec, specs_of
 from ..kernels.parallel import all_finite
 from ..motion.easing import KeyTable

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document.index import ParameterNode
-from ..document.parameter import Modifier
+from ..document.modifier import Modifier
 from ..document.periodicity import MOTIONLESS, Stretch, joined
 from ..document.specs import specs_of
 from ..motion.panels import panel_rate

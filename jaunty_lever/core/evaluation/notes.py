@@ -3,7 +3,10 @@
 import numpy as np
 
 from ..document.index import ParameterNode
-from ..document.parameter import KeyedLike, Modifier, Note, Parameter, Values
+from ..document.modifier import Modifier
+from ..document.notes import Note
+from ..document.parameter import Parameter
+from ..document.protocols import KeyedLike, Values
 from ..document.quantity import with_unit
 from ..document.specs import specs_of
 from . import trains

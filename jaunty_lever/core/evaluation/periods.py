@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from ..document.index import ParameterNode, SceneIndex
-from ..document.parameter import Modifier
+from ..document.modifier import Modifier
 from ..document.periodicity import STILL, Periodicity, as_fraction, common, together
 from ..document.specs import components, specs_of
 

@@ -10,7 +10,8 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from ..document.index import ParameterNode
-from ..document.parameter import Parameter, Values
+from ..document.parameter import Parameter
+from ..document.protocols import Values
 from ..document.scene import Scene
 from ..document.specs import ParameterSpec, numbers
 from ..motion.easing import KeyTable, key_table

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document.index import ParameterNode, SceneIndex
-from ..document.parameter import Modifier
+from ..document.modifier import Modifier
 from ..document.periodicity import as_fraction
 from ..document.quantity import plain_number
 from ..motion import Follow, Gear

@@ -5,7 +5,8 @@ from typing import Annotated, Union, get_args
 from pydantic import Field
 
 from ..document.layers import Group, Layer
-from ..document.parameter import Modifier, Parameter
+from ..document.modifier import Modifier
+from ..document.parameter import Parameter
 from ..document.recipe import Recipe
 from .adjust import Adjust
 from .between import Between

@@ -6,9 +6,10 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.parameter import ContextLike, Modifier, Parameter, SignalLike, Values, Words
+from ..document.modifier import Modifier
+from ..document.parameter import Parameter, spec
 from ..document.periodicity import PeriodContext, Periodicity, added
-from ..document.specs import spec
+from ..document.protocols import Context, Signal, Values, Words
 from ..kernels.parallel import by_component, rows
 
 
@@ -31,13 +32,13 @@ class Adjust(Modifier):
     absolute: Parameter = spec(False, "switch", label="Absolute", help="Drops the sign: −20 becomes 20.")
     reverse: Parameter = spec(False, "switch", label="Reverse sign", help="Turns it the other way round.")
 
-    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+    def apply(self, incoming: Signal, context: Context) -> Values:
         values, times, plus = incoming.values, context.number("times"), context.number("plus")
         sign = -1.0 if context.switch("reverse") else 1.0
         count = rows(values, times, plus)
         return by_component(_adjust, count, context.components, (values, times, plus), context.switch("absolute"), sign)
 
-    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+    def pieces(self, incoming: Signal, context: Context) -> tuple[NDArray[Any], ...]:
         return (
             (np.sign(incoming.values * context.number("times") + context.number("plus")),)
             if context.switch("absolute")

@@ -6,8 +6,10 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.parameter import ContextLike, Modifier, Parameter, SignalLike, Values, Words
-from ..document.specs import ParameterSpec, spec
+from ..document.modifier import Modifier
+from ..document.parameter import Parameter, spec
+from ..document.protocols import Context, Signal, Values, Words
+from ..document.specs import ParameterSpec
 from ..kernels.parallel import by_component, rows
 from .spans import around
 
@@ -34,11 +36,11 @@ class Between(Modifier):
     )
     stop: Parameter = spec(True, "switch", label="Stop at the ends", help="Amounts below 0 or over 100 go no further.")
 
-    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+    def apply(self, incoming: Signal, context: Context) -> Values:
         a, b, amount = context.number("a"), context.number("b"), context.number("amount")
         return by_component(_between, rows(a, b, amount), context.components, (a, b, amount), context.switch("stop"))
 
-    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+    def pieces(self, incoming: Signal, context: Context) -> tuple[NDArray[Any], ...]:
         amount = context.number("amount")
         return (np.sign(amount), np.sign(amount - 100)) if context.switch("stop") else ()
 

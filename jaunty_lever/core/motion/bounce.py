@@ -7,10 +7,13 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.parameter import ContextLike, Mend, Modifier, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.modifier import Modifier
+from ..document.notes import Mend, Note
+from ..document.parameter import Parameter, spec
 from ..document.periodicity import PeriodContext, Periodicity
+from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.quantity import plain_number
-from ..document.specs import ParameterSpec, spec
+from ..document.specs import ParameterSpec
 from ..kernels.parallel import by_component
 from .keyed import ease_mends, without_keys
 
@@ -74,7 +77,7 @@ class Bounce(Modifier):
     def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:
         return None if self.when.constant_value != "after the keys" or context.keyed() else incoming
 
-    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+    def apply(self, incoming: Signal, context: Context) -> Values:
         gravity, rebound, height = context.number("gravity"), context.number("rebound"), context.number("height")
         context.fault((gravity <= 0)[:, 0], "Gravity is not above 0")
         context.fault(((rebound < 0) | (rebound > 1))[:, 0], "The rebound is not between 0 and 1")
@@ -94,7 +97,7 @@ class Bounce(Modifier):
         values = (context.times[:, None], incoming.values, gravity, rebound, height, begin, direction)
         return by_component(_bounce, len(context.times), context.components, values, speed, drop, context.whole("most"))
 
-    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+    def pieces(self, incoming: Signal, context: Context) -> tuple[NDArray[Any], ...]:
         gravity, rebound = context.number("gravity")[:, 0], np.clip(context.number("rebound")[:, 0], 0, 1)
         gravity = np.where(gravity > 0, gravity, np.inf)
         keys = incoming.keys

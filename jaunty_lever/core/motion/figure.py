@@ -7,10 +7,13 @@ from typing import Any, ClassVar, Literal
 import numba as nb
 import numpy as np
 
-from ..document.parameter import ContextLike, Modifier, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.modifier import Modifier
+from ..document.notes import Note
+from ..document.parameter import Parameter, spec
 from ..document.periodicity import Pace, PeriodContext, Periodicity, added, common, together
+from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.quantity import plain_number
-from ..document.specs import ParameterSpec, spec
+from ..document.specs import ParameterSpec
 from ..kernels.parallel import by_component
 from ..kernels.sine import add_sines, sine
 
@@ -49,7 +52,7 @@ class Figure(Modifier):
         90.0, "angle", label="Phase", help="How far the two swings are apart: 90° makes a circle of 1 : 1.", step=5
     )
 
-    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+    def apply(self, incoming: Signal, context: Context) -> Values:
         both = np.hstack(np.broadcast_arrays(context.number("p"), context.number("q")))
         turns = context.integral("speed", 0)[:, None]
         lead = context.number("phase") / 360

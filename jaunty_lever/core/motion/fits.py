@@ -1,7 +1,7 @@
 """Which modifiers go onto which parameters, and how many of them."""
 
 from ..document.limits import MOST_IN_CHAIN
-from ..document.parameter import Modifier
+from ..document.modifier import Modifier
 from ..document.specs import ParameterSpec
 
 

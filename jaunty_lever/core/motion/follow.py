@@ -7,9 +7,9 @@ from typing import Any, ClassVar, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.parameter import ContextLike, Parameter, SignalLike, Values, Words
+from ..document.parameter import Parameter, spec
 from ..document.periodicity import Pace, PeriodContext, Periodicity, Stretch, added, joined, together
-from ..document.specs import spec
+from ..document.protocols import Context, Signal, Values, Words
 from .linked import Linked
 from .scale import earlier
 
@@ -78,7 +78,7 @@ class Follow(Linked):
             and self.delay.constant_value == 0
         )
 
-    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+    def pieces(self, incoming: Signal, context: Context) -> tuple[NDArray[Any], ...]:
         return () if self._at_once else (context.passed(self.driver, self._times(context)),)
 
     def swings(self, incoming: float, context: Pace) -> float:
@@ -89,11 +89,11 @@ class Follow(Linked):
         settings = [context.stretch_of_setting(name) for name in ("times", "plus", "delay", "speed", "blend")]
         return joined(incoming, heard, *settings)
 
-    def _times(self, context: ContextLike) -> NDArray[np.float64]:
+    def _times(self, context: Context) -> NDArray[np.float64]:
         """When the driver is listened to, for each moment."""
         return context.number("speed")[:, 0] * context.times - context.number("delay")[:, 0]
 
-    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+    def apply(self, incoming: Signal, context: Context) -> Values:
         factor, plus = context.number("times"), context.number("plus")
         if self.ratio is not None and self.component is None:
             # Along a train of exact fractions it is multiplied once, and divided last.

@@ -11,8 +11,9 @@ from pydantic import Field
 
 from ..document.ids import retargeted
 from ..document.index import SceneIndex
-from ..document.parameter import ContextLike, Modifier, SignalLike, Values, Words
+from ..document.modifier import Modifier
 from ..document.periodicity import Pace, PeriodContext, Periodicity, Stretch, together
+from ..document.protocols import Context, Signal, Values, Words
 from ..document.specs import ParameterSpec
 from ..formula.compile import Compiled, Env
 from ..formula.names import bound_ids, ready
@@ -54,7 +55,7 @@ class Formula(Modifier):
             text = text.replace(f"$<{reference}>", f"$<{retargeted(reference, table)}>")
         return self.changed(text=text)
 
-    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+    def apply(self, incoming: Signal, context: Context) -> Values:
         program = self._ready(context)
         if program is None:
             return incoming.values
@@ -88,7 +89,7 @@ class Formula(Modifier):
             context.fault(whole, message)
         return out
 
-    def write(self, incoming: NDArray[Any], context: ContextLike) -> NDArray[Any]:
+    def write(self, incoming: NDArray[Any], context: Context) -> NDArray[Any]:
         program = self._ready(context)
         if program is None:
             return incoming
@@ -108,7 +109,7 @@ class Formula(Modifier):
         """Whether its result may go on changing for ever though nothing that it reads does."""
         return _TIMELY.search(re.sub(r"\$<[^>]*>", "", self.text)) is not None
 
-    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+    def pieces(self, incoming: Signal, context: Context) -> tuple[NDArray[Any], ...]:
         program = self._ready(context)
         if program is None or program.kind == "text":
             return ()
@@ -131,7 +132,7 @@ class Formula(Modifier):
     def lasts(self, incoming: Stretch | None, context: Pace) -> Stretch | None:
         return None if self._speaks_of_time else super().lasts(incoming, context)
 
-    def _ready(self, context: ContextLike) -> Compiled | None:
+    def _ready(self, context: Context) -> Compiled | None:
         specs = tuple((reference, context.slot_of(reference)) for reference in self.references())
         made = _compiled(self.text, context.spec, specs)
         if isinstance(made, Compiled):
@@ -139,7 +140,7 @@ class Formula(Modifier):
         context.fault(np.array([True]), made)
         return None
 
-    def _env(self, program: Compiled, incoming: SignalLike | None, context: ContextLike) -> Env:
+    def _env(self, program: Compiled, incoming: Signal | None, context: Context) -> Env:
         drivers = {name: context.driver(name, None, context.times) for name in program.drivers}
         base = incoming.values if incoming is not None and "base" in self.text.casefold() else None
         return Env(

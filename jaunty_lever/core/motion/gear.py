@@ -8,9 +8,11 @@ from typing import Any, ClassVar, Literal
 import numba as nb
 import numpy as np
 
-from ..document.parameter import ContextLike, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.notes import Note
+from ..document.parameter import Parameter, spec
 from ..document.periodicity import PeriodContext, Periodicity, added, together
-from ..document.specs import ParameterSpec, spec
+from ..document.protocols import Context, Seen, Signal, Values, Words
+from ..document.specs import ParameterSpec
 from ..kernels.parallel import column, over, rows
 from .linked import Linked
 
@@ -74,7 +76,7 @@ class Gear(Linked):
         help="Between two gear layers, the phase follows from where they stand.",
     )  # fmt: skip
 
-    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+    def apply(self, incoming: Signal, context: Context) -> Values:
         mesh, z1, z2 = context.choice("mesh"), context.whole("driver_teeth"), context.whole("driven_teeth")
         if not 1 <= z1 <= MOST_TEETH:
             context.fault(_ALWAYS, "The driver needs 1 to 1,000,000 teeth (or starts)")

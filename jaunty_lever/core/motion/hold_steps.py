@@ -5,10 +5,12 @@ from typing import Any, ClassVar, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.parameter import ContextLike, Modifier, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.modifier import Modifier
+from ..document.notes import Note
+from ..document.parameter import Parameter, spec
 from ..document.periodicity import Pace, PeriodContext, Periodicity, Stretch, joined, together
+from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.quantity import plain_number
-from ..document.specs import spec
 
 
 class HoldSteps(Modifier):
@@ -38,7 +40,7 @@ class HoldSteps(Modifier):
             return None
         return incoming if incoming is not None and incoming.still else together(incoming, Periodicity(1 / rate))
 
-    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+    def apply(self, incoming: Signal, context: Context) -> Values:
         rate = context.number("rate")[:, 0]
         context.fault(rate <= 0, "The rate is not above 0")
         return incoming.at(np.ascontiguousarray(_steps(context) / np.where(rate > 0, rate, 1.0)))
@@ -46,7 +48,7 @@ class HoldSteps(Modifier):
     def takes_at_once(self) -> bool:
         return False
 
-    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+    def pieces(self, incoming: Signal, context: Context) -> tuple[NDArray[Any], ...]:
         return (_steps(context),)
 
     def swings(self, incoming: float, context: Pace) -> float:
@@ -73,7 +75,7 @@ class HoldSteps(Modifier):
         return f"held in steps, {words.of('rate')}"
 
 
-def _steps(context: ContextLike) -> NDArray[Any]:
+def _steps(context: Context) -> NDArray[Any]:
     """The number of the step that each moment lies in."""
     rate = context.number("rate")[:, 0]
     # A time comes out of a division: a whole number of steps is meant as one however it was rounded.

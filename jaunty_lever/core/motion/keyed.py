@@ -1,6 +1,7 @@
 """What the modifiers that read their parameter's keys have to say when there are none, or none that serve."""
 
-from ..document.parameter import Mend, Note, Seen
+from ..document.notes import Mend, Note
+from ..document.protocols import Seen
 
 
 def without_keys(what: str, *mends: Mend) -> Note:

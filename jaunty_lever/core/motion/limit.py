@@ -6,8 +6,11 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.parameter import ContextLike, Modifier, Note, Parameter, Seen, SignalLike, Values, Words
-from ..document.specs import ParameterSpec, spec
+from ..document.modifier import Modifier
+from ..document.notes import Note
+from ..document.parameter import Parameter, spec
+from ..document.protocols import Context, Seen, Signal, Values, Words
+from ..document.specs import ParameterSpec
 from ..kernels.parallel import by_component, rows
 from .spans import around, spans_in_words
 
@@ -36,7 +39,7 @@ class Limit(Modifier):
         0.0, "percentage", label="Soft corners", help="How gently it meets the ends.", low=0, high=100, step=1
     )
 
-    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+    def apply(self, incoming: Signal, context: Context) -> Values:
         low, high, softness = context.number("low"), context.number("high"), context.number("softness")
         context.fault((low > high).any(axis=1), "Low is above high")
         context.fault(((softness < 0) | (softness > 100))[:, 0], "The soft corners are not between 0 and 100 %")
@@ -44,7 +47,7 @@ class Limit(Modifier):
         count = rows(values, low, high, softness)
         return by_component(_limit, count, context.components, (values, low, high, softness))
 
-    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+    def pieces(self, incoming: Signal, context: Context) -> tuple[NDArray[Any], ...]:
         values, low, high = incoming.values, context.number("low"), context.number("high")
         corner = np.clip(context.number("softness"), 0, 100) * 0.005 * (high - low)
         return tuple(np.sign(values - edge) for edge in (low - corner, low + corner, high - corner, high + corner))

@@ -5,7 +5,7 @@ from typing import ClassVar, Self
 from pydantic import Field
 
 from ..document.ids import retargeted
-from ..document.parameter import Modifier
+from ..document.modifier import Modifier
 
 
 class Linked(Modifier):

@@ -6,21 +6,13 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.parameter import (
-    ContextLike,
-    KeyedLike,
-    Mend,
-    Modifier,
-    Note,
-    Parameter,
-    Seen,
-    SignalLike,
-    Values,
-    Words,
-)  # fmt: skip
+from ..document.modifier import Modifier
+from ..document.notes import Mend, Note
+from ..document.parameter import Parameter, spec
 from ..document.periodicity import PeriodContext, Periodicity
+from ..document.protocols import Context, KeyedLike, Seen, Signal, Values, Words
 from ..document.quantity import plain_number
-from ..document.specs import ParameterSpec, spec
+from ..document.specs import ParameterSpec
 from ..kernels.parallel import over
 from .easing import BLOCK, progress, run_end, segment, travel
 from .keyed import without_keys
@@ -71,7 +63,7 @@ class Loop(Modifier):
         help="The last frames of a cycle fade into the value before the next one's start (repeat, accumulate).",
     )  # fmt: skip
 
-    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+    def apply(self, incoming: Signal, context: Context) -> Values:
         keys = incoming.keys
         if keys is None:
             return incoming.values
@@ -100,7 +92,7 @@ class Loop(Modifier):
     def takes_at_once(self) -> bool:
         return False
 
-    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+    def pieces(self, incoming: Signal, context: Context) -> tuple[NDArray[Any], ...]:
         keys = incoming.keys
         if keys is None:
             return (incoming.passed(context.times),)

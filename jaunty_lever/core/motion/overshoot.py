@@ -6,10 +6,12 @@ from typing import Any, ClassVar, Literal
 import numba as nb
 import numpy as np
 
-from ..document.parameter import ContextLike, Modifier, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.modifier import Modifier
+from ..document.notes import Note
+from ..document.parameter import Parameter, spec
 from ..document.periodicity import Pace, PeriodContext, Periodicity
+from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.quantity import plain_number
-from ..document.specs import spec
 from ..kernels.parallel import by_component
 from ..kernels.sine import fallen, sine
 from .easing import run_end
@@ -54,7 +56,7 @@ class Overshoot(Modifier):
     def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:
         return None if context.keyed() else incoming
 
-    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+    def apply(self, incoming: Signal, context: Context) -> Values:
         frequency, decay = context.number("frequency"), context.number("decay")
         context.fault((frequency <= 0)[:, 0], "The frequency is not above 0")
         context.fault((decay < 0)[:, 0], "The decay is below 0")

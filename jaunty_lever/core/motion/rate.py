@@ -6,9 +6,11 @@ from typing import Any, ClassVar, Literal
 import numba as nb
 import numpy as np
 
-from ..document.parameter import ContextLike, Modifier, Parameter, SignalLike, Values, Words
+from ..document.modifier import Modifier
+from ..document.parameter import Parameter, spec
 from ..document.periodicity import PeriodContext, Periodicity, added
-from ..document.specs import ParameterSpec, spec
+from ..document.protocols import Context, Signal, Values, Words
+from ..document.specs import ParameterSpec
 from ..kernels.parallel import by_component
 from .scale import tenth_of
 
@@ -33,7 +35,7 @@ class Rate(Modifier):
     kind: Literal["rate"] = "rate"
     rate: Parameter = spec(10.0, label="Rate", help="How much it gains each second.", owner="rate", step=1, main=True)
 
-    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+    def apply(self, incoming: Signal, context: Context) -> Values:
         values, rate = incoming.values, context.number("rate")
         if not context.moves("rate"):
             return by_component(_steady, len(context.times), context.components, (context.times[:, None], values, rate))

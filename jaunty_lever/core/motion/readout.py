@@ -5,8 +5,9 @@ from typing import Any, ClassVar, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.parameter import ContextLike, Parameter, Words
-from ..document.specs import ParameterSpec, spec
+from ..document.parameter import Parameter, spec
+from ..document.protocols import Context, Words
+from ..document.specs import ParameterSpec
 from ..formula.format import number_text
 from .linked import Linked
 
@@ -43,7 +44,7 @@ class Readout(Linked):
     def hidden_settings(self, spec: ParameterSpec) -> frozenset[str]:
         return super().hidden_settings(spec) | {"strength"}
 
-    def write(self, incoming: NDArray[Any], context: ContextLike) -> NDArray[Any]:
+    def write(self, incoming: NDArray[Any], context: Context) -> NDArray[Any]:
         values = context.driver(self.driver, self.component, context.times)[:, :1] * context.number("times")
         parts = [values[:, 0], *(context.number(name)[:, 0] for name in ("decimals", "sign", "thousands"))]
         rows = np.broadcast_arrays(*parts, context.texts("prefix"), context.texts("suffix"))

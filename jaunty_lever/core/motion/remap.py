@@ -7,8 +7,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document.keys import NAMED
-from ..document.parameter import ContextLike, Mend, Modifier, Note, Parameter, Seen, SignalLike, Values, Words
-from ..document.specs import ParameterSpec, spec
+from ..document.modifier import Modifier
+from ..document.notes import Mend, Note
+from ..document.parameter import Parameter, spec
+from ..document.protocols import Context, Seen, Signal, Values, Words
+from ..document.specs import ParameterSpec
 from ..kernels.parallel import by_component, rows
 from .easing import bezier, bezier_anew, guesses
 from .spans import around, spans_in_words
@@ -64,7 +67,7 @@ class Remap(Modifier):
         4.0, label="Steps", help="How many, as in CSS's steps().", low=1, high=60, whole=True, step=1
     )
 
-    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+    def apply(self, incoming: Signal, context: Context) -> Values:
         start, end = context.number("from_low"), context.number("from_high")
         low, high = context.number("to_low"), context.number("to_high")
         context.fault((start == end)[:, 0], "The range it comes from is empty")
@@ -90,7 +93,7 @@ class Remap(Modifier):
             guesses(*points[0, ::2].tolist()) if curved and not self._bends(context, ease) else np.zeros(1),
         )  # fmt: skip
 
-    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+    def pieces(self, incoming: Signal, context: Context) -> tuple[NDArray[Any], ...]:
         start, end = context.number("from_low"), context.number("from_high")
         x = (incoming.values - start) / np.where(start == end, 1.0, end - start)
         ends = context.choice("ends")
@@ -99,10 +102,10 @@ class Remap(Modifier):
             found.append(np.floor(x * max(context.whole("steps"), 1) + 1e-9))
         return tuple(found)
 
-    def _bends(self, context: ContextLike, ease: str) -> bool:
+    def _bends(self, context: Context, ease: str) -> bool:
         return ease not in NAMED and any(context.moves(name) for name in _POINTS)
 
-    def _points(self, context: ContextLike, ease: str) -> NDArray[np.float64]:
+    def _points(self, context: Context, ease: str) -> NDArray[np.float64]:
         if ease in NAMED:
             return np.array([NAMED[ease]])
         return np.hstack(np.broadcast_arrays(*(context.number(name) for name in _POINTS)))

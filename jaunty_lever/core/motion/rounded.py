@@ -6,8 +6,9 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.parameter import ContextLike, Modifier, Parameter, SignalLike, Values, Words
-from ..document.specs import spec
+from ..document.modifier import Modifier
+from ..document.parameter import Parameter, spec
+from ..document.protocols import Context, Signal, Values, Words
 from ..kernels.parallel import by_component, rows
 
 _WAYS = ("nearest", "down", "up")
@@ -36,13 +37,13 @@ class Round(Modifier):
         main=True,
     )  # fmt: skip
 
-    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+    def apply(self, incoming: Signal, context: Context) -> Values:
         values, step = incoming.values, context.number("step")
         context.fault((step <= 0).any(axis=1), "The step is not above 0")
         count = rows(values, step)
         return by_component(_rounded, count, context.components, (values, step), _WAYS.index(context.choice("way")))
 
-    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+    def pieces(self, incoming: Signal, context: Context) -> tuple[NDArray[Any], ...]:
         values, step = incoming.values, context.number("step")
         count = rows(values, step)
         way = _WAYS.index(context.choice("way"))

@@ -4,9 +4,10 @@ from typing import Any, ClassVar, Literal
 
 from numpy.typing import NDArray
 
-from ..document.parameter import ContextLike, Modifier, Parameter, SignalLike, Values, Words
+from ..document.modifier import Modifier
+from ..document.parameter import Parameter, spec
 from ..document.periodicity import Pace, PeriodContext, Periodicity, Stretch, joined
-from ..document.specs import spec
+from ..document.protocols import Context, Signal, Values, Words
 from .scale import earlier
 
 
@@ -41,13 +42,13 @@ class Shift(Modifier):
             return None
         return Periodicity(incoming.period / abs(speed), incoming.drift * speed) if speed else Periodicity()
 
-    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+    def apply(self, incoming: Signal, context: Context) -> Values:
         return incoming.at(_times(context))
 
     def takes_at_once(self) -> bool:
         return False
 
-    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+    def pieces(self, incoming: Signal, context: Context) -> tuple[NDArray[Any], ...]:
         return (incoming.passed(_times(context)),)
 
     def swings(self, incoming: float, context: Pace) -> float:
@@ -68,5 +69,5 @@ class Shift(Modifier):
         return ", ".join(said) or "not shifted"
 
 
-def _times(context: ContextLike) -> NDArray[Any]:
+def _times(context: Context) -> NDArray[Any]:
     return context.number("speed")[:, 0] * context.times - context.number("delay")[:, 0]

@@ -18,10 +18,12 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.parameter import ContextLike, Modifier, Note, Parameter, Seen, SignalLike, Values, Words
+from ..document.modifier import Modifier
+from ..document.notes import Note
+from ..document.parameter import Parameter, spec
 from ..document.periodicity import Pace, PeriodContext, Periodicity, Stretch, joined
+from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.quantity import plain_number
-from ..document.specs import spec
 from ..kernels.parallel import column, over
 from .panels import NODES, WEIGHTS
 
@@ -79,7 +81,7 @@ class Smooth(Modifier):
     def takes_at_once(self) -> bool:
         return False
 
-    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+    def pieces(self, incoming: Signal, context: Context) -> tuple[NDArray[Any], ...]:
         centres, half = context.times - context.number("lag")[:, 0], np.maximum(context.number("length")[:, 0], 0) / 2
         return incoming.passed(centres - half), incoming.passed(centres + half)
 
@@ -89,7 +91,7 @@ class Smooth(Modifier):
             return None
         return incoming and joined((incoming[0] - length + lag, incoming[1] + length + lag))
 
-    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+    def apply(self, incoming: Signal, context: Context) -> Values:
         length, lag = context.number("length"), context.number("lag")
         context.fault((length < 0)[:, 0], "The length is below 0")
         times = (
@@ -123,7 +125,7 @@ class Smooth(Modifier):
         return f"smoothed over {words.of('length')}"
 
 
-def _cells(incoming: SignalLike, scene: float, window: float) -> int:
+def _cells(incoming: Signal, scene: float, window: float) -> int:
     """How many cells a window of so many seconds needs in a scene of so many: an even number."""
     swings = incoming.swings
     wanted = window * _A_SWING * (swings if swings < inf else 8.0)
@@ -132,7 +134,7 @@ def _cells(incoming: SignalLike, scene: float, window: float) -> int:
     return 2 * ceil(min(max(wanted, BROKEN_CELLS if broken else LEAST_CELLS), MOST_CELLS) / 2)
 
 
-def _each(incoming: SignalLike, times: Times, length: Times, cells: int, components: int) -> Values:
+def _each(incoming: Signal, times: Times, length: Times, cells: int, components: int) -> Values:
     """Windows of a length of their own, (n, components); in parts, since each takes many samples."""
     weights, offsets = bell(cells), (np.arange(cells) + 0.5) / cells - 0.5
     out = np.empty((len(times), components))
@@ -150,7 +152,7 @@ def _each(incoming: SignalLike, times: Times, length: Times, cells: int, compone
     return out
 
 
-def _on_grid(incoming: SignalLike, times: Times, step: float, cells: int, components: int) -> Values:
+def _on_grid(incoming: Signal, times: Times, step: float, cells: int, components: int) -> Values:
     """Averages at the points j·stride·step of the grid, and cubics through them; (n, components)."""
     # What swings so often in a window leaves so little of itself that points further apart than its swings, and cubics
     # through them, stay within the stated error: the average needs no point for each swing.
@@ -180,7 +182,7 @@ def _on_grid(incoming: SignalLike, times: Times, step: float, cells: int, compon
     return out.T
 
 
-def _means(incoming: SignalLike, cells: NDArray[np.int64], step: float) -> Values:
+def _means(incoming: Signal, cells: NDArray[np.int64], step: float) -> Values:
     """What comes in, for each cell j·step … (j + 1)·step; (n or 1, components)."""
     given = incoming.once((cells.astype(np.float64) + 0.5) * step)
     if given.shape[0] == 1:
@@ -203,7 +205,7 @@ def _means(incoming: SignalLike, cells: NDArray[np.int64], step: float) -> Value
     return made
 
 
-def _exactly(incoming: SignalLike, starts: Times, ends: Times, breaks: Times) -> Values:
+def _exactly(incoming: Signal, starts: Times, ends: Times, breaks: Times) -> Values:
     """The mean of what comes in over each stretch, piece by piece between its breaks; (n, components)."""
     inside = breaks[(np.searchsorted(starts, breaks, side="right") > 0)]
     cell = np.searchsorted(starts, inside, side="right") - 1
@@ -218,7 +220,7 @@ def _exactly(incoming: SignalLike, starts: Times, ends: Times, breaks: Times) ->
     return np.asarray(total / (ends - starts)[:, None])
 
 
-def _integrals(incoming: SignalLike, lefts: Times, widths: Times) -> Values:
+def _integrals(incoming: Signal, lefts: Times, widths: Times) -> Values:
     """Integrals of pieces by Gauss–Legendre's rule, halved where two levels differ; (n, components)."""
 
     def ruled(a: Times, w: Times) -> tuple[Values, Values]:

@@ -6,8 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from ..document.parameter import ContextLike, Parameter, SignalLike, Values, Words
-from ..document.specs import ParameterSpec, spec
+from ..document.parameter import Parameter, spec
+from ..document.protocols import Context, Signal, Values, Words
+from ..document.specs import ParameterSpec
 from .linked import Linked
 
 MOST_STOPS = 8
@@ -49,7 +50,7 @@ class Stops(Linked):
     stop_7: Parameter = _stop(7)
     stop_8: Parameter = _stop(8)
 
-    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+    def apply(self, incoming: Signal, context: Context) -> Values:
         context.fault((context.number("low") == context.number("high"))[:, 0], "From and to are the same")
         x = np.clip(self._along(context), 0, self.count - 1)
         if context.spec.stepped:
@@ -64,14 +65,14 @@ class Stops(Linked):
         made: Values = np.where(share == 0, first, np.where(share == 1, second, first + (second - first) * share))
         return made
 
-    def _along(self, context: ContextLike) -> Values:
+    def _along(self, context: Context) -> Values:
         """Where the driver stands among the stops, which stand at 0, 1, 2 …; (n or 1, 1)."""
         low, high = context.number("low"), context.number("high")
         given = context.driver(self.driver, self.component, context.times)[:, :1]
         made: Values = (given - low) / np.where(high == low, 1.0, high - low) * (self.count - 1)
         return made
 
-    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+    def pieces(self, incoming: Signal, context: Context) -> tuple[NDArray[Any], ...]:
         x = self._along(context)
         return (np.floor(x), np.rint(x))
 

@@ -7,9 +7,11 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.parameter import ContextLike, Modifier, Parameter, SignalLike, Values, Words
+from ..document.modifier import Modifier
+from ..document.parameter import Parameter, spec
 from ..document.periodicity import Pace, PeriodContext, Periodicity, added, together
-from ..document.specs import ParameterSpec, spec
+from ..document.protocols import Context, Signal, Values, Words
+from ..document.specs import ParameterSpec
 from ..kernels.parallel import by_component
 from ..kernels.sine import add_sines, sine
 from .scale import tenth_of
@@ -53,7 +55,7 @@ class Wave(Modifier):
         low=0, high=100, step=1,
     )  # fmt: skip
 
-    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+    def apply(self, incoming: Signal, context: Context) -> Values:
         duty = context.number("duty")
         context.fault(context.number("frequency")[:, 0] < 0, "The frequency is below 0")
         context.fault(((duty < 0) | (duty > 100))[:, 0], "The duty is not between 0 and 100 %")
@@ -67,7 +69,7 @@ class Wave(Modifier):
             _SHAPES.index(context.choice("shape")),
         )
 
-    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+    def pieces(self, incoming: Signal, context: Context) -> tuple[NDArray[Any], ...]:
         shape = context.choice("shape")
         if shape == "sine":
             return ()

@@ -6,9 +6,11 @@ from typing import Any, ClassVar, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.parameter import ContextLike, Modifier, Parameter, SignalLike, Values, Words
+from ..document.modifier import Modifier
+from ..document.parameter import Parameter, spec
 from ..document.periodicity import Pace, PeriodContext, Periodicity, added, together
-from ..document.specs import ParameterSpec, spec
+from ..document.protocols import Context, Signal, Values, Words
+from ..document.specs import ParameterSpec
 from ..kernels import noise
 from ..kernels.parallel import column, over
 
@@ -95,7 +97,7 @@ class Wiggle(Modifier):
             return {}
         return {"repeat": seconds / max(1, round(float(seconds) / kept)) if kept > 0 else seconds}
 
-    def apply(self, incoming: SignalLike, context: ContextLike) -> Values:
+    def apply(self, incoming: Signal, context: Context) -> Values:
         frequency, repeat = context.number("frequency")[:, 0], context.number("repeat")[:, 0]
         octaves, persistence = context.whole("octaves"), context.number("persistence")[:, 0]
         context.fault(frequency < 0, "The frequency is below 0")
@@ -120,7 +122,7 @@ class Wiggle(Modifier):
             )  # fmt: skip
         return out.T
 
-    def pieces(self, incoming: SignalLike, context: ContextLike) -> tuple[NDArray[Any], ...]:
+    def pieces(self, incoming: Signal, context: Context) -> tuple[NDArray[Any], ...]:
         character = context.choice("character")
         frequency, repeat = (np.maximum(context.number(name)[:, 0], 0) for name in ("frequency", "repeat"))
         phase, rate, _ = self._phase(context, character, frequency, repeat)
@@ -134,7 +136,7 @@ class Wiggle(Modifier):
         return max(super().swings(incoming, context), own)
 
     def _phase(
-        self, context: ContextLike, character: str, frequency: Values, repeat: Values
+        self, context: Context, character: str, frequency: Values, repeat: Values
     ) -> tuple[Values, float, Values]:
         """The phase (n,), a factor on it, and the whole phases after which it repeats (0: never)."""
         never = repeat.shape[0] == 1 and repeat[0] == 0

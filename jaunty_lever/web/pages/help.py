@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from starlette.responses import HTMLResponse
 
 from jaunty_lever.core.document.lever import lever_step
-from jaunty_lever.core.document.parameter import Modifier
+from jaunty_lever.core.document.modifier import Modifier
 from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.specs import ParameterSpec, specs_of

@@ -7,7 +7,8 @@ from jaunty_lever.core.document.colours import hex_colour
 from jaunty_lever.core.document.index import ParameterNode, SceneIndex
 from jaunty_lever.core.document.layers import BaseLayer, Group, LinearFill, Path, RadialFill
 from jaunty_lever.core.document.lever import Lever
-from jaunty_lever.core.document.parameter import Modifier, Parameter
+from jaunty_lever.core.document.modifier import Modifier
+from jaunty_lever.core.document.parameter import Parameter
 from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.specs import ParameterSpec, components, specs_of
