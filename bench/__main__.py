@@ -1,6 +1,6 @@
 """Runs all benchmarks: python -m bench."""
 
-from . import core, large, linkage, motion, web
+from . import core, elements, large, linkage, motion, web
 
 core.wiggle()
 core.scene()
@@ -9,6 +9,7 @@ motion.modifiers()
 motion.chain()
 motion.formulas()
 motion.large()
+elements.many()
 linkage.train()
 linkage.loops()
 large.everything()

@@ -49,7 +49,7 @@ def scene() -> None:
     def arrays() -> None:
         sampler = Sampler(one, Cache())
         for parameter in one.index.parameters:
-            sampler.evaluate(parameter, samples)
+            sampler.track(parameter, samples)
 
     fast = best(arrays, 5)
     plain = PlainSampler(one)
@@ -79,14 +79,14 @@ def lever() -> None:
     samples, cache = SampleTimes.frames(one.fps, 0, 300), Cache()
     first = Sampler(one, cache)
     for parameter in one.index.parameters:
-        first.evaluate(parameter, samples)
+        first.track(parameter, samples)
     for name in ("dusk", "swell", "wind"):
         edit = EDIT.validate_python(
             {"kind": "set value", "scene": one.id, "parameter": f"{name}.value", "value": 7.5, "frame": 85}
         )
         again = Sampler(edit.apply(project).scenes[0], cache)
         for parameter in one.index.parameters:
-            again.evaluate(parameter, samples)
+            again.track(parameter, samples)
         line(
             f"  moving {name} recomputes, of the parameters that move",
             f"{len(again.computed)} of {len(first.computed)}",

@@ -52,8 +52,8 @@ def listening_twice() -> None:
             levers.append({"id": f"l{k}", "name": f"L{k}", "value": {"chain": chain}})
         scene = Scene.model_validate({"id": "s", "name": "S", "levers": levers})
         samples = SampleTimes.frames(30, 0, 300)
-        Sampler(scene, Cache()).evaluate(f"l{min(2, count - 1)}.value", samples)
-        return took(lambda: Sampler(scene, Cache()).evaluate(f"l{count - 1}.value", samples))
+        Sampler(scene, Cache()).track(f"l{min(2, count - 1)}.value", samples)
+        return took(lambda: Sampler(scene, Cache()).track(f"l{count - 1}.value", samples))
 
     few, many = run(16), run(64)
     line("64 levers that listen twice, 300 frames", f"{many:.2f} s", "under 1 s", many < 1)
@@ -81,7 +81,7 @@ def wheels() -> None:
             round_ = took(lambda project=project: [circles(one.index) for one in project.scenes])  # type: ignore[misc]
             line("3,000 wheels: looked through for circles", f"{round_ * 1000:.0f} ms")
             scene = project.scenes[0]
-            turned = took(lambda scene=scene: Sampler(scene, Cache()).evaluate("w1499-0.rotation", TEN_SECONDS))  # type: ignore[misc]
+            turned = took(lambda scene=scene: Sampler(scene, Cache()).track("w1499-0.rotation", TEN_SECONDS))  # type: ignore[misc]
             line("  the last of 1,500 in one train, 300 frames", f"{turned * 1000:.1f} ms")
     line("3,000 wheels read from a file", f"{spent[3000]:.1f} s")
     line("  as a multiple of 300", f"{spent[3000] / spent[300]:.1f} ×", "at most 12 ×", spent[3000] / spent[300] <= 12)
@@ -180,7 +180,7 @@ def table_of_values() -> None:
         for _ in range(3)
     )
     frames = (0.1 * np.arange(360_000)).tolist()
-    values = Sampler(scene).evaluate("e.rotation", SampleTimes.frames(30, 0, 36_000, 0.1))[:, 0].tolist()
+    values = Sampler(scene).track("e.rotation", SampleTimes.frames(30, 0, 36_000, 0.1))[:, 0].tolist()
     rows = list(zip(frames, [f / 30 for f in frames], values, strict=True))
     plain = min(took(lambda: csv.writer(io.StringIO()).writerows(rows)) for _ in range(3))
     line("CSV of 360,000 lines, against the csv module", f"{ours / plain:.2f} ×", "at most 3 ×", ours <= 3 * plain)

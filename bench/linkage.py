@@ -51,7 +51,7 @@ def train() -> None:
     def evaluate() -> None:
         sampler = Sampler(scene, Cache())
         for k in range(GEARS):
-            sampler.evaluate(f"w{k}.rotation", samples)
+            sampler.track(f"w{k}.rotation", samples)
 
     evaluate()
     ratios = []

@@ -34,7 +34,7 @@ def write(
             head.append(name)
             values.append(_words(sampler, parameter, samples, count))
             continue
-        array = np.broadcast_to(sampler.evaluate(parameter, samples), (count, node.spec.components))
+        array = np.broadcast_to(sampler.track(parameter, samples), (count, node.spec.components))
         names = node.spec.component_names or ("",)
         for k in range(array.shape[1]) if component is None else [component]:
             head.append(f"{name}.{names[k]}" if names[k] else name)
@@ -62,7 +62,7 @@ def _words(sampler: Sampler, parameter: str, samples: SampleTimes, count: int) -
         texts, which = sampler.texts(parameter, samples)
     else:
         texts = spec.options
-        which = np.clip(np.rint(sampler.evaluate(parameter, samples)[:, 0]), 0, len(texts) - 1).astype(np.int64)
+        which = np.clip(np.rint(sampler.track(parameter, samples)[:, 0]), 0, len(texts) - 1).astype(np.int64)
     texts = tuple(as_text(one) for one in texts)
     return [texts[k] for k in np.broadcast_to(which, (count,)).tolist()]
 

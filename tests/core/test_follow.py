@@ -61,11 +61,11 @@ class Following(unittest.TestCase):
         one = scene({"rotation": {"chain": chain}, "opacity": {"chain": follow}}, levers=(lever,))
         cache, samples = Cache(), SampleTimes.frames(30, 0, 300)
         for parameter in one.index.parameters:
-            Sampler(one, cache).evaluate(parameter, samples)
+            Sampler(one, cache).track(parameter, samples)
         moved = apply(project(one), "set value", parameter="lever.value", value=7).scenes[0]
         again = Sampler(moved, cache)
         for parameter in moved.index.parameters:
-            again.evaluate(parameter, samples)
+            again.track(parameter, samples)
         self.assertEqual(again.computed, {"layer0.opacity"})
         self.assertEqual(again.sample("layer0.opacity", 0.0)[0], 7)
 

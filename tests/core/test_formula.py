@@ -5,7 +5,7 @@ import unittest
 from typing import Any
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from jaunty_lever.core.document.specs import ParameterSpec
@@ -100,7 +100,7 @@ class Values(unittest.TestCase):
         np.testing.assert_allclose(values("20% + 30%", "opacity")[0], 50)
         made = written('"Start in " + text(ceil(3 - t), 0) + " s"', "text", "now")
         words, which = Sampler(made.scenes[0]).texts("layer2.text", _moments())
-        self.assertEqual(Sampler(made.scenes[0]).evaluate("layer2.text", _moments()).tolist(), [[0.0]])
+        self.assertEqual(Sampler(made.scenes[0]).track("layer2.text", _moments()).tolist(), [[0.0]])
         self.assertEqual(
             [words[k] for k in which[[0, 1, 31, 61]]], ["Start in 3 s", "Start in 3 s", "Start in 2 s", "Start in 1 s"]
         )
@@ -175,7 +175,7 @@ class Shares(unittest.TestCase):
             "12 + 3": 15, "1 - $load": 0.43, "Part.scale.x": 120, "remap($load, 0%, 100%, 10%, 20%)": 15.7, "(50%)": 50,
         }.items():  # fmt: skip
             with self.subTest(text):
-                self.assertAlmostEqual(share(text), wanted, parameters=12)
+                self.assertAlmostEqual(share(text), wanted, places=12)
         for text, wanted in {
             "50%": 0.5,
             "$load": 0.57,
@@ -185,7 +185,7 @@ class Shares(unittest.TestCase):
             "$load / 1%": 57,
         }.items():
             with self.subTest(text):
-                self.assertAlmostEqual(share(text, "rotation", 5), wanted, parameters=12)
+                self.assertAlmostEqual(share(text, "rotation", 5), wanted, places=12)
         np.testing.assert_array_equal(share("base * 2", "scale", [50, 70]), [100, 140])
         np.testing.assert_array_equal(share("(50%, 80%)", "scale", [1, 1]), [50, 80])
 
@@ -193,6 +193,7 @@ class Shares(unittest.TestCase):
         # 57/100 · 100 is no 57; floor of it would be 56.
         self.assertEqual((share("$load"), share("floor($load / 1%)")), (57, 57))
 
+    @example("(50%) * ($<load.value>)", "opacity")
     @settings(max_examples=200, deadline=None)
     @given(st.recursive(
         st.sampled_from(["50%", "0.5", "7", "$<load.value>", "$<layer3.opacity>", "base", "$<wind.value>", "$<layer3.scale>.x", "$<load.value> @ (t - 1)", "t"]),

@@ -94,7 +94,7 @@ class Hostile:
     def deep(self, now: Project) -> Any:
         """A parameter with keys and a chain, or something that is none."""
         kind = self.dice.choice(list(MODIFIERS))
-        chain = [{"kind": kind, "id": self.id(now), **({"driver": self.place(now)} if MODIFIERS[kind].linked else {})}]
+        chain = [{"kind": kind, "id": self.id(now), **({"driver": self.node(now)} if MODIFIERS[kind].linked else {})}]
         keys = [{"frame": self.dice.choice(NUMBERS), "value": self.value()} for _ in range(self.dice.randrange(3))]
         return self.dice.choice(
             [self.value(), {"rest": self.value(), "chain": chain}, {"rest": 0, "keys": keys}, chain]
@@ -120,16 +120,16 @@ class Hostile:
             return dice.choice(pools[name])
         if name in ("parameter", "source", "driver", "at"):
             keyed = [p.id for p in one.index.parameters.values() if p.parameter.keys or p.parameter.chain]
-            return dice.choice(keyed) if keyed and dice.random() < 0.4 else self.place(now)
+            return dice.choice(keyed) if keyed and dice.random() < 0.4 else self.node(now)
         if name in ("targets", "also"):
-            return [self.place(now) for _ in range(dice.randrange(1, 3))]
+            return [self.node(now) for _ in range(dice.randrange(1, 3))]
         if name in ("layers", "snapshots", "stops") and "str" in str(field.annotation):
             return [dice.choice([*one.index.layers, "shot", self.id(now)]) for _ in range(2)]
         if name in ("id", "link", "salt", "seed") and "int" not in str(field.annotation):
             return self.id(now)
         if name == "keys":
             key = {"frame": dice.choice(NUMBERS), "value": self.value()}
-            node = self.place(now)
+            node = self.node(now)
             return (
                 {node: [key]}
                 if "dict" in str(field.annotation)

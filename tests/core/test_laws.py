@@ -54,7 +54,7 @@ class Laws(unittest.TestCase):
             alone = Sampler(one)
             singly = [alone.sample(parameter, times[k]) for k in range(0, 120, 7)]
             np.testing.assert_array_equal(singly, forward[::7])
-            blocks = [Sampler(one, Cache()).evaluate(parameter, SampleTimes.frames(30, a, a + 40)) for a in (0, 40, 80)]
+            blocks = [Sampler(one, Cache()).track(parameter, SampleTimes.frames(30, a, a + 40)) for a in (0, 40, 80)]
             whole = np.concatenate([np.broadcast_to(block, (40, forward.shape[1])) for block in blocks])
             np.testing.assert_array_equal(whole, forward)
 
@@ -120,7 +120,7 @@ class Laws(unittest.TestCase):
         for parameter in WATCHED:
             sampler = Sampler(one)
             node = one.index.parameters[parameter]
-            alone = [sampler.chain(node, samples, count)[-1].copy() for count in range(len(node.parameter.chain) + 1)]
+            alone = [sampler.output(node, count, samples)[0].copy() for count in range(len(node.parameter.chain) + 1)]
             for kept, fresh in zip(sampler.chain_outputs(parameter, samples), alone, strict=True):
                 np.testing.assert_array_equal(kept, fresh)
 

@@ -53,7 +53,7 @@ class Ready(unittest.TestCase):
                     for node in after.scenes[0].index.parameters.values()
                     if node.top in layers
                     and node.within is None
-                    and np.ptp(sampler.evaluate(node.id, samples), axis=0).any()
+                    and np.ptp(sampler.track(node.id, samples), axis=0).any()
                 ]
                 parts = [part.id for part in recipe.parts if part.fields]
                 # One pull moves nothing by itself: it waits for the hand.
@@ -68,7 +68,7 @@ class Ready(unittest.TestCase):
     def test_one_recipe_on_several_layers_has_seeds_apart_and_levers_in_common(self) -> None:
         state = put(project(scene(*LAYERS)), ready()["flicker"], light=["layer0", "layer1"])
         sampler = Sampler(state.scenes[0])
-        one, two = (sampler.evaluate(f"layer{k}.opacity", SampleTimes.frames(30, 0, 300))[:, 0] for k in (0, 1))
+        one, two = (sampler.track(f"layer{k}.opacity", SampleTimes.frames(30, 0, 300))[:, 0] for k in (0, 1))
         self.assertLess(abs(np.corrcoef(one, two)[0, 1]), 0.6)
         self.assertEqual([lever.name for lever in state.scenes[0].levers], ["Flicker depth", "Flicker pace"])
         again = put(state, ready()["flicker"], salt="two", light=["layer2"])
@@ -121,7 +121,7 @@ class Made(unittest.TestCase):
         other = put(project(scene({"opacity": 50})), kept, **{"part-own": ["layer0"]})
         (lever,) = other.scenes[0].levers
         self.assertEqual((lever.name, lever.value.rest), ("Wind", 9))
-        spread = Sampler(other.scenes[0]).evaluate("layer0.opacity", SampleTimes.frames(30, 0, 300))
+        spread = Sampler(other.scenes[0]).track("layer0.opacity", SampleTimes.frames(30, 0, 300))
         self.assertTrue(10 < np.abs(spread - 50).max() <= 18)
 
     def test_layers_go_with_all_that_is_on_them_and_outside_drivers_become_parts(self) -> None:

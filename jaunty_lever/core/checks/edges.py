@@ -28,7 +28,7 @@ def needed(sampler: Sampler, layer: PictureLayer, samples: SampleTimes) -> NDArr
     scene = sampler.scene
     a, b, c, d, e, f = world_matrix(sampler, layer.id, samples).T
     size = a * d - b * c
-    pivot = sampler.evaluate(f"{layer.id}.pivot", samples)
+    pivot = sampler.track(f"{layer.id}.pivot", samples)
     most = np.zeros(1)
     with np.errstate(divide="ignore", invalid="ignore"):
         for x, y in ((0.0, 0.0), (scene.width, 0.0), (0.0, scene.height), (scene.width, scene.height)):

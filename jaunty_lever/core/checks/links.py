@@ -76,8 +76,8 @@ def still_drivers(sampler: Sampler) -> Iterator[Check]:
         if driver.top in index.levers or driver.id in told or tie.written or driver.spec.kind == "text":
             continue
         if (
-            sampler.evaluate(driver.id, everywhere).shape[0] == 1
-            or not np.ptp(sampler.evaluate(driver.id, everywhere), axis=0).any()
+            sampler.track(driver.id, everywhere).shape[0] == 1
+            or not np.ptp(sampler.track(driver.id, everywhere), axis=0).any()
         ):
             told.add(driver.id)
             followers = len(index.followers.get(driver.id, []))
@@ -122,7 +122,7 @@ def out_of_range(sampler: Sampler) -> Iterator[Check]:
         if node.id in done or node.spec.stepped or node.spec.kind == "colour" or (low is None and high is None):
             continue
         done.add(node.id)
-        values = sampler.evaluate(node.id, everywhere)
+        values = sampler.track(node.id, everywhere)
         least, most = float(values.min()), float(values.max())
         under, over = low is not None and least < low - 1e-6, high is not None and most > high + 1e-6
         # Only what makes no sense beyond its ends: an amplitude may well be larger than its slider.

@@ -23,7 +23,7 @@ def faults(sampler: Sampler) -> Iterator[Check]:
     everywhere = SampleTimes.frames(scene.fps, 0, scene.length)
     frame_table(sampler, everywhere)
     for lever in scene.levers:
-        sampler.evaluate(f"{lever.id}.value", everywhere)
+        sampler.track(f"{lever.id}.value", everywhere)
     wrong = {one.modifier: one for one in mistakes(scene)}
     for one in wrong.values():
         yield Check("formula", f"{one.label}: {one.mistake.message}", one.parameter)

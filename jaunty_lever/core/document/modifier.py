@@ -8,6 +8,7 @@ from typing import Any, ClassVar
 from numpy.typing import NDArray
 from pydantic import Field, model_validator
 
+from .axes import CONSTANT, OVER_TIME, Axes
 from .ids import Id
 from .keys import Finite
 from .model import Model
@@ -38,7 +39,9 @@ class Modifier(Model):
 
     The class variables feed its entry in the adding sheet and its reference page: `formula` is its
     mathematics in one or two lines, `linked` says that it needs a driver and is made by linking, `takes_any` that this may be any number, switch or choice, `chain_limit` how many of it a chain may hold,
-    `minds_length` that the scene's length matters to it, `timely` that its result moves although nothing that it takes in does, `faults` what can make no sense in it, `example` the fields of a
+    `minds_length` that the scene's length matters to it, `timely` that its result moves although nothing that it takes in does,
+    `mixes_elements` that its rows may belong to different elements: each row of its result depends on that row alone (else
+    it is applied to one element after the other), `faults` what can make no sense in it, `example` the fields of a
     parameter (keys or resting value) and the settings with which its page plots it, `compared` the choice whose options its
     page shows side by side.
     """
@@ -52,6 +55,7 @@ class Modifier(Model):
     chain_limit: ClassVar[int] = 32
     minds_length: ClassVar[bool] = False
     timely: ClassVar[bool] = False
+    mixes_elements: ClassVar[bool] = False
     formula: ClassVar[tuple[str, ...]] = ()
     faults: ClassVar[tuple[str, ...]] = ()
     example: ClassVar[dict[str, Any]] = {}
@@ -125,6 +129,10 @@ class Modifier(Model):
     def heard_at_once(self) -> tuple[str, ...]:
         """The drivers that make themselves felt at the same moment; `pieces` tells when the others do."""
         return self.references()
+
+    def axes(self, incoming: Axes, taken: Axes) -> Axes:
+        """Along which axes its result varies; `taken` are those of its settings, drivers and windows."""
+        return incoming | taken | (OVER_TIME if self.timely else CONSTANT)
 
     def swings(self, incoming: float, at: Pace) -> float:
         """How often in a second its result may swing, when what comes in may `incoming` times; inf: not known."""

@@ -48,18 +48,39 @@ class KeyedLike(Protocol):
 
 
 class Context(Protocol):
-    """The moments asked for, and the modifier's settings at those moments."""
+    """The samples asked for as rows, the modifier's settings there, and what makes no sense."""
 
-    times: NDArray[np.float64]
     fps: float
     length: float
     components: int
     spec: ParameterSpec
 
-    def slot_of(self, reference: str) -> ParameterSpec | None: ...
+    @property
+    def times(self) -> NDArray[np.float64]:
+        """The moment of each row, in seconds; (n,)."""
+        ...
+
+    @property
+    def count(self) -> int:
+        """How many rows there are."""
+        ...
+
+    def spec_of(self, reference: str) -> ParameterSpec | None: ...
     def texts(self, name: str) -> NDArray[Any]: ...
 
-    def moves(self, name: str) -> bool: ...
+    def moves(self, name: str) -> bool:
+        """Whether a setting may differ from moment to moment."""
+        ...
+
+    def varies(self, name: str) -> bool:
+        """Whether a setting may differ from row to row."""
+        ...
+
+    @property
+    def streams(self) -> NDArray[np.int64] | None:
+        """The numbers of the elements asked for, which have the same number of rows each; None outside an array."""
+        ...
+
     def number(self, name: str) -> Values: ...
     def choice(self, name: str) -> str: ...
     def whole(self, name: str) -> int: ...

@@ -56,7 +56,7 @@ class Bake(SceneEdit):
             texts, which = sampler.texts(self.parameter, samples)
             rows = np.broadcast_to(which, (count,))
             return [_held(start + k, texts[rows[k]]) for k in _changes(rows[:, None])]
-        values = np.broadcast_to(sampler.evaluate(self.parameter, samples), (count, node.spec.components))
+        values = np.broadcast_to(sampler.track(self.parameter, samples), (count, node.spec.components))
         if node.spec.stepped:
             values = np.rint(values)
             return [_held(start + k, value_of(_numbers(values[k]), node.spec)) for k in _changes(values)]
@@ -73,9 +73,7 @@ class Bake(SceneEdit):
             return said
         start, end = self._range(scene)
         samples = SampleTimes.frames(scene.fps, start, end + 1)
-        error = np.abs(
-            Sampler(made).evaluate(self.parameter, samples) - Sampler(scene).evaluate(self.parameter, samples)
-        )
+        error = np.abs(Sampler(made).track(self.parameter, samples) - Sampler(scene).track(self.parameter, samples))
         return f"{said}, off by at most {with_unit(float(error.max()), node.spec.unit, 4)}"
 
 

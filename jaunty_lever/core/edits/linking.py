@@ -305,7 +305,7 @@ def unlinked(scene: Scene, modifier: str, frame: float) -> Scene:
     node = place_of(scene, found.parameter)
     own = node.parameter
     last = found.position + _tie_length(own.chain, found.position)
-    given = Sampler(scene).chain(node, SampleTimes.frames(scene.fps, frame, frame + 1), last)[-1][0]
+    given = Sampler(scene).output(node, last, SampleTimes.frames(scene.fps, frame, frame + 1))[0, 0]
     before = own.chain[: found.position]
     chain = (*before, *own.chain[last:])
     if own.bypassed or found.modifier.bypassed or node.spec.kind == "text":

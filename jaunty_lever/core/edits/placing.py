@@ -87,7 +87,7 @@ class MovePivot(SceneEdit):
         layer_of(scene, self.layer)
         sampler = Sampler(scene)
         at = SampleTimes.frames(scene.fps, self.frame, self.frame + 1)
-        pivot, rotation, scale = (sampler.evaluate(f"{self.layer}.{n}", at) for n in ("pivot", "rotation", "scale"))
+        pivot, rotation, scale = (sampler.track(f"{self.layer}.{n}", at) for n in ("pivot", "rotation", "scale"))
         a, b, c, d, _, _ = layer_matrix(np.zeros((1, 2)), rotation, scale, np.zeros((1, 2)))[0]
         dx, dy = self.to[0] - float(pivot[0, 0]), self.to[1] - float(pivot[0, 1])
         scene = _shifted(scene, f"{self.layer}.pivot", (dx, dy))

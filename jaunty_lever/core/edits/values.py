@@ -116,7 +116,7 @@ def within_limits(scene: Scene, node: ParameterNode, numbers: tuple[float, ...],
     for modifier in () if node.parameter.bypassed else node.parameter.chain:
         if isinstance(modifier, Limit) and not modifier.bypassed and not modifier.windows:
             sampler = Sampler(scene)
-            low, high = (sampler.evaluate(f"{modifier.id}.{name}", at)[0] for name in ("low", "high"))
+            low, high = (sampler.track(f"{modifier.id}.{name}", at)[0] for name in ("low", "high"))
             if (low <= high).all():
                 numbers = tuple(float(v) for v in np.clip(numbers, low, high))
     return numbers
@@ -140,7 +140,7 @@ def with_key(keys: tuple[Key, ...], frame: float, value: Value, stepped: bool = 
 
 def source_at(scene: Scene, node: ParameterNode, frame: float) -> tuple[float, ...]:
     """What the keys (or the resting value) give at a frame, before the chain."""
-    first = Sampler(scene).chain(node, SampleTimes.frames(scene.fps, frame, frame + 1), 0)[0][0]
+    first = Sampler(scene).output(node, 0, SampleTimes.frames(scene.fps, frame, frame + 1))[0, 0]
     return tuple(float(v) for v in first)
 
 

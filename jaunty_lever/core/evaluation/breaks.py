@@ -15,6 +15,7 @@ from ..document.modifier import Modifier
 from ..document.periodicity import MOTIONLESS, Stretch, joined
 from ..document.specs import specs_of
 from ..motion.panels import panel_rate
+from .elements import Elements
 from .sample_times import SampleTimes, Times
 
 if TYPE_CHECKING:
@@ -28,8 +29,9 @@ _HALVINGS = 60
 class Breaks:
     """Breaks, swings and stretches of one scene's parameters, each worked out once."""
 
-    def __init__(self, sampler: "Sampler") -> None:
-        self._sampler = sampler
+    def __init__(self, sampler: "Sampler", elements: Elements | None) -> None:
+        """Those of one element, or (None) of what stands in no array."""
+        self._sampler, self._elements = sampler, elements
         self._swings: dict[tuple[str, int], float] = {}
         self._stretches: dict[tuple[str, int], Stretch | None] = {}
 
@@ -44,7 +46,7 @@ class Breaks:
         if not own.keys and (not count or own.bypassed):
             return np.zeros(0)
         sampler = self._sampler
-        key = ("breaks", sampler.upstream.key(node.id), count, low, high)
+        key = ("breaks", sampler.upstream.key(node.id), count, low, high, self._elements and self._elements.key)
         faults = dict(sampler.faults)
         made = sampler.remembered(key, lambda: self._found(node, count, low, high), lambda times: times.nbytes + 256)
         # What goes wrong at moments that nobody asked for is told when somebody does.
@@ -89,7 +91,7 @@ class Breaks:
         """Where the pieces of a modifier's result change, to a relative 2⁻⁴⁴."""
 
         def pieces(times: Times) -> NDArray[np.int64] | None:
-            return self._sampler.pieces(node, position, np.ascontiguousarray(times))
+            return self._sampler.pieces(node, position, np.ascontiguousarray(times), self._elements)
 
         if pieces(np.zeros(1)) is None:
             return np.zeros(0)
@@ -138,7 +140,8 @@ class Breaks:
     def most(self, parameter: str) -> float:
         """The greatest size of a parameter's result over the scene's frames."""
         scene = self._sampler.scene
-        return float(np.abs(self._sampler.evaluate(parameter, SampleTimes.frames(scene.fps, 0, scene.length))).max())
+        frames = SampleTimes.frames(scene.fps, 0, scene.length, elements=self._elements)
+        return float(np.abs(self._sampler.evaluate(parameter, frames)).max())
 
     def stretch(self, node: ParameterNode, count: int) -> Stretch | None:
         """Between which times the value may change after `count` modifiers; None when it may at all times."""

@@ -31,10 +31,11 @@ class _Seen:
 
     @property
     def incoming(self) -> Values:
-        return self._sampler.after(self._node, self._samples, self.position)
+        values: Values = self._sampler.output(self._node, self.position, self._samples)[0]
+        return values
 
     def number(self, name: str) -> Values:
-        return self._sampler.evaluate(f"{self._modifier.id}.{name}", self._samples)
+        return self._sampler.track(f"{self._modifier.id}.{name}", self._samples)
 
     def choice(self, name: str) -> str:
         options = specs_of(type(self._modifier))[name].options

@@ -1,12 +1,17 @@
-"""The moments at which values are asked for."""
+"""The samples at which values are asked for: moments, and elements at moments."""
 
 from collections.abc import Hashable
 from dataclasses import dataclass
 from functools import cached_property
 from hashlib import blake2b
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+
+from ..document.axes import Axes
+from ..document.protocols import Values
+from .elements import Elements
 
 Times = NDArray[np.float64]
 
@@ -43,19 +48,108 @@ def _on_grid(times: Times, fps: float) -> Times:
 
 @dataclass(frozen=True, eq=False)
 class SampleTimes:
-    """Times in seconds (n,). `grid` names a frame grid, under which results are remembered; else they are
-    remembered by the digest of the times."""
+    """The samples at which values are asked for: moments, or elements at moments.
+
+    `times` in seconds are (t,), the same for all elements, or (e, t), with a row for each element. Without `elements`
+    there is one row. `grid` names a frame grid, under which results are remembered; else they are remembered by the
+    digest of the times, and always by that of the elements.
+    """
 
     times: Times
     grid: tuple[float, float, float, float] | None = None
+    elements: Elements | None = None
 
     @cached_property
     def key(self) -> Hashable:
-        """What results at these moments are remembered under."""
-        return self.grid or (len(self.times), blake2b(self.times.tobytes(), digest_size=16).digest())
+        """What results at these samples are remembered under."""
+        when = self.grid or (self.times.shape, blake2b(self.times.tobytes(), digest_size=16).digest())
+        return when if self.elements is None else (when, self.elements.key)
+
+    @property
+    def shape(self) -> tuple[int, int]:
+        """How many elements, at how many moments each."""
+        return (1 if self.elements is None else len(self.elements)), self.times.shape[-1]
+
+    @cached_property
+    def rows(self) -> Times:
+        """The moment of each sample (elements · times,), element after element."""
+        if self.times.ndim == 2:
+            return np.ascontiguousarray(self.times).ravel()
+        return self.times if self.shape[0] == 1 else self.repeated(self.times)
+
+    @property
+    def count(self) -> int:
+        """How many samples there are."""
+        many, each = self.shape
+        return many * each
+
+    def repeated(self, values: NDArray[Any]) -> NDArray[Any]:
+        """What is the same for all elements, (times,), as rows (elements · times,)."""
+        return np.broadcast_to(values, self.shape).reshape(-1)
+
+    def at(self, times: Times) -> "SampleTimes":
+        """The same elements at other moments: (rows,), one for each sample; (1,); or any number for a single element."""
+        many, each = self.shape
+        if self.elements is None:
+            return SampleTimes(times)
+        if many > 1 and len(times) == many * each:
+            return SampleTimes(times.reshape(many, each), None, self.elements)
+        assert many == 1 or len(times) == 1, "moments that belong to no sample"
+        return SampleTimes(times, None, self.elements)
+
+    def one(self, element: int) -> "SampleTimes":
+        """One of the elements, by its position, at its moments."""
+        assert self.elements is not None
+        times = self.times[element] if self.times.ndim == 2 else self.times
+        return SampleTimes(times, self.grid, self.elements.part(np.array([element])))
+
+    def some(self, chosen: NDArray[np.int64]) -> "SampleTimes":
+        """Some of the samples, by the numbers of their rows in order."""
+        if self.elements is None:
+            return SampleTimes(self.rows[chosen])
+        grid = np.zeros(self.shape, dtype=bool)
+        grid.ravel()[chosen] = True
+        these, then = np.flatnonzero(grid.any(axis=1)), np.flatnonzero(grid.any(axis=0))
+        if len(these) * len(then) == len(chosen):
+            times = self.times[then] if self.times.ndim == 1 else self.times[np.ix_(these, then)]
+            return SampleTimes(times, None, self.elements.part(these))
+        # No rectangle: each pair of element and moment stands alone.
+        return SampleTimes(self.rows[chosen][:, None], None, self.elements.part(chosen // self.shape[1]))
+
+    def reduced(self, axes: Axes) -> "SampleTimes":
+        """What of these samples a value needs that varies along no other axes."""
+        if self.elements is None:
+            return self
+        if not axes.elements:
+            # Whatever has moments of its own for each element sees a single long row of moments.
+            return SampleTimes(self.rows if self.times.ndim == 2 else self.times, self.grid)
+        return self if axes.times else SampleTimes(self.times.ravel()[:1], None, self.elements)
+
+    def spread(self, values: Values) -> Values:
+        """Values worked out for `reduced` samples, (elements or 1, times or 1, components), as values of these."""
+        many, each = self.shape
+        if self.times.ndim == 2 and values.shape[:2] == (1, many * each) and many > 1:
+            return values.reshape(many, each, -1)
+        return values
+
+    def in_rows(self, values: Values) -> Values:
+        """Values (elements or 1, times or 1, components) as rows (elements · times or 1, components)."""
+        if values.shape[0] == 1 and (values.shape[1] == 1 or self.elements is None or len(self.elements) == 1):
+            first: Values = values[0]
+            return first
+        many, each = self.shape
+        return np.broadcast_to(values, (many, each, values.shape[2])).reshape(many * each, -1)
+
+    def from_rows(self, rows: Values) -> Values:
+        """Rows (elements · times or 1, components) as values (elements or 1, times or 1, components)."""
+        many, each = self.shape
+        return rows[None] if many == 1 or rows.shape[0] == 1 else rows.reshape(many, each, -1)
 
     @classmethod
-    def frames(cls, fps: float, start: float, stop: float, step: float = 1.0) -> "SampleTimes":
+    def frames(
+        cls, fps: float, start: float, stop: float, step: float = 1.0, elements: Elements | None = None
+    ) -> "SampleTimes":
         """The times of the frames start, start + step, … before stop."""
         count = max(0, int(np.ceil((stop - start) / step - 1e-9)))
-        return cls((start + step * np.arange(count, dtype=np.float64)) / fps, (fps, start, stop, step))
+        times = (start + step * np.arange(count, dtype=np.float64)) / fps
+        return cls(times, (fps, start, stop, step), elements)

@@ -118,7 +118,7 @@ def world_matrix(sampler: Sampler, layer: str, samples: SampleTimes) -> NDArray[
 
 def _placing(sampler: Sampler, layer: str, samples: SampleTimes) -> NDArray[np.float64]:
     position, rotation, scale, pivot = (
-        sampler.evaluate(f"{layer}.{name}", samples) for name in ("position", "rotation", "scale", "pivot")
+        sampler.track(f"{layer}.{name}", samples) for name in ("position", "rotation", "scale", "pivot")
     )
     return layer_matrix(position, rotation, scale, pivot)
 
@@ -157,7 +157,7 @@ class _Maker:
 
     def channel(self, parameter: str, factor: float = 1.0) -> Channel:
         made: Channel = self._remembered(
-            f"{factor}", [parameter], lambda: channel(self.sampler.evaluate(parameter, self.moments) * factor)
+            f"{factor}", [parameter], lambda: channel(self.sampler.track(parameter, self.moments) * factor)
         )
         return made
 
@@ -200,9 +200,7 @@ class _Maker:
             which = np.zeros(1, dtype=np.int64)
         else:
             specs = specs_of(type(layer))
-            values = {
-                n: self.sampler.evaluate(f"{layer.id}.{n}", self.moments) for n in names if specs[n].kind != "text"
-            }
+            values = {n: self.sampler.track(f"{layer.id}.{n}", self.moments) for n in names if specs[n].kind != "text"}
             texts: tuple[str, ...] = ()
             if isinstance(layer, Text):
                 texts, index = self.sampler.texts(f"{layer.id}.text", self.moments)

@@ -84,7 +84,7 @@ def train_of(index: SceneIndex, parameter: str) -> Train | None:
 def steady_rate(sampler: Sampler, parameter: str) -> float | None:
     """How much a parameter gains each second, when it gains that at all times of the scene; else None."""
     scene = sampler.scene
-    values = sampler.evaluate(parameter, SampleTimes.frames(scene.fps, 0, scene.length))[:, 0]
+    values = sampler.track(parameter, SampleTimes.frames(scene.fps, 0, scene.length))[:, 0]
     steps = np.diff(values)
     if len(steps) == 0 or not np.allclose(steps, steps[0], rtol=1e-6, atol=1e-9):
         return None
@@ -94,7 +94,7 @@ def steady_rate(sampler: Sampler, parameter: str) -> float | None:
 def turns_a_minute(sampler: Sampler, parameter: str, samples: SampleTimes) -> NDArray[np.float64]:
     """How fast an angle turns, in turns a minute: (n or 1, 1), by a step of a thousandth of a second around each moment."""
     step = 5e-4
-    before, after = (sampler.evaluate(parameter, SampleTimes(samples.times + d)) for d in (-step, step))
+    before, after = (sampler.track(parameter, SampleTimes(samples.times + d)) for d in (-step, step))
     made: NDArray[np.float64] = (after - before)[:, :1] / (2 * step) / 6
     return made
 

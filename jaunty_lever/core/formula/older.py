@@ -28,16 +28,24 @@ def upgraded(text: str, spec: ParameterSpec, slot_of: SlotOf) -> str:
     """
     try:
         program = parse(text)
-        wrap = spec.unit == "%" and not _was_share(program.result) and _is_share(program, spec, slot_of)
+        marks: list[tuple[int, str]] = []
+        for root in [*(step[3] for step in program.steps), program.result]:
+            for node in _percentages(root, spec, slot_of):
+                marks += [(node.start, "("), (node.end, " / 1%)")]
+        made = _marked(text, marks)
+        if spec.unit == "%" and not _was_share(program.result):
+            # Whether it fills the field with a share now is known only from what has been made of it.
+            program = parse(made)
+            if _is_share(program, spec, slot_of):
+                first, last = _with_brackets(made, program.result)
+                made = _marked(made, [(first, "("), (last, ") / 100%")])
     except Mistake:
         return text
-    marks: list[tuple[int, str]] = []
-    for root in [*(step[3] for step in program.steps), program.result]:
-        for node in _percentages(root, spec, slot_of):
-            marks += [(node.start, "("), (node.end, " / 1%)")]
-    if wrap and not any(True for _ in _percentages(program.result, spec, slot_of)):
-        first, last = _with_brackets(text, program.result)
-        marks += [(first, "("), (last, ") / 100%")]
+    return made
+
+
+def _marked(text: str, marks: list[tuple[int, str]]) -> str:
+    """A text with marks put in, each at its place."""
     for at, mark in sorted(marks, key=lambda one: one[0], reverse=True):
         text = text[:at] + mark + text[at:]
     return text

@@ -36,9 +36,9 @@ def _even(stream, k):
 
 
 @nb.njit(cache=True)
-def stream_of(seed, component, octave):
-    """The hash stream of one octave of one component."""
-    z = _mix(np.uint64(seed) * _GOLDEN + np.uint64(0x632BE59BD9B4E019))
+def stream_of(seed, component, octave, element=0):
+    """The hash stream of one octave of one component of one element."""
+    z = _mix(np.uint64(seed) * _GOLDEN + np.uint64(0x632BE59BD9B4E019) + np.uint64(element) * _M2)
     return _mix(z + np.uint64(component * 64 + octave + 1) * _M1)
 
 
@@ -164,10 +164,11 @@ def _smooth_once(first, last, phase, rate, lapse, base, gain, stream, out):
 
 
 @nb.njit(nogil=True, cache=True)
-def wiggle(
-    first, last, phase, rate, period, base, gain, seed, component, octaves, persistence, character, direction, out
-):
-    """out[i] = base + gain · N(phase[i] · rate) for one component, for the samples first..last.
+def _wiggle(
+    first, last, phase, rate, period, base, gain, seed, component, element, octaves, persistence, character, direction,
+    out,
+):  # fmt: skip
+    """The same for samples of one element.
 
     phase and out (n,); period (whole phases after which N repeats, 0: never), base, gain and
     persistence (1,) or (n,). Worked in blocks that fit the nearest cache.
@@ -178,7 +179,7 @@ def wiggle(
         and direction == BOTH
         and base.shape[0] == gain.shape[0] == period.shape[0] == 1
     ):
-        stream = stream_of(seed, component, 0)
+        stream = stream_of(seed, component, 0, element)
         _smooth_once(first, last, phase, rate, np.int64(period[0]), base[0], gain[0], stream, out)
         return
     x, n, floors = np.empty(_BLOCK), np.empty(_BLOCK), np.empty(_BLOCK)
@@ -205,7 +206,7 @@ def wiggle(
                 x[j] = ahead[j] * rate
             scale = 1.0
             for o in range(octaves):
-                stream = stream_of(seed, component, o)
+                stream = stream_of(seed, component, o, element)
                 target = total if octaves == 1 else n
                 _octave(x, floors, target, size, scale, stream, np.int64(lapse * scale), character, curve)
                 if character in (BILLOW, RIDGED):
@@ -256,6 +257,25 @@ def wiggle(
                     g = gain[0] if gain.shape[0] == 1 else gain[here + j]
                     result[j] = b + g * min(1.0, max(-1.0, total[j]))
             offset += size
+
+
+@nb.njit(nogil=True, cache=True)
+def wiggle(
+    first, last, each, elements, phase, rate, period, base, gain, seed, component, octaves, persistence, character,
+    direction, out,
+):  # fmt: skip
+    """out[i] = base + gain · N(phase[i] · rate) for one component, for the samples first..last.
+
+    Each of the `elements` (their numbers, (e,)) has `each` samples, side by side, and a stream of its own.
+    """
+    start = first
+    while start < last:
+        stop = min((start // each + 1) * each, last)
+        _wiggle(
+            start, stop, phase, rate, period, base, gain, seed, component, elements[start // each], octaves, persistence,
+            character, direction, out,
+        )  # fmt: skip
+        start = stop
 
 
 @nb.njit(nogil=True, cache=True)

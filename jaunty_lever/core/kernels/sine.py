@@ -29,6 +29,13 @@ def add_sines(row, turns, size, factor, shift):
         row[i] += size * sine(factor * turns[i] + shift)
 
 
+@nb.njit(nogil=True, cache=True)
+def add_sines_led(row, turns, size, lead):
+    """row[i] += size · sin(2π(turns[i] + lead[i])), all of them as long as the row."""
+    for i in range(len(row)):
+        row[i] += size * sine(turns[i] + lead[i])
+
+
 _LOG2E, _LN2_HIGH, _LN2_LOW = 1.4426950408889634, 6.93147180369123816490e-01, 1.90821492927058770002e-10
 _E2, _E3, _E4, _E5, _E6, _E7, _E8, _E9, _E10, _E11, _E12, _E13 = (1 / factorial(k) for k in range(2, 14))
 

@@ -18,6 +18,7 @@ class Adjust(Modifier):
 
     title: ClassVar[str] = "Adjust"
     purpose: ClassVar[str] = "shape it"
+    mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Times, plus, without its sign, or the other way round."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour")
     formula: ClassVar[tuple[str, ...]] = ("y = in × times + plus", "out = y, |y|, −y or −|y|")

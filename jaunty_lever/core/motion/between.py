@@ -19,6 +19,7 @@ class Between(Modifier):
 
     title: ClassVar[str] = "Between"
     purpose: ClassVar[str] = "follow something"
+    mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Blends two values; a lever for the amount moves it from one to the other."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour")
     formula: ClassVar[tuple[str, ...]] = ("out = A + (B − A) × amount",)

@@ -29,6 +29,7 @@ class Bounce(Modifier):
 
     title: ClassVar[str] = "Bounce"
     purpose: ClassVar[str] = "land it"
+    mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Rebounds on landing, lower each time; or drops without a key."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector")
     formula: ClassVar[tuple[str, ...]] = (
@@ -95,7 +96,7 @@ class Bounce(Modifier):
             direction, speed = _arrival(keys.slope(len(keys.times) - 1), context.choice("along"))
             begin = np.array([[keys.times[-1]]])
         values = (context.times[:, None], incoming.values, gravity, rebound, height, begin, direction)
-        return by_component(_bounce, len(context.times), context.components, values, speed, drop, context.whole("most"))
+        return by_component(_bounce, context.count, context.components, values, speed, drop, context.whole("most"))
 
     def pieces(self, incoming: Signal, context: Context) -> tuple[NDArray[Any], ...]:
         gravity, rebound = context.number("gravity")[:, 0], np.clip(context.number("rebound")[:, 0], 0, 1)
@@ -113,7 +114,7 @@ class Bounce(Modifier):
             speed = np.array([_arrival(keys.slope(len(keys.times) - 1), context.choice("along"))[1]])
             since = context.times - keys.times[-1]
         parts = np.broadcast_arrays(np.ascontiguousarray(since), 2 * speed / gravity, rebound)
-        flights = np.empty(len(context.times))
+        flights = np.empty(context.count)
         _flights(*(np.ascontiguousarray(np.broadcast_to(part, context.times.shape)) for part in parts), flights)
         return (flights,)
 

@@ -23,6 +23,7 @@ class Figure(Modifier):
 
     title: ClassVar[str] = "Figure"
     purpose: ClassVar[str] = "keep it going"
+    mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Goes round a circle, an eight or a knot."
     kinds: ClassVar[tuple[str, ...]] = ("vector",)
     formula: ClassVar[tuple[str, ...]] = (
@@ -57,9 +58,7 @@ class Figure(Modifier):
         turns = context.integral("speed", 0)[:, None]
         lead = context.number("phase") / 360
         shift = np.hstack([lead, np.zeros_like(lead)])
-        return by_component(
-            _figure, len(context.times), 2, (incoming.values, context.number("size"), both, turns, shift)
-        )
+        return by_component(_figure, context.count, 2, (incoming.values, context.number("size"), both, turns, shift))
 
     def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:
         p, q, speed = context.exact("p"), context.exact("q"), context.exact("speed")

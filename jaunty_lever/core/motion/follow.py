@@ -21,6 +21,7 @@ class Follow(Linked):
 
     title: ClassVar[str] = "Follow"
     purpose: ClassVar[str] = "follow something"
+    mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Listens to a lever or another parameter."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour", "switch", "choice")
     formula: ClassVar[tuple[str, ...]] = (

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from ..document.axes import CONSTANT, OVER_TIME, Axes
 from ..document.ids import retargeted
 from ..document.index import SceneIndex
 from ..document.modifier import Modifier
@@ -31,6 +32,7 @@ class Formula(Modifier):
 
     title: ClassVar[str] = "Formula"
     purpose: ClassVar[str] = "write it"
+    mixes_elements: ClassVar[bool] = True
     minds_length: ClassVar[bool] = True
     does: ClassVar[str] = "A line of arithmetic, with levers, waves and other values."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour", "switch", "text")
@@ -59,7 +61,7 @@ class Formula(Modifier):
         program = self._ready(context)
         if program is None:
             return incoming.values
-        count = len(context.times)
+        count = context.count
         env = self._env(program, incoming, context)
         if not program.splits or count <= _AT_ONCE:
             with np.errstate(all="ignore"):
@@ -126,6 +128,9 @@ class Formula(Modifier):
         program.run(env)
         return tuple(np.asarray(part) for part in env.trace)
 
+    def axes(self, incoming: Axes, taken: Axes) -> Axes:
+        return super().axes(incoming, taken) | (OVER_TIME if self._speaks_of_time else CONSTANT)
+
     def swings(self, incoming: float, context: Pace) -> float:
         return inf if self._speaks_of_time else super().swings(incoming, context)
 
@@ -133,7 +138,7 @@ class Formula(Modifier):
         return None if self._speaks_of_time else super().lasts(incoming, context)
 
     def _ready(self, context: Context) -> Compiled | None:
-        specs = tuple((reference, context.slot_of(reference)) for reference in self.references())
+        specs = tuple((reference, context.spec_of(reference)) for reference in self.references())
         made = _compiled(self.text, context.spec, specs)
         if isinstance(made, Compiled):
             return made

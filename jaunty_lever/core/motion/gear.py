@@ -32,6 +32,7 @@ class Gear(Linked):
 
     title: ClassVar[str] = "Gear"
     purpose: ClassVar[str] = "follow something"
+    mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Turns with another wheel, by the teeth of both."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector")
     formula: ClassVar[tuple[str, ...]] = (

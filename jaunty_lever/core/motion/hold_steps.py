@@ -18,6 +18,7 @@ class HoldSteps(Modifier):
 
     title: ClassVar[str] = "Hold steps"
     purpose: ClassVar[str] = "shape it"
+    mixes_elements: ClassVar[bool] = True
     chain_limit: ClassVar[int] = 6
     does: ClassVar[str] = "Moves in steps, as if filmed on twos."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour", "switch", "choice")

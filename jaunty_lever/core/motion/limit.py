@@ -20,6 +20,7 @@ class Limit(Modifier):
 
     title: ClassVar[str] = "Limit"
     purpose: ClassVar[str] = "shape it"
+    mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Never lets it go below one end or above the other."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour")
     formula: ClassVar[tuple[str, ...]] = (

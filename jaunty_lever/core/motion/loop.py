@@ -27,6 +27,7 @@ class Loop(Modifier):
 
     title: ClassVar[str] = "Loop"
     purpose: ClassVar[str] = "keep it going"
+    mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Repeats its keys: round and round, there and back, on and on."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour", "switch", "choice")
     formula: ClassVar[tuple[str, ...]] = (
@@ -81,10 +82,10 @@ class Loop(Modifier):
         seam = min(max(context.whole("seam"), 0) / context.fps, end - start)
         ends = keys.at(np.array([start, end]))
         slopes = np.stack([keys.slope_at(start, False), keys.slope_at(end, True)])
-        out = np.empty((context.components, len(context.times)))
+        out = np.empty((context.components, context.count))
         ways = _WAYS.index(context.choice("after")), _WAYS.index(context.choice("before"))
         over(
-            len(context.times), _loop, context.times, *keys.parts, start, end, *ways, max(context.whole("cycles"), 0), seam,
+            context.count, _loop, context.times, *keys.parts, start, end, *ways, max(context.whole("cycles"), 0), seam,
             ends, slopes, out,
         )  # fmt: skip
         return out.T

@@ -77,7 +77,7 @@ class Overshoot(Modifier):
             context.number("amplitude"),
             jumps,
         )
-        return by_component(_swing, len(context.times), context.components, values, starts, turns_at)
+        return by_component(_swing, context.count, context.components, values, starts, turns_at)
 
     def notes(self, seen: Seen) -> tuple[Note, ...]:
         frequency, decay, amplitude = (float(seen.number(n)[0, 0]) for n in ("frequency", "decay", "amplitude"))

@@ -20,6 +20,7 @@ class Rate(Modifier):
 
     title: ClassVar[str] = "Rate"
     purpose: ClassVar[str] = "keep it going"
+    mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Goes on and on, so much a second."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector")
     formula: ClassVar[tuple[str, ...]] = ("out = in + ∫₀ᵗ rate dτ",)
@@ -38,7 +39,7 @@ class Rate(Modifier):
     def apply(self, incoming: Signal, context: Context) -> Values:
         values, rate = incoming.values, context.number("rate")
         if not context.moves("rate"):
-            return by_component(_steady, len(context.times), context.components, (context.times[:, None], values, rate))
+            return by_component(_steady, context.count, context.components, (context.times[:, None], values, rate))
         sums = np.stack([context.integral("rate", c) for c in range(rate.shape[1])], axis=1)
         return values + sums
 
@@ -67,6 +68,6 @@ class Rate(Modifier):
 
 @nb.njit(nogil=True, cache=True)
 def _steady(first, last, times, values, rate, out):
-    sv, per = values.size > 1, rate[0]
+    sv, sr = values.size > 1, rate.size > 1
     for i in range(first, last):
-        out[i] = values[i * sv] + per * times[i * (times.size > 1)]
+        out[i] = values[i * sv] + rate[i * sr] * times[i * (times.size > 1)]

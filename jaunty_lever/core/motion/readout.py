@@ -20,6 +20,7 @@ class Readout(Linked):
 
     title: ClassVar[str] = "Readout"
     purpose: ClassVar[str] = "follow something"
+    mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Shows a lever or a value as a number."
     kinds: ClassVar[tuple[str, ...]] = ("text",)
     formula: ClassVar[tuple[str, ...]] = ("out = prefix + the driver × times, rounded to its decimals + suffix",)

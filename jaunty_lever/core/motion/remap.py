@@ -30,6 +30,7 @@ class Remap(Modifier):
 
     title: ClassVar[str] = "Remap"
     purpose: ClassVar[str] = "shape it"
+    mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "From one range to another: 0–15 becomes 0–80 %."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour")
     formula: ClassVar[tuple[str, ...]] = (
@@ -103,7 +104,7 @@ class Remap(Modifier):
         return tuple(found)
 
     def _bends(self, context: Context, ease: str) -> bool:
-        return ease not in NAMED and any(context.moves(name) for name in _POINTS)
+        return ease not in NAMED and any(context.varies(name) for name in _POINTS)
 
     def _points(self, context: Context, ease: str) -> NDArray[np.float64]:
         if ease in NAMED:

@@ -19,6 +19,7 @@ class Round(Modifier):
 
     title: ClassVar[str] = "Round"
     purpose: ClassVar[str] = "shape it"
+    mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Jumps to whole steps: whole seconds, quarter turns, a grid."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour")
     formula: ClassVar[tuple[str, ...]] = ("out = step × round(in / step), or with floor or ceil",)

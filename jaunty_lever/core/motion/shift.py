@@ -16,6 +16,7 @@ class Shift(Modifier):
 
     title: ClassVar[str] = "Shift"
     purpose: ClassVar[str] = "shape it"
+    mixes_elements: ClassVar[bool] = True
     chain_limit: ClassVar[int] = 6
     does: ClassVar[str] = "Later, earlier, faster, slower or backwards."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour", "switch", "choice")

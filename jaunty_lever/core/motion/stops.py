@@ -23,6 +23,7 @@ class Stops(Linked):
 
     title: ClassVar[str] = "Stops"
     purpose: ClassVar[str] = "follow something"
+    mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "One value for each choice of a lever, or for each snapshot of a blend."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour", "switch", "choice")
     takes_any: ClassVar[bool] = True

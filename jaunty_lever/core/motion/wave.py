@@ -13,7 +13,7 @@ from ..document.periodicity import Pace, PeriodContext, Periodicity, added, toge
 from ..document.protocols import Context, Signal, Values, Words
 from ..document.specs import ParameterSpec
 from ..kernels.parallel import by_component
-from ..kernels.sine import add_sines, sine
+from ..kernels.sine import add_sines, add_sines_led, sine
 from .scale import tenth_of
 
 _SHAPES = ("sine", "triangle", "saw", "square", "pulse")
@@ -24,6 +24,7 @@ class Wave(Modifier):
 
     title: ClassVar[str] = "Wave"
     purpose: ClassVar[str] = "keep it going"
+    mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Swings evenly: sine, triangle, saw, square or pulse."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour")
     formula: ClassVar[tuple[str, ...]] = (
@@ -63,7 +64,7 @@ class Wave(Modifier):
         phase = context.phase("frequency")
         return by_component(
             _wave,
-            len(context.times),
+            context.count,
             context.components,
             (phase[:, None], *values),
             _SHAPES.index(context.choice("shape")),
@@ -119,10 +120,13 @@ def _wave(first, last, phase, values, offset, amplitude, shift, duty, shape, out
     sv, so, sa = values.size > 1, offset.size > 1, amplitude.size > 1
     ss, sd = shift.size > 1, duty.size > 1
     moves = phase.size > 1
-    if shape == 0 and moves and not (sa or ss):
+    if shape == 0 and moves and not sa:
         for i in range(first, last):
             out[i] = values[i * sv] + offset[i * so]
-        add_sines(out[first:last], phase[first:last], amplitude[0], 1.0, shift[0])
+        if ss:
+            add_sines_led(out[first:last], phase[first:last], amplitude[0], shift[first:last])
+        else:
+            add_sines(out[first:last], phase[first:last], amplitude[0], 1.0, shift[0])
         return
     if shape == 0:
         for i in range(first, last):

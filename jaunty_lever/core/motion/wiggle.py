@@ -6,6 +6,7 @@ from typing import Any, ClassVar, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from ..document.axes import OVER_ELEMENTS, Axes
 from ..document.modifier import Modifier
 from ..document.parameter import Parameter, spec
 from ..document.periodicity import Pace, PeriodContext, Periodicity, added, together
@@ -23,6 +24,7 @@ class Wiggle(Modifier):
 
     title: ClassVar[str] = "Wiggle"
     purpose: ClassVar[str] = "shake it"
+    mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Wanders at random, as far and as often as you say."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour")
     formula: ClassVar[tuple[str, ...]] = (
@@ -114,10 +116,13 @@ class Wiggle(Modifier):
             base, gain = incoming.values, context.number("amplitude")
         kind, side = min(_CHARACTERS.index(character), noise.STEPPED), _DIRECTIONS.index(direction)
         octaves = 1 if character == "jitter" else min(max(octaves, 1), 8)
-        out = np.empty((context.components, len(context.times)))
+        out = np.empty((context.components, context.count))
+        # Each element has a stream of its own; what stands in no array has that of the first.
+        streams = context.streams
+        streams = np.zeros(1, dtype=np.int64) if streams is None else streams
         for c in range(context.components):
             over(
-                len(context.times), noise.wiggle, phase, rate, period, column(base, c), column(gain, c), context.whole("seed"),
+                context.count, noise.wiggle, context.count // len(streams), streams, phase, rate, period, column(base, c), column(gain, c), context.whole("seed"),
                 0 if context.switch("tied") else c, octaves, np.clip(persistence, 0, 1), kind, side, out[c],
             )  # fmt: skip
         return out.T
@@ -128,6 +133,9 @@ class Wiggle(Modifier):
         phase, rate, _ = self._phase(context, character, frequency, repeat)
         finest = 2 ** (min(max(context.whole("octaves"), 1), 8) - 1) if character == "stepped" else 1
         return (np.floor(phase * rate * finest),)
+
+    def axes(self, incoming: Axes, taken: Axes) -> Axes:
+        return super().axes(incoming, taken) | OVER_ELEMENTS
 
     def swings(self, incoming: float, context: Pace) -> float:
         own = context.most("frequency") * 2 ** (min(max(context.most("octaves"), 1), 8) - 1)
@@ -149,7 +157,7 @@ class Wiggle(Modifier):
             # A frame's time comes out of a division; half a millionth of a frame makes up for its rounding.
             frames = np.floor(times * context.fps + 5e-7)
             return frames, 1.0, np.maximum(np.rint(repeat * context.fps), np.where(repeat > 0, 1, 0))
-        if never and not context.moves("frequency"):
+        if never and not context.varies("frequency"):
             return times, float(frequency[0]), np.zeros(1)
         phase = context.phase_at("frequency", times)
         if never:

@@ -138,8 +138,8 @@ def _small(sampler: Sampler, asked: str, samples: SampleTimes, made: Answer) -> 
     if way == "1":
         chain = tuple(modifier.changed(bypassed=False) for modifier in node.parameter.chain)
         awake = with_parameter(sampler.scene, parameter, bypassed=False, chain=chain)
-        return made.put(channel(Sampler(awake, sampler.cache).evaluate(parameter, samples)))
-    return made.put(channel(sampler.after(node, samples, 0) if way else sampler.evaluate(parameter, samples)))
+        return made.put(channel(Sampler(awake, sampler.cache).track(parameter, samples)))
+    return made.put(channel(sampler.output(node, 0, samples)[0] if way else sampler.track(parameter, samples)))
 
 
 def _token(made: Answer) -> str:
@@ -200,7 +200,7 @@ def _path(sampler: Sampler, layer: str | None, samples: SampleTimes, made: Answe
     if layer is None or layer not in sampler.index.layers:
         return None
     a, b, c, d, e, f = world_matrix(sampler, layer, samples).T
-    x, y = sampler.evaluate(f"{layer}.pivot", samples).T
+    x, y = sampler.track(f"{layer}.pivot", samples).T
     return made.put(channel(np.stack(np.broadcast_arrays(a * x + c * y + e, b * x + d * y + f), axis=1)))
 
 

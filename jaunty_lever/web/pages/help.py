@@ -81,7 +81,7 @@ def plotted(modifier: type[Modifier], tried: dict[str, Any] | None = None) -> Pl
     scene = Scene.model_validate({"id": "s", "name": "Example", "fps": FPS, "length": FRAMES, "layers": layers})
     sampler, samples = Sampler(scene), SampleTimes.frames(FPS, 0, FRAMES, STEP)
     stations = sampler.chain_outputs(f"one.{field}", samples)
-    into = sampler.evaluate("driver.rotation", samples) if "driver" in example else stations[-2]
+    into = sampler.track("driver.rotation", samples) if "driver" in example else stations[-2]
     return _plot(*(np.broadcast_to(v, (POINTS, v.shape[1])) for v in (into, stations[-1])))
 
 

@@ -167,7 +167,7 @@ def _reach(sampler: Sampler, node: ParameterNode, component: int | None) -> tupl
     spec, scene = node.spec, sampler.scene
     if not spec.numeric:
         return ("0", "100")
-    values = sampler.evaluate(node.id, SampleTimes.frames(scene.fps, 0, scene.length))
+    values = sampler.track(node.id, SampleTimes.frames(scene.fps, 0, scene.length))
     if component is not None:
         values = values[:, component : component + 1]
     low, high = float(values.min()), float(values.max())

@@ -54,7 +54,7 @@ def _drawn(recipe: Recipe) -> str:
     samples = SampleTimes.frames(scene.fps, 0, FRAMES)
     for node in scene.index.parameters.values():
         if node.within is None and node.parameter.chain and node.top in scene.index.layers:
-            values = Sampler(scene).evaluate(node.id, samples)
+            values = Sampler(scene).track(node.id, samples)
             column = values[:, int(np.argmax(np.ptp(values, axis=0)))]
             low, span = float(column.min()), float(np.ptp(column))
             if span > 0:

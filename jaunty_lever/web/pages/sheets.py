@@ -45,7 +45,7 @@ def _preview(project: Project, scene: str, parameter: str, kind: str) -> str:
     """An SVG polyline of the parameter's result with the modifier put on it, over the first three seconds."""
     tried = scene_in(AddModifier(scene=scene, parameter=parameter, modifier=kind, seed=7).apply(project), scene)
     samples = SampleTimes.frames(tried.fps, 0, min(tried.length, 3 * tried.fps), max(1.0, 3 * tried.fps / PREVIEW))
-    values = Sampler(tried).evaluate(parameter, samples)[:, 0].tolist()
+    values = Sampler(tried).track(parameter, samples)[:, 0].tolist()
     low, high = min(values), max(values)
     if high == low:
         low, high = low - 1, high + 1

@@ -1,0 +1,227 @@
+"""One modifier at work: what comes in, its settings at the samples asked for, and the faults it finds."""
+
+from fractions import Fraction
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..document.axes import Axes
+from ..document.index import ParameterNode
+from ..document.modifier import Modifier
+from ..document.parameter import Parameter
+from ..document.protocols import Values
+from ..document.specs import ParameterSpec, specs_of
+from ..motion.easing import KeyTable
+from .cache import Fault
+from .sample_times import SampleTimes, Times, worked_out
+
+if TYPE_CHECKING:
+    from .sampler import Sampler
+
+
+class Incoming:
+    """What comes in from the left: rows at the asked samples and, when a modifier wants it, at other moments."""
+
+    def __init__(
+        self, sampler: "Sampler", node: ParameterNode, position: int, samples: SampleTimes, known: Values | None = None
+    ) -> None:
+        self._sampler, self._node, self._position, self._samples = sampler, node, position, samples
+        self._known = known
+        self.parameter: Parameter = node.parameter
+
+    @property
+    def values(self) -> Values:
+        if self._known is None:
+            # On a frame grid the whole chain is remembered; elsewhere several modifiers may ask for the same moments.
+            self._known = self._rows(self._samples, self._samples.grid is None)
+        return self._known
+
+    def at(self, times: Times) -> Values:
+        return self._rows(self._samples.at(worked_out(times, self._sampler.scene.fps)), True)
+
+    def once(self, times: Times) -> Values:
+        """At moments of a modifier's own making, that nobody asks for again."""
+        return self._rows(self._samples.at(times), False)
+
+    def _rows(self, samples: SampleTimes, remember: bool) -> Values:
+        return samples.in_rows(
+            self._sampler.output(self._node, self._position, samples, remember and self._position > 0)
+        )
+
+    def passed(self, times: Times) -> NDArray[np.int64]:
+        breaks = self._sampler.breaks(self._samples.elements)
+        return breaks.passed(self._node, self._position, worked_out(times, self._sampler.scene.fps))
+
+    def breaks(self, low: int, high: int) -> Times:
+        return self._sampler.breaks(self._samples.elements).after(self._node, self._position, low, high)
+
+    @property
+    def swings(self) -> float:
+        return self._sampler.breaks(self._samples.elements).swings(self._node, self._position)
+
+    @property
+    def keys(self) -> KeyTable | None:
+        return self._sampler.table(self._node)
+
+    def some(self, chosen: NDArray[np.int64], samples: SampleTimes) -> "Incoming":
+        """The same signal at some of the samples, which are given by the numbers of their rows."""
+        known = self._known
+        if known is not None and known.shape[0] > 1:
+            known = known[chosen]
+        return Incoming(self._sampler, self._node, self._position, samples, known)
+
+
+class ModifierContext:
+    """The samples asked for as rows, with the modifier's settings there, and what goes wrong."""
+
+    def __init__(self, sampler: "Sampler", node: ParameterNode, modifier: Modifier, samples: SampleTimes) -> None:
+        self.sampler, self.node, self.modifier, self.samples = sampler, node, modifier, samples
+        self._specs = specs_of(type(modifier))
+        self.fps = sampler.scene.fps
+        self.length = sampler.scene.length / sampler.scene.fps
+        self.components = node.spec.components
+        self.spec = node.spec
+        self.wrong: NDArray[np.bool_] | None = None
+
+    @property
+    def times(self) -> Times:
+        return self.samples.rows
+
+    @property
+    def count(self) -> int:
+        return self.samples.count
+
+    @property
+    def streams(self) -> NDArray[np.int64] | None:
+        """The number of each element asked for, each with as many rows as the others; None outside an array."""
+        elements = self.samples.elements
+        return None if elements is None or not elements.holds(self.node) else elements.numbers
+
+    def _axes(self, name: str) -> Axes:
+        return self.sampler.axes(self.samples.elements).of(f"{self.modifier.id}.{name}")
+
+    def moves(self, name: str) -> bool:
+        return self._setting(name).moves and self._axes(name).times
+
+    def varies(self, name: str) -> bool:
+        if not self._setting(name).moves:
+            return False
+        axes = self._axes(name)
+        return axes.times or (axes.elements and self.samples.elements is not None)
+
+    def _setting(self, name: str) -> Parameter:
+        own: Parameter = getattr(self.modifier, name)
+        return own
+
+    def number(self, name: str) -> Values:
+        return self.samples.in_rows(self.sampler.evaluate(f"{self.modifier.id}.{name}", self.samples))
+
+    def spec_of(self, reference: str) -> ParameterSpec | None:
+        node = self.sampler.node(reference)
+        return node.spec if node else None
+
+    def texts(self, name: str) -> NDArray[Any]:
+        distinct, which = self.sampler.texts(f"{self.modifier.id}.{name}", self.samples)
+        return np.array(distinct, dtype=object)[which]
+
+    def choice(self, name: str) -> str:
+        options = self._specs[name].options
+        return options[min(max(self.whole(name), 0), len(options) - 1)]
+
+    def most(self, name: str) -> float:
+        """The greatest size of a setting over the scene's frames."""
+        return self.sampler.breaks(self.samples.elements).most(f"{self.modifier.id}.{name}")
+
+    def whole(self, name: str) -> int:
+        return round(float(self.number(name)[0, 0]))
+
+    def switch(self, name: str) -> bool:
+        return bool(self.number(name)[0, 0] >= 0.5)
+
+    def phase(self, name: str) -> Values:
+        return self._over_rows(name, 0, False)
+
+    def phase_at(self, name: str, times: Times) -> Values:
+        return self._integral(name, times, 0, False)
+
+    def integral(self, name: str, component: int) -> Values:
+        return self._over_rows(name, component, True)
+
+    def _over_rows(self, name: str, component: int, signed: bool) -> Values:
+        samples = self.samples
+        if samples.shape[0] == 1 or samples.times.ndim == 2 or self._axes(name).elements:
+            return self._integral(name, self.times, component, signed)
+        # The same for all elements: worked out for one.
+        one = ModifierContext(self.sampler, self.node, self.modifier, SampleTimes(samples.times, samples.grid))
+        made = one._integral(name, one.times, component, signed)
+        if one.wrong is not None:
+            self.wrong = samples.repeated(one.wrong) if self.wrong is None else self.wrong | samples.repeated(one.wrong)
+        return samples.repeated(made)
+
+    def _integral(self, name: str, times: Times, component: int, signed: bool) -> Values:
+        """∫ of a setting from 0 to times (rows,) or (1,)."""
+        if not times.size:
+            return times
+        if not self.moves(name):
+            rate = self.number(name)[:, component]
+            return times * (rate if signed else np.maximum(rate, 0.0))
+        parameter, samples = f"{self.modifier.id}.{name}", self.samples
+        if samples.elements is None or len(samples.elements) == 1 or not self._axes(name).elements:
+            return self._from_phase(parameter, times, component, signed, None)
+        many, each = samples.shape
+        parts = np.broadcast_to(times, (many * each,)).reshape(many, each)
+        whole = [self._from_phase(parameter, np.ascontiguousarray(parts[k]), component, signed, k) for k in range(many)]
+        return np.concatenate(whole)
+
+    def _from_phase(self, parameter: str, times: Times, component: int, signed: bool, element: int | None) -> Values:
+        elements = self.samples.elements
+        if elements is not None and element is not None:
+            elements = elements.part(np.array([element]))
+        elif elements is not None and len(elements) > 1:
+            elements = None
+        low, high = float(times.min()), float(times.max())
+        phase = self.sampler.phase(parameter, low, high, component, signed, elements)
+        beyond = phase.beyond
+        far = np.zeros(1, dtype=bool)
+        if beyond.below is None and low < phase.first:
+            far = times < phase.first
+        if beyond.above is None and not beyond.period and high > phase.last:
+            far = far | (times > phase.last)
+        if far.any():
+            # What an element asks for too far away is told of all: its rows are not the others'.
+            far = far if element is None else np.ones(1, dtype=bool)
+            self.fault(far, f"It is asked for a moment too far from the scene: over {phase.last:,.0f} s away")
+        return phase.at(np.ascontiguousarray(times))
+
+    def driver(self, reference: str, component: int | None, times: Times) -> Values:
+        if self.sampler.node(reference) is None:
+            self.fault(np.array([True]), "What it follows is no longer there")
+            return np.zeros((1, self.components))
+        samples = self.samples if times is self.times else self.samples.at(worked_out(times, self.fps))
+        values = self.sampler.evaluate(reference, samples)
+        rows = samples.in_rows(values)
+        if rows.shape[0] not in (1, len(self.times)) and samples.shape[0] == self.samples.shape[0] > 1:
+            # One moment for all: as many rows as there are elements.
+            rows = self.samples.in_rows(values)
+        return rows if component is None else rows[:, component : component + 1]
+
+    def turned(self, reference: str) -> tuple[Values, Fraction, float]:
+        """A driver as the first wheel's value (rows or 1, components), a ratio and what is added: exact along a train."""
+        known = self.sampler.turning.of(reference)
+        return self.driver(known.first, None, self.times), known.ratio, known.offset
+
+    def passed(self, reference: str, times: Times) -> NDArray[np.int64]:
+        node = self.sampler.node(reference)
+        if node is None:
+            return np.zeros(times.shape, dtype=np.int64)
+        breaks = self.sampler.breaks(self.samples.elements)
+        return breaks.passed(node, len(node.parameter.chain), worked_out(times, self.fps))
+
+    def fault(self, wrong: NDArray[np.bool_] | np.bool_, message: str) -> None:
+        if not wrong.any():
+            return
+        full = np.broadcast_to(wrong, self.times.shape)
+        self.wrong = full if self.wrong is None else self.wrong | full
+        first = float(self.times[np.flatnonzero(full)].min()) if full.size else 0.0
+        self.sampler.note_all([Fault(self.node.id, self.modifier.id, message, first)])

@@ -1,0 +1,74 @@
+"""Integrals of parameters over time: over which stretch they are worked out, and how they go on beyond it."""
+
+from collections.abc import Callable
+from math import ceil, floor
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from ..document.index import ParameterNode
+from ..document.scene import Scene
+from ..motion.phase import Beyond, Phase
+from .elements import Elements
+from .sample_times import SampleTimes, Times
+
+if TYPE_CHECKING:
+    from .sampler import Sampler
+
+MOST_LENGTHS = 100
+"""Over how many lengths of the scene a value is integrated at the most."""
+
+
+def reach(scene: Scene) -> float:
+    """How far from 0, in seconds, a value can be integrated that neither rests nor repeats."""
+    seconds = scene.length / scene.fps
+    return float(ceil(min(MOST_LENGTHS * seconds, max(2 * seconds, 10_000))))
+
+
+def integral(
+    sampler: "Sampler", parameter: str, low: float, high: float, component: int, signed: bool,
+    elements: Elements | None,
+) -> Phase:  # fmt: skip
+    """See `Sampler.phase`."""
+    node = sampler.index.parameters[parameter]
+    count = len(node.parameter.chain)
+    if not sampler.axes(elements).after(node, count).elements:
+        elements = None
+
+    def rate(times: Times) -> Times:
+        values = sampler.output(node, count, SampleTimes(times, None, elements), False)[0, :, component]
+        return np.broadcast_to(values if signed else np.maximum(values, 0.0), times.shape)
+
+    first, last, beyond = _bounds(sampler, node, low, high, rate, elements)
+    which = None if elements is None else elements.key
+    key = ("phase", sampler.upstream.key(parameter), first, last, component, signed, sampler.reach, which)
+
+    def work() -> Phase:
+        breaks = sampler.breaks(elements)
+        return Phase(rate, breaks.of(parameter, first, last), breaks.swings(node, count), first, last, beyond)
+
+    return sampler.remembered(key, work, lambda phase: phase.powers.nbytes * 2)
+
+
+def _bounds(
+    sampler: "Sampler", node: ParameterNode, low: float, high: float, rate: Callable[[Times], Times],
+    elements: Elements | None,
+) -> tuple[int, int, Beyond]:  # fmt: skip
+    """Over which whole seconds a rate is integrated in panels, and how it goes on beyond them."""
+    far = int(sampler.reach)
+    # Whole spans keep the remembered phase useful for many questions.
+    first = max(min(0, floor(max(low, -far) / 8) * 8), -far)
+    last = min(max(8, ceil(min(high, far) / 8) * 8), far)
+    stretch = sampler.breaks(elements).stretch(node, len(node.parameter.chain))
+    if stretch is not None:
+        ends = (floor(max(min(stretch[0], 0.0), -far)) - 1, ceil(min(max(stretch[1], 0.0), far)) + 1)
+        rest = rate(np.array([ends[0] - 1.0, ends[1] + 1.0]))
+        below = float(rest[0]) if stretch[0] >= -far else None
+        above = float(rest[1]) if stretch[1] <= far else None
+        return (first if below is None else ends[0]), (last if above is None else ends[1]), Beyond(below, above)
+    # How often a value repeats is known from settings that are the same for all elements.
+    cycle = sampler.periods.of(node.id) if elements is None else None
+    if cycle is not None and not cycle.drift and 0 < cycle.period <= far / 2 - 1:
+        seconds = sampler.scene.length / sampler.scene.fps
+        return first, min(max(16, 2 * ceil(cycle.period), ceil(seconds)), far), Beyond(period=float(cycle.period))
+    return first, last, Beyond()
