@@ -10,13 +10,13 @@ from typing import Any
 
 import numpy as np
 
+from jaunty_lever.core.display.display_list import display_list
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits import EDIT
 from jaunty_lever.core.evaluation.cache import Cache
 from jaunty_lever.core.evaluation.graph import circles
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
-from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.core.soundness import problems
 from jaunty_lever.formats import csv_values, project_file
 
@@ -127,9 +127,9 @@ def layers() -> None:
     line("2,000 layers, 4,000 modifiers: an edit with its gate", f"{edit * 1000:.0f} ms", "under 150 ms", edit < 0.15)
     line("  looked through as a whole, as a file is", f"{whole:.1f} s")
     cache, samples = Cache(), SampleTimes.frames(30, 0, 300)
-    first = took(lambda: frame_table(Sampler(project.scenes[0], cache), samples))
+    first = took(lambda: display_list(Sampler(project.scenes[0], cache), samples))
     moved = _edit(project, kind="set value", parameter="l9.opacity", value=12)
-    again = took(lambda: frame_table(Sampler(moved.scenes[0], cache), samples))
+    again = took(lambda: display_list(Sampler(moved.scenes[0], cache), samples))
     line("  their table of 300 frames, first and after the edit", f"{first:.1f} s, {again * 1000:.0f} ms")
 
 
@@ -163,7 +163,7 @@ def letters() -> None:
             project = _project(
                 layers=[{"kind": "text", "id": "t", "name": "T", "text": words + ending, "font_size": {"rest": 20}}]
             )
-            frame_table(Sampler(project.scenes[0], Cache()), samples)
+            display_list(Sampler(project.scenes[0], Cache()), samples)
 
         lay("a")
         times[count] = min(took(lambda ending=ending: lay(ending)) for ending in "bcdefg")  # type: ignore[misc]

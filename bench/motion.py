@@ -6,12 +6,12 @@ from typing import Any
 import msgpack
 import numpy as np
 
+from jaunty_lever.core.display.display_list import display_list
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits import EDIT
 from jaunty_lever.core.evaluation.cache import Cache
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
-from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.core.formula.compile import compiled
 from jaunty_lever.core.formula.names import Names
 from jaunty_lever.core.formula.parse import parse
@@ -165,14 +165,14 @@ def large() -> None:
     project, cache = large_project(), Cache()
     scene = project.scenes[0]
     samples = SampleTimes.frames(scene.fps, 0, 600)
-    known = set(frame_table(Sampler(scene, cache), samples).channels())
+    known = set(display_list(Sampler(scene, cache), samples).channels())
     evaluating, packing = [], []
     for value in range(6, 13):
         start = time.perf_counter()
         tried = EDIT.validate_python(
             {"kind": "set value", "scene": scene.id, "parameter": "lever.value", "value": value}
         ).apply(project)
-        channels = frame_table(Sampler(tried.scenes[0], cache), samples).channels()
+        channels = display_list(Sampler(tried.scenes[0], cache), samples).channels()
         made = time.perf_counter()
         msgpack.packb({key: one.rows.tobytes() for key, one in channels.items() if key not in known})
         evaluating.append(made - start)

@@ -5,10 +5,10 @@ from collections.abc import Callable, Iterator, Mapping
 import numpy as np
 
 from jaunty_lever.core.checks.flashing import luminance
+from jaunty_lever.core.display.display_list import display_list
 from jaunty_lever.core.document.pictures import Picture
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
-from jaunty_lever.core.evaluation.table import frame_table
 
 from .frames import pixels
 
@@ -28,7 +28,7 @@ def light_in_parts(
     scale = WIDTH / scene.width
     for first in range(0, scene.length, AT_ONCE):
         last = min(first + AT_ONCE, scene.length)
-        table = frame_table(sampler, SampleTimes.frames(scene.fps, first, last))
+        table = display_list(sampler, SampleTimes.frames(scene.fps, first, last))
         frames = []
         for k in range(table.frames):
             between()

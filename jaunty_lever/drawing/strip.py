@@ -4,7 +4,7 @@ import time
 
 import skia
 
-from jaunty_lever.core.evaluation.table import Table
+from jaunty_lever.core.display.display_list import DisplayList
 
 from .frames import Pictures, draw
 
@@ -27,7 +27,7 @@ def _crossed(canvas: skia.Canvas, left: float, width: int, height: int) -> None:
         canvas.drawLine(left, y0, left + width, y1, line)
 
 
-def draw_strip(table: Table, count: int, width: int, pictures: Pictures | None = None) -> bytes:
+def draw_strip(table: DisplayList, count: int, width: int, pictures: Pictures | None = None) -> bytes:
     """PNG with the first `count` frames of a table side by side, each `width` pixels wide."""
     until = time.monotonic() + LONGEST
     image: skia.Image | None = None

@@ -4,10 +4,10 @@ import zipfile
 from collections.abc import Callable, Iterator
 from typing import IO
 
+from jaunty_lever.core.display.display_list import display_list
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
-from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.drawing.frames import Pictures, draw_png
 
 BLOCK = 240
@@ -25,7 +25,7 @@ def frames(
     sampler = Sampler(scene)
     for block in range(start, stop, BLOCK):
         last = min(block + BLOCK, stop)
-        table = frame_table(sampler, SampleTimes.frames(scene.fps, block, last))
+        table = display_list(sampler, SampleTimes.frames(scene.fps, block, last))
         for k in range(last - block):
             yield (
                 f"frame-{block + k:05d}.png",

@@ -3,10 +3,10 @@
 import threading
 from collections.abc import Callable
 
+from jaunty_lever.core.display.display_list import display_list
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
-from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.core.motion import MODIFIERS
 from jaunty_lever.demo import demo_project
 
@@ -19,7 +19,7 @@ def _used_first() -> None:
         {"kind": "ellipse", "id": "m", "name": "Up", "rotation": {"chain": [{"kind": "wiggle", "id": "b"}]}},
     ]
     scene = Scene.model_validate({"id": "warm", "name": "Warm", "layers": layers})
-    frame_table(Sampler(scene), SampleTimes.frames(30, 0, 10))
+    display_list(Sampler(scene), SampleTimes.frames(30, 0, 10))
 
 
 def prepare(told: Callable[[str], object] = lambda words: None) -> None:
@@ -31,7 +31,7 @@ def prepare(told: Callable[[str], object] = lambda words: None) -> None:
     for modifier in MODIFIERS.values():
         plotted(modifier)
     for scene in demo_project().scenes:
-        frame_table(Sampler(scene), SampleTimes.frames(scene.fps, 0, min(60, scene.length)))
+        display_list(Sampler(scene), SampleTimes.frames(scene.fps, 0, min(60, scene.length)))
 
 
 def warm_up() -> None:

@@ -85,7 +85,7 @@ class Hands(BrowserTest):
         page.mouse.move(x, y)
         page.mouse.down()
         page.mouse.move(x + 40, y - 20, steps=4)
-        self.until(f"bench.state.answer.layers.length === 1 && '{layer}'")
+        self.until(f"bench.state.answer.nodes.length === 1 && '{layer}'")
         page.keyboard.press("Escape")
         page.mouse.up()
         expect(self.field(f"{layer}.position").locator("input").first).to_have_value("640")

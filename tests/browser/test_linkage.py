@@ -19,14 +19,14 @@ class LinkageTest(BrowserTest):
         return self.page.evaluate(
             """async (parameter) => {
               const { row } = await import(document.querySelector('script[type=module]').src.replace(/[a-z_]+\\.js$/, 'server.js'));
-              return [...row(bench.state.answer.small[parameter], Math.floor(bench.state.frame))];
+              return [...row(bench.state.answer.curves.result[parameter], Math.floor(bench.state.frame))];
             }""",
             parameter,
         )
 
     def wanted(self, *parameters: str) -> None:
         """Ask for the values of parameters from now on."""
-        self.page.evaluate("(wanted) => { bench.state.wanted = wanted; }", list(parameters))
+        self.page.evaluate("(wanted) => { bench.state.wanted = { result: wanted }; }", list(parameters))
 
     def on_stage(self, x: float, y: float) -> tuple[float, float]:
         """Where a point of the scene lies on the page."""
@@ -85,7 +85,7 @@ class Linking(LinkageTest):
 
         # Pulled by its rim: both turn at once, before anything is kept.
         self.wanted(f"{first}.rotation", f"{second}.rotation")
-        page.evaluate("bench.ask()")
+        page.evaluate("bench.requestFrames()")
         self.until(f"bench.value({json.dumps(f'{second}.rotation')})?.length === 1")
         still = self.now(f"{second}.rotation")[0]
         knob = page.evaluate("bench.rim()")
@@ -178,7 +178,7 @@ class Linking(LinkageTest):
         page.locator("[name=plus_each]").fill("15")
         self.link()
         self.wanted(*(f"{layer}.rotation" for layer in layers))
-        page.evaluate("bench.ask()")
+        page.evaluate("bench.requestFrames()")
         last_layer = json.dumps([f"{layer}.rotation" for layer in layers])
         self.until(f"{last_layer}.every((p) => bench.value(p)?.length)")
         self.assertEqual(sorted(self.now(f"{layer}.rotation")[0] for layer in layers), [0, 15, 30])
@@ -356,7 +356,7 @@ class Pages(LinkageTest):
             )
             self.type_into(parameter, value)
         self.wanted("swell.value")
-        page.evaluate("bench.ask()")
+        page.evaluate("bench.requestFrames()")
         self.to_frame(60)
         self.until("bench.value('swell.value')?.[0] === 18")
         self.to_frame(0)

@@ -28,9 +28,9 @@ class Layers(BrowserTest):
 
         page.locator(f'[data-toggle-layer="{second}"]').click()
         expect(page.locator(f'[data-layer="{second}"]')).to_have_class("layer depth-0 is-chosen is-hidden")
-        self.until("bench.state.answer.layers.length === 1")
+        self.until("bench.state.answer.nodes.length === 1")
         page.locator(f'[data-toggle-layer="{second}"]').click()
-        self.until("bench.state.answer.layers.length === 2")
+        self.until("bench.state.answer.nodes.length === 2")
 
         page.locator(f'[data-layer-menu="{first}"]').click()
         self.menu("Higher")
@@ -99,16 +99,16 @@ class Layers(BrowserTest):
         expect(page.locator(".complaint")).to_contain_text("SVG path data")
         data.fill("M-50 0A50 50 0 1 1 50 0Z")
         data.blur()
-        self.until(f"bench.state.answer.layers.find((l) => l.id === '{path}').variants[0][0].includes('C')")
+        self.until(f"bench.state.answer.nodes.find((l) => l.id === '{path}').verbs[0].includes('C')")
 
         text = self.add_layer("Text")
         box = self.field(f"{text}.text").locator("[data-input]")
         box.fill("Quay 57 %")
         box.press("Enter")
-        self.until(f"bench.state.answer.layers.find((l) => l.id === '{text}').variants[0][0].length > 100")
+        self.until(f"bench.state.answer.nodes.find((l) => l.id === '{text}').verbs[0].length > 100")
         self.field(f"{text}.font").locator("select").select_option("Martian Mono")
         self.until(
-            f"bench.state.answer.layers.find((l) => l.id === '{text}').variants.length === 1 && document.querySelector('#saved').textContent === 'saved'"
+            f"bench.state.answer.nodes.find((l) => l.id === '{text}').verbs.length === 1 && document.querySelector('#saved').textContent === 'saved'"
         )
 
 
@@ -232,7 +232,7 @@ class Scenes(BrowserTest):
         matrix = f"""(async () => {{
           const {{ answerAt, row }} = await import(document.querySelector('script[type=module]').src.replace('bench.js', 'server.js'));
           const answer = answerAt(1999);
-          const m = row(answer.layers.find((l) => l.id === '{layer}').matrix, 1999 - answer.start);
+          const m = row(answer.nodes.find((l) => l.id === '{layer}').channels.matrix, 1999 - answer.start);
           return [answer.start, Math.atan2(m[1], m[0]) * 180 / Math.PI];
         }})()"""
         self.until(f"{matrix}.then(([start]) => start === 1800)")

@@ -16,7 +16,7 @@ MOST = 12
 def told(chain: list[dict[str, Any]], keys: Any = (), levers: Any = (), high: int = MOST) -> np.ndarray:
     """The breaks that a rotation's chain tells within 0 … high seconds."""
     one = scene({"rotation": {"keys": keys, "chain": chain}}, levers=tuple(levers))
-    return Sampler(one).breaks.of("layer0.rotation", 0, high)
+    return Sampler(one).breaks().of("layer0.rotation", 0, high)
 
 
 class Told(unittest.TestCase):
@@ -93,7 +93,7 @@ class Resting(unittest.TestCase):
             node = one.index.parameters.get(parameter)
             if node is None:
                 continue
-            stretch = sampler.breaks.stretch(node, len(node.parameter.chain))
+            stretch = sampler.breaks().stretch(node, len(node.parameter.chain))
             if stretch is None:
                 continue
             first, last = (float(np.clip(end, -90, 90)) for end in stretch)

@@ -4,11 +4,11 @@ import unittest
 
 import numpy as np
 
+from jaunty_lever.core.display.matrices import world_matrix
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.edits import EDIT, Gone, Refused
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
-from jaunty_lever.core.evaluation.table import world_matrix
 from jaunty_lever.formats import project_file
 from tests.core.scenes import apply, project, scene, wiggling
 

@@ -12,13 +12,13 @@ from PIL import Image
 from pydantic import ValidationError
 from pydantic.fields import FieldInfo
 
+from jaunty_lever.core.display.display_list import display_list
 from jaunty_lever.core.document.layers import LAYER_KINDS
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits import EDIT, AnyEdit, Edit, Refused
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
-from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.core.motion import MODIFIERS
 from jaunty_lever.core.soundness import added_problems, problems
 from jaunty_lever.formats.pictures import take_in
@@ -203,7 +203,7 @@ class Fuzz(unittest.TestCase):
             self.assertEqual(plain(read(write(now).encode())), plain(now))
             one = now.scenes[0]
             sampler = Sampler(one)
-            for channel in frame_table(sampler, SampleTimes.frames(one.fps, 0, 3)).channels().values():
+            for channel in display_list(sampler, SampleTimes.frames(one.fps, 0, 3)).channels().values():
                 self.assertTrue(np.isfinite(channel.rows).all())
             for node in one.index.parameters.values():
                 self.assertTrue(np.isfinite(sampler.sample(node.id, [0.0, 0.4])).all(), node.id)

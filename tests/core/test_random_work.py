@@ -9,13 +9,13 @@ from hypothesis import strategies as st
 
 from jaunty_lever.core.checks.run import run
 from jaunty_lever.core.checks.seam import perfect
+from jaunty_lever.core.display.display_list import display_list
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import EDIT, Refused
 from jaunty_lever.core.evaluation.notes import notes
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
-from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.core.motion import MODIFIERS
 from jaunty_lever.core.soundness import problems
 from jaunty_lever.core.ties import ties
@@ -144,7 +144,7 @@ class RandomWork(unittest.TestCase):
         self.assertTrue(all(check.text.endswith(".") for check in run(sampler)))
         self.assertTrue(all(tie.words and tie.driver in one.index.parameters for tie in ties(one.index)))
         perfect(one)
-        for channel in frame_table(sampler, SampleTimes.frames(one.fps, 0, 12)).channels().values():
+        for channel in display_list(sampler, SampleTimes.frames(one.fps, 0, 12)).channels().values():
             self.assertTrue(np.isfinite(channel.rows).all())
         for node in one.index.parameters:
             for told in notes(sampler, node):

@@ -11,11 +11,11 @@ from typing import Any
 import numpy as np
 from PIL import Image
 
+from jaunty_lever.core.display.display_list import display_list
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import EDIT
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
-from jaunty_lever.core.evaluation.table import frame_table
 from jaunty_lever.drawing.frames import pixels
 from jaunty_lever.formats import project_file
 from jaunty_lever.formats.pictures import BadPicture, problem, take_in
@@ -49,7 +49,7 @@ def with_picture(content: bytes, **fields: Any) -> Project:
 
 
 def drawn(state: Project) -> np.ndarray:
-    table = frame_table(Sampler(state.scenes[0]), SampleTimes.frames(30, 0, 1))
+    table = display_list(Sampler(state.scenes[0]), SampleTimes.frames(30, 0, 1))
     return pixels(table, 0, pictures=state.picture_table)[..., :3]
 
 

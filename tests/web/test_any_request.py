@@ -126,7 +126,7 @@ class Asked(unittest.TestCase):
     @given(
         st.sampled_from(SCENES),
         st.dictionaries(
-            st.sampled_from(["edits", "token", "start", "stop", "chosen", "small", "ghost", "path", "frame", "text", "parameter"]),
+            st.sampled_from(["edits", "token", "start", "stop", "chosen", "curves", "ghost", "path", "frame", "text", "parameter"]),
             _anything, max_size=5,
         ),
         st.sampled_from(["evaluate", "formula/check", "levers", "recipes"]),
@@ -181,7 +181,10 @@ class Asked(unittest.TestCase):
                 answer = self.client.post(url, json={"start": start, "stop": stop})
                 self.assertEqual(answer.status_code, 422)
                 self.assertIn("must lie before", answer.json()["message"])
-            for question in ({"start": 5000, "stop": 5600}, {"small": ["wind.value#3", "title.text#0"]}):
+            for question in (
+                {"start": 5000, "stop": 5600},
+                {"curves": {"turning": ["wind.value"], "source": ["title.text", "nobody.value"]}},
+            ):
                 self.assertEqual(self.client.post(url, json=question).status_code, 200, (scene, question))
         lone = {"kind": "change scene", "scene": "evening-quay", "name": "\ud800"}
         answer = self.client.post(

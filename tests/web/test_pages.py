@@ -95,15 +95,15 @@ class Looking(WebTest):
         trail = []
         while ghost["id"] != "lantern3":
             trail.append(ghost["id"])
-            (ghost,) = ghost["layers"]
+            (ghost,) = ghost["nodes"]
         self.assertEqual(trail, ["string", "hook3"])
-        rows, _, _ = answer["channels"][ghost["opacity"]]
+        rows, _, _ = answer["channels"][ghost["channels"]["opacity"]]
         self.assertEqual(rows, 1)
         self.assertIsNone(self.ask(ghost="quay")["ghost"])
 
     def test_the_path_is_where_the_pivot_goes(self) -> None:
-        answer = self.ask(path="boat2", small=["boat2.position"])
-        self.assertEqual(answer["path"], answer["small"]["boat2.position"])
+        answer = self.ask(path="boat2", curves={"result": ["boat2.position"]})
+        self.assertEqual(answer["path"], answer["curves"]["result"]["boat2.position"])
 
     def test_a_name_cannot_smuggle_anything_into_a_page(self) -> None:
         name = "<script>alert(1)</script>\"'&"

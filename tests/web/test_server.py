@@ -119,7 +119,7 @@ class Refusals(WebTest):
 
 class Answers(WebTest):
     def test_what_the_browser_has_is_not_sent_again(self) -> None:
-        first = self.ask(chosen="lantern3.opacity", small=["wind.value", "wind.value#0"])
+        first = self.ask(chosen="lantern3.opacity", curves={"result": ["wind.value"], "source": ["wind.value"]})
         self.assertGreater(len(first["channels"]), 100)
         self.assertEqual(self.ask(chosen="lantern3.opacity", token=first["token"])["channels"], {})
         trial = {"kind": "set value", "scene": "evening-quay", "parameter": "dusk.value", "value": 90}
@@ -156,7 +156,7 @@ class Answers(WebTest):
                 "frame": 10 * k,
             }
             answer = self.client.post(f"/api/projects/copy-{k}/scenes/evening-quay/evaluate", json={"edits": [trial]})
-            return answer.status_code, len(msgpack.unpackb(answer.content)["layers"])
+            return answer.status_code, len(msgpack.unpackb(answer.content)["nodes"])
 
         with ThreadPoolExecutor(8) as pool:
             self.assertEqual(set(pool.map(work, list(range(8)) * 2)), {(200, len(demo_project().scenes[0].layers))})

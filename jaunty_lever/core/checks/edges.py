@@ -6,6 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ..display.matrices import world_matrix
 from ..document.layers import PictureLayer
 from ..document.notes import Mend
 from ..document.quantity import plain_number
@@ -13,7 +14,6 @@ from ..document.specs import specs_of
 from ..edits.base import with_node
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
-from ..evaluation.table import world_matrix
 from .check import Check
 
 SPARE = 1.002

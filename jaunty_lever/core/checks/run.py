@@ -5,10 +5,10 @@ from collections.abc import Callable, Iterator
 import numpy as np
 from numpy.typing import NDArray
 
+from ..display.display_list import display_list
 from ..document.quantity import plain_number
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
-from ..evaluation.table import frame_table
 from . import edges, flashing, links, seam
 from .check import Check
 from .formulas import mistakes
@@ -21,7 +21,7 @@ def faults(sampler: Sampler) -> Iterator[Check]:
     """Formulas with mistakes, and whatever makes no sense at some time."""
     scene = sampler.scene
     everywhere = SampleTimes.frames(scene.fps, 0, scene.length)
-    frame_table(sampler, everywhere)
+    display_list(sampler, everywhere)
     for lever in scene.levers:
         sampler.track(f"{lever.id}.value", everywhere)
     wrong = {one.modifier: one for one in mistakes(scene)}

@@ -5,13 +5,13 @@ from typing import Any
 
 import numpy as np
 
+from ..display.matrices import world_matrix
 from ..document.layers import GearLayer
 from ..document.parameter import Parameter
 from ..document.scene import Scene
 from ..document.specs import components, specs_of
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
-from ..evaluation.table import world_matrix
 from ..geometry.mesh import RACK, RING, Standing, phase, snapped
 from ..motion import Gear
 

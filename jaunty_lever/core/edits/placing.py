@@ -6,13 +6,13 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
+from ..display.matrices import world_matrix
 from ..document.keys import Finite, Frame, Key, Value
 from ..document.layers import GearLayer
 from ..document.scene import Scene
 from ..document.specs import components
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
-from ..evaluation.table import world_matrix
 from ..geometry.matrices import layer_matrix
 from .base import SceneEdit, layer_of, place_of, with_parameter
 from .meshing import snap, turn_into_mesh

@@ -17,10 +17,10 @@ from jaunty_lever.core.checks.seam import jumps, length_edit, perfect, rounding,
 from jaunty_lever.core.document.pictures import Picture
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.evaluation.sampler import Sampler
+from jaunty_lever.core.view.scene_view import scene_in
 from jaunty_lever.drawing.light import light_in_parts
 
 from ..site import Site, site_of
-from .evaluate import scene_in
 
 router = APIRouter(prefix="/api/projects/{project}/scenes/{scene}")
 log = logging.getLogger("jaunty_lever")

@@ -17,11 +17,11 @@ from jaunty_lever.core.document.ids import new_id
 from jaunty_lever.core.document.pictures import Picture
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.edits import AnyEdit, Refused
+from jaunty_lever.core.view.scene_view import scene_in, tried
 from jaunty_lever.formats import frames_zip
 from jaunty_lever.storage.store import NotThere
 
 from ..site import page, site_of
-from .evaluate import scene_in, tried
 from .files import attachment, checked_range
 
 router = APIRouter()

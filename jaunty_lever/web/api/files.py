@@ -8,10 +8,10 @@ from fastapi import APIRouter, Query, Request
 from starlette.responses import Response, StreamingResponse
 
 from jaunty_lever.core.edits import Refused
+from jaunty_lever.core.view.scene_view import scene_in
 from jaunty_lever.formats import csv_values, project_file
 
 from ..site import site_of
-from .evaluate import scene_in
 
 router = APIRouter(prefix="/api/projects/{project}")
 

@@ -13,9 +13,9 @@ from jaunty_lever.core.formula.library import FUNCTIONS, VALUES
 from jaunty_lever.core.formula.names import mistake_in, shown, spelled
 from jaunty_lever.core.formula.nodes import MOST_LETTERS
 from jaunty_lever.core.motion.formula import Formula
+from jaunty_lever.core.view.scene_view import scene_in
 
 from ..site import site_of
-from .evaluate import scene_in
 
 router = APIRouter(prefix="/api/projects/{project}/scenes/{scene}/formula")
 

@@ -10,12 +10,12 @@ from starlette.responses import Response
 from jaunty_lever.core.document.ids import new_id
 from jaunty_lever.core.edits import Batch, Edit, Refused
 from jaunty_lever.core.edits.pictures import AddPicture, ChangePicture
+from jaunty_lever.core.view.scene_view import scene_in
 from jaunty_lever.formats.pictures import MOST_BYTES, BadPicture, take_in
 from jaunty_lever.storage.store import NotThere
 
 from ..site import site_of
 from .changes import told
-from .evaluate import scene_in
 
 router = APIRouter(prefix="/api/projects/{project}")
 

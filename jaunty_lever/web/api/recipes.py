@@ -10,13 +10,13 @@ from jaunty_lever.core.document.ids import new_id
 from jaunty_lever.core.document.recipe import Recipe
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.core.edits.recipes import recipe_of
+from jaunty_lever.core.view.scene_view import scene_in
 from jaunty_lever.formats import recipe_file
 from jaunty_lever.formats.open_json import BadFile
 from jaunty_lever.recipes import ready
 from jaunty_lever.storage.store import NotThere
 
 from ..site import Site, site_of
-from .evaluate import scene_in
 from .files import attachment
 
 router = APIRouter()

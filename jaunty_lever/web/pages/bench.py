@@ -6,9 +6,9 @@ from fastapi import APIRouter, Request
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 
 from jaunty_lever.core.document.scene import Scene
+from jaunty_lever.core.view.scene_view import scene_in
 from jaunty_lever.storage.store import State
 
-from ..api.evaluate import scene_in
 from ..site import page, site_of
 from .views import chain_view, lever_groups, rows, scene_on_page
 

@@ -8,9 +8,9 @@ from starlette.responses import HTMLResponse
 from jaunty_lever.core.document.index import ParameterNode
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.specs import components
+from jaunty_lever.core.view.scene_view import scene_in
 from jaunty_lever.storage.store import State
 
-from ..api.evaluate import scene_in
 from ..site import page, site_of
 from .views import scene_on_page
 

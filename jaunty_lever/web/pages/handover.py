@@ -8,9 +8,9 @@ from starlette.responses import HTMLResponse, RedirectResponse, Response
 
 from jaunty_lever.core.edits import AnyEdit
 from jaunty_lever.core.edits.snapshots import known_values, standing_values
+from jaunty_lever.core.view.scene_view import scene_in, tried
 from jaunty_lever.storage.store import NotThere
 
-from ..api.evaluate import scene_in, tried
 from ..site import page, site_of
 from .views import lever_groups, scene_on_page
 

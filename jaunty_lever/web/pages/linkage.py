@@ -9,9 +9,9 @@ from jaunty_lever.core.document.index import ParameterNode, SceneIndex
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.evaluation.trains import fraction_words, train_of
 from jaunty_lever.core.ties import ties
+from jaunty_lever.core.view.scene_view import scene_in
 from jaunty_lever.storage.store import State
 
-from ..api.evaluate import scene_in
 from ..site import page, site_of
 from .views import fields_unit, scene_on_page
 

@@ -17,8 +17,8 @@ from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.motion.gear import MESHES
 from jaunty_lever.core.motion.spans import around
+from jaunty_lever.core.view.scene_view import scene_in
 
-from ..api.evaluate import scene_in
 from ..site import page, site_of
 
 router = APIRouter(prefix="/projects/{project}/scenes/{scene}")

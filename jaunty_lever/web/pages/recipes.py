@@ -13,9 +13,9 @@ from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.edits.recipes import ApplyRecipe
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
+from jaunty_lever.core.view.scene_view import scene_in
 from jaunty_lever.recipes import ready
 
-from ..api.evaluate import scene_in
 from ..api.recipes import damaged, every, recipe_in
 from ..site import page, site_of
 

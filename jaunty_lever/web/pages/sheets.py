@@ -12,9 +12,9 @@ from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.motion import MODIFIERS, Follow
 from jaunty_lever.core.motion.fits import offered
+from jaunty_lever.core.view.scene_view import scene_in
 
 from ..api.checks import loop, noticed
-from ..api.evaluate import scene_in
 from ..site import page, site_of
 from .views import followers_of
 

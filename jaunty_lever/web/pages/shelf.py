@@ -9,20 +9,20 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Depends, Form, Request, UploadFile
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 
+from jaunty_lever.core.display.display_list import display_list
 from jaunty_lever.core.document.ids import new_id
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.core.edits.scenes import AddScene, ChangeScene, DuplicateScene, RemoveScene, RenameProject
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
-from jaunty_lever.core.evaluation.table import frame_table
+from jaunty_lever.core.view.scene_view import scene_in
 from jaunty_lever.drawing.strip import draw_strip, sign
 from jaunty_lever.formats.bounded import read
 from jaunty_lever.formats.project_file import MOST_BYTES, BadFile
 from jaunty_lever.storage.bodies import Unreadable
 from jaunty_lever.storage.tables import now
 
-from ..api.evaluate import scene_in
 from ..site import Site, page, site_of
 
 router = APIRouter()
@@ -223,7 +223,7 @@ def strip(project: str, scene: str, request: Request) -> Response:
         here = scene_in(state.project, scene)
         step = here.length / STILLS
         try:
-            table = frame_table(Sampler(here), SampleTimes.frames(here.fps, 0, here.length, step))
+            table = display_list(Sampler(here), SampleTimes.frames(here.fps, 0, here.length, step))
             content = draw_strip(table, min(STILLS, table.frames), STILL_WIDTH, state.project.picture_table)
         except Exception:  # whatever one scene holds, the Shelf shows the others
             log.exception("no stills of the scene %s", scene)

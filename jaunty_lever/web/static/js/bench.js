@@ -1,6 +1,6 @@
 // The Bench: everything put together, and what buttons and keys do.
 import { bench, on, remember, root } from "./state.js";
-import { ask, keep, listen, refresh, row, step } from "./server.js";
+import { commitEdits, curveAt, listen, refresh, requestFrames, step } from "./server.js";
 import { chooseLayers, chooseParameter } from "./choosing.js";
 import { closeSheet, menu, sheet } from "./menus.js";
 import { complainAt, say } from "./notes.js";
@@ -39,7 +39,7 @@ function toggle(name) {
   bench[name] = !bench[name];
   document.querySelector(`[data-do=${name}]`).setAttribute("aria-pressed", bench[name]);
   remember();
-  ask([]);
+  requestFrames([]);
 }
 
 export const actions = {
@@ -70,23 +70,23 @@ export const actions = {
   "group-layers": (anchor) => {
     if (!bench.layers.length) return say("Choose the layers to group first.");
     const id = fresh("layer");
-    keep([{ kind: "group layers", layers: bench.layers, id }]).then(() => chooseLayers([id])).catch(tell(anchor));
+    commitEdits([{ kind: "group layers", layers: bench.layers, id }]).then(() => chooseLayers([id])).catch(tell(anchor));
   },
   "duplicate-layers": () => {
-    if (bench.layers.length) keep([{ kind: "duplicate layers", layers: bench.layers }]).catch((error) => say(error.message, "bad"));
+    if (bench.layers.length) commitEdits([{ kind: "duplicate layers", layers: bench.layers }]).catch((error) => say(error.message, "bad"));
   },
   "delete-layers": () => {
     if (!bench.layers.length) return;
     const layers = bench.layers;
     bench.layers = [];
-    keep([{ kind: "remove layers", layers, frame: frameNow() }])
+    commitEdits([{ kind: "remove layers", layers, frame: frameNow() }])
       .then((told) => say(`${told.label}.`, "plain", { words: "Undo", run: actions.undo }))
       .catch((error) => say(error.message, "bad"));
   },
   "add-lever": (anchor) => menu(anchor ?? document.querySelector("[data-do=add-lever]"), LEVERS.map(([lever, words]) => ({
     words, run: () => {
       const id = fresh("lever");
-      keep([{ kind: "add lever", lever, id, name: words }]).then(() => sheet("lever", { lever: id })).catch(tell(anchor));
+      commitEdits([{ kind: "add lever", lever, id, name: words }]).then(() => sheet("lever", { lever: id })).catch(tell(anchor));
     },
   }))),
   "add-modifier": () => {
@@ -96,7 +96,7 @@ export const actions = {
   "bypass-chain": () => {
     const button = document.querySelector("[data-do=bypass-chain]");
     if (!button) return say("There is no chain here to switch off.");
-    keep([{ kind: "bypass", parameter: bench.parameter, bypassed: button.getAttribute("aria-pressed") !== "true" }]).catch(tell(chain()));
+    commitEdits([{ kind: "bypass", parameter: bench.parameter, bypassed: button.getAttribute("aria-pressed") !== "true" }]).catch(tell(chain()));
   },
   "copy-chain": () => sheet("copy-chain", { parameter: bench.parameter, layer: bench.layers }),
   bake: () => {
@@ -105,7 +105,7 @@ export const actions = {
   },
   key: () => {
     if (!bench.parameter) return say("Choose a value first.");
-    keep([{ kind: "set key", parameter: bench.parameter, frame: frameNow() }]).catch(tell(chain()));
+    commitEdits([{ kind: "set key", parameter: bench.parameter, frame: frameNow() }]).catch(tell(chain()));
   },
   "key-menu": (anchor) => {
     const key = keyAtOrBefore(frameNow());
@@ -127,7 +127,7 @@ export const actions = {
 function addLayer(layer) {
   const id = fresh("layer");
   const parent = document.querySelector(`[data-layer="${bench.layers.at(-1)}"]`)?.dataset.group ? bench.layers.at(-1) : null;
-  keep([{ kind: "add layer", layer, id, parent }]).then(() => chooseLayers([id])).catch((error) => say(error.message, "bad"));
+  commitEdits([{ kind: "add layer", layer, id, parent }]).then(() => chooseLayers([id])).catch((error) => say(error.message, "bad"));
 }
 
 // Point at a driver: for a value of a chosen layer, the same value of the other chosen layers goes along.
@@ -145,7 +145,7 @@ function fieldMenu(button) {
   const driven = field.querySelector(".driven");
   const frames = (field.dataset.keyed ?? "").split(" ").filter(Boolean).map(Number);
   const here = frames.find((at) => Math.abs(at - frameNow()) < 0.5);
-  const make = (edits) => keep(edits).catch(tell(field));
+  const make = (edits) => commitEdits(edits).catch(tell(field));
   const entries = [{ title: field.dataset.label }];
   if (!lever && !driven && field.dataset.kind !== "text") {
     entries.push({
@@ -186,7 +186,7 @@ function modifierMenu(button) {
   const station = button.closest("[data-modifier]");
   const modifier = station.dataset.modifier;
   const position = Number(station.dataset.position);
-  const make = (edit) => keep([edit]).catch(tell(station));
+  const make = (edit) => commitEdits([edit]).catch(tell(station));
   menu(button, [
     { title: station.querySelector("h3").textContent },
     { words: "Move left", disabled: position === 0, run: () => make({ kind: "move modifier", modifier, position: position - 1 }) },
@@ -213,16 +213,16 @@ document.addEventListener("click", (event) => {
   if (dataset.do) { if (target.closest("#sheet")) closeSheet(); actions[dataset.do]?.(target); }
   else if (dataset.menu !== undefined) fieldMenu(target);
   else if (dataset.modifierMenu) modifierMenu(target);
-  else if (dataset.bypass) keep([{ kind: "bypass", modifier: dataset.bypass, bypassed: target.getAttribute("aria-checked") === "true" }]).catch(tell(target));
+  else if (dataset.bypass) commitEdits([{ kind: "bypass", modifier: dataset.bypass, bypassed: target.getAttribute("aria-checked") === "true" }]).catch(tell(target));
   else if (dataset.peg !== undefined) {
     const field = target.closest("[data-field]");
     const here = field.dataset.keyed.split(" ").map(Number).find((at) => Math.abs(at - frameNow()) < 0.5);
-    keep([here === undefined
+    commitEdits([here === undefined
       ? { kind: "set key", parameter: field.dataset.parameter, frame: frameNow() }
       : { kind: "remove key", parameter: field.dataset.parameter, frame: here }]).catch(tell(field));
   } else if (dataset.add) {
     closeSheet();
-    keep([{ kind: "add modifier", parameter: dataset.parameter, modifier: dataset.add }]).then(() => {
+    commitEdits([{ kind: "add modifier", parameter: dataset.parameter, modifier: dataset.add }]).then(() => {
       chain().querySelector(".stations").scrollLeft = 1e6;
     }).catch(tell(chain()));
   } else if (dataset.link) {
@@ -253,9 +253,9 @@ wireKeys(actions, KEYS, (event, control) => {
   else if (arrow?.[1] && event.altKey && event.target.closest?.("[data-lever]")) moveLever(event.target.closest("[data-lever]"), arrow[1]);
   else if (arrow && event.altKey) {
     const far = event.shiftKey ? 10 : 1;
-    if (station && arrow[0]) keep([{ kind: "move modifier", modifier: station.dataset.modifier, position: Math.max(0, Number(station.dataset.position) + arrow[0]) }]).catch(tell(station));
+    if (station && arrow[0]) commitEdits([{ kind: "move modifier", modifier: station.dataset.modifier, position: Math.max(0, Number(station.dataset.position) + arrow[0]) }]).catch(tell(station));
     else nudge(arrow[0] * far, arrow[1] * far);
-  } else if (event.key === "Delete" && station) keep([{ kind: "remove modifier", modifier: station.dataset.modifier }]).catch(tell(station));
+  } else if (event.key === "Delete" && station) commitEdits([{ kind: "remove modifier", modifier: station.dataset.modifier }]).catch(tell(station));
   else if ((event.key === "Delete" || event.key === "Backspace") && !control) actions["delete-layers"]();
   else return false;
   return true;
@@ -268,7 +268,7 @@ function moveLever(lever, by) {
   if (!other) return;
   const group = other.closest("[data-group]").dataset.group;
   const same = group === lever.closest("[data-group]").dataset.group;
-  keep([{ kind: "move lever", lever: lever.dataset.lever, group, position: same ? at + by : by > 0 ? at : at }])
+  commitEdits([{ kind: "move lever", lever: lever.dataset.lever, group, position: same ? at + by : by > 0 ? at : at }])
     .then(() => document.querySelector(`[data-lever="${CSS.escape(lever.dataset.lever)}"] .lever-name`)?.focus()).catch(tell(lever));
 }
 
@@ -286,7 +286,7 @@ function pasteChain() {
     ? bench.layers.map((layer) => `${layer}.${field}`) : [bench.parameter];
   const others = targets.filter((target) => target && target !== source);
   if (!others.length) return say("Choose the layers or the value to paste onto first.");
-  keep([{ kind: "paste chain", source, targets: others }]).then((told) => say(`${told.label}, each with a seed of its own.`)).catch(tell(chain()));
+  commitEdits([{ kind: "paste chain", source, targets: others }]).then((told) => say(`${told.label}, each with a seed of its own.`)).catch(tell(chain()));
 }
 
 on("refused", (error) => say(error.message, "bad"));
@@ -316,10 +316,10 @@ for (const name of ["ghost", "path"]) document.querySelector(`[data-do=${name}]`
 document.fonts.ready.then(() => { drawRuler(); drawWindows(); });
 unfold();
 startTime();
-await ask([]);
+await requestFrames([]);
 drawWindows();
 listen();
 root.dataset.ready = "yes";
 
 // Read by tests and measurements.
-window.bench = { state: bench, scenePixels, setFrame, play, draw, rim: rimOnPage, ask: () => ask([]), value: (parameter) => [...row(bench.answer?.small?.[parameter], Math.floor(bench.frame))] };
+window.bench = { state: bench, scenePixels, setFrame, play, draw, rim: rimOnPage, requestFrames: () => requestFrames([]), value: (parameter) => [...curveAt(parameter, Math.floor(bench.frame))] };

@@ -1,6 +1,6 @@
 // What the program notices: the count in the head, and the list that mends.
-import { bench, on, sceneUrl } from "./state.js";
-import { keep } from "./server.js";
+import { bench, on } from "./state.js";
+import { commitEdits } from "./server.js";
 import { sheet } from "./menus.js";
 import { say } from "./notes.js";
 import { setFrame } from "./time.js";
@@ -53,7 +53,7 @@ document.addEventListener("click", async (event) => {
   const lead = event.target.closest?.("[data-check-at]");
   if (mend) {
     try {
-      const told = await keep(JSON.parse(mend.dataset.mend), mend.textContent.trim());
+      const told = await commitEdits(JSON.parse(mend.dataset.mend), mend.textContent.trim());
       say(`${told.label}.`);
       await sheet("checks");
     } catch (error) { say(error.message, "bad"); }

@@ -1,7 +1,7 @@
 // Curves: a station's in and out, small ones in the panels, keys that can be dragged.
 import { bench, on } from "./state.js";
-import { ask, channel, keep, row, withScene } from "./server.js";
-import { css } from "./picture.js";
+import { channel, commitEdits, curveAt, curveOf, requestFrames, row, withScene } from "./server.js";
+import { css } from "./display/paint.js";
 import { grip } from "./dragging.js";
 import { menu } from "./menus.js";
 import { complainAt } from "./notes.js";
@@ -119,7 +119,7 @@ function playhead(context, box) {
 const scales = new Map();
 
 function drawCurve(canvas, kind) {
-  const stations = bench.answer?.chosen?.stations;
+  const stations = bench.answer?.chosen?.outputs;
   const context = stations && bench.answer.chosen.parameter === bench.parameter ? fitCanvas(canvas) : null;
   if (!context) return;
   const box = { x: 4, y: 4, width: canvas.clientWidth - 8, height: canvas.clientHeight - 8 };
@@ -207,7 +207,7 @@ function pegs(context, rows) {
 }
 
 function drawMini(canvas) {
-  const one = channel(bench.answer?.small?.[canvas.dataset.small]);
+  const one = curveOf(canvas.dataset.track);
   const context = one ? fitCanvas(canvas) : null;
   if (!context) return;
   const box = { x: 1, y: 2, width: canvas.clientWidth - 2, height: canvas.clientHeight - 4 };
@@ -215,7 +215,7 @@ function drawMini(canvas) {
   if (canvas.dataset.kind === "colour") strip(context, one, box);
   else {
     context.strokeStyle = colours.ink;
-    lanes([bench.answer.small[canvas.dataset.small]], one.width, box, 0.06).forEach(({ range, box: lane }, c) => {
+    lanes([bench.answer.curves.result[canvas.dataset.track]], one.width, box, 0.06).forEach(({ range, box: lane }, c) => {
       context.lineWidth = c ? 0.8 : 1.1;
       context.setLineDash(c ? [4, 2] : []);
       line(context, one, c, lane, range);
@@ -245,7 +245,7 @@ function drawFigures() {
     const shown = chain.dataset.kind !== "colour" && chain.dataset.kind !== "text";
     for (const place of document.querySelectorAll("[data-station-value]")) {
       const name = place.dataset.stationValue;
-      const key = chosen.stations[name === "result" ? chosen.stations.length - 1 : Number(name)];
+      const key = chosen.outputs[name === "result" ? chosen.outputs.length - 1 : Number(name)];
       const values = row(key, frame);
       if (chain.dataset.kind === "text") place.textContent = name === "result" ? textAt(chosen.texts ?? [], frame).slice(0, 24) : "";
       else if (shown) place.textContent = spoken(values, chain.dataset.unit);
@@ -254,17 +254,17 @@ function drawFigures() {
       }
     }
     const range = document.querySelector("[data-range]");
-    const result = channel(chosen.stations.at(-1));
+    const result = channel(chosen.outputs.at(-1));
     if (range && result && shown) {
-      const reaches = Array.from({ length: result.width }, (_, c) => reach([chosen.stations.at(-1)], c));
+      const reaches = Array.from({ length: result.width }, (_, c) => reach([chosen.outputs.at(-1)], c));
       const words = reaches.map(([low, high]) => `${figure(low)} to ${figure(high)}`);
       range.textContent = reaches.every(([low, high]) => low === high) ? "stands still" : words.length > 1 ? `x ${words.join(", y ")}` : `from ${words[0]}`;
     }
   }
   const turning = document.querySelector("[data-turning]");
-  if (turning) turning.textContent = turningWords(row(bench.answer?.small?.[`${bench.parameter}#turning`], frame)[0]);
+  if (turning) turning.textContent = turningWords(curveAt(bench.parameter, frame, "turning")[0]);
   for (const place of document.querySelectorAll("[data-value]")) {
-    const values = row(bench.answer?.small?.[place.dataset.value], frame);
+    const values = curveAt(place.dataset.value, frame);
     if (values.length && values.length < 4) place.textContent = spoken(values, place.dataset.unit);
   }
 }
@@ -272,7 +272,7 @@ function drawFigures() {
 export function drawCurves() {
   const chain = document.querySelector("[data-chain]");
   if (chain) for (const canvas of document.querySelectorAll("[data-curve]")) drawCurve(canvas, chain.dataset.kind);
-  for (const canvas of document.querySelectorAll("[data-small].mini")) drawMini(canvas);
+  for (const canvas of document.querySelectorAll("[data-track].mini")) drawMini(canvas);
   drawFigures();
 }
 
@@ -312,13 +312,13 @@ document.addEventListener("pointerdown", (event) => {
     const raw = range[0] + (1 - (e.offsetY - lane.y) / lane.height) * (range[1] - range[0]);
     const digits = Math.max(0, 2 - Math.floor(Math.log10(range[1] - range[0])));
     dragging.now.value = e.shiftKey ? peg.value : Number(raw.toFixed(Math.min(digits, 6)));
-    ask(withScene([edit()]));
+    requestFrames(withScene([edit()]));
   };
   const end = (commit) => {
     const made = edit();
     dragging = null;
-    if (moved && commit) keep([made]).catch((error) => complainAt(canvas, error.message));
-    else if (moved) ask([]);
+    if (moved && commit) commitEdits([made]).catch((error) => complainAt(canvas, error.message));
+    else if (moved) requestFrames([]);
   };
   if (!grip(canvas, event, { move, end })) dragging = null;
 });
@@ -327,7 +327,7 @@ document.addEventListener("dblclick", (event) => {
   const canvas = event.target.closest?.('canvas[data-curve="0"]');
   if (!canvas || pegUnder(canvas, event)) return;
   const frame = Math.min(Math.max(Math.round(frameUnder(event, scales.get("0").box)), 0), bench.length - 1);
-  keep([{ kind: "set key", parameter: bench.parameter, frame }]).catch((error) => complainAt(canvas, error.message));
+  commitEdits([{ kind: "set key", parameter: bench.parameter, frame }]).catch((error) => complainAt(canvas, error.message));
 });
 
 document.addEventListener("contextmenu", (event) => {
@@ -341,13 +341,13 @@ document.addEventListener("contextmenu", (event) => {
 const EASES = ["hold", "linear", "ease", "ease-in", "ease-out", "ease-in-out"];
 
 export function keyMenu(anchor, frame, ease, event = null) {
-  const set = (value) => keep([{ kind: "set ease", parameter: bench.parameter, frame, ease: value }]).catch((error) => complainAt(anchor, error.message));
+  const set = (value) => commitEdits([{ kind: "set ease", parameter: bench.parameter, frame, ease: value }]).catch((error) => complainAt(anchor, error.message));
   menu(anchor, [
     { title: `Key at frame ${frame}: on to the next` },
     ...EASES.map((name) => ({ words: name, ticked: name === ease, run: () => set(name) })),
     { field: "cubic-bezier", value: Array.isArray(ease) ? ease.join(", ") : "0.6, 0, 0.2, 1", run: (text) => set(text.split(/[,\s]+/).filter(Boolean).map(Number)) },
     { line: true },
-    { words: "Remove this key", danger: true, run: () => keep([{ kind: "remove key", parameter: bench.parameter, frame }]).catch((error) => complainAt(anchor, error.message)) },
+    { words: "Remove this key", danger: true, run: () => commitEdits([{ kind: "remove key", parameter: bench.parameter, frame }]).catch((error) => complainAt(anchor, error.message)) },
   ], event);
 }
 

@@ -1,11 +1,11 @@
 // The Curves page: lanes, keys, speed and playhead put together.
 import { bench, on, remember, root } from "./state.js";
 import { dragging, grip } from "./dragging.js";
-import { answerAt, ask, keep, listen, refresh, step } from "./server.js";
+import { answerAt, requestFrames, commitEdits, listen, refresh, step } from "./server.js";
 import { menu, sheet as openSheet } from "./menus.js";
 import { complainAt, say } from "./notes.js";
 import { figure, fitCanvas } from "./curves.js";
-import { drawScene } from "./picture.js";
+import { drawScene } from "./display/list.js";
 import { play, setFrame, startTime } from "./time.js";
 import { wireKeys } from "./keyboard.js";
 import "./pages.js";
@@ -72,10 +72,10 @@ typed(valueField, (numbers) => {
   const [{ lane, key }] = chosenKeys();
   if (numbers.length !== key.values.length && numbers.length !== 1) { complainAt(valueField, `${lane.name} has ${key.values.length} components: write ${key.values.length} numbers.`); return; }
   const values = key.values.map((_, c) => numbers[Math.min(c, numbers.length - 1)]);
-  keep([{ kind: "move key", parameter: lane.parameter, frame: key.frame, to: key.frame, value: values.length > 1 ? values : values[0] }]).catch(tell);
+  commitEdits([{ kind: "move key", parameter: lane.parameter, frame: key.frame, to: key.frame, value: values.length > 1 ? values : values[0] }]).catch(tell);
 });
 
-const make = (kind, rest = {}) => keep([{ kind, keys: picks(), ...rest }]).catch(tell);
+const make = (kind, rest = {}) => commitEdits([{ kind, keys: picks(), ...rest }]).catch(tell);
 
 function easeMenu(anchor) {
   const keys = chosenKeys();
@@ -105,7 +105,7 @@ const actions = {
   keys: () => openSheet("keys"),
   key: () => {
     const lane = focused();
-    if (lane) keep([{ kind: "set key", parameter: lane.parameter, frame: Math.floor(bench.frame) }]).catch(tell);
+    if (lane) commitEdits([{ kind: "set key", parameter: lane.parameter, frame: Math.floor(bench.frame) }]).catch(tell);
   },
   fit: () => { fitTime(); soon(); },
 };
@@ -184,7 +184,7 @@ new ResizeObserver(() => { layOut(); soon(); }).observe(sheet);
 
 readLanes();
 startTime();
-await ask([]);
+await requestFrames([]);
 measure();
 showChosen();
 document.fonts.ready.then(soon);

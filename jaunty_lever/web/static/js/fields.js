@@ -1,6 +1,6 @@
 // Number fields, colours, choices, switches and levers' sliders: set by typing, dragging or stepping.
 import { bench, on } from "./state.js";
-import { ask, keep, refresh, row, withScene } from "./server.js";
+import { commitEdits, curveAt, refresh, requestFrames, withScene } from "./server.js";
 import { grip } from "./dragging.js";
 import { clearComplaint, complainAt } from "./notes.js";
 import { figure } from "./curves.js";
@@ -16,7 +16,7 @@ export function setEdit(parameter, rest) {
 // The numbers a field stands for at the playhead: from its keys, else what is written in it.
 function numbersOf(field) {
   if (field.dataset.keyed !== undefined) {
-    const values = [...row(bench.answer?.small?.[`${field.dataset.parameter}#0`], frameNow())];
+    const values = [...curveAt(field.dataset.parameter, frameNow(), "source")];
     if (values.length) return values.map((v) => Number(v.toPrecision(7)));
   }
   return inputs(field).map((input) => {
@@ -61,15 +61,15 @@ document.addEventListener("pointerdown", (event) => {
     const fine = e.shiftKey ? step / 10 : step;
     values = from.map((v) => tidy(within(field, v + Math.round(travelled / 2) * step, v), fine));
     write(field, values);
-    ask(withScene([setEdit(field.dataset.parameter, valueOf(values))]));
+    requestFrames(withScene([setEdit(field.dataset.parameter, valueOf(values))]));
   };
   const end = (commit) => {
     field.classList.remove("is-dragged");
     if (!moved) return;
     name.dataset.dragged = "yes";
     setTimeout(() => delete name.dataset.dragged);
-    if (commit) keep([setEdit(field.dataset.parameter, valueOf(values))]).catch((error) => complainAt(field, error.message));
-    else { inputs(field).forEach((input, k) => { input.value = texts[k]; }); ask([]); }
+    if (commit) commitEdits([setEdit(field.dataset.parameter, valueOf(values))]).catch((error) => complainAt(field, error.message));
+    else { inputs(field).forEach((input, k) => { input.value = texts[k]; }); requestFrames([]); }
   };
   grip(name, event, { move, end });
 });
@@ -92,7 +92,7 @@ function commitTyped(input) {
   const component = input.dataset.component;
   const rest = { text: input.value };
   if (component !== undefined && component !== "") rest.component = Number(component);
-  keep([setEdit(field.dataset.parameter, rest)]).then(clearComplaint).catch((error) => {
+  commitEdits([setEdit(field.dataset.parameter, rest)]).then(clearComplaint).catch((error) => {
     // What was typed stays in the field to be mended; Escape brings back what was.
     before.set(input, old);
     complainAt(field, error.message);
@@ -119,7 +119,7 @@ document.addEventListener("keydown", (event) => {
     if (before.has(input)) input.value = before.get(input);
     before.delete(input);
     clearComplaint();
-    ask([]);
+    requestFrames([]);
     input.blur();
   } else if ((event.key === "ArrowUp" || event.key === "ArrowDown") && input.type === "text" && field.dataset.kind !== "colour") {
     event.preventDefault();
@@ -129,7 +129,7 @@ document.addEventListener("keydown", (event) => {
     const shown = Number(input.value.replace("−", "-"));
     values[component] = tidy(within(field, (Number.isFinite(shown) ? shown : values[component]) + step, values[component]), Math.abs(step));
     input.value = figure(values[component], 3).replace("−", "-");
-    ask(withScene([setEdit(field.dataset.parameter, valueOf(values))]));
+    requestFrames(withScene([setEdit(field.dataset.parameter, valueOf(values))]));
   }
 });
 
@@ -147,14 +147,14 @@ document.addEventListener("input", (event) => {
   clearComplaint();
   if (event.target.matches("[data-swatch]")) {
     field.querySelector("[data-input]").value = event.target.value;
-    ask(withScene([setEdit(field.dataset.parameter, { text: event.target.value })]));
+    requestFrames(withScene([setEdit(field.dataset.parameter, { text: event.target.value })]));
   }
 });
 
 document.addEventListener("change", (event) => {
   const field = fieldOf(event.target);
   if (!field) return;
-  const commit = (rest) => keep([setEdit(field.dataset.parameter, rest)]).catch((error) => complainAt(field, error.message));
+  const commit = (rest) => commitEdits([setEdit(field.dataset.parameter, rest)]).catch((error) => complainAt(field, error.message));
   if (event.target.matches("[data-swatch]")) commit({ text: event.target.value });
   else if (event.target.matches("select[data-input]")) commit({ value: event.target.value });
 });
@@ -163,7 +163,7 @@ document.addEventListener("click", (event) => {
   const button = event.target.closest?.("[data-field] .switch");
   if (!button) return;
   const field = fieldOf(button);
-  keep([setEdit(field.dataset.parameter, { value: button.getAttribute("aria-checked") !== "true" })]).catch((error) => complainAt(field, error.message));
+  commitEdits([setEdit(field.dataset.parameter, { value: button.getAttribute("aria-checked") !== "true" })]).catch((error) => complainAt(field, error.message));
 });
 
 // Levers' sliders.
@@ -172,9 +172,9 @@ function slideTo(slide, value, commit) {
   const field = slide.closest("[data-lever]").querySelector("[data-field]");
   write(field, [value]);
   knob(slide, value);
-  if (!commit) { ask(withScene(edits)); return; }
+  if (!commit) { requestFrames(withScene(edits)); return; }
   busy.set(slide, (busy.get(slide) ?? 0) + 1);
-  keep(edits).catch((error) => complainAt(slide, error.message)).finally(() => {
+  commitEdits(edits).catch((error) => complainAt(slide, error.message)).finally(() => {
     busy.set(slide, busy.get(slide) - 1);
     follow();
   });
@@ -211,7 +211,7 @@ document.addEventListener("pointerdown", (event) => {
   const end = (commit) => {
     slide.classList.remove("is-held");
     if (commit) slideTo(slide, value, true);
-    else { ask([]); refresh(); }
+    else { requestFrames([]); refresh(); }
   };
   if (!grip(slide, event, { move, end })) return;
   slide.classList.add("is-held");
@@ -236,11 +236,11 @@ function follow() {
     const peg = field.querySelector("[data-peg]");
     if (peg) peg.classList.toggle("is-here", field.dataset.keyed.split(" ").some((at) => Math.abs(Number(at) - frame) < 0.5));
     if (field.contains(document.activeElement) || field.classList.contains("is-dragged")) continue;
-    const values = row(bench.answer?.small?.[`${field.dataset.parameter}#0`], frame);
+    const values = curveAt(field.dataset.parameter, frame, "source");
     if (values.length && ["choice", "switch", "text", "colour"].includes(field.dataset.kind) === false) write(field, [...values]);
   }
   for (const slide of document.querySelectorAll("[data-slide]")) {
-    const values = row(bench.answer?.small?.[`${slide.dataset.slide}#0`], frame);
+    const values = curveAt(slide.dataset.slide, frame, "source");
     // In the hand it follows the hand, unless something stops it.
     const held = slide.classList.contains("is-held") && Math.abs(values[0] - Number(slide.getAttribute("aria-valuenow"))) < slideStep(slide) * 3;
     if (values.length && !held && !busy.get(slide)) knob(slide, values[0]);

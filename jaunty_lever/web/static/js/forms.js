@@ -1,6 +1,6 @@
 // Forms in sheets: a lever's details, the scene, copying a chain, exports.
 import { bench, emit } from "./state.js";
-import { keep } from "./server.js";
+import { commitEdits } from "./server.js";
 import { closeSheet } from "./menus.js";
 import { say, tellForm } from "./notes.js";
 
@@ -54,7 +54,7 @@ document.addEventListener("submit", async (event) => {
     try {
       const edits = submits[name](form);
       const before = bench.fps;
-      const told = await keep(edits);
+      const told = await commitEdits(edits);
       closeSheet();
       say(`${told.label}.`);
       if (name === "sceneForm") {
@@ -94,12 +94,12 @@ document.addEventListener("click", (event) => {
     const order = [...document.querySelectorAll("[data-lever]")].map((lever) => lever.dataset.lever);
     const lever = form.dataset.leverForm;
     const position = Math.max(0, order.indexOf(lever) + Number(target.dataset.moveLever));
-    keep([{ kind: "move lever", lever, position }]).catch((error) => wrong(form, error));
+    commitEdits([{ kind: "move lever", lever, position }]).catch((error) => wrong(form, error));
   }
 });
 
 function remove(lever, form) {
-  keep([{ kind: "remove lever", lever, frame: Math.floor(bench.frame) }])
+  commitEdits([{ kind: "remove lever", lever, frame: Math.floor(bench.frame) }])
     .then((told) => { closeSheet(); say(`${told.label}.`); })
     .catch((error) => wrong(form, error));
 }

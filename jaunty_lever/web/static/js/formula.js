@@ -4,7 +4,7 @@ import {
   completionStatus, defaultKeymap, drawSelection, history, historyKeymap, keymap, setDiagnostics, syntaxHighlighting, tags,
 } from "../vendor/codemirror.js";
 import { bench } from "./state.js";
-import { ask, keep, withScene } from "./server.js";
+import { requestFrames, commitEdits, withScene } from "./server.js";
 import { chooseParameter } from "./choosing.js";
 import { say } from "./notes.js";
 
@@ -143,7 +143,7 @@ async function pump() {
     open.view.dispatch(setDiagnostics(open.view.state, marks));
     tell(mistake);
     // While a mistake stands in the text, the last good result stays in view.
-    if (!mistake && text !== open.stored) ask(withScene([edit(text)]));
+    if (!mistake && text !== open.stored) requestFrames(withScene([edit(text)]));
   }
 }
 
@@ -205,13 +205,13 @@ function leave(undo) {
   open.view.destroy();
   open = null;
   pad.hidden = true;
-  if (undo) ask([]);
+  if (undo) requestFrames([]);
 }
 
 function commit() {
   const text = open.view.state.doc.toString();
   if (text.trim() === (open.stored ?? "").trim() && open.modifier) { leave(true); return; }
-  keep([edit(text)]).then(() => leave(false)).catch((error) => tell({ message: error.message }));
+  commitEdits([edit(text)]).then(() => leave(false)).catch((error) => tell({ message: error.message }));
 }
 
 pad.querySelector("[data-formula-keep]").addEventListener("click", commit);

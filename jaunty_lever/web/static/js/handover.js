@@ -1,9 +1,9 @@
 // Handover: a visitor moves levers in a copy of their own, kept in the browser; the scene itself is not changed.
 import { bench, on, root, sceneUrl } from "./state.js";
-import { answerAt, ask, keep, listen } from "./server.js";
+import { answerAt, requestFrames, commitEdits, listen } from "./server.js";
 import { menu } from "./menus.js";
 import { complainAt, say, tellForm } from "./notes.js";
-import { drawScene } from "./picture.js";
+import { drawScene } from "./display/list.js";
 import { fitCanvas } from "./curves.js";
 import { play, setFrame, startTime } from "./time.js";
 import { wireKeys } from "./keyboard.js";
@@ -93,7 +93,7 @@ async function show() {
     }
   }
   drawSnapshots();
-  await ask([]);
+  await requestFrames([]);
 }
 
 function drawSnapshots() {
@@ -105,7 +105,7 @@ function drawSnapshots() {
     box.setAttribute("aria-label", `Blend ${name}`);
     box.addEventListener("change", () => { ticked = box.checked ? [...ticked, id].slice(-8) : ticked.filter((one) => one !== id); drawBlend(); });
     const button = Object.assign(document.createElement("button"), { type: "button", className: "snapshot-name", textContent: name });
-    button.addEventListener("click", () => keep([{ kind: "recall snapshot", snapshot: id, frame: 0 }]).then(() => say(`${name} recalled.`)).catch((error) => complainAt(button, error.message)));
+    button.addEventListener("click", () => commitEdits([{ kind: "recall snapshot", snapshot: id, frame: 0 }]).then(() => say(`${name} recalled.`)).catch((error) => complainAt(button, error.message)));
     line.append(box, button);
     return line;
   }));
@@ -124,8 +124,8 @@ function drawBlend() {
 
 const slide = document.querySelector("[data-own-slide]");
 const blendEdit = () => ({ kind: "blend snapshots", snapshots: ticked, amount: Number(slide.value), frame: 0 });
-slide?.addEventListener("input", () => ask([blendEdit()]));
-slide?.addEventListener("change", () => keep([blendEdit()]).catch((error) => complainAt(slide, error.message)));
+slide?.addEventListener("input", () => requestFrames([blendEdit()]));
+slide?.addEventListener("change", () => commitEdits([blendEdit()]).catch((error) => complainAt(slide, error.message)));
 
 document.addEventListener("click", (event) => {
   const target = event.target.closest?.("[data-own], [data-do]");

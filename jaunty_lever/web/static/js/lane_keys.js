@@ -1,7 +1,7 @@
 // Keys on the sheet: chosen by box, moved, scaled, eased by their handles; several at once.
 import { bench } from "./state.js";
 import { grip } from "./dragging.js";
-import { ask, keep, refresh, withScene } from "./server.js";
+import { requestFrames, commitEdits, refresh, withScene } from "./server.js";
 import { colours } from "./curves.js";
 import { complainAt, say } from "./notes.js";
 import { NAMES, canvas, chooseLane, frameAt, laneAt, lanes, plain, sheet, valueAt, xOf, yOf } from "./lanes.js";
@@ -223,7 +223,7 @@ export function keepWay(way, keys = chosenKeys()) {
   for (const { lane } of landed) lane.keys.sort((one, two) => one.frame - two.frame);
   choose(landed);
   const scaled = (way.stretch ?? 1) !== 1 || (way.scale ?? 1) !== 1;
-  return keep(edits, `${keys.length === 1 ? "One key" : `${keys.length} keys`} ${scaled ? "scaled" : "moved"}`)
+  return commitEdits(edits, `${keys.length === 1 ? "One key" : `${keys.length} keys`} ${scaled ? "scaled" : "moved"}`)
     .catch((error) => { complainAt(sheet, error.message); return refresh(); });
 }
 
@@ -295,20 +295,20 @@ export function listenKeys(redraw) {
       const point = pointOf(e);
       moved ||= Math.hypot(point.x - start.x, point.y - start.y) > 3;
       if (!moved) return;
-      if (moving) { held.way = moving(point, e); ask(withScene(wayEdits(held.way, chosenKeys()))); }
+      if (moving) { held.way = moving(point, e); requestFrames(withScene(wayEdits(held.way, chosenKeys()))); }
       else if (easing) {
         held.ease = easing(point);
-        ask(withScene([{ kind: "set ease", parameter: found.ease.lane.parameter, frame: found.ease.key.frame, ease: held.ease }]));
+        requestFrames(withScene([{ kind: "set ease", parameter: found.ease.lane.parameter, frame: found.ease.key.frame, ease: held.ease }]));
       } else held.area = areaOf(start, point);
       redraw();
     };
     const end = (commit) => {
       const { way, ease, area } = held ?? {};
       held = null;
-      if (!commit) { ask([]); redraw(); return; }
+      if (!commit) { requestFrames([]); redraw(); return; }
       if (!moved) { if (!found) { choose([], event.shiftKey); const lane = laneAt(start.y); if (lane) chooseLane(lane.parameter); } }
       else if (way) keepWay(way);
-      else if (ease) keep([{ kind: "set ease", parameter: found.ease.lane.parameter, frame: found.ease.key.frame, ease }]).catch((error) => complainAt(sheet, error.message));
+      else if (ease) commitEdits([{ kind: "set ease", parameter: found.ease.lane.parameter, frame: found.ease.key.frame, ease }]).catch((error) => complainAt(sheet, error.message));
       else if (area) choose(within(area), event.shiftKey);
       redraw();
     };
@@ -325,7 +325,7 @@ export function listenKeys(redraw) {
     const lane = laneAt(point.y);
     if (!lane || under(point) || point.x < NAMES) return;
     const frame = Math.min(Math.max(Math.round(frameAt(point.x)), 0), bench.length - 1);
-    keep([{ kind: "set key", parameter: lane.parameter, frame }]).then(() => choose([{ lane, key: { frame } }])).catch((error) => complainAt(sheet, error.message));
+    commitEdits([{ kind: "set key", parameter: lane.parameter, frame }]).then(() => choose([{ lane, key: { frame } }])).catch((error) => complainAt(sheet, error.message));
   });
 }
 
@@ -348,7 +348,7 @@ export function pasteKeys() {
   const keys = more.length || !bench.parameter ? copied : { [bench.parameter]: copied[only] };
   const frame = Math.floor(bench.frame);
   const first = Math.min(...Object.values(keys).flat().map((key) => key.frame));
-  return keep([{ kind: "paste keys", keys, frame }])
+  return commitEdits([{ kind: "paste keys", keys, frame }])
     .then((told) => { say(`${told.label}.`); choose(lanes.flatMap((lane) => (keys[lane.parameter] ?? []).map((key) => ({ lane, key: { frame: key.frame - first + frame } })))); })
     .catch((error) => complainAt(sheet, error.message));
 }

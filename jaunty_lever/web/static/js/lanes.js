@@ -1,8 +1,8 @@
 // The sheet of curves: a lane for each value, all on one stretch of time.
 import { bench, emit } from "./state.js";
-import { channel } from "./server.js";
+import { curveOf } from "./server.js";
 import { colours, figure, fitCanvas } from "./curves.js";
-import { css } from "./picture.js";
+import { css } from "./display/paint.js";
 import { drawRuler as drawBar, frameStep, shareScale } from "./time.js";
 
 export const NAMES = 210;
@@ -69,7 +69,8 @@ export function readLanes() {
     ...lane, lows: known.get(lane.parameter)?.lows ?? [0], span: known.get(lane.parameter)?.span ?? 1,
     keys: lane.keys.map(([frame, ease, values, value]) => ({ frame, ease, values, value })),
   }));
-  bench.wanted = lanes.flatMap(({ parameter, idle }) => [parameter, `${parameter}#0`, ...(idle ? [`${parameter}#1`] : [])]);
+  const asked = lanes.map(({ parameter }) => parameter);
+  bench.wanted = { result: asked, source: asked, awake: lanes.filter(({ idle }) => idle).map(({ parameter }) => parameter) };
   layOut();
 }
 
@@ -104,7 +105,7 @@ function nameOf(lane) {
   return place;
 }
 
-const curve = (lane, way = "") => channel(bench.answer?.small?.[lane.parameter + way]);
+const curve = (lane, what = "result") => curveOf(lane.parameter, what);
 
 function reach(lane) {
   const count = curve(lane)?.width ?? 0;
@@ -112,7 +113,7 @@ function reach(lane) {
   const ranges = Array.from({ length: count }, (_, c) => {
     let low = Infinity, high = -Infinity;
     const see = (v) => { if (v < low) low = v; if (v > high) high = v; };
-    for (const way of ["", "#0", "#1"]) {
+    for (const way of ["result", "source", "awake"]) {
       const one = curve(lane, way);
       for (let k = c; one && k < one.data.length; k += one.width) see(one.data[k]);
     }
@@ -175,7 +176,7 @@ function levels(context, lane) {
 
 // Which of a vector's components a band shows, and where one band ends and the next begins.
 function nameBand(context, lane, c) {
-  const { top, height } = band(lane, c);
+  const { top } = band(lane, c);
   context.font = "600 11px 'Instrument Sans Variable', 'Instrument Sans'";
   context.textAlign = "left";
   context.fillStyle = colours.ink;
@@ -202,7 +203,7 @@ function nameBand(context, lane, c) {
 const DASH = [[], [7, 4], [2, 3], [9, 3, 2, 3]];
 
 function drawLane(context, lane) {
-  const result = curve(lane), source = curve(lane, "#0"), idle = curve(lane, "#1");
+  const result = curve(lane), source = curve(lane, "source"), idle = curve(lane, "awake");
   if (!plain(lane)) {
     for (const [one, top, height] of [[result, 0.3, 0.4], [source, 0.74, 0.1]]) {
       for (let x = NAMES + SCALE; one && x < canvas.clientWidth - PAD; x++) {

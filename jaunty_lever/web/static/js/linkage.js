@@ -1,7 +1,7 @@
 // The linkage as a drawing: cards of layers and levers, laid out from driver to follower, and ties between them.
 import { graphlib, layout } from "../vendor/dagre.js";
 import { bench } from "./state.js";
-import { row } from "./server.js";
+import { curveAt } from "./server.js";
 
 const NS = "http://www.w3.org/2000/svg";
 const WIDTH = 168, HEAD = 27, ROW = 25, PAD = 6, WORDS = 19;
@@ -195,10 +195,10 @@ const said = (box, values) => {
 export function followValues() {
   const frame = Math.floor(bench.frame);
   for (const { box, value } of figures) {
-    const values = row(bench.answer?.small?.[box.id], frame);
+    const values = curveAt(box.id, frame);
     const words = values.length ? said(box, values) : "";
     if (value.textContent !== words) value.textContent = words;
   }
 }
 
-export const wanted = () => data.boxes.map((box) => box.id);
+export const wanted = () => ({ result: data.boxes.map((box) => box.id) });

@@ -1,7 +1,7 @@
 // The Linkage page: panning and zooming, choosing, linking and cutting, filters, folding, and the drawing as a file.
 import { bench, on, remember, root, sceneUrl } from "./state.js";
 import { grip } from "./dragging.js";
-import { ask, keep, listen, refresh, row, step } from "./server.js";
+import { commitEdits, curveAt, listen, refresh, requestFrames, step } from "./server.js";
 import { menu, sheet } from "./menus.js";
 import { say } from "./notes.js";
 import { play, setFrame, startTime } from "./time.js";
@@ -61,13 +61,13 @@ function choose(id) {
   remember();
   show();
   // How fast a wheel turns is asked for the chosen one.
-  ask([]);
+  requestFrames([]);
 }
 
 // What the chosen wheel does: its fraction of the first driver, and how fast it turns at the playhead.
 function turning() {
   const box = bench.parameter && boxOf(bench.parameter);
-  const speed = turningWords(row(bench.answer?.small?.[`${bench.parameter}#turning`], Math.floor(bench.frame))[0]);
+  const speed = turningWords(curveAt(bench.parameter, Math.floor(bench.frame), "turning")[0]);
   document.querySelector("[data-turning]").textContent = speed;
   // What its stations tell: of a wheel, its whole train.
   const chosen = bench.answer?.chosen;
@@ -112,7 +112,7 @@ function tieMenu(tie, event) {
     { title: tieWords },
     { words: "Show the follower’s chain on the Bench", run: () => { bench.parameter = tieFollower; actions.open(); } },
     { words: "Link it otherwise …", run: () => { choose(tieFollower); point(tieFollower); } },
-    { words: "Cut it; the follower stays where it is", danger: true, run: () => keep([{ kind: "unlink", modifier: tieLine, frame: Math.floor(bench.frame) }]).then((told) => say(`${told.label}.`)).catch((error) => say(error.message, "bad")) },
+    { words: "Cut it; the follower stays where it is", danger: true, run: () => commitEdits([{ kind: "unlink", modifier: tieLine, frame: Math.floor(bench.frame) }]).then((told) => say(`${told.label}.`)).catch((error) => say(error.message, "bad")) },
   ], event.clientX ? event : null);
 }
 
@@ -217,7 +217,7 @@ bench.wanted = wanted();
 await document.fonts.ready;
 show(true);
 startTime();
-await ask([]);
+await requestFrames([]);
 followValues();
 listen();
 root.dataset.ready = "yes";

@@ -1,6 +1,6 @@
 // The list of layers and the lever board: choosing, reordering by dragging, renaming, hiding.
 import { bench, on } from "./state.js";
-import { keep } from "./server.js";
+import { commitEdits } from "./server.js";
 import { chooseLayers } from "./choosing.js";
 import { saveRecipe } from "./recipes.js";
 import { pickFile } from "./pictures.js";
@@ -13,7 +13,7 @@ const rows = () => [...document.querySelectorAll("[data-layer]")];
 document.addEventListener("click", (event) => {
   const eye = event.target.closest?.("[data-toggle-layer]");
   if (eye) {
-    keep([{ kind: "change layer", layer: eye.dataset.toggleLayer, hidden: eye.getAttribute("aria-pressed") !== "true" }]).catch(tell(eye));
+    commitEdits([{ kind: "change layer", layer: eye.dataset.toggleLayer, hidden: eye.getAttribute("aria-pressed") !== "true" }]).catch(tell(eye));
     return;
   }
   const dots = event.target.closest?.("[data-layer-menu]");
@@ -69,7 +69,7 @@ function rename(layer) {
     const typed = input.value;
     input.replaceWith(name);
     free();
-    if (commit && typed.trim() !== row.dataset.name) keep([{ kind: "change layer", layer, name: typed }]).catch(tell(row));
+    if (commit && typed.trim() !== row.dataset.name) commitEdits([{ kind: "change layer", layer, name: typed }]).catch(tell(row));
   };
   input.addEventListener("keydown", (event) => {
     event.stopPropagation();
@@ -81,7 +81,7 @@ function rename(layer) {
 
 function layerMenu(anchor, layer) {
   const chosen = bench.layers.includes(layer) ? bench.layers : [layer];
-  const make = (edits) => keep(edits).catch(tell(anchor));
+  const make = (edits) => commitEdits(edits).catch(tell(anchor));
   menu(anchor, [
     { words: "Rename", run: () => rename(layer) },
     { words: chosen.length > 1 ? `Duplicate ${chosen.length} layers` : "Duplicate", run: () => make([{ kind: "duplicate layers", layers: chosen }]) },
@@ -112,13 +112,13 @@ const siblings = (parent) => rows().filter((row) => groupOf(row.dataset.layer) =
 function shift(layer, by) {
   const parent = groupOf(layer);
   const at = siblings(parent).indexOf(layer);
-  keep([{ kind: "arrange layer", layer, parent, position: Math.max(0, at + by) }]).catch((error) => say(error.message, "bad"));
+  commitEdits([{ kind: "arrange layer", layer, parent, position: Math.max(0, at + by) }]).catch((error) => say(error.message, "bad"));
 }
 
 function out(layer) {
   const group = groupOf(layer);
   const parent = groupOf(group);
-  keep([{ kind: "arrange layer", layer, parent, position: siblings(parent).indexOf(group) + 1 }]).catch((error) => say(error.message, "bad"));
+  commitEdits([{ kind: "arrange layer", layer, parent, position: siblings(parent).indexOf(group) + 1 }]).catch((error) => say(error.message, "bad"));
 }
 
 // Dragging rows, levers and stations.
@@ -176,7 +176,7 @@ document.addEventListener("drop", (event) => {
   const { element, mark } = place;
   const edit = carried.layer ? layerDrop(element, mark) : carried.lever ? leverDrop(element, mark) : stationDrop(element, mark);
   carried = null;
-  keep([edit]).catch(tell(element));
+  commitEdits([edit]).catch(tell(element));
 });
 
 function layerDrop(element, mark) {
@@ -201,18 +201,18 @@ function stationDrop(element, mark) {
 // Fills, stops and path data.
 document.addEventListener("change", (event) => {
   const fill = event.target.closest?.("[data-fill]");
-  if (fill) keep([{ kind: "set fill", layer: fill.dataset.fill, fill: fill.value, frame: Math.floor(bench.frame) }]).catch(tell(fill));
+  if (fill) commitEdits([{ kind: "set fill", layer: fill.dataset.fill, fill: fill.value, frame: Math.floor(bench.frame) }]).catch(tell(fill));
   const data = event.target.closest?.("[data-path-input]");
   if (data) {
     const place = data.closest("[data-path-data]");
-    keep([{ kind: "change layer", layer: place.dataset.pathData, data: data.value }]).catch(tell(place));
+    commitEdits([{ kind: "change layer", layer: place.dataset.pathData, data: data.value }]).catch(tell(place));
   }
 });
 document.addEventListener("click", (event) => {
   const add = event.target.closest?.("[data-add-stop]");
   const remove = event.target.closest?.("[data-remove-stop]");
-  if (add) keep([{ kind: "change stops", layer: add.dataset.addStop }]).catch(tell(add));
-  if (remove) keep([{ kind: "change stops", layer: remove.dataset.removeStop, remove: remove.dataset.stopId, frame: Math.floor(bench.frame) }]).catch(tell(remove));
+  if (add) commitEdits([{ kind: "change stops", layer: add.dataset.addStop }]).catch(tell(add));
+  if (remove) commitEdits([{ kind: "change stops", layer: remove.dataset.removeStop, remove: remove.dataset.stopId, frame: Math.floor(bench.frame) }]).catch(tell(remove));
 });
 
 on("panels", () => {

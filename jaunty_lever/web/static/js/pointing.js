@@ -1,6 +1,6 @@
 // Linking by pointing: what can drive a value lights up, one is clicked, and a sheet ties the two together.
 import { bench, emit, on, sceneUrl } from "./state.js";
-import { ask, keep, withScene } from "./server.js";
+import { requestFrames, commitEdits, withScene } from "./server.js";
 import { closeSheet, menu, sheet } from "./menus.js";
 import { chooseParameter } from "./choosing.js";
 import { say } from "./notes.js";
@@ -180,7 +180,7 @@ function tryTie() {
   try {
     const edit = tieEdit(form);
     wrong("");
-    ask(withScene([edit]));
+    requestFrames(withScene([edit]));
   } catch (error) { wrong(error.message); }
 }
 
@@ -197,7 +197,7 @@ document.addEventListener("submit", async (event) => {
   if (!form) return;
   event.preventDefault();
   try {
-    const told = await keep([tieEdit(form)]);
+    const told = await commitEdits([tieEdit(form)]);
     const { follower } = form.dataset;
     closeSheet();
     say(`${told.label}.`);
@@ -206,4 +206,4 @@ document.addEventListener("submit", async (event) => {
 });
 
 // Leaving the sheet puts back what was tried.
-document.getElementById("sheet").addEventListener("close", () => { if (document.getElementById("sheet").dataset.sheet === "tie") ask([]); });
+document.getElementById("sheet").addEventListener("close", () => { if (document.getElementById("sheet").dataset.sheet === "tie") requestFrames([]); });

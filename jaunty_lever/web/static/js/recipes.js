@@ -1,6 +1,6 @@
 // Recipes: the shelf, trying one on layers while it moves, and saving one's own.
 import { bench, on } from "./state.js";
-import { ask, keep, withScene } from "./server.js";
+import { requestFrames, commitEdits, withScene } from "./server.js";
 import { closeSheet, menu, sheet } from "./menus.js";
 import { say } from "./notes.js";
 import { play } from "./time.js";
@@ -37,11 +37,11 @@ function tryIt() {
   try {
     const edit = recipeEdit(form);
     wrong("");
-    ask(withScene([edit]));
+    requestFrames(withScene([edit]));
     if (!bench.playing && !matchMedia("(prefers-reduced-motion: reduce)").matches) play(true);
   } catch (error) {
     wrong(error.message);
-    ask([]);
+    requestFrames([]);
   }
 }
 
@@ -81,7 +81,7 @@ document.addEventListener("submit", async (event) => {
   event.preventDefault();
   try {
     const edit = recipeEdit(form);
-    const told = await keep([edit]);
+    const told = await commitEdits([edit]);
     closeSheet();
     say(`${told.label}.`);
     const layers = Object.values(edit.parts).flat();
@@ -91,7 +91,7 @@ document.addEventListener("submit", async (event) => {
 
 document.getElementById("sheet").addEventListener("close", () => {
   if (document.getElementById("sheet").dataset.sheet !== "recipe") return;
-  ask([]);
+  requestFrames([]);
   if (!wasPlaying && bench.playing) play(false);
 });
 

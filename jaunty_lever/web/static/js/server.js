@@ -37,17 +37,16 @@ export function blockOf(frame) {
 }
 
 function question(start, edits) {
-  const small = new Set();
-  for (const place of document.querySelectorAll("[data-small]")) small.add(place.dataset.small);
-  for (const place of document.querySelectorAll("[data-keyed]")) small.add(`${place.dataset.parameter}#0`);
-  for (const place of document.querySelectorAll("[data-slide]")) small.add(`${place.dataset.slide}#0`);
-  for (const one of bench.wanted) small.add(one);
-  if (bench.parameter && document.querySelector("[data-turning]")) small.add(`${bench.parameter}#turning`);
+  const curves = { result: new Set(bench.wanted.result), source: new Set(bench.wanted.source), awake: new Set(bench.wanted.awake), turning: new Set() };
+  for (const place of document.querySelectorAll("[data-track]")) curves.result.add(place.dataset.track);
+  for (const place of document.querySelectorAll("[data-keyed]")) curves.source.add(place.dataset.parameter);
+  for (const place of document.querySelectorAll("[data-slide]")) curves.source.add(place.dataset.slide);
+  if (bench.parameter && document.querySelector("[data-turning]")) curves.turning.add(bench.parameter);
   const layer = bench.layers.at(-1) ?? null;
-  if (layer) small.add(`${layer}.pivot`);
+  if (layer) curves.result.add(`${layer}.pivot`);
   return {
     edits, token: bench.answer?.token ?? null, start, stop: start + BLOCK, chosen: bench.parameter,
-    small: [...small].slice(0, 400), ghost: bench.ghost ? layer : null, path: bench.path ? layer : null,
+    curves: Object.fromEntries(Object.entries(curves).map(([what, asked]) => [what, [...asked].slice(0, 400)])), ghost: bench.ghost ? layer : null, path: bench.path ? layer : null,
   };
 }
 
@@ -63,13 +62,12 @@ async function fetchAnswer(start, edits) {
 }
 
 function keysOf(answer) {
-  const keys = new Set([answer.background, answer.path, ...Object.values(answer.small), ...(answer.chosen?.stations ?? [])]);
-  const walk = (layer) => {
-    for (const key of [layer.matrix, layer.opacity, layer.which, layer.stroke, layer.width, layer.beyond, ...(layer.paint ?? [])]) keys.add(key);
-    for (const [, points] of layer.variants ?? []) keys.add(points);
-    for (const child of layer.layers ?? []) walk(child);
+  const keys = new Set([answer.background, answer.path, ...Object.values(answer.curves).flatMap((found) => Object.values(found)), ...(answer.chosen?.outputs ?? [])]);
+  const walk = (node) => {
+    for (const key of Object.values(node.channels)) keys.add(key);
+    for (const inner of node.nodes) walk(inner);
   };
-  for (const layer of answer.layers) walk(layer);
+  for (const node of answer.nodes) walk(node);
   if (answer.ghost) walk(answer.ghost);
   return keys;
 }
@@ -81,7 +79,7 @@ function forget() {
 }
 
 // Values for the present state with `edits` tried on top. Calls that come while one is under way are folded into one.
-export function ask(edits = []) {
+export function requestFrames(edits = []) {
   // A page on which nothing is kept on the server has edits of its own below those that are tried.
   const all = bench.tried ? bench.tried(edits) : edits;
   trying = all;
@@ -134,6 +132,15 @@ export function channel(key) {
   return channels.get(key);
 }
 
+// A parameter's curve over the scene: `result`, `source`, `awake` or `turning` (see the server's Question).
+export function curveOf(parameter, what = "result") {
+  return channel(bench.answer?.curves[what]?.[parameter]);
+}
+
+export function curveAt(parameter, frame, what = "result") {
+  return row(bench.answer?.curves[what]?.[parameter], frame);
+}
+
 // One row of a channel, which has a row per frame from `start` on, or a single one.
 export function row(key, index) {
   const one = channels.get(key);
@@ -151,7 +158,7 @@ function saved(words, bad = false) {
 let queue = Promise.resolve();
 
 // Make edits and keep them as one step. Resolves when the panels show the result; rejects with what was wrong.
-export function keep(edits, label = "") {
+export function commitEdits(edits, label = "") {
   const list = Array.isArray(edits) ? edits : [edits];
   if (bench.keeper) return bench.keeper(list);
   const body = { edits: withScene(list), label, by: bench.tab, revision: bench.revision };
@@ -166,7 +173,7 @@ export function keep(edits, label = "") {
       return told;
     } catch (error) {
       saved("not saved", true);
-      ask([]);
+      requestFrames([]);
       if (error.status === 409) refresh().catch(() => {});
       throw error;
     }
@@ -218,7 +225,7 @@ export async function refresh() {
   }
   remember();
   emit("panels");
-  await ask([]);
+  await requestFrames([]);
 }
 
 export function listen() {

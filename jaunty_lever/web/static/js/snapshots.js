@@ -1,6 +1,6 @@
 // Snapshots: stored, recalled, blended by a slider, and a blend made a lever.
 import { bench, on } from "./state.js";
-import { ask, keep, withScene } from "./server.js";
+import { requestFrames, commitEdits, withScene } from "./server.js";
 import { menu } from "./menus.js";
 import { complainAt, say } from "./notes.js";
 
@@ -27,7 +27,7 @@ function show() {
 const blendEdit = () => ({ kind: "blend snapshots", snapshots: ticked, amount: Number(slide().value), frame: frameNow() });
 
 document.addEventListener("input", (event) => {
-  if (event.target.matches?.("[data-blend-slide]")) ask(withScene([blendEdit()]));
+  if (event.target.matches?.("[data-blend-slide]")) requestFrames(withScene([blendEdit()]));
 });
 
 document.addEventListener("change", (event) => {
@@ -39,7 +39,7 @@ document.addEventListener("change", (event) => {
   }
   if (event.target.matches?.("[data-blend-slide]")) {
     const { value } = event.target;
-    keep([blendEdit()]).then(() => { if (slide()) slide().value = value; }).catch(tell(event.target));
+    commitEdits([blendEdit()]).then(() => { if (slide()) slide().value = value; }).catch(tell(event.target));
   }
 });
 
@@ -47,7 +47,7 @@ document.addEventListener("click", (event) => {
   const target = event.target.closest?.("[data-store-snapshot], [data-recall], [data-snapshot-menu], [data-make-blend]");
   if (!target) return;
   const { dataset } = target;
-  const make = (edit) => keep([edit]).catch(tell(target));
+  const make = (edit) => commitEdits([edit]).catch(tell(target));
   if (dataset.storeSnapshot !== undefined) {
     menu(target, [{ title: "Keep what the levers stand at" }, {
       field: "Snapshot named", value: `Snapshot ${document.querySelectorAll("[data-snapshot]").length + 1}`, button: "Store",

@@ -1,8 +1,8 @@
 // The stage: the picture, zoom and pan, choosing and dragging layers and pivots, ghost and motion path.
 import { bench, on, sceneUrl } from "./state.js";
 import { dragging, grip } from "./dragging.js";
-import { answerAt, ask, keep, withScene } from "./server.js";
-import { drawScene } from "./picture.js";
+import { answerAt, requestFrames, commitEdits, withScene } from "./server.js";
+import { drawScene } from "./display/list.js";
 import { drawHandles, hand, onRim, rimOf, turnOf } from "./stage_handles.js";
 import { chosenShapes, lastChosen, pivotOnScreen, toScene, under, view } from "./stage_view.js";
 import { chooseLayers, chooseParameter } from "./choosing.js";
@@ -48,7 +48,7 @@ export function draw() {
   drawScene(context, answer, bench.frame);
   drawHandles(answer);
   zoomText.textContent = `${Math.round(view.zoom * 100)} %`;
-  document.getElementById("stage-empty").hidden = answer.layers.length > 0;
+  document.getElementById("stage-empty").hidden = answer.nodes.length > 0;
 }
 
 handles.addEventListener("pointerdown", (event) => {
@@ -94,7 +94,7 @@ function movable() {
 }
 
 const moveEdits = (shapes, dx, dy, reach = 0) =>
-  shapes.length ? [{ kind: "move layers", layers: shapes.map(({ layer }) => layer.id), by: [dx, dy], frame: Math.floor(bench.frame), reach }] : [];
+  shapes.length ? [{ kind: "move layers", layers: shapes.map(({ node }) => node.id), by: [dx, dy], frame: Math.floor(bench.frame), reach }] : [];
 
 const drivenBy = (field) => document.querySelector(`[data-field][data-parameter="${bench.layers.at(-1)}.${field}"].is-driven .driven`);
 
@@ -116,8 +116,8 @@ function turnLayer(event, shape, rim) {
     last = here;
     const by = e.shiftKey ? Math.round(sum / 15) * 15 : Math.round(sum * 2) / 2;
     hand.turning = { by: by * mirrored };
-    edits = by ? [{ kind: "set value", parameter: `${shape.layer.id}.rotation`, by: [by * mirrored], frame: Math.floor(bench.frame), by_hand: true }] : [];
-    ask(withScene(edits));
+    edits = by ? [{ kind: "set value", parameter: `${shape.node.id}.rotation`, by: [by * mirrored], frame: Math.floor(bench.frame), by_hand: true }] : [];
+    requestFrames(withScene(edits));
   }, (commit) => { hand.turning = null; finish(edits, commit); });
 }
 
@@ -143,26 +143,26 @@ function dragLayers(event) {
     let dx = Math.round(now.x - first.x), dy = Math.round(now.y - first.y);
     if (e.shiftKey) { if (Math.abs(dx) > Math.abs(dy)) dy = 0; else dx = 0; }
     edits = moveEdits(shapes, dx, dy, 12 / view.zoom);
-    ask(withScene(edits));
+    requestFrames(withScene(edits));
   }, (commit) => {
     if (driven) tellDriven("position", driven);
-    finish(edits, commit)?.then(() => { if (commit && shapes.length === 1) offerMesh(shapes[0].layer.id); });
+    finish(edits, commit)?.then(() => { if (commit && shapes.length === 1) offerMesh(shapes[0].node.id); });
   });
 }
 
-function dragPivot(event, { layer, matrix }) {
+function dragPivot(event, { node, matrix }) {
   const inverse = matrix.inverse();
   let edits = [];
   drag(event, (now) => {
     const to = inverse.transformPoint(now);
-    edits = [{ kind: "move pivot", layer: layer.id, to: [Math.round(to.x * 10) / 10, Math.round(to.y * 10) / 10], frame: Math.floor(bench.frame) }];
-    ask(withScene(edits));
+    edits = [{ kind: "move pivot", layer: node.id, to: [Math.round(to.x * 10) / 10, Math.round(to.y * 10) / 10], frame: Math.floor(bench.frame) }];
+    requestFrames(withScene(edits));
   }, (commit) => finish(edits, commit));
 }
 
 function finish(edits, commit, label = "") {
-  if (commit && edits.length) return keep(edits, label).catch((error) => complainAt(stage, error.message));
-  ask([]);
+  if (commit && edits.length) return commitEdits(edits, label).catch((error) => complainAt(stage, error.message));
+  requestFrames([]);
   return null;
 }
 

@@ -1,7 +1,7 @@
 // What is drawn over the picture: outlines, pivot, rim, motion path, and what can drive while a driver is pointed at.
 import { bench } from "./state.js";
 import { channel } from "./server.js";
-import { pathOf, pointsOf } from "./picture.js";
+import { pathOf, pointsOf } from "./display/list.js";
 import { colours, figure } from "./curves.js";
 import { lastChosen, pivotOnScreen, shapes, toScene, under, view } from "./stage_view.js";
 
@@ -12,7 +12,7 @@ const handles = document.getElementById("handles");
 export const hand = { turning: null };
 
 // A shape's outline in scene coordinates, as wide on the screen whatever the zoom.
-function outline(context, { layer, matrix, index }, colour, alpha, width) {
+function outline(context, { node, matrix, index }, colour, alpha, width) {
   const ratio = devicePixelRatio || 1;
   const scale = Math.sqrt(Math.abs(matrix.a * matrix.d - matrix.b * matrix.c)) || 1;
   context.save();
@@ -21,7 +21,7 @@ function outline(context, { layer, matrix, index }, colour, alpha, width) {
   context.strokeStyle = colour;
   context.globalAlpha = alpha;
   context.lineWidth = width / (view.zoom * scale);
-  context.stroke(pathOf(layer, index));
+  context.stroke(pathOf(node, index));
   context.restore();
 }
 
@@ -38,9 +38,9 @@ export function drawHandles(answer) {
   if (bench.pointing) drawDrivers(context);
   // A chosen group is shown by the outlines of what lies in it, drawn finer.
   for (const shape of shapes()) {
-    const { layer, trail } = shape;
-    const itself = bench.layers.includes(layer.id);
-    if (layer.layers || !(itself || trail.some((group) => bench.layers.includes(group)))) continue;
+    const { node, trail } = shape;
+    const itself = bench.layers.includes(node.id);
+    if (node.kind === "group" || !(itself || trail.some((group) => bench.layers.includes(group)))) continue;
     outline(context, shape, colours.brass, itself ? 1 : 0.7, itself ? 1.4 : 0.8);
   }
   if (bench.pointing) return;
@@ -52,10 +52,10 @@ export function drawHandles(answer) {
 export function rimOf(shape) {
   const [x, y] = pivotOnScreen(shape);
   let far = 0;
-  for (const { layer, matrix, index, trail } of shapes()) {
-    if (layer.layers || !(layer.id === shape.layer.id || trail.includes(shape.layer.id))) continue;
+  for (const { node, matrix, index, trail } of shapes()) {
+    if (node.kind === "group" || !(node.id === shape.node.id || trail.includes(shape.node.id))) continue;
     const { a, b, c, d, e, f } = matrix;
-    const points = pointsOf(layer, index);
+    const points = pointsOf(node, index);
     for (let k = 0; k + 1 < points.length; k += 2) {
       const sx = view.x + (a * points[k] + c * points[k + 1] + e) * view.zoom;
       const sy = view.y + (b * points[k] + d * points[k + 1] + f) * view.zoom;
@@ -105,10 +105,10 @@ function drawRim(context, shape) {
 // While a driver is pointed at, everything that can drive is outlined in the drivers' colour.
 function drawDrivers(context) {
   for (const shape of shapes()) {
-    const { layer, trail } = shape;
-    const able = [...trail, layer.id].some((id) => bench.pointing.tops.has(id));
-    if (layer.layers || !able) continue;
-    const here = bench.pointing.hover && [...trail, layer.id].includes(bench.pointing.hover);
+    const { node, trail } = shape;
+    const able = [...trail, node.id].some((id) => bench.pointing.tops.has(id));
+    if (node.kind === "group" || !able) continue;
+    const here = bench.pointing.hover && [...trail, node.id].includes(bench.pointing.hover);
     outline(context, shape, colours.sea, here ? 1 : 0.6, here ? 3.5 : 1);
   }
 }

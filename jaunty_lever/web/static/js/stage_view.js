@@ -1,7 +1,7 @@
 // Where the scene lies on the page, and what of it is chosen or lies under a point.
 import { bench } from "./state.js";
-import { answerAt, row } from "./server.js";
-import { pathOf, shapesOf } from "./picture.js";
+import { answerAt, curveAt, row } from "./server.js";
+import { hasInside, lineWidthOf, nodesOf, pathOf } from "./display/list.js";
 
 export const view = { zoom: 1, x: 0, y: 0, fitted: true };
 
@@ -14,38 +14,38 @@ export const toScene = (event) => ({ x: (event.offsetX - view.x) / view.zoom, y:
 // Every shape of the frame that is shown.
 export const shapes = () => {
   const answer = answerAt(bench.frame);
-  return answer ? shapesOf(answer, bench.frame) : [];
+  return answer ? nodesOf(answer, bench.frame) : [];
 };
 
-export const chosenShapes = () => [...shapes()].filter(({ layer }) => bench.layers.includes(layer.id));
+export const chosenShapes = () => [...shapes()].filter(({ node }) => bench.layers.includes(node.id));
 
 export function pivotOf(id) {
-  return row(bench.answer?.small?.[`${id}.pivot`], Math.floor(bench.frame));
+  return curveAt(`${id}.pivot`, Math.floor(bench.frame));
 }
 
-export const lastChosen = () => chosenShapes().find(({ layer }) => layer.id === bench.layers.at(-1));
+export const lastChosen = () => chosenShapes().find(({ node }) => node.id === bench.layers.at(-1));
 
-export const pivotOnScreen = ({ layer, matrix }) => toScreen(matrix, ...(pivotOf(layer.id).length ? pivotOf(layer.id) : [0, 0]));
+export const pivotOnScreen = ({ node, matrix }) => toScreen(matrix, ...(pivotOf(node.id).length ? pivotOf(node.id) : [0, 0]));
 
 // The topmost layer under a point: its outermost group, or, inside a chosen group, the layer itself.
 const probe = document.createElement("canvas").getContext("2d");
 
 export function under(point, deep) {
   let found = null;
-  for (const { layer, matrix, trail, index } of shapes()) {
-    if (layer.layers || row(layer.opacity, index)[0] <= 0) continue;
+  for (const { node, matrix, trail, index } of shapes()) {
+    if (node.kind === "group" || row(node.channels.opacity, index)[0] <= 0) continue;
     probe.setTransform(matrix);
-    const path = pathOf(layer, index);
-    const width = row(layer.width, index)[0];
+    const path = pathOf(node, index);
+    const width = lineWidthOf(node, index), filled = hasInside(node);
     const scale = Math.sqrt(Math.abs(matrix.a * matrix.d - matrix.b * matrix.c)) || 1;
     probe.lineWidth = Math.max(width, 8 / (view.zoom * scale));
-    const inside = layer.fill !== "none" && probe.isPointInPath(path, point.x, point.y);
-    const near = (width > 0 || layer.fill === "none") && probe.isPointInStroke(path, point.x, point.y);
+    const inside = filled && probe.isPointInPath(path, point.x, point.y);
+    const near = (width > 0 || !filled) && probe.isPointInStroke(path, point.x, point.y);
     if (inside || near) {
       const entered = trail.findLastIndex((group) => bench.layers.includes(group) || bench.layers.some((l) => trail.includes(l)));
-      found = deep ? layer.id : [...trail, layer.id][Math.max(entered, 0)];
+      found = deep ? node.id : [...trail, node.id][Math.max(entered, 0)];
       if (!deep && trail.some((group) => bench.layers.includes(group))) found = trail.find((group) => bench.layers.includes(group));
-      if (bench.layers.includes(layer.id)) found = layer.id;
+      if (bench.layers.includes(node.id)) found = node.id;
     }
   }
   return found;

@@ -26,7 +26,7 @@ export const bench = {
   keeper: null,
   tried: null,
   // Curves that a page asks for besides those that its elements name.
-  wanted: [],
+  wanted: { result: [], source: [], awake: [] },
   filter: { show: query.get("show") ?? "", named: query.get("named") ?? "" },
 };
 

@@ -1,6 +1,6 @@
 // What stations tell about themselves: figures worth knowing, why one does nothing, and mends with one press.
 import { bench, on } from "./state.js";
-import { keep } from "./server.js";
+import { commitEdits } from "./server.js";
 import { complainAt } from "./notes.js";
 
 function noteOf(note) {
@@ -12,7 +12,7 @@ function noteOf(note) {
     button.type = "button";
     button.className = "link";
     button.textContent = label;
-    button.addEventListener("click", () => keep(edits, label).catch((error) => complainAt(line, error.message)));
+    button.addEventListener("click", () => commitEdits(edits, label).catch((error) => complainAt(line, error.message)));
     line.append(" ", button);
   }
   return line;

@@ -1,7 +1,7 @@
 // The strip under a curve: active windows, made, moved and faded by dragging.
-import { bench, on } from "./state.js";
+import { bench } from "./state.js";
 import { grip } from "./dragging.js";
-import { ask, keep, withScene } from "./server.js";
+import { requestFrames, commitEdits, withScene } from "./server.js";
 import { colours, fitCanvas } from "./curves.js";
 import { complainAt } from "./notes.js";
 
@@ -81,15 +81,15 @@ document.addEventListener("pointerdown", (event) => {
     if (!held) { windows = [...windows, [from, from, 0, 0]]; held = { number: windows.length - 1, part: "new" }; }
     windows[held.number] = changed(held.part, before ?? [from, from, 0, 0], from, to);
     draw(canvas, windows);
-    ask(withScene([edit()]));
+    requestFrames(withScene([edit()]));
   };
   const edit = () => ({
     kind: "set windows", modifier: stationOf(canvas).dataset.modifier,
     windows: windows.map(([start, end, fade_in, fade_out]) => ({ start, end, fade_in, fade_out })),
   });
   const end = (commit) => {
-    if (moved && commit) keep([edit()]).catch((error) => complainAt(canvas, error.message));
-    else if (moved) { drawWindows(); ask([]); }
+    if (moved && commit) commitEdits([edit()]).catch((error) => complainAt(canvas, error.message));
+    else if (moved) { drawWindows(); requestFrames([]); }
   };
   grip(canvas, event, { move, end });
 });
@@ -110,7 +110,7 @@ document.addEventListener("dblclick", (event) => {
   const held = canvas && under(canvas, event);
   if (!held) return;
   const windows = windowsOf(canvas).filter((_, k) => k !== held.number);
-  keep([{ kind: "set windows", modifier: stationOf(canvas).dataset.modifier,
+  commitEdits([{ kind: "set windows", modifier: stationOf(canvas).dataset.modifier,
     windows: windows.map(([start, end, fade_in, fade_out]) => ({ start, end, fade_in, fade_out })) }]).catch((error) => complainAt(canvas, error.message));
 });
 

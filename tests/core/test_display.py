@@ -4,10 +4,11 @@ import unittest
 
 import numpy as np
 
+from jaunty_lever.core.display.display_list import display_list
+from jaunty_lever.core.display.matrices import world_matrix
 from jaunty_lever.core.evaluation.cache import Cache
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
-from jaunty_lever.core.evaluation.table import frame_table, world_matrix
 from jaunty_lever.core.geometry.paths import path_outline
 from jaunty_lever.core.geometry.text import text_outline
 from jaunty_lever.drawing.frames import pixels
@@ -15,23 +16,23 @@ from tests.core.scenes import apply, project, scene
 
 
 def table(one, frames: int = 60, cache: Cache | None = None):  # type: ignore[no-untyped-def]
-    return frame_table(Sampler(one, cache), SampleTimes.frames(30, 0, frames))
+    return display_list(Sampler(one, cache), SampleTimes.frames(30, 0, frames))
 
 
 class Tables(unittest.TestCase):
     def test_what_does_not_vary_is_one_row_and_keeps_its_key(self) -> None:
         one = scene({"rotation": {"chain": [{"kind": "wiggle", "id": "w"}]}}, {"opacity": 50})
         first = table(one)
-        self.assertEqual(first.layers[0].matrix.rows.shape, (60, 6))
-        self.assertEqual(first.layers[1].matrix.rows.shape, (1, 6))
-        self.assertEqual(first.layers[1].opacity.rows.tolist(), [[0.5]])
+        self.assertEqual(first.nodes[0].channels["matrix"].rows.shape, (60, 6))
+        self.assertEqual(first.nodes[1].channels["matrix"].rows.shape, (1, 6))
+        self.assertEqual(first.nodes[1].channels["opacity"].rows.tolist(), [[0.5]])
         moved = apply(project(one), "set value", parameter="w.amplitude", value=44).scenes[0]
         changed = set(table(moved).channels()) - set(first.channels())
-        self.assertEqual(changed, {table(moved).layers[0].matrix.key})
+        self.assertEqual(changed, {table(moved).nodes[0].channels["matrix"].key})
 
     def test_matrices_turn_clockwise_about_the_pivot(self) -> None:
         one = scene({"position": [100, 50], "rotation": 90, "scale": [200, 100], "pivot": [10, 0]})
-        a, b, c, d, e, f = table(one).layers[0].matrix.rows[0]
+        a, b, c, d, e, f = table(one).nodes[0].channels["matrix"].rows[0]
         for x, y, to in ((10, 0, (100, 50)), (20, 0, (100, 70)), (10, 5, (95, 50))):
             np.testing.assert_allclose([a * x + c * y + e, b * x + d * y + f], to, atol=1e-4)
 
@@ -52,21 +53,21 @@ class Tables(unittest.TestCase):
             },
             {"kind": "text", "text": words},
         )
-        polygon, text = table(one).layers
-        self.assertEqual([v.verbs for v in polygon.variants], ["MLLZ", "MLLLLZ"])
-        self.assertEqual(polygon.which.rows[[0, 19, 20, 59], 0].tolist(), [0, 0, 1, 1])
-        self.assertEqual(len(text.variants), 2)
-        np.testing.assert_allclose(np.hypot(*polygon.variants[1].points.rows[40, :2]), 90, rtol=1e-4)
+        polygon, text = table(one).nodes
+        self.assertEqual(polygon.fixed["verbs"], ["MLLZ", "MLLLLZ"])
+        self.assertEqual(polygon.channels["which"].rows[[0, 19, 20, 59], 0].tolist(), [0, 0, 1, 1])
+        self.assertEqual(len(text.fixed["verbs"]), 2)
+        np.testing.assert_allclose(np.hypot(*polygon.channels["points.1"].rows[40, :2]), 90, rtol=1e-4)
 
     def test_a_hidden_layer_is_left_out_and_a_long_table_comes_in_equal_blocks(self) -> None:
         one = scene({"hidden": True}, {"rotation": {"chain": [{"kind": "wiggle", "id": "w"}]}})
         whole, cache = table(one, 60), Cache()
-        self.assertEqual(len(whole.layers), 1)
+        self.assertEqual(len(whole.nodes), 1)
         blocks = [
-            frame_table(Sampler(one, cache), SampleTimes.frames(30, a, a + 20)).layers[0].matrix.rows
+            display_list(Sampler(one, cache), SampleTimes.frames(30, a, a + 20)).nodes[0].channels["matrix"].rows
             for a in (0, 20, 40)
         ]
-        np.testing.assert_array_equal(np.concatenate(blocks), whole.layers[0].matrix.rows)
+        np.testing.assert_array_equal(np.concatenate(blocks), whole.nodes[0].channels["matrix"].rows)
 
 
 class Outlines(unittest.TestCase):

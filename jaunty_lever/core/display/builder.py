@@ -1,0 +1,77 @@
+"""Building nodes out of layers; what has not changed is found whole."""
+
+from collections.abc import Callable, Iterator, Sequence
+from hashlib import blake2b
+from typing import Any
+
+from ..document.index import parameters_of
+from ..document.layers import BaseLayer, Group
+from ..evaluation.sample_times import SampleTimes
+from ..evaluation.sampler import Result, Sampler
+from .channels import Channel, channel
+from .kinds import NODE_KINDS
+from .matrices import placing
+from .node import DisplayNode, layer_kind
+from .outlines import Variants
+
+
+class Builder:
+    """Makes the nodes of one scene at some samples."""
+
+    def __init__(self, sampler: Sampler, samples: SampleTimes) -> None:
+        self.sampler, self.samples = sampler, samples
+
+    def remembered(self, what: str, parameters: Sequence[str], work: Callable[[], Result]) -> Result:
+        """`work()`, remembered under everything upstream of the parameters it reads."""
+        if self.samples.grid is None:
+            return work()
+        whole = blake2b(what.encode(), digest_size=16)
+        for parameter in parameters:
+            whole.update(self.sampler.upstream.key(parameter))
+        made: Result = self.sampler.remembered(("display", whole.digest(), self.samples.grid), work, _size)
+        return made
+
+    def channel(self, parameter: str, factor: float = 1.0) -> Channel:
+        """The channel of a parameter, times a factor."""
+        made: Channel = self.remembered(
+            f"{factor}", [parameter], lambda: channel(self.sampler.track(parameter, self.samples) * factor)
+        )
+        return made
+
+    def node(self, layer: BaseLayer) -> DisplayNode:
+        """The layer as it is drawn. What has not changed in a large scene is found at once, whole."""
+        if isinstance(layer, Group):
+            return self._made(layer)
+        return self.remembered(_written(layer), parameters_of(layer), lambda: self._made(layer))
+
+    def _made(self, layer: BaseLayer) -> DisplayNode:
+        own = [f"{layer.id}.{name}" for name in ("position", "rotation", "scale", "pivot")]
+        matrix: Channel = self.remembered("matrix", own, lambda: channel(placing(self.sampler, layer.id, self.samples)))
+        opacity = self.channel(f"{layer.id}.opacity", 0.01)
+        kind = layer_kind(layer)
+        channels, fixed, nodes = NODE_KINDS[kind].parts(self, layer)
+        return DisplayNode(kind, layer.id, {"matrix": matrix, "opacity": opacity, **channels}, fixed, nodes)
+
+
+def _size(made: Any) -> int:
+    return sum(one.rows.nbytes + 200 for one in _held(made))
+
+
+def _held(made: Any) -> Iterator[Channel]:
+    if isinstance(made, DisplayNode):
+        for node in made.walk():
+            yield from node.channels.values()
+    elif isinstance(made, Variants):
+        yield from (*made.points, made.which)
+    else:
+        yield made
+
+
+def _written(layer: BaseLayer) -> str:
+    """What decides how a layer is drawn besides its parameters; remembered on the layer, which never changes."""
+    known: str | None = layer.__dict__.get("_written")
+    if known is None:
+        fields = [getattr(layer, name, None) for name in ("id", "kind", "data", "picture", "width", "height")]
+        fill = getattr(layer, "fill", None)
+        known = layer.__dict__["_written"] = f"layer {fields} {fill and fill.kind}"
+    return known

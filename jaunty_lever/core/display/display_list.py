@@ -1,0 +1,43 @@
+"""The display list of a scene at some frames."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from ..evaluation.sample_times import SampleTimes
+from ..evaluation.sampler import Sampler
+from .builder import Builder
+from .channels import Channel
+from .node import DisplayNode
+
+
+@dataclass(frozen=True)
+class DisplayList:
+    """The nodes of one scene at some frames, from the lowest to the topmost, on its background."""
+
+    width: int
+    height: int
+    frames: int
+    background: Channel
+    nodes: tuple[DisplayNode, ...]
+
+    def walk(self) -> Iterator[DisplayNode]:
+        """All nodes, each before those inside it."""
+        for node in self.nodes:
+            yield from node.walk()
+
+    def channels(self) -> dict[str, Channel]:
+        """Every channel by its hash."""
+        found = {self.background.key: self.background}
+        for node in self.walk():
+            found.update((channel.key, channel) for channel in node.channels.values())
+        return found
+
+
+def display_list(sampler: Sampler, samples: SampleTimes) -> DisplayList:
+    """The display list of the sampler's scene at the given moments."""
+    scene = sampler.scene
+    builder = Builder(sampler, samples)
+    return DisplayList(
+        scene.width, scene.height, samples.count, builder.channel(f"{scene.id}.background"),
+        tuple(builder.node(layer) for layer in scene.layers if not layer.hidden),
+    )  # fmt: skip

@@ -1,0 +1,1 @@
+"""What a page sees of a scene, as plain data: pages pack and send it, and compute nothing."""

@@ -1,0 +1,94 @@
+"""Everything that a page sees of a scene.
+
+The answer is plain data (see docs/display-list.md): the display list of some frames, curves over the whole scene, the
+chosen chain with what its stations tell, faults, and the channels that the asker has not got.
+"""
+
+from hashlib import blake2b
+from typing import Any
+
+from ..display.display_list import display_list
+from ..display.node import DisplayNode
+from ..document.scene import Project, Scene
+from ..document.specs import specs_of
+from ..edits import AnyEdit, Gone
+from ..edits.base import with_node
+from ..evaluation.cache import Cache
+from ..evaluation.sample_times import SampleTimes
+from ..evaluation.sampler import Sampler
+from .channels_sent import ChannelsSent
+from .curves import chain, curves, path
+from .faults import faults
+from .question import Question
+
+
+def tried(project: Project, edits: list[AnyEdit]) -> Project:
+    """The project with edits applied. Raises Refused."""
+    for edit in edits:
+        project = edit.apply(project)
+    return project
+
+
+def scene_in(project: Project, scene: str) -> Scene:
+    """The scene, or Gone."""
+    found = project.scene(scene)
+    if found is None:
+        raise Gone("This scene has been deleted.", scene)
+    return found
+
+
+def scene_view(
+    project: Project, scene_id: str, question: Question, cache: Cache, known: frozenset[str]
+) -> tuple[dict[str, Any], frozenset[str]]:
+    """The answer to a question, and the hashes of all channels that its asker has from then on.
+
+    `known` are those that it has already. Raises Refused, or Gone.
+    """
+    scene = scene_in(tried(project, question.edits), scene_id)
+    sampler = Sampler(scene, cache)
+    sent = ChannelsSent(known)
+    stop = min(question.stop, scene.length)
+    # Whoever asks beyond the end of a scene that has been made shorter meanwhile sees its last frame.
+    start = min(question.start, stop - 1)
+    drawn = display_list(sampler, SampleTimes.frames(scene.fps, start, stop))
+    everywhere = SampleTimes.frames(scene.fps, 0, scene.length)
+    body: dict[str, Any] = {
+        "width": scene.width, "height": scene.height, "fps": scene.fps, "length": scene.length,
+        "start": start, "stop": stop, "background": sent.put(drawn.background),
+        "nodes": [sent.node(node) for node in drawn.nodes],
+        "curves": curves(sampler, question.curves, everywhere, sent),
+        "chosen": chain(sampler, question.chosen, everywhere, sent),
+        "path": path(sampler, question.path, everywhere, sent),
+        "ghost": _ghost(scene, question.ghost, start, stop, cache, sent),
+    }  # fmt: skip
+    body["faults"] = faults(sampler)
+    held = frozenset(sent.held)
+    body["token"] = blake2b("".join(sorted(held)).encode(), digest_size=12).hexdigest()
+    body["channels"] = sent.sent
+    return body, held
+
+
+def _ghost(
+    scene: Scene, layer: str | None, start: int, stop: int, cache: Cache, sent: ChannelsSent
+) -> dict[str, Any] | None:
+    """The layer (in its groups) as it would be drawn with all its own chains bypassed."""
+    if layer is None or layer not in scene.index.layers:
+        return None
+    found = scene.index.layers[layer]
+    still = {n: p.changed(bypassed=True) for n in specs_of(type(found)) if (p := getattr(found, n)).chain}
+    if not still:
+        return None
+    bare = Sampler(with_node(scene, layer, found.changed(**still)), cache)
+    alone = _alone(display_list(bare, SampleTimes.frames(scene.fps, start, stop)).nodes, layer)
+    return sent.node(alone) if alone else None
+
+
+def _alone(nodes: tuple[DisplayNode, ...], wanted: str) -> DisplayNode | None:
+    """A node with nothing beside it but the groups that it stands in."""
+    for node in nodes:
+        if node.id == wanted:
+            return node
+        inner = _alone(node.nodes, wanted)
+        if inner is not None:
+            return DisplayNode(node.kind, node.id, node.channels, node.fixed, (inner,))
+    return None

@@ -1,0 +1,8 @@
+// A group: what is inside it, faded as one.
+import { faded } from "./paint.js";
+
+export function draw(context, node, index, alpha, drawNode) {
+  const inside = (where) => { for (const inner of node.nodes) drawNode(where, inner, index); };
+  if (alpha < 1 && node.nodes.length) faded(context, alpha, inside);
+  else inside(context);
+}

@@ -1,0 +1,30 @@
+// Colours and sheets that the drawing of every kind of node shares.
+export const clamp = (v) => Math.min(Math.max(v, 0), 1);
+
+export const css = (c, alpha = 1) =>
+  `rgb(${Math.round(clamp(c[0]) * 255)} ${Math.round(clamp(c[1]) * 255)} ${Math.round(clamp(c[2]) * 255)} / ${clamp(c[3]) * alpha})`;
+
+// Sheets by size. A small one for a small shape: the browser copies a whole sheet when it is drawn on again.
+const spare = new Map();
+
+// Draw something on a sheet of its own and lay it down faded, so that overlapping parts fade as one.
+export function faded(context, alpha, draw, box = [0, 0, context.canvas.width, context.canvas.height]) {
+  if (!box) return;
+  const [x, y, wide, high] = box;
+  const [width, height] = [wide, high].map((side) => Math.ceil(side / 128) * 128);
+  const size = `${width} ${height}`;
+  if (!spare.has(size)) spare.set(size, []);
+  const sheet = spare.get(size).pop() ?? Object.assign(document.createElement("canvas"), { width, height });
+  const inner = sheet.getContext("2d");
+  inner.setTransform(1, 0, 0, 1, 0, 0);
+  inner.clearRect(0, 0, width, height);
+  inner.setTransform(new DOMMatrix().translate(-x, -y).multiply(context.getTransform()));
+  draw(inner);
+  context.save();
+  context.setTransform(1, 0, 0, 1, 0, 0);
+  context.globalAlpha = alpha;
+  context.drawImage(sheet, 0, 0, wide, high, x, y, wide, high);
+  context.restore();
+  spare.get(size).push(sheet);
+  if (spare.size > 60) spare.clear();
+}

@@ -1,0 +1,104 @@
+// A shape: an outline, filled and stroked. Fill and stroke fade as one.
+import { channel, row } from "../server.js";
+import { clamp, css, faded } from "./paint.js";
+
+const still = new WeakMap();
+
+const which = (node, index) => (node.verbs.length > 1 ? Math.round(row(node.channels.which, index)[0]) : 0);
+
+export function path(node, index) {
+  const k = which(node, index), key = node.channels[`points.${k}`], points = channel(key);
+  if (!points) return new Path2D();
+  if (points.rows > 1) return trace(node.verbs[k], row(key, index));
+  let made = still.get(points);
+  if (!made) {
+    made = trace(node.verbs[k], points.data);
+    still.set(points, made);
+  }
+  return made;
+}
+
+// The numbers of its outline (x, y, x, y …) in its own coordinates.
+export function points(node, index) {
+  return row(node.channels[`points.${which(node, index)}`], index);
+}
+
+export const hasInside = (node) => node.fill !== "none";
+
+export const lineWidth = (node, index) => row(node.channels.width, index)[0];
+
+function boxOf(node, index) {
+  const p = points(node, index);
+  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (let k = 0; k + 1 < p.length; k += 2) {
+    left = Math.min(left, p[k]);
+    right = Math.max(right, p[k]);
+    top = Math.min(top, p[k + 1]);
+    bottom = Math.max(bottom, p[k + 1]);
+  }
+  return [left, top, right, bottom];
+}
+
+function trace(verbs, p) {
+  const path = new Path2D();
+  let k = 0;
+  for (const verb of verbs) {
+    if (verb === "M") { path.moveTo(p[k], p[k + 1]); k += 2; }
+    else if (verb === "L") { path.lineTo(p[k], p[k + 1]); k += 2; }
+    else if (verb === "Q") { path.quadraticCurveTo(p[k], p[k + 1], p[k + 2], p[k + 3]); k += 4; }
+    else if (verb === "C") { path.bezierCurveTo(p[k], p[k + 1], p[k + 2], p[k + 3], p[k + 4], p[k + 5]); k += 6; }
+    else path.closePath();
+  }
+  return path;
+}
+
+function paintOf(context, node, index) {
+  const at = (name) => row(node.channels[name], index);
+  if (node.fill === "solid") return css(at("colour"));
+  let gradient;
+  if (node.fill === "linear") gradient = context.createLinearGradient(...at("start"), ...at("end"));
+  else {
+    const [x, y] = at("centre");
+    gradient = context.createRadialGradient(x, y, 0, x, y, Math.max(at("radius")[0], 1e-3));
+  }
+  const stops = [];
+  for (let k = 0; k < node.stops; k += 1) stops.push([clamp(at(`offset.${k}`)[0]), css(at(`colour.${k}`))]);
+  stops.sort((a, b) => a[0] - b[0]);
+  for (const [offset, colour] of stops) gradient.addColorStop(offset, colour);
+  return gradient;
+}
+
+// The pixels that a shape can touch, from the points of its outline; none when it lies beside the canvas.
+function boundsOf(context, node, index, width) {
+  const [left, top, right, bottom] = boxOf(node, index);
+  const { a, b, c, d, e, f } = context.getTransform();
+  const reach = [Math.abs(a) + Math.abs(c), Math.abs(b) + Math.abs(d)].map((scale) => scale * width + 2);
+  const xs = [a * left + c * top, a * left + c * bottom, a * right + c * top, a * right + c * bottom].map((x) => x + e);
+  const ys = [b * left + d * top, b * left + d * bottom, b * right + d * top, b * right + d * bottom].map((y) => y + f);
+  const [x0, y0] = [Math.max(0, Math.floor(Math.min(...xs) - reach[0])), Math.max(0, Math.floor(Math.min(...ys) - reach[1]))];
+  const x1 = Math.min(context.canvas.width, Math.ceil(Math.max(...xs) + reach[0]));
+  const y1 = Math.min(context.canvas.height, Math.ceil(Math.max(...ys) + reach[1]));
+  return x1 > x0 && y1 > y0 ? [x0, y0, x1 - x0, y1 - y0] : null;
+}
+
+export function draw(context, node, index, alpha) {
+  const width = lineWidth(node, index), filled = hasInside(node);
+  if (filled && width > 0 && alpha < 1) faded(context, alpha, (inner) => paint(inner, node, index, 1, width), boundsOf(context, node, index, width));
+  else paint(context, node, index, alpha, width);
+}
+
+function paint(context, node, index, alpha, width) {
+  const outline = path(node, index);
+  context.globalAlpha = alpha;
+  if (hasInside(node)) {
+    context.fillStyle = paintOf(context, node, index);
+    context.fill(outline);
+  }
+  if (width > 0) {
+    context.lineWidth = width;
+    context.lineCap = context.lineJoin = "round";
+    context.strokeStyle = css(row(node.channels.stroke, index));
+    context.stroke(outline);
+  }
+  context.globalAlpha = 1;
+}
