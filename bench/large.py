@@ -18,7 +18,8 @@ from jaunty_lever.core.evaluation.graph import circles
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.soundness import problems
-from jaunty_lever.formats import csv_values, project_file
+from jaunty_lever.exporters import csv_values
+from jaunty_lever.formats import project_file
 
 from .linkage import _train
 from .measure import line, middle

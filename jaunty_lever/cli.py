@@ -14,7 +14,8 @@ import typer
 from jaunty_lever import __version__
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.evaluation.sampler import Sampler
-from jaunty_lever.formats import csv_values, project_file, recipe_file
+from jaunty_lever.exporting_cli import add_exports
+from jaunty_lever.formats import project_file, recipe_file
 from jaunty_lever.loading import loading
 
 app = typer.Typer(
@@ -118,7 +119,7 @@ def serve(
         application.state.site.listeners.close()
         leave(number, frame)
 
-    server.handle_exit = stop  # type: ignore[method-assign]
+    server.handle_exit = stop  # type: ignore[method-assign, assignment]
     with contextlib.suppress(KeyboardInterrupt):
         server.run()
     store.close()
@@ -178,7 +179,9 @@ def sample(
     except LookupError as error:
         raise _fail(str(error.args[0])) from None
     first, last = _range(frames, found)
-    for line in csv_values.write(found, columns, first, last, step):
+    from jaunty_lever.exporters.csv_values import write
+
+    for line in write(found, columns, first, last, step):
         sys.stdout.write(line)
 
 
@@ -196,7 +199,7 @@ def render(
     """Draw PNG frames into a folder."""
     from rich.progress import track
 
-    from jaunty_lever.formats.frames_zip import frames as drawn
+    from jaunty_lever.exporters.png_frames import frames as drawn
 
     project = _read(file)
     found = _scene(project, scene)
@@ -211,6 +214,25 @@ def render(
             (out / name).write_bytes(content)
     except OSError as error:
         raise _fail(f"{out}: {error.strerror}.") from None
+
+
+exports = typer.Typer(help="Take something out as a file of a format.", no_args_is_help=True)
+add_exports(exports, _read, _scene, _fail)
+app.add_typer(exports, name="export")
+
+
+@app.command()
+def formats() -> None:
+    """List the formats that go out and come in."""
+    from jaunty_lever.exporters import EXPORTERS
+    from jaunty_lever.importers import IMPORTERS
+
+    typer.echo("Out:")
+    for out in EXPORTERS.values():
+        typer.echo(f"  {out.name:<12} {out.title} (*{out.ending}): {out.does}")
+    typer.echo("In:")
+    for into in IMPORTERS.values():
+        typer.echo(f"  {into.name:<12} {into.title} ({', '.join('*' + one for one in into.endings)}): {into.does}")
 
 
 @app.command()

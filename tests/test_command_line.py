@@ -84,8 +84,20 @@ class CommandLine(unittest.TestCase):
 class Imports(unittest.TestCase):
     """Imports run downward only."""
 
-    ORDER = ("core", "drawing", "formats", "recipes", "storage", "demo", "web")
-    CORE = ("document", "kernels", "formula", "motion", "geometry", "evaluation", "soundness", "edits", "checks")
+    ORDER = ("core", "drawing", "formats", "exporters", "importers", "recipes", "storage", "demo", "web")
+    CORE = (
+        "document",
+        "kernels",
+        "formula",
+        "motion",
+        "geometry",
+        "evaluation",
+        "display",
+        "soundness",
+        "edits",
+        "checks",
+        "view",
+    )
     FREE = {"kernels": set(), "formula": {"document", "kernels"}, "geometry": {"document"}}
 
     def test_no_import_runs_the_other_way(self) -> None:

@@ -77,7 +77,8 @@ def _encoded(image: Image.Image) -> tuple[bytes, tuple[int, int], str]:
     plain = image.mode in ("L", "RGB") and not image.info.get("icc_profile") and _orientation(image) == 1
     out = io.BytesIO()
     # A JPEG that needs no change keeps its own tables, so that it loses nothing.
-    settings: dict[str, Any] = {"PNG": {"optimize": False}, "WEBP": {"lossless": True}, "JPEG": {"quality": 95}}[kind]
+    ways: dict[str, dict[str, Any]] = {"PNG": {"optimize": False}, "WEBP": {"lossless": True}, "JPEG": {"quality": 95}}
+    settings = ways[kind]
     if image.format == "JPEG" and plain:
         image.save(out, "JPEG", quality="keep", exif=b"", comment=b"")
     else:

@@ -23,8 +23,10 @@ from jaunty_lever.storage.store import Busy, NotKept, NotThere, Store
 
 from .api import changes, checks, evaluate, exports, formulas, pictures, recipes
 from .api import files as project_files
+from .exporting import Exports
 from .guard import Guard
 from .pages import bench, curves, handover, help, linkage, linking, sheets, shelf
+from .pages import exports as export_sheets
 from .pages import recipes as recipe_sheets
 from .site import Site, page
 from .warm import warm_up
@@ -59,10 +61,10 @@ def create_app(store: Store, scratch: Path, hosts: frozenset[str]) -> FastAPI:
 
     app = FastAPI(title="Jaunty Lever", version=__version__, docs_url=None, redoc_url=None, lifespan=lifespan)
     app.state.site = Site(store, scratch)
-    app.state.exports = exports.Exports(scratch)
+    app.state.exports = Exports(scratch)
     app.mount("/static", Static(directory=str(files("jaunty_lever") / "web/static")), name="static")
     for part in (
-        shelf, bench, curves, help, sheets, handover, linkage, linking, recipe_sheets, recipes, pictures, checks, changes, evaluate, formulas,
+        shelf, bench, curves, help, sheets, handover, linkage, linking, recipe_sheets, export_sheets, recipes, pictures, checks, changes, evaluate, formulas,
         exports, project_files,
     ):  # fmt: skip
         app.include_router(part.router)

@@ -29,11 +29,11 @@ class Pictures(BrowserTest):
     def test_the_canvas_and_the_png_show_the_same(self) -> None:
         self.open(QUAY)
         answer = self.page.request.post(
-            self.server.address + "/api/projects/lantern-quay/scenes/evening-quay/frames",
-            form={"start": "30", "stop": "30", "size": "1"}, headers={"origin": self.server.address},
+            self.server.address + "/projects/lantern-quay/scenes/evening-quay/sheets/export/png-frames",
+            form={"start": "30", "stop": "30", "size": "1", "transparent": "false"}, headers={"origin": self.server.address},
         )  # fmt: skip
         job = answer.text().split("/exports/")[1].split('"')[0].split("/")[0]
-        while (file := self.page.request.get(f"{self.server.address}/exports/{job}/file")).status == 404:
+        while (file := self.page.request.get(f"{self.server.address}/api/exports/{job}/file")).status == 404:
             self.page.wait_for_timeout(50)
         with zipfile.ZipFile(io.BytesIO(file.body())) as archive:
             png = Image.open(io.BytesIO(archive.read("frame-00030.png"))).convert("RGB")

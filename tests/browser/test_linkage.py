@@ -421,7 +421,7 @@ class Pages(LinkageTest):
         page.locator("[data-ready]").first.wait_for()
         page.locator(".snapshot-name", has_text="Glowing").click()
         expect(page.locator("[data-slide='embers.value']")).to_have_attribute("aria-valuenow", "33")
-        with page.expect_response(lambda r: r.url.endswith("/frames")) as drawn:
+        with page.expect_response(lambda r: r.url.endswith("/export/png-frames")) as drawn:
             page.locator("[name=stop]").fill("0")
             page.get_by_role("button", name="Draw PNG frames as you see them").click()
         self.assertEqual(drawn.value.status, 200)

@@ -107,6 +107,6 @@ class Resting(unittest.TestCase):
     def test_keys_rest_before_and_after_and_a_wave_never_does(self) -> None:
         keys = [{"frame": 30, "value": 1}, {"frame": 90, "value": 5}]
         one = scene({"rotation": {"keys": keys}, "opacity": {"chain": [{"kind": "wave", "id": "w"}]}})
-        breaks = Sampler(one).breaks
+        breaks = Sampler(one).breaks()
         self.assertEqual(breaks.stretch(one.index.parameters["layer0.rotation"], 0), (1, 3))
         self.assertIsNone(breaks.stretch(one.index.parameters["layer0.opacity"], 1))

@@ -10,7 +10,8 @@ from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.demo import demo_project
 from jaunty_lever.demo.quay import build
-from jaunty_lever.formats import bounded, csv_values, project_file
+from jaunty_lever.exporters import csv_values
+from jaunty_lever.formats import bounded, project_file
 from jaunty_lever.formats.project_file import BadFile, as_data, from_data, read, schema, write
 from tests.core.scenes import scene
 

@@ -164,7 +164,7 @@ class Asked(unittest.TestCase):
 
     @settings(max_examples=60)
     @given(
-        st.sampled_from(["edits", "undo", "redo", "scenes/evening-quay/evaluate", "scenes/evening-quay/frames"]),
+        st.sampled_from(["edits", "undo", "redo", "scenes/evening-quay/evaluate", "scenes/evening-quay/export/png-frames"]),
         st.binary(max_size=60) | _anything.map(lambda one: json.dumps(one).encode()),
         st.sampled_from(["application/json", "text/plain", "application/x-www-form-urlencoded", "", "multipart/form-data; boundary=x"]),
     )  # fmt: skip

@@ -210,7 +210,9 @@ class Handover(WebTest):
         self.assertEqual(told["values"]["embers"], 77)
         told = self.client.post(f"{PROJECT}/scenes/winch-house/levers", json={"edits": []}).json()
         self.assertEqual(told["values"]["embers"], 18)
-        wrong = self.client.post(f"{PROJECT}/scenes/winch-house/frames", data={"edits": "nonsense"})
+        wrong = self.client.post(
+            "/projects/lantern-quay/scenes/winch-house/sheets/export/png-frames", data={"edits": "nonsense"}
+        )
         self.assertIn("Put everything back", wrong.json()["message"])
 
     def test_a_project_says_who_made_it(self) -> None:

@@ -17,7 +17,8 @@ from PIL import Image
 from jaunty_lever.core.edits.scenes import RenameProject
 from jaunty_lever.demo import demo_project
 from jaunty_lever.storage.store import NotThere
-from jaunty_lever.web.api import exports
+from jaunty_lever.exporters import EXPORTERS, Source, read_options
+from jaunty_lever.web import exporting
 from jaunty_lever.web.site import Listeners
 from tests.web.test_server import QUAY, SCENE, WebTest
 
@@ -26,7 +27,9 @@ BENCH = "/projects/lantern-quay/scenes/evening-quay"
 
 class Exports(WebTest):
     def start(self, **form: Any) -> str:
-        answer = self.client.post(f"{SCENE}/frames", data={"start": 0, "stop": 2, "size": 0.25, **form})
+        answer = self.client.post(
+            f"{BENCH}/sheets/export/png-frames", data={"start": 0, "stop": 2, "size": 0.25, **form}
+        )
         self.assertEqual(answer.status_code, 200, answer.text)
         return answer.text.split("/exports/")[1].split('"')[0].split("/")[0]
 
@@ -39,9 +42,9 @@ class Exports(WebTest):
 
     def test_frames_come_as_a_zip_with_or_without_the_background(self) -> None:
         for transparent in (True, False):
-            job = self.start(**({"transparent": "true"} if transparent else {}))
+            job = self.start(transparent=str(transparent).lower())
             self.assertIn("3 frames drawn", self.wait(job))
-            with zipfile.ZipFile(io.BytesIO(self.client.get(f"/exports/{job}/file").content)) as archive:
+            with zipfile.ZipFile(io.BytesIO(self.client.get(f"/api/exports/{job}/file").content)) as archive:
                 picture = Image.open(io.BytesIO(archive.read("frame-00001.png")))
             self.assertEqual(picture.size, (320, 180))
             self.assertEqual(picture.convert("RGBA").getpixel((160, 90))[3], 255)
@@ -50,11 +53,13 @@ class Exports(WebTest):
         job = self.start(stop=299, size=1)
         self.client.post(f"/exports/{job}/stop")
         self.assertIn("Stopped", self.wait(job))
-        self.assertEqual(self.client.get(f"/exports/{job}/file").status_code, 404)
+        self.assertEqual(self.client.get(f"/api/exports/{job}/file").status_code, 404)
 
     def test_ranges_and_sizes_that_make_no_sense_are_refused(self) -> None:
         for form in ({"start": 5, "stop": 2}, {"stop": 300}, {"size": 90}, {"size": "x"}, {"start": -1}):
-            answer = self.client.post(f"{SCENE}/frames", data={"start": 0, "stop": 2, "size": 1, **form})
+            answer = self.client.post(
+                f"{BENCH}/sheets/export/png-frames", data={"start": 0, "stop": 2, "size": 1, **form}
+            )
             self.assertEqual(answer.status_code, 422, form)
             self.assertTrue(answer.json()["message"])
         self.assertEqual(self.client.get("/exports/none").status_code, 404)
@@ -65,14 +70,16 @@ class Kept(WebTest):
         folder = Path(tempfile.mkdtemp())
         self.addCleanup(shutil.rmtree, folder, True)
         one = demo_project().scenes[0]
-        working = exports.Exports(folder)
-        job = working.start(one, 0, 2, True, 0.1, {})
+        working = exporting.Exports(folder)
+        exporter, source = EXPORTERS["png-frames"], Source(scene=one)
+        options = read_options(exporter, {"stop": 1, "size": 0.1})
+        job = working.start(exporter, source, options, exporter.plan(source, options))
         while not job.finished:
             time.sleep(0.01)
         working.shutdown()
         for left in ("export-half.part", "export-orphan.zip"):
             (folder / left).write_bytes(b"x")
-        again = exports.Exports(folder)
+        again = exporting.Exports(folder)
         self.assertEqual((again.job(job.id).name, again.job(job.id).finished), (job.name, True))
         self.assertEqual(sorted(path.name for path in folder.iterdir()), [f"{job.id}.json", f"{job.id}.zip"])
         os.utime(job.path, (0, 0))

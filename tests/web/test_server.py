@@ -163,7 +163,7 @@ class Answers(WebTest):
 
     def test_csv_and_its_limits(self) -> None:
         lines = self.client.get(
-            f"{SCENE}/values.csv?parameter=wind.value&parameter=boat1.position&stop=9"
+            f"{SCENE}/export/csv?parameter=wind.value&parameter=boat1.position&stop=9"
         ).text.splitlines()
         self.assertEqual((lines[0], len(lines)), ("frame,seconds,Wind,Boat 1/position.x,Boat 1/position.y", 11))
         for query in (
@@ -173,7 +173,7 @@ class Answers(WebTest):
             "parameter=wind.value&step=0",
             "parameter=wind.value&start=x",
         ):
-            self.assertIn(self.client.get(f"{SCENE}/values.csv?{query}").status_code, (422,), query)
+            self.assertIn(self.client.get(f"{SCENE}/export/csv?{query}").status_code, (422,), query)
 
 
 class Crash(unittest.TestCase):

@@ -101,7 +101,7 @@ def noticed(project: str, scene: str, request: Request) -> Looking:
         state = site.store.state(project)
         key = (project, scene, state.revision)
         with site.noticing:
-            looking = site.noticed.get(key)
+            looking: Looking | None = site.noticed.get(key)
             if looking is None or looking.overtaken:
                 here = scene_in(state.project, scene)
                 looking = Looking(site, project, state.revision, here, state.project.picture_table)
@@ -112,6 +112,7 @@ def noticed(project: str, scene: str, request: Request) -> Looking:
         # Changed in the very moment of looking: look again.
         if not looking.overtaken:
             break
+    assert looking is not None
     return looking
 
 
@@ -125,11 +126,11 @@ def loop(project: str, scene: str, request: Request) -> dict[str, Any]:
     fitting = rounding(here)
     said = []
     for jump in found:
-        said.append([jump.place.id, jump.place.label, told(jump).rstrip(",")])
+        said.append([jump.node.id, jump.node.label, told(jump).rstrip(",")])
     return {
         "jumps": said, "length": here.length, "frames": whole.frames, "periodic": whole.count, "loops": here.loops,
         # Keyed motion that ends as it began is back, though nothing makes it repeat.
-        "never": [[node.id, node.label] for node in whole.never if node.id in {jump.place.id for jump in found}],
+        "never": [[node.id, node.label] for node in whole.never if node.id in {jump.node.id for jump in found}],
         "set": [length_edit(whole.frames)] if whole.frames and whole.frames != here.length else [],
         "round": list(fitting),
     }  # fmt: skip

@@ -1,15 +1,12 @@
 """Taking a project or its values out as files."""
 
 import re
-from typing import Annotated
 from urllib.parse import quote
 
-from fastapi import APIRouter, Query, Request
-from starlette.responses import Response, StreamingResponse
+from fastapi import APIRouter, Request
+from starlette.responses import Response
 
-from jaunty_lever.core.edits import Refused
-from jaunty_lever.core.view.scene_view import scene_in
-from jaunty_lever.formats import csv_values, project_file
+from jaunty_lever.exporters import EXPORTERS, Source
 
 from ..site import site_of
 
@@ -28,9 +25,11 @@ def attachment(name: str) -> dict[str, str]:
 @router.get("/file")
 def project_as_file(project: str, request: Request) -> Response:
     """The project file."""
-    state = site_of(request).store.state(project)
-    text = project_file.write(state.project)
-    return Response(text, media_type="application/json", headers=attachment(state.project.name + project_file.ENDING))
+    exporter, source = EXPORTERS["project"], Source(site_of(request).store.state(project).project)
+    options = exporter.options()
+    plan = exporter.plan(source, options)
+    content = b"".join(exporter.pieces(source, options))
+    return Response(content, media_type=exporter.media_type, headers=attachment(plan.file_name))
 
 
 @router.get("/raw")
@@ -38,29 +37,3 @@ def raw_contents(project: str, request: Request) -> Response:
     """What is stored of a project as it is: for one that cannot be read."""
     content = site_of(request).store.raw(project)
     return Response(content, media_type="application/octet-stream", headers=attachment(f"{project}.raw.json"))
-
-
-def checked_range(start: int, stop: int, length: int) -> tuple[int, int]:
-    """First and last frame, both included, as a range; Refused when it makes no sense."""
-    if not 0 <= start <= stop < length:
-        raise Refused(f"Frames {start} to {stop} are not in the scene, which has frames 0 to {length - 1}.", "start")
-    return start, stop + 1
-
-
-@router.get("/scenes/{scene}/values.csv")
-def values(
-    project: str, scene: str, request: Request, parameter: Annotated[list[str], Query(max_length=2000)] = [],
-    start: int = 0, stop: int | None = None, step: float = 1.0,
-) -> StreamingResponse:  # fmt: skip
-    """Parameters by frame, as CSV."""
-    here = scene_in(site_of(request).store.state(project).project, scene)
-    if not parameter:
-        raise Refused("Tick at least one parameter to write.", "parameter")
-    for one in parameter:
-        if one not in here.index.parameters:
-            raise Refused("One of these parameters is no longer there.", one)
-    first, last = checked_range(start, here.length - 1 if stop is None else stop, here.length)
-    if not 0.01 <= step <= 1000:
-        raise Refused("The step lies between 0.01 and 1,000 frames.", "step")
-    lines = csv_values.write(here, [(one, None) for one in parameter], first, last, step)
-    return StreamingResponse(lines, media_type="text/csv; charset=utf-8", headers=attachment(f"{here.name}.csv"))

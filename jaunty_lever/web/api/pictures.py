@@ -51,7 +51,7 @@ def bring_in(
         edits.append(AddPicture(scene=scene, picture=picture, id=layers[-1], position=placed))
     if not edits:
         raise Refused(" ".join(problems) or "No picture was given.", layer)
-    step = edits[0] if len(edits) == 1 else Batch(edits=tuple(edits), named=f"{len(edits)} pictures added")  # type: ignore[arg-type]
+    step = edits[0] if len(edits) == 1 else Batch(edits=tuple(edits), named=f"{len(edits)} pictures added")
     state, label = site.store.edit(project, step)
     site.announce(project, state, label, by)
     return told(state, label) | {"layers": layers, "problems": problems}

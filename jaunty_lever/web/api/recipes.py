@@ -11,8 +11,10 @@ from jaunty_lever.core.document.recipe import Recipe
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.core.edits.recipes import recipe_of
 from jaunty_lever.core.view.scene_view import scene_in
+from jaunty_lever.exporters import EXPORTERS, Source
 from jaunty_lever.formats import recipe_file
 from jaunty_lever.formats.open_json import BadFile
+from jaunty_lever.importers import IMPORTERS
 from jaunty_lever.recipes import ready
 from jaunty_lever.storage.store import NotThere
 
@@ -55,7 +57,8 @@ def recipe_in(site: Site, recipe: str) -> Recipe:
     return found
 
 
-def _keep(site: Site, recipe: Recipe) -> Recipe:
+def kept_recipe(site: Site, recipe: Recipe) -> Recipe:
+    """A recipe onto the shelf; as it lies there. Raises Refused."""
     if len(site.store.recipes()) >= MOST_SAVED:
         raise Refused(f"The shelf holds at most {MOST_SAVED} saved recipes: delete one first.")
     # Not only read back, but looked through like one that comes from outside.
@@ -84,24 +87,27 @@ def save(project: str, scene: str, saved: Saved, request: Request) -> dict[str, 
     here = scene_in(state.project, scene)
     made = recipe_of(here, name, saved.does.strip(), saved.parameter, saved.layers)
     made = made.changed(author=state.project.author, licence=state.project.licence)
-    return {"id": _keep(site, made).id, "name": name}
+    return {"id": kept_recipe(site, made).id, "name": name}
 
 
 @router.post("/api/recipes")
 def bring_in(request: Request, file: UploadFile) -> dict[str, Any]:
     """A recipe file onto the shelf. Raises BadFile with everything that is wrong with it."""
     site = site_of(request)
-    recipe = recipe_file.read(file.file.read(recipe_file.MOST_BYTES + 1))
-    return {"id": _keep(site, recipe.changed(id=new_id("recipe"))).id, "name": recipe.name}
+    importer = IMPORTERS["recipe"]
+    recipe = importer.read(file.file.read(importer.most_bytes + 1))
+    assert isinstance(recipe, Recipe)
+    return {"id": kept_recipe(site, recipe.changed(id=new_id("recipe"))).id, "name": recipe.name}
 
 
 @router.get("/api/recipes/{recipe}/file")
 def hand_out(recipe: str, request: Request) -> Response:
     """A recipe as a file."""
-    found = recipe_in(site_of(request), recipe)
-    return Response(
-        recipe_file.write(found), media_type="application/json", headers=attachment(found.name + recipe_file.ENDING)
-    )
+    exporter, source = EXPORTERS["recipe"], Source(recipe=recipe_in(site_of(request), recipe))
+    options = exporter.options()
+    plan = exporter.plan(source, options)
+    content = b"".join(exporter.pieces(source, options))
+    return Response(content, media_type=exporter.media_type, headers=attachment(plan.file_name))
 
 
 @router.post("/api/recipes/{recipe}/delete")

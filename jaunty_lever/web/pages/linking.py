@@ -176,5 +176,5 @@ def _reach(sampler: Sampler, node: ParameterNode, component: int | None) -> tupl
             low, high = spec.low, spec.high
         else:
             ends = [around(spec, components(node.parameter.rest, spec))[k] for k in (0, 1)]
-            low, high = (float(end[component or 0] if isinstance(end, tuple) else end) for end in ends)  # type: ignore[arg-type]
+            low, high = (float(end[component or 0] if isinstance(end, tuple) else end) for end in ends)
     return plain_number(low, 2).replace("−", "-"), plain_number(high, 2).replace("−", "-")

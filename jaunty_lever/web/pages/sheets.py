@@ -117,20 +117,6 @@ def project_details(project: str, scene: str, request: Request) -> HTMLResponse:
     return page("sheets/project.html", project=site_of(request).store.state(project).project)
 
 
-@router.get("/export")
-def export(project: str, scene: str, request: Request) -> HTMLResponse:
-    """What can be taken out, and how."""
-    state = site_of(request).store.state(project)
-    here = scene_in(state.project, scene)
-    chosen = request.query_params.get("parameter")
-    moving: dict[str, list[tuple[str, str, bool]]] = {}
-    for node in here.index.parameters.values():
-        if node.within is None and (node.parameter.moves or node.id == chosen):
-            name = " ".join(n for _, n in node.trail[1:]) or "value"
-            moving.setdefault(node.trail[0][1], []).append((node.id, name, node.id == chosen))
-    return page("sheets/export.html", project=state.project, scene=here, moving=moving)
-
-
 @router.get("/find")
 def find(project: str, scene: str, request: Request) -> HTMLResponse:
     """Everything in the scene that can be chosen by name."""

@@ -11,6 +11,7 @@ from starlette.responses import HTMLResponse, RedirectResponse, Response
 
 from jaunty_lever.core.display.display_list import display_list
 from jaunty_lever.core.document.ids import new_id
+from jaunty_lever.core.document.recipe import Recipe
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.core.edits.scenes import AddScene, ChangeScene, DuplicateScene, RemoveScene, RenameProject
@@ -18,11 +19,12 @@ from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.view.scene_view import scene_in
 from jaunty_lever.drawing.strip import draw_strip, sign
-from jaunty_lever.formats.bounded import read
-from jaunty_lever.formats.project_file import MOST_BYTES, BadFile
+from jaunty_lever.formats.open_json import BadFile
+from jaunty_lever.importers import MOST_BYTES, importer_for
 from jaunty_lever.storage.bodies import Unreadable
 from jaunty_lever.storage.tables import now
 
+from ..api.recipes import kept_recipe
 from ..site import Site, page, site_of
 
 router = APIRouter()
@@ -196,11 +198,15 @@ def _edited(request: Request, project: str, edit: Any) -> HTMLResponse:
 
 @router.post("/import")
 def bring_in(request: Request, file: UploadFile) -> HTMLResponse:
-    """A project file becomes a project on the Shelf."""
+    """A file of any format that is known: a project onto the Shelf, a recipe onto the shelf of recipes."""
     site = site_of(request)
     content = file.file.read(MOST_BYTES + 1)
     try:
-        state = site.store.create(read(content), f"Brought in from {file.filename or 'a file'}")
+        found = importer_for(content).read(content)
+        if isinstance(found, Recipe):
+            kept_recipe(site, found.changed(id=new_id("recipe")))
+            return _listing(site, f"{found.name} is among the recipes now: a Bench's Recipes puts it to use")
+        state = site.store.create(found, f"Brought in from {file.filename or 'a file'}")
     except BadFile as error:
         return page(
             "import_problems.html",

@@ -5,7 +5,7 @@ from typing import Any
 
 from jaunty_lever.core.document.colours import hex_colour
 from jaunty_lever.core.document.index import ParameterNode, SceneIndex
-from jaunty_lever.core.document.layers import BaseLayer, Group, LinearFill, Path, RadialFill
+from jaunty_lever.core.document.layers import BaseLayer, Group, LinearFill, Path, RadialFill, ShapeLayer
 from jaunty_lever.core.document.lever import Lever
 from jaunty_lever.core.document.modifier import Modifier
 from jaunty_lever.core.document.parameter import Parameter
@@ -139,7 +139,7 @@ def _row(
     if layer.id != opened:
         return Row(**base)
     fields, fill, stops = [], None, []
-    paint = getattr(layer, "fill", None)
+    paint = layer.fill if isinstance(layer, ShapeLayer) else None
     for name in specs_of(type(layer)):
         fields.append(field_of(index, index.parameters[f"{layer.id}.{name}"], parameter))
     if paint is not None:
@@ -226,10 +226,11 @@ def _crumbs(index: SceneIndex, node: ParameterNode) -> tuple[tuple[str, str], ..
 
 
 def _station(index: SceneIndex, node: ParameterNode, modifier: Modifier, position: int) -> Station:
-    main, more = [], []
-    names, hidden_settings = specs_of(type(modifier)), modifier.hidden_settings(node.spec) | {"strength"}
+    main: list[Any] = []
+    more: list[Any] = []
+    names, hidden = specs_of(type(modifier)), modifier.hidden_settings(node.spec) | {"strength"}
     for name in [*(name for name in names if name != "weights"), "weights"]:
-        if name not in hidden_settings:
+        if name not in hidden:
             shown = field_of(index, index.parameters[f"{modifier.id}.{name}"], None)
             (main if names[name].main else more).append(shown)
     driver = None

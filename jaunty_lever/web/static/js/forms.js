@@ -63,10 +63,10 @@ document.addEventListener("submit", async (event) => {
         emit("size");
       }
     } catch (error) { wrong(form, error); }
-  } else if (form.dataset.csv) {
+  } else if (form.dataset.saveExport) {
     event.preventDefault();
     const query = new URLSearchParams(new FormData(form));
-    const response = await fetch(`${form.dataset.csv}?${query}`);
+    const response = await fetch(`${form.dataset.saveExport}?${query}`);
     if (!response.ok) { wrong(form, await response.json()); return; }
     const link = document.createElement("a");
     link.href = URL.createObjectURL(await response.blob());

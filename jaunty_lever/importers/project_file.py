@@ -1,0 +1,24 @@
+"""The project file."""
+
+from typing import ClassVar
+
+from jaunty_lever.core.document.scene import Project
+from jaunty_lever.formats import bounded, project_file
+
+from .importer import Importer
+
+
+class ProjectFile(Importer):
+    """Becomes a project on the Shelf."""
+
+    name: ClassVar[str] = "project"
+    title: ClassVar[str] = "Project file"
+    does: ClassVar[str] = "Becomes a project on the Shelf."
+    endings: ClassVar[tuple[str, ...]] = (project_file.ENDING, ".json")
+    most_bytes: ClassVar[int] = project_file.MOST_BYTES
+
+    def recognises(self, content: bytes) -> bool:
+        return project_file.FORMAT.encode() in content[:400]
+
+    def read(self, content: bytes) -> Project:
+        return bounded.read(content)
