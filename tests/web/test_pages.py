@@ -16,11 +16,11 @@ from PIL import Image
 
 from jaunty_lever.core.edits.scenes import RenameProject
 from jaunty_lever.demo import demo_project
-from jaunty_lever.storage.store import NotThere
 from jaunty_lever.exporters import EXPORTERS, Source, read_options
+from jaunty_lever.storage.store import NotThere
 from jaunty_lever.web import exporting
 from jaunty_lever.web.site import Listeners
-from tests.web.test_server import QUAY, SCENE, WebTest
+from tests.web.test_server import QUAY, WebTest
 
 BENCH = "/projects/lantern-quay/scenes/evening-quay"
 
