@@ -171,7 +171,7 @@ class BrowserTest(unittest.TestCase):
         return self.page.evaluate(
             """async (station) => {
               const { channel } = await import(document.querySelector('script[type=module]').src.replace('bench.js', 'server.js'));
-              const stations = bench.state.answer.chosen.stations;
+              const stations = bench.state.answer.chosen.outputs;
               const one = channel(stations[station === 'result' ? stations.length - 1 : Number(station)]);
               return [...one.data].filter((_, k) => k % one.width === 0);
             }""",

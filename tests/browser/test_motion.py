@@ -77,7 +77,7 @@ class Formulas(BrowserTest):
         expect(pad).to_be_visible()
         expect(pad.locator(".cm-content")).to_be_focused()
         page.keyboard.type("base + 40 * osc(t")
-        self.until("bench.state.answer.chosen?.stations.length === 2")
+        self.until("bench.state.answer.chosen?.outputs.length === 2")
         good = self.curve()
         self.assertAlmostEqual(max(good), 40, delta=0.5)
         page.keyboard.press("End")

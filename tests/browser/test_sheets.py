@@ -14,8 +14,8 @@ class Sheets(BrowserTest):
         """An edit as a program makes it, kept."""
         self.page.evaluate(
             """async (edit) => {
-              const { keep } = await import(document.querySelector('script[type=module]').src.replace('bench.js', 'server.js'));
-              await keep(edit);
+              const { commitEdits } = await import(document.querySelector('script[type=module]').src.replace('bench.js', 'server.js'));
+              await commitEdits(edit);
             }""",
             edit,
         )
