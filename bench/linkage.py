@@ -13,6 +13,7 @@ from jaunty_lever.formats.project_file import write
 from tests.browser.harness import Server
 
 from .measure import best, line, middle
+from .pages import MEASURE, MOVES, brought_in, opened
 
 GEARS, FRAMES = 50, 3000
 
@@ -97,8 +98,6 @@ def pulled_project() -> Project:
 
 def pulled(server: Server) -> None:
     """The first of fifty linked parameters moved by the pointer, to the painted canvas."""
-    from .web import MEASURE, MOVES, brought_in, opened
-
     brought_in(server, write(pulled_project()).encode())
     with opened(server, "/projects/pulled/scenes/pulled-scene/bench") as page:
         times, empty, _ = page.evaluate(MEASURE, ["hand", MOVES])
@@ -143,8 +142,6 @@ def woven_project() -> Project:
 
 def woven(server: Server) -> None:
     """A large linkage laid out and drawn, and panned."""
-    from .web import brought_in, opened
-
     brought_in(server, write(woven_project()).encode())
     with opened(server, "/projects/woven/scenes/woven-scene/linkage") as page:
         took = float(page.locator("#linkage").get_attribute("data-laid-out") or 0)

@@ -1,6 +1,5 @@
-"""The command line, without a server; and the direction of imports."""
+"""The command line, without a server."""
 
-import ast
 import json
 import tempfile
 import unittest
@@ -79,64 +78,3 @@ class CommandLine(unittest.TestCase):
             code, out = self.run_it(*arguments)
             self.assertEqual(code, 1, arguments)
             self.assertIn(part, out)
-
-
-class Imports(unittest.TestCase):
-    """Imports run downward only."""
-
-    ORDER = ("core", "drawing", "formats", "exporters", "importers", "recipes", "storage", "demo", "web")
-    CORE = (
-        "document",
-        "kernels",
-        "formula",
-        "motion",
-        "geometry",
-        "evaluation",
-        "display",
-        "soundness",
-        "edits",
-        "checks",
-        "view",
-    )
-    FREE = {"kernels": set(), "formula": {"document", "kernels"}, "geometry": {"document"}}
-
-    def test_no_import_runs_the_other_way(self) -> None:
-        root = Path(jaunty_lever.__file__).parent
-        wrong = []
-        for path in root.rglob("*.py"):
-            parts = path.relative_to(root).with_suffix("").parts
-            package = ("jaunty_lever", *parts[:-1])
-            for node in ast.walk(ast.parse(path.read_text())):
-                if not isinstance(node, ast.ImportFrom):
-                    continue
-                base = package[: len(package) - node.level + 1] if node.level else ()
-                target = (*base, *(node.module or "").split("."))
-                if target[0] != "jaunty_lever" or len(target) < 2 or len(parts) < 2:
-                    continue
-                one, two = parts[0], target[1]
-                late = two in self.ORDER and self.ORDER.index(two) > self.ORDER.index(one)
-                if (
-                    one == two == "core"
-                    and len(parts) > 2
-                    and len(target) > 2
-                    and target[2] in self.CORE
-                    and parts[1] in self.CORE
-                ):
-                    late = self.CORE.index(target[2]) > self.CORE.index(parts[1])
-                    late |= target[2] != parts[1] and target[2] not in self.FREE.get(parts[1], set(self.CORE))
-                if late:
-                    wrong.append(f"{'/'.join(parts)} imports {'.'.join(target)}")
-        self.assertEqual(wrong, [])
-
-    def test_the_core_knows_no_web_database_or_drawing(self) -> None:
-        for path in (Path(jaunty_lever.__file__).parent / "core").rglob("*.py"):
-            for node in ast.walk(ast.parse(path.read_text())):
-                names = (
-                    [a.name for a in node.names]
-                    if isinstance(node, ast.Import)
-                    else [node.module or ""]
-                    if isinstance(node, ast.ImportFrom)
-                    else []
-                )
-                for name in names:
-                    self.assertNotIn(name.split(".")[0], {"fastapi", "starlette", "sqlalchemy", "skia", "jinja2"}, path)

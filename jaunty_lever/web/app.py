@@ -21,7 +21,7 @@ from jaunty_lever.formats.project_file import BadFile
 from jaunty_lever.storage.bodies import Unreadable
 from jaunty_lever.storage.store import Busy, NotKept, NotThere, Store
 
-from .api import changes, checks, evaluate, exports, formulas, pictures, recipes
+from .api import changes, checks, evaluate, exports, formulas, levers, pictures, recipes
 from .api import files as project_files
 from .exporting import Exports
 from .guard import Guard
@@ -65,7 +65,7 @@ def create_app(store: Store, scratch: Path, hosts: frozenset[str]) -> FastAPI:
     app.mount("/static", Static(directory=str(files("jaunty_lever") / "web/static")), name="static")
     for part in (
         shelf, bench, curves, help, sheets, handover, linkage, linking, recipe_sheets, export_sheets, recipes, pictures, checks, changes, evaluate, formulas,
-        exports, project_files,
+        exports, levers, project_files,
     ):  # fmt: skip
         app.include_router(part.router)
 

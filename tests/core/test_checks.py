@@ -12,7 +12,6 @@ from jaunty_lever.core.checks import edges, flashing, links, seam
 from jaunty_lever.core.checks.check import Check
 from jaunty_lever.core.checks.run import run
 from jaunty_lever.core.document.scene import Scene
-from jaunty_lever.core.evaluation.periods import Periods
 from jaunty_lever.core.evaluation.sampler import Sampler
 
 from .scenes import apply, driven, project, rigs_of_all, scene
@@ -42,7 +41,7 @@ class Seams(unittest.TestCase):
             {"rotation": chained({"kind": "rate", "id": "d", "rate": 72})},
             {"rotation": chained({"kind": "wiggle", "id": "e", "repeat": 2.5})},
         )
-        periods = Periods(one.index)
+        periods = Sampler(one).periods
         told = {p: periods.seen(p) for p in ("layer0.rotation", "layer0.opacity", "layer1.position", "layer2.rotation")}
         self.assertEqual([cycle.period for cycle in told.values() if cycle], [2, 3, 4, 5])
         self.assertEqual(seam.perfect(one).frames, 60 * 30)
@@ -84,7 +83,8 @@ class Seams(unittest.TestCase):
     @given(rigs_of_all())
     def test_whatever_is_said_to_repeat_does(self, rig: dict[str, Any]) -> None:
         one = driven(rig)
-        periods, sampler = Periods(one.index), Sampler(one)
+        sampler = Sampler(one)
+        periods = sampler.periods
         times = np.linspace(0.0, 3.0, 17)
         for parameter in ("layer0.rotation", "layer0.position", "lever.value"):
             cycle = periods.of(parameter)

@@ -9,7 +9,6 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from jaunty_lever.core.document.specs import ParameterSpec
-from jaunty_lever.core.evaluation.periods import Periods
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.formula.format import number_text
@@ -472,7 +471,7 @@ class Lazy(unittest.TestCase):
 
     def test_capitals_speak_of_time_too(self) -> None:
         one = written("30 * OSC(T)").scenes[0]
-        self.assertIsNone(Periods(one.index).of("layer2.rotation"))
+        self.assertIsNone(Sampler(one).periods.of("layer2.rotation"))
 
 
 class Names(unittest.TestCase):

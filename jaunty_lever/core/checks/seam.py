@@ -14,7 +14,7 @@ from ..document.quantity import plain_number, with_unit
 from ..document.scene import MOST_FRAMES, Scene
 from ..document.specs import specs_of
 from ..evaluation.graph import upstream
-from ..evaluation.periods import Periods, moving
+from ..evaluation.periods import moving
 from ..evaluation.sampler import Sampler
 from .check import Check
 
@@ -85,7 +85,7 @@ class Loop:
 
 def perfect(scene: Scene) -> Loop:
     """The shortest length at which all that repeats is back, and what never repeats."""
-    periods = Periods(scene.index)
+    periods = Sampler(scene).periods
     fps = as_fraction(scene.fps) or Fraction(30)
     whole, never, count = Fraction(0), [], 0
     for node in moving(scene.index):

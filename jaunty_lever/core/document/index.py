@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from .keys import Value
 from .layers import BaseLayer, Group
@@ -11,8 +11,10 @@ from .lever import Lever
 from .model import Model, Route, at_route
 from .modifier import Modifier
 from .parameter import Parameter
-from .scene import Scene
 from .specs import ParameterSpec, specs_of
+
+if TYPE_CHECKING:
+    from .scene import Scene
 
 
 @dataclass(frozen=True)
@@ -124,7 +126,7 @@ def parameters_of(layer: BaseLayer) -> tuple[str, ...]:
 class SceneIndex:
     """Every parameter and modifier of one scene, with its place."""
 
-    def __init__(self, scene: Scene) -> None:
+    def __init__(self, scene: "Scene") -> None:
         self.scene = scene
         self.parameters: dict[str, ParameterNode] = {}
         self.modifiers: dict[str, ModifierNode] = {}

@@ -1,20 +1,17 @@
 """Scenes and projects."""
 
 from functools import cached_property
-from typing import TYPE_CHECKING
 
 from pydantic import Field, field_validator
 
 from .ids import Id, OneLine
+from .index import SceneIndex
 from .layers import Layer
 from .lever import Lever
 from .model import Model
 from .parameter import Parameter, spec
 from .pictures import Picture
 from .snapshot import Snapshot
-
-if TYPE_CHECKING:
-    from .index import SceneIndex
 
 MOST_PIXELS = 8192
 MOST_FRAMES = 36_000
@@ -66,10 +63,8 @@ class Scene(SceneOutline):
     snapshots: tuple[Snapshot, ...] = ()
 
     @cached_property
-    def index(self) -> "SceneIndex":
+    def index(self) -> SceneIndex:
         """Where every parameter, modifier, layer and lever of the scene stands."""
-        from .index import SceneIndex
-
         return SceneIndex(self)
 
 

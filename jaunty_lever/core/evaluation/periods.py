@@ -1,19 +1,22 @@
 """Exact periods of a scene's parameters, from what their chains are made of."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
 
 from ..document.index import ParameterNode, SceneIndex
 from ..document.modifier import Modifier
 from ..document.periodicity import STILL, Periodicity, as_fraction, common, together
+from ..document.protocols import Values
 from ..document.specs import components, specs_of
 
 
 class Periods:
-    """Cycles of one scene's parameters, each worked out once; None for what never repeats."""
+    """Periodicities of one scene's parameters, each worked out once; None for what never repeats."""
 
-    def __init__(self, index: SceneIndex) -> None:
-        self.index = index
+    def __init__(self, index: SceneIndex, constant: Callable[[str], Values]) -> None:
+        """`constant` gives the value of a parameter that never changes, (components,)."""
+        self.index, self.constant = index, constant
         self._known: dict[str, Periodicity | None] = {}
         self._working: set[str] = set()
 
@@ -93,9 +96,7 @@ class _Asked:
         return as_fraction(numbers[0], own.typed if not own.keys else ()) if len(set(numbers)) == 1 else None
 
     def _driven(self, name: str) -> Fraction | None:
-        from .sampler import Sampler
-
-        value = Sampler(self.periods.index.scene).sample(f"{self.modifier.id}.{name}", 0.0)
+        value = self.periods.constant(f"{self.modifier.id}.{name}")
         return as_fraction(float(value[0])) if len(value) == 1 else None
 
     def keyed(self) -> tuple[Fraction, Fraction, Fraction] | None:

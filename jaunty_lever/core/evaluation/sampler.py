@@ -67,7 +67,7 @@ class Sampler:
     @cached_property
     def periods(self) -> Periods:
         """How the scene's parameters repeat."""
-        return Periods(self.index)
+        return Periods(self.index, lambda parameter: self.sample(parameter, 0.0))
 
     def axes(self, elements: Elements | None) -> AxesOfScene:
         """Along which axes the scene's parameters vary, for elements that hold what these hold."""

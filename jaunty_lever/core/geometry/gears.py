@@ -12,7 +12,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from .outline import Floats, Outline, over_time
+from .outline import KAPPA, Floats, Outline, over_time
 
 DEDENDUM, RIM = 1.25, 1.6
 FLANK, ARC = 9, 3
@@ -74,8 +74,6 @@ def _around(half: Floats, radii: Floats, teeth: int, module: Floats) -> list[Flo
 
 def _circle(radius: Floats, backwards: bool) -> tuple[str, list[Floats]]:
     """A circle of four cubics from the rightmost point on; against the clock when it is to be a hole."""
-    from .shapes import KAPPA
-
     turn = -1.0 if backwards else 1.0
     r, k, o = radius, radius * KAPPA, np.zeros(1)
     columns = [

@@ -9,6 +9,10 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 
 
+#: The control distance with which a cubic comes closest to a quarter circle.
+KAPPA = 4 * (np.sqrt(2) - 1) / 3
+
+
 @dataclass(frozen=True)
 class Outline:
     """`verbs` such as "MLLZ" and points (n, numbers) or (1, numbers) in pixels."""

@@ -9,12 +9,9 @@ from collections.abc import Callable, Mapping
 import numpy as np
 
 from .gears import gear
-from .outline import Floats, Outline, over_time
+from .outline import KAPPA, Floats, Outline, over_time
 
 Settings = Mapping[str, Floats]
-
-#: The control distance with which a cubic comes closest to a quarter circle.
-KAPPA = 4 * (np.sqrt(2) - 1) / 3
 
 
 def ellipse(settings: Settings) -> Outline:

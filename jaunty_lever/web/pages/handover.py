@@ -1,14 +1,9 @@
 """Handover: the stage and the levers for somebody else, and nothing of the rig."""
 
-from typing import Any
-
 from fastapi import APIRouter, Request
-from pydantic import BaseModel, Field
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 
-from jaunty_lever.core.edits import AnyEdit
-from jaunty_lever.core.edits.snapshots import known_values, standing_values
-from jaunty_lever.core.view.scene_view import scene_in, tried
+from jaunty_lever.core.edits.snapshots import known_values
 from jaunty_lever.storage.store import NotThere
 
 from ..site import page, site_of
@@ -37,22 +32,3 @@ def handover(project: str, scene: str, request: Request) -> HTMLResponse:
         "handover.html", project=state.project, scene=here, state=state, groups=lever_groups(here, None),
         snapshots=snapshots, moves=moves,
     )  # fmt: skip
-
-
-class Own(BaseModel):
-    """A visitor's own copy: edits on top of the scene as it is kept."""
-
-    edits: list[AnyEdit] = Field(default_factory=list, max_length=2000)
-    frame: float = 0.0
-
-
-@router.post("/api/projects/{project}/scenes/{scene}/levers")
-def levers(project: str, scene: str, own: Own, request: Request) -> dict[str, Any]:
-    """What the levers of a visitor's copy stand at, by id; and the snapshots that there are now."""
-    whole = site_of(request).store.state(project).project
-    here = scene_in(whole, scene)
-    mine = scene_in(tried(whole, own.edits), scene)
-    return {
-        "values": standing_values(mine, own.frame),
-        "snapshots": [[one.id, one.name, sorted(known_values(here, one))] for one in here.snapshots],
-    }  # fmt: skip
