@@ -2,6 +2,9 @@
 
 import threading
 from collections.abc import Callable
+from typing import Any
+
+import numpy as np
 
 from jaunty_lever.core.display.display_list import display_list
 from jaunty_lever.core.document.scene import Scene
@@ -10,16 +13,40 @@ from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.motion import MODIFIERS
 from jaunty_lever.demo import demo_project
 
+_LANGUAGE = (
+    "osc(t) + tri(t) + saw(t) + square(t) + wrap(t, 0, 1) + fold(t, 0, 1) + round(t, 0.5) + remap(t, 0, 1, 0, 2) "
+    "+ noise(t) + random(t)"
+)
+#: Rates that jump and bend: what tells their pieces, and what integrates them.
+_RATES: tuple[list[dict[str, Any]], ...] = (
+    [{"kind": "wave", "id": "a1"}, {"kind": "round", "id": "a2", "step": 5}],
+    [{"kind": "bounce", "id": "b1", "when": "drop", "height": 5}],
+    [{"kind": "formula", "id": "c1", "text": _LANGUAGE}],
+)
+
+
+def _scene(*layers: dict[str, Any]) -> Scene:
+    whole = [{"kind": "ellipse", "id": f"l{k}", "name": f"Warm {k}", **layer} for k, layer in enumerate(layers)]
+    return Scene.model_validate({"id": "warm", "name": "Warm", "layers": whole, "length": 30})
+
 
 def _used_first() -> None:
     """What every scene needs."""
     chain = [{"kind": "wiggle", "id": "a", "frequency": {"keys": [{"frame": 0, "value": 1}, {"frame": 9, "value": 2}]}}]
-    layers = [
-        {"kind": "text", "id": "l", "name": "Warm", "rotation": {"chain": chain}},
-        {"kind": "ellipse", "id": "m", "name": "Up", "rotation": {"chain": [{"kind": "wiggle", "id": "b"}]}},
-    ]
-    scene = Scene.model_validate({"id": "warm", "name": "Warm", "layers": layers})
+    up = {"rotation": {"chain": [{"kind": "wiggle", "id": "b"}]}}
+    scene = _scene({"kind": "text", "rotation": {"chain": chain}}, up)
     display_list(Sampler(scene), SampleTimes.frames(30, 0, 10))
+
+
+def _phases() -> None:
+    """What integrals need."""
+    turning = [
+        {"rotation": {"chain": [{"kind": "rate", "id": f"r{k}", "rate": {"chain": rate}}]}}
+        for k, rate in enumerate(_RATES)
+    ]
+    scene = _scene(*turning)
+    for layer in scene.layers:
+        Sampler(scene).sample(f"{layer.id}.rotation", np.arange(30) / 30)
 
 
 def prepare(told: Callable[[str], object] = lambda words: None) -> None:
@@ -28,6 +55,7 @@ def prepare(told: Callable[[str], object] = lambda words: None) -> None:
 
     told("Compiling the mathematics, once …")
     _used_first()
+    _phases()
     for modifier in MODIFIERS.values():
         plotted(modifier)
     for scene in demo_project().scenes:

@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ..kernels.cyclic import each, folds, remaps, rounds, saws, sines, squares, triangles, wraps
 from ..kernels.noise import even_at, noise_at
 from .format import number_text
 
@@ -36,9 +37,6 @@ class Function:
     def signature(self) -> str:
         """Such as `clamp(x, low, high)`."""
         return f"{self.name}({self.parts})"
-
-
-TURN = 2 * np.pi
 
 
 def _divide(fault: Report, a: Array, b: Array) -> Array:
@@ -102,38 +100,40 @@ def _smoothstep(fault: Report, low: Array, high: Array, x: Array) -> Array:
 
 
 def _remap(fault: Report, x: Array, a: Array, b: Array, c: Array, d: Array) -> Array:
-    return np.asarray(c + _divide(lambda m, _: fault(m, "The range to remap from is empty"), (d - c) * (x - a), b - a))
+    empty = a == b
+    if empty.any():
+        fault(empty, "The range to remap from is empty")
+        b = np.where(empty, a + 1.0, b)
+    return each(remaps, x, a, b, c, d)
 
 
 def _round(fault: Report, x: Array, step: Array | None = None) -> Array:
     if step is None:
         return np.floor(x + 0.5)
     steps = _divide(lambda m, _: fault(m, "Rounding to steps of 0"), x, step)
-    return np.asarray(np.floor(steps + (0.5 + 1e-9)) * step)
+    return np.asarray(each(rounds, steps) * step)
 
 
 def _wrap(fault: Report, x: Array, low: Array, high: Array) -> Array:
-    return np.asarray(low + _remainder(lambda m, _: fault(m, "The range to wrap into is empty"), x - low, high - low))
+    return low + each(wraps, x - low, _span(fault, low, high, "The range to wrap into is empty"))
 
 
 def _fold(fault: Report, x: Array, low: Array, high: Array) -> Array:
-    span = high - low
-    twice = _remainder(lambda m, _: fault(m, "The range to fold into is empty"), x - low, 2 * span)
-    return np.asarray(low + np.where(np.abs(twice) > np.abs(span), 2 * span - twice, twice))
+    span = _span(fault, low, high, "The range to fold into is empty")
+    return low + np.sign(span) * each(folds, x - low, span)
+
+
+def _span(fault: Report, low: Array, high: Array, message: str) -> Array:
+    span = np.asarray(high - low)
+    empty = span == 0
+    if empty.any():
+        fault(empty, message)
+        span = np.where(empty, 1.0, span)
+    return span
 
 
 def _square(fault: Report, p: Array, duty: Array | None = None) -> Array:
-    return np.where(p - np.floor(p) < (0.5 if duty is None else duty), 1.0, -1.0)
-
-
-def _tri(fault: Report, p: Array) -> Array:
-    x = p - np.floor(p)
-    return np.where(x < 0.25, 4 * x, np.where(x < 0.75, 2 - 4 * x, 4 * x - 4))
-
-
-def _saw(fault: Report, p: Array) -> Array:
-    x = p + 0.5
-    return np.asarray(2 * (x - np.floor(x)) - 1)
+    return each(squares, p, np.full((1, 1), 0.5) if duty is None else duty)
 
 
 def _noise(fault: Report, x: Array, *more: Array) -> Array:
@@ -188,40 +188,42 @@ def _plain(run: Callable[..., Any]) -> Callable[..., Array]:
 
 
 def _all() -> list[Function]:
-    def each(name: str, parts: str, help: str, run: Callable[..., Array], least: int = 1, most: int = 0) -> Function:
+    def function(
+        name: str, parts: str, help: str, run: Callable[..., Array], least: int = 1, most: int = 0
+    ) -> Function:
         return Function(name, parts, help, run, "each", "same", least, most or least)
 
     return [
-        each("abs", "x", "Without its sign.", _plain(np.abs)),
-        each("sign", "x", "−1, 0 or 1.", _plain(np.sign)),
-        each("floor", "x", "The whole number at or below.", _plain(np.floor)),
-        each("ceil", "x", "The whole number at or above.", _plain(np.ceil)),
-        each("frac", "x", "What is left after the whole number below.", _plain(lambda x: x - np.floor(x))),
-        each("min", "a, b, …", "The smallest.", _plain(lambda *p: np.minimum.reduce(np.broadcast_arrays(*p))), 2, 32),
-        each("max", "a, b, …", "The largest.", _plain(lambda *p: np.maximum.reduce(np.broadcast_arrays(*p))), 2, 32),
-        each("clamp", "x, low, high", "Kept between two ends.", _plain(lambda x, a, b: np.minimum(np.maximum(x, a), b)), 3),
-        each("mix", "a, b, t", "From a to b, t from 0 to 1.", _mix, 3),
-        each("step", "edge, x", "0 below the edge, 1 from it on.", _plain(lambda edge, x: (x >= edge) * 1.0), 2),
-        each("smoothstep", "low, high, x", "0 to 1 between two ends, gently.", _smoothstep, 3),
-        each("sqrt", "x", "The square root.", _sqrt),
-        each("exp", "x", "e to the power x.", _plain(np.exp)),
-        each("log", "x", "The natural logarithm.", _log),
-        each("pow", "x, y", "x to the power y.", _power, 2),
-        each("sin", "degrees", "The sine of an angle.", _plain(lambda x: np.sin(np.deg2rad(x)))),
-        each("cos", "degrees", "The cosine of an angle.", _plain(lambda x: np.cos(np.deg2rad(x)))),
-        each("tan", "degrees", "The tangent of an angle.", _plain(lambda x: np.tan(np.deg2rad(x)))),
-        each("asin", "x", "The angle with that sine, in degrees.", _arc(np.arcsin, "asin")),
-        each("acos", "x", "The angle with that cosine, in degrees.", _arc(np.arccos, "acos")),
-        each("atan", "y, [x]", "The angle of a slope, or of the point x, y, in degrees.", _atan, 1, 2),
+        function("abs", "x", "Without its sign.", _plain(np.abs)),
+        function("sign", "x", "−1, 0 or 1.", _plain(np.sign)),
+        function("floor", "x", "The whole number at or below.", _plain(np.floor)),
+        function("ceil", "x", "The whole number at or above.", _plain(np.ceil)),
+        function("frac", "x", "What is left after the whole number below.", _plain(lambda x: x - np.floor(x))),
+        function("min", "a, b, …", "The smallest.", _plain(lambda *p: np.minimum.reduce(np.broadcast_arrays(*p))), 2, 32),
+        function("max", "a, b, …", "The largest.", _plain(lambda *p: np.maximum.reduce(np.broadcast_arrays(*p))), 2, 32),
+        function("clamp", "x, low, high", "Kept between two ends.", _plain(lambda x, a, b: np.minimum(np.maximum(x, a), b)), 3),
+        function("mix", "a, b, t", "From a to b, t from 0 to 1.", _mix, 3),
+        function("step", "edge, x", "0 below the edge, 1 from it on.", _plain(lambda edge, x: (x >= edge) * 1.0), 2),
+        function("smoothstep", "low, high, x", "0 to 1 between two ends, gently.", _smoothstep, 3),
+        function("sqrt", "x", "The square root.", _sqrt),
+        function("exp", "x", "e to the power x.", _plain(np.exp)),
+        function("log", "x", "The natural logarithm.", _log),
+        function("pow", "x, y", "x to the power y.", _power, 2),
+        function("sin", "degrees", "The sine of an angle.", _plain(lambda x: np.sin(np.deg2rad(x)))),
+        function("cos", "degrees", "The cosine of an angle.", _plain(lambda x: np.cos(np.deg2rad(x)))),
+        function("tan", "degrees", "The tangent of an angle.", _plain(lambda x: np.tan(np.deg2rad(x)))),
+        function("asin", "x", "The angle with that sine, in degrees.", _arc(np.arcsin, "asin")),
+        function("acos", "x", "The angle with that cosine, in degrees.", _arc(np.arccos, "acos")),
+        function("atan", "y, [x]", "The angle of a slope, or of the point x, y, in degrees.", _atan, 1, 2),
         Function("length", "v", "How long a vector is.", _length, "vector", "number"),
-        each("remap", "x, from_low, from_high, to_low, to_high", "From one range to another.", _remap, 5),
-        each("round", "x, [step]", "To the nearest whole number, or multiple of a step.", _round, 1, 2),
-        each("wrap", "x, low, high", "Round and round between two ends.", _wrap, 3),
-        each("fold", "x, low, high", "There and back between two ends.", _fold, 3),
-        each("osc", "p", "A sine wave of a phase in turns, −1 to 1.", _plain(lambda p: np.sin(TURN * (p - np.floor(p))))),
-        each("tri", "p", "A triangle wave of a phase in turns.", _tri),
-        each("saw", "p", "A saw wave of a phase in turns.", _saw),
-        each("square", "p, [duty]", "1 for the first part of each turn, else −1.", _square, 1, 2),
+        function("remap", "x, from_low, from_high, to_low, to_high", "From one range to another.", _remap, 5),
+        function("round", "x, [step]", "To the nearest whole number, or multiple of a step.", _round, 1, 2),
+        function("wrap", "x, low, high", "Round and round between two ends.", _wrap, 3),
+        function("fold", "x, low, high", "There and back between two ends.", _fold, 3),
+        function("osc", "p", "A sine wave of a phase in turns, −1 to 1.", _plain(lambda p: each(sines, p))),
+        function("tri", "p", "A triangle wave of a phase in turns.", _plain(lambda p: each(triangles, p))),
+        function("saw", "p", "A saw wave of a phase in turns.", _plain(lambda p: each(saws, p))),
+        function("square", "p, [duty]", "1 for the first part of each turn, else −1.", _square, 1, 2),
         Function("noise", "x, [y], [seed]", "Smooth random values in −1 to 1.", _noise, "numbers", "number", 1, 3),
         Function("random", "k, [seed]", "Even in 0 to 1, the same for the same whole number.", _random, "numbers", "number", 1, 2),
         Function("rgb", "r, g, b", "A colour; each part from 0 to 1.", _rgb, "numbers", "colour", 3, 3),

@@ -12,6 +12,7 @@ from ..document.notes import Mend, Note
 from ..document.parameter import Parameter, spec
 from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.specs import ParameterSpec
+from ..kernels.cyclic import folded, led_over, wrapped
 from ..kernels.parallel import by_component, rows
 from .easing import bezier, bezier_anew, guesses
 from .spans import around, spans_in_words
@@ -184,18 +185,16 @@ def _remap(first, last, values, start, end, low, high, ends, steps, curved, poin
         if a == b:
             out[i] = values[i * sv]
             continue
-        part, span = values[i * sv] - a, b - a
         if ends == 0 and steps == 0:
-            # Multiplying first and dividing last keeps whole ratios whole.
-            out[i] = y0 + (y1 - y0) * part / span
+            out[i] = led_over(values[i * sv], a, b, y0, y1)
             continue
-        x = part / span
+        x = (values[i * sv] - a) / (b - a)
         if ends == 1:
             x = min(max(x, 0.0), 1.0)
         elif ends == 2:
-            x = x - np.floor(x)
+            x = wrapped(x, 1.0)
         elif ends == 3:
-            x = abs(x - 2.0 * np.floor(x * 0.5 + 0.5))
+            x = folded(x, 1.0)
         if curved:
             x = bezier(x, points[0], near) if near.size > 1 else bezier_anew(x, points[i * sp])
         elif steps > 0:

@@ -3,12 +3,12 @@
 from typing import Any, ClassVar, Literal
 
 import numba as nb
-import numpy as np
 from numpy.typing import NDArray
 
 from ..document.modifier import Modifier
 from ..document.parameter import Parameter, spec
 from ..document.protocols import Context, Signal, Values, Words
+from ..kernels.cyclic import whole_steps
 from ..kernels.parallel import by_component, rows
 
 _WAYS = ("nearest", "down", "up")
@@ -56,20 +56,12 @@ class Round(Modifier):
         return f"rounded{way} to steps of {words.of('step')}"
 
 
-@nb.njit(inline="always", cache=True)
-def _whole(steps, way):
-    # What is a whole number of steps but for the rounding of its division counts as whole.
-    if way == 0:
-        return np.floor(steps + (0.5 + 1e-9))
-    return np.floor(steps + 1e-9) if way == 1 else np.ceil(steps - 1e-9)
-
-
 @nb.njit(nogil=True, cache=True)
 def _rounded(first, last, values, step, way, out):
     sv, ss = values.size > 1, step.size > 1
     for i in range(first, last):
         size = step[i * ss]
-        out[i] = _whole(values[i * sv] / size, way) * size if size > 0.0 else values[i * sv]
+        out[i] = whole_steps(values[i * sv] / size, way) * size if size > 0.0 else values[i * sv]
 
 
 @nb.njit(nogil=True, cache=True)
@@ -77,4 +69,4 @@ def _numbered(first, last, values, step, way, out):
     sv, ss = values.size > 1, step.size > 1
     for i in range(first, last):
         size = step[i * ss]
-        out[i] = _whole(values[i * sv] / size, way) if size > 0.0 else 0.0
+        out[i] = whole_steps(values[i * sv] / size, way) if size > 0.0 else 0.0

@@ -12,6 +12,7 @@ from ..document.parameter import Parameter, spec
 from ..document.periodicity import Pace, PeriodContext, Periodicity, added, together
 from ..document.protocols import Context, Signal, Values, Words
 from ..document.specs import ParameterSpec
+from ..kernels.cyclic import saw, square, triangle
 from ..kernels.parallel import by_component
 from ..kernels.sine import add_sines, add_sines_led, sine
 from .scale import tenth_of
@@ -134,13 +135,14 @@ def _wave(first, last, phase, values, offset, amplitude, shift, duty, shape, out
         return
     for i in range(first, last):
         x = phase[i * moves] + shift[i * ss]
-        x -= np.floor(x)
         if shape == 1:
-            y = 4.0 * x if x < 0.25 else (2.0 - 4.0 * x if x < 0.75 else 4.0 * x - 4.0)
+            y = triangle(x)
         elif shape == 2:
-            y = 2.0 * x if x < 0.5 else 2.0 * x - 2.0
+            y = saw(x)
+        elif shape == 3:
+            y = square(x, duty[i * sd] * 0.01)
         else:
             wide = duty[i * sd] * 0.01
-            up = x < wide
-            y = (1.0 if up else -1.0) if shape == 3 else np.sin(np.pi * x / wide) ** 2 if up else 0.0
+            x -= np.floor(x)
+            y = np.sin(np.pi * x / wide) ** 2 if x < wide else 0.0
         out[i] = values[i * sv] + offset[i * so] + amplitude[i * sa] * y
