@@ -169,7 +169,7 @@ class FirstRig(BrowserTest):
         self.assertEqual(len(table), 300)
         self.assertAlmostEqual(float(table[100]["Wind"]), 40)
         np.testing.assert_allclose(np.abs([float(row["Star/rotation"]) for row in table]), swell, atol=1e-4)
-        page.locator("[name=stop]").fill("4")
+        page.locator("[data-format=png-frames] [name=stop]").fill("4")
         page.get_by_role("button", name="Draw frames").click()
         with page.expect_download() as download:
             page.locator("[data-result]").click()
