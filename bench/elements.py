@@ -39,9 +39,13 @@ def _cases() -> list[tuple[str, Chain, Chain]]:
         ("a Wave whose phase follows the element", [{**wave, "phase": _over(1.0)}], [{**wave, "phase": 0.3}]),
         ("a Wiggle with a stream for each", [wiggle], [wiggle]),
         ("a Follow from element to element", [follow], [follow]),
-        ("a Shift for each", [wave, {"kind": "shift", "id": "s", "delay": _over(2.0)}], [wave, {"kind": "shift", "id": "s", "delay": 0.7}]),
+        (
+            "a Shift for each",
+            [wave, {"kind": "shift", "id": "s", "delay": _over(2.0)}],
+            [wave, {"kind": "shift", "id": "s", "delay": 0.7}],
+        ),
         ("a chain of five", _nested(True), _nested(False)),
-    ]  # fmt: skip
+    ]
 
 
 def _scene(chain: Chain) -> Scene:

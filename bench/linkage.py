@@ -119,10 +119,19 @@ def woven_project() -> Project:
     for k in range(40):
         fields: dict[str, Any] = {}
         for number, name in enumerate(names):
-            chain = [
-                {"kind": "follow", "id": f"f{k}-{number}-{j}", "driver": f"w{int(random.integers(max(0, k - 9), k))}.{names[int(random.integers(3))]}", "blend": "add"}
-                for j in range(3 if (k + number) % 2 else 2)
-            ] if k else []  # fmt: skip
+            chain = (
+                [
+                    {
+                        "kind": "follow",
+                        "id": f"f{k}-{number}-{j}",
+                        "driver": f"w{int(random.integers(max(0, k - 9), k))}.{names[int(random.integers(3))]}",
+                        "blend": "add",
+                    }
+                    for j in range(3 if (k + number) % 2 else 2)
+                ]
+                if k
+                else []
+            )
             fields[name] = {"rest": 1, "chain": chain}
         layers.append(_layer(k, **fields))
     levers = [{"id": f"l{k}", "name": f"Lever {k}", "value": 3} for k in range(20)]

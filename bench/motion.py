@@ -92,9 +92,13 @@ def modifiers() -> None:
 def chain() -> None:
     """Six modifiers in one chain against the sum of each alone."""
     steps: list[Any] = [
-        {"kind": "wave"}, {"kind": "adjust", "times": 2}, {"kind": "rate", "rate": 1}, {"kind": "remap", "to_high": 80},
-        {"kind": "round", "step": 0.5}, {"kind": "limit", "low": -20, "high": 20},
-    ]  # fmt: skip
+        {"kind": "wave"},
+        {"kind": "adjust", "times": 2},
+        {"kind": "rate", "rate": 1},
+        {"kind": "remap", "to_high": 80},
+        {"kind": "round", "step": 0.5},
+        {"kind": "limit", "low": -20, "high": 20},
+    ]
     whole = Sampler(_scene({"rest": 5, "chain": [{"id": f"m{k}", **step} for k, step in enumerate(steps)]}))
     works: list[Any] = [lambda: whole.sample("e.rotation", TIMES)]
     swing = Sampler(_scene({"rest": 5, "chain": [SWING]}))
@@ -151,10 +155,18 @@ def large_project() -> Project:
             rests = {"position": node, "scale": [45, 45], "rotation": 0, "opacity": 80, "stroke_width": 4}
             return {"rest": rests[name], "chain": steps}
 
-        layers.append({
-            "kind": "ellipse", "id": f"l{k}", "name": f"L{k}", "position": rig("position"), "scale": rig("scale"),
-            "rotation": rig("rotation"), "opacity": rig("opacity"), "stroke_width": rig("stroke_width"),
-        })  # fmt: skip
+        layers.append(
+            {
+                "kind": "ellipse",
+                "id": f"l{k}",
+                "name": f"L{k}",
+                "position": rig("position"),
+                "scale": rig("scale"),
+                "rotation": rig("rotation"),
+                "opacity": rig("opacity"),
+                "stroke_width": rig("stroke_width"),
+            }
+        )
     levers = [{"id": "lever", "name": "Lever", "high": 20, "value": 5}]
     fields = {"id": "large-scene", "name": "Large", "length": 600, "layers": layers, "levers": levers}
     return Project(id="large", name="Large", scenes=(Scene.model_validate(fields),))

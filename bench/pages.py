@@ -61,8 +61,9 @@ def brought_in(server: Server, content: bytes) -> str:
     boundary = "bench"
     body = (
         f'--{boundary}\r\nContent-Disposition: form-data; name="file"; filename="x.json"\r\n\r\n'.encode()
-        + content + f"\r\n--{boundary}--\r\n".encode()
-    )  # fmt: skip
+        + content
+        + f"\r\n--{boundary}--\r\n".encode()
+    )
     headers = {"content-type": f"multipart/form-data; boundary={boundary}"}
     answer = urllib.request.urlopen(urllib.request.Request(f"{server.address}/import", body, headers))
     text: str = answer.read().decode()

@@ -146,8 +146,10 @@ def _counts(nodes: Iterable[Any]) -> Iterator[Problem]:
         more = _weight(node)
         modifiers, keys = modifiers + more[0], keys + more[1]
     for many, most, what in (
-        (layers, MOST_LAYERS, "layers"), (modifiers, MOST_MODIFIERS, "modifiers"), (keys, MOST_KEYS, "keys"),
-    ):  # fmt: skip
+        (layers, MOST_LAYERS, "layers"),
+        (modifiers, MOST_MODIFIERS, "modifiers"),
+        (keys, MOST_KEYS, "keys"),
+    ):
         if many > most:
             yield Problem(f"A project has at most {most:,} {what}; this would have {many:,}.")
 

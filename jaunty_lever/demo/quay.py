@@ -38,22 +38,30 @@ def build() -> Project:
 def _levers(made: Maker) -> None:
     made.lever("wind", "Wind", "number", 0, 10, 2, "Weather", "Gusts: how far the lanterns flicker and sway.")
     made.keys(
-        "wind.value", (0, 1, "ease-in-out"), (45, 1.5, "ease-in"), (85, 9, "ease-in-out"), (140, 7, "ease-out"),
-        (190, 1, "ease-in-out"), (240, 4.5, "ease-in-out"), (299, 1, "linear"),
-    )  # fmt: skip
+        "wind.value",
+        (0, 1, "ease-in-out"),
+        (45, 1.5, "ease-in"),
+        (85, 9, "ease-in-out"),
+        (140, 7, "ease-out"),
+        (190, 1, "ease-in-out"),
+        (240, 4.5, "ease-in-out"),
+        (299, 1, "linear"),
+    )
     made.lever("swell", "Swell", "length", 0, 24, 9, "Weather", "How far the boats bob, in pixels.")
     made.lever("dusk", "Dusk", "percentage", 0, 100, 40, "Light", "How far the evening has come.")
 
 
 def _sky(made: Maker) -> None:
     sky = {
-        "kind": "linear", "start": (0, -235), "end": (0, 235),
+        "kind": "linear",
+        "start": (0, -235),
+        "end": (0, 235),
         "stops": [
             {"id": "sky-high", "offset": 0, "colour": "#35617a"},
             {"id": "sky-mid", "offset": 62, "colour": "#d9a27e"},
             {"id": "sky-low", "offset": 100, "colour": "#f3d3a0"},
         ],
-    }  # fmt: skip
+    }
     made.layer("rectangle", "sky", "Sky", (640, 225), size=(1280, 470), fill=sky)
     for number, (x, y) in enumerate([(140, 60), (470, 42), (742, 84), (1010, 48), (1190, 118)], 1):
         star = made.layer(
@@ -96,9 +104,14 @@ def _lighthouse(made: Maker) -> None:
         fill="#3d4c55",
     )
     beam = {
-        "kind": "linear", "start": (0, 0), "end": (760, 0),
-        "stops": [{"id": "beam-near", "offset": 0, "colour": "#fff0c2c8"}, {"id": "beam-far", "offset": 100, "colour": "#fff0c200"}],
-    }  # fmt: skip
+        "kind": "linear",
+        "start": (0, 0),
+        "end": (760, 0),
+        "stops": [
+            {"id": "beam-near", "offset": 0, "colour": "#fff0c2c8"},
+            {"id": "beam-far", "offset": 100, "colour": "#fff0c200"},
+        ],
+    }
     made.layer("path", "beam", "Beam", (150, 268), data="M0 -5L760 -86V86L0 5Z", fill=beam)
     made.keys("beam.rotation", (0, -20, "linear"), (299, 338.8, "linear"))
     tower = made.layer("group", "lighthouse", "Lighthouse", (0, 0))
@@ -120,9 +133,14 @@ def _lighthouse(made: Maker) -> None:
 
 def _sea(made: Maker) -> None:
     sea = {
-        "kind": "linear", "start": (0, -140), "end": (0, 140),
-        "stops": [{"id": "sea-far", "offset": 0, "colour": "#6c8f93"}, {"id": "sea-near", "offset": 100, "colour": "#1f4a56"}],
-    }  # fmt: skip
+        "kind": "linear",
+        "start": (0, -140),
+        "end": (0, 140),
+        "stops": [
+            {"id": "sea-far", "offset": 0, "colour": "#6c8f93"},
+            {"id": "sea-near", "offset": 100, "colour": "#1f4a56"},
+        ],
+    }
     made.layer("rectangle", "sea", "Sea", (640, 585), size=(1280, 280), fill=sea)
     rows = [
         (470, 120, "#a9c3bd"),
@@ -133,9 +151,16 @@ def _sea(made: Maker) -> None:
     ]
     for number, (y, x, colour) in enumerate(rows, 1):
         wave = made.layer(
-            "path", f"wave{number}", f"Wave {number}", (x, y), data="M-120 0Q-90 -7 -60 0T0 0T60 0T120 0",
-            fill={"kind": "none"}, stroke=colour, stroke_width=2.5, opacity=70.0,
-        )  # fmt: skip
+            "path",
+            f"wave{number}",
+            f"Wave {number}",
+            (x, y),
+            data="M-120 0Q-90 -7 -60 0T0 0T60 0T120 0",
+            fill={"kind": "none"},
+            stroke=colour,
+            stroke_width=2.5,
+            opacity=70.0,
+        )
         made.wiggle(
             f"{wave}.position", f"drift{number}", 40 + number, frequency=0.4, amplitude=(26.0, 4.0), repeat=10.0
         )
@@ -242,8 +267,10 @@ def _string(made: Maker) -> None:
         stroke_width=2.5,
     )
     glow = {
-        "kind": "radial", "centre": (0, 0), "radius": 92,
-    }  # fmt: skip
+        "kind": "radial",
+        "centre": (0, 0),
+        "radius": 92,
+    }
     for number in range(1, 8):
         t = number / 8
         x = (1 - t) ** 2 * 58 + 2 * t * (1 - t) * 640 + t * t * 1222
@@ -268,8 +295,14 @@ def _string(made: Maker) -> None:
             stroke_width=2.5,
         )
         flicker = made.wiggle(
-            f"{lantern}.opacity", f"flicker{number}", 100 + 7 * number, frequency=5.0, direction="only below", octaves=2.0, repeat=10.0,
-        )  # fmt: skip
+            f"{lantern}.opacity",
+            f"flicker{number}",
+            100 + 7 * number,
+            frequency=5.0,
+            direction="only below",
+            octaves=2.0,
+            repeat=10.0,
+        )
         made.follow(f"{flicker}.amplitude", "wind", f"flicker-follows{number}", times=7.0, plus=6.0)
         sway = made.wiggle(f"{hook}.rotation", f"sway{number}", 200 + 7 * number, frequency=0.9, repeat=10.0)
         made.follow(f"{sway}.amplitude", "wind", f"sway-follows{number}", times=1.6)
@@ -323,6 +356,14 @@ def _sign(made: Maker) -> None:
         leading=125.0,
     )
     made.keys(
-        "sign.rotation", (0, 0, "hold"), (78, 0, "ease-out"), (94, 15, "ease-in-out"), (116, -11, "ease-in-out"),
-        (138, 7.5, "ease-in-out"), (160, -4.5, "ease-in-out"), (182, 2.4, "ease-in-out"), (204, -1, "ease-in-out"), (224, 0, "hold"),
-    )  # fmt: skip
+        "sign.rotation",
+        (0, 0, "hold"),
+        (78, 0, "ease-out"),
+        (94, 15, "ease-in-out"),
+        (116, -11, "ease-in-out"),
+        (138, 7.5, "ease-in-out"),
+        (160, -4.5, "ease-in-out"),
+        (182, 2.4, "ease-in-out"),
+        (204, -1, "ease-in-out"),
+        (224, 0, "hold"),
+    )

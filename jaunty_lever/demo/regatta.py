@@ -34,9 +34,13 @@ def _levers(made: Maker) -> None:
 def _water(made: Maker) -> None:
     made.layer("ellipse", "sun", "Sun", (1128, 112), size=(128, 128), fill="#f3d48a")
     made.layer(
-        "path", "far-shore", "Far shore", (0, 0), fill="#8fb3ad",
+        "path",
+        "far-shore",
+        "Far shore",
+        (0, 0),
+        fill="#8fb3ad",
         data="M0 392C180 352 300 372 470 366S760 338 930 356 1180 366 1280 348V440H0Z",
-    )  # fmt: skip
+    )
     made.layer("rectangle", "water", "Water", (640, 560), size=(1280, 340), fill="#4d8a92")
     for number, (x, y, width) in enumerate([(240, 430, 190), (760, 452, 260), (1090, 498, 170), (420, 520, 230)], 1):
         ripple = made.layer(
@@ -100,9 +104,16 @@ def _board(made: Maker) -> None:
         stroke_width=7.0,
     )
     made.layer(
-        "text", "race-words", "Board words", (214, 424), text="Start in", font_size=24.0, weight=500.0,
-        font="Instrument Sans", fill=INK,
-    )  # fmt: skip
+        "text",
+        "race-words",
+        "Board words",
+        (214, 424),
+        text="Start in",
+        font_size=24.0,
+        weight=500.0,
+        font="Instrument Sans",
+        fill=INK,
+    )
     made.layer("text", "race-count", "Countdown", (214, 484), text="5", font_size=60.0, weight=800.0, fill=RED)
     words = 'if $start > t then "Start in" else "They are off:"'
     made.do("write formula", parameter="race-words.text", text=words, id="words-turn")

@@ -28,9 +28,14 @@ def build(project: Project) -> Project:
 def _levers(made: Maker) -> None:
     made.lever("cranking", "Cranking", "number", 0, 120, 0, "Winch", "How fast the crank is turned, in turns a minute.")
     made.keys(
-        "cranking.value", (0, 0, "ease-in-out"), (40, 90, "ease-in-out"), (140, 90, "ease-in-out"), (190, 24, "ease-in-out"),
-        (240, 60, "ease-in-out"), (285, 0, "linear"),
-    )  # fmt: skip
+        "cranking.value",
+        (0, 0, "ease-in-out"),
+        (40, 90, "ease-in-out"),
+        (140, 90, "ease-in-out"),
+        (190, 24, "ease-in-out"),
+        (240, 60, "ease-in-out"),
+        (285, 0, "linear"),
+    )
     made.lever("embers", "Embers", "percentage", 0, 100, 18, "Furnace", "What still glows when nobody cranks.")
 
 
@@ -74,12 +79,15 @@ def _furnace(made: Maker) -> None:
     made.layer("rectangle", "flue", "Flue", (132, 180), size=(54, 440), fill="#5b534e")
     made.layer("path", "mouth", "Mouth", (132, 572), data="M-56 0V-66C-56 -112 56 -112 56 -66V0Z", fill="#1f1a18")
     glow = {
-        "kind": "radial", "centre": (0.0, -46.0), "radius": 78.0,
+        "kind": "radial",
+        "centre": (0.0, -46.0),
+        "radius": 78.0,
         "stops": [
-            {"id": "glow-hot", "offset": 0, "colour": "#ffe9a3"}, {"id": "glow-warm", "offset": 45, "colour": "#f0913a"},
+            {"id": "glow-hot", "offset": 0, "colour": "#ffe9a3"},
+            {"id": "glow-warm", "offset": 45, "colour": "#f0913a"},
             {"id": "glow-out", "offset": 100, "colour": "#b5342400"},
         ],
-    }  # fmt: skip
+    }
     made.layer("path", "glow", "Glow", (132, 572), data="M-56 0V-66C-56 -112 56 -112 56 -66V0Z", fill=glow)
     made.link(
         "glow.opacity",
@@ -116,9 +124,13 @@ def _sluice(made: Maker) -> None:
     made.layer("ellipse", "paddle-grip", "Grip", (0, 0), paddle, size=(38, 38), fill=RED, stroke=INK, stroke_width=4.0)
     made.modifier("paddle.position", "limit", "paddle-ends", low=(1108.0, 282.0), high=(1108.0, 378.0))
     made.keys(
-        "paddle.position", (0, (1108.0, 330.0), "ease-in-out"), (60, (1108.0, 286.0), "ease-in-out"),
-        (120, (1108.0, 286.0), "ease-in-out"), (200, (1108.0, 374.0), "ease-in-out"), (280, (1108.0, 330.0), "linear"),
-    )  # fmt: skip
+        "paddle.position",
+        (0, (1108.0, 330.0), "ease-in-out"),
+        (60, (1108.0, 286.0), "ease-in-out"),
+        (120, (1108.0, 286.0), "ease-in-out"),
+        (200, (1108.0, 374.0), "ease-in-out"),
+        (280, (1108.0, 330.0), "linear"),
+    )
     for name, x, way in (("Left", 1046, "1"), ("Right", 1170, "-1")):
         id = f"float-{name.lower()}"
         made.layer("group", id, f"{name} float", (x, 548))
@@ -129,9 +141,17 @@ def _sluice(made: Maker) -> None:
             "ellipse", f"{id}-ball", f"{name} ball", (0, 0), id, size=(76, 50), fill=RED, stroke=INK, stroke_width=4.0
         )
         made.do(
-            "link to", parameter=f"{id}.position", driver="paddle.position", component=1, way="ratio", ratio=way, axis=1,
-            plus=218.0 if way == "1" else 878.0, position=0, id=f"{id}-follows",
-        )  # fmt: skip
+            "link to",
+            parameter=f"{id}.position",
+            driver="paddle.position",
+            component=1,
+            way="ratio",
+            ratio=way,
+            axis=1,
+            plus=218.0 if way == "1" else 878.0,
+            position=0,
+            id=f"{id}-follows",
+        )
     made.layer("rectangle", "pit-lip", "Pit lip", (1108, 470), size=(276, 14), corner=4.0, fill="#5f4933")
 
 
@@ -193,9 +213,17 @@ def _wheels(made: Maker) -> None:
     spokes = made.layer("group", "drum-face", "Drum face", (447, 400))
     for number in range(5):
         made.layer(
-            "rectangle", f"spoke{number + 1}", f"Spoke {number + 1}", (0, 0), spokes, size=(62, 9), corner=4.0, fill="#6f8886",
-            rotation=number * 72.0, pivot=(-46.0, 0.0),
-        )  # fmt: skip
+            "rectangle",
+            f"spoke{number + 1}",
+            f"Spoke {number + 1}",
+            (0, 0),
+            spokes,
+            size=(62, 9),
+            corner=4.0,
+            fill="#6f8886",
+            rotation=number * 72.0,
+            pivot=(-46.0, 0.0),
+        )
     made.layer("ellipse", "drum-hub", "Drum hub", (447, 400), size=(44, 44), fill=INK)
     made.layer(
         "gear",

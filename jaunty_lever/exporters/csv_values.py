@@ -26,13 +26,20 @@ class CsvOptions(FrameRange):
     """Which values are written, and how often."""
 
     parameter: list[str] = Field(
-        default_factory=list, max_length=MOST_COLUMNS, title="Values", description="Such as “Lantern 3/opacity”; may be given again.",
+        default_factory=list,
+        max_length=MOST_COLUMNS,
+        title="Values",
+        description="Such as “Lantern 3/opacity”; may be given again.",
         json_schema_extra={"field": "parameters"},
-    )  # fmt: skip
+    )
     step: float = Field(
-        1.0, ge=0.01, le=1000, title="Every", description="Frames from one line to the next.",
+        1.0,
+        ge=0.01,
+        le=1000,
+        title="Every",
+        description="Frames from one line to the next.",
         json_schema_extra={"unit": "frames", "mistake": "The step lies between 0.01 and 1,000 frames."},
-    )  # fmt: skip
+    )
 
 
 class CsvValues(Exporter):

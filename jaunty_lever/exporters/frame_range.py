@@ -13,9 +13,11 @@ class FrameRange(Options):
 
     start: int = Field(0, title="First frame", description="The first frame.", json_schema_extra={"field": "frame"})
     stop: int | None = Field(
-        None, title="Last frame", description="The last frame; the scene's last when left out.",
+        None,
+        title="Last frame",
+        description="The last frame; the scene's last when left out.",
         json_schema_extra={"field": "frame"},
-    )  # fmt: skip
+    )
 
     def frames(self, scene: Scene) -> tuple[int, int]:
         """First frame, and the one after the last. Raises Refused when they are not in the scene."""

@@ -89,10 +89,14 @@ def validated(data: Any, model: type[Read], what: str, form: str, version: int) 
 MOST_PARTS = 4_000_000
 #: How many things of a kind a file may hold, by the name of the list that they stand in.
 _MOST = {
-    "scenes": (MOST_SCENES, "scenes"), "layers": (MOST_LAYERS, "layers"), "chain": (MOST_MODIFIERS, "modifiers"),
-    "keys": (MOST_KEYS, "keys"), "levers": (MOST_SCENES * MOST_LEVERS, "levers"), "pictures": (MOST_PICTURES, "pictures"),
+    "scenes": (MOST_SCENES, "scenes"),
+    "layers": (MOST_LAYERS, "layers"),
+    "chain": (MOST_MODIFIERS, "modifiers"),
+    "keys": (MOST_KEYS, "keys"),
+    "levers": (MOST_SCENES * MOST_LEVERS, "levers"),
+    "pictures": (MOST_PICTURES, "pictures"),
     "snapshots": (MOST_SCENES * MOST_SNAPSHOTS, "snapshots"),
-}  # fmt: skip
+}
 
 
 def _weigh(data: Any) -> None:

@@ -67,9 +67,13 @@ def take_in(content: bytes, name: str = "") -> Picture:
             raise BadPicture(f"The picture cannot be brought into a form that can be kept ({error}).") from None
     stem = name.replace("\\", "/").rpartition("/")[2].rpartition(".")[0] or name
     return Picture(
-        id=_id(encoded), name=one_line(stem)[:200], media=_MEDIA[kind],
-        width=size[0], height=size[1], data=base64.b64encode(encoded).decode(),
-    )  # fmt: skip
+        id=_id(encoded),
+        name=one_line(stem)[:200],
+        media=_MEDIA[kind],
+        width=size[0],
+        height=size[1],
+        data=base64.b64encode(encoded).decode(),
+    )
 
 
 def _encoded(image: Image.Image) -> tuple[bytes, tuple[int, int], str]:
@@ -100,9 +104,14 @@ def _id(encoded: bytes) -> str:
 
 
 _TURNS = {
-    2: Image.Transpose.FLIP_LEFT_RIGHT, 3: Image.Transpose.ROTATE_180, 4: Image.Transpose.FLIP_TOP_BOTTOM,
-    5: Image.Transpose.TRANSPOSE, 6: Image.Transpose.ROTATE_270, 7: Image.Transpose.TRANSVERSE, 8: Image.Transpose.ROTATE_90,
-}  # fmt: skip
+    2: Image.Transpose.FLIP_LEFT_RIGHT,
+    3: Image.Transpose.ROTATE_180,
+    4: Image.Transpose.FLIP_TOP_BOTTOM,
+    5: Image.Transpose.TRANSPOSE,
+    6: Image.Transpose.ROTATE_270,
+    7: Image.Transpose.TRANSVERSE,
+    8: Image.Transpose.ROTATE_90,
+}
 
 
 def _clean(image: Image.Image, kind: str) -> Image.Image:

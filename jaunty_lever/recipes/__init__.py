@@ -7,9 +7,20 @@ from jaunty_lever.core.document.recipe import Recipe
 from jaunty_lever.formats.recipe_file import ENDING, read
 
 ORDER = (
-    "flicker", "drift", "drop-and-bounce", "arrive-with-overshoot", "spin", "there-and-back", "on-twos", "orbit",
-    "gear-pair", "screw-drive", "opposite-pull", "brightness-follows", "hand-held",
-)  # fmt: skip
+    "flicker",
+    "drift",
+    "drop-and-bounce",
+    "arrive-with-overshoot",
+    "spin",
+    "there-and-back",
+    "on-twos",
+    "orbit",
+    "gear-pair",
+    "screw-drive",
+    "opposite-pull",
+    "brightness-follows",
+    "hand-held",
+)
 
 
 @cache

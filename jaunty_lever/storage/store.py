@@ -217,9 +217,11 @@ class Store:
         if head is None:
             raise Unreadable("Its newest revision is missing.")
         forward = session.scalar(
-            select(RevisionRow.label).where(RevisionRow.project == row.id, RevisionRow.parent == row.head)
-            .order_by(RevisionRow.number.desc()).limit(1)
-        )  # fmt: skip
+            select(RevisionRow.label)
+            .where(RevisionRow.project == row.id, RevisionRow.parent == row.head)
+            .order_by(RevisionRow.number.desc())
+            .limit(1)
+        )
         has_parent = head.parent is not None and session.get(RevisionRow, (row.id, head.parent)) is not None
         return State(project or _unpacked(session, head.body), row.head, 0, head.label if has_parent else None, forward)
 
@@ -306,9 +308,8 @@ class Store:
     def _clean(self, session: Session, row: ProjectRow) -> None:
         """Let go of old revisions, and of the pictures that only they showed."""
         session.execute(
-            delete(RevisionRow)
-            .where(RevisionRow.project == row.id, RevisionRow.number <= row.last - KEPT_REVISIONS)
-        )  # fmt: skip
+            delete(RevisionRow).where(RevisionRow.project == row.id, RevisionRow.number <= row.last - KEPT_REVISIONS)
+        )
         session.execute(delete(PictureRow).where(PictureRow.id.not_in(select(ShownRow.picture))))
 
     def undo(self, project: str) -> tuple[State, str] | None:
@@ -329,9 +330,11 @@ class Store:
                     label = here.label
                 else:
                     target = session.scalar(
-                        select(RevisionRow).where(RevisionRow.project == project, RevisionRow.parent == row.head)
-                        .order_by(RevisionRow.number.desc()).limit(1)
-                    )  # fmt: skip
+                        select(RevisionRow)
+                        .where(RevisionRow.project == project, RevisionRow.parent == row.head)
+                        .order_by(RevisionRow.number.desc())
+                        .limit(1)
+                    )
                     label = target.label if target else ""
                 if target is None:
                     return None

@@ -64,9 +64,26 @@ def create_app(store: Store, scratch: Path, hosts: frozenset[str]) -> FastAPI:
     app.state.exports = Exports(scratch)
     app.mount("/static", Static(directory=str(files("jaunty_lever") / "web/static")), name="static")
     for part in (
-        shelf, bench, curves, help, sheets, handover, linkage, linking, recipe_sheets, export_sheets, recipes, pictures, checks, changes, evaluate, formulas,
-        exports, levers, project_files,
-    ):  # fmt: skip
+        shelf,
+        bench,
+        curves,
+        help,
+        sheets,
+        handover,
+        linkage,
+        linking,
+        recipe_sheets,
+        export_sheets,
+        recipes,
+        pictures,
+        checks,
+        changes,
+        evaluate,
+        formulas,
+        exports,
+        levers,
+        project_files,
+    ):
         app.include_router(part.router)
 
     @app.get("/health")
@@ -97,9 +114,12 @@ def _answer(request: Request, status: int, message: str, at: str = "", problems:
 def _said(status: int):  # type: ignore[no-untyped-def]
     async def handler(request: Request, error: Exception) -> Response:
         return _answer(
-            request, status, getattr(error, "message", "") or str(error), getattr(error, "at", ""),
+            request,
+            status,
+            getattr(error, "message", "") or str(error),
+            getattr(error, "at", ""),
             getattr(error, "problems", ()),
-        )  # fmt: skip
+        )
 
     return handler
 

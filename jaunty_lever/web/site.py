@@ -123,9 +123,11 @@ def _stamp() -> str:
 def templates() -> Environment:
     """The Jinja templates, with the few helpers they use."""
     made = Environment(
-        loader=PackageLoader("jaunty_lever.web"), autoescape=select_autoescape(["html"]),
-        trim_blocks=True, lstrip_blocks=True,
-    )  # fmt: skip
+        loader=PackageLoader("jaunty_lever.web"),
+        autoescape=select_autoescape(["html"]),
+        trim_blocks=True,
+        lstrip_blocks=True,
+    )
     made.filters["figure"] = plain_number
     made.filters["hex"] = hex_colour
     made.globals.update(static=lambda name: f"/static/{_stamp()}/{name}", version=__version__, components=components)

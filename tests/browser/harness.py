@@ -16,9 +16,15 @@ from typing import ClassVar
 from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
 
 FLAGS = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-    "--disable-component-update", "--disable-sync", "--force-color-profile=srgb",
-]  # fmt: skip
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--force-color-profile=srgb",
+]
 
 # Generous, since they are waited out only where something is wrong: a busy machine is no mistake.
 expect.set_options(timeout=30_000)

@@ -30,8 +30,9 @@ class Pictures(BrowserTest):
         self.open(QUAY)
         answer = self.page.request.post(
             self.server.address + "/projects/lantern-quay/scenes/evening-quay/sheets/export/png-frames",
-            form={"start": "30", "stop": "30", "size": "1", "transparent": "false"}, headers={"origin": self.server.address},
-        )  # fmt: skip
+            form={"start": "30", "stop": "30", "size": "1", "transparent": "false"},
+            headers={"origin": self.server.address},
+        )
         job = answer.text().split("/exports/")[1].split('"')[0].split("/")[0]
         while (file := self.page.request.get(f"{self.server.address}/api/exports/{job}/file")).status == 404:
             self.page.wait_for_timeout(50)
@@ -206,8 +207,12 @@ class Mistakes(BrowserTest):
         page = self.new_scene("Mistakes")
         layer = self.add_layer("Star")
         for text, words in (
-            ("twelve", "not a number"), ("", "Nothing was typed"), ("1e999", "too large"), ("NaN", "not a number"), ("9" * 3000, "3,000 letters"),
-        ):  # fmt: skip
+            ("twelve", "not a number"),
+            ("", "Nothing was typed"),
+            ("1e999", "too large"),
+            ("NaN", "not a number"),
+            ("9" * 3000, "3,000 letters"),
+        ):
             self.type_into(f"{layer}.rotation", text)
             expect(page.locator(".complaint")).to_contain_text(words)
             place, told = self.field(f"{layer}.rotation").bounding_box(), page.locator(".complaint").bounding_box()

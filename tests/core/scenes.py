@@ -66,15 +66,24 @@ def wiggles(id: str) -> st.SearchStrategy[dict[str, Any]]:
     """Any Wiggle."""
     return st.fixed_dictionaries(
         {
-            "kind": st.just("wiggle"), "id": st.just(id), "frequency": settings(0, 12), "amplitude": settings(0, 50),
-            "seed": st.integers(1, 99_999), "octaves": st.integers(1, 8), "persistence": settings(0, 1),
+            "kind": st.just("wiggle"),
+            "id": st.just(id),
+            "frequency": settings(0, 12),
+            "amplitude": settings(0, 50),
+            "seed": st.integers(1, 99_999),
+            "octaves": st.integers(1, 8),
+            "persistence": settings(0, 1),
             "character": st.sampled_from(["smooth", "billow", "ridged", "stepped", "jitter"])
             | st.just({"rest": "smooth", "keys": [{"frame": 20, "value": "ridged"}, {"frame": 60, "value": "jitter"}]}),
-            "direction": st.sampled_from(["both", "only above", "only below"]), "repeat": st.sampled_from([0, 0, 2.5, 4]),
-            "mode": st.sampled_from(["around", "around", "within"]), "tied": st.booleans(), "windows": _windows,
-            "strength": settings(0, 100), "bypassed": st.sampled_from([False, False, False, True]),
+            "direction": st.sampled_from(["both", "only above", "only below"]),
+            "repeat": st.sampled_from([0, 0, 2.5, 4]),
+            "mode": st.sampled_from(["around", "around", "within"]),
+            "tied": st.booleans(),
+            "windows": _windows,
+            "strength": settings(0, 100),
+            "bypassed": st.sampled_from([False, False, False, True]),
         }
-    )  # fmt: skip
+    )
 
 
 def _setting(spec: ParameterSpec) -> st.SearchStrategy[Any]:
@@ -158,10 +167,15 @@ def rigs_of_all(draw: st.DrawFn) -> dict[str, Any]:
 def rigs(draw: st.DrawFn) -> dict[str, Any]:
     """A layer and a keyed lever: wiggles and a Follow in any order, on a number and on a vector."""
     follow = {
-        "kind": "follow", "id": "f", "driver": "lever.value", "times": draw(st.floats(-3, 3)),
-        "plus": draw(st.floats(-20, 20)), "delay": draw(st.floats(-1, 1)), "speed": draw(st.sampled_from([1, 0.5, 2, -1])),
+        "kind": "follow",
+        "id": "f",
+        "driver": "lever.value",
+        "times": draw(st.floats(-3, 3)),
+        "plus": draw(st.floats(-20, 20)),
+        "delay": draw(st.floats(-1, 1)),
+        "speed": draw(st.sampled_from([1, 0.5, 2, -1])),
         "blend": draw(st.sampled_from(["replace", "add", "multiply"])),
-    }  # fmt: skip
+    }
     chain = draw(st.permutations([draw(wiggles("w1")), draw(wiggles("w2")), follow]))
     own = {"rest": draw(st.floats(-100, 100)), "keys": draw(keys(-100, 100)), "chain": chain}
     vector = {"rest": [10, 20], "chain": [draw(wiggles("w3")) | {"weights": [1, draw(st.sampled_from([0, 0.5, 1]))]}]}

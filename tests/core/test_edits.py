@@ -130,10 +130,12 @@ class Chains(unittest.TestCase):
 
     def test_what_another_tab_has_deleted_is_named_as_gone(self) -> None:
         for kind, fields in (
-            ("set value", {"parameter": "nothing.rotation", "value": 1}), ("remove modifier", {"modifier": "w"}),
-            ("change lever", {"lever": "l", "name": "x"}), ("change layer", {"layer": "x", "name": "y"}),
+            ("set value", {"parameter": "nothing.rotation", "value": 1}),
+            ("remove modifier", {"modifier": "w"}),
+            ("change lever", {"lever": "l", "name": "x"}),
+            ("change layer", {"layer": "x", "name": "y"}),
             ("link to", {"parameter": "layer0.rotation", "driver": "gone.value"}),
-        ):  # fmt: skip
+        ):
             with self.assertRaises(Gone, msg=kind):
                 apply(project(), kind, **fields)
 
@@ -164,9 +166,13 @@ class Values(unittest.TestCase):
 
     def test_wrong_values_are_refused_in_words(self) -> None:
         for parameter, fields in (
-            ("layer0.rotation", {"text": "abc"}), ("layer0.rotation", {"value": "red"}), ("layer0.position", {"value": [1, 2, 3]}),
-            ("layer0.fill.colour", {"text": "red"}), ("layer0.rotation", {"value": 1e300}), ("layer0.rotation", {}),
-        ):  # fmt: skip
+            ("layer0.rotation", {"text": "abc"}),
+            ("layer0.rotation", {"value": "red"}),
+            ("layer0.position", {"value": [1, 2, 3]}),
+            ("layer0.fill.colour", {"text": "red"}),
+            ("layer0.rotation", {"value": 1e300}),
+            ("layer0.rotation", {}),
+        ):
             with self.assertRaises(Refused, msg=parameter) as refused:
                 apply(project(), "set value", parameter=parameter, **fields)
             self.assertEqual(refused.exception.at, parameter)
@@ -286,9 +292,11 @@ class Names(unittest.TestCase):
 class Suited(unittest.TestCase):
     def test_a_new_wiggle_suits_what_it_is_put_on(self) -> None:
         for parameter, amplitude, low in (
-            ("layer0.opacity", 10, 90), ("layer0.rotation", 10, -10), ("layer0.fill.colour", 0.1, "#000000"),
+            ("layer0.opacity", 10, 90),
+            ("layer0.rotation", 10, -10),
+            ("layer0.fill.colour", 0.1, "#000000"),
             ("layer0.position", 10, (-10, -10)),
-        ):  # fmt: skip
+        ):
             made = apply(project(), "add modifier", parameter=parameter, modifier="wiggle", id="w", seed=77)
             parameters = made.scenes[0].index.parameters
             found = [parameters[f"w.{name}"].parameter.rest for name in ("amplitude", "low", "seed")]

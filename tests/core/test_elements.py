@@ -60,17 +60,57 @@ CHAINS: dict[str, list[dict[str, Any]]] = {
     "a wave whose phase follows the element": [{"kind": "wave", "id": "w", "amplitude": 40, "phase": over("u")}],
     "a wave whose frequency differs": [{"kind": "wave", "id": "w", "frequency": over("i", 1 / 60, 20 / 60)}],
     "a stream of its own for each wiggle": [{"kind": "wiggle", "id": "w", "octaves": 3, "frequency": 3}],
-    "a wiggle that repeats": [{"kind": "wiggle", "id": "w", "repeat": over("rank", 0.5, 0.5), "frequency": over("u", 2, 1)}],
+    "a wiggle that repeats": [
+        {"kind": "wiggle", "id": "w", "repeat": over("rank", 0.5, 0.5), "frequency": over("u", 2, 1)}
+    ],
     "a shift for each element": [{"kind": "wave", "id": "w"}, {"kind": "shift", "id": "s", "delay": over("rank", 0.1)}],
     "a shift of wiggles": [{"kind": "wiggle", "id": "w"}, {"kind": "shift", "id": "s", "delay": over("i", 1 / 30)}],
-    "a choice for each element": [{"kind": "wave", "id": "w", "shape": {"chain": [
-        {"kind": "stops", "id": "q", "driver": "element.rank", "low": 0, "high": 4, "count": 5, "stop_1": "sine",
-         "stop_2": "triangle", "stop_3": "saw", "stop_4": "square", "stop_5": "pulse"}]}}],
-    "a rate that moves and differs": [{"kind": "rate", "id": "r", "rate": {
-        "chain": [{"kind": "wave", "id": "v", "shape": "square", "frequency": over("u", 2, 0.5)}]}}],
-    "smoothed, one after the other": [{"kind": "wave", "id": "w", "phase": over("u")}, {"kind": "smooth", "id": "m", "length": over("u", 0.3, 0.1)}],
-    "remapped along a curve of its own": [{"kind": "wave", "id": "w"}, {
-        "kind": "remap", "id": "r", "from_low": -10, "from_high": 10, "ends": "stop", "ease": "cubic-bezier", "x1": over("u")}],
+    "a choice for each element": [
+        {
+            "kind": "wave",
+            "id": "w",
+            "shape": {
+                "chain": [
+                    {
+                        "kind": "stops",
+                        "id": "q",
+                        "driver": "element.rank",
+                        "low": 0,
+                        "high": 4,
+                        "count": 5,
+                        "stop_1": "sine",
+                        "stop_2": "triangle",
+                        "stop_3": "saw",
+                        "stop_4": "square",
+                        "stop_5": "pulse",
+                    }
+                ]
+            },
+        }
+    ],
+    "a rate that moves and differs": [
+        {
+            "kind": "rate",
+            "id": "r",
+            "rate": {"chain": [{"kind": "wave", "id": "v", "shape": "square", "frequency": over("u", 2, 0.5)}]},
+        }
+    ],
+    "smoothed, one after the other": [
+        {"kind": "wave", "id": "w", "phase": over("u")},
+        {"kind": "smooth", "id": "m", "length": over("u", 0.3, 0.1)},
+    ],
+    "remapped along a curve of its own": [
+        {"kind": "wave", "id": "w"},
+        {
+            "kind": "remap",
+            "id": "r",
+            "from_low": -10,
+            "from_high": 10,
+            "ends": "stop",
+            "ease": "cubic-bezier",
+            "x1": over("u"),
+        },
+    ],
     "nested": [
         {"kind": "wiggle", "id": "w", "amplitude": {"chain": [{"kind": "wave", "id": "v", "phase": over("u")}]}},
         {"kind": "limit", "id": "l", "low": -5, "high": over("rank", 2)},
@@ -81,9 +121,11 @@ CHAINS: dict[str, list[dict[str, Any]]] = {
     "keys, for each at its own moment": [{"kind": "shift", "id": "s", "delay": over("rank", 0.05)}],
     "a swing that overshoots, each by itself": [{"kind": "overshoot", "id": "o", "frequency": over("u", 2, 1)}],
     "a bounce of its own": [{"kind": "bounce", "id": "o", "gravity": over("u", 900, 400)}],
-    "in a window": [{"kind": "wave", "id": "w", "windows": [{"start": 22, "end": 29, "fade_in": 3}], "phase": over("u")}],
+    "in a window": [
+        {"kind": "wave", "id": "w", "windows": [{"start": 22, "end": 29, "fade_in": 3}], "phase": over("u")}
+    ],
     "a figure": [{"kind": "rate", "id": "r", "rate": over("x")}],
-}  # fmt: skip
+}
 
 KEYED = [
     {"frame": 0, "value": 0, "ease": "linear"},
@@ -167,8 +209,15 @@ class ManyAreAsOne(unittest.TestCase):
         )
 
     def test_a_text_for_each(self) -> None:
-        one = scene({"kind": "text", "text": {"rest": "", "chain": [
-            {"kind": "readout", "id": "r", "driver": "element.i", "suffix": " of 4"}]}})  # fmt: skip
+        one = scene(
+            {
+                "kind": "text",
+                "text": {
+                    "rest": "",
+                    "chain": [{"kind": "readout", "id": "r", "driver": "element.i", "suffix": " of 4"}],
+                },
+            }
+        )
         samples = SampleTimes(np.zeros(1), None, Elements.of(4))
         words, which = Sampler(one).texts("layer0.text", samples)
         self.assertEqual([words[k] for k in which], ["0 of 4", "1 of 4", "2 of 4", "3 of 4"])
@@ -205,8 +254,15 @@ class WhatVaries(unittest.TestCase):
     def test_what_stands_outside_is_the_same_for_all(self) -> None:
         one = scene(
             {"rotation": {"chain": [{"kind": "wiggle", "id": "w"}]}},
-            {"rotation": {"chain": [{"kind": "follow", "id": "f", "driver": "layer0.rotation"}, {"kind": "adjust", "id": "a", "plus": over()}]}},
-        )  # fmt: skip
+            {
+                "rotation": {
+                    "chain": [
+                        {"kind": "follow", "id": "f", "driver": "layer0.rotation"},
+                        {"kind": "adjust", "id": "a", "plus": over()},
+                    ]
+                }
+            },
+        )
         inside = Elements.of(5, frozenset({"layer1"}))
         samples = SampleTimes.frames(30, 0, 9, elements=inside)
         sampler = Sampler(one)

@@ -24,7 +24,7 @@ LEVERS = (
     {"id": "night", "name": "Night", "kind": "switch", "value": True},
     {"id": "sky", "name": "Sky", "kind": "colour", "value": "#204060"},
     {"id": "mode", "name": "Mode", "kind": "choice", "options": ["calm", "storm"], "value": "storm"},
-)  # fmt: skip
+)
 DRUM = {"name": "Drum", "rotation": {"chain": [{"kind": "rate", "id": "r", "rate": 90}]}, "position": [3, 4]}
 BUOY = {"name": "Bell buoy", "position": {"chain": [{"kind": "wave", "id": "v", "amplitude": 10}]}}
 
@@ -51,27 +51,87 @@ def mistake(text: str, spec: ParameterSpec | None = None) -> Mistake | None:
 class Values(unittest.TestCase):
     def test_arithmetic_and_units(self) -> None:
         for text, expected in {
-            "1 + 2 * 3": 7, "(1 + 2) * 3": 9, "2 ^ 3 ^ 2": 512, "-2 ^ 2": -4, "7 % 3": 1, "-7 % 3": 2, "7 % -3": -2,
-            "1/4": 0.25, ".5turn": 180, "200ms * 10": 2, "1rad": 180 / np.pi, "12f": 0.4, "50% * 8": 4, "2e3": 2000,
-            "10 - 4 - 3": 3, "if 2 > 1 then 4 else 5": 4, "if not (2 > 1) and true then 4 else 5": 5, "8 / 4 / 2": 1,
-            "1 < 2 or false": 1, "base": 5, "i + n + u + row + col": 1, "fps": 30, "length": 10, "pi": np.pi, "PI": np.pi,
-            "(1, 2).y + (1, 2, 3).z": 5, "#ff8000.g * 255": 128, "true + 1": 2, "a = 3\n b = a * 2\n b + a": 9,
-            "a = 3; a * 2": 6, "clamp(\n  5,\n  0, # a remark\n  3)": 3, "1 +\n 2": 3, "if 3 % 2 == 1\n then 1\n else 2": 1,
-        }.items():  # fmt: skip
+            "1 + 2 * 3": 7,
+            "(1 + 2) * 3": 9,
+            "2 ^ 3 ^ 2": 512,
+            "-2 ^ 2": -4,
+            "7 % 3": 1,
+            "-7 % 3": 2,
+            "7 % -3": -2,
+            "1/4": 0.25,
+            ".5turn": 180,
+            "200ms * 10": 2,
+            "1rad": 180 / np.pi,
+            "12f": 0.4,
+            "50% * 8": 4,
+            "2e3": 2000,
+            "10 - 4 - 3": 3,
+            "if 2 > 1 then 4 else 5": 4,
+            "if not (2 > 1) and true then 4 else 5": 5,
+            "8 / 4 / 2": 1,
+            "1 < 2 or false": 1,
+            "base": 5,
+            "i + n + u + row + col": 1,
+            "fps": 30,
+            "length": 10,
+            "pi": np.pi,
+            "PI": np.pi,
+            "(1, 2).y + (1, 2, 3).z": 5,
+            "#ff8000.g * 255": 128,
+            "true + 1": 2,
+            "a = 3\n b = a * 2\n b + a": 9,
+            "a = 3; a * 2": 6,
+            "clamp(\n  5,\n  0, # a remark\n  3)": 3,
+            "1 +\n 2": 3,
+            "if 3 % 2 == 1\n then 1\n else 2": 1,
+        }.items():
             with self.subTest(text):
                 np.testing.assert_allclose(values(text)[:, 0], expected, rtol=1e-12, atol=1e-12)
 
     def test_functions(self) -> None:
         for text, expected in {
-            "abs(-3)": 3, "sign(-2)": -1, "floor(-0.5)": -1, "ceil(0.2)": 1, "frac(-0.25)": 0.75, "min(3, 1, 2)": 1,
-            "max(3, 1, 2)": 3, "clamp(9, 0, 4)": 4, "mix(10, 20, 0.25)": 12.5, "step(1, 0.9)": 0, "step(1, 1)": 1,
-            "smoothstep(0, 2, 1)": 0.5, "sqrt(16)": 4, "exp(0)": 1, "log(exp(2))": 2, "pow(2, 5)": 32, "sin(30)": 0.5,
-            "cos(60deg)": 0.5, "tan(45)": 1, "asin(0.5)": 30, "acos(0)": 90, "atan(1)": 45, "atan(1, -1)": 135,
-            "length((3, 4))": 5, "remap(5, 0, 10, 20, 40)": 30, "round(2.5)": 3, "round(7, 5)": 5, "wrap(370, 0, 360)": 10,
-            "wrap(-10, 0, 360)": 350, "fold(12, 0, 10)": 8, "fold(-3, 0, 10)": 3, "osc(0.25)": 1, "tri(0.25)": 1,
-            "tri(0.5)": 0, "saw(0.25)": 0.5, "square(0.4)": 1, "square(0.4, 0.3)": -1, "rgb(1, 0.5, 0).g": 0.5,
-            "rgba(0, 0, 0, 0.3).a": 0.3, "hsl(120, 1, 0.25).g": 0.5, "SQRT(9)": 3,
-        }.items():  # fmt: skip
+            "abs(-3)": 3,
+            "sign(-2)": -1,
+            "floor(-0.5)": -1,
+            "ceil(0.2)": 1,
+            "frac(-0.25)": 0.75,
+            "min(3, 1, 2)": 1,
+            "max(3, 1, 2)": 3,
+            "clamp(9, 0, 4)": 4,
+            "mix(10, 20, 0.25)": 12.5,
+            "step(1, 0.9)": 0,
+            "step(1, 1)": 1,
+            "smoothstep(0, 2, 1)": 0.5,
+            "sqrt(16)": 4,
+            "exp(0)": 1,
+            "log(exp(2))": 2,
+            "pow(2, 5)": 32,
+            "sin(30)": 0.5,
+            "cos(60deg)": 0.5,
+            "tan(45)": 1,
+            "asin(0.5)": 30,
+            "acos(0)": 90,
+            "atan(1)": 45,
+            "atan(1, -1)": 135,
+            "length((3, 4))": 5,
+            "remap(5, 0, 10, 20, 40)": 30,
+            "round(2.5)": 3,
+            "round(7, 5)": 5,
+            "wrap(370, 0, 360)": 10,
+            "wrap(-10, 0, 360)": 350,
+            "fold(12, 0, 10)": 8,
+            "fold(-3, 0, 10)": 3,
+            "osc(0.25)": 1,
+            "tri(0.25)": 1,
+            "tri(0.5)": 0,
+            "saw(0.25)": 0.5,
+            "square(0.4)": 1,
+            "square(0.4, 0.3)": -1,
+            "rgb(1, 0.5, 0).g": 0.5,
+            "rgba(0, 0, 0, 0.3).a": 0.3,
+            "hsl(120, 1, 0.25).g": 0.5,
+            "SQRT(9)": 3,
+        }.items():
             with self.subTest(text):
                 np.testing.assert_allclose(values(text)[:, 0], expected, rtol=1e-9, atol=1e-9)
 
@@ -167,12 +227,34 @@ def share(text: str, field: str = "opacity", rest: Any = 80) -> Any:
 class Shares(unittest.TestCase):
     def test_a_share_fills_a_percentage_and_is_its_fraction_elsewhere(self) -> None:
         for text, wanted in {
-            "50%": 50, "a = 50%; a": 50, "mix(20%, 80%, 0.5)": 50, "2 * 50%": 100, "50% * 2": 100, "base": 80, "base * 50%": 40,
-            "base + 10%": 90, "-base": -80, "base / 2": 40, "$load": 57, "min($load, base, 90%)": 57, "max(base, 0)": 80,
-            "clamp($load, 60%, 70%)": 60, "round(57.3%, 1%)": 57, "abs(-30%)": 30, "if $load > 50% then 20% else 80%": 20,
-            "if $load > 0.5 then 20% else 80%": 20, "Part.opacity - 7%": 50, "50": 50, "base / 1%": 80, "$load / base * 80": 57,
-            "12 + 3": 15, "1 - $load": 0.43, "Part.scale.x": 120, "remap($load, 0%, 100%, 10%, 20%)": 15.7, "(50%)": 50,
-        }.items():  # fmt: skip
+            "50%": 50,
+            "a = 50%; a": 50,
+            "mix(20%, 80%, 0.5)": 50,
+            "2 * 50%": 100,
+            "50% * 2": 100,
+            "base": 80,
+            "base * 50%": 40,
+            "base + 10%": 90,
+            "-base": -80,
+            "base / 2": 40,
+            "$load": 57,
+            "min($load, base, 90%)": 57,
+            "max(base, 0)": 80,
+            "clamp($load, 60%, 70%)": 60,
+            "round(57.3%, 1%)": 57,
+            "abs(-30%)": 30,
+            "if $load > 50% then 20% else 80%": 20,
+            "if $load > 0.5 then 20% else 80%": 20,
+            "Part.opacity - 7%": 50,
+            "50": 50,
+            "base / 1%": 80,
+            "$load / base * 80": 57,
+            "12 + 3": 15,
+            "1 - $load": 0.43,
+            "Part.scale.x": 120,
+            "remap($load, 0%, 100%, 10%, 20%)": 15.7,
+            "(50%)": 50,
+        }.items():
             with self.subTest(text):
                 self.assertAlmostEqual(share(text), wanted, places=12)
         for text, wanted in {
@@ -194,15 +276,34 @@ class Shares(unittest.TestCase):
 
     @example("(50%) * ($<load.value>)", "opacity")
     @settings(max_examples=200, deadline=None)
-    @given(st.recursive(
-        st.sampled_from(["50%", "0.5", "7", "$<load.value>", "$<layer3.opacity>", "base", "$<wind.value>", "$<layer3.scale>.x", "$<load.value> @ (t - 1)", "t"]),
-        lambda inner: st.one_of(
-            st.tuples(inner, st.sampled_from(["+", "-", "*", "/"]), inner).map(lambda p: f"({p[0]}) {p[1]} ({p[2]})"),
-            st.tuples(st.sampled_from(["abs", "sqrt", "floor"]), inner).map(lambda p: f"{p[0]}({p[1]})"),
-            st.tuples(inner, inner).map(lambda p: f"max({p[0]}, {p[1]})"),
-            inner.map(lambda one: f"a = {one}\na * 2") | inner.map(lambda one: f"({one})"),
-        ), max_leaves=6).filter(lambda text: text.count("\n") <= 1 and (not text.count("=") or text.startswith("a ="))),
-        st.sampled_from(["opacity", "rotation"]))  # fmt: skip
+    @given(
+        st.recursive(
+            st.sampled_from(
+                [
+                    "50%",
+                    "0.5",
+                    "7",
+                    "$<load.value>",
+                    "$<layer3.opacity>",
+                    "base",
+                    "$<wind.value>",
+                    "$<layer3.scale>.x",
+                    "$<load.value> @ (t - 1)",
+                    "t",
+                ]
+            ),
+            lambda inner: st.one_of(
+                st.tuples(inner, st.sampled_from(["+", "-", "*", "/"]), inner).map(
+                    lambda p: f"({p[0]}) {p[1]} ({p[2]})"
+                ),
+                st.tuples(st.sampled_from(["abs", "sqrt", "floor"]), inner).map(lambda p: f"{p[0]}({p[1]})"),
+                st.tuples(inner, inner).map(lambda p: f"max({p[0]}, {p[1]})"),
+                inner.map(lambda one: f"a = {one}\na * 2") | inner.map(lambda one: f"({one})"),
+            ),
+            max_leaves=6,
+        ).filter(lambda text: text.count("\n") <= 1 and (not text.count("=") or text.startswith("a ="))),
+        st.sampled_from(["opacity", "rotation"]),
+    )
     def test_formulas_of_the_first_version_keep_their_values(self, text: str, field: str) -> None:
         levers = (*LEVERS, {"id": "load", "name": "Load", "kind": "percentage", "value": 57})
         whole = scene(DRUM, BUOY, {"name": "Float", field: 40}, {"name": "Part", **PERCENT}, levers=levers)
@@ -334,10 +435,15 @@ class Mistakes(unittest.TestCase):
 
     def test_what_has_no_answer_at_some_time_is_told_with_its_first_frame(self) -> None:
         for text, words, first in (
-            ("10 / (f - 12)", "Division by 0", 12), ("sqrt(0.5 - t)", "root of a negative", 16), ("log(1 - t)", "logarithm", 30),
-            ("asin(t)", "asin", 31), ("t % (f - 20)", "Remainder", 20), ("(0 - f) ^ 0.5", "power", 1),
-            ("remap(t, 0, f - 7, 0, 1)", "remap from", 7), ("exp(t * 400)", "finite", 54),
-        ):  # fmt: skip
+            ("10 / (f - 12)", "Division by 0", 12),
+            ("sqrt(0.5 - t)", "root of a negative", 16),
+            ("log(1 - t)", "logarithm", 30),
+            ("asin(t)", "asin", 31),
+            ("t % (f - 20)", "Remainder", 20),
+            ("(0 - f) ^ 0.5", "power", 1),
+            ("remap(t, 0, f - 7, 0, 1)", "remap from", 7),
+            ("exp(t * 400)", "finite", 54),
+        ):
             with self.subTest(text):
                 sampler = Sampler(written(text).scenes[0])
                 found = sampler.sample("layer2.rotation", TIMES)
@@ -378,13 +484,20 @@ def _made_of(inner: Any) -> Any:
     """Every form of the grammar around smaller formulas."""
     pairs = st.tuples(inner, st.sampled_from(["+", "-", "*", "/", " % ", "^", "<", ">=", "==", " and ", " or "]), inner)
     return st.one_of(
-        pairs.map("".join), inner.map(lambda one: f"({one})"), st.tuples(_gaps, inner, _gaps).map(lambda p: f"({''.join(p)})"),
-        inner.map(lambda one: f"-{one}"), inner.map(lambda one: f"not {one}"), inner.map(lambda one: f"({one}).x"),
+        pairs.map("".join),
+        inner.map(lambda one: f"({one})"),
+        st.tuples(_gaps, inner, _gaps).map(lambda p: f"({''.join(p)})"),
+        inner.map(lambda one: f"-{one}"),
+        inner.map(lambda one: f"not {one}"),
+        inner.map(lambda one: f"({one}).x"),
         st.tuples(inner, inner, inner).map(lambda p: f"if {p[0]} then {p[1]} else {p[2]}"),
-        st.tuples(inner, inner).map(lambda p: f"({p[0]}, {p[1]})"), st.tuples(inner, inner).map(lambda p: f"max({p[0]}, {p[1]})"),
-        st.tuples(_references, inner).map(lambda p: f"{p[0]} @ ({p[1]})"), st.tuples(_references, inner).map(lambda p: f"({p[0]}) @ ({p[1]})"),
-        inner.map(lambda one: f"step_one = {one}; step_one * 2"), inner.map(lambda one: f"{one} # Drum.rotation is not meant"),
-    )  # fmt: skip
+        st.tuples(inner, inner).map(lambda p: f"({p[0]}, {p[1]})"),
+        st.tuples(inner, inner).map(lambda p: f"max({p[0]}, {p[1]})"),
+        st.tuples(_references, inner).map(lambda p: f"{p[0]} @ ({p[1]})"),
+        st.tuples(_references, inner).map(lambda p: f"({p[0]}) @ ({p[1]})"),
+        inner.map(lambda one: f"step_one = {one}; step_one * 2"),
+        inner.map(lambda one: f"{one} # Drum.rotation is not meant"),
+    )
 
 
 class RoundTrip(unittest.TestCase):
@@ -433,9 +546,13 @@ class RoundTrip(unittest.TestCase):
 class Lazy(unittest.TestCase):
     def test_only_what_decides_the_result_can_be_at_fault(self) -> None:
         for text, wanted in {
-            "a = 1 / t\nif t > 0 then a else 7": 7, "a = 1 / t\n4": 4, "if t == 0 then 3 else 1 / t": 3, "if t == 0 or 1 / t > 2 then 1 else 2": 1,
-            "if t > 0 and 1 / t > 2 then 1 else 2": 2, "a = 1 / t; b = a + 1\nif t > 0 then b else 5": 5,
-        }.items():  # fmt: skip
+            "a = 1 / t\nif t > 0 then a else 7": 7,
+            "a = 1 / t\n4": 4,
+            "if t == 0 then 3 else 1 / t": 3,
+            "if t == 0 or 1 / t > 2 then 1 else 2": 1,
+            "if t > 0 and 1 / t > 2 then 1 else 2": 2,
+            "a = 1 / t; b = a + 1\nif t > 0 then b else 5": 5,
+        }.items():
             with self.subTest(text):
                 sampler = Sampler(written(text).scenes[0])
                 self.assertEqual((sampler.sample("layer2.rotation", [0.0, 1.0])[0, 0], sampler.faults), (wanted, {}))
@@ -521,10 +638,18 @@ class Names(unittest.TestCase):
 class Figures(unittest.TestCase):
     def test_numbers_as_people_read_them(self) -> None:
         for arguments, expected in (
-            ((56.98214, 0), "57"), ((-0.2, 0), "0"), ((-0.0, 2), "0.00"), ((1234567.891, 1, ","), "1,234,567.9"),
-            ((1234.5, 2, ".", False, ","), "1.234,50"), ((3, 0, "", True), "+3"), ((-3, 0, "", True), "−3"),
-            ((0.1 + 0.2,), "0.3"), ((1e9, 0, "\u202f"), "1\u202f000\u202f000\u202f000"), ((2.5, 0), "2"), ((12.0,), "12"),
-        ):  # fmt: skip
+            ((56.98214, 0), "57"),
+            ((-0.2, 0), "0"),
+            ((-0.0, 2), "0.00"),
+            ((1234567.891, 1, ","), "1,234,567.9"),
+            ((1234.5, 2, ".", False, ","), "1.234,50"),
+            ((3, 0, "", True), "+3"),
+            ((-3, 0, "", True), "−3"),
+            ((0.1 + 0.2,), "0.3"),
+            ((1e9, 0, "\u202f"), "1\u202f000\u202f000\u202f000"),
+            ((2.5, 0), "2"),
+            ((12.0,), "12"),
+        ):
             self.assertEqual(number_text(*arguments), expected)
 
     def test_a_text_shows_a_lever(self) -> None:

@@ -31,9 +31,35 @@ KINDS: dict[str, type[Edit]] = {
 }
 NUMBERS = [0, 1, -1, 0.5, 2, 3, 7.25, 30, 100, 299, 300, 1e5, 1e9, 1.1e9, -1e12, 1e300, 5e-324, 1e-7, math.pi, True]
 TEXTS = [
-    "Wind", "Layer 0", "layer0", "", " ", "x" * 130, "é\u202e", "\ud800", "a\r\nb", "nul\x00", "../../up", "=1+1", "calm", "wild", "#123456", "12°",
-    "50%", "1/0", "base * 2", "$<wind.value> * 2", "$<layer0.rotation>", "$nobody + 1", "text(t)", "(1, 2)", "M 0 0 L 9 9", "no path", "smooth", "1e3000000",
-]  # fmt: skip
+    "Wind",
+    "Layer 0",
+    "layer0",
+    "",
+    " ",
+    "x" * 130,
+    "é\u202e",
+    "\ud800",
+    "a\r\nb",
+    "nul\x00",
+    "../../up",
+    "=1+1",
+    "calm",
+    "wild",
+    "#123456",
+    "12°",
+    "50%",
+    "1/0",
+    "base * 2",
+    "$<wind.value> * 2",
+    "$<layer0.rotation>",
+    "$nobody + 1",
+    "text(t)",
+    "(1, 2)",
+    "M 0 0 L 9 9",
+    "no path",
+    "smooth",
+    "1e3000000",
+]
 
 
 def _picture() -> dict[str, Any]:
@@ -58,12 +84,20 @@ def start() -> Project:
     both = {"kind": "follow", "id": "p", "driver": "layer1.position"}
     one = scene(
         {"rotation": {"chain": [wiggle]}, "stroke_width": {"chain": [{"kind": "wiggle", "id": "sw"}]}},
-        {"kind": "star", "position": [40, 50]}, {"kind": "text", "text": "Quay"}, {"kind": "path"}, {"kind": "gear"},
+        {"kind": "star", "position": [40, 50]},
+        {"kind": "text", "text": "Quay"},
+        {"kind": "path"},
+        {"kind": "gear"},
         {"kind": "group", "layers": [{"kind": "gear", "id": "inner", "name": "Inner", "position": {"chain": [both]}}]},
         {"fill": {"kind": "linear", "stops": [{"id": "a", "colour": "#000000"}, {"id": "b", "offset": 100}]}},
-        {"rotation": {"keys": [{"frame": 0, "value": 0}, {"frame": 20.5, "value": 90}], "chain": [{"kind": "loop", "id": "l"}]}},
+        {
+            "rotation": {
+                "keys": [{"frame": 0, "value": 0}, {"frame": 20.5, "value": 90}],
+                "chain": [{"kind": "loop", "id": "l"}],
+            }
+        },
         levers=(wind, mode, sky),
-    )  # fmt: skip
+    )
     shot = {"id": "shot", "name": "Shot", "values": {"wind": 2.0, "mode": "calm"}}
     other = Scene(id="s2", name="Second")
     return project(Scene.model_validate(plain(one) | {"snapshots": [shot]})).changed(scenes=(one, other))
@@ -111,11 +145,15 @@ class Hostile:
     def field(self, name: str, field: FieldInfo, now: Project) -> Any:
         one, dice = now.scenes[0], self.dice
         pools: dict[str, list[Any]] = {
-            "scene": ["s"] * 9 + ["s2", "none"], "layer": [*one.index.layers, "none"], "parent": [*one.index.layers, None, "none"],
-            "lever": [*one.index.levers, "none"], "modifier": [*one.index.modifiers, *MODIFIERS, "none"],
-            "snapshot": [shot.id for shot in one.snapshots] + ["none"], "instead": [shot.id for shot in one.snapshots] + [None],
+            "scene": ["s"] * 9 + ["s2", "none"],
+            "layer": [*one.index.layers, "none"],
+            "parent": [*one.index.layers, None, "none"],
+            "lever": [*one.index.levers, "none"],
+            "modifier": [*one.index.modifiers, *MODIFIERS, "none"],
+            "snapshot": [shot.id for shot in one.snapshots] + ["none"],
+            "instead": [shot.id for shot in one.snapshots] + [None],
             "options": [["gentle", "stormy"], ["calm"], ["calm", "wild", "mad"], [], ["calm", "calm"]],
-        }  # fmt: skip
+        }
         if name in pools and not (name == "lever" and "number" in str(field.annotation)):
             return dice.choice(pools[name])
         if name in ("parameter", "source", "driver", "at"):

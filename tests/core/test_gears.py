@@ -74,14 +74,28 @@ class Exact(unittest.TestCase):
     def test_whole_turns_stay_whole_through_any_train(self) -> None:
         there, back = {"driver_teeth": 8, "driven_teeth": 39}, {"driver_teeth": 39, "driven_teeth": 8}
         self.assertEqual(row_of(there, back, first=360).sample("layer2.rotation", 0.0)[0], 360)
-        follows = [{"kind": "follow", "id": f"f{k}", "driver": f"layer{k}.rotation", "times": {"rest": t, "typed": [w]}}
-                   for k, (t, w) in enumerate([(8 / 39, "8/39"), (39 / 8, "39/8")])]  # fmt: skip
+        follows = [
+            {"kind": "follow", "id": f"f{k}", "driver": f"layer{k}.rotation", "times": {"rest": t, "typed": [w]}}
+            for k, (t, w) in enumerate([(8 / 39, "8/39"), (39 / 8, "39/8")])
+        ]
         one = scene({"rotation": 360}, {"rotation": {"chain": follows[:1]}}, {"rotation": {"chain": follows[1:]}})
         self.assertEqual(Sampler(one).sample("layer2.rotation", 0.0)[0], 360)
 
     @settings(max_examples=40, deadline=None)
-    @given(st.lists(st.tuples(st.integers(6, 400), st.integers(6, 400), st.sampled_from(["external", "internal", "belt"]),
-                              st.floats(-90, 90), st.floats(-30, 30)), min_size=1, max_size=12), st.integers(-9, 9))  # fmt: skip
+    @given(
+        st.lists(
+            st.tuples(
+                st.integers(6, 400),
+                st.integers(6, 400),
+                st.sampled_from(["external", "internal", "belt"]),
+                st.floats(-90, 90),
+                st.floats(-30, 30),
+            ),
+            min_size=1,
+            max_size=12,
+        ),
+        st.integers(-9, 9),
+    )
     def test_a_train_is_what_its_wheels_are_one_by_one(self, wheels: Any, turns: int) -> None:
         links = [{"driver_teeth": a, "driven_teeth": b, "mesh": mesh, "phase": p} for a, b, mesh, p, _ in wheels]
         made = row_of(*links, first=turns * 360, rests=[rest for *_, rest in wheels])
@@ -217,10 +231,13 @@ class Teeth(unittest.TestCase):
         rig = Rig({"at": (0, 0)}, {"at": (300, 0)})
         train(rig, ("g0", "g1"))
         for parameter, value, said in (
-            ("g0.teeth", 0, "between 6 and 400"), ("g0.teeth", -3, "between 6 and 400"), ("g0.teeth", 12.5, "whole number"),
-            ("g0.teeth", 1_000_000, "between 6 and 400"), ("link-g1.driver_teeth", 0, "between 1 and 1,000,000"),
+            ("g0.teeth", 0, "between 6 and 400"),
+            ("g0.teeth", -3, "between 6 and 400"),
+            ("g0.teeth", 12.5, "whole number"),
+            ("g0.teeth", 1_000_000, "between 6 and 400"),
+            ("link-g1.driver_teeth", 0, "between 1 and 1,000,000"),
             ("link-g1.driven_teeth", 2.5, "whole number"),
-        ):  # fmt: skip
+        ):
             with self.subTest(parameter, value=value), self.assertRaisesRegex(Refused, said):
                 rig.do("set value", parameter=parameter, value=value)
             with self.subTest(parameter, typed=value), self.assertRaisesRegex(Refused, said):
@@ -242,9 +259,13 @@ class Teeth(unittest.TestCase):
 class Trains(unittest.TestCase):
     def rig(self) -> Any:
         def wheel(k: int, **settings: Any) -> dict[str, Any]:
-            return {"rotation": {"chain": [
-                {"kind": "gear", "id": f"m{k}", "driver": f"layer{k - 1}.rotation", "meshed": False, **settings}
-            ]}}  # fmt: skip
+            return {
+                "rotation": {
+                    "chain": [
+                        {"kind": "gear", "id": f"m{k}", "driver": f"layer{k - 1}.rotation", "meshed": False, **settings}
+                    ]
+                }
+            }
 
         crank = {"name": "Crank", "rotation": {"chain": [{"kind": "rate", "id": "r", "rate": 90}]}}
         return scene(

@@ -37,10 +37,19 @@ class Keys(unittest.TestCase):
         np.testing.assert_allclose(values[:, 0], [1, 1, 1, 5, 7, 9])
 
     def test_vectors_and_colours_travel_by_component(self) -> None:
-        one = scene({
-            "position": {"keys": [{"frame": 0, "value": [0, 10], "ease": "linear"}, {"frame": 10, "value": [10, 30]}]},
-            "fill": {"kind": "solid", "colour": {"keys": [{"frame": 0, "value": "#000000", "ease": "linear"}, {"frame": 10, "value": "#ff0000"}]}},
-        })  # fmt: skip
+        one = scene(
+            {
+                "position": {
+                    "keys": [{"frame": 0, "value": [0, 10], "ease": "linear"}, {"frame": 10, "value": [10, 30]}]
+                },
+                "fill": {
+                    "kind": "solid",
+                    "colour": {
+                        "keys": [{"frame": 0, "value": "#000000", "ease": "linear"}, {"frame": 10, "value": "#ff0000"}]
+                    },
+                },
+            }
+        )
         np.testing.assert_allclose(Sampler(one).sample("layer0.position", 5 / 30), [5, 20])
         np.testing.assert_allclose(Sampler(one).sample("layer0.fill.colour", 5 / 30), [0.5, 0, 0, 1])
 

@@ -98,14 +98,17 @@ class Laws(unittest.TestCase):
 
     @lawful
     @given(
-        scenes.wiggles("w") | scenes.modifiers("w"), scenes.keys(-50, 50),
+        scenes.wiggles("w") | scenes.modifiers("w"),
+        scenes.keys(-50, 50),
         st.sampled_from(["window", "strength", "bypass", "share"]),
-    )  # fmt: skip
+    )
     def test_what_is_off_leaves_the_value_untouched(self, wiggle: dict[str, Any], keys: Any, how: str) -> None:
         off = {
             "window": {"windows": [{"start": 40, "end": 60, "fade_in": 5, "fade_out": 5}], "strength": 100},
-            "strength": {"strength": 0}, "bypass": {"bypassed": True}, "share": {"weights": 0},
-        }[how]  # fmt: skip
+            "strength": {"strength": 0},
+            "bypass": {"bypassed": True},
+            "share": {"weights": 0},
+        }[how]
         own = {"rest": 1 / 3, "keys": keys}
         times = np.array([t for t in np.arange(120) / 30 if how != "window" or not 40 / 30 <= t <= 60 / 30])
         bare = Sampler(scenes.scene({"rotation": own})).sample("layer0.rotation", times)

@@ -64,9 +64,11 @@ class Counted(unittest.TestCase):
         lever = {"id": "v", "name": "V"}
         one = Scene.model_validate({"id": "s", "name": "Test", "levers": [lever], "snapshots": shots[:-1]})
         self.at_the_edge(
-            project(one), {"kind": "store snapshot", "name": "More"}, {"levers": [lever], "snapshots": shots},
+            project(one),
+            {"kind": "store snapshot", "name": "More"},
+            {"levers": [lever], "snapshots": shots},
             f"{MOST_SNAPSHOTS} snapshots",
-        )  # fmt: skip
+        )
 
     def test_modifiers_in_a_chain(self) -> None:
         chain = [{"kind": "adjust", "id": f"m{k}"} for k in range(MOST_IN_CHAIN + 1)]
@@ -74,8 +76,9 @@ class Counted(unittest.TestCase):
         self.at_the_edge(
             project(scene({"rotation": {"chain": chain[:-1]}})),
             {"kind": "add modifier", "parameter": "layer0.rotation", "modifier": "adjust"},
-            {"layers": [{**dot, "rotation": {"chain": chain}}]}, f"{MOST_IN_CHAIN}",
-        )  # fmt: skip
+            {"layers": [{**dot, "rotation": {"chain": chain}}]},
+            f"{MOST_IN_CHAIN}",
+        )
 
     def test_active_windows(self) -> None:
         windows = [{"start": 2 * k, "end": 2 * k + 1} for k in range(MOST_WINDOWS + 1)]
@@ -85,7 +88,7 @@ class Counted(unittest.TestCase):
             {"kind": "set windows", "modifier": "w", "windows": windows},
             {"layers": [{**dot, "rotation": {"chain": [{"kind": "wiggle", "id": "w", "windows": windows}]}}]},
             f"{MOST_WINDOWS} active windows",
-        )  # fmt: skip
+        )
 
     def test_groups_one_inside_the_other(self) -> None:
         def nested(depth: int) -> dict[str, Any]:
@@ -97,9 +100,11 @@ class Counted(unittest.TestCase):
         deepest = nested(MOST_DEPTH)
         made = project(Scene.model_validate({"id": "s", "name": "Test", "layers": [deepest]}))
         self.at_the_edge(
-            made, {"kind": "group layers", "layers": ["dot"], "id": "more"}, {"layers": [nested(MOST_DEPTH + 1)]},
+            made,
+            {"kind": "group layers", "layers": ["dot"], "id": "more"},
+            {"layers": [nested(MOST_DEPTH + 1)]},
             f"at most {MOST_DEPTH} deep",
-        )  # fmt: skip
+        )
         # A hundred more by a program's file: told, and not a word of the inside of this program.
         with self.assertRaises(BadFile):
             project_file.read(written({"layers": [nested(MOST_DEPTH + 100)]}))
@@ -107,10 +112,11 @@ class Counted(unittest.TestCase):
     def test_numbers_and_keys_that_lie_too_far_out(self) -> None:
         most = project(scene({"rotation": MOST_NUMBER}))
         self.at_the_edge(
-            most, {"kind": "set value", "parameter": "layer0.rotation", "value": MOST_NUMBER * 1.01},
+            most,
+            {"kind": "set value", "parameter": "layer0.rotation", "value": MOST_NUMBER * 1.01},
             {"layers": [{"kind": "ellipse", "id": "layer0", "name": "Dot", "rotation": -MOST_NUMBER * 1.01}]},
             "too large",
-        )  # fmt: skip
+        )
         for frame in (1e8, -1e8):
             with self.assertRaises(Refused):
                 apply(project(), "set key", parameter="layer0.rotation", frame=frame)
@@ -120,9 +126,11 @@ class Counted(unittest.TestCase):
         text = {"kind": "text", "id": "layer0", "name": "Words"}
         made = project(scene({**text, "text": words}))
         self.at_the_edge(
-            made, {"kind": "set value", "parameter": "layer0.text", "value": words + "x"},
-            {"layers": [{**text, "text": words + "x"}]}, f"{MOST_LETTERS:,} letters",
-        )  # fmt: skip
+            made,
+            {"kind": "set value", "parameter": "layer0.text", "value": words + "x"},
+            {"layers": [{**text, "text": words + "x"}]},
+            f"{MOST_LETTERS:,} letters",
+        )
         self.assertEqual(read(made).scenes[0].index.parameters["layer0.text"].parameter.rest, words)
 
         def drawn(content: str) -> tuple[str, bytes]:

@@ -20,8 +20,11 @@ class Rig(unittest.TestCase):
             {"name": name, "rotation": swing if not k else 5 * k}
             for k, name in enumerate(("Crank", "Drum", "Fan", "Pump"))
         ]
-        levers = ({"id": "wind", "name": "Wind", "value": 8, "high": 20}, {"id": "on", "name": "On", "kind": "switch", "value": True},
-                  {"id": "sky", "name": "Sky", "kind": "choice", "options": ["clear", "grey", "storm"], "value": "grey"})  # fmt: skip
+        levers = (
+            {"id": "wind", "name": "Wind", "value": 8, "high": 20},
+            {"id": "on", "name": "On", "kind": "switch", "value": True},
+            {"id": "sky", "name": "Sky", "kind": "choice", "options": ["clear", "grey", "storm"], "value": "grey"},
+        )
         self.state: Project = project(scene(*layers, levers=levers))
 
     @property
@@ -42,9 +45,11 @@ class Rig(unittest.TestCase):
 class Ways(Rig):
     def test_a_ratio_is_kept_as_it_is_written(self) -> None:
         for text, words, value in (
-            ("-14/35", "Crank rotation × −14/35", -12), ("2 : 1", "Crank rotation × 2/1", 60), ("360/31", "Crank rotation × 360/31", 30 * 360 / 31),
+            ("-14/35", "Crank rotation × −14/35", -12),
+            ("2 : 1", "Crank rotation × 2/1", 60),
+            ("360/31", "Crank rotation × 360/31", 30 * 360 / 31),
             ("0.4", "Crank rotation × 0.4", 12),
-        ):  # fmt: skip
+        ):
             with self.subTest(text):
                 self.do(
                     "link to",
@@ -59,8 +64,18 @@ class Ways(Rig):
         self.assertEqual(len(self.scene.layers[1].rotation.chain), 1, "a new link takes the old one's place")
 
     def test_a_remap_takes_units_reverses_and_goes_in_one_cut(self) -> None:
-        self.do("link to", parameter="layer1.opacity", driver="wind.value", way="remap", source=("0", "20"), target=("0 %", "80 %"),
-                reverse=True, ends="stop", position=0, id="link")  # fmt: skip
+        self.do(
+            "link to",
+            parameter="layer1.opacity",
+            driver="wind.value",
+            way="remap",
+            source=("0", "20"),
+            target=("0 %", "80 %"),
+            reverse=True,
+            ends="stop",
+            position=0,
+            id="link",
+        )
         self.assertEqual(self.at("layer1.opacity"), [48])
         self.assertEqual(self.tie("layer1.opacity"), "Wind, 0–20 → 80–0 %")
         self.do("unlink", modifier="link", frame=0)
@@ -117,8 +132,15 @@ class Ways(Rig):
             self.do("link to", parameter="layer2.opacity", driver="sky.value", way="stops", values=("1", "2"))
 
     def test_several_at_once_each_more_and_later(self) -> None:
-        self.do("link to", parameter="layer1.rotation", also=["layer2.rotation", "layer3.rotation"], driver="layer0.rotation",
-                plus_each=15, later_each=3, position=0)  # fmt: skip
+        self.do(
+            "link to",
+            parameter="layer1.rotation",
+            also=["layer2.rotation", "layer3.rotation"],
+            driver="layer0.rotation",
+            plus_each=15,
+            later_each=3,
+            position=0,
+        )
         for k in range(3):
             here = self.at(f"layer{k + 1}.rotation", 2.0)[0]
             self.assertAlmostEqual(here, self.at("layer0.rotation", 2.0 - k * 0.1)[0] + 15 * k, places=9)
@@ -146,12 +168,18 @@ class Ways(Rig):
             ({"driver": "layer0.rotation", "way": "ratio", "ratio": "1/0"}, "The ratio divides by 0"),
             ({"driver": "layer0.rotation", "way": "ratio", "ratio": "two"}, "not a number"),
             ({"driver": "layer0.rotation", "way": "remap", "source": ("3", "3"), "target": ("0", "1")}, "is empty"),
-            ({"driver": "layer0.rotation", "way": "remap", "source": ("0 px", "3"), "target": ("0", "1")}, "takes an angle, not pixels"),
+            (
+                {"driver": "layer0.rotation", "way": "remap", "source": ("0 px", "3"), "target": ("0", "1")},
+                "takes an angle, not pixels",
+            ),
             ({"driver": "layer0.fill.colour"}, "cannot follow|components"),
-            ({"driver": "wind.value", "way": "gears", "driver_teeth": 0, "driven_teeth": 20}, "between 1 and 1,000,000"),
+            (
+                {"driver": "wind.value", "way": "gears", "driver_teeth": 0, "driven_teeth": 20},
+                "between 1 and 1,000,000",
+            ),
             ({"driver": "wind.value", "way": "gears", "driver_teeth": 9.5, "driven_teeth": 20}, "not a whole number"),
             ({"driver": "wind.value", "way": "gears", "mesh": "glue"}, "must be one of"),
-        ):  # fmt: skip
+        ):
             with self.subTest(said), self.assertRaisesRegex(Refused, said):
                 self.do("link to", parameter="layer3.rotation", position=0, **fields)
         with self.assertRaisesRegex(

@@ -97,8 +97,9 @@ class ManyKeys(unittest.TestCase):
         times = np.linspace(first, last, 50) / 30
         np.testing.assert_allclose(
             Sampler(turned.scenes[0]).sample("layer0.rotation", (first + last) / 30 - times),
-            Sampler(made.scenes[0]).sample("layer0.rotation", times), atol=1e-6,
-        )  # fmt: skip
+            Sampler(made.scenes[0]).sample("layer0.rotation", times),
+            atol=1e-6,
+        )
 
     def test_pasting_easing_removing_closing(self) -> None:
         made = apply(keyed(ROWS), "paste keys", keys={"layer0.rotation": ROWS[:2]}, frame=100)
@@ -133,8 +134,9 @@ class Baking(unittest.TestCase):
         )
         baked = edit.apply(made)
         error = np.abs(
-            Sampler(baked.scenes[0]).sample(f"layer0.{field}", FRAMES) - Sampler(made.scenes[0]).sample(f"layer0.{field}", FRAMES)
-        ).max()  # fmt: skip
+            Sampler(baked.scenes[0]).sample(f"layer0.{field}", FRAMES)
+            - Sampler(made.scenes[0]).sample(f"layer0.{field}", FRAMES)
+        ).max()
         self.assertLessEqual(error, tolerance * 1.001 + 1e-3)
         count = len(baked.scenes[0].index.parameters[f"layer0.{field}"].parameter.keys)
         self.assertLessEqual(count, 300)

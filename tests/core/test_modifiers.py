@@ -114,7 +114,7 @@ class Looping(unittest.TestCase):
             ({"after": "alternate", "cycles": 1}, [0, 25, 75, 0, 0, 0]),
             ({"after": "accumulate", "cycles": 1}, [0, 25, 125, 200, 200, 200]),
             ({"after": "hold"}, [0, 25, 100, 100, 100, 100]),
-        ):  # fmt: skip
+        ):
             with self.subTest(settings_):
                 np.testing.assert_allclose(
                     values({"kind": "loop", **settings_}, keys=keys, times=times), expected, atol=1e-9
@@ -258,14 +258,21 @@ class Shaping(unittest.TestCase):
 class Nonsense(unittest.TestCase):
     def test_settings_that_make_no_sense_pass_on_what_comes_in_and_are_named(self) -> None:
         for settings_, words in (
-            ({"kind": "wave", "frequency": -1}, "frequency is below 0"), ({"kind": "wave", "shape": "pulse", "duty": 101}, "duty"),
-            ({"kind": "limit", "low": 5, "high": 4}, "Low is above high"), ({"kind": "limit", "softness": -1}, "soft corners"),
-            ({"kind": "round", "step": 0}, "step is not above 0"), ({"kind": "remap", "from_low": 7, "from_high": 7}, "range it comes from is empty"),
-            ({"kind": "remap", "ease": "ease"}, "ends that stop"), ({"kind": "hold steps", "rate": 0}, "rate is not above 0"),
-            ({"kind": "bounce", "gravity": 0}, "Gravity"), ({"kind": "bounce", "rebound": 1.5}, "rebound"),
-            ({"kind": "overshoot", "frequency": 0}, "frequency is not above 0"), ({"kind": "overshoot", "decay": -1}, "decay"),
-            ({"kind": "smooth", "length": -1}, "length is below 0"), ({"kind": "wiggle", "frequency": -2}, "frequency"),
-        ):  # fmt: skip
+            ({"kind": "wave", "frequency": -1}, "frequency is below 0"),
+            ({"kind": "wave", "shape": "pulse", "duty": 101}, "duty"),
+            ({"kind": "limit", "low": 5, "high": 4}, "Low is above high"),
+            ({"kind": "limit", "softness": -1}, "soft corners"),
+            ({"kind": "round", "step": 0}, "step is not above 0"),
+            ({"kind": "remap", "from_low": 7, "from_high": 7}, "range it comes from is empty"),
+            ({"kind": "remap", "ease": "ease"}, "ends that stop"),
+            ({"kind": "hold steps", "rate": 0}, "rate is not above 0"),
+            ({"kind": "bounce", "gravity": 0}, "Gravity"),
+            ({"kind": "bounce", "rebound": 1.5}, "rebound"),
+            ({"kind": "overshoot", "frequency": 0}, "frequency is not above 0"),
+            ({"kind": "overshoot", "decay": -1}, "decay"),
+            ({"kind": "smooth", "length": -1}, "length is below 0"),
+            ({"kind": "wiggle", "frequency": -2}, "frequency"),
+        ):
             with self.subTest(settings_):
                 made = sampler(settings_, keys=FALL)
                 bare = values(keys=FALL, times=FINE[:50])

@@ -93,11 +93,15 @@ class Cases(unittest.TestCase):
             for k, angle in enumerate(angles)
             for layer in (
                 {"rotation": angle},
-                {"rotation": {"chain": [
-                    {"kind": "gear", "id": f"m{k}", "driver": f"layer{2 * k}.rotation", **case["settings"]}
-                ]}},
+                {
+                    "rotation": {
+                        "chain": [
+                            {"kind": "gear", "id": f"m{k}", "driver": f"layer{2 * k}.rotation", **case["settings"]}
+                        ]
+                    }
+                },
             )
-        ]  # fmt: skip
+        ]
         sampler = Sampler(scene(*pairs))
         values = [float(sampler.sample(f"layer{2 * k + 1}.rotation", 0.5)[0]) for k in range(len(angles))]
         np.testing.assert_allclose(values, case["values"], rtol=1e-12, atol=1e-12)

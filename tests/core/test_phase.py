@@ -53,16 +53,21 @@ class Exact(unittest.TestCase):
 
     @settings(max_examples=40, deadline=None)
     @given(
-        st.sampled_from(["square", "saw", "triangle", "pulse"]), st.floats(0.1, 400), st.floats(0, 1), st.floats(0.5, 99),
-    )  # fmt: skip
+        st.sampled_from(["square", "saw", "triangle", "pulse"]),
+        st.floats(0.1, 400),
+        st.floats(0, 1),
+        st.floats(0.5, 99),
+    )
     def test_every_shape_at_any_frequency(self, shape: str, frequency: float, phase: float, duty: float) -> None:
         d = duty / 100
         parts = {
             "square": lambda x: 2 * min(x, d) - x,
             "saw": lambda x: x * x if x < 0.5 else 0.25 + (x - 0.5) * (x - 1.5),
-            "triangle": lambda x: 2 * x * x if x < 0.25 else (0.125 + (x - 0.25) * (1.5 - 2 * x) if x < 0.75 else 2 * (x - 1) ** 2),
-            "pulse": lambda x: (min(x, d) / 2 - d / (4 * np.pi) * np.sin(2 * np.pi * min(x, d) / d)),
-        }  # fmt: skip
+            "triangle": lambda x: (
+                2 * x * x if x < 0.25 else (0.125 + (x - 0.25) * (1.5 - 2 * x) if x < 0.75 else 2 * (x - 1) ** 2)
+            ),
+            "pulse": lambda x: min(x, d) / 2 - d / (4 * np.pi) * np.sin(2 * np.pi * min(x, d) / d),
+        }
         given = turned(100, wave(shape, frequency=frequency, phase=phase, duty=duty), times=TIMES)
         area = lambda x: up_to(x, parts[shape])  # noqa: E731
         wanted = [100 * t + 45 * (area(frequency * t + phase) - area(phase)) / frequency for t in TIMES]
@@ -121,10 +126,13 @@ class Exact(unittest.TestCase):
 
     def test_formulas_with_branches(self) -> None:
         for text, area in (
-            ("if frac(3 * t) < 0.01 then 100 else 0", 10.0), ("floor(t * 7)", sum(range(70)) / 7), ("abs(t - 3.3333)", (3.3333**2 + 6.6667**2) / 2),
-            ("square(0.9 * t, 0.25)", 9 * (-0.5) / 0.9), ("max(t, 2.7)", 2.7**2 + (100 - 2.7**2) / 2),
+            ("if frac(3 * t) < 0.01 then 100 else 0", 10.0),
+            ("floor(t * 7)", sum(range(70)) / 7),
+            ("abs(t - 3.3333)", (3.3333**2 + 6.6667**2) / 2),
+            ("square(0.9 * t, 0.25)", 9 * (-0.5) / 0.9),
+            ("max(t, 2.7)", 2.7**2 + (100 - 2.7**2) / 2),
             ("a = clamp(t * 10, 20, 30)\na % 7", 0.2 * 5 + 3),
-        ):  # fmt: skip
+        ):
             with self.subTest(text):
                 given = turned(0, {"kind": "formula", "id": "m", "text": text}, times=[10.0])
                 if "%" in text:
@@ -143,9 +151,14 @@ class Exact(unittest.TestCase):
     @given(st.integers(1, 9999), st.sampled_from([1, 3, 5]), st.floats(0.3, 9))
     def test_noise_in_steps(self, seed: int, octaves: int, frequency: float) -> None:
         wiggle = {
-            "kind": "wiggle", "id": "w", "character": "stepped", "octaves": octaves, "frequency": frequency,
-            "amplitude": 50, "seed": seed,
-        }  # fmt: skip
+            "kind": "wiggle",
+            "id": "w",
+            "character": "stepped",
+            "octaves": octaves,
+            "frequency": frequency,
+            "amplitude": 50,
+            "seed": seed,
+        }
         made = sampler(100, wiggle)
         finest = frequency * 2 ** (octaves - 1)
         count = int(8 * finest)
@@ -211,9 +224,12 @@ class Smoothed(unittest.TestCase):
 
     @settings(max_examples=40, deadline=None)
     @given(
-        st.floats(0.05, 4), st.floats(0.2, 60), st.sampled_from(["sine", "square", "saw", "triangle"]), st.floats(0, 1),
+        st.floats(0.05, 4),
+        st.floats(0.2, 60),
+        st.sampled_from(["sine", "square", "saw", "triangle"]),
+        st.floats(0, 1),
         st.booleans(),
-    )  # fmt: skip
+    )
     def test_any_wave_is_within_a_thousandth_of_its_true_mean(
         self, length: float, frequency: float, shape: str, phase: float, written: bool
     ) -> None:

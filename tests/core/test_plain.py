@@ -27,8 +27,13 @@ class AgainstPlainPython(unittest.TestCase):
 
     @settings(max_examples=60, deadline=None)
     @given(
-        st.integers(1, 99_999), st.integers(1, 8), st.floats(0.01, 20), st.floats(0, 1), st.sampled_from([0, 1.5, 4]), st.floats(0, 40)
-    )  # fmt: skip
+        st.integers(1, 99_999),
+        st.integers(1, 8),
+        st.floats(0.01, 20),
+        st.floats(0, 1),
+        st.sampled_from([0, 1.5, 4]),
+        st.floats(0, 40),
+    )
     def test_smooth_noise_of_any_seed(
         self, seed: int, octaves: int, frequency: float, persistence: float, repeat: float, t: float
     ) -> None:

@@ -18,11 +18,23 @@ WHOLE = ParameterSpec("number", 0.0, "Sides", whole=True)
 class Typed(unittest.TestCase):
     def test_arithmetic_and_units(self) -> None:
         for text, spec, value in (
-            ("12", PLAIN, 12), ("360/31", ANGLE, 360 / 31), ("3*1turn", ANGLE, 1080), ("-0.25turn", ANGLE, -90),
-            ("12f", TIME, 0.4), ("250ms + 1s", TIME, 1.25), ("50%", PERCENT, 50), ("50%", PLAIN, 0.5), ("2^3^2", PLAIN, 512),
-            ("-2^2", PLAIN, -4), ("(1+2)*3", PLAIN, 9), ("1,5", PLAIN, 1.5), ("−4", PLAIN, -4), (".5e1", PLAIN, 5),
-            ("6.4", WHOLE, 6), ("(1/4) turn", ANGLE, 90),
-        ):  # fmt: skip
+            ("12", PLAIN, 12),
+            ("360/31", ANGLE, 360 / 31),
+            ("3*1turn", ANGLE, 1080),
+            ("-0.25turn", ANGLE, -90),
+            ("12f", TIME, 0.4),
+            ("250ms + 1s", TIME, 1.25),
+            ("50%", PERCENT, 50),
+            ("50%", PLAIN, 0.5),
+            ("2^3^2", PLAIN, 512),
+            ("-2^2", PLAIN, -4),
+            ("(1+2)*3", PLAIN, 9),
+            ("1,5", PLAIN, 1.5),
+            ("−4", PLAIN, -4),
+            (".5e1", PLAIN, 5),
+            ("6.4", WHOLE, 6),
+            ("(1/4) turn", ANGLE, 90),
+        ):
             self.assertAlmostEqual(read_number(text, spec, 30), value, msg=text)
 
     def test_thousands_are_read_as_they_are_written(self) -> None:
@@ -38,11 +50,20 @@ class Typed(unittest.TestCase):
 
     def test_what_is_wrong_is_said(self) -> None:
         for text, spec, part in (
-            ("", PLAIN, "Nothing"), ("twelve", PLAIN, "not a number"), ("1e999", PLAIN, "too large"), ("nan", PLAIN, "not a number"),
-            ("9" * 5000, PLAIN, "5,000 letters"), ("4 +", PLAIN, "not a number"), ("1/0", PLAIN, "divides by 0"),
-            ("3s", ANGLE, "not a time"), ("2px + 1s", PLAIN, "cannot be added"), ("10^10^10", PLAIN, "too large"),
-            ("(-8)^0.5", PLAIN, "no such power"), ("=1+1", PLAIN, "not a number"), ("1e12", PLAIN, "too large"),
-        ):  # fmt: skip
+            ("", PLAIN, "Nothing"),
+            ("twelve", PLAIN, "not a number"),
+            ("1e999", PLAIN, "too large"),
+            ("nan", PLAIN, "not a number"),
+            ("9" * 5000, PLAIN, "5,000 letters"),
+            ("4 +", PLAIN, "not a number"),
+            ("1/0", PLAIN, "divides by 0"),
+            ("3s", ANGLE, "not a time"),
+            ("2px + 1s", PLAIN, "cannot be added"),
+            ("10^10^10", PLAIN, "too large"),
+            ("(-8)^0.5", PLAIN, "no such power"),
+            ("=1+1", PLAIN, "not a number"),
+            ("1e12", PLAIN, "too large"),
+        ):
             with self.assertRaises(Unreadable, msg=text) as wrong:
                 read_number(text, spec, 30)
             self.assertIn(part, str(wrong.exception))

@@ -19,8 +19,10 @@ from jaunty_lever.recipes import ready
 from .scenes import apply, project, scene
 
 LAYERS = (
-    {"position": (400, 300)}, {"position": (700, 300)}, {"kind": "picture", "picture": "p", "width": 1600, "height": 900, "position": (640, 360)},
-)  # fmt: skip
+    {"position": (400, 300)},
+    {"position": (700, 300)},
+    {"kind": "picture", "picture": "p", "width": 1600, "height": 900, "position": (640, 360)},
+)
 
 
 def put(state: Project, recipe: Recipe, salt: str = "one", **parts: Any) -> Project:
@@ -93,10 +95,11 @@ class Ready(unittest.TestCase):
     def test_what_does_not_fit_is_refused(self) -> None:
         state = project(scene(*LAYERS))
         for recipe, parts, said in (
-            ("hand-held", {"picture": ["layer0"]}, "has to be a picture; Layer 0 is a ellipse"), ("flicker", {}, "Choose a layer for What flickers"),
+            ("hand-held", {"picture": ["layer0"]}, "has to be a picture; Layer 0 is a ellipse"),
+            ("flicker", {}, "Choose a layer for What flickers"),
             ("gear-pair", {"first": ["layer0"], "second": ["layer0"]}, "another layer"),
             ("gear-pair", {"first": ["layer0", "layer1"], "second": ["layer1"]}, "one layer for each"),
-        ):  # fmt: skip
+        ):
             with self.subTest(said), self.assertRaisesRegex(Refused, said):
                 put(state, ready()[recipe], **parts)
 
@@ -140,11 +143,18 @@ class Made(unittest.TestCase):
         good = {"format": "jaunty-lever recipe", "version": 1, **plain(ready()["spin"])}
         chain = good["parts"][0]["fields"]["rotation"]["parameter"]["chain"][0]
         cases: list[tuple[Any, str]] = [
-            (b"{", "not JSON"), ({**good, "format": "jaunty-lever project"}, "not a Jaunty Lever recipe"), ({**good, "version": 9}, "version 9"),
+            (b"{", "not JSON"),
+            ({**good, "format": "jaunty-lever project"}, "not a Jaunty Lever recipe"),
+            ({**good, "version": 9}, "version 9"),
             ({**good, "parts": [{**good["parts"][0], "kinds": ["spoon"]}]}, "no layer called “spoon”"),
-            ({**good, "parts": [{**good["parts"][0], "fields": {"points": good["parts"][0]["fields"]["rotation"]}}]}, "has no points"),
-            ({**good, "levers": []}, "which is not there"), ({**good, "levers": good["levers"] * 2}, "stands 2 times"), ({**good, "more": 1}, "not known here"),
-        ]  # fmt: skip
+            (
+                {**good, "parts": [{**good["parts"][0], "fields": {"points": good["parts"][0]["fields"]["rotation"]}}]},
+                "has no points",
+            ),
+            ({**good, "levers": []}, "which is not there"),
+            ({**good, "levers": good["levers"] * 2}, "stands 2 times"),
+            ({**good, "more": 1}, "not known here"),
+        ]
         loop = {**chain, "rate": {"rest": 0, "chain": [{"kind": "follow", "id": "f", "driver": "wheel.rotation"}]}}
         cases.append(
             (

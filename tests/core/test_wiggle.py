@@ -22,9 +22,12 @@ def noise(times: Any, parameter: str = "rotation", **setting: Any) -> Any:
 class Range(unittest.TestCase):
     @settings(max_examples=60, deadline=None)
     @given(
-        st.sampled_from(["smooth", "billow", "ridged", "stepped", "jitter"]), st.integers(1, 8), st.floats(0, 1), st.integers(1, 99_999),
+        st.sampled_from(["smooth", "billow", "ridged", "stepped", "jitter"]),
+        st.integers(1, 8),
+        st.floats(0, 1),
+        st.integers(1, 99_999),
         st.sampled_from(["both", "only above", "only below"]),
-    )  # fmt: skip
+    )
     def test_never_further_than_the_amplitude(
         self, character: str, octaves: int, persistence: float, seed: int, direction: str
     ) -> None:

@@ -64,9 +64,17 @@ class Sentences(unittest.TestCase):
 class Ranges(unittest.TestCase):
     def test_a_new_levers_range_holds_its_value_with_room(self) -> None:
         for kind, unit, value in (
-            ("angle", "°", 11.6), ("angle", "°", -300), ("length", "px", 20), ("length", "px", 4000), ("percentage", "%", 250),
-            ("number", "", 0), ("number", "", 0.004), ("number", "", -7), ("time", "s", 1.5), ("frequency", "Hz", 40),
-        ):  # fmt: skip
+            ("angle", "°", 11.6),
+            ("angle", "°", -300),
+            ("length", "px", 20),
+            ("length", "px", 4000),
+            ("percentage", "%", 250),
+            ("number", "", 0),
+            ("number", "", 0.004),
+            ("number", "", -7),
+            ("time", "s", 1.5),
+            ("frequency", "Hz", 40),
+        ):
             low, high = sensible_range(value, ParameterSpec(kind, 0.0, "x", unit=unit))  # type: ignore[arg-type]
             self.assertTrue(low <= value < high, (kind, value, low, high))
             self.assertLessEqual(high - low, max(20, abs(value) * 12, 360), (kind, value, low, high))
@@ -88,10 +96,13 @@ class Names(unittest.TestCase):
     def test_parameters_are_found_by_name(self) -> None:
         one = wiggling()
         for name, found in (
-            ("Layer 0/rotation", ("layer0.rotation", None)), ("layer_0/ROTATION", ("layer0.rotation", None)),
-            ("Layer 0/position.y", ("layer0.position", 1)), ("Layer 0/rotation/Wiggle/amplitude", ("w.amplitude", None)),
-            ("Layer 0/fill.b", ("layer0.fill.colour", 2)), ("Scene/background", ("s.background", None)),
-        ):  # fmt: skip
+            ("Layer 0/rotation", ("layer0.rotation", None)),
+            ("layer_0/ROTATION", ("layer0.rotation", None)),
+            ("Layer 0/position.y", ("layer0.position", 1)),
+            ("Layer 0/rotation/Wiggle/amplitude", ("w.amplitude", None)),
+            ("Layer 0/fill.b", ("layer0.fill.colour", 2)),
+            ("Scene/background", ("s.background", None)),
+        ):
             node, component = one.index.by_name(name)
             self.assertEqual((node.id, component), found)
         for name in ("", "Layer 0/rotation.x", "Layer 9/rotation", "Layer 0/position.z"):

@@ -92,7 +92,9 @@ class Made(WebTest):
     def test_what_takes_a_while_is_started_followed_and_fetched_by_programs(self) -> None:
         self.assertEqual(self.client.get(f"{SCENE}/export/png-frames").status_code, 422)
         edit = {"kind": "set value", "scene": "evening-quay", "parameter": "dusk.value", "value": 90}
-        started = self.client.post(f"{SCENE}/export/png-frames", json={"options": {"stop": 1, "size": 0.1}, "edits": [edit]}).json()  # fmt: skip
+        started = self.client.post(
+            f"{SCENE}/export/png-frames", json={"options": {"stop": 1, "size": 0.1}, "edits": [edit]}
+        ).json()
         while not (now := self.client.get(f"/api/exports/{started['id']}").json())["finished"]:
             pass
         self.assertEqual((now["problem"], now["done"], now["total"]), ("", 2, 2))
@@ -122,7 +124,11 @@ class RoundTrips(TestCase):
     def test_a_failed_export_leaves_no_file(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             arguments = ["export", "csv", FILE, "--scene", "Evening quay", "--out", folder]
-            for more in (["--parameter", "Nobody/x"], ["--parameter", "Wind", "--step", "0"], ["--stop", "900", "--parameter", "Wind"]):  # fmt: skip
+            for more in (
+                ["--parameter", "Nobody/x"],
+                ["--parameter", "Wind", "--step", "0"],
+                ["--stop", "900", "--parameter", "Wind"],
+            ):
                 done = CliRunner().invoke(cli.app, [*arguments, *more])
                 self.assertEqual(done.exit_code, 1, done.output)
             self.assertEqual(list(Path(folder).iterdir()), [])

@@ -112,9 +112,12 @@ class TakingIn(unittest.TestCase):
     def test_what_cannot_be_taken_is_told(self) -> None:
         whole = encoded(quartered(400, 400))
         for content, said in (
-            (b"", "not a PNG"), (b"GIF89a" + bytes(40), "not a PNG"), (whole[: len(whole) // 2], "damaged"),
-            (encoded(Image.new("L", (8193, 1))), "8,193 × 1 pixels"), (bytes((64 << 20) + 1), "64 MB"),
-        ):  # fmt: skip
+            (b"", "not a PNG"),
+            (b"GIF89a" + bytes(40), "not a PNG"),
+            (whole[: len(whole) // 2], "damaged"),
+            (encoded(Image.new("L", (8193, 1))), "8,193 × 1 pixels"),
+            (bytes((64 << 20) + 1), "64 MB"),
+        ):
             with self.subTest(said), self.assertRaisesRegex(BadPicture, said):
                 take_in(content)
 
@@ -140,8 +143,10 @@ class Keeping(unittest.TestCase):
         data = project_file.as_data(state)
         other = base64.b64encode(encoded(quartered(60))).decode()
         for change, said in (
-            ({"data": "@@"}, "damaged"), ({"data": other}, "id is not that of its data"), ({"width": 9000}, "8192"),
-        ):  # fmt: skip
+            ({"data": "@@"}, "damaged"),
+            ({"data": other}, "id is not that of its data"),
+            ({"width": 9000}, "8192"),
+        ):
             wrong = {**data, "pictures": [{**data["pictures"][0], **change}]}
             with self.subTest(said), self.assertRaisesRegex(project_file.BadFile, said):
                 project_file.from_data(wrong)

@@ -21,25 +21,72 @@ from jaunty_lever.web.app import create_app
 
 SCENES = ("evening-quay", "winch-house", "regatta-start")
 KNOWN = [
-    "lantern3.opacity", "boat1.position", "title.text", "race-count.text", "drum.rotation", "glow.opacity", "sky.fill.colour",
-    "wind.value", "dusk.value", "flicker3.amplitude", "flicker3.character", "cranking.value", "lantern3", "wind", "drum", "spin",
-    "wiggle", "follow", "formula", "flicker3",
-]  # fmt: skip
+    "lantern3.opacity",
+    "boat1.position",
+    "title.text",
+    "race-count.text",
+    "drum.rotation",
+    "glow.opacity",
+    "sky.fill.colour",
+    "wind.value",
+    "dusk.value",
+    "flicker3.amplitude",
+    "flicker3.character",
+    "cranking.value",
+    "lantern3",
+    "wind",
+    "drum",
+    "spin",
+    "wiggle",
+    "follow",
+    "formula",
+    "flicker3",
+]
 PARAMETERS = [
-    "lantern3.opacity", "boat1.position", "boat1.rotation", "sky.position", "sky.rotation", "sky.opacity", "wind.value", "dusk.value",
-    "flicker3.amplitude", "flicker3.frequency",
-]  # fmt: skip
+    "lantern3.opacity",
+    "boat1.position",
+    "boat1.rotation",
+    "sky.position",
+    "sky.rotation",
+    "sky.opacity",
+    "wind.value",
+    "dusk.value",
+    "flicker3.amplitude",
+    "flicker3.frequency",
+]
 LAYERS = ["sky", "lantern1", "lantern3", "boat1", "boat2"]
 ODD = [
-    "", " ", "nobody", "nobody.rotation", "a.b.c", "..", "../x", "%00", "é ü", "'\"<b>", "0", "-1", "1e308", "nan", "inf", "{}",
-    "\U0001f3ee", "x" * 3000, "9" * 400, "wind.value#7", "$<wind.value>", "null", "true",
-]  # fmt: skip
+    "",
+    " ",
+    "nobody",
+    "nobody.rotation",
+    "a.b.c",
+    "..",
+    "../x",
+    "%00",
+    "é ü",
+    "'\"<b>",
+    "0",
+    "-1",
+    "1e308",
+    "nan",
+    "inf",
+    "{}",
+    "\U0001f3ee",
+    "x" * 3000,
+    "9" * 400,
+    "wind.value#7",
+    "$<wind.value>",
+    "null",
+    "true",
+]
 
 _text = st.sampled_from(KNOWN) | st.sampled_from(KNOWN) | st.sampled_from(ODD)
 _number = (
-    st.integers(-5, 400) | st.floats(allow_nan=False, allow_infinity=False)
+    st.integers(-5, 400)
+    | st.floats(allow_nan=False, allow_infinity=False)
     | st.sampled_from([0, -0.0, 5e-324, 1e308, 2**63, 10**30])
-)  # fmt: skip
+)
 _plain = st.none() | st.booleans() | _number | _text
 _anything = st.recursive(
     _plain, lambda inner: st.lists(inner, max_size=3) | st.dictionaries(_text, inner, max_size=3), max_leaves=8
@@ -47,11 +94,30 @@ _anything = st.recursive(
 #: Query strings hold what pages send, with anything in it.
 _queries = st.dictionaries(
     st.sampled_from(
-        ["parameter", "layer", "driver", "component", "also", "named", "show", "lever", "recipe", "start", "stop", "step", "path",
-         "ghost", "amplitude", "frequency", "chain", "character"]
+        [
+            "parameter",
+            "layer",
+            "driver",
+            "component",
+            "also",
+            "named",
+            "show",
+            "lever",
+            "recipe",
+            "start",
+            "stop",
+            "step",
+            "path",
+            "ghost",
+            "amplitude",
+            "frequency",
+            "chain",
+            "character",
+        ]
     ),
-    _text | _number.map(str), max_size=4,
-)  # fmt: skip
+    _text | _number.map(str),
+    max_size=4,
+)
 
 
 def _likely(name: str, shape: dict[str, Any]) -> st.SearchStrategy[Any]:
@@ -64,15 +130,24 @@ def _likely(name: str, shape: dict[str, Any]) -> st.SearchStrategy[Any]:
     if name in ("id", "link", "name"):
         return st.text("abcdefghij", min_size=8, max_size=12)
     among = {
-        "parameter": PARAMETERS, "source": PARAMETERS, "driver": PARAMETERS, "targets": PARAMETERS, "layer": LAYERS, "layers": LAYERS,
-        "parent": LAYERS, "lever": ["wind", "swell", "dusk"], "modifier": [*MODIFIERS, "flicker3", "flicker1"],
-    }.get(name)  # fmt: skip
+        "parameter": PARAMETERS,
+        "source": PARAMETERS,
+        "driver": PARAMETERS,
+        "targets": PARAMETERS,
+        "layer": LAYERS,
+        "layers": LAYERS,
+        "parent": LAYERS,
+        "lever": ["wind", "swell", "dusk"],
+        "modifier": [*MODIFIERS, "flicker3", "flicker1"],
+    }.get(name)
     if among:
         return st.sampled_from(among)
     kinds: dict[Any, st.SearchStrategy[Any]] = {
-        "integer": st.integers(-2, 40), "number": st.integers(0, 290) | st.floats(-90, 400), "boolean": st.booleans(),
+        "integer": st.integers(-2, 40),
+        "number": st.integers(0, 290) | st.floats(-90, 400),
+        "boolean": st.booleans(),
         "string": _text,
-    }  # fmt: skip
+    }
     return kinds.get(shape.get("type"), _number | st.lists(_number, min_size=2, max_size=2) | _text)
 
 
@@ -126,11 +201,14 @@ class Asked(unittest.TestCase):
     @given(
         st.sampled_from(SCENES),
         st.dictionaries(
-            st.sampled_from(["edits", "token", "start", "stop", "chosen", "curves", "ghost", "path", "frame", "text", "parameter"]),
-            _anything, max_size=5,
+            st.sampled_from(
+                ["edits", "token", "start", "stop", "chosen", "curves", "ghost", "path", "frame", "text", "parameter"]
+            ),
+            _anything,
+            max_size=5,
         ),
         st.sampled_from(["evaluate", "formula/check", "levers", "recipes"]),
-    )  # fmt: skip
+    )
     def test_questions_of_any_shape(self, scene: str, question: dict[str, Any], way: str) -> None:
         url = f"/api/projects/lantern-quay/scenes/{scene}/{way}"
         self.answered(self.client.post(url, json=question), (way, question))
@@ -164,10 +242,20 @@ class Asked(unittest.TestCase):
 
     @settings(max_examples=60)
     @given(
-        st.sampled_from(["edits", "undo", "redo", "scenes/evening-quay/evaluate", "scenes/evening-quay/export/png-frames"]),
+        st.sampled_from(
+            ["edits", "undo", "redo", "scenes/evening-quay/evaluate", "scenes/evening-quay/export/png-frames"]
+        ),
         st.binary(max_size=60) | _anything.map(lambda one: json.dumps(one).encode()),
-        st.sampled_from(["application/json", "text/plain", "application/x-www-form-urlencoded", "", "multipart/form-data; boundary=x"]),
-    )  # fmt: skip
+        st.sampled_from(
+            [
+                "application/json",
+                "text/plain",
+                "application/x-www-form-urlencoded",
+                "",
+                "multipart/form-data; boundary=x",
+            ]
+        ),
+    )
     def test_bodies_that_are_nothing(self, way: str, body: bytes, kind: str) -> None:
         url = f"/api/projects/lantern-quay/{way}"
         self.answered(self.client.post(url, content=body, headers={"content-type": kind}), (way, body, kind))

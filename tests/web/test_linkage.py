@@ -37,10 +37,17 @@ class Linking(WebTest):
     def test_gears_in_mesh_that_do_not_turn_together_are_told(self) -> None:
         self.assertIsNone(self.client.get(f"{WINCH}/meshing?layer=drum").json()["other"])
         edits = [
-            {"kind": "add layer", "scene": "winch-house", "layer": "gear", "id": "idler", "name": "Idler", "position": [300, 250],
-             "fields": {"teeth": 16, "module": 6}},
+            {
+                "kind": "add layer",
+                "scene": "winch-house",
+                "layer": "gear",
+                "id": "idler",
+                "name": "Idler",
+                "position": [300, 250],
+                "fields": {"teeth": 16, "module": 6},
+            },
             {"kind": "move layers", "scene": "winch-house", "layers": ["idler"], "by": [0, 55], "reach": 12},
-        ]  # fmt: skip
+        ]
         self.assertEqual(self.client.post(f"{PROJECT}/edits", json={"edits": edits}).status_code, 200)
         told = self.client.get(f"{WINCH}/meshing?layer=idler").json()
         self.assertEqual(
@@ -150,12 +157,15 @@ class Files(WebTest):
         tie = self.client.get(f"{base}/sheets/tie?parameter=drum.opacity&driver=crank.rotation&component=2")
         self.assertEqual((tie.status_code, "no such component" in tie.json()["message"]), (422, True))
         for edit in (
-            {"kind": "arrange layer", "layer": "drum", "parent": "nowhere", "position": 0}, {"kind": "paste keys", "keys": {"drum.rotation": []}, "frame": 0},
-            {"kind": "change layer", "layer": "drum", "name": "\ud800"}, {"kind": "set key", "parameter": "drum.rotation", "frame": 5e-324},
+            {"kind": "arrange layer", "layer": "drum", "parent": "nowhere", "position": 0},
+            {"kind": "paste keys", "keys": {"drum.rotation": []}, "frame": 0},
+            {"kind": "change layer", "layer": "drum", "name": "\ud800"},
+            {"kind": "set key", "parameter": "drum.rotation", "frame": 5e-324},
             {"kind": "add layer", "layer": "path", "fields": {"data": "nonsense"}},
-            {"kind": "add layer", "layer": "ellipse", "id": "drum"}, {"kind": "duplicate layers", "layers": ["drum"], "salt": "same"},
+            {"kind": "add layer", "layer": "ellipse", "id": "drum"},
             {"kind": "duplicate layers", "layers": ["drum"], "salt": "same"},
-        ):  # fmt: skip
+            {"kind": "duplicate layers", "layers": ["drum"], "salt": "same"},
+        ):
             body = json.dumps({"edits": [{"scene": "winch-house", **edit}]})
             answer = self.client.post(f"{PROJECT}/edits", content=body, headers={"content-type": "application/json"})
             self.assertIn(answer.status_code, (200, 409, 422), edit)

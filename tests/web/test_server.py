@@ -136,10 +136,18 @@ class Answers(WebTest):
     def test_every_sheet_and_panel_answers(self) -> None:
         base = "/projects/lantern-quay/scenes/evening-quay"
         for path in (
-            "panels?layer=boat1&parameter=boat1.position", "panels?parameter=flicker1.amplitude", "sheets/add-modifier?parameter=sky.rotation",
-            "sheets/copy-chain?parameter=lantern1.opacity&layer=lantern2", "sheets/lever?lever=wind", "sheets/scene", "sheets/export",
-            "sheets/find", "sheets/link?parameter=sky.rotation", "sheets/keys", "strip.png",
-        ):  # fmt: skip
+            "panels?layer=boat1&parameter=boat1.position",
+            "panels?parameter=flicker1.amplitude",
+            "sheets/add-modifier?parameter=sky.rotation",
+            "sheets/copy-chain?parameter=lantern1.opacity&layer=lantern2",
+            "sheets/lever?lever=wind",
+            "sheets/scene",
+            "sheets/export",
+            "sheets/find",
+            "sheets/link?parameter=sky.rotation",
+            "sheets/keys",
+            "strip.png",
+        ):
             self.assertEqual(self.client.get(f"{base}/{path}").status_code, 200, path)
         self.assertIn("Wind × 7 + 6", self.client.get(f"{base}/panels?parameter=lantern3.opacity").text)
 

@@ -72,6 +72,9 @@ def checks(sampler: Sampler) -> Iterator[Check]:
         mirrored = {"kind": "set value", "parameter": f"{layer.id}.beyond", "value": "mirrored", "frame": 0}
         mends.append(Mend("Mirror it beyond its edge", (mirrored,)))
         yield Check(
-            "edge", f"{layer.name} covers the stage at rest, but its motion lets an edge show in {share}.",
-            f"{layer.id}.position", float(frames[0]), tuple(mends),
-        )  # fmt: skip
+            "edge",
+            f"{layer.name} covers the stage at rest, but its motion lets an edge show in {share}.",
+            f"{layer.id}.position",
+            float(frames[0]),
+            tuple(mends),
+        )

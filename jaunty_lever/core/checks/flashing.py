@@ -59,5 +59,6 @@ def checks(scene: Scene, light: NDArray[np.float64]) -> Iterator[Check]:
             "flashing",
             f"Flashes {count:g} times within a second over {share * 100:.0f} % of the stage, first from frame {frame}. "
             "More than three over a quarter can harm people: make it slower, weaker or smaller.",
-            scene.id, frame,
-        )  # fmt: skip
+            scene.id,
+            frame,
+        )

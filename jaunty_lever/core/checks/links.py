@@ -138,6 +138,9 @@ def out_of_range(sampler: Sampler) -> Iterator[Check]:
         limits = f"{with_unit(low, unit) if low is not None else '…'} to {with_unit(high, unit) if high is not None else '…'}"
         mends = (_limit(node.id, low, high),) if low is not None and high is not None else ()
         yield Check(
-            "out of range", f"{node.label} goes from {with_unit(least, unit)} to {with_unit(most, unit)}; useful is {limits}.",
-            node.id, frame, mends,
-        )  # fmt: skip
+            "out of range",
+            f"{node.label} goes from {with_unit(least, unit)} to {with_unit(most, unit)}; useful is {limits}.",
+            node.id,
+            frame,
+            mends,
+        )

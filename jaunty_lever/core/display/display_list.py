@@ -38,6 +38,9 @@ def display_list(sampler: Sampler, samples: SampleTimes) -> DisplayList:
     scene = sampler.scene
     builder = Builder(sampler, samples)
     return DisplayList(
-        scene.width, scene.height, samples.count, builder.channel(f"{scene.id}.background"),
+        scene.width,
+        scene.height,
+        samples.count,
+        builder.channel(f"{scene.id}.background"),
         tuple(builder.node(layer) for layer in scene.layers if not layer.hidden),
-    )  # fmt: skip
+    )

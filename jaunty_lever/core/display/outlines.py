@@ -56,9 +56,10 @@ def variants_of(builder: "Builder", layer: ShapeLayer, names: list[str]) -> Vari
             outlines.append(_outline(layer, part, texts))
     spread = _spread(outlines, which)
     return Variants(
-        tuple(outline.verbs for outline in spread), tuple(channel(outline.points) for outline in spread),
+        tuple(outline.verbs for outline in spread),
+        tuple(channel(outline.points) for outline in spread),
         channel(which[:, None].astype(np.float64)),
-    )  # fmt: skip
+    )
 
 
 def _tell_long(builder: "Builder", layer: Text, texts: tuple[str, ...], index: NDArray[np.int64]) -> None:

@@ -56,19 +56,36 @@ Found = tuple[dict[str, ParameterNode], dict[str, ModifierNode]]
 
 
 def _parameter(
-    found: Found, node_id: str, parameter: Parameter, spec: ParameterSpec, route: Route, trail: tuple[tuple[str, str], ...],
-    top: str, field: str, within: str | None = None, modifier: str | None = None, unset: Value | None = None,
-) -> None:  # fmt: skip
+    found: Found,
+    node_id: str,
+    parameter: Parameter,
+    spec: ParameterSpec,
+    route: Route,
+    trail: tuple[tuple[str, str], ...],
+    top: str,
+    field: str,
+    within: str | None = None,
+    modifier: str | None = None,
+    unset: Value | None = None,
+) -> None:
     found[0][node_id] = ParameterNode(node_id, parameter, spec, route, trail, top, field, within, modifier, unset)
     for k, step in enumerate(parameter.chain):
         found[1][step.id] = ModifierNode(step, node_id, k)
         here = (*trail, (step.id, step.title))
         for name, setting in specs_of(type(step)).items():
             _parameter(
-                found, f"{step.id}.{name}", getattr(step, name), setting.fitted(spec), (*route, "chain", k, name),
-                (*here, (f"{step.id}.{name}", setting.label.lower())), top, name, node_id, step.id,
+                found,
+                f"{step.id}.{name}",
+                getattr(step, name),
+                setting.fitted(spec),
+                (*route, "chain", k, name),
+                (*here, (f"{step.id}.{name}", setting.label.lower())),
+                top,
+                name,
+                node_id,
+                step.id,
                 setting.default,
-            )  # fmt: skip
+            )
 
 
 def _own(found: Found, owner: Model, owner_id: str, route: Route, trail: tuple[tuple[str, str], ...], top: str) -> None:

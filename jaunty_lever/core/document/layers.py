@@ -119,17 +119,33 @@ class GearLayer(ShapeLayer):
     kind: Literal["gear"] = "gear"
     form: Parameter = spec("wheel", "choice", label="Form", options=("wheel", "ring", "rack"))
     module: Parameter = spec(
-        10.0, "length", label="Module", help="Pitch diameter over teeth; wheels mesh when theirs is the same.",
-        low=1, high=60, step=0.5,
-    )  # fmt: skip
+        10.0,
+        "length",
+        label="Module",
+        help="Pitch diameter over teeth; wheels mesh when theirs is the same.",
+        low=1,
+        high=60,
+        step=0.5,
+    )
     teeth: Parameter = spec(
-        20.0, label="Teeth", help="How many; of a rack, along its length.", low=6, high=120, limits=(6, 400), step=1,
+        20.0,
+        label="Teeth",
+        help="How many; of a rack, along its length.",
+        low=6,
+        high=120,
+        limits=(6, 400),
+        step=1,
         whole=True,
-    )  # fmt: skip
+    )
     pressure_angle: Parameter = spec(
-        20.0, "angle", label="Pressure angle", help="How the flanks lean; wheels mesh when theirs is the same.",
-        low=14.5, high=28, step=0.5,
-    )  # fmt: skip
+        20.0,
+        "angle",
+        label="Pressure angle",
+        help="How the flanks lean; wheels mesh when theirs is the same.",
+        low=14.5,
+        high=28,
+        step=0.5,
+    )
     bore: Parameter = spec(12.0, "length", label="Bore", help="The radius of the hole.", low=0, high=80, step=1)
 
 
@@ -159,9 +175,11 @@ class Text(ShapeLayer):
     kind: Literal["text"] = "text"
     text: Parameter = spec("Lantern Quay", "text", label="Text")
     font: Parameter = spec(
-        "Bricolage Grotesque", "choice", label="Font",
+        "Bricolage Grotesque",
+        "choice",
+        label="Font",
         options=("Bricolage Grotesque", "Instrument Sans", "Martian Mono"),
-    )  # fmt: skip
+    )
     weight: Parameter = spec(600.0, label="Weight", low=200, high=800, step=10)
     font_size: Parameter = spec(64.0, "length", label="Font size", low=1, high=400, step=1)
     tracking: Parameter = spec(0.0, "percentage", label="Letter spacing", low=-10, high=100, step=1)
@@ -178,9 +196,12 @@ class PictureLayer(BaseLayer):
     width: int = Field(ge=1, le=MOST_SIDE)
     height: int = Field(ge=1, le=MOST_SIDE)
     beyond: Parameter = spec(
-        "nothing", "choice", label="Beyond edge", help="What shows where the picture ends.",
+        "nothing",
+        "choice",
+        label="Beyond edge",
+        help="What shows where the picture ends.",
         options=("nothing", "repeated", "mirrored"),
-    )  # fmt: skip
+    )
 
 
 class Group(BaseLayer):
@@ -192,8 +213,9 @@ class Group(BaseLayer):
 
 
 Layer = Annotated[
-    Union[Ellipse, Rectangle, Polygon, Star, GearLayer, Line, Path, Text, PictureLayer, Group], Field(discriminator="kind")
-]  # fmt: skip
+    Union[Ellipse, Rectangle, Polygon, Star, GearLayer, Line, Path, Text, PictureLayer, Group],
+    Field(discriminator="kind"),
+]
 
 LAYER_KINDS: dict[str, type[BaseLayer]] = {
     cls.model_fields["kind"].default: cls

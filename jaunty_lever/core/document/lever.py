@@ -42,10 +42,17 @@ class Lever(Model):
         """What the lever's value is."""
         kind: Kind = self.kind
         return ParameterSpec(
-            kind=kind, default=default_value(kind, self.options), label=self.name, unit=UNITS.get(kind, ""),
-            components=4 if kind == "colour" else 1, low=self.low, high=self.high, options=self.options,
-            step=lever_step(self.high - self.low), help=self.help,
-        )  # fmt: skip
+            kind=kind,
+            default=default_value(kind, self.options),
+            label=self.name,
+            unit=UNITS.get(kind, ""),
+            components=4 if kind == "colour" else 1,
+            low=self.low,
+            high=self.high,
+            options=self.options,
+            step=lever_step(self.high - self.low),
+            help=self.help,
+        )
 
 
 def default_value(kind: str, options: tuple[str, ...]) -> bool | float | str:

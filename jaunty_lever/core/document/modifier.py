@@ -69,9 +69,14 @@ class Modifier(Model):
         100.0, "percentage", label="Strength", help="How much of the effect is passed on.", low=0, high=100, step=1
     )
     weights: Parameter = spec(
-        1.0, label="Share", help="How much of it each component takes; 0 locks an axis.", low=0, high=1,
-        step=0.05, owner="weights",
-    )  # fmt: skip
+        1.0,
+        label="Share",
+        help="How much of it each component takes; 0 locks an axis.",
+        low=0,
+        high=1,
+        step=0.05,
+        owner="weights",
+    )
 
     def apply(self, incoming: Signal, at: Context) -> Values:
         """What the modifier gives, shape (n, components) or (1, components); never changes its input."""

@@ -16,14 +16,25 @@ MOST = 1e9
 
 #: unit → dimension and factor into the base unit (degrees, seconds, pixels, hertz, percent).
 UNITS: dict[str, tuple[str, float]] = {
-    "deg": ("angle", 1.0), "°": ("angle", 1.0), "turn": ("angle", 360.0), "turns": ("angle", 360.0),
-    "rad": ("angle", 180 / math.pi), "s": ("time", 1.0), "ms": ("time", 0.001), "px": ("length", 1.0),
-    "hz": ("frequency", 1.0), "%": ("percentage", 1.0),
-}  # fmt: skip
+    "deg": ("angle", 1.0),
+    "°": ("angle", 1.0),
+    "turn": ("angle", 360.0),
+    "turns": ("angle", 360.0),
+    "rad": ("angle", 180 / math.pi),
+    "s": ("time", 1.0),
+    "ms": ("time", 0.001),
+    "px": ("length", 1.0),
+    "hz": ("frequency", 1.0),
+    "%": ("percentage", 1.0),
+}
 _DIMENSIONS = {"°": "angle", "s": "time", "px": "length", "Hz": "frequency", "%": "percentage"}
 _NAMES = {
-    "angle": "an angle", "time": "a time", "length": "pixels", "frequency": "a frequency", "percentage": "a percentage",
-}  # fmt: skip
+    "angle": "an angle",
+    "time": "a time",
+    "length": "pixels",
+    "frequency": "a frequency",
+    "percentage": "a percentage",
+}
 
 #: 1,000 and 12,345,678.5 as people (and this program's own messages) write them; 0,5 and 1,5 are one and a half.
 _THOUSANDS = re.compile(r"(?<![\d.,])[1-9]\d{0,2}(?:,\d{3})+(?![\d,])")

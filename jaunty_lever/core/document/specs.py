@@ -14,13 +14,26 @@ from .colours import parse_colour
 from .keys import Value
 
 Kind = Literal[
-    "number", "angle", "percentage", "length", "time", "frequency",
-    "switch", "choice", "vector", "colour", "text",
-]  # fmt: skip
+    "number",
+    "angle",
+    "percentage",
+    "length",
+    "time",
+    "frequency",
+    "switch",
+    "choice",
+    "vector",
+    "colour",
+    "text",
+]
 
 UNITS: dict[str, str] = {
-    "angle": "°", "percentage": "%", "length": "px", "time": "s", "frequency": "Hz",
-}  # fmt: skip
+    "angle": "°",
+    "percentage": "%",
+    "length": "px",
+    "time": "s",
+    "frequency": "Hz",
+}
 
 AXES = ("x", "y", "z")
 CHANNELS = ("r", "g", "b", "a")

@@ -26,7 +26,7 @@ from .base import (
     title_of,
     with_modifier_fields,
     with_parameter,
-)  # fmt: skip
+)
 
 
 def _fits(kind: str, node: ParameterNode) -> None:
@@ -142,8 +142,11 @@ class SetWindows(SceneEdit):
     def label_in(self, scene: Scene) -> str:
         found = modifier_of(scene, self.modifier)
         count = len(self.windows)
-        what = f"active from frame {self.windows[0].start:g} to {self.windows[0].end:g}" if count == 1 else (
-            f"{count} active windows" if count else "always active")  # fmt: skip
+        what = (
+            f"active from frame {self.windows[0].start:g} to {self.windows[0].end:g}"
+            if count == 1
+            else (f"{count} active windows" if count else "always active")
+        )
         return f"{title_of(place_of(scene, found.parameter))}: {found.modifier.title} {what}"
 
 

@@ -175,8 +175,12 @@ class ArrangeKeys(SceneEdit):
         return [key.changed(ease=ease) for key, ease in zip(turned, [*eases, keys[-1].ease], strict=True)]
 
     def label_in(self, scene: Scene) -> str:
-        done = {"align in time": "aligned in time", "align in value": "aligned in value", "distribute": "distributed",
-                "reverse": "reversed in time"}  # fmt: skip
+        done = {
+            "align in time": "aligned in time",
+            "align in value": "aligned in value",
+            "distribute": "distributed",
+            "reverse": "reversed in time",
+        }
         return f"{_counted(self.keys)} {done[self.how]}"
 
 

@@ -268,10 +268,14 @@ class SetFill(SceneEdit):
             if keep_stops:
                 gone = {p for p in gone if p.startswith(f"{self.layer}.fill.")}
         scene = without_links_to(scene, gone, self.frame)
-        stops = old.stops if isinstance(old, LinearFill | RadialFill) and keep_stops else (
-            Stop(id=self.stops[0], offset=0.0, colour=Parameter(rest=first.rest)),
-            Stop(id=self.stops[1], offset=100.0, colour="#f5f1e8"),
-        )  # fmt: skip
+        stops = (
+            old.stops
+            if isinstance(old, LinearFill | RadialFill) and keep_stops
+            else (
+                Stop(id=self.stops[0], offset=0.0, colour=Parameter(rest=first.rest)),
+                Stop(id=self.stops[1], offset=100.0, colour="#f5f1e8"),
+            )
+        )
         made: Any = NoFill()
         if self.fill == "solid":
             made = SolidFill(colour=first)

@@ -67,9 +67,18 @@ class AddLever(SceneEdit):
         )
         rest = default_value(self.lever, options) if self.value is None else self.value
         lever = _checked(
-            {"id": self.id, "name": free_name(self.name.strip(), _names(scene), 80), "kind": self.lever, "group": self.group,
-             "low": low, "high": high, "options": options, "value": Parameter(rest=rest)}, self.id,
-        )  # fmt: skip
+            {
+                "id": self.id,
+                "name": free_name(self.name.strip(), _names(scene), 80),
+                "kind": self.lever,
+                "group": self.group,
+                "low": low,
+                "high": high,
+                "options": options,
+                "value": Parameter(rest=rest),
+            },
+            self.id,
+        )
         try:
             components(rest, lever.spec)
         except ValueError as error:
@@ -100,8 +109,9 @@ class MakeLever(SceneEdit):
             if len(set(components(own.rest, spec))) > 1 or own.keys:
                 raise Refused(
                     f"{spec.label} has {spec.components} different components; set them equal first, "
-                    "or make a lever and link it.", self.parameter,
-                )  # fmt: skip
+                    "or make a lever and link it.",
+                    self.parameter,
+                )
         # The units of a vector are pixels or percent; a lever for it is a single number of that unit.
         kind: Any = spec.kind if spec.kind != "vector" else {"px": "length", "%": "percentage"}.get(spec.unit, "number")
         value: Value = own.rest
@@ -117,9 +127,18 @@ class MakeLever(SceneEdit):
         name = (self.name or "").strip() or f"{node.trail[-1][1]}".capitalize()
         typed = own.typed[:1] if spec.kind not in ("colour", "choice", "switch") else ()
         lever = _checked(
-            {"id": self.id, "name": free_name(name, _names(scene), 80), "kind": kind, "group": self.group, "low": low, "high": high,
-             "options": spec.options, "value": Parameter(rest=value, keys=own.keys, typed=typed)}, self.parameter,
-        )  # fmt: skip
+            {
+                "id": self.id,
+                "name": free_name(name, _names(scene), 80),
+                "kind": kind,
+                "group": self.group,
+                "low": low,
+                "high": high,
+                "options": spec.options,
+                "value": Parameter(rest=value, keys=own.keys, typed=typed),
+            },
+            self.parameter,
+        )
         scene = _with_lever(scene, lever)
         scene = with_parameter(scene, self.parameter, keys=())
         return with_modifier(scene, self.parameter, Follow(id=self.link, driver=f"{self.id}.value"), 0)
@@ -171,9 +190,10 @@ class ChangeLever(SceneEdit):
         scene = with_node(scene, self.lever, _checked(fields, self.lever))
         shots = tuple(
             one.changed(values=one.values | {lever.id: table.get(str(one.values[lever.id]), one.values[lever.id])})
-            if lever.id in one.values else one
+            if lever.id in one.values
+            else one
             for one in scene.snapshots
-        )  # fmt: skip
+        )
         scene = scene.changed(snapshots=shots)
         for entry in list(scene.index.modifiers.values()):
             if isinstance(entry.modifier, Formula) and f"{lever.id}.value" in entry.modifier.references():

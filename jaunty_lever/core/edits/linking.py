@@ -146,9 +146,11 @@ class LinkTo(SceneEdit):
             ends = tuple(v + number * self.plus_each for v in self._range(scene, self.target, node.spec, "Its range"))
             values = {"from_low": low, "from_high": high, "to_low": ends[0], "to_high": ends[1]}
             shape = Remap(
-                id=f"{link[:38]}-r", reverse=Parameter(rest=self.reverse), ends=Parameter(rest=self._ends()),
+                id=f"{link[:38]}-r",
+                reverse=Parameter(rest=self.reverse),
+                ends=Parameter(rest=self._ends()),
                 **{name: Parameter(rest=value) for name, value in values.items()},
-            )  # fmt: skip
+            )
             return (Follow(**listen, **later), shape)
         if way == "stops":
             return (self._stops(scene, node, driver, listen),)

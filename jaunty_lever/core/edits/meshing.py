@@ -42,9 +42,14 @@ def standing(scene: Scene, layer: GearLayer) -> Standing:
     x, y = x - px * sx / 100, y - py * sy / 100
     module = rest("module")[0] * sx / 100 * sqrt(abs(a * d - b * c))
     return Standing(
-        FORMS.index(str(layer.form.rest)), int(rest("teeth")[0]), module, a * x + c * y + e, b * x + d * y + f,
-        degrees(atan2(b, a)), rest("rotation")[0],
-    )  # fmt: skip
+        FORMS.index(str(layer.form.rest)),
+        int(rest("teeth")[0]),
+        module,
+        a * x + c * y + e,
+        b * x + d * y + f,
+        degrees(atan2(b, a)),
+        rest("rotation")[0],
+    )
 
 
 def gear_fields(scene: Scene, link: Gear, follower: str) -> dict[str, Any]:

@@ -231,9 +231,13 @@ class MakeBlend(SceneEdit):
         for number, lever in enumerate(levers):
             stops = {f"stop_{k + 1}": Parameter(rest=one[lever]) for k, one in enumerate(known)}
             link = Stops(
-                id=f"{self.id[:34]}-s{number}", driver=f"{self.id}.value", count=len(known), snapshots=self.snapshots,
-                high=Parameter(rest=100.0), **stops,
-            )  # fmt: skip
+                id=f"{self.id[:34]}-s{number}",
+                driver=f"{self.id}.value",
+                count=len(known),
+                snapshots=self.snapshots,
+                high=Parameter(rest=100.0),
+                **stops,
+            )
             scene = with_modifier(without_tie(scene, f"{lever}.value"), f"{lever}.value", link, 0)
         return scene
 

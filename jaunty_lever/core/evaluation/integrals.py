@@ -26,9 +26,14 @@ def reach(scene: Scene) -> float:
 
 
 def integral(
-    sampler: "Sampler", parameter: str, low: float, high: float, component: int, signed: bool,
+    sampler: "Sampler",
+    parameter: str,
+    low: float,
+    high: float,
+    component: int,
+    signed: bool,
     elements: Elements | None,
-) -> Phase:  # fmt: skip
+) -> Phase:
     """See `Sampler.phase`."""
     node = sampler.index.parameters[parameter]
     count = len(node.parameter.chain)
@@ -51,9 +56,13 @@ def integral(
 
 
 def _bounds(
-    sampler: "Sampler", node: ParameterNode, low: float, high: float, rate: Callable[[Times], Times],
+    sampler: "Sampler",
+    node: ParameterNode,
+    low: float,
+    high: float,
+    rate: Callable[[Times], Times],
     elements: Elements | None,
-) -> tuple[int, int, Beyond]:  # fmt: skip
+) -> tuple[int, int, Beyond]:
     """Over which whole seconds a rate is integrated in panels, and how it goes on beyond them."""
     far = int(sampler.reach)
     # Whole spans keep the remembered phase useful for many questions.

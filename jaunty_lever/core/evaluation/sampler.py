@@ -234,9 +234,14 @@ class Sampler:
         return key_table(own, node.spec, self.scene.fps) if len(own.keys) > 1 else None
 
     def phase(
-        self, parameter: str, low: float, high: float, component: int = 0, signed: bool = False,
+        self,
+        parameter: str,
+        low: float,
+        high: float,
+        component: int = 0,
+        signed: bool = False,
         elements: Elements | None = None,
-    ) -> Phase:  # fmt: skip
+    ) -> Phase:
         """The integral of one component of a parameter from 0, usable from `low` to `high` seconds, and beyond where
         the parameter rests or repeats; for one element, if any. Unless it is `signed`, values below 0 count as 0.
         """

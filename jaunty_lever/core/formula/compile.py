@@ -30,8 +30,8 @@ from .nodes import (
     Single,
     String,
     Vector,
-)  # fmt: skip
-from .pieces import (  # fmt: skip
+)
+from .pieces import (
     SAID,
     WIDTHS,
     Env,
@@ -159,9 +159,11 @@ class _Build:
         if name == "base":
             return Piece(kind_of(self.spec), _base, self.spec.unit == "%")
         moving: dict[str, Run] = {
-            "t": lambda env: env.times, "f": lambda env: env.times * env.fps,
-            "fps": lambda env: np.array([[env.fps]]), "length": lambda env: np.array([[env.length]]),
-        }  # fmt: skip
+            "t": lambda env: env.times,
+            "f": lambda env: env.times * env.fps,
+            "fps": lambda env: np.array([[env.fps]]),
+            "length": lambda env: np.array([[env.length]]),
+        }
         if name in moving:
             return Piece("number", moving[name])
         fixed = {"n": 1.0, "pi": np.pi, "true": 1.0}.get(name, 0.0)

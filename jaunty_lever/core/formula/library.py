@@ -199,9 +199,19 @@ def _all() -> list[Function]:
         function("floor", "x", "The whole number at or below.", _plain(np.floor)),
         function("ceil", "x", "The whole number at or above.", _plain(np.ceil)),
         function("frac", "x", "What is left after the whole number below.", _plain(lambda x: x - np.floor(x))),
-        function("min", "a, b, …", "The smallest.", _plain(lambda *p: np.minimum.reduce(np.broadcast_arrays(*p))), 2, 32),
-        function("max", "a, b, …", "The largest.", _plain(lambda *p: np.maximum.reduce(np.broadcast_arrays(*p))), 2, 32),
-        function("clamp", "x, low, high", "Kept between two ends.", _plain(lambda x, a, b: np.minimum(np.maximum(x, a), b)), 3),
+        function(
+            "min", "a, b, …", "The smallest.", _plain(lambda *p: np.minimum.reduce(np.broadcast_arrays(*p))), 2, 32
+        ),
+        function(
+            "max", "a, b, …", "The largest.", _plain(lambda *p: np.maximum.reduce(np.broadcast_arrays(*p))), 2, 32
+        ),
+        function(
+            "clamp",
+            "x, low, high",
+            "Kept between two ends.",
+            _plain(lambda x, a, b: np.minimum(np.maximum(x, a), b)),
+            3,
+        ),
         function("mix", "a, b, t", "From a to b, t from 0 to 1.", _mix, 3),
         function("step", "edge, x", "0 below the edge, 1 from it on.", _plain(lambda edge, x: (x >= edge) * 1.0), 2),
         function("smoothstep", "low, high, x", "0 to 1 between two ends, gently.", _smoothstep, 3),
@@ -225,12 +235,39 @@ def _all() -> list[Function]:
         function("saw", "p", "A saw wave of a phase in turns.", _plain(lambda p: each(saws, p))),
         function("square", "p, [duty]", "1 for the first part of each turn, else −1.", _square, 1, 2),
         Function("noise", "x, [y], [seed]", "Smooth random values in −1 to 1.", _noise, "numbers", "number", 1, 3),
-        Function("random", "k, [seed]", "Even in 0 to 1, the same for the same whole number.", _random, "numbers", "number", 1, 2),
+        Function(
+            "random",
+            "k, [seed]",
+            "Even in 0 to 1, the same for the same whole number.",
+            _random,
+            "numbers",
+            "number",
+            1,
+            2,
+        ),
         Function("rgb", "r, g, b", "A colour; each part from 0 to 1.", _rgb, "numbers", "colour", 3, 3),
-        Function("rgba", "r, g, b, a", "A colour that lets some through; each part from 0 to 1.", _rgb, "numbers", "colour", 4, 4),
-        Function("hsl", "hue, saturation, lightness", "A colour; the hue in degrees, the rest from 0 to 1.", _hsl, "numbers", "colour", 3, 3),
+        Function(
+            "rgba",
+            "r, g, b, a",
+            "A colour that lets some through; each part from 0 to 1.",
+            _rgb,
+            "numbers",
+            "colour",
+            4,
+            4,
+        ),
+        Function(
+            "hsl",
+            "hue, saturation, lightness",
+            "A colour; the hue in degrees, the rest from 0 to 1.",
+            _hsl,
+            "numbers",
+            "colour",
+            3,
+            3,
+        ),
         Function("text", "x, [decimals]", "A number as text.", _text, "numbers", "text", 1, 2),
-    ]  # fmt: skip
+    ]
 
 
 def _edges(x: Array, low: Array, high: Array) -> list[Array]:
@@ -261,23 +298,56 @@ def _quotient(a: Array, b: Array) -> list[Array]:
 
 #: What tells on which smooth piece of its result a function (or operator) is; those not listed have one piece.
 BRANCHES: dict[str, Callable[..., list[Array]]] = {
-    "abs": lambda x: [np.sign(x)], "sign": lambda x: [np.sign(x)], "floor": _whole, "ceil": lambda x: [np.ceil(x)],
-    "frac": _whole, "min": _least, "max": _most, "clamp": _edges, "step": lambda edge, x: [x >= edge],
-    "smoothstep": lambda low, high, x: _edges(x, low, high), "round": lambda x, size=1.0: [np.floor(x / np.where(size == 0, 1, size) + 0.5)],
-    "wrap": _cells, "fold": _cells, "tri": lambda p: [np.floor(2 * p + 0.5)], "saw": lambda p: [np.floor(p + 0.5)],
-    "square": lambda p, duty=0.5: [np.floor(p), p - np.floor(p) < duty], "random": _whole, "noise": _whole,
-    "atan": lambda y, x=1.0: [np.sign(y) * (x < 0)], "sqrt": lambda x: [x > 0], "hsl": lambda h, *_: [np.floor(h / 30)],
+    "abs": lambda x: [np.sign(x)],
+    "sign": lambda x: [np.sign(x)],
+    "floor": _whole,
+    "ceil": lambda x: [np.ceil(x)],
+    "frac": _whole,
+    "min": _least,
+    "max": _most,
+    "clamp": _edges,
+    "step": lambda edge, x: [x >= edge],
+    "smoothstep": lambda low, high, x: _edges(x, low, high),
+    "round": lambda x, size=1.0: [np.floor(x / np.where(size == 0, 1, size) + 0.5)],
+    "wrap": _cells,
+    "fold": _cells,
+    "tri": lambda p: [np.floor(2 * p + 0.5)],
+    "saw": lambda p: [np.floor(p + 0.5)],
+    "square": lambda p, duty=0.5: [np.floor(p), p - np.floor(p) < duty],
+    "random": _whole,
+    "noise": _whole,
+    "atan": lambda y, x=1.0: [np.sign(y) * (x < 0)],
+    "sqrt": lambda x: [x > 0],
+    "hsl": lambda h, *_: [np.floor(h / 30)],
     "%": _quotient,
-}  # fmt: skip
+}
 FUNCTIONS: dict[str, Function] = {function.name: function for function in _all()}
 OPERATORS: dict[str, Callable[..., Array]] = {
-    "+": _plain(np.add), "-": _plain(np.subtract), "*": _plain(np.multiply), "/": _divide, "%": _remainder, "^": _power,
-    "<": _plain(np.less), "<=": _plain(np.less_equal), ">": _plain(np.greater), ">=": _plain(np.greater_equal),
-    "==": _plain(lambda a, b: a == b), "!=": _plain(lambda a, b: a != b),
-}  # fmt: skip
+    "+": _plain(np.add),
+    "-": _plain(np.subtract),
+    "*": _plain(np.multiply),
+    "/": _divide,
+    "%": _remainder,
+    "^": _power,
+    "<": _plain(np.less),
+    "<=": _plain(np.less_equal),
+    ">": _plain(np.greater),
+    ">=": _plain(np.greater_equal),
+    "==": _plain(lambda a, b: a == b),
+    "!=": _plain(lambda a, b: a != b),
+}
 VALUES: dict[str, str] = {
-    "base": "What the chain gave so far.", "t": "Seconds.", "f": "The frame number, which may be a fraction.",
-    "fps": "Frames a second.", "length": "The scene's length in seconds.", "i": "Copy number in an array, from 0.",
-    "n": "Number of copies in an array.", "u": "Place along an array's order, 0 to 1.", "row": "Row in an array.",
-    "col": "Column in an array.", "pi": "3.14159…", "true": "On.", "false": "Off.",
-}  # fmt: skip
+    "base": "What the chain gave so far.",
+    "t": "Seconds.",
+    "f": "The frame number, which may be a fraction.",
+    "fps": "Frames a second.",
+    "length": "The scene's length in seconds.",
+    "i": "Copy number in an array, from 0.",
+    "n": "Number of copies in an array.",
+    "u": "Place along an array's order, 0 to 1.",
+    "row": "Row in an array.",
+    "col": "Column in an array.",
+    "pi": "3.14159…",
+    "true": "On.",
+    "false": "Off.",
+}

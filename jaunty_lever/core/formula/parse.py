@@ -31,16 +31,39 @@ from .nodes import (
     Single,
     String,
     Vector,
-)  # fmt: skip
+)
 
 #: Units from CSS, into degrees, seconds, pixels and hertz; % and f have a meaning of their own.
 UNITS: dict[str, float] = {
-    "deg": 1.0, "turn": 360.0, "turns": 360.0, "rad": 180 / math.pi, "s": 1.0, "ms": 0.001, "px": 1.0, "hz": 1.0,
-}  # fmt: skip
+    "deg": 1.0,
+    "turn": 360.0,
+    "turns": 360.0,
+    "rad": 180 / math.pi,
+    "s": 1.0,
+    "ms": 0.001,
+    "px": 1.0,
+    "hz": 1.0,
+}
 _NUMBER = re.compile(r"((?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d+)?)(.*)")
 #: After one of these, or before one, a line goes on.
-_OPEN_BEFORE = {"COMPARE", "PLUS", "MINUS", "FACTOR", "COMMA", "EQUAL", "IF", "THEN", "ELSE", "AND", "OR", "NOT",
-                "CIRCUMFLEX", "AT", "DOT", "LPAR"}  # fmt: skip
+_OPEN_BEFORE = {
+    "COMPARE",
+    "PLUS",
+    "MINUS",
+    "FACTOR",
+    "COMMA",
+    "EQUAL",
+    "IF",
+    "THEN",
+    "ELSE",
+    "AND",
+    "OR",
+    "NOT",
+    "CIRCUMFLEX",
+    "AT",
+    "DOT",
+    "LPAR",
+}
 _OPEN_AFTER = {"COMPARE", "FACTOR", "COMMA", "THEN", "ELSE", "AND", "OR", "CIRCUMFLEX", "AT", "DOT", "RPAR"}
 
 

@@ -16,9 +16,14 @@ from .nodes import Mistake, Node
 
 WIDTHS = {"number": 1, "switch": 1, "vector2": 2, "vector3": 3, "vector4": 4, "colour": 4, "text": 1}
 SAID = {
-    "number": "a number", "switch": "a yes or no", "vector2": "a vector (x, y)", "vector3": "a vector (x, y, z)",
-    "vector4": "four numbers", "colour": "a colour", "text": "a text",
-}  # fmt: skip
+    "number": "a number",
+    "switch": "a yes or no",
+    "vector2": "a vector (x, y)",
+    "vector3": "a vector (x, y, z)",
+    "vector4": "four numbers",
+    "colour": "a colour",
+    "text": "a text",
+}
 _AXES = {"x": 0, "y": 1, "z": 2}
 _CHANNELS = {"r": 0, "g": 1, "b": 2, "a": 3}
 MOST_TEXT = 20_000

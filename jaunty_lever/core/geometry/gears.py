@@ -77,9 +77,33 @@ def _circle(radius: Floats, backwards: bool) -> tuple[str, list[Floats]]:
     turn = -1.0 if backwards else 1.0
     r, k, o = radius, radius * KAPPA, np.zeros(1)
     columns = [
-        r, o, r, turn * k, k, turn * r, o, turn * r, -k, turn * r, -r, turn * k, -r, o,
-        -r, -turn * k, -k, -turn * r, o, -turn * r, k, -turn * r, r, -turn * k, r, o,
-    ]  # fmt: skip
+        r,
+        o,
+        r,
+        turn * k,
+        k,
+        turn * r,
+        o,
+        turn * r,
+        -k,
+        turn * r,
+        -r,
+        turn * k,
+        -r,
+        o,
+        -r,
+        -turn * k,
+        -k,
+        -turn * r,
+        o,
+        -turn * r,
+        k,
+        -turn * r,
+        r,
+        -turn * k,
+        r,
+        o,
+    ]
     return "MCCCCZ", columns
 
 
@@ -122,9 +146,11 @@ def _rack(teeth: int, module: Floats, pressure: Floats) -> Outline:
     for tooth in range(first, first + teeth):
         middle = tooth * np.pi
         for x, y in (
-            (-np.pi / 4 - DEDENDUM * tan, DEDENDUM), (-np.pi / 4 + tan, -1.0), (np.pi / 4 - tan, -1.0),
+            (-np.pi / 4 - DEDENDUM * tan, DEDENDUM),
+            (-np.pi / 4 + tan, -1.0),
+            (np.pi / 4 - tan, -1.0),
             (np.pi / 4 + DEDENDUM * tan, DEDENDUM),
-        ):  # fmt: skip
+        ):
             thin = BACKLASH / 2 * np.sign(x)
             columns += [(middle + x - thin) * m, y * m]
     right = ((first + teeth - 0.5) * np.pi) * m

@@ -20,12 +20,33 @@ def ellipse(settings: Settings) -> Outline:
     kx, ky = rx * KAPPA, ry * KAPPA
     zero = 0.0
     columns = [
-        rx, zero,
-        rx, ky, kx, ry, zero, ry,
-        -kx, ry, -rx, ky, -rx, zero,
-        -rx, -ky, -kx, -ry, zero, -ry,
-        kx, -ry, rx, -ky, rx, zero,
-    ]  # fmt: skip
+        rx,
+        zero,
+        rx,
+        ky,
+        kx,
+        ry,
+        zero,
+        ry,
+        -kx,
+        ry,
+        -rx,
+        ky,
+        -rx,
+        zero,
+        -rx,
+        -ky,
+        -kx,
+        -ry,
+        zero,
+        -ry,
+        kx,
+        -ry,
+        rx,
+        -ky,
+        rx,
+        zero,
+    ]
     return Outline("MCCCCZ", over_time(columns))
 
 
@@ -37,12 +58,41 @@ def rectangle(settings: Settings) -> Outline:
         return Outline("MLLLZ", over_time([-w, -h, w, -h, w, h, -w, h]))
     k = r * (1 - KAPPA)
     columns = [
-        -w + r, -h, w - r, -h,
-        w - k, -h, w, -h + k, w, -h + r, w, h - r,
-        w, h - k, w - k, h, w - r, h, -w + r, h,
-        -w + k, h, -w, h - k, -w, h - r, -w, -h + r,
-        -w, -h + k, -w + k, -h, -w + r, -h,
-    ]  # fmt: skip
+        -w + r,
+        -h,
+        w - r,
+        -h,
+        w - k,
+        -h,
+        w,
+        -h + k,
+        w,
+        -h + r,
+        w,
+        h - r,
+        w,
+        h - k,
+        w - k,
+        h,
+        w - r,
+        h,
+        -w + r,
+        h,
+        -w + k,
+        h,
+        -w,
+        h - k,
+        -w,
+        h - r,
+        -w,
+        -h + r,
+        -w,
+        -h + k,
+        -w + k,
+        -h,
+        -w + r,
+        -h,
+    ]
     return Outline("MLCLCLCLCZ", over_time(columns))
 
 
@@ -73,5 +123,10 @@ def line(settings: Settings) -> Outline:
 
 
 SHAPES: dict[str, Callable[[Settings], Outline]] = {
-    "ellipse": ellipse, "rectangle": rectangle, "polygon": polygon, "star": star, "gear": gear, "line": line,
-}  # fmt: skip
+    "ellipse": ellipse,
+    "rectangle": rectangle,
+    "polygon": polygon,
+    "star": star,
+    "gear": gear,
+    "line": line,
+}

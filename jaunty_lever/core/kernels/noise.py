@@ -165,9 +165,22 @@ def _smooth_once(first, last, phase, rate, lapse, base, gain, stream, out):
 
 @nb.njit(nogil=True, cache=True)
 def _wiggle(
-    first, last, phase, rate, period, base, gain, seed, component, element, octaves, persistence, character, direction,
+    first,
+    last,
+    phase,
+    rate,
+    period,
+    base,
+    gain,
+    seed,
+    component,
+    element,
+    octaves,
+    persistence,
+    character,
+    direction,
     out,
-):  # fmt: skip
+):
     """The same for samples of one element.
 
     phase and out (n,); period (whole phases after which N repeats, 0: never), base, gain and
@@ -261,9 +274,23 @@ def _wiggle(
 
 @nb.njit(nogil=True, cache=True)
 def wiggle(
-    first, last, each, elements, phase, rate, period, base, gain, seed, component, octaves, persistence, character,
-    direction, out,
-):  # fmt: skip
+    first,
+    last,
+    each,
+    elements,
+    phase,
+    rate,
+    period,
+    base,
+    gain,
+    seed,
+    component,
+    octaves,
+    persistence,
+    character,
+    direction,
+    out,
+):
     """out[i] = base + gain · N(phase[i] · rate) for one component, for the samples first..last.
 
     Each of the `elements` (their numbers, (e,)) has `each` samples, side by side, and a stream of its own.
@@ -272,9 +299,22 @@ def wiggle(
     while start < last:
         stop = min((start // each + 1) * each, last)
         _wiggle(
-            start, stop, phase, rate, period, base, gain, seed, component, elements[start // each], octaves, persistence,
-            character, direction, out,
-        )  # fmt: skip
+            start,
+            stop,
+            phase,
+            rate,
+            period,
+            base,
+            gain,
+            seed,
+            component,
+            elements[start // each],
+            octaves,
+            persistence,
+            character,
+            direction,
+            out,
+        )
         start = stop
 
 

@@ -30,9 +30,27 @@ from .wave import Wave
 from .wiggle import Wiggle
 
 _Any = Union[
-    Wiggle, Wave, Rate, Loop, Bounce, Overshoot, Figure, Follow, Gear, Stops, Between, Remap, Limit, Adjust, Round, HoldSteps,
-    Shift, Smooth, Readout, Formula,
-]  # fmt: skip
+    Wiggle,
+    Wave,
+    Rate,
+    Loop,
+    Bounce,
+    Overshoot,
+    Figure,
+    Follow,
+    Gear,
+    Stops,
+    Between,
+    Remap,
+    Limit,
+    Adjust,
+    Round,
+    HoldSteps,
+    Shift,
+    Smooth,
+    Readout,
+    Formula,
+]
 AnyModifier = Annotated[_Any, Field(discriminator="kind")]
 
 MODIFIERS: dict[str, type[Modifier]] = {cls.model_fields["kind"].default: cls for cls in get_args(_Any)}

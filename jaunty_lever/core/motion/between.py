@@ -24,10 +24,18 @@ class Between(Modifier):
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour")
     formula: ClassVar[tuple[str, ...]] = ("out = A + (B − A) × amount",)
     example: ClassVar[dict[str, Any]] = {
-        "settings": {"a": -40, "b": 40, "amount": {"keys": [
-            {"frame": 10, "value": 0}, {"frame": 45, "value": 100}, {"frame": 80, "value": 30},
-        ]}},
-    }  # fmt: skip
+        "settings": {
+            "a": -40,
+            "b": 40,
+            "amount": {
+                "keys": [
+                    {"frame": 10, "value": 0},
+                    {"frame": 45, "value": 100},
+                    {"frame": 80, "value": 30},
+                ]
+            },
+        },
+    }
 
     kind: Literal["between"] = "between"
     a: Parameter = spec(0.0, label="A", help="The value at 0 %.", owner="value", step=1, main=True)

@@ -38,8 +38,10 @@ class Bounce(Modifier):
         "drop: falls for √(2h/g) and lands with √(2gh)",
     )
     faults: ClassVar[tuple[str, ...]] = (
-        "Gravity is not above 0.", "The rebound is not between 0 and 1.", "The height is below 0.",
-    )  # fmt: skip
+        "Gravity is not above 0.",
+        "The rebound is not between 0 and 1.",
+        "The height is below 0.",
+    )
     example: ClassVar[dict[str, Any]] = {
         "keys": [{"frame": 0, "value": 60, "ease": "ease-in"}, {"frame": 20, "value": 0}],
         "settings": {"gravity": 900, "rebound": 0.7},
@@ -49,17 +51,32 @@ class Bounce(Modifier):
 
     kind: Literal["bounce"] = "bounce"
     when: Parameter = spec(
-        "after the keys", "choice", label="Start", help="After the last key, or as a drop that needs no keys.",
-        options=_WHEN, main=True,
-    )  # fmt: skip
-    gravity: Parameter = spec(
-        2000.0, label="Gravity", help="How fast it is pulled back.", low=0, high=8000, step=50, main=True,
-        owner="acceleration",
-    )  # fmt: skip
-    rebound: Parameter = spec(
-        0.6, label="Rebound", help="The share of its speed that it keeps at each bounce.", low=0, high=1, step=0.02,
+        "after the keys",
+        "choice",
+        label="Start",
+        help="After the last key, or as a drop that needs no keys.",
+        options=_WHEN,
         main=True,
-    )  # fmt: skip
+    )
+    gravity: Parameter = spec(
+        2000.0,
+        label="Gravity",
+        help="How fast it is pulled back.",
+        low=0,
+        high=8000,
+        step=50,
+        main=True,
+        owner="acceleration",
+    )
+    rebound: Parameter = spec(
+        0.6,
+        label="Rebound",
+        help="The share of its speed that it keeps at each bounce.",
+        low=0,
+        high=1,
+        step=0.02,
+        main=True,
+    )
     height: Parameter = spec(
         200.0, label="Height", help="How far away a drop starts.", low=0, step=5, owner="span", main=True
     )
@@ -67,9 +84,12 @@ class Bounce(Modifier):
         0.0, label="At most", help="Bounces; 0 is as many as there are.", low=0, high=40, step=1, whole=True
     )
     along: Parameter = spec(
-        "direction of arrival", "choice", label="Along", help="The line on which it bounces; a drop falls along y unless x is chosen.",
+        "direction of arrival",
+        "choice",
+        label="Along",
+        help="The line on which it bounces; a drop falls along y unless x is chosen.",
         options=_ALONG,
-    )  # fmt: skip
+    )
     towards: Parameter = spec(
         "larger values", "choice", label="Falls towards", help="On the stage, y grows downwards.", options=_SIDES
     )

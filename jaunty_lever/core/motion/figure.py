@@ -32,8 +32,10 @@ class Figure(Modifier):
         "for whole p and q it closes after 1/(speed × gcd(p, q)) seconds",
     )
     example: ClassVar[dict[str, Any]] = {
-        "parameter": "position", "rest": [0, 0], "settings": {"p": 3, "q": 2, "speed": 0.34, "size": [60, 60]},
-    }  # fmt: skip
+        "parameter": "position",
+        "rest": [0, 0],
+        "settings": {"p": 3, "q": 2, "speed": 0.34, "size": [60, 60]},
+    }
 
     timely: ClassVar[bool] = True
 
@@ -46,9 +48,15 @@ class Figure(Modifier):
         (80.0, 80.0), label="Size", help="How far it goes to either side.", owner="step", step=1, main=True
     )
     speed: Parameter = spec(
-        0.5, "frequency", label="Speed", help="Rounds a second; below 0 it goes the other way.", low=0, high=4,
-        step=0.05, main=True,
-    )  # fmt: skip
+        0.5,
+        "frequency",
+        label="Speed",
+        help="Rounds a second; below 0 it goes the other way.",
+        low=0,
+        high=4,
+        step=0.05,
+        main=True,
+    )
     phase: Parameter = spec(
         90.0, "angle", label="Phase", help="How far the two swings are apart: 90° makes a circle of 1 : 1.", step=5
     )

@@ -36,9 +36,12 @@ class Follow(Linked):
     delay: Parameter = spec(0.0, "time", label="Delay", help="How much later it follows.", step=0.02)
     speed: Parameter = spec(1.0, label="Speed", help="How fast the driver's time runs here.", step=0.05)
     blend: Parameter = spec(
-        "replace", "choice", label="Blend", help="What happens to the value that comes in.",
+        "replace",
+        "choice",
+        label="Blend",
+        help="What happens to the value that comes in.",
         options=("replace", "add", "multiply"),
-    )  # fmt: skip
+    )
 
     def decides(self) -> bool:
         return self.blend.constant_value == "replace"

@@ -75,10 +75,14 @@ class Formula(Modifier):
                 for a in range(first, last, _AT_ONCE):
                     here = slice(a, min(a + _AT_ONCE, last))
                     part = Env(
-                        env.times[here], env.fps, env.length, _cut(env.base, here),
+                        env.times[here],
+                        env.fps,
+                        env.length,
+                        _cut(env.base, here),
                         {name: cut for name, values in env.drivers.items() if (cut := _cut(values, here)) is not None},
-                        env.at_times, lambda mask, message, a=a: found.append((a, mask, message)),  # type: ignore[misc]
-                    )  # fmt: skip
+                        env.at_times,
+                        lambda mask, message, a=a: found.append((a, mask, message)),  # type: ignore[misc]
+                    )
                     out[here] = program.run(part)
 
         over(count, stretch)
@@ -149,9 +153,14 @@ class Formula(Modifier):
         drivers = {name: context.driver(name, None, context.times) for name in program.drivers}
         base = incoming.values if incoming is not None and "base" in self.text.casefold() else None
         return Env(
-            context.times[:, None], context.fps, context.length, base, drivers, lambda name, times: context.driver(name, None, times),
+            context.times[:, None],
+            context.fps,
+            context.length,
+            base,
+            drivers,
+            lambda name, times: context.driver(name, None, times),
             lambda mask, message: context.fault(mask.any(axis=1), message),
-        )  # fmt: skip
+        )
 
     def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:
         if self._speaks_of_time:

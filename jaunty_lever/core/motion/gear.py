@@ -46,25 +46,45 @@ class Gear(Linked):
         "What it follows has been deleted.",
     )
     example: ClassVar[dict[str, Any]] = {
-        "driver": "wave", "settings": {"driver_teeth": 14, "driven_teeth": 35, "mesh": "external"},
-    }  # fmt: skip
+        "driver": "wave",
+        "settings": {"driver_teeth": 14, "driven_teeth": 35, "mesh": "external"},
+    }
 
     kind: Literal["gear"] = "gear"
     mesh: Parameter = spec(
         "external", "choice", label="Mesh", help="How the driver takes it along.", options=MESHES, main=True
     )
     driver_teeth: Parameter = spec(
-        20.0, label="Teeth of the driver", help="How many teeth the driver has; a screw: how many starts.",
-        low=1, high=200, limits=(1, MOST_TEETH), step=1, whole=True, main=True,
-    )  # fmt: skip
+        20.0,
+        label="Teeth of the driver",
+        help="How many teeth the driver has; a screw: how many starts.",
+        low=1,
+        high=200,
+        limits=(1, MOST_TEETH),
+        step=1,
+        whole=True,
+        main=True,
+    )
     driven_teeth: Parameter = spec(
-        40.0, label="Teeth here", help="How many teeth this wheel has.", low=1, high=200, limits=(1, MOST_TEETH),
-        step=1, whole=True, main=True,
-    )  # fmt: skip
+        40.0,
+        label="Teeth here",
+        help="How many teeth this wheel has.",
+        low=1,
+        high=200,
+        limits=(1, MOST_TEETH),
+        step=1,
+        whole=True,
+        main=True,
+    )
     module: Parameter = spec(
-        10.0, "length", label="Module", help="Pitch diameter over teeth: how far a rack goes for a turn.", low=1,
-        high=60, step=0.5,
-    )  # fmt: skip
+        10.0,
+        "length",
+        label="Module",
+        help="Pitch diameter over teeth: how far a rack goes for a turn.",
+        low=1,
+        high=60,
+        step=0.5,
+    )
     direction: Parameter = spec(
         0.0, "angle", label="Direction", help="Which way the rack runs; 0 is to the right, −90 upwards.", step=5
     )
@@ -73,9 +93,11 @@ class Gear(Linked):
         0.0, label="Phase", help="Added at all times, so that teeth meet gaps.", owner="span", step=0.5
     )
     meshed: Parameter = spec(
-        True, "switch", label="Teeth in mesh",
+        True,
+        "switch",
+        label="Teeth in mesh",
         help="Between two gear layers, the phase follows from where they stand.",
-    )  # fmt: skip
+    )
 
     def apply(self, incoming: Signal, context: Context) -> Values:
         mesh, z1, z2 = context.choice("mesh"), context.whole("driver_teeth"), context.whole("driven_teeth")
@@ -119,9 +141,16 @@ class Gear(Linked):
         turned = column(given, 0)
         for c in range(context.components):
             over(
-                count, _gear, column(values, c), column(phase, min(c, phase.shape[1] - 1)), turned,
-                column(factor, 0), divisor, column(along, c), out[c],
-            )  # fmt: skip
+                count,
+                _gear,
+                column(values, c),
+                column(phase, min(c, phase.shape[1] - 1)),
+                turned,
+                column(factor, 0),
+                divisor,
+                column(along, c),
+                out[c],
+            )
         return out.T
 
     def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:

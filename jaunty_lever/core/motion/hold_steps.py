@@ -31,9 +31,15 @@ class HoldSteps(Modifier):
 
     kind: Literal["hold steps"] = "hold steps"
     rate: Parameter = spec(
-        12.0, "frequency", label="Rate", help="New values a second; half the frame rate is on twos.", low=1, high=30,
-        step=1, main=True,
-    )  # fmt: skip
+        12.0,
+        "frequency",
+        label="Rate",
+        help="New values a second; half the frame rate is on twos.",
+        low=1,
+        high=30,
+        step=1,
+        main=True,
+    )
 
     def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:
         rate = context.exact("rate")

@@ -48,9 +48,15 @@ class Loop(Modifier):
     after: Parameter = spec("repeat", "choice", label="After", help=_HELP, options=_WAYS, main=True)
     before: Parameter = spec("hold", "choice", label="Before", help=_HELP, options=_WAYS, main=True)
     cycles: Parameter = spec(
-        0.0, label="Times", help="Further cycles on either side, then it holds; 0 goes on for ever.", low=0, high=100,
-        step=1, whole=True, main=True,
-    )  # fmt: skip
+        0.0,
+        label="Times",
+        help="Further cycles on either side, then it holds; 0 goes on for ever.",
+        low=0,
+        high=100,
+        step=1,
+        whole=True,
+        main=True,
+    )
     stretch: Parameter = spec("all keys", "choice", label="Stretch", help="What is repeated.", options=_STRETCHES)
     count: Parameter = spec(
         2.0, label="Keys", help="How many keys the stretch holds.", low=2, high=50, step=1, whole=True
@@ -60,9 +66,15 @@ class Loop(Modifier):
     )
     end: Parameter = spec(30.0, label="To", unit="frames", help="The stretch's last frame.", low=1, step=1, whole=True)
     seam: Parameter = spec(
-        0.0, label="Smooth seam", unit="frames", low=0, high=60, step=1, whole=True,
+        0.0,
+        label="Smooth seam",
+        unit="frames",
+        low=0,
+        high=60,
+        step=1,
+        whole=True,
         help="The last frames of a cycle fade into the value before the next one's start (repeat, accumulate).",
-    )  # fmt: skip
+    )
 
     def apply(self, incoming: Signal, context: Context) -> Values:
         keys = incoming.keys
@@ -85,9 +97,19 @@ class Loop(Modifier):
         out = np.empty((context.components, context.count))
         ways = _WAYS.index(context.choice("after")), _WAYS.index(context.choice("before"))
         over(
-            context.count, _loop, context.times, *keys.parts, start, end, *ways, max(context.whole("cycles"), 0), seam,
-            ends, slopes, out,
-        )  # fmt: skip
+            context.count,
+            _loop,
+            context.times,
+            *keys.parts,
+            start,
+            end,
+            *ways,
+            max(context.whole("cycles"), 0),
+            seam,
+            ends,
+            slopes,
+            out,
+        )
         return out.T
 
     def takes_at_once(self) -> bool:
@@ -155,8 +177,13 @@ class Loop(Modifier):
 
     def clause(self, words: Words) -> str:
         after, before = str(words.resting("after")), str(words.resting("before"))
-        said = {"repeat": "repeats", "alternate": "goes there and back", "accumulate": "goes on cycle by cycle",
-                "continue": "carries straight on", "hold": "holds"}  # fmt: skip
+        said = {
+            "repeat": "repeats",
+            "alternate": "goes there and back",
+            "accumulate": "goes on cycle by cycle",
+            "continue": "carries straight on",
+            "hold": "holds",
+        }
         text = said[after] if after != "hold" or before == "hold" else f"{said[before]} before its keys"
         if before not in ("hold", after) and after != "hold":
             text += f" (before its keys it {said[before]})"

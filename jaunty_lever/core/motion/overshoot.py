@@ -45,9 +45,14 @@ class Overshoot(Modifier):
         5.0, label="Decay", help="How quickly it settles, each second.", unit="/s", low=0, high=20, step=0.1, main=True
     )
     amplitude: Parameter = spec(
-        1.0, label="Amplitude", help="1 leaves the key at exactly the speed it arrived.", low=0, high=3, step=0.05,
+        1.0,
+        label="Amplitude",
+        help="1 leaves the key at exactly the speed it arrived.",
+        low=0,
+        high=3,
+        step=0.05,
         main=True,
-    )  # fmt: skip
+    )
     which: Parameter = spec("last", "choice", label="Keys", help="Which keys set it swinging.", options=("last", "all"))
 
     def swings(self, incoming: float, context: Pace) -> float:

@@ -32,9 +32,15 @@ class Panels:
     """starts (k,), widths (k,) and values (k, ORDER) at the nodes of panels that lie side by side."""
 
     def __init__(
-        self, function: Callable[[Floats], Floats], breaks: Floats, first: int, last: int, rate: float,
-        tolerance: float, pointwise: bool = False,
-    ) -> None:  # fmt: skip
+        self,
+        function: Callable[[Floats], Floats],
+        breaks: Floats,
+        first: int,
+        last: int,
+        rate: float,
+        tolerance: float,
+        pointwise: bool = False,
+    ) -> None:
         """Panels over the whole seconds first … last.
 
         `function` maps times (n,) to values (n,); `breaks` are times at which it may jump or bend; `rate` is how

@@ -25,11 +25,16 @@ class Rate(Modifier):
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector")
     formula: ClassVar[tuple[str, ...]] = ("out = in + ∫₀ᵗ rate dτ",)
     example: ClassVar[dict[str, Any]] = {
-        "settings": {"rate": {"keys": [
-            {"frame": 0, "value": 10, "ease": "ease-in-out"}, {"frame": 60, "value": 60, "ease": "ease-in-out"},
-            {"frame": 90, "value": -20},
-        ]}},
-    }  # fmt: skip
+        "settings": {
+            "rate": {
+                "keys": [
+                    {"frame": 0, "value": 10, "ease": "ease-in-out"},
+                    {"frame": 60, "value": 60, "ease": "ease-in-out"},
+                    {"frame": 90, "value": -20},
+                ]
+            }
+        },
+    }
 
     timely: ClassVar[bool] = True
 

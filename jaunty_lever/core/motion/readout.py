@@ -34,9 +34,12 @@ class Readout(Linked):
     suffix: Parameter = spec("", "text", label="After", help="Text after the number, such as a unit.", main=True)
     sign: Parameter = spec("only minus", "choice", label="Sign", help="Whether a plus is shown.", options=_SIGNS)
     thousands: Parameter = spec(
-        "none", "choice", label="Thousands", help="What stands between them; a point makes the decimal point a comma.",
+        "none",
+        "choice",
+        label="Thousands",
+        help="What stands between them; a point makes the decimal point a comma.",
         options=tuple(_GROUPS),
-    )  # fmt: skip
+    )
     times: Parameter = spec(1.0, label="Times", help="Multiplies what is shown.", step=0.05)
 
     def decides(self) -> bool:

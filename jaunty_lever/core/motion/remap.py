@@ -89,11 +89,17 @@ class Remap(Modifier):
         curved = ease not in ("linear", "steps")
         values = incoming.values
         return by_component(
-            _remap, rows(values, start, end, low, high, points), context.components, (values, start, end, low, high),
-            _ENDS.index(ends), max(steps, 0), curved, points,
+            _remap,
+            rows(values, start, end, low, high, points),
+            context.components,
+            (values, start, end, low, high),
+            _ENDS.index(ends),
+            max(steps, 0),
+            curved,
+            points,
             # Points that may move have no table of guesses, not at a single moment either.
             guesses(*points[0, ::2].tolist()) if curved and not self._bends(context, ease) else np.zeros(1),
-        )  # fmt: skip
+        )
 
     def pieces(self, incoming: Signal, context: Context) -> tuple[NDArray[Any], ...]:
         start, end = context.number("from_low"), context.number("from_high")

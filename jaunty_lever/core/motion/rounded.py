@@ -34,9 +34,13 @@ class Round(Modifier):
     kind: Literal["round"] = "round"
     step: Parameter = spec(1.0, label="Step", help="The size of the steps.", owner="step", low=0, step=1, main=True)
     way: Parameter = spec(
-        "nearest", "choice", label="Way", help="To the nearest step, always down, or always up.", options=_WAYS,
+        "nearest",
+        "choice",
+        label="Way",
+        help="To the nearest step, always down, or always up.",
+        options=_WAYS,
         main=True,
-    )  # fmt: skip
+    )
 
     def apply(self, incoming: Signal, context: Context) -> Values:
         values, step = incoming.values, context.number("step")

@@ -70,9 +70,15 @@ class Smooth(Modifier):
         0.3, "time", label="Length", help="Over how much time it averages.", low=0, high=4, step=0.02, main=True
     )
     lag: Parameter = spec(
-        0.0, "time", label="Lag", help="How much later the window lies; half the length looks only back.", low=0, high=2,
-        step=0.02, main=True,
-    )  # fmt: skip
+        0.0,
+        "time",
+        label="Lag",
+        help="How much later the window lies; half the length looks only back.",
+        low=0,
+        high=2,
+        step=0.02,
+        main=True,
+    )
 
     def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:
         still = all((part := context.setting(name)) is not None and part.still for name in ("length", "lag"))

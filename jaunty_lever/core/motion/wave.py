@@ -48,14 +48,24 @@ class Wave(Modifier):
     )
     shape: Parameter = spec("sine", "choice", label="Shape", help="How it swings.", options=_SHAPES, main=True)
     phase: Parameter = spec(
-        0.0, label="Phase", unit="turns", help="Where in the swing it starts; 0.25 is a quarter later.", low=0, high=1,
+        0.0,
+        label="Phase",
+        unit="turns",
+        help="Where in the swing it starts; 0.25 is a quarter later.",
+        low=0,
+        high=1,
         step=0.05,
-    )  # fmt: skip
+    )
     offset: Parameter = spec(0.0, label="Offset", help="Moves the middle of the swing.", owner="step", step=1)
     duty: Parameter = spec(
-        50.0, "percentage", label="Duty", help="The share of each swing that a square is up, or a pulse lasts.",
-        low=0, high=100, step=1,
-    )  # fmt: skip
+        50.0,
+        "percentage",
+        label="Duty",
+        help="The share of each swing that a square is up, or a pulse lasts.",
+        low=0,
+        high=100,
+        step=1,
+    )
 
     def apply(self, incoming: Signal, context: Context) -> Values:
         duty = context.number("duty")

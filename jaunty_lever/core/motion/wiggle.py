@@ -33,9 +33,11 @@ class Wiggle(Modifier):
         "within: out = low + (high − low) × (N + 1)/2",
     )
     faults: ClassVar[tuple[str, ...]] = (
-        "The frequency is below 0.", "The time to repeat after is below 0.", "The persistence is not between 0 and 1.",
+        "The frequency is below 0.",
+        "The time to repeat after is below 0.",
+        "The persistence is not between 0 and 1.",
         "There are fewer than 1 or more than 8 octaves.",
-    )  # fmt: skip
+    )
     example: ClassVar[dict[str, Any]] = {"settings": {"amplitude": 40, "frequency": 2.5, "seed": 5}}
 
     timely: ClassVar[bool] = True
@@ -73,9 +75,12 @@ class Wiggle(Modifier):
         0.0, "time", label="Repeat every", help="Comes round without a seam; 0 never repeats.", low=0, high=20, step=0.1
     )
     mode: Parameter = spec(
-        "around", "choice", label="Mode", help="Around the incoming value, or within low and high.",
+        "around",
+        "choice",
+        label="Mode",
+        help="Around the incoming value, or within low and high.",
         options=("around", "within"),
-    )  # fmt: skip
+    )
     low: Parameter = spec(
         0.0, label="Low", help="The range's low end, in the mode within.", owner="value", step=1, main=True
     )
@@ -122,9 +127,23 @@ class Wiggle(Modifier):
         streams = np.zeros(1, dtype=np.int64) if streams is None else streams
         for c in range(context.components):
             over(
-                context.count, noise.wiggle, context.count // len(streams), streams, phase, rate, period, column(base, c), column(gain, c), context.whole("seed"),
-                0 if context.switch("tied") else c, octaves, np.clip(persistence, 0, 1), kind, side, out[c],
-            )  # fmt: skip
+                context.count,
+                noise.wiggle,
+                context.count // len(streams),
+                streams,
+                phase,
+                rate,
+                period,
+                column(base, c),
+                column(gain, c),
+                context.whole("seed"),
+                0 if context.switch("tied") else c,
+                octaves,
+                np.clip(persistence, 0, 1),
+                kind,
+                side,
+                out[c],
+            )
         return out.T
 
     def pieces(self, incoming: Signal, context: Context) -> tuple[NDArray[Any], ...]:

@@ -26,7 +26,9 @@ class ChannelsSent:
     def node(self, node: DisplayNode) -> dict[str, Any]:
         """A node as plain data, its channels by their hashes."""
         return {
-            "kind": node.kind, "id": node.id, **node.fixed,
+            "kind": node.kind,
+            "id": node.id,
+            **node.fixed,
             "channels": {name: self.put(channel) for name, channel in node.channels.items()},
             "nodes": [self.node(inner) for inner in node.nodes],
-        }  # fmt: skip
+        }

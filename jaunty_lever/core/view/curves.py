@@ -36,8 +36,11 @@ def _turning(sampler: Sampler, node: ParameterNode, samples: SampleTimes) -> Cha
 
 
 _WAYS: dict[str, Callable[[Sampler, ParameterNode, SampleTimes], Channel | None]] = {
-    "result": _result, "source": _source, "awake": _awake, "turning": _turning,
-}  # fmt: skip
+    "result": _result,
+    "source": _source,
+    "awake": _awake,
+    "turning": _turning,
+}
 
 
 def curves(sampler: Sampler, asked: Curves, samples: SampleTimes, sent: ChannelsSent) -> dict[str, dict[str, str]]:

@@ -13,16 +13,24 @@ def faults(sampler: Sampler) -> list[dict[str, Any]]:
     parameters = sampler.index.parameters
     wrong = {one.modifier: one for one in mistakes(sampler.scene)}
     read = [
-        {"parameter": one.parameter, "modifier": one.modifier, "message": one.mistake.message, "label": one.label,
-         "frame": 0, "text": True}
+        {
+            "parameter": one.parameter,
+            "modifier": one.modifier,
+            "message": one.mistake.message,
+            "label": one.label,
+            "frame": 0,
+            "text": True,
+        }
         for one in wrong.values()
-    ]  # fmt: skip
+    ]
     return read + [
         {
-            "parameter": fault.parameter, "modifier": fault.modifier, "message": fault.message,
+            "parameter": fault.parameter,
+            "modifier": fault.modifier,
+            "message": fault.message,
             "label": parameters[fault.parameter].label if fault.parameter in parameters else "",
             "frame": int(np.ceil(fault.time * sampler.scene.fps - 1e-6)),
         }
         for fault in sampler.faults.values()
         if fault.modifier not in wrong
-    ]  # fmt: skip
+    ]

@@ -53,14 +53,19 @@ def scene_view(
     drawn = display_list(sampler, SampleTimes.frames(scene.fps, start, stop))
     everywhere = SampleTimes.frames(scene.fps, 0, scene.length)
     body: dict[str, Any] = {
-        "width": scene.width, "height": scene.height, "fps": scene.fps, "length": scene.length,
-        "start": start, "stop": stop, "background": sent.put(drawn.background),
+        "width": scene.width,
+        "height": scene.height,
+        "fps": scene.fps,
+        "length": scene.length,
+        "start": start,
+        "stop": stop,
+        "background": sent.put(drawn.background),
         "nodes": [sent.node(node) for node in drawn.nodes],
         "curves": curves(sampler, question.curves, everywhere, sent),
         "chosen": chain(sampler, question.chosen, everywhere, sent),
         "path": path(sampler, question.path, everywhere, sent),
         "ghost": _ghost(scene, question.ghost, start, stop, cache, sent),
-    }  # fmt: skip
+    }
     body["faults"] = faults(sampler)
     held = frozenset(sent.held)
     body["token"] = blake2b("".join(sorted(held)).encode(), digest_size=12).hexdigest()

@@ -35,16 +35,23 @@ class Step(BaseModel):
 def told(state: State, label: str) -> dict[str, Any]:
     """What a browser needs to know after a change."""
     return {
-        "revision": state.revision, "change": state.change, "label": label, "undo": state.undo, "redo": state.redo,
-    }  # fmt: skip
+        "revision": state.revision,
+        "change": state.change,
+        "label": label,
+        "undo": state.undo,
+        "redo": state.redo,
+    }
 
 
 @router.post("/edits")
 def edit(project: str, change: Change, request: Request) -> dict[str, Any]:
     """Apply edits to the newest state; all of them or none."""
     site = site_of(request)
-    step = change.edits[0] if len(change.edits) == 1 and not change.label else Batch(
-        edits=tuple(change.edits), named=change.label)  # fmt: skip
+    step = (
+        change.edits[0]
+        if len(change.edits) == 1 and not change.label
+        else Batch(edits=tuple(change.edits), named=change.label)
+    )
     state, label = site.store.edit(project, step)
     site.announce(project, state, label, change.by)
     return told(state, label)

@@ -31,9 +31,12 @@ WAITED_FOR = 1200
 
 def _plain(check: Check) -> dict[str, Any]:
     return {
-        "kind": check.kind, "text": check.text, "at": check.at, "frame": check.frame,
+        "kind": check.kind,
+        "text": check.text,
+        "at": check.at,
+        "frame": check.frame,
         "mends": [[mend.label, list(mend.edits)] for mend in check.mends],
-    }  # fmt: skip
+    }
 
 
 class Looking:
@@ -128,9 +131,13 @@ def loop(project: str, scene: str, request: Request) -> dict[str, Any]:
     for jump in found:
         said.append([jump.node.id, jump.node.label, told(jump).rstrip(",")])
     return {
-        "jumps": said, "length": here.length, "frames": whole.frames, "periodic": whole.count, "loops": here.loops,
+        "jumps": said,
+        "length": here.length,
+        "frames": whole.frames,
+        "periodic": whole.count,
+        "loops": here.loops,
         # Keyed motion that ends as it began is back, though nothing makes it repeat.
         "never": [[node.id, node.label] for node in whole.never if node.id in {jump.node.id for jump in found}],
         "set": [length_edit(whole.frames)] if whole.frames and whole.frames != here.length else [],
         "round": list(fitting),
-    }  # fmt: skip
+    }

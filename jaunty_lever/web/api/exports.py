@@ -55,10 +55,17 @@ def begin(request: Request, exporter: Exporter, project: Project, scene: str, gi
 def formats() -> dict[str, Any]:
     """Which formats go out and come in, with the options of each as a JSON Schema."""
     out = [
-        {"name": one.name, "title": one.title, "does": one.does, "takes": one.takes, "ending": one.ending,
-         "draws": one.draws, "options": one.options.model_json_schema()}
+        {
+            "name": one.name,
+            "title": one.title,
+            "does": one.does,
+            "takes": one.takes,
+            "ending": one.ending,
+            "draws": one.draws,
+            "options": one.options.model_json_schema(),
+        }
         for one in EXPORTERS.values()
-    ]  # fmt: skip
+    ]
     into = [
         {"name": one.name, "title": one.title, "does": one.does, "endings": one.endings, "most_bytes": one.most_bytes}
         for one in IMPORTERS.values()
@@ -98,9 +105,15 @@ def start(project: str, scene: str, name: str, wish: Wish, request: Request) -> 
 def told(job: Job) -> dict[str, Any]:
     """How far an export is, as plain data."""
     return {
-        "id": job.id, "name": job.name, "format": job.exporter.name, "done": job.done, "total": job.total,
-        "finished": job.finished, "problem": job.problem, "file": f"/api/exports/{job.id}/file",
-    }  # fmt: skip
+        "id": job.id,
+        "name": job.name,
+        "format": job.exporter.name,
+        "done": job.done,
+        "total": job.total,
+        "finished": job.finished,
+        "problem": job.problem,
+        "file": f"/api/exports/{job.id}/file",
+    }
 
 
 @router.get("/exports/{job}")

@@ -59,8 +59,10 @@ def words(project: str, scene: str, parameter: str, request: Request) -> dict[st
         said = ", ".join(with_unit(n, other.spec.unit) for n in numbers[:3]) if other.spec.numeric else str(value)
         names.append({"name": spelled(other), "kind": "lever" if other.top in index.levers else "value", "now": said})
     return {
-        "text": shown(formula.text, index) if formula else "", "modifier": formula.id if formula else None,
-        "label": node.label, "names": names[:4000],
+        "text": shown(formula.text, index) if formula else "",
+        "modifier": formula.id if formula else None,
+        "label": node.label,
+        "names": names[:4000],
         "functions": [{"name": f.name, "signature": f.signature, "help": f.help} for f in FUNCTIONS.values()],
         "values": [{"name": name, "help": told} for name, told in VALUES.items()],
-    }  # fmt: skip
+    }

@@ -30,4 +30,4 @@ def levers(project: str, scene: str, own: Own, request: Request) -> dict[str, An
     return {
         "values": standing_values(mine, own.frame),
         "snapshots": [[one.id, one.name, sorted(known_values(here, one))] for one in here.snapshots],
-    }  # fmt: skip
+    }

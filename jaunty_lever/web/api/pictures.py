@@ -24,9 +24,14 @@ MOST_AT_ONCE = 40
 
 @router.post("/scenes/{scene}/pictures")
 def bring_in(
-    project: str, scene: str, request: Request, files: Annotated[list[UploadFile], File()], by: Annotated[str, Form()] = "",
-    at: Annotated[str, Form()] = "", layer: Annotated[str, Form()] = "",
-) -> dict[str, Any]:  # fmt: skip
+    project: str,
+    scene: str,
+    request: Request,
+    files: Annotated[list[UploadFile], File()],
+    by: Annotated[str, Form()] = "",
+    at: Annotated[str, Form()] = "",
+    layer: Annotated[str, Form()] = "",
+) -> dict[str, Any]:
     """Pictures as new layers (all of them one step), or another picture for a layer that is there.
 
     A file that cannot be taken in is told by name and stops none of the others.

@@ -31,11 +31,16 @@ def panel_values(state: State, scene: Scene, request: Request) -> dict[str, Any]
     if parameter not in scene.index.parameters:
         parameter = f"{chosen[-1]}.rotation" if chosen else None
     return {
-        "project": state.project, "scene": scene, "state": state, "rows": rows(scene, chosen, parameter),
-        "chain": chain_view(scene, parameter) if parameter else None, "groups": lever_groups(scene, parameter),
-        "chosen": chosen, "parameter": parameter,
+        "project": state.project,
+        "scene": scene,
+        "state": state,
+        "rows": rows(scene, chosen, parameter),
+        "chain": chain_view(scene, parameter) if parameter else None,
+        "groups": lever_groups(scene, parameter),
+        "chosen": chosen,
+        "parameter": parameter,
         "scene_list": [[other.id, other.name] for other in state.project.scenes],
-    }  # fmt: skip
+    }
 
 
 @router.get("/projects/{project}/scenes/{scene}/bench")

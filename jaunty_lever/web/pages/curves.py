@@ -26,8 +26,11 @@ def _wanted(scene: Scene, node: ParameterNode, which: str, layers: set[str], wor
         return False
     lever = node.top in scene.index.levers
     fits = {
-        "layer": node.top in layers, "moving": True, "rigged": bool(own.chain), "levers": lever,
-    }.get(which, True)  # fmt: skip
+        "layer": node.top in layers,
+        "moving": True,
+        "rigged": bool(own.chain),
+        "levers": lever,
+    }.get(which, True)
     return fits and all(word in node.label.casefold() for word in words)
 
 
@@ -57,20 +60,35 @@ def _lane(node: ParameterNode) -> dict[str, Any]:
     ]
     idle = bool(own.chain) and (own.bypassed or any(modifier.bypassed for modifier in own.chain))
     return {
-        "parameter": node.id, "label": node.label, "name": node.trail[-1][1],
-        "owner": " / ".join(label for _, label in node.trail[:-1]), "unit": spec.unit, "kind": spec.kind,
-        "stepped": spec.stepped, "keys": keys, "rigged": bool(own.chain), "idle": idle,
-    }  # fmt: skip
+        "parameter": node.id,
+        "label": node.label,
+        "name": node.trail[-1][1],
+        "owner": " / ".join(label for _, label in node.trail[:-1]),
+        "unit": spec.unit,
+        "kind": spec.kind,
+        "stepped": spec.stepped,
+        "keys": keys,
+        "rigged": bool(own.chain),
+        "idle": idle,
+    }
 
 
 def _values(state: State, scene: Scene, request: Request) -> dict[str, Any]:
     which, shown, count = lanes(scene, request)
     return {
-        "project": state.project, "scene": scene, "state": state, "which": which, "lanes": shown, "count": count,
-        "filters": FILTERS, "named": request.query_params.get("named", ""), "most": MOST_LANES,
-        "chosen": request.query_params.getlist("layer"), "parameter": request.query_params.get("parameter"),
+        "project": state.project,
+        "scene": scene,
+        "state": state,
+        "which": which,
+        "lanes": shown,
+        "count": count,
+        "filters": FILTERS,
+        "named": request.query_params.get("named", ""),
+        "most": MOST_LANES,
+        "chosen": request.query_params.getlist("layer"),
+        "parameter": request.query_params.get("parameter"),
         "scene_list": [[other.id, other.name] for other in state.project.scenes],
-    }  # fmt: skip
+    }
 
 
 @router.get("")

@@ -40,11 +40,17 @@ def fields_of(exporter: Exporter) -> list[dict[str, Any]]:
             if any(known["kind"] == "frames" for known in found):
                 continue
             kind = "frames"
-        found.append({
-            "name": name, "kind": kind, "title": field.title or name, "help": field.description or "",
-            "default": field.get_default(call_default_factory=True), "unit": extra.get("unit", ""),
-            "choices": extra.get("choices") or get_args(field.annotation),
-        })  # fmt: skip
+        found.append(
+            {
+                "name": name,
+                "kind": kind,
+                "title": field.title or name,
+                "help": field.description or "",
+                "default": field.get_default(call_default_factory=True),
+                "unit": extra.get("unit", ""),
+                "choices": extra.get("choices") or get_args(field.annotation),
+            }
+        )
     return found
 
 

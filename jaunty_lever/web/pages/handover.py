@@ -29,6 +29,11 @@ def handover(project: str, scene: str, request: Request) -> HTMLResponse:
     snapshots = [[one.id, one.name, sorted(known_values(here, one))] for one in here.snapshots]
     moves = any(node.parameter.moves for node in here.index.parameters.values())
     return page(
-        "handover.html", project=state.project, scene=here, state=state, groups=lever_groups(here, None),
-        snapshots=snapshots, moves=moves,
-    )  # fmt: skip
+        "handover.html",
+        project=state.project,
+        scene=here,
+        state=state,
+        groups=lever_groups(here, None),
+        snapshots=snapshots,
+        moves=moves,
+    )

@@ -32,8 +32,14 @@ STEP = 0.25
 """Frames from one plotted point to the next: what is smooth has to look it."""
 POINTS = round(FRAMES / STEP)
 WIDTH, HEIGHT = 640.0, 180.0
-KINDS = {"number": "numbers", "vector": "positions, sizes and scales", "colour": "colours", "switch": "switches",
-         "choice": "choices", "text": "texts"}  # fmt: skip
+KINDS = {
+    "number": "numbers",
+    "vector": "positions, sizes and scales",
+    "colour": "colours",
+    "switch": "switches",
+    "choice": "choices",
+    "text": "texts",
+}
 
 
 @dataclass(frozen=True)
@@ -179,8 +185,13 @@ def _found(name: str) -> type[Modifier]:
 
 
 def _setting(name: str, spec: ParameterSpec) -> dict[str, Any]:
-    unit = spec.unit or {"value": "the parameter's", "step": "the parameter's", "rate": "the parameter's, a second",
-                         "acceleration": "the parameter's, a second, each second", "span": "the parameter's"}.get(spec.owner, "")  # fmt: skip
+    unit = spec.unit or {
+        "value": "the parameter's",
+        "step": "the parameter's",
+        "rate": "the parameter's, a second",
+        "acceleration": "the parameter's, a second, each second",
+        "span": "the parameter's",
+    }.get(spec.owner, "")
     reach = ""
     if spec.low is not None and spec.high is not None:
         reach = f"{plain_number(spec.low)} to {plain_number(spec.high)}"
@@ -206,10 +217,18 @@ def modifier(name: str) -> HTMLResponse:
     settings = [_setting(n, s) for n, s in specs_of(found).items() if n not in ("strength", "weights")]
     shared = [_setting(n, s) for n, s in specs_of(found).items() if n in ("strength", "weights")]
     return page(
-        "help/modifier.html", modifier=found, about=(found.__doc__ or "").strip().split("\n\n")[0], plot=plotted(found),
-        settings=settings, shared=shared, purposes=purposes(), here=name,
-        works_on=[KINDS[kind] for kind in found.kinds], knobs=knobs(found), compared=compared(found),
-    )  # fmt: skip
+        "help/modifier.html",
+        modifier=found,
+        about=(found.__doc__ or "").strip().split("\n\n")[0],
+        plot=plotted(found),
+        settings=settings,
+        shared=shared,
+        purposes=purposes(),
+        here=name,
+        works_on=[KINDS[kind] for kind in found.kinds],
+        knobs=knobs(found),
+        compared=compared(found),
+    )
 
 
 @router.get("/modifiers/{name}/plot")

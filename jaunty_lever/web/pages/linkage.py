@@ -27,9 +27,16 @@ def _box(index: SceneIndex, node: ParameterNode) -> dict[str, Any]:
     if train is not None and train.first != node.id:
         told = f"{fraction_words(train.wheels[node.id])} of {index.parameters[train.first].label}"
     return {
-        "id": node.id, "owner": node.top, "label": inner or ("value" if lever else node.label), "unit": fields_unit(node.spec),
-        "kind": node.spec.kind, "options": list(node.spec.options), "train": told, "within": node.within, "name": node.label,
-    }  # fmt: skip
+        "id": node.id,
+        "owner": node.top,
+        "label": inner or ("value" if lever else node.label),
+        "unit": fields_unit(node.spec),
+        "kind": node.spec.kind,
+        "options": list(node.spec.options),
+        "train": told,
+        "within": node.within,
+        "name": node.label,
+    }
 
 
 def graph(scene: Scene) -> dict[str, Any]:
@@ -40,14 +47,29 @@ def graph(scene: Scene) -> dict[str, Any]:
     boxes = [_box(index, node) for node in index.parameters.values() if node.id in wanted]
     owners = list(dict.fromkeys(box["owner"] for box in boxes))
     cards = [
-        {"id": owner, "name": index.levers[owner].name if owner in index.levers else index.layers[owner].name if owner in index.layers else scene.name,
-         "lever": owner in index.levers, "group": index.levers[owner].group if owner in index.levers else ""}
+        {
+            "id": owner,
+            "name": index.levers[owner].name
+            if owner in index.levers
+            else index.layers[owner].name
+            if owner in index.layers
+            else scene.name,
+            "lever": owner in index.levers,
+            "group": index.levers[owner].group if owner in index.levers else "",
+        }
         for owner in owners
-    ]  # fmt: skip
+    ]
     lines = [
-        {"driver": tie.driver, "follower": tie.follower, "modifier": tie.modifier, "does": tie.does, "words": tie.words, "written": tie.written}
+        {
+            "driver": tie.driver,
+            "follower": tie.follower,
+            "modifier": tie.modifier,
+            "does": tie.does,
+            "words": tie.words,
+            "written": tie.written,
+        }
         for tie in found
-    ]  # fmt: skip
+    ]
     # A setting that is driven has its part in the value whose modifier it belongs to.
     hosts = [{"from": box["id"], "to": box["within"]} for box in boxes if box["within"] in wanted]
     return {"boxes": boxes, "cards": cards, "ties": lines, "hosts": hosts}
@@ -55,10 +77,14 @@ def graph(scene: Scene) -> dict[str, Any]:
 
 def _values(state: State, scene: Scene, request: Request) -> dict[str, Any]:
     return {
-        "project": state.project, "scene": scene, "state": state, "graph": graph(scene),
-        "chosen": request.query_params.getlist("layer"), "parameter": request.query_params.get("parameter"),
+        "project": state.project,
+        "scene": scene,
+        "state": state,
+        "graph": graph(scene),
+        "chosen": request.query_params.getlist("layer"),
+        "parameter": request.query_params.get("parameter"),
         "scene_list": [[other.id, other.name] for other in state.project.scenes],
-    }  # fmt: skip
+    }
 
 
 @router.get("")

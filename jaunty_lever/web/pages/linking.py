@@ -100,9 +100,14 @@ def choose(project: str, scene: str, parameter: str, request: Request) -> HTMLRe
 
 @router.get("/sheets/tie")
 def tie(
-    project: str, scene: str, parameter: str, driver: str, request: Request, component: int | None = None,
+    project: str,
+    scene: str,
+    parameter: str,
+    driver: str,
+    request: Request,
+    component: int | None = None,
     also: list[str] = Query(default=[], max_length=500),
-) -> HTMLResponse:  # fmt: skip
+) -> HTMLResponse:
     """How a driver drives a follower: the ways that fit both, filled in from what both really do."""
     here = scene_in(site_of(request).store.state(project).project, scene)
     follower, other = place_of(here, parameter), place_of(here, driver)
@@ -121,15 +126,32 @@ def tie(
     if chosen == "as it is" and "remap" in ways and apart:
         chosen = "remap"
     return page(
-        "sheets/tie.html", follower=follower, driver=other, component=component, ways=ways, chosen=chosen, told=told,
-        source=_reach(sampler, other, component), target=_reach(sampler, follower, None), meshes=MESHES,
+        "sheets/tie.html",
+        follower=follower,
+        driver=other,
+        component=component,
+        ways=ways,
+        chosen=chosen,
+        told=told,
+        source=_reach(sampler, other, component),
+        target=_reach(sampler, follower, None),
+        meshes=MESHES,
         mesh=mesh_between(one, two) if one and two else "rack" if follower.spec.components > 1 else "external",
-        teeth=(_teeth(one, 20), _teeth(two, 40)), module=_module(one or two), both=bool(one and two),
-        colours=_colours(follower), axis=_axis(other, component),
+        teeth=(_teeth(one, 20), _teeth(two, 40)),
+        module=_module(one or two),
+        both=bool(one and two),
+        colours=_colours(follower),
+        axis=_axis(other, component),
         places=_places(other, follower),
-        also=[p for p in also if p != parameter and p in here.index.parameters and unfit(here.index.parameters[p].spec, other.spec, component) is None
-              and circle(here.index, p, driver) is None],
-    )  # fmt: skip
+        also=[
+            p
+            for p in also
+            if p != parameter
+            and p in here.index.parameters
+            and unfit(here.index.parameters[p].spec, other.spec, component) is None
+            and circle(here.index, p, driver) is None
+        ],
+    )
 
 
 def _places(driver: ParameterNode, follower: ParameterNode) -> list[tuple[str, str]]:

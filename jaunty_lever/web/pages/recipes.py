@@ -99,6 +99,10 @@ def recipe(project: str, scene: str, recipe: str, request: Request) -> HTMLRespo
     # What is taken already comes first, where it can be seen.
     fitting = {part: sorted(layers, key=lambda layer: layer.id not in taken[part]) for part, layers in fitting.items()}
     return page(
-        "sheets/recipe.html", recipe=found, data=plain(found), fitting=fitting, taken=taken,
+        "sheets/recipe.html",
+        recipe=found,
+        data=plain(found),
+        fitting=fitting,
+        taken=taken,
         pictures=any(isinstance(layer, PictureLayer) for layer in here.index.layers.values()),
-    )  # fmt: skip
+    )

@@ -36,9 +36,13 @@ def add_modifier(project: str, scene: str, parameter: str, request: Request) -> 
             purposes[modifier.purpose].append((kind, modifier.title, modifier.does, curve))
     fitting = {purpose: some for purpose, some in purposes.items() if some or purpose == Follow.purpose}
     return page(
-        "sheets/add_modifier.html", node=node, purposes=fitting, linking=Follow.purpose, scene=here,
+        "sheets/add_modifier.html",
+        node=node,
+        purposes=fitting,
+        linking=Follow.purpose,
+        scene=here,
         project=state.project,
-    )  # fmt: skip
+    )
 
 
 def _preview(project: Project, scene: str, parameter: str, kind: str) -> str:
@@ -140,9 +144,14 @@ def checks(project: str, scene: str, request: Request) -> HTMLResponse:
     found = noticed(project, scene, request)
     left = 0 if found.finished.is_set() else found.total - found.done
     return page(
-        "sheets/checks.html", checks=found.found, loop_=loop(project, scene, request), fps=here.fps, done=found.done,
-        total=found.total, left=left,
-    )  # fmt: skip
+        "sheets/checks.html",
+        checks=found.found,
+        loop_=loop(project, scene, request),
+        fps=here.fps,
+        done=found.done,
+        total=found.total,
+        left=left,
+    )
 
 
 @router.get("/keys")

@@ -34,8 +34,13 @@ STILLS, STILL_WIDTH = 24, 400
 _strips: OrderedDict[tuple[str, str, int], bytes] = OrderedDict()
 _strips_lock = Lock()
 
-SIZES = (("Wide 1280 × 720", 1280, 720), ("Wide 1920 × 1080", 1920, 1080), ("Square 1080 × 1080", 1080, 1080),
-         ("Tall 1080 × 1920", 1080, 1920), ("Banner 970 × 250", 970, 250))  # fmt: skip
+SIZES = (
+    ("Wide 1280 × 720", 1280, 720),
+    ("Wide 1920 × 1080", 1920, 1080),
+    ("Square 1080 × 1080", 1080, 1080),
+    ("Tall 1080 × 1920", 1080, 1920),
+    ("Banner 970 × 250", 970, 250),
+)
 RATES = (24, 25, 30, 50, 60)
 
 
@@ -95,9 +100,12 @@ def _scene_edit(form: dict[str, str], number: int) -> AddScene:
         length = form.get("length", "300").strip()
         frames = round(float(length[:-1]) * fps) if length.endswith("s") else _whole(length, "length")
         return AddScene(
-            name=form.get("name", "").strip() or f"Scene {number}", width=_whole(width, "width"),
-            height=_whole(height, "height"), fps=fps, length=frames,
-        )  # fmt: skip
+            name=form.get("name", "").strip() or f"Scene {number}",
+            width=_whole(width, "width"),
+            height=_whole(height, "height"),
+            fps=fps,
+            length=frames,
+        )
     except (ValueError, OverflowError):
         raise Refused("The frame rate and the length must be numbers, such as 30 and 300, or 10s.", "fps") from None
 

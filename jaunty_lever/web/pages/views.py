@@ -80,12 +80,23 @@ def field_of(index: SceneIndex, node: ParameterNode, chosen: str | None, label: 
         texts = tuple(t or plain_number(n, 3).replace("−", "-") for t, n in zip(typed, numbers, strict=True))
     name = label or spec.label
     return Field(
-        parameter=node.id, label=name, kind=spec.kind, unit=fields_unit(spec), help=spec.help, texts=texts,
-        axes=spec.component_names if spec.kind != "colour" else (), step=spec.step or 1.0,
-        low=spec.low, high=spec.high, options=spec.options, keyed=bool(own.keys),
-        chained=bool(own.chain), driven=driven_of(index, node), chosen=node.id == chosen,
+        parameter=node.id,
+        label=name,
+        kind=spec.kind,
+        unit=fields_unit(spec),
+        help=spec.help,
+        texts=texts,
+        axes=spec.component_names if spec.kind != "colour" else (),
+        step=spec.step or 1.0,
+        low=spec.low,
+        high=spec.high,
+        options=spec.options,
+        keyed=bool(own.keys),
+        chained=bool(own.chain),
+        driven=driven_of(index, node),
+        chosen=node.id == chosen,
         key_frames=tuple(key.frame for key in own.keys),
-    )  # fmt: skip
+    )
 
 
 def driven_of(index: SceneIndex, node: ParameterNode) -> Driven | None:
@@ -133,9 +144,15 @@ def _row(
     index = scene.index
     moves = any(getattr(layer, name).moves for name in specs_of(type(layer)))
     base: dict[str, Any] = {
-        "id": layer.id, "name": layer.name, "kind": layer.kind, "depth": depth, "hidden": layer.hidden,
-        "chosen": layer.id in chosen, "moves": moves, "group": isinstance(layer, Group),
-    }  # fmt: skip
+        "id": layer.id,
+        "name": layer.name,
+        "kind": layer.kind,
+        "depth": depth,
+        "hidden": layer.hidden,
+        "chosen": layer.id in chosen,
+        "moves": moves,
+        "group": isinstance(layer, Group),
+    }
     if layer.id != opened:
         return Row(**base)
     fields, fill, stops = [], None, []
@@ -208,12 +225,19 @@ def chain_view(scene: Scene, parameter: str) -> ChainView | None:
         for key in own.keys
     ]
     return ChainView(
-        parameter=parameter, sentence=sentence(index, node),
-        field=field_of(index, node, parameter), bypassed=own.bypassed, stations=stations, keys=keys,
-        kind=node.spec.kind, unit=node.spec.unit,
-        followers=followers_of(index, parameter), drivers=drivers_of(index, node), turns=turns(index, node),
+        parameter=parameter,
+        sentence=sentence(index, node),
+        field=field_of(index, node, parameter),
+        bypassed=own.bypassed,
+        stations=stations,
+        keys=keys,
+        kind=node.spec.kind,
+        unit=node.spec.unit,
+        followers=followers_of(index, parameter),
+        drivers=drivers_of(index, node),
+        turns=turns(index, node),
         crumbs=_crumbs(index, node),
-    )  # fmt: skip
+    )
 
 
 def _crumbs(index: SceneIndex, node: ParameterNode) -> tuple[tuple[str, str], ...]:
@@ -240,12 +264,19 @@ def _station(index: SceneIndex, node: ParameterNode, modifier: Modifier, positio
         )
         driver = Driven(words, modifier.references()[0], modifier.id)
     return Station(
-        id=modifier.id, title=modifier.title, does=modifier.does, kind=modifier.kind, position=position,
-        bypassed=modifier.bypassed, strength=field_of(index, index.parameters[f"{modifier.id}.strength"], None),
-        main=tuple(main), more=tuple(more), driver=driver,
+        id=modifier.id,
+        title=modifier.title,
+        does=modifier.does,
+        kind=modifier.kind,
+        position=position,
+        bypassed=modifier.bypassed,
+        strength=field_of(index, index.parameters[f"{modifier.id}.strength"], None),
+        main=tuple(main),
+        more=tuple(more),
+        driver=driver,
         windows=[[w.start, w.end, w.fade_in, w.fade_out] for w in modifier.windows],
         text=formula_shown(modifier.text, index) if isinstance(modifier, Formula) else None,
-    )  # fmt: skip
+    )
 
 
 def followers_of(index: SceneIndex, parameter: str) -> tuple[tuple[str, str], ...]:
@@ -296,8 +327,10 @@ def lever_groups(scene: Scene, chosen: str | None) -> list[tuple[str, list[Lever
     for lever in scene.levers:
         parameter = f"{lever.id}.value"
         shown = LeverView(
-            lever, field_of(scene.index, scene.index.parameters[parameter], chosen, lever.name),
-            followers_of(scene.index, parameter), parameter == chosen,
-        )  # fmt: skip
+            lever,
+            field_of(scene.index, scene.index.parameters[parameter], chosen, lever.name),
+            followers_of(scene.index, parameter),
+            parameter == chosen,
+        )
         groups.setdefault(lever.group, []).append(shown)
     return list(groups.items())
