@@ -1,0 +1,57 @@
+"""Every page, in the states that people see it in, looked through by axe: nothing serious, a heading, regions."""
+
+from pathlib import Path
+from typing import Any, ClassVar
+
+import axe_playwright_python
+
+from .harness import BrowserTest
+
+AXE = (Path(axe_playwright_python.__file__).parent / "axe.min.js").read_text(encoding="utf-8")
+RUN = """async () => (await axe.run(document, {
+  runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'], resultTypes: ['violations'],
+})).violations.flatMap((found) => found.nodes.map((node) => [found.impact, found.id, node.target.join(' '), node.failureSummary]))"""
+
+QUAY = "/projects/lantern-quay/scenes/evening-quay"
+WINCH = "/projects/lantern-quay/scenes/winch-house"
+
+
+class Accessibility(BrowserTest):
+    """Ready for those who see, hear or point otherwise."""
+
+    PAGES: ClassVar[dict[str, str]] = {
+        "the Shelf": "/",
+        "a Bench, nothing chosen": f"{QUAY}/bench",
+        "a Bench with a chain": f"{QUAY}/bench?layers=lantern3&parameter=lantern3.opacity",
+        "the Curves": f"{QUAY}/curves",
+        "the Linkage": f"{WINCH}/linkage",
+        "the Handover": "/handover/lantern-quay/winch-house",
+        "the list of modifiers": "/help/modifiers",
+        "a modifier's page": "/help/modifiers/wiggle",
+        "the language's page": "/help/formula",
+        "a page that is not there": "/nothing",
+    }
+
+    def found(self) -> list[list[Any]]:
+        """What axe finds on the page as it stands."""
+        self.page.evaluate(AXE)
+        return list(self.page.evaluate(RUN))
+
+    def test_every_page(self) -> None:
+        for name, path in self.PAGES.items():
+            with self.subTest(name):
+                self.page.goto(self.server.address + path)
+                if "projects" in path:
+                    self.page.locator("[data-ready]").first.wait_for()
+                self.assertEqual(self.found(), [])
+
+    def test_sheets_over_the_bench(self) -> None:
+        self.page.goto(f"{self.server.address}{QUAY}/bench?layers=lantern3&parameter=lantern3.opacity")
+        self.page.locator("[data-ready]").first.wait_for()
+        for button in ("Export", "Find", "All keys", "Scene settings"):
+            with self.subTest(button):
+                self.page.get_by_role("button", name=button, exact=True).first.click()
+                self.page.locator("#sheet[open] .sheet-head").wait_for()
+                self.assertEqual(self.found(), [])
+                self.page.keyboard.press("Escape")
+                self.page.locator("#sheet[open]").wait_for(state="detached")
