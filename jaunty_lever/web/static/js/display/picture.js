@@ -33,6 +33,9 @@ function imageOf(id) {
   return images.get(id);
 }
 
+// Whether a picture is still on its way.
+export const waiting = () => [...images.values()].includes(null);
+
 const tiles = new WeakMap();
 
 // The picture with its mirror images to the right, below and across, as a tile that fits on itself.

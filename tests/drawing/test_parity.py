@@ -1,0 +1,200 @@
+"""Skia and the browser's canvas draw the same: every kind of node, over all sample scenes, at several moments."""
+
+import base64
+import io
+from typing import Any, ClassVar
+from unittest import TestCase
+
+import numpy as np
+from PIL import Image
+
+from jaunty_lever.core.display.display_list import display_list
+from jaunty_lever.core.display.kinds import NODE_KINDS
+from jaunty_lever.core.display.node import COMMON, described
+from jaunty_lever.core.document.scene import Project, Scene
+from jaunty_lever.core.evaluation.sample_times import SampleTimes
+from jaunty_lever.core.evaluation.sampler import Sampler
+from jaunty_lever.demo import demo_project
+from jaunty_lever.drawing.frames import pixels
+from jaunty_lever.drawing.nodes import DRAW
+from jaunty_lever.formats import project_file
+from jaunty_lever.formats.pictures import take_in
+from tests.browser.harness import BrowserTest
+
+NEAR, SHARE = 8, 0.98
+"""How many of 255 levels a pixel may differ by, and how large a share of all pixels keeps to that."""
+
+CANVAS = """async (frame) => {
+  const pixels = await bench.scenePixels(frame);
+  const canvas = Object.assign(document.createElement('canvas'), { width: bench.state.width, height: bench.state.height });
+  canvas.getContext('2d').putImageData(new ImageData(pixels, bench.state.width, bench.state.height), 0, 0);
+  return canvas.toDataURL();
+}"""
+
+
+def striped() -> bytes:
+    """A small picture with an edge that can be told from its mirror image."""
+    rows, columns = np.mgrid[0:40, 0:60]
+    colours = np.stack([columns * 4, rows * 6, np.where(columns < 20, 220, 40)], axis=2).astype(np.uint8)
+    out = io.BytesIO()
+    Image.fromarray(colours).save(out, "PNG")
+    return out.getvalue()
+
+
+def of_every_kind() -> Project:
+    """A scene with every kind of node and fill, fading, turning, in groups, stroked and not."""
+    picture = take_in(striped(), "stripes.png")
+    turn = {"chain": [{"kind": "rate", "id": "turn", "rate": 90}]}
+    stops = [{"id": "s1", "offset": 0, "colour": "#204080"}, {"id": "s2", "offset": 100, "colour": "#f0c04080"}]
+    more = [{**stop, "id": f"r{k}"} for k, stop in enumerate(stops)]
+    shapes: list[dict[str, Any]] = [
+        {
+            "kind": "ellipse",
+            "size": [90, 60],
+            "fill": {"kind": "linear", "start": [-45, 0], "end": [45, 0], "stops": stops},
+        },
+        {
+            "kind": "rectangle",
+            "size": [70, 70],
+            "corner": 16,
+            "fill": {"kind": "radial", "radius": 50, "stops": more},
+            "opacity": 60,
+            "stroke": "#000000",
+            "stroke_width": 6,
+        },
+        {"kind": "star", "rotation": turn, "fill": {"kind": "solid", "colour": "#a93c28"}},
+        {"kind": "text", "text": "Quay", "font_size": 40, "fill": {"kind": "solid", "colour": "#22303c"}},
+        {"kind": "line", "start": [-30, -20], "end": [30, 20], "stroke": "#1f6f78", "stroke_width": 9, "opacity": 40},
+        {"kind": "gear", "teeth": 12, "module": 6, "fill": {"kind": "solid", "colour": "#8f5f12"}},
+        {"kind": "path", "data": "M-30 20C-10 -40 10 -40 30 20Z", "fill": {"kind": "solid", "colour": "#3f7f88"}},
+        *(
+            {
+                "kind": "picture",
+                "picture": picture.id,
+                "width": picture.width,
+                "height": picture.height,
+                "beyond": beyond,
+                "scale": [40, 40],
+            }
+            for beyond in ("nothing",)
+        ),
+    ]
+    layers = [
+        {**shape, "id": f"l{k}", "name": f"Layer {k}", "position": [80 + k % 4 * 110, 80 + k // 4 * 120]}
+        for k, shape in enumerate(shapes)
+    ]
+    inner = [
+        {
+            **layers[k],
+            "id": f"in{k}",
+            "position": [k * 30, 0],
+            "fill": {"kind": "solid", "colour": colour},
+            "rotation": 20,
+        }
+        for k, colour in ((0, "#3050c0"), (2, "#c03050"))
+    ]
+    group = {
+        "kind": "group",
+        "id": "g",
+        "name": "Group",
+        "position": [360, 300],
+        "opacity": 50,
+        "scale": [120, 80],
+        "layers": inner,
+    }
+    tiles = [
+        {
+            "kind": "picture",
+            "id": f"t{k}",
+            "name": f"Tiles {k}",
+            "picture": picture.id,
+            "width": picture.width,
+            "height": picture.height,
+            "beyond": beyond,
+            "opacity": 30,
+            "position": [200 + 60 * k, 200],
+        }
+        for k, beyond in enumerate(("repeated", "mirrored"))
+    ]
+    scene = {
+        "id": "kinds",
+        "name": "Kinds",
+        "width": 480,
+        "height": 400,
+        "length": 60,
+        "layers": [*tiles, *layers, group],
+    }
+    return Project.model_validate({"id": "kinds", "name": "Kinds", "pictures": [picture], "scenes": [scene]})
+
+
+class Parity(BrowserTest):
+    SCENES: ClassVar[tuple[str, ...]] = ("evening-quay", "regatta-start", "winch-house")
+
+    def alike(self, project: Project, scene: Scene, frames: tuple[int, ...]) -> None:
+        drawn = display_list(Sampler(scene), SampleTimes.frames(scene.fps, 0, scene.length))
+        for frame in frames:
+            data = self.page.evaluate(CANVAS, frame).split(",")[1]
+            canvas = np.asarray(Image.open(io.BytesIO(base64.b64decode(data))).convert("RGB"), dtype=np.int64)
+            skia = pixels(drawn, frame, pictures=project.picture_table)[..., :3].astype(np.int64)
+            near = (np.abs(canvas - skia).max(axis=2) <= NEAR).mean()
+            self.assertGreaterEqual(near, SHARE, f"{scene.name}, frame {frame}")
+
+    def test_all_sample_scenes(self) -> None:
+        project = demo_project()
+        for scene in project.scenes:
+            with self.subTest(scene.name):
+                self.page.goto(f"{self.server.address}/projects/lantern-quay/scenes/{scene.id}/bench")
+                self.page.locator("#bench[data-ready]").wait_for()
+                self.alike(project, scene, (0, scene.length // 3, scene.length * 2 // 3))
+
+    def test_every_kind_of_node_and_fill(self) -> None:
+        project = of_every_kind()
+        self.page.request.post(
+            f"{self.server.address}/import",
+            headers={"origin": self.server.address},
+            multipart={
+                "file": {
+                    "name": "k.json",
+                    "mimeType": "application/json",
+                    "buffer": project_file.write(project).encode(),
+                }
+            },
+        )
+        # Pictures are fetched when they are first drawn.
+        with self.page.expect_response(lambda response: "/pictures/" in response.url):
+            self.page.goto(f"{self.server.address}/projects/kinds/scenes/kinds/bench")
+            self.page.locator("#bench[data-ready]").wait_for()
+        self.until(
+            "import(document.querySelector('script[type=module]').src.replace('bench.js', 'display/picture.js'))"
+            ".then(({ waiting }) => !waiting())"
+        )
+        self.alike(project, project.scenes[0], (0, 20, 40))
+
+    def test_each_interpreter_knows_every_kind(self) -> None:
+        self.page.goto(f"{self.server.address}/projects/lantern-quay/scenes/evening-quay/bench")
+        self.page.locator("#bench[data-ready]").wait_for()
+        canvas = self.page.evaluate(
+            """async () => {
+              const { KINDS } = await import(document.querySelector('script[type=module]').src.replace('bench.js', 'display/list.js'));
+              return Object.entries(KINDS).map(([kind, module]) => [kind, typeof module.draw]);
+            }"""
+        )
+        self.assertEqual(dict.fromkeys(NODE_KINDS, "function"), dict(canvas))
+        self.assertEqual(set(NODE_KINDS), set(DRAW))
+
+
+class Described(TestCase):
+    def test_every_channel_of_a_node_is_told_of_by_its_kind(self) -> None:
+        seen = set()
+        for project in (demo_project(), of_every_kind()):
+            for scene in project.scenes:
+                for node in display_list(Sampler(scene), SampleTimes.frames(scene.fps, 0, 9)).walk():
+                    kind = NODE_KINDS[node.kind]
+                    self.assertEqual(set(node.fixed) - set(kind.FIXED), set(), node.kind)
+                    for name, channel in node.channels.items():
+                        told = described(kind, name)
+                        seen.add((node.kind, name.partition(".")[0]))
+                        self.assertIn(told.width, (None, channel.rows.shape[1]), name)
+                        self.assertIn(channel.rows.shape[0], (1, 9), name)
+        wanted = {(kind, name) for kind, one in NODE_KINDS.items() for name in (*COMMON, *one.CHANNELS)}
+        self.assertEqual(seen, wanted)
