@@ -11,7 +11,8 @@ from .ids import Id, OneLine
 from .keys import Finite
 from .model import Model
 from .parameter import Parameter
-from .specs import UNITS, Kind, ParameterSpec
+from .specs import Kind, ParameterSpec
+from .units import SYMBOLS
 
 LeverKind = Literal["number", "angle", "percentage", "length", "time", "frequency", "switch", "choice", "colour"]
 
@@ -45,7 +46,7 @@ class Lever(Model):
             kind=kind,
             default=default_value(kind, self.options),
             label=self.name,
-            unit=UNITS.get(kind, ""),
+            unit=SYMBOLS.get(kind, ""),
             components=4 if kind == "colour" else 1,
             low=self.low,
             high=self.high,

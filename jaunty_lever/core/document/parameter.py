@@ -9,7 +9,8 @@ from pydantic.fields import FieldInfo
 
 from .keys import Key, Value
 from .model import Model
-from .specs import UNITS, Kind, ParameterSpec
+from .specs import Kind, ParameterSpec
+from .units import SYMBOLS
 
 if TYPE_CHECKING:
     # At run time the union of all modifiers, which `core.motion` puts in.
@@ -77,7 +78,7 @@ def spec(
 ) -> Any:
     """A model field that holds a parameter. The field's default is a parameter resting at `default`."""
     if unit is None:
-        unit = UNITS.get(kind, "")
+        unit = SYMBOLS.get(kind, "")
     if isinstance(default, tuple):
         rest.setdefault("components", len(default))
     if kind == "colour":

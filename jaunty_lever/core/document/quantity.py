@@ -10,31 +10,10 @@ from lark import Lark, Token, Transformer, UnexpectedInput
 from lark.exceptions import VisitError
 
 from .specs import ParameterSpec
+from .units import NAMES, TYPED, kind_of_unit
 
 MOST_LETTERS = 200
 MOST = 1e9
-
-#: unit → dimension and factor into the base unit (degrees, seconds, pixels, hertz, percent).
-UNITS: dict[str, tuple[str, float]] = {
-    "deg": ("angle", 1.0),
-    "°": ("angle", 1.0),
-    "turn": ("angle", 360.0),
-    "turns": ("angle", 360.0),
-    "rad": ("angle", 180 / math.pi),
-    "s": ("time", 1.0),
-    "ms": ("time", 0.001),
-    "px": ("length", 1.0),
-    "hz": ("frequency", 1.0),
-    "%": ("percentage", 1.0),
-}
-_DIMENSIONS = {"°": "angle", "s": "time", "px": "length", "Hz": "frequency", "%": "percentage"}
-_NAMES = {
-    "angle": "an angle",
-    "time": "a time",
-    "length": "pixels",
-    "frequency": "a frequency",
-    "percentage": "a percentage",
-}
 
 #: 1,000 and 12,345,678.5 as people (and this program's own messages) write them; 0,5 and 1,5 are one and a half.
 _THOUSANDS = re.compile(r"(?<![\d.,])[1-9]\d{0,2}(?:,\d{3})+(?![\d,])")
@@ -65,7 +44,7 @@ class _Value(Transformer[Token, Quantity]):
             raise Unreadable("A unit stands on a unit.")
         if unit.lower() == "f":
             return value / self._fps, "time"
-        dimension, factor = UNITS[unit.lower()]
+        dimension, factor = TYPED[unit.lower()]
         return value * factor, dimension
 
     def pi(self, _: list[Token]) -> Quantity:
@@ -80,7 +59,7 @@ class _Value(Transformer[Token, Quantity]):
     def _same(self, parts: list[Quantity]) -> str:
         one, two = parts[0][1], parts[1][1]
         if one and two and one != two:
-            raise Unreadable(f"{_NAMES[one].capitalize()} and {_NAMES[two]} cannot be added.")
+            raise Unreadable(f"{NAMES[one].capitalize()} and {NAMES[two]} cannot be added.")
         return one or two
 
     def multiply(self, parts: list[Quantity]) -> Quantity:
@@ -137,11 +116,11 @@ def read_number(text: str, spec: ParameterSpec, fps: float) -> float:
         if isinstance(error.orig_exc, Unreadable):
             raise error.orig_exc from None
         raise Unreadable("That number is too large.") from None
-    wanted = _DIMENSIONS.get(spec.unit.partition("/")[0], "")
+    wanted = kind_of_unit(spec.unit)
     if dimension == "percentage" and not wanted:
         value, dimension = value / 100, ""
     if dimension and dimension != wanted:
-        raise Unreadable(f"{spec.label} takes {_NAMES.get(wanted, 'a plain number')}, not {_NAMES[dimension]}.")
+        raise Unreadable(f"{spec.label} takes {NAMES.get(wanted, 'a plain number')}, not {NAMES[dimension]}.")
     if not math.isfinite(value) or abs(value) > MOST:
         raise Unreadable(f"That number is too large; it may go up to {MOST:,.0f}.")
     # A count that is strict about its limits is told what is wrong with a fraction; others are rounded.

@@ -27,14 +27,6 @@ Kind = Literal[
     "text",
 ]
 
-UNITS: dict[str, str] = {
-    "angle": "°",
-    "percentage": "%",
-    "length": "px",
-    "time": "s",
-    "frequency": "Hz",
-}
-
 AXES = ("x", "y", "z")
 CHANNELS = ("r", "g", "b", "a")
 STEPPED_KINDS = ("switch", "choice", "text")

@@ -12,6 +12,7 @@ from lark import Lark, Token, Tree, UnexpectedCharacters, UnexpectedToken
 from lark.exceptions import UnexpectedInput
 from lark.lark import PostLex
 
+from ..document.units import WORDS
 from .nodes import (
     MOST_LETTERS,
     MOST_NESTING,
@@ -33,17 +34,6 @@ from .nodes import (
     Vector,
 )
 
-#: Units from CSS, into degrees, seconds, pixels and hertz; % and f have a meaning of their own.
-UNITS: dict[str, float] = {
-    "deg": 1.0,
-    "turn": 360.0,
-    "turns": 360.0,
-    "rad": 180 / math.pi,
-    "s": 1.0,
-    "ms": 0.001,
-    "px": 1.0,
-    "hz": 1.0,
-}
 _NUMBER = re.compile(r"((?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d+)?)(.*)")
 #: After one of these, or before one, a line goes on.
 _OPEN_BEFORE = {
@@ -115,10 +105,10 @@ class _Nodes:
             return Number(start, end, 0, value, False, unit == "f")
         if unit == "%":
             return Number(start, end, 0, value, True)
-        if unit not in UNITS:
-            known = ", ".join(sorted({*UNITS, "%", "f"} - {"turns"}))
+        if unit not in WORDS:
+            known = ", ".join(sorted({*WORDS, "%", "f"} - {"turns"}))
             raise Mistake(f"“{unit}” is no unit. There are: {known}.", start + len(digits), end)
-        return Number(start, end, 0, value * UNITS[unit])
+        return Number(start, end, 0, value * WORDS[unit])
 
     def colour(self, meta: Any, parts: list[Token]) -> Node:
         return Colour(*self._span(meta), 0, str(parts[0]))

@@ -15,10 +15,10 @@ from jaunty_lever.core.document.modifier import Modifier
 from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.specs import ParameterSpec, specs_of
+from jaunty_lever.core.document.units import WORDS
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.formula.library import FUNCTIONS, VALUES
-from jaunty_lever.core.formula.parse import UNITS
 from jaunty_lever.core.motion import MODIFIERS
 from jaunty_lever.core.words import said
 from jaunty_lever.storage.store import NotThere
@@ -241,7 +241,7 @@ def plot(name: str, request: Request) -> HTMLResponse:
 @router.get("/formula")
 def formula() -> HTMLResponse:
     """The formula language."""
-    units = sorted({*UNITS, "%", "f"} - {"turns"})
+    units = sorted({*WORDS, "%", "f"} - {"turns"})
     return page(
         "help/formula.html",
         functions=list(FUNCTIONS.values()),
