@@ -16,6 +16,7 @@ from starlette.responses import HTMLResponse
 
 from jaunty_lever import __version__
 from jaunty_lever.core.document.colours import hex_colour
+from jaunty_lever.core.document.keys import EASES
 from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.specs import components
 from jaunty_lever.core.evaluation.cache import Cache
@@ -130,7 +131,9 @@ def templates() -> Environment:
     )
     made.filters["figure"] = plain_number
     made.filters["hex"] = hex_colour
-    made.globals.update(static=lambda name: f"/static/{_stamp()}/{name}", version=__version__, components=components)
+    made.globals.update(
+        static=lambda name: f"/static/{_stamp()}/{name}", version=__version__, components=components, eases=EASES
+    )
     return made
 
 

@@ -34,6 +34,10 @@ NAMED: dict[str, tuple[float, float, float, float]] = {
 }
 
 
+#: The same, and the straight way as a curve: what handles stand at.
+EASES: dict[str, tuple[float, float, float, float]] = {"linear": (1 / 3, 1 / 3, 2 / 3, 2 / 3), **NAMED}
+
+
 class Key(Model):
     """A value set at a frame, which may lie between frames; `ease` leads to the next key."""
 

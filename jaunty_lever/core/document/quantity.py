@@ -2,6 +2,7 @@
 
 import math
 import re
+from decimal import ROUND_HALF_UP, Decimal
 from functools import cache
 from importlib.resources import files
 from typing import Any
@@ -14,6 +15,7 @@ from .units import NAMES, TYPED, kind_of_unit
 
 MOST_LETTERS = 200
 MOST = 1e9
+_EXACT = 1e15
 
 #: 1,000 and 12,345,678.5 as people (and this program's own messages) write them; 0,5 and 1,5 are one and a half.
 _THOUSANDS = re.compile(r"(?<![\d.,])[1-9]\d{0,2}(?:,\d{3})+(?![\d,])")
@@ -129,7 +131,9 @@ def read_number(text: str, spec: ParameterSpec, fps: float) -> float:
 
 def plain_number(value: float, digits: int = 4) -> str:
     """A number for people: at most `digits` places, no trailing zeros, a true minus sign."""
-    text = f"{value:.{digits}f}"
+    # Halves are rounded away from 0, as people do it and as the pages' scripts do.
+    exact = abs(value) < _EXACT
+    text = f"{Decimal(value).quantize(Decimal(1).scaleb(-digits), ROUND_HALF_UP) if exact else value:.{digits}f}"
     text = text.rstrip("0").rstrip(".") if "." in text else text
     return text.replace("-", "−") if text not in ("-0", "0") else "0"
 

@@ -1,120 +1,15 @@
-// Curves: a station's in and out, small ones in the panels, keys that can be dragged.
+// The curves of a page: a station's in and out, small ones in the panels, keys that can be dragged.
 import { bench, on } from "./state.js";
 import { channel, commitEdits, curveAt, curveOf, requestFrames, row, withScene } from "./server.js";
-import { css } from "./display/paint.js";
+import { colours, fitCanvas, lanes, line, playhead, reach, runs, strip } from "./lib/charts.js";
+import { figure, hexOf, spoken, turningWords } from "./lib/figures.js";
 import { grip } from "./dragging.js";
 import { menu } from "./menus.js";
 import { complainAt } from "./notes.js";
 
-export const colours = {
-  ink: "#22303C", faded: "#5F6B74", rule: "#D9D2C3", brass: "#8F5F12", sea: "#1F6F78", sheet: "#FFFDF8", brick: "#A93C28",
-};
-
-// Sizes a canvas to its box in real pixels and gives its context in CSS pixels.
-export function fitCanvas(canvas) {
-  const ratio = devicePixelRatio || 1;
-  const width = canvas.clientWidth, height = canvas.clientHeight;
-  if (!width || !height) return null;
-  if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
-    canvas.width = Math.round(width * ratio);
-    canvas.height = Math.round(height * ratio);
-  }
-  const context = canvas.getContext("2d");
-  context.setTransform(ratio, 0, 0, ratio, 0, 0);
-  return context;
-}
-
-function reach(keys, component) {
-  let low = Infinity, high = -Infinity;
-  for (const key of keys) {
-    const one = channel(key);
-    if (!one) continue;
-    for (let k = component; k < one.data.length; k += one.width) {
-      const v = one.data[k];
-      if (v < low) low = v;
-      if (v > high) high = v;
-    }
-  }
-  return low > high ? [0, 1] : [low, high];
-}
-
-// A lane for each component, one under the other, all with the same number of pixels to a unit.
-function lanes(keys, count, box, pad = 0.12) {
-  const ranges = Array.from({ length: count }, (_, component) => reach(keys, component));
-  const most = Math.max(...ranges.map(([low, high]) => high - low));
-  const height = box.height / count;
-  return ranges.map(([low, high], component) => {
-    const span = most * (1 + 2 * pad) || Math.max(Math.abs(high) * 0.2, 1);
-    const middle = (low + high) / 2;
-    return { range: [middle - span / 2, middle + span / 2], box: { ...box, y: box.y + component * height, height: height - (count > 1 ? 2 : 0) } };
-  });
-}
-
-// One component as a line: where frames are denser than pixels, from the lowest to the highest in each pixel.
-function line(context, one, component, box, [low, high]) {
-  const { x, y, width, height } = box;
-  const at = (v) => y + height - ((v - low) / (high - low)) * height;
-  context.beginPath();
-  if (one.rows === 1) {
-    context.moveTo(x, at(one.data[component]));
-    context.lineTo(x + width, at(one.data[component]));
-  } else if (one.rows <= width * 2) {
-    for (let k = 0; k < one.rows; k++) context.lineTo(x + (k / (one.rows - 1)) * width, at(one.data[k * one.width + component]));
-  } else {
-    for (let px = 0; px < width; px++) {
-      let least = Infinity, most = -Infinity;
-      const last = Math.ceil(((px + 1) / width) * one.rows);
-      for (let k = Math.floor((px / width) * one.rows); k < last; k++) {
-        const v = one.data[k * one.width + component];
-        if (v < least) least = v;
-        if (v > most) most = v;
-      }
-      context.lineTo(x + px, at(least));
-      context.lineTo(x + px, at(most));
-    }
-  }
-  context.stroke();
-}
-
-function strip(context, one, { x, y, width, height }) {
-  for (let px = 0; px < width; px++) {
-    const k = Math.min(one.rows - 1, Math.floor((px / width) * one.rows));
-    context.fillStyle = css(one.data.subarray(k * 4, k * 4 + 4));
-    context.fillRect(x + px, y, 1.5, height);
-  }
-}
-
-// A text over time: each stretch with what stands there.
-function runs(context, texts, { x, y, width, height }) {
-  const at = (frame) => x + (frame / Math.max(1, bench.length - 1)) * width;
-  context.font = "11px 'Instrument Sans Variable', 'Instrument Sans'";
-  texts.forEach(([frame, text], k) => {
-    const left = at(frame), right = at(texts[k + 1]?.[0] ?? bench.length - 1);
-    context.fillStyle = k % 2 ? "#EFE9DB" : "#F7F3E9";
-    context.fillRect(left, y + 14, right - left, height - 14);
-    if (right - left < 9) return;
-    context.save();
-    context.beginPath();
-    context.rect(left, y, right - left - 1, height);
-    context.clip();
-    context.fillStyle = colours.ink;
-    context.fillText(text.split("\n")[0], left + 2, y + 18 + height / 3);
-    context.restore();
-  });
-}
-
 const textAt = (texts, frame) => texts.filter(([start]) => start <= frame).at(-1)?.[1] ?? "";
 
-function playhead(context, box) {
-  const x = Math.round(box.x + (Math.floor(bench.frame) / Math.max(1, bench.length - 1)) * box.width) + 0.5;
-  context.strokeStyle = colours.brass;
-  context.setLineDash([]);
-  context.lineWidth = 1;
-  context.beginPath();
-  context.moveTo(x, 0);
-  context.lineTo(x, box.y * 2 + box.height);
-  context.stroke();
-}
+const share = () => Math.floor(bench.frame) / Math.max(1, bench.length - 1);
 
 const scales = new Map();
 
@@ -130,17 +25,17 @@ function drawCurve(canvas, kind) {
   const before = name === "0" ? null : channel(stations[name === "result" ? 0 : k - 1]);
   if (!out) return;
   if (kind === "text") {
-    if (name === "result") runs(context, bench.answer.chosen.texts ?? [], box);
-    playhead(context, box);
+    if (name === "result") runs(context, bench.answer.chosen.texts ?? [], box, bench.length);
+    playhead(context, box, share());
     return;
   }
   if (kind === "colour") {
     strip(context, out, { ...box, height: before ? box.height * 0.72 : box.height });
     if (before) strip(context, before, { ...box, y: box.y + box.height * 0.8, height: box.height * 0.2 });
-    playhead(context, box);
+    playhead(context, box, share());
     return;
   }
-  const compared = before ? [stations[k], stations[name === "result" ? 0 : k - 1]] : [stations[k]];
+  const compared = before ? [out, before] : [out];
   const rows = name === "0" && dragging ? dragging.rows : lanes(compared, out.width, box);
   scales.set(name, { rows, box });
   rows.forEach(({ range, box: lane }, c) => {
@@ -166,7 +61,7 @@ function drawCurve(canvas, kind) {
     line(context, out, c, lane, range);
   });
   context.setLineDash([]);
-  playhead(context, box);
+  playhead(context, box, share());
   if (name === "0") pegs(context, rows);
 }
 
@@ -215,26 +110,13 @@ function drawMini(canvas) {
   if (canvas.dataset.kind === "colour") strip(context, one, box);
   else {
     context.strokeStyle = colours.ink;
-    lanes([bench.answer.curves.result[canvas.dataset.track]], one.width, box, 0.06).forEach(({ range, box: lane }, c) => {
+    lanes([one], one.width, box, 0.06).forEach(({ range, box: lane }, c) => {
       context.lineWidth = c ? 0.8 : 1.1;
       context.setLineDash(c ? [4, 2] : []);
       line(context, one, c, lane, range);
     });
   }
-  playhead(context, box);
-}
-
-export function figure(value, digits = 2) {
-  const text = digits ? value.toFixed(digits).replace(/\.?0+$/, "") : value.toFixed(0);
-  return (text === "-0" ? "0" : text).replace("-", "−");
-}
-
-const spoken = (values, unit) => [...values].map((v) => figure(v, Math.abs(v) < 10 ? 2 : 1)).join(", ") + (unit === "°" ? "°" : unit ? ` ${unit === "Hz" ? "/s" : unit}` : "");
-
-// Such as "turns 12.5 times a minute, backwards"; nothing when it stands still.
-export function turningWords(speed) {
-  if (!Number.isFinite(speed) || Math.abs(speed) < 0.005) return "";
-  return `${figure(Math.abs(speed), Math.abs(speed) < 10 ? 2 : 1)} turns a minute${speed < 0 ? ", backwards" : ""}`;
+  playhead(context, box, share());
 }
 
 function drawFigures() {
@@ -250,13 +132,13 @@ function drawFigures() {
       if (chain.dataset.kind === "text") place.textContent = name === "result" ? textAt(chosen.texts ?? [], frame).slice(0, 24) : "";
       else if (shown) place.textContent = spoken(values, chain.dataset.unit);
       else if (chain.dataset.kind === "colour" && values.length) {
-        place.textContent = "#" + [...values].slice(0, 3).map((v) => Math.round(Math.min(Math.max(v, 0), 1) * 255).toString(16).padStart(2, "0")).join("");
+        place.textContent = hexOf(values);
       }
     }
     const range = document.querySelector("[data-range]");
     const result = channel(chosen.outputs.at(-1));
     if (range && result && shown) {
-      const reaches = Array.from({ length: result.width }, (_, c) => reach([chosen.outputs.at(-1)], c));
+      const reaches = Array.from({ length: result.width }, (_, c) => reach([result], c));
       const words = reaches.map(([low, high]) => `${figure(low)} to ${figure(high)}`);
       range.textContent = reaches.every(([low, high]) => low === high) ? "stands still" : words.length > 1 ? `x ${words.join(", y ")}` : `from ${words[0]}`;
     }
@@ -338,13 +220,11 @@ document.addEventListener("contextmenu", (event) => {
   keyMenu(canvas, peg.frame, peg.ease, event);
 });
 
-const EASES = ["hold", "linear", "ease", "ease-in", "ease-out", "ease-in-out"];
-
 export function keyMenu(anchor, frame, ease, event = null) {
   const set = (value) => commitEdits([{ kind: "set ease", parameter: bench.parameter, frame, ease: value }]).catch((error) => complainAt(anchor, error.message));
   menu(anchor, [
     { title: `Key at frame ${frame}: on to the next` },
-    ...EASES.map((name) => ({ words: name, ticked: name === ease, run: () => set(name) })),
+    ...["hold", ...Object.keys(bench.eases)].map((name) => ({ words: name, ticked: name === ease, run: () => set(name) })),
     { field: "cubic-bezier", value: Array.isArray(ease) ? ease.join(", ") : "0.6, 0, 0.2, 1", run: (text) => set(text.split(/[,\s]+/).filter(Boolean).map(Number)) },
     { line: true },
     { words: "Remove this key", danger: true, run: () => commitEdits([{ kind: "remove key", parameter: bench.parameter, frame }]).catch((error) => complainAt(anchor, error.message)) },

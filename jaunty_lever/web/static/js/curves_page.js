@@ -4,13 +4,14 @@ import { dragging, grip } from "./dragging.js";
 import { answerAt, requestFrames, commitEdits, listen, refresh, step } from "./server.js";
 import { menu, sheet as openSheet } from "./menus.js";
 import { complainAt, say } from "./notes.js";
-import { figure, fitCanvas } from "./curves.js";
+import { fitCanvas } from "./lib/charts.js";
+import { figure, typedNumber } from "./lib/figures.js";
 import { drawScene } from "./display/list.js";
 import { play, setFrame, startTime } from "./time.js";
 import { wireKeys } from "./keyboard.js";
 import "./pages.js";
 import { chooseLane, drawLanes, drawSpeed, fitTime, focused, frameAt, lanes, layOut, measure, moveTime, readLanes, sheet, view, zoomTime } from "./lanes.js";
-import { EASES, choose, chosenKeys, copyKeys, drawKeys, keepWay, listenKeys, pasteKeys, picks, snapping, whenChosen } from "./lane_keys.js";
+import { choose, chosenKeys, copyKeys, drawKeys, keepWay, listenKeys, pasteKeys, picks, snapping, whenChosen } from "./lane_keys.js";
 
 const edit = document.getElementById("key-edit");
 const frameField = document.getElementById("key-frame");
@@ -58,7 +59,7 @@ function typed(field, run) {
     else if (event.key === "Escape") { showChosen(); field.blur(); }
   });
   field.addEventListener("change", () => {
-    const numbers = field.value.replace(/−/g, "-").split(/[,;]\s+|;/).map((part) => Number(part.trim().replace(",", ".")));
+    const numbers = field.value.split(/[,;]\s+|;/).map(typedNumber);
     if (!field.value.trim() || numbers.some((n) => !Number.isFinite(n))) { complainAt(field, `“${field.value}” is not a number.`); return; }
     run(numbers);
   });
@@ -82,7 +83,7 @@ function easeMenu(anchor) {
   const now = keys.length === 1 ? keys[0].key.ease : null;
   menu(anchor, [
     { title: "On the way to the next key" },
-    ...["hold", ...Object.keys(EASES)].map((name) => ({ words: name, ticked: name === now, run: () => make("ease keys", { ease: name }) })),
+    ...["hold", ...Object.keys(bench.eases)].map((name) => ({ words: name, ticked: name === now, run: () => make("ease keys", { ease: name }) })),
     { field: "cubic-bezier", value: Array.isArray(now) ? now.join(", ") : "0.6, 0, 0.2, 1", run: (text) => make("ease keys", { ease: text.split(/[,\s]+/).filter(Boolean).map(Number) }) },
   ]);
 }

@@ -3,7 +3,7 @@ import { bench, on } from "./state.js";
 import { commitEdits, curveAt, refresh, requestFrames, withScene } from "./server.js";
 import { grip } from "./dragging.js";
 import { clearComplaint, complainAt } from "./notes.js";
-import { figure } from "./curves.js";
+import { figure, typedNumber } from "./lib/figures.js";
 
 const frameNow = () => Math.floor(bench.frame);
 const fieldOf = (node) => node.closest("[data-field]");
@@ -19,10 +19,7 @@ function numbersOf(field) {
     const values = [...curveAt(field.dataset.parameter, frameNow(), "source")];
     if (values.length) return values.map((v) => Number(v.toPrecision(7)));
   }
-  return inputs(field).map((input) => {
-    const ratio = input.value.match(/^\s*(-?[\d.]+)\s*\/\s*([\d.]+)\s*$/);
-    return ratio ? Number(ratio[1]) / Number(ratio[2]) : Number(input.value.replace("−", "-").replace(",", ".")) || 0;
-  });
+  return inputs(field).map((input) => typedNumber(input.value) || 0);
 }
 
 const decimals = (step) => Math.max(0, Math.min(6, Math.ceil(-Math.log10(step) - 1e-9)));

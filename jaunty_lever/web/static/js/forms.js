@@ -3,6 +3,7 @@ import { bench, emit } from "./state.js";
 import { commitEdits } from "./server.js";
 import { closeSheet } from "./menus.js";
 import { say, tellForm } from "./notes.js";
+import { typedNumber } from "./lib/figures.js";
 
 function wrong(form, error) {
   const place = form.querySelector("[data-error]");
@@ -11,9 +12,9 @@ function wrong(form, error) {
 }
 
 function number(form, name) {
-  const text = form.elements.namedItem(name).value.trim().replace("−", "-").replace(",", ".");
-  const value = Number(text);
-  if (!text || !Number.isFinite(value)) throw new Error(`“${text.slice(0, 30)}” is not a number. Write one such as 12 or 0.5.`);
+  const text = form.elements.namedItem(name).value;
+  const value = typedNumber(text);
+  if (!Number.isFinite(value)) throw new Error(`“${text.slice(0, 30)}” is not a number. Write one such as 12 or 0.5.`);
   return value;
 }
 

@@ -4,7 +4,7 @@ import { answerAt, requestFrames, commitEdits, listen } from "./server.js";
 import { menu } from "./menus.js";
 import { complainAt, say, tellForm } from "./notes.js";
 import { drawScene } from "./display/list.js";
-import { fitCanvas } from "./curves.js";
+import { fitCanvas } from "./lib/charts.js";
 import { play, setFrame, startTime } from "./time.js";
 import { wireKeys } from "./keyboard.js";
 import "./fields.js";

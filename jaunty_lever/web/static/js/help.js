@@ -1,5 +1,7 @@
 // The reference pages: figures beside their sliders, and back to how the example was.
-const words = (value, unit) => `${String(Number(value)).replace("-", "−")}${unit && unit !== "°" ? " " : ""}${unit}`;
+import { withUnit } from "./lib/figures.js";
+
+const words = (value, unit) => withUnit([Number(value)], unit, 4);
 
 function show(form) {
   for (const output of form.querySelectorAll("output")) output.textContent = words(output.previousElementSibling.value, output.dataset.unit);

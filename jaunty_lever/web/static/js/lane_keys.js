@@ -2,14 +2,10 @@
 import { bench } from "./state.js";
 import { grip } from "./dragging.js";
 import { requestFrames, commitEdits, refresh, withScene } from "./server.js";
-import { colours } from "./curves.js";
+import { colours } from "./lib/charts.js";
 import { complainAt, say } from "./notes.js";
 import { NAMES, canvas, chooseLane, frameAt, laneAt, lanes, plain, sheet, valueAt, xOf, yOf } from "./lanes.js";
 
-export const EASES = {
-  ease: [0.25, 0.1, 0.25, 1], "ease-in": [0.42, 0, 1, 1], "ease-out": [0, 0, 0.58, 1], "ease-in-out": [0.42, 0, 0.58, 1],
-  linear: [1 / 3, 1 / 3, 2 / 3, 2 / 3],
-};
 const NEAR = 8, SNAP = 6;
 
 const chosen = new Map();
@@ -87,7 +83,7 @@ function easeHandles() {
   const component = key.values.reduce((best, _, c) => (Math.abs(next.values[c] - key.values[c]) > Math.abs(next.values[best] - key.values[best]) ? c : best), 0);
   const rise = next.values[component] - key.values[component];
   if (!rise) return null;
-  const points = held?.ease ?? (Array.isArray(key.ease) ? key.ease : EASES[key.ease]);
+  const points = held?.ease ?? (Array.isArray(key.ease) ? key.ease : bench.eases[key.ease]);
   const at = (x, y) => ({ x: xOf(key.frame + x * (next.frame - key.frame)), y: yOf(lane, key.values[component] + y * rise, component) });
   return { lane, key, next, component, rise, points, ends: [at(0, 0), at(1, 1)], handles: [at(points[0], points[1]), at(points[2], points[3])] };
 }

@@ -1,7 +1,8 @@
 // The sheet of curves: a lane for each value, all on one stretch of time.
 import { bench, emit } from "./state.js";
 import { curveOf } from "./server.js";
-import { colours, figure, fitCanvas } from "./curves.js";
+import { colours, fitCanvas } from "./lib/charts.js";
+import { figure, unitBehind, withUnit } from "./lib/figures.js";
 import { css } from "./display/paint.js";
 import { drawRuler as drawBar, frameStep, shareScale } from "./time.js";
 
@@ -266,7 +267,7 @@ export function drawLanes(over) {
     const one = lane && curve(lane);
     if (!one || !plain(lane)) continue;
     const k = one.rows === 1 ? 0 : Math.min(Math.floor(bench.frame), one.rows - 1);
-    place.textContent = [...one.data.subarray(k * one.width, (k + 1) * one.width)].map((v) => figure(v)).join(", ") + (lane.unit === "°" ? "°" : lane.unit ? ` ${lane.unit}` : "");
+    place.textContent = withUnit(one.data.subarray(k * one.width, (k + 1) * one.width), lane.unit);
   }
 }
 
@@ -357,6 +358,6 @@ export function drawSpeed(place, now, of) {
   }
   playhead(context, place.clientHeight, head);
   const k = Math.min(Math.floor(bench.frame), one.rows - 1);
-  const unit = lane.unit === "°" ? "°" : lane.unit ? ` ${lane.unit}` : "";
+  const unit = unitBehind(lane.unit);
   now.textContent = `${Array.from({ length: one.width }, (_, c) => figure(one.rows > 1 ? speed(k, c) : 0, 1)).join(", ")}${unit} a second`;
 }

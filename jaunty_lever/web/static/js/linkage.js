@@ -2,6 +2,7 @@
 import { graphlib, layout } from "../vendor/dagre.js";
 import { bench } from "./state.js";
 import { curveAt } from "./server.js";
+import { figure, hexOf, unitBehind } from "./lib/figures.js";
 
 const NS = "http://www.w3.org/2000/svg";
 const WIDTH = 168, HEAD = 27, ROW = 25, PAD = 6, WORDS = 19;
@@ -186,9 +187,8 @@ function drawBox(group, card, box, y, near, words, bold) {
 const said = (box, values) => {
   if (box.kind === "choice") return box.options[Math.round(values[0])] ?? "";
   if (box.kind === "switch") return values[0] >= 0.5 ? "on" : "off";
-  if (box.kind === "colour") return `#${[...values].slice(0, 3).map((v) => Math.round(Math.min(Math.max(v, 0), 1) * 255).toString(16).padStart(2, "0")).join("")}`;
-  const unit = box.unit === "°" ? "°" : box.unit ? ` ${box.unit}` : "";
-  return [...values].slice(0, 2).map((v) => v.toFixed(Math.abs(v) < 10 ? 2 : Math.abs(v) < 1000 ? 1 : 0).replace(/\.?0+$/, (zeros) => (zeros.startsWith(".") ? "" : zeros)).replace("-", "−")).join(", ") + unit;
+  if (box.kind === "colour") return hexOf(values);
+  return [...values].slice(0, 2).map((v) => figure(v, Math.abs(v) < 10 ? 2 : Math.abs(v) < 1000 ? 1 : 0)).join(", ") + unitBehind(box.unit);
 };
 
 // The value at the playhead on every box.

@@ -8,7 +8,7 @@ import { play, setFrame, startTime } from "./time.js";
 import { wireKeys } from "./keyboard.js";
 import { openChecks } from "./checks.js";
 import { openTie, point } from "./pointing.js";
-import { turningWords } from "./curves.js";
+import { turningWords } from "./lib/figures.js";
 import { boxOf, draw, followValues, read, shown, wanted } from "./linkage.js";
 import "./pages.js";
 

@@ -4,6 +4,7 @@ import { requestFrames, commitEdits, withScene } from "./server.js";
 import { closeSheet, menu, sheet } from "./menus.js";
 import { chooseParameter } from "./choosing.js";
 import { say } from "./notes.js";
+import { typedNumber } from "./lib/figures.js";
 
 let drivers = [];
 const strip = document.getElementById("pointing");
@@ -139,9 +140,9 @@ function showWay() {
 }
 
 function count(form, name) {
-  const text = form.elements[name].value.trim().replace("−", "-").replace(",", ".");
-  if (!text || !Number.isFinite(Number(text))) throw new Error(`“${text.slice(0, 20)}” is not a number.`);
-  return Number(text);
+  const text = form.elements[name].value, number = typedNumber(text);
+  if (!Number.isFinite(number)) throw new Error(`“${text.slice(0, 20)}” is not a number.`);
+  return number;
 }
 
 function tieEdit(form) {

@@ -2,7 +2,8 @@
 import { bench } from "./state.js";
 import { channel } from "./server.js";
 import { pathOf, pointsOf } from "./display/list.js";
-import { colours, figure } from "./curves.js";
+import { colours } from "./lib/charts.js";
+import { figure } from "./lib/figures.js";
 import { lastChosen, pivotOnScreen, shapes, toScene, under, view } from "./stage_view.js";
 
 const stage = document.getElementById("stage");

@@ -13,6 +13,8 @@ export const bench = {
   height: Number(root.dataset.height),
   layers: JSON.parse(root.dataset.layers),
   parameter: root.dataset.parameter || null,
+  // The named eases by their control points, as CSS has them.
+  eases: JSON.parse(root.dataset.eases ?? "{}"),
   frame: 0,
   playing: false,
   ghost: query.get("ghost") === "1",

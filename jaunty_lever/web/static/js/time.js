@@ -1,7 +1,8 @@
 // The playhead: playing in real time, the ruler, and the frame in figures.
 import { bench, emit, on, remember, root } from "./state.js";
 import { grip } from "./dragging.js";
-import { colours, fitCanvas } from "./curves.js";
+import { colours, fitCanvas } from "./lib/charts.js";
+import { typedNumber } from "./lib/figures.js";
 
 const ruler = document.getElementById("ruler");
 const frameInput = document.getElementById("frame");
@@ -140,8 +141,8 @@ frameInput.addEventListener("keydown", (event) => {
   else if (event.key === "Escape") { frameInput.value = Math.floor(bench.frame); frameInput.blur(); }
 });
 frameInput.addEventListener("blur", () => {
-  const typed = Number(frameInput.value.trim().replace(",", "."));
-  if (Number.isFinite(typed) && frameInput.value.trim()) setFrame(Math.round(typed));
+  const typed = typedNumber(frameInput.value);
+  if (Number.isFinite(typed)) setFrame(Math.round(typed));
   frameInput.value = Math.floor(bench.frame);
 });
 frameInput.addEventListener("focus", () => frameInput.select());

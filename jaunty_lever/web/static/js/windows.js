@@ -2,7 +2,7 @@
 import { bench } from "./state.js";
 import { grip } from "./dragging.js";
 import { requestFrames, commitEdits, withScene } from "./server.js";
-import { colours, fitCanvas } from "./curves.js";
+import { colours, fitCanvas } from "./lib/charts.js";
 import { complainAt } from "./notes.js";
 
 const PAD = 4;

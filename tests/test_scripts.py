@@ -1,0 +1,45 @@
+"""The pages' scripts: their own tests by Node's runner, their style, and what they share with the server."""
+
+import json
+import math
+import shutil
+import subprocess
+import unittest
+from pathlib import Path
+
+from jaunty_lever.core.document.quantity import Unreadable, plain_number, read_number
+from jaunty_lever.core.document.specs import ParameterSpec
+
+ROOT = Path(__file__).parent.parent
+CASES = json.loads((ROOT / "tests/scripts/figures.json").read_text(encoding="utf-8"))
+NODE = shutil.which("node")
+
+
+class Shared(unittest.TestCase):
+    """The server's half of the tables of cases."""
+
+    def test_numbers_are_shown_as_the_scripts_show_them(self) -> None:
+        for value, digits, words in CASES["shown"]:
+            self.assertEqual(plain_number(value, digits), words, value)
+
+    def test_numbers_are_read_as_the_scripts_read_them(self) -> None:
+        plain = ParameterSpec("number", 0.0, "Number")
+        for text, value in CASES["typed"]:
+            if value is not None:
+                self.assertTrue(math.isclose(read_number(text, plain, 30), value, rel_tol=1e-15), text)
+        with self.assertRaises(Unreadable):
+            read_number("abc", plain, 30)
+
+
+class Scripts(unittest.TestCase):
+    def run_it(self, *command: str) -> None:
+        done = subprocess.run(command, cwd=ROOT, capture_output=True, text=True)
+        self.assertEqual(done.returncode, 0, done.stdout[-4000:] + done.stderr[-2000:])
+
+    @unittest.skipIf(NODE is None, "Node is not here: the scripts' own tests were left out (only tests need it)")
+    def test_the_scripts_own_tests(self) -> None:
+        self.run_it("node", "--test", *sorted(str(path) for path in (ROOT / "tests/scripts").glob("*.test.mjs")))
+
+    @unittest.skipIf(not (ROOT / "node_modules/eslint").exists(), "ESLint is not here: `make assets` brings it")
+    def test_the_scripts_style(self) -> None:
+        self.run_it("node", "node_modules/eslint/bin/eslint.js", "jaunty_lever/web/static/js", "tests/scripts")
