@@ -24,11 +24,14 @@ check: $(VENV)/test.stamp
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check jaunty_lever tests bench
 	$(BIN)/mypy
+	@if [ -d node_modules ]; then npx eslint jaunty_lever/web/static/js tests/scripts assets && npx tsc -p .; \
+	else echo "The scripts were not checked: make assets brings what that needs."; fi
 
 # Needs Node 20 or newer. What it builds is kept in the repository, so that running needs no Node.
-assets:
+assets: $(VENV)/run.stamp
 	npm install --ignore-scripts --no-save --no-audit --no-fund
 	npm run --silent build
+	$(BIN)/python -m jaunty_lever.web.types | node assets/types.mjs
 
 $(VENV)/run.stamp: requirements.txt pyproject.toml
 	$(PYTHON) -m venv $(VENV)

@@ -9,6 +9,7 @@ from pathlib import Path
 
 from jaunty_lever.core.document.quantity import Unreadable, plain_number, read_number
 from jaunty_lever.core.document.specs import ParameterSpec
+from jaunty_lever.web.types import page_schema
 
 ROOT = Path(__file__).parent.parent
 CASES = json.loads((ROOT / "tests/scripts/figures.json").read_text(encoding="utf-8"))
@@ -43,3 +44,14 @@ class Scripts(unittest.TestCase):
     @unittest.skipIf(not (ROOT / "node_modules/eslint").exists(), "ESLint is not here: `make assets` brings it")
     def test_the_scripts_style(self) -> None:
         self.run_it("node", "node_modules/eslint/bin/eslint.js", "jaunty_lever/web/static/js", "tests/scripts")
+
+    @unittest.skipIf(not (ROOT / "node_modules/typescript").exists(), "TypeScript is not here: `make assets` brings it")
+    def test_the_scripts_types(self) -> None:
+        for path in (ROOT / "jaunty_lever/web/static/js").rglob("*.js"):
+            self.assertTrue(path.read_text(encoding="utf-8").startswith("// @ts-check\n"), path)
+        self.run_it("node", "node_modules/typescript/bin/tsc", "-p", ".")
+
+    def test_the_types_of_edits_are_those_of_the_models(self) -> None:
+        kinds = page_schema()["$defs"]["Edit"]["properties"]["kind"]["enum"]
+        made = (ROOT / "assets/types/models.d.ts").read_text(encoding="utf-8")
+        self.assertEqual([kind for kind in kinds if f'"{kind}"' not in made], [], "run `make assets`")

@@ -1,3 +1,4 @@
+// @ts-check
 // The Bench: everything put together, and what buttons and keys do.
 import { bench, on, remember, root } from "./state.js";
 import { commitEdits, curveAt, listen, refresh, requestFrames, step } from "./server.js";
@@ -146,6 +147,7 @@ function fieldMenu(button) {
   const frames = (field.dataset.keyed ?? "").split(" ").filter(Boolean).map(Number);
   const here = frames.find((at) => Math.abs(at - frameNow()) < 0.5);
   const make = (edits) => commitEdits(edits).catch(tell(field));
+  /** @type {import("#types").MenuLine[]} */
   const entries = [{ title: field.dataset.label }];
   if (!lever && !driven && field.dataset.kind !== "text") {
     entries.push({

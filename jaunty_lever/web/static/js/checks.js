@@ -1,3 +1,4 @@
+// @ts-check
 // What the program notices: the count in the head, and the list that mends.
 import { bench, on } from "./state.js";
 import { commitEdits } from "./server.js";

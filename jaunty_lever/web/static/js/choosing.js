@@ -1,3 +1,4 @@
+// @ts-check
 // What is chosen: layers in the list and on the stage, and the parameter whose chain is shown.
 import { bench, remember } from "./state.js";
 import { refresh } from "./server.js";

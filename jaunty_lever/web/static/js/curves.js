@@ -1,3 +1,4 @@
+// @ts-check
 // The curves of a page: a station's in and out, small ones in the panels, keys that can be dragged.
 import { bench, on } from "./state.js";
 import { channel, commitEdits, curveAt, curveOf, requestFrames, row, withScene } from "./server.js";

@@ -1,3 +1,4 @@
+// @ts-check
 // The Curves page: lanes, keys, speed and playhead put together.
 import { bench, on, remember, root } from "./state.js";
 import { dragging, grip } from "./dragging.js";

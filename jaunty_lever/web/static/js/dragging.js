@@ -1,3 +1,4 @@
+// @ts-check
 // One drag at a time, by one pointer, from its press to its end: a mouse, a pen or a finger.
 let held = null;
 

@@ -1,3 +1,4 @@
+// @ts-check
 // Number fields, colours, choices, switches and levers' sliders: set by typing, dragging or stepping.
 import { bench, on } from "./state.js";
 import { commitEdits, curveAt, refresh, requestFrames, withScene } from "./server.js";

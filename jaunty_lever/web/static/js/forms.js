@@ -1,3 +1,4 @@
+// @ts-check
 // Forms in sheets: a lever's details, the scene, copying a chain, exports.
 import { bench, emit } from "./state.js";
 import { commitEdits } from "./server.js";
@@ -66,7 +67,7 @@ document.addEventListener("submit", async (event) => {
     } catch (error) { wrong(form, error); }
   } else if (form.dataset.saveExport) {
     event.preventDefault();
-    const query = new URLSearchParams(new FormData(form));
+    const query = new URLSearchParams([...new FormData(/** @type {HTMLFormElement} */ (form))].map(([name, value]) => [name, String(value)]));
     const response = await fetch(`${form.dataset.saveExport}?${query}`);
     if (!response.ok) { wrong(form, await response.json()); return; }
     const link = document.createElement("a");

@@ -1,3 +1,4 @@
+// @ts-check
 // The formula editor: names and functions completed, mistakes underlined, the curve redrawn while typing.
 import {
   EditorState, EditorView, HighlightStyle, StreamLanguage, autocompletion, bracketMatching, closeBrackets, completionKeymap,

@@ -1,3 +1,4 @@
+// @ts-check
 // Handover: a visitor moves levers in a copy of their own, kept in the browser; the scene itself is not changed.
 import { bench, on, root, sceneUrl } from "./state.js";
 import { answerAt, requestFrames, commitEdits, listen } from "./server.js";
@@ -123,6 +124,7 @@ function drawBlend() {
 }
 
 const slide = document.querySelector("[data-own-slide]");
+/** @returns {import("#types").Edit} */
 const blendEdit = () => ({ kind: "blend snapshots", snapshots: ticked, amount: Number(slide.value), frame: 0 });
 slide?.addEventListener("input", () => requestFrames([blendEdit()]));
 slide?.addEventListener("change", () => commitEdits([blendEdit()]).catch((error) => complainAt(slide, error.message)));

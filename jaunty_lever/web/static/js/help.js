@@ -1,3 +1,4 @@
+// @ts-check
 // The reference pages: figures beside their sliders, and back to how the example was.
 import { withUnit } from "./lib/figures.js";
 

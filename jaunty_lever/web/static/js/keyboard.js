@@ -1,3 +1,4 @@
+// @ts-check
 // Keys that every page with a playhead shares: undo, frames, and a page's own table of single keys.
 import { bench } from "./state.js";
 import { setFrame } from "./time.js";
@@ -23,6 +24,11 @@ function needs(target, key) {
 }
 
 // `first` sees the keys before all others and says whether it took them.
+/**
+ * @param {Record<string, any>} actions
+ * @param {Record<string, string>} table which action a key stands for
+ * @param {(event: KeyboardEvent, control: boolean) => boolean | void} first what a page does with a key itself
+ */
 export function wireKeys(actions, table, first = () => false) {
   document.addEventListener("keydown", (event) => {
     // A slider, a field or a box has taken the key already.

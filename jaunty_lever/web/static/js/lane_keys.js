@@ -1,3 +1,4 @@
+// @ts-check
 // Keys on the sheet: chosen by box, moved, scaled, eased by their handles; several at once.
 import { bench } from "./state.js";
 import { grip } from "./dragging.js";

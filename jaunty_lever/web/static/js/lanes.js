@@ -1,3 +1,4 @@
+// @ts-check
 // The sheet of curves: a lane for each value, all on one stretch of time.
 import { bench, emit } from "./state.js";
 import { curveOf } from "./server.js";
@@ -206,7 +207,7 @@ const DASH = [[], [7, 4], [2, 3], [9, 3, 2, 3]];
 function drawLane(context, lane) {
   const result = curve(lane), source = curve(lane, "source"), idle = curve(lane, "awake");
   if (!plain(lane)) {
-    for (const [one, top, height] of [[result, 0.3, 0.4], [source, 0.74, 0.1]]) {
+    for (const { one, top, height } of [{ one: result, top: 0.3, height: 0.4 }, { one: source, top: 0.74, height: 0.1 }]) {
       for (let x = NAMES + SCALE; one && x < canvas.clientWidth - PAD; x++) {
         const k = one.rows === 1 ? 0 : Math.min(Math.max(Math.round(frameAt(x)), 0), one.rows - 1);
         context.fillStyle = css(one.data.subarray(k * 4, k * 4 + 4));
@@ -216,8 +217,11 @@ function drawLane(context, lane) {
     return;
   }
   levels(context, lane);
-  const strokes = [[idle, "#A93C28", 1, [1, 3]], [lane.rigged ? source : null, colours.brass, 1, null], [result, colours.ink, 1.7, null]];
-  for (const [one, colour, thick, dash] of strokes) {
+  const strokes = [
+    { one: idle, colour: "#A93C28", thick: 1, dash: [1, 3] }, { one: lane.rigged ? source : null, colour: colours.brass, thick: 1 },
+    { one: result, colour: colours.ink, thick: 1.7 },
+  ];
+  for (const { one, colour, thick, dash } of strokes) {
     for (let c = 0; one && c < one.width; c++) {
       context.strokeStyle = colour;
       context.lineWidth = thick;

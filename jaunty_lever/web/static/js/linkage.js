@@ -1,3 +1,4 @@
+// @ts-check
 // The linkage as a drawing: cards of layers and levers, laid out from driver to follower, and ties between them.
 import { graphlib, layout } from "../vendor/dagre.js";
 import { bench } from "./state.js";
@@ -201,4 +202,4 @@ export function followValues() {
   }
 }
 
-export const wanted = () => ({ result: data.boxes.map((box) => box.id) });
+export const wanted = () => ({ result: data.boxes.map((box) => box.id), source: [], awake: [] });

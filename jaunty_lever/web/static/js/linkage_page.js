@@ -1,3 +1,4 @@
+// @ts-check
 // The Linkage page: panning and zooming, choosing, linking and cutting, filters, folding, and the drawing as a file.
 import { bench, on, remember, root, sceneUrl } from "./state.js";
 import { grip } from "./dragging.js";
@@ -40,7 +41,7 @@ function fit() {
 function show(fitting = false) {
   const began = performance.now();
   size = draw(all);
-  place.dataset.laidOut = Math.round(performance.now() - began);
+  place.dataset.laidOut = String(Math.round(performance.now() - began));
   document.getElementById("linkage-empty").hidden = all.querySelector(".card") !== null || shown.named !== "" || shown.way !== "all";
   const box = bench.parameter && boxOf(bench.parameter);
   chosenPlace.textContent = box ? box.name : "Click a value to choose it";

@@ -1,3 +1,4 @@
+// @ts-check
 // The list of layers and the lever board: choosing, reordering by dragging, renaming, hiding.
 import { bench, on } from "./state.js";
 import { commitEdits } from "./server.js";

@@ -1,10 +1,16 @@
+// @ts-check
 // Small menus beside what they belong to, and sheets that float over the page.
 import { sceneUrl } from "./state.js";
 import { say } from "./notes.js";
 
 const place = document.getElementById("menu");
 
-// entries: {words, run, danger, ticked, icon} · {title} · {line} · {field, value, run, button}
+/**
+ * A menu at an element, or where a pointer pressed.
+ * @param {{ getBoundingClientRect(): DOMRect }} anchor
+ * @param {import("#types").MenuLine[]} entries
+ * @param {MouseEvent | null} event
+ */
 export function menu(anchor, entries, event = null) {
   place.replaceChildren();
   for (const entry of entries) place.append(entryOf(entry));
@@ -20,6 +26,7 @@ export function menu(anchor, entries, event = null) {
   place.querySelector("input")?.select();
 }
 
+/** @param {import("#types").MenuLine} entry */
 function entryOf(entry) {
   if (entry.line) return document.createElement("hr");
   if (entry.title) {
@@ -137,7 +144,7 @@ document.addEventListener("input", (event) => {
   for (const entry of search.closest("#sheet-body").querySelectorAll(search.dataset.filter)) {
     const text = (entry.dataset.words ?? entry.textContent).toLowerCase();
     entry.hidden = !words.every((word) => text.includes(word)) || (!words.length && entry.classList.contains("minor"));
-    shown += !entry.hidden;
+    if (!entry.hidden) shown += 1;
   }
   for (const group of document.querySelectorAll("#sheet-body [data-entries]")) group.hidden = !group.querySelector(".entry:not([hidden])");
   const nothing = document.querySelector("#sheet-body [data-nothing]");

@@ -1,3 +1,4 @@
+// @ts-check
 // Short notes at the foot of the page, and messages right where something is wrong.
 export function say(words, mood = "plain", action = null) {
   const place = document.getElementById("toasts");

@@ -1,3 +1,4 @@
+// @ts-check
 // From one page of a scene to another: what is chosen and the playhead go along.
 import { bench, chosenQuery, remember } from "./state.js";
 

@@ -1,3 +1,4 @@
+// @ts-check
 // Pictures brought in by file or by dropping them on the stage.
 import { bench } from "./state.js";
 import { refresh } from "./server.js";

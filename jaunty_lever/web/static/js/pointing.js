@@ -1,3 +1,4 @@
+// @ts-check
 // Linking by pointing: what can drive a value lights up, one is clicked, and a sheet ties the two together.
 import { bench, emit, on, sceneUrl } from "./state.js";
 import { requestFrames, commitEdits, withScene } from "./server.js";

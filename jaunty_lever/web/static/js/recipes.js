@@ -1,3 +1,4 @@
+// @ts-check
 // Recipes: the shelf, trying one on layers while it moves, and saving one's own.
 import { bench, on } from "./state.js";
 import { requestFrames, commitEdits, withScene } from "./server.js";

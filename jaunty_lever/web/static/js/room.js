@@ -1,3 +1,4 @@
+// @ts-check
 // How the Bench shares its room: a chain pulled taller or folded, and a stage that fills the window.
 import { grip } from "./dragging.js";
 import { root } from "./state.js";
@@ -17,13 +18,13 @@ function setHeight(to) {
   if (height) root.style.setProperty("--chain", `${height}px`);
   else root.style.removeProperty("--chain");
   root.classList.toggle("is-folded", height === FOLDED);
-  pull.setAttribute("aria-valuenow", height || STANDARD());
+  pull.setAttribute("aria-valuenow", String(height || STANDARD()));
   drawCurves();
   drawWindows();
 }
 
 function keepHeight() {
-  if (height) localStorage.setItem("chain height", height);
+  if (height) localStorage.setItem("chain height", String(height));
   else localStorage.removeItem("chain height");
 }
 

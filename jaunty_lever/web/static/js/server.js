@@ -1,3 +1,4 @@
+// @ts-check
 // Asking the server: values (with edits tried but not kept), edits, undo, panels, and others' changes.
 import { decode } from "../vendor/msgpack.js";
 import { bench, chosenQuery, emit, remember, root, sceneUrl } from "./state.js";
@@ -36,6 +37,7 @@ export function blockOf(frame) {
   return Math.floor(Math.min(frame, bench.length - 1) / BLOCK) * BLOCK;
 }
 
+/** @returns {import("#types").Question} */
 function question(start, edits) {
   const curves = { result: new Set(bench.wanted.result), source: new Set(bench.wanted.source), awake: new Set(bench.wanted.awake), turning: new Set() };
   for (const place of document.querySelectorAll("[data-track]")) curves.result.add(place.dataset.track);
@@ -78,7 +80,10 @@ function forget() {
   for (const key of channels.keys()) if (!kept.has(key)) channels.delete(key);
 }
 
-// Values for the present state with `edits` tried on top. Calls that come while one is under way are folded into one.
+/**
+ * Values for the present state with `edits` tried on top. Calls that come while one is under way are folded into one.
+ * @param {import("#types").Edit[]} edits
+ */
 export function requestFrames(edits = []) {
   // A page on which nothing is kept on the server has edits of its own below those that are tried.
   const all = bench.tried ? bench.tried(edits) : edits;
@@ -128,6 +133,10 @@ export function answerAt(frame) {
   return here ?? bench.answer;
 }
 
+/**
+ * @param {string} key
+ * @returns {import("#types").Channel | undefined}
+ */
 export function channel(key) {
   return channels.get(key);
 }
@@ -156,6 +165,8 @@ function saved(words, bad = false) {
 }
 
 let queue = Promise.resolve();
+
+/** @typedef {import("#types").Edit} Edit */
 
 // Make edits and keep them as one step. Resolves when the panels show the result; rejects with what was wrong.
 export function commitEdits(edits, label = "") {

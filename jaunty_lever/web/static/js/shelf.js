@@ -1,3 +1,4 @@
+// @ts-check
 // The Shelf: stills that move when pointed at, dialogs, and dropped files.
 import { tellForm } from "./notes.js";
 

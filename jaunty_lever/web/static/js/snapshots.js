@@ -1,3 +1,4 @@
+// @ts-check
 // Snapshots: stored, recalled, blended by a slider, and a blend made a lever.
 import { bench, on } from "./state.js";
 import { requestFrames, commitEdits, withScene } from "./server.js";

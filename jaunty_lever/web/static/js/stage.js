@@ -1,3 +1,4 @@
+// @ts-check
 // The stage: the picture, zoom and pan, choosing and dragging layers and pivots, ghost and motion path.
 import { bench, on, sceneUrl } from "./state.js";
 import { dragging, grip } from "./dragging.js";

@@ -1,3 +1,4 @@
+// @ts-check
 // What is drawn over the picture: outlines, pivot, rim, motion path, and what can drive while a driver is pointed at.
 import { bench } from "./state.js";
 import { channel } from "./server.js";

@@ -1,3 +1,4 @@
+// @ts-check
 // Where the scene lies on the page, and what of it is chosen or lies under a point.
 import { bench } from "./state.js";
 import { answerAt, curveAt, row } from "./server.js";

@@ -1,8 +1,15 @@
+// @ts-check
 // What the Bench knows, and who wants to hear when it changes.
 export const root = document.getElementById("bench");
 
 const query = new URLSearchParams(location.search);
 
+/**
+ * @type {{
+ *   answer: import("#types").Answer | null, wanted: { result: string[], source: string[], awake: string[] },
+ *   eases: Record<string, number[]>, layers: string[], parameter: string | null, frame: number, [name: string]: any,
+ * }}
+ */
 export const bench = {
   project: root.dataset.project,
   scene: root.dataset.scene,

@@ -1,3 +1,4 @@
+// @ts-check
 // What stations tell about themselves: figures worth knowing, why one does nothing, and mends with one press.
 import { bench, on } from "./state.js";
 import { commitEdits } from "./server.js";

@@ -1,3 +1,4 @@
+// @ts-check
 // The playhead: playing in real time, the ruler, and the frame in figures.
 import { bench, emit, on, remember, root } from "./state.js";
 import { grip } from "./dragging.js";
@@ -55,9 +56,9 @@ function tick(now) {
 
 function show() {
   const frame = Math.floor(bench.frame);
-  if (document.activeElement !== frameInput) frameInput.value = frame;
+  if (document.activeElement !== frameInput) frameInput.value = String(frame);
   seconds.textContent = `${(frame / bench.fps).toFixed(2)} s`;
-  ruler.setAttribute("aria-valuenow", frame);
+  ruler.setAttribute("aria-valuenow", String(frame));
   drawRuler();
 }
 
@@ -138,12 +139,12 @@ ruler.addEventListener("pointerdown", (event) => {
 
 frameInput.addEventListener("keydown", (event) => {
   if (event.key === "Enter") { frameInput.blur(); }
-  else if (event.key === "Escape") { frameInput.value = Math.floor(bench.frame); frameInput.blur(); }
+  else if (event.key === "Escape") { frameInput.value = String(Math.floor(bench.frame)); frameInput.blur(); }
 });
 frameInput.addEventListener("blur", () => {
   const typed = typedNumber(frameInput.value);
   if (Number.isFinite(typed)) setFrame(Math.round(typed));
-  frameInput.value = Math.floor(bench.frame);
+  frameInput.value = String(Math.floor(bench.frame));
 });
 frameInput.addEventListener("focus", () => frameInput.select());
 

@@ -1,3 +1,4 @@
+// @ts-check
 // The strip under a curve: active windows, made, moved and faded by dragging.
 import { bench } from "./state.js";
 import { grip } from "./dragging.js";
@@ -72,6 +73,7 @@ document.addEventListener("pointerdown", (event) => {
   let windows = windowsOf(canvas);
   const from = frameAt(canvas, event.offsetX);
   let held = under(canvas, event);
+  /** @type {any} */
   const before = held ? [...windows[held.number]] : null;
   let moved = false;
   const move = (e) => {

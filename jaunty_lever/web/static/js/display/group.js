@@ -1,3 +1,4 @@
+// @ts-check
 // A group: what is inside it, faded as one.
 import { faded } from "./paint.js";
 

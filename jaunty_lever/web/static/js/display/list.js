@@ -1,3 +1,4 @@
+// @ts-check
 // Draws a frame of a display list on a canvas. It only draws: every number comes from the server.
 // Each kind of node has a file; a new kind is added to KINDS.
 import { row } from "../server.js";

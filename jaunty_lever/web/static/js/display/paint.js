@@ -1,3 +1,4 @@
+// @ts-check
 // Colours and sheets that the drawing of every kind of node shares.
 export const clamp = (v) => Math.min(Math.max(v, 0), 1);
 

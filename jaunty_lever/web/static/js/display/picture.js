@@ -1,10 +1,12 @@
+// @ts-check
 // A picture about its own middle, and what lies beyond its edge.
 import { row } from "../server.js";
 import { bench, emit } from "../state.js";
 
+/** @param {import("#types").DisplayNode} node */
 export function path(node) {
   const frame = new Path2D();
-  frame.rect(-node.size[0] / 2, -node.size[1] / 2, ...node.size);
+  frame.rect(-node.size[0] / 2, -node.size[1] / 2, node.size[0], node.size[1]);
   return frame;
 }
 

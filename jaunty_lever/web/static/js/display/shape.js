@@ -1,3 +1,4 @@
+// @ts-check
 // A shape: an outline, filled and stroked. Fill and stroke fade as one.
 import { channel, row } from "../server.js";
 import { clamp, css, faded } from "./paint.js";

@@ -1,3 +1,4 @@
+// @ts-check
 // Drawing values over time. It knows channels ({ rows, width, data }) and boxes, and nothing of the page.
 import { css } from "../display/paint.js";
 
@@ -45,7 +46,16 @@ export function lanes(channels, count, box, pad = 0.12) {
   });
 }
 
-// One component as a line: where frames are denser than pixels, from the lowest to the highest in each pixel.
+/** @typedef {import("#types").Channel} Channel */
+
+/**
+ * One component as a line: where frames are denser than pixels, from the lowest to the highest in each pixel.
+ * @param {CanvasRenderingContext2D} context
+ * @param {Channel} one
+ * @param {number} component
+ * @param {{ x: number, y: number, width: number, height: number }} box
+ * @param {number[]} range what its lowest and its highest edge stand for
+ */
 export function line(context, one, component, box, [low, high]) {
   const { x, y, width, height } = box;
   const at = (v) => y + height - ((v - low) / (high - low)) * height;

@@ -1,3 +1,4 @@
+// @ts-check
 // Numbers in words and out of them. The server writes the same (core/document/quantity.py): one table of cases holds both.
 
 // At most so many digits behind the point, no zeros at the end, a true minus sign.

@@ -1,0 +1,58 @@
+// What the server tells a page of a scene: see docs/display-list.md.
+import type { Edit, Question } from "./models";
+
+export type { Question };
+export type { Edit };
+/** A channel by the hash of its content. */
+export type Key = string;
+export interface Channel { rows: number; width: number; data: Float32Array }
+
+export interface DisplayNode {
+  kind: "shape" | "picture" | "group";
+  id: string;
+  channels: Record<string, Key>;
+  nodes: DisplayNode[];
+  verbs?: string[];
+  fill?: "none" | "solid" | "linear" | "radial";
+  stops?: number;
+  picture?: string;
+  size?: [number, number];
+}
+
+export interface Note { text: string; warn: boolean; mends: [string, Edit[]][] }
+export interface Fault { parameter: string; modifier: string; message: string; label: string; frame: number; text?: boolean }
+
+export interface Answer {
+  revision: number;
+  width: number;
+  height: number;
+  fps: number;
+  length: number;
+  start: number;
+  stop: number;
+  background: Key;
+  nodes: DisplayNode[];
+  curves: Record<"result" | "source" | "awake" | "turning", Record<string, Key>>;
+  chosen: { parameter: string; outputs: Key[]; notes: Note[][]; texts: [number, string][] | null } | null;
+  path: Key | null;
+  ghost: DisplayNode | null;
+  faults: Fault[];
+  token: string;
+  channels: Record<Key, [number, number, Uint8Array]> | null;
+}
+
+/** One line of a menu: a title, a line, something to press, or a field to fill in. */
+export interface MenuLine {
+  title?: string;
+  line?: boolean;
+  words?: string;
+  ticked?: boolean;
+  danger?: boolean;
+  disabled?: boolean;
+  hint?: string;
+  title2?: string;
+  field?: string;
+  value?: string;
+  button?: string;
+  run?: (text?: string) => any;
+}

@@ -1,0 +1,118 @@
+// Made from the server's models by `make assets`; not to be changed by hand.
+
+/**
+ * @maxItems 2000
+ */
+export type Edits = Edit[];
+export type Token = string | null;
+export type Start = number;
+export type Stop = number;
+export type Chosen = string | null;
+/**
+ * @maxItems 400
+ */
+export type Result = string[];
+/**
+ * @maxItems 400
+ */
+export type Source = string[];
+/**
+ * @maxItems 400
+ */
+export type Awake = string[];
+/**
+ * @maxItems 400
+ */
+export type Turning = string[];
+export type Ghost = string | null;
+export type Path = string | null;
+
+/**
+ * What a page wants to see.
+ *
+ * `edits` are tried first and not kept. Frames start … before stop make the display list; curves run over the
+ * whole scene. `token` names the last answer, whose channels need not be sent again. `chosen` is the parameter whose
+ * chain is open, `ghost` a layer to be shown without its chains, `path` one whose pivot's way is wanted.
+ */
+export interface Question {
+  edits?: Edits;
+  token?: Token;
+  start?: Start;
+  stop?: Stop;
+  chosen?: Chosen;
+  curves?: Curves;
+  ghost?: Ghost;
+  path?: Path;
+}
+export interface Edit {
+  kind:
+    | "add layer"
+    | "add lever"
+    | "add modifier"
+    | "add picture"
+    | "add scene"
+    | "apply recipe"
+    | "arrange keys"
+    | "arrange layer"
+    | "bake"
+    | "batch"
+    | "blend snapshots"
+    | "bypass"
+    | "change layer"
+    | "change lever"
+    | "change picture"
+    | "change scene"
+    | "change stops"
+    | "clear chain"
+    | "clear keys"
+    | "close keys"
+    | "copy modifier"
+    | "describe project"
+    | "duplicate layers"
+    | "duplicate scene"
+    | "ease keys"
+    | "group layers"
+    | "link to"
+    | "make blend"
+    | "make lever"
+    | "move key"
+    | "move keys"
+    | "move layers"
+    | "move lever"
+    | "move modifier"
+    | "move pivot"
+    | "paste chain"
+    | "paste keys"
+    | "recall snapshot"
+    | "remove key"
+    | "remove keys"
+    | "remove layers"
+    | "remove lever"
+    | "remove modifier"
+    | "remove scene"
+    | "remove snapshot"
+    | "rename project"
+    | "rename snapshot"
+    | "reset value"
+    | "set ease"
+    | "set fill"
+    | "set key"
+    | "set value"
+    | "set windows"
+    | "store snapshot"
+    | "unlink"
+    | "write formula";
+  [k: string]: unknown;
+}
+/**
+ * Parameters by id, and which of their curves over the whole scene are wanted.
+ *
+ * `result`: what the chain gives. `source`: what the keys or the resting value give. `awake`: what the chain would
+ * give if nothing in it were bypassed. `turning`: how many turns a minute an angle makes.
+ */
+export interface Curves {
+  result?: Result;
+  source?: Source;
+  awake?: Awake;
+  turning?: Turning;
+}

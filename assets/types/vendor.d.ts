@@ -1,0 +1,21 @@
+// Bundled libraries, whose own types stay with their packages.
+export const decode: (bytes: Uint8Array) => any;
+export const graphlib: any;
+export function layout(graph: any): void;
+export const EditorState: any;
+export const EditorView: any;
+export const HighlightStyle: any;
+export const StreamLanguage: any;
+export const autocompletion: any;
+export const bracketMatching: any;
+export const closeBrackets: any;
+export const completionKeymap: any;
+export const completionStatus: any;
+export const defaultKeymap: any;
+export const drawSelection: any;
+export const history: any;
+export const historyKeymap: any;
+export const keymap: any;
+export const setDiagnostics: any;
+export const syntaxHighlighting: any;
+export const tags: any;
