@@ -57,8 +57,10 @@ class Listeners:
 
         def put() -> None:
             for queue in queues():
-                if not queue.full():
-                    queue.put_nowait(news)
+                # Whoever is too slow to hear all of it hears the newest: that is what its page has to catch up with.
+                if queue.full():
+                    queue.get_nowait()
+                queue.put_nowait(news)
 
         self._loop.call_soon_threadsafe(put)
 
