@@ -6,12 +6,13 @@ from typing import Any
 
 from ..document.index import parameters_of
 from ..document.layers import BaseLayer, Group
+from ..document.specs import specs_of
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Result, Sampler
 from .channels import Channel, channel
-from .kinds import NODE_KINDS
+from .kinds import kind_of
 from .matrices import placing
-from .node import DisplayNode, layer_kind
+from .node import DisplayNode
 from .outlines import Variants
 
 
@@ -48,9 +49,9 @@ class Builder:
         own = [f"{layer.id}.{name}" for name in ("position", "rotation", "scale", "pivot")]
         matrix: Channel = self.remembered("matrix", own, lambda: channel(placing(self.sampler, layer.id, self.samples)))
         opacity = self.channel(f"{layer.id}.opacity", 0.01)
-        kind = layer_kind(layer)
-        channels, fixed, nodes = NODE_KINDS[kind].parts(self, layer)
-        return DisplayNode(kind, layer.id, {"matrix": matrix, "opacity": opacity, **channels}, fixed, nodes)
+        kind = kind_of(layer)
+        channels, fixed, nodes = kind.parts(self, layer)
+        return DisplayNode(kind.KIND, layer.id, {"matrix": matrix, "opacity": opacity, **channels}, fixed, nodes)
 
 
 def _size(made: Any) -> int:
@@ -71,7 +72,8 @@ def _written(layer: BaseLayer) -> str:
     """What decides how a layer is drawn besides its parameters; remembered on the layer, which never changes."""
     known: str | None = layer.__dict__.get("_written")
     if known is None:
-        fields = [getattr(layer, name, None) for name in ("id", "kind", "data", "picture", "width", "height")]
+        apart = {*specs_of(type(layer)), "name", "hidden", "fill", "layers"}
+        fields = [getattr(layer, name) for name in type(layer).model_fields if name not in apart]
         fill = getattr(layer, "fill", None)
         known = layer.__dict__["_written"] = f"layer {fields} {fill and fill.kind}"
     return known

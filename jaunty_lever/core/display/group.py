@@ -11,6 +11,7 @@ if TYPE_CHECKING:
     from .builder import Builder
 
 KIND = "group"
+DRAWS = (Group,)
 CHANNELS: dict[str, ChannelSpec] = {}
 FIXED: dict[str, str] = {}
 

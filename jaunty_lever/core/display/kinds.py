@@ -1,6 +1,12 @@
 """The kinds of nodes. A new one is added here, and to the interpreters, and nowhere else."""
 
+from ..document.layers import BaseLayer
 from . import group, picture, shape
 from .node import NodeKind
 
 NODE_KINDS: dict[str, NodeKind] = {kind.KIND: kind for kind in (shape, picture, group)}  # type: ignore[misc]
+
+
+def kind_of(layer: BaseLayer) -> NodeKind:
+    """Which kind of node a layer becomes."""
+    return next(kind for kind in NODE_KINDS.values() if isinstance(layer, kind.DRAWS))

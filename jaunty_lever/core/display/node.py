@@ -39,9 +39,10 @@ class DisplayNode:
 
 
 class NodeKind(Protocol):
-    """What the file of a node kind holds."""
+    """What the file of a node kind holds: its name, which layers become such nodes, and what its channels mean."""
 
     KIND: str
+    DRAWS: tuple[type[BaseLayer], ...]
     CHANNELS: Mapping[str, ChannelSpec]
     FIXED: Mapping[str, str]
 
@@ -56,8 +57,3 @@ class NodeKind(Protocol):
 def described(kind: NodeKind, channel: str) -> ChannelSpec:
     """What a channel of a node means. Raises KeyError for one that its kind does not tell of."""
     return {**COMMON, **kind.CHANNELS}[channel.partition(".")[0]]
-
-
-def layer_kind(layer: BaseLayer) -> str:
-    """Which kind of node a layer becomes."""
-    return {"group": "group", "picture": "picture"}.get(layer.kind, "shape")

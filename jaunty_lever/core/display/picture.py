@@ -11,6 +11,7 @@ if TYPE_CHECKING:
     from .builder import Builder
 
 KIND = "picture"
+DRAWS = (PictureLayer,)
 CHANNELS = {"beyond": ChannelSpec(1, "what lies beyond its edge: 0 nothing, 1 the picture again, 2 mirrored")}
 FIXED = {"picture": "its id", "size": "width and height in pixels"}
 

@@ -13,6 +13,7 @@ if TYPE_CHECKING:
     from .builder import Builder
 
 KIND = "shape"
+DRAWS = (ShapeLayer,)
 CHANNELS = {
     "which": ChannelSpec(1, "the number of the outline that stands at each frame"),
     "points": ChannelSpec(None, "points.k: x y of each point of outline k, as its verbs take them"),
