@@ -7,8 +7,9 @@ is 1.5); the polynomial 1.5x − 0.5x³ then spreads it over the range without l
 Hash: the finaliser of SplitMix64 (Steele, Lea, Flood 2014).
 """
 
-import numba as nb
 import numpy as np
+
+from .compiled import Floats, Integer, Whole, inlined, kernel
 
 SMOOTH, BILLOW, RIDGED, STEPPED = 0, 1, 2, 3
 BOTH, ABOVE, BELOW = 0, 1, 2
@@ -21,34 +22,34 @@ _BLOCK, _RUN = 1024, 16
 _UNIT = 1.0 / 9007199254740992.0
 
 
-@nb.njit(inline="always", cache=True)
-def _mix(z):
+@inlined
+def _mix(z: np.uint64) -> np.uint64:
     z = (z ^ (z >> _S30)) * _M1
     z = (z ^ (z >> _S27)) * _M2
     return z ^ (z >> _S31)
 
 
-@nb.njit(inline="always", cache=True)
-def _even(stream, k):
+@inlined
+def _even(stream: np.uint64, k: Integer) -> float:
     """Even in −1..1, from a stream and a whole number."""
     z = _mix(stream + np.uint64(k) * _GOLDEN)
     return (z >> _S11) * _UNIT * 2.0 - 1.0
 
 
-@nb.njit(cache=True)
-def stream_of(seed, component, octave, element=0):
+@kernel
+def stream_of(seed: Integer, component: Integer, octave: Integer, element: Integer = 0) -> np.uint64:
     """The hash stream of one octave of one component of one element."""
     z = _mix(np.uint64(seed) * _GOLDEN + np.uint64(0x632BE59BD9B4E019) + np.uint64(element) * _M2)
     return _mix(z + np.uint64(component * 64 + octave + 1) * _M1)
 
 
-@nb.njit(inline="always", cache=True)
-def _spread(x):
+@inlined
+def _spread(x: float) -> float:
     return x * (1.5 - 0.5 * x * x)
 
 
-@nb.njit(cache=True)
-def _spreads(persistence, octaves):
+@kernel
+def _spreads(persistence: float, octaves: int) -> float:
     """How often a sum of octaves is spread, so that it reaches both ends as often as one octave does; 0 for one.
 
     The more octaves have a say, the narrower is their sum: by the root of the sum of their squared weights.
@@ -60,8 +61,8 @@ def _spreads(persistence, octaves):
     return min(4.0 * (1.0 - np.sqrt(squares) / weights), 2.0)
 
 
-@nb.njit(cache=True)
-def _spread_often(x, times):
+@kernel
+def _spread_often(x: float, times: float) -> float:
     """x in −1..1 spread so many times, the last of them in part."""
     whole = int(times)
     for _ in range(whole):
@@ -69,13 +70,13 @@ def _spread_often(x, times):
     return x + (times - whole) * (_spread(x) - x)
 
 
-@nb.njit(inline="always", cache=True)
-def _place(stream, k):
+@inlined
+def _place(stream: np.uint64, k: Integer) -> float:
     return _spread(_even(stream, k))
 
 
-@nb.njit(inline="always", cache=True)
-def _cell(stream, k, lapse, character, curve):
+@inlined
+def _cell(stream: np.uint64, k: float, lapse: Integer, character: int, curve: Floats) -> None:
     """Writes the four coefficients of the noise on the cell k..k+1, repeating after `lapse` cells (0: never)."""
     k0 = np.int64(k)
     near, k1, far = k0 - 1, k0 + 1, k0 + 2
@@ -94,15 +95,15 @@ def _cell(stream, k, lapse, character, curve):
     curve[3] = (2.0 * (v0 - v1) + m0 + m1) / 1.5
 
 
-@nb.njit(nogil=True, cache=True)
-def _cubic(x, n, scale, k, a, b, c, d):
+@kernel
+def _cubic(x: Floats, n: Floats, scale: float, k: float, a: float, b: float, c: float, d: float) -> None:
     for j in range(len(x)):
         f = x[j] * scale - k
         n[j] = a + f * (b + f * (c + f * d))
 
 
-@nb.njit(inline="always", cache=True)
-def _run_end(floors, start, size):
+@inlined
+def _run_end(floors: Floats, start: int, size: int) -> int:
     """Where the run of samples in the cell of floors[start] ends."""
     k = floors[start]
     stop = start + 1
@@ -120,8 +121,18 @@ def _run_end(floors, start, size):
     return stop
 
 
-@nb.njit(inline="always", cache=True)
-def _octave(x, floors, n, size, scale, stream, lapse, character, curve):
+@inlined
+def _octave(
+    x: Floats,
+    floors: Floats,
+    n: Floats,
+    size: int,
+    scale: float,
+    stream: np.uint64,
+    lapse: Integer,
+    character: int,
+    curve: Floats,
+) -> None:
     """n[j] = one octave of noise at x[j] · scale. Samples that share a cell are worked out in one stretch."""
     for j in range(size):
         floors[j] = np.floor(x[j] * scale)
@@ -134,16 +145,28 @@ def _octave(x, floors, n, size, scale, stream, lapse, character, curve):
         start = stop
 
 
-@nb.njit(nogil=True, cache=True)
-def _smooth_cell(x, out, k, a, b, c, d, base, gain):
+@kernel
+def _smooth_cell(
+    x: Floats, out: Floats, k: float, a: float, b: float, c: float, d: float, base: float, gain: float
+) -> None:
     for j in range(len(x)):
         f = x[j] - k
         n = _spread(a + f * (b + f * (c + f * d)))
         out[j] = base + gain * min(1.0, max(-1.0, n))
 
 
-@nb.njit(nogil=True, cache=True)
-def _smooth_once(first, last, phase, rate, lapse, base, gain, stream, out):
+@kernel
+def _smooth_once(
+    first: int,
+    last: int,
+    phase: Floats,
+    rate: float,
+    lapse: Integer,
+    base: float,
+    gain: float,
+    stream: np.uint64,
+    out: Floats,
+) -> None:
     """One octave of smooth noise around a still value: the same arithmetic as `wiggle`, in fewer passes."""
     x, floors = np.empty(_BLOCK), np.empty(_BLOCK)
     curve = np.zeros(4)
@@ -163,24 +186,24 @@ def _smooth_once(first, last, phase, rate, lapse, base, gain, stream, out):
             start = stop
 
 
-@nb.njit(nogil=True, cache=True)
+@kernel
 def _wiggle(
-    first,
-    last,
-    phase,
-    rate,
-    period,
-    base,
-    gain,
-    seed,
-    component,
-    element,
-    octaves,
-    persistence,
-    character,
-    direction,
-    out,
-):
+    first: int,
+    last: int,
+    phase: Floats,
+    rate: float,
+    period: Floats,
+    base: Floats,
+    gain: Floats,
+    seed: Integer,
+    component: Integer,
+    element: Integer,
+    octaves: int,
+    persistence: Floats,
+    character: int,
+    direction: int,
+    out: Floats,
+) -> None:
     """The same for samples of one element.
 
     phase and out (n,); period (whole phases after which N repeats, 0: never), base, gain and
@@ -272,25 +295,25 @@ def _wiggle(
             offset += size
 
 
-@nb.njit(nogil=True, cache=True)
+@kernel
 def wiggle(
-    first,
-    last,
-    each,
-    elements,
-    phase,
-    rate,
-    period,
-    base,
-    gain,
-    seed,
-    component,
-    octaves,
-    persistence,
-    character,
-    direction,
-    out,
-):
+    first: int,
+    last: int,
+    each: int,
+    elements: Whole,
+    phase: Floats,
+    rate: float,
+    period: Floats,
+    base: Floats,
+    gain: Floats,
+    seed: Integer,
+    component: Integer,
+    octaves: int,
+    persistence: Floats,
+    character: int,
+    direction: int,
+    out: Floats,
+) -> None:
     """out[i] = base + gain · N(phase[i] · rate) for one component, for the samples first..last.
 
     Each of the `elements` (their numbers, (e,)) has `each` samples, side by side, and a stream of its own.
@@ -318,15 +341,15 @@ def wiggle(
         start = stop
 
 
-@nb.njit(nogil=True, cache=True)
-def even_at(x, y, seed, out):
+@kernel
+def even_at(x: Floats, y: Floats, seed: Floats, out: Floats) -> None:
     """out[k] = an even random number in 0..1 for the whole number x[k] and the seed; all (n,)."""
     for k in range(len(x)):
         out[k] = 0.5 * (_even(stream_of(np.int64(seed[k]), 0, 0), np.int64(x[k])) + 1.0)
 
 
-@nb.njit(nogil=True, cache=True)
-def noise_at(x, y, seed, out):
+@kernel
+def noise_at(x: Floats, y: Floats, seed: Floats, out: Floats) -> None:
     """out[k] = smooth noise in −1..1 at the point x[k], y[k]; along y = 0 the noise of a line.
 
     Between the whole rows of y, the noise of the row below passes over into that of the row above.

@@ -10,9 +10,10 @@ from concurrent.futures import ThreadPoolExecutor
 from functools import cache
 from typing import Any
 
-import numba as nb
 import numpy as np
 from numpy.typing import NDArray
+
+from .compiled import Floats, Whole, kernel
 
 _LARGEST = 1.7976931348623157e308
 LEAST = 1 << 15
@@ -42,8 +43,8 @@ def over(count: int, kernel: Callable[..., Any], *arguments: Any) -> None:
         job.result()
 
 
-@nb.njit(nogil=True, cache=True)
-def _seek_faults(first, last, flat, found):
+@kernel
+def _seek_faults(first: int, last: int, flat: Floats, found: Whole) -> None:
     bad = 0
     for value in flat[first:last]:
         bad |= not (abs(value) <= _LARGEST)

@@ -2,8 +2,9 @@
 
 from math import factorial
 
-import numba as nb
 import numpy as np
+
+from .compiled import Floats, inlined, kernel
 
 # Taylor's series of sin z about 0, good to the last bit for |z| ≤ π/2.
 _3, _5, _7, _9, _11 = -1 / 6, 1 / 120, -1 / 5040, 1 / 362880, -1 / 39916800
@@ -16,8 +17,8 @@ _13, _15, _17, _19, _21 = (
 )
 
 
-@nb.njit(inline="always", cache=True)
-def sine(turns):
+@inlined
+def sine(turns: float) -> float:
     """sin(2π·turns), to a few parts in 10¹⁶."""
     x = turns - np.floor(turns + 0.5)
     # The outer quarters are mirrored onto the inner ones, where the series is short.
@@ -28,15 +29,15 @@ def sine(turns):
     return z * (1.0 + q * (_3 + q * (_5 + q * (_7 + q * (_9 + q * tail)))))
 
 
-@nb.njit(nogil=True, cache=True)
-def add_sines(row, turns, size, factor, shift):
+@kernel
+def add_sines(row: Floats, turns: Floats, size: float, factor: float, shift: float) -> None:
     """row[i] += size · sin(2π(factor · turns[i] + shift)), for turns as long as the row."""
     for i in range(len(row)):
         row[i] += size * sine(factor * turns[i] + shift)
 
 
-@nb.njit(nogil=True, cache=True)
-def add_sines_led(row, turns, size, lead):
+@kernel
+def add_sines_led(row: Floats, turns: Floats, size: float, lead: Floats) -> None:
     """row[i] += size · sin(2π(turns[i] + lead[i])), all of them as long as the row."""
     for i in range(len(row)):
         row[i] += size * sine(turns[i] + lead[i])
@@ -46,8 +47,8 @@ _LOG2E, _LN2_HIGH, _LN2_LOW = 1.4426950408889634, 6.93147180369123816490e-01, 1.
 _E2, _E3, _E4, _E5, _E6, _E7, _E8, _E9, _E10, _E11, _E12, _E13 = (1 / factorial(k) for k in range(2, 14))
 
 
-@nb.njit(inline="always", cache=True)
-def fallen(x):
+@inlined
+def fallen(x: float) -> float:
     """e^(−x) for 0 ≤ x ≤ 700, to the last bit but one: a power of 2 times Taylor's series of what is left."""
     n = np.floor(0.5 - x * _LOG2E)
     r = (-x - n * _LN2_HIGH) - n * _LN2_LOW

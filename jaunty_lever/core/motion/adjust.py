@@ -2,7 +2,6 @@
 
 from typing import Any, ClassVar, Literal
 
-import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
@@ -10,6 +9,7 @@ from ..document.modifier import Modifier
 from ..document.parameter import Parameter, spec
 from ..document.periodicity import PeriodContext, Periodicity, added
 from ..document.protocols import Context, Signal, Values, Words
+from ..kernels.compiled import Floats, kernel
 from ..kernels.parallel import by_component, rows
 
 
@@ -72,8 +72,10 @@ class Adjust(Modifier):
         return ", ".join(said) or "stays as it is"
 
 
-@nb.njit(nogil=True, cache=True)
-def _adjust(first, last, values, times, plus, absolute, sign, out):
+@kernel
+def _adjust(
+    first: int, last: int, values: Floats, times: Floats, plus: Floats, absolute: bool, sign: float, out: Floats
+) -> None:
     sv, st, sp = values.size > 1, times.size > 1, plus.size > 1
     for i in range(first, last):
         y = values[i * sv] * times[i * st] + plus[i * sp]

@@ -2,7 +2,6 @@
 
 from typing import Any, ClassVar, Literal
 
-import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
@@ -10,6 +9,7 @@ from ..document.modifier import Modifier
 from ..document.parameter import Parameter, spec
 from ..document.protocols import Context, Signal, Values, Words
 from ..document.specs import ParameterSpec
+from ..kernels.compiled import Floats, kernel
 from ..kernels.parallel import by_component, rows
 from .spans import around
 
@@ -66,8 +66,8 @@ class Between(Modifier):
         return f"stands {words.of('amount')} of the way from {words.of('a')} to {words.of('b')}"
 
 
-@nb.njit(nogil=True, cache=True)
-def _between(first, last, a, b, amount, stop, out):
+@kernel
+def _between(first: int, last: int, a: Floats, b: Floats, amount: Floats, stop: bool, out: Floats) -> None:
     sa, sb, sm = a.size > 1, b.size > 1, amount.size > 1
     for i in range(first, last):
         share = amount[i * sm]

@@ -3,7 +3,6 @@
 from math import ceil, log, sqrt
 from typing import Any, ClassVar, Literal
 
-import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
@@ -14,6 +13,7 @@ from ..document.periodicity import PeriodContext, Periodicity
 from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.quantity import plain_number
 from ..document.specs import ParameterSpec
+from ..kernels.compiled import Floats, kernel
 from ..kernels.parallel import by_component
 from .keyed import ease_mends, without_keys
 
@@ -135,7 +135,8 @@ class Bounce(Modifier):
             since = context.times - keys.times[-1]
         parts = np.broadcast_arrays(np.ascontiguousarray(since), 2 * speed / gravity, rebound)
         flights = np.empty(context.count)
-        _flights(*(np.ascontiguousarray(np.broadcast_to(part, context.times.shape)) for part in parts), flights)
+        lasting, longest, kept = (np.ascontiguousarray(np.broadcast_to(part, flights.shape)) for part in parts)
+        _flights(lasting, longest, kept, flights)
         return (flights,)
 
     def fitted(self, spec: ParameterSpec, value: tuple[float, ...], seed: int) -> "Bounce":
@@ -206,8 +207,8 @@ def _said(speed: float, gravity: float, rebound: float, most: int, landing: floa
     return f"{words}; lands at frame {plain_number(landing * fps, 1)}, at rest from frame {ceil(rest * fps - 1e-6)} ({plain_number(rest, 2)} s)."
 
 
-@nb.njit(nogil=True, cache=True)
-def _flight(tau, longest, e):
+@kernel
+def _flight(tau: float, longest: float, e: float) -> tuple[float, float, float, float]:
     """Number (from 0; −1: all is over), start, end and share of speed of the flight at `tau` seconds after landing."""
     if e > 1.0 - 1e-9:
         k = np.floor(tau / longest)
@@ -225,8 +226,8 @@ def _flight(tau, longest, e):
     return k, whole * (1.0 - e**k), whole * (1.0 - e ** (k + 1.0)), e ** (k + 1.0)
 
 
-@nb.njit(nogil=True, cache=True)
-def _flights(since, longest, rebound, out):
+@kernel
+def _flights(since: Floats, longest: Floats, rebound: Floats, out: Floats) -> None:
     """out[i] = the number of the flight at since[i] seconds after landing: −1 before it, −2 when all is over."""
     for i in range(len(out)):
         tau, first, e = since[i], longest[i], rebound[i]
@@ -235,8 +236,22 @@ def _flights(since, longest, rebound, out):
             out[i] = _flight(tau, first, e)[0] if first > 0.0 and e > 0.0 else -2.0
 
 
-@nb.njit(nogil=True, cache=True)
-def _bounce(first, last, times, values, gravity, rebound, height, begin, direction, speed, drop, most, out):
+@kernel
+def _bounce(
+    first: int,
+    last: int,
+    times: Floats,
+    values: Floats,
+    gravity: Floats,
+    rebound: Floats,
+    height: Floats,
+    begin: Floats,
+    direction: Floats,
+    speed: float,
+    drop: bool,
+    most: int,
+    out: Floats,
+) -> None:
     sv, sg, sr, sh = values.size > 1, gravity.size > 1, rebound.size > 1, height.size > 1
     sb, st = begin.size > 1, times.size > 1
     unit = direction[0]

@@ -3,13 +3,13 @@
 from functools import lru_cache
 from typing import Any
 
-import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
 from ..document.keys import Key, control_points
 from ..document.parameter import Parameter
 from ..document.specs import ParameterSpec, numbers
+from ..kernels.compiled import Whole, dividing, inlined, kernel
 from ..kernels.parallel import over
 
 HOLD, LINEAR, BEZIER = 0, 1, 2
@@ -144,8 +144,8 @@ def _steepness(points: Floats, share: float) -> float | None:
     return up / across if across > 1e-6 else None
 
 
-@nb.njit(cache=True, nogil=True)
-def solve(s, x1, x2):
+@kernel
+def solve(s: float, x1: float, x2: float) -> float:
     """The u in 0..1 with x(u) = s on the curve of CSS cubic-bezier(x1, ·, x2, ·); to 1e-12 in x or u."""
     cx = 3.0 * x1
     bx = 3.0 * (x2 - x1) - cx
@@ -170,34 +170,34 @@ def solve(s, x1, x2):
     return u
 
 
-@nb.njit(inline="always", cache=True)
-def _height(u, points):
+@inlined
+def _height(u: float, points: Floats) -> float:
     c = 3.0 * points[1]
     b = 3.0 * (points[3] - points[1]) - c
     return ((1.0 - c - b) * u + b) * u * u + c * u
 
 
-@nb.njit(inline="always", cache=True)
-def _guess(s, near):
+@inlined
+def _guess(s: float, near: Floats) -> float:
     tail = near[5] + s * (near[6] + s * (near[7] + s * (near[8] + s * near[9])))
     return near[1] + s * (near[2] + s * (near[3] + s * (near[4] + s * tail)))
 
 
-@nb.njit(inline="always", cache=True)
-def _nearer(u, s, ax, bx, cx):
+@inlined
+def _nearer(u: float, s: float, ax: float, bx: float, cx: float) -> tuple[float, float]:
     """Newton's step from u, and the slope there."""
     slope = (3.0 * ax * u + 2.0 * bx) * u + cx
     return (((ax * u + bx) * u + cx) * u - s) / slope, slope
 
 
-@nb.njit(inline="always", cache=True)
-def _settled(u, s, step, slope):
+@inlined
+def _settled(u: float, s: float, step: float, slope: float) -> bool:
     # A step squares its error: after one as small as this nothing is left to gain. At the ends, exactly the ends.
     return (s > 0.0) & (s < 1.0) & (slope > 1e-3) & (abs(step) < 1e-7) & (u >= 0.0) & (u <= 1.0)
 
 
-@nb.njit(cache=True, nogil=True, error_model="numpy")
-def _quick_block(shares, points, near, out):
+@dividing
+def _quick_block(shares: Floats, points: Floats, near: Floats, out: Floats) -> int:
     """out[i] = the height of an ease at shares[i], not a number where it did not settle; how many did not.
 
     Free of branches and tables, so that compilers work on several samples at once.
@@ -222,8 +222,8 @@ def _quick_block(shares, points, near, out):
     return unsettled
 
 
-@nb.njit(cache=True, nogil=True)
-def ease_block(shares, points, near, out):
+@kernel
+def ease_block(shares: Floats, points: Floats, near: Floats, out: Floats) -> None:
     """out[i] = the height of an ease at shares[i] in 0..1; the safe way where Newton's method does not settle."""
     if _quick_block(shares, points, near, out):
         for i in range(len(out)):
@@ -231,8 +231,8 @@ def ease_block(shares, points, near, out):
                 out[i] = _height(solve(shares[i], points[0], points[2]), points)
 
 
-@nb.njit(cache=True, nogil=True, error_model="numpy")
-def bezier(s, points, near):
+@dividing
+def bezier(s: float, points: Floats, near: Floats) -> float:
     """The height of an ease at s in 0..1: the very number that `ease_block` gives."""
     x1, x2 = points[0], points[2]
     cx = 3.0 * x1
@@ -248,23 +248,23 @@ def bezier(s, points, near):
     return _height(u, points)
 
 
-@nb.njit(cache=True, nogil=True)
-def bezier_anew(s, points):
+@kernel
+def bezier_anew(s: float, points: Floats) -> float:
     """The height of an ease for which there is no table of guesses."""
     return _height(solve(s, points[0], points[2]), points)
 
 
-@nb.njit(inline="always", cache=True)
-def segment(t, k, key_times):
+@inlined
+def segment(t: float, k: int, key_times: Floats) -> int:
     """The position of the key at or before t (0 before the first), found quickly when it is still k."""
     count = len(key_times)
     if not (key_times[k] <= t and (k + 1 == count or t < key_times[k + 1])):
-        k = max(np.searchsorted(key_times, t, side="right") - 1, 0)
+        k = max(int(np.searchsorted(key_times, t, side="right")) - 1, 0)
     return k
 
 
-@nb.njit(inline="always", cache=True)
-def progress(t, k, key_times, kinds, points, near):
+@inlined
+def progress(t: float, k: int, key_times: Floats, kinds: Whole, points: Floats, near: Floats) -> float:
     """How much of the way from key k to key k + 1 the value has gone at t; 0 outside the keys."""
     weight = 0.0
     if t > key_times[k] and k + 1 < len(key_times) and kinds[k] != HOLD:
@@ -274,8 +274,8 @@ def progress(t, k, key_times, kinds, points, near):
     return weight
 
 
-@nb.njit(cache=True, nogil=True)
-def run_end(times, low, high):
+@kernel
+def run_end(times: Floats, low: float, high: float) -> int:
     """How many times from the first on, which is counted in any case, lie in low ≤ t < high."""
     count, j = len(times), 1
     # Whole stretches first, which need no look at each time by itself; then one by one.
@@ -291,8 +291,20 @@ def run_end(times, low, high):
     return j
 
 
-@nb.njit(cache=True, nogil=True)
-def travel(places, start, span, low, high, kind, points, near, scratch, out, at):
+@kernel
+def travel(
+    places: Floats,
+    start: float,
+    span: float,
+    low: Floats,
+    high: Floats,
+    kind: int,
+    points: Floats,
+    near: Floats,
+    scratch: Floats,
+    out: Floats,
+    at: int,
+) -> None:
     """out[c, at + i] = the value at places[i], all of them between two keys; scratch has BLOCK places.
 
     Slices that begin at 0 and rows that lie side by side let compilers work on several samples at once.
@@ -318,8 +330,18 @@ def travel(places, start, span, low, high, kind, points, near, scratch, out, at)
                 row[m] = value + rise * eased[m]
 
 
-@nb.njit(cache=True, nogil=True)
-def look_up(first, last, times, key_times, values, kinds, points, near, out):
+@kernel
+def look_up(
+    first: int,
+    last: int,
+    times: Floats,
+    key_times: Floats,
+    values: Floats,
+    kinds: Whole,
+    points: Floats,
+    near: Floats,
+    out: Floats,
+) -> None:
     """out[:, i] = the keyed value at times[i], for the samples first..last; worked in runs between two keys."""
     count, width = values.shape
     scratch = np.empty(BLOCK)

@@ -4,7 +4,6 @@ from fractions import Fraction
 from math import gcd
 from typing import Any, ClassVar, Literal
 
-import numba as nb
 import numpy as np
 
 from ..document.modifier import Modifier
@@ -14,6 +13,7 @@ from ..document.periodicity import Pace, PeriodContext, Periodicity, added, comm
 from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.quantity import plain_number
 from ..document.specs import ParameterSpec
+from ..kernels.compiled import Floats, kernel
 from ..kernels.parallel import by_component
 from ..kernels.sine import add_sines, sine
 
@@ -115,8 +115,10 @@ def _rounds(p: float, q: float) -> str:
     return "round" if shared == 1 else f"1/{shared} round"
 
 
-@nb.njit(nogil=True, cache=True)
-def _figure(first, last, values, size, per_round, turns, shift, out):
+@kernel
+def _figure(
+    first: int, last: int, values: Floats, size: Floats, per_round: Floats, turns: Floats, shift: Floats, out: Floats
+) -> None:
     sv, ss, sp, sh = values.size > 1, size.size > 1, per_round.size > 1, shift.size > 1
     moves = turns.size > 1
     if moves and not (ss or sp or sh):

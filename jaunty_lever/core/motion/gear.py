@@ -5,7 +5,6 @@ from functools import cached_property
 from math import gcd
 from typing import Any, ClassVar, Literal
 
-import numba as nb
 import numpy as np
 
 from ..document.notes import Note
@@ -13,6 +12,7 @@ from ..document.parameter import Parameter, spec
 from ..document.periodicity import PeriodContext, Periodicity, added, together
 from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.specs import ParameterSpec
+from ..kernels.compiled import Floats, dividing
 from ..kernels.parallel import column, over, rows
 from .linked import Linked
 
@@ -203,8 +203,18 @@ class Gear(Linked):
         return tuple(Note(text) for text in seen.train())
 
 
-@nb.njit(nogil=True, cache=True, error_model="numpy")
-def _gear(first, last, values, phase, given, factor, divisor, along, out):
+@dividing
+def _gear(
+    first: int,
+    last: int,
+    values: Floats,
+    phase: Floats,
+    given: Floats,
+    factor: Floats,
+    divisor: float,
+    along: Floats,
+    out: Floats,
+) -> None:
     sv, sp, sg = values.size > 1, phase.size > 1, given.size > 1
     sf, sa = factor.size > 1, along.size > 1
     # Multiplied before it is divided, so that whole turns come out whole.

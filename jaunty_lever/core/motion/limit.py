@@ -2,7 +2,6 @@
 
 from typing import Any, ClassVar, Literal
 
-import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
@@ -11,6 +10,7 @@ from ..document.notes import Note
 from ..document.parameter import Parameter, spec
 from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.specs import ParameterSpec
+from ..kernels.compiled import Floats, kernel
 from ..kernels.parallel import by_component, rows
 from .spans import around, spans_in_words
 
@@ -72,8 +72,8 @@ class Limit(Modifier):
         return f"never under {words.of('low')} nor over {words.of('high')}"
 
 
-@nb.njit(nogil=True, cache=True)
-def _limit(first, last, values, low, high, softness, out):
+@kernel
+def _limit(first: int, last: int, values: Floats, low: Floats, high: Floats, softness: Floats, out: Floats) -> None:
     sv, sl, sh, ss = values.size > 1, low.size > 1, high.size > 1, softness.size > 1
     for i in range(first, last):
         x, a, b, soft = values[i * sv], low[i * sl], high[i * sh], softness[i * ss]

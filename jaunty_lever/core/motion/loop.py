@@ -2,7 +2,6 @@
 
 from typing import Any, ClassVar, Literal
 
-import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
@@ -13,6 +12,7 @@ from ..document.periodicity import PeriodContext, Periodicity
 from ..document.protocols import Context, KeyedLike, Seen, Signal, Values, Words
 from ..document.quantity import plain_number
 from ..document.specs import ParameterSpec
+from ..kernels.compiled import Floats, Whole, kernel
 from ..kernels.parallel import over
 from .easing import BLOCK, progress, run_end, segment, travel
 from .keyed import without_keys
@@ -201,10 +201,26 @@ def _stretch(keys: KeyedLike, which: str, count: int, start: float, end: float) 
     return float(keys.times[first]), float(keys.times[last])
 
 
-@nb.njit(nogil=True, cache=True)
+@kernel
 def _loop(
-    first, last, times, key_times, values, kinds, points, near, a, b, after, before, cycles, seam, ends, slopes, out
-):
+    first: int,
+    last: int,
+    times: Floats,
+    key_times: Floats,
+    values: Floats,
+    kinds: Whole,
+    points: Floats,
+    near: Floats,
+    a: float,
+    b: float,
+    after: int,
+    before: int,
+    cycles: int,
+    seam: float,
+    ends: Floats,
+    slopes: Floats,
+    out: Floats,
+) -> None:
     width = values.shape[1]
     period, count = b - a, len(key_times)
     k, i = 0, first - 1

@@ -3,7 +3,6 @@
 from math import atan2, exp, log, pi, sin
 from typing import Any, ClassVar, Literal
 
-import numba as nb
 import numpy as np
 
 from ..document.modifier import Modifier
@@ -12,6 +11,7 @@ from ..document.parameter import Parameter, spec
 from ..document.periodicity import Pace, PeriodContext, Periodicity
 from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.quantity import plain_number
+from ..kernels.compiled import Floats, dividing, inlined, kernel
 from ..kernels.parallel import by_component
 from ..kernels.sine import fallen, sine
 from .easing import run_end
@@ -111,25 +111,38 @@ class Overshoot(Modifier):
         return f"shoots past {where} and settles, {words.of('frequency')}"
 
 
-@nb.njit(inline="always", cache=True)
-def _one(jump, turns, spent):
+@inlined
+def _one(jump: float, turns: float, spent: float) -> float:
     # What has fallen to e⁻⁴⁰ is gone.
     return jump * sine(turns) * fallen(spent) if spent <= 40.0 else 0.0
 
 
-@nb.njit(inline="always", cache=True)
-def _height(amplitude, f):
+@inlined
+def _height(amplitude: float, f: float) -> float:
     return amplitude / (2.0 * np.pi * f) if f > 0.0 else 1.0
 
 
-@nb.njit(nogil=True, cache=True)
-def _add_swing(row, times, turns, jump, start, turn, fade):
+@kernel
+def _add_swing(row: Floats, times: Floats, turns: Floats, jump: float, start: float, turn: float, fade: float) -> None:
     for i in range(len(row)):
         row[i] += _one(jump, turns[i] - turn, fade * (times[i] - start))
 
 
-@nb.njit(nogil=True, cache=True, error_model="numpy")
-def _swing(first, last, times, values, turns, frequency, decay, amplitude, jumps, starts, turns_at, out):
+@dividing
+def _swing(
+    first: int,
+    last: int,
+    times: Floats,
+    values: Floats,
+    turns: Floats,
+    frequency: Floats,
+    decay: Floats,
+    amplitude: Floats,
+    jumps: Floats,
+    starts: Floats,
+    turns_at: Floats,
+    out: Floats,
+) -> None:
     st, sv, sf, sd, sa = times.size > 1, values.size > 1, frequency.size > 1, decay.size > 1, amplitude.size > 1
     sp = turns.size > 1
     count = len(starts)

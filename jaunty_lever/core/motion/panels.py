@@ -9,9 +9,10 @@ which moments are asked for, so every order of asking gives the same numbers.
 
 from collections.abc import Callable
 
-import numba as nb
 import numpy as np
 from numpy.typing import NDArray
+
+from ..kernels.compiled import kernel
 
 Floats = NDArray[np.float64]
 
@@ -112,8 +113,10 @@ def _spread(values: Floats, seconds: NDArray[np.int64], count: int) -> Floats:
     return np.asarray(high - low)
 
 
-@nb.njit(nogil=True, cache=True)
-def antiderivative(first, last, times, starts, widths, sums, powers, out):
+@kernel
+def antiderivative(
+    first: int, last: int, times: Floats, starts: Floats, widths: Floats, sums: Floats, powers: Floats, out: Floats
+) -> None:
     """out[i] = the integral up to times[i], from sums at the panels' starts and the powers inside them."""
     count, order = powers.shape
     k = 0

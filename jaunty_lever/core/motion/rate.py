@@ -3,7 +3,6 @@
 from fractions import Fraction
 from typing import Any, ClassVar, Literal
 
-import numba as nb
 import numpy as np
 
 from ..document.modifier import Modifier
@@ -11,6 +10,7 @@ from ..document.parameter import Parameter, spec
 from ..document.periodicity import PeriodContext, Periodicity, added
 from ..document.protocols import Context, Signal, Values, Words
 from ..document.specs import ParameterSpec
+from ..kernels.compiled import Floats, kernel
 from ..kernels.parallel import by_component
 from .scale import tenth_of
 
@@ -71,8 +71,8 @@ class Rate(Modifier):
         return f"goes on by {words.of('rate').replace('/s', ' a second')}"
 
 
-@nb.njit(nogil=True, cache=True)
-def _steady(first, last, times, values, rate, out):
+@kernel
+def _steady(first: int, last: int, times: Floats, values: Floats, rate: Floats, out: Floats) -> None:
     sv, sr = values.size > 1, rate.size > 1
     for i in range(first, last):
         out[i] = values[i * sv] + rate[i * sr] * times[i * (times.size > 1)]

@@ -2,7 +2,6 @@
 
 from typing import Any, ClassVar, Literal
 
-import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
@@ -12,6 +11,7 @@ from ..document.notes import Mend, Note
 from ..document.parameter import Parameter, spec
 from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.specs import ParameterSpec
+from ..kernels.compiled import Floats, kernel
 from ..kernels.cyclic import folded, led_over, wrapped
 from ..kernels.parallel import by_component, rows
 from .easing import bezier, bezier_anew, guesses
@@ -177,8 +177,22 @@ def _span(low: str, high: str) -> str:
     return f"{low} … {high}" if "−" in low + high else f"{low}–{high}"
 
 
-@nb.njit(nogil=True, cache=True)
-def _remap(first, last, values, start, end, low, high, ends, steps, curved, points, near, out):
+@kernel
+def _remap(
+    first: int,
+    last: int,
+    values: Floats,
+    start: Floats,
+    end: Floats,
+    low: Floats,
+    high: Floats,
+    ends: int,
+    steps: int,
+    curved: bool,
+    points: Floats,
+    near: Floats,
+    out: Floats,
+) -> None:
     sv, ss, se = values.size > 1, start.size > 1, end.size > 1
     sl, sh, sp = low.size > 1, high.size > 1, len(points) > 1
     if ends == 0 and steps == 0 and not (ss or se or sl or sh) and start[0] != end[0]:

@@ -2,12 +2,12 @@
 
 from typing import Any, ClassVar, Literal
 
-import numba as nb
 from numpy.typing import NDArray
 
 from ..document.modifier import Modifier
 from ..document.parameter import Parameter, spec
 from ..document.protocols import Context, Signal, Values, Words
+from ..kernels.compiled import Floats, kernel
 from ..kernels.cyclic import whole_steps
 from ..kernels.parallel import by_component, rows
 
@@ -60,16 +60,16 @@ class Round(Modifier):
         return f"rounded{way} to steps of {words.of('step')}"
 
 
-@nb.njit(nogil=True, cache=True)
-def _rounded(first, last, values, step, way, out):
+@kernel
+def _rounded(first: int, last: int, values: Floats, step: Floats, way: int, out: Floats) -> None:
     sv, ss = values.size > 1, step.size > 1
     for i in range(first, last):
         size = step[i * ss]
         out[i] = whole_steps(values[i * sv] / size, way) * size if size > 0.0 else values[i * sv]
 
 
-@nb.njit(nogil=True, cache=True)
-def _numbered(first, last, values, step, way, out):
+@kernel
+def _numbered(first: int, last: int, values: Floats, step: Floats, way: int, out: Floats) -> None:
     sv, ss = values.size > 1, step.size > 1
     for i in range(first, last):
         size = step[i * ss]

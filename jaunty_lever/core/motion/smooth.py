@@ -14,7 +14,6 @@ MOST_CELLS/16 times in a window; swings that are faster leave less than that beh
 from math import ceil, inf
 from typing import Any, ClassVar, Literal
 
-import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
@@ -24,6 +23,7 @@ from ..document.parameter import Parameter, spec
 from ..document.periodicity import Pace, PeriodContext, Periodicity, Stretch, joined
 from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.quantity import plain_number
+from ..kernels.compiled import Floats, Whole, kernel
 from ..kernels.parallel import column, over
 from .panels import NODES, WEIGHTS
 
@@ -252,8 +252,8 @@ def _integrals(incoming: Signal, lefts: Times, widths: Times) -> Values:
     return total
 
 
-@nb.njit(nogil=True, cache=True)
-def _average(first, last, given, starts, weights, out):
+@kernel
+def _average(first: int, last: int, given: Floats, starts: Whole, weights: Floats, out: Floats) -> None:
     if last > first and starts[last - 1] - starts[first] == last - 1 - first:
         # Side by side: weight by weight over the whole stretch, each sum in the same order as alone.
         shift = starts[first]
@@ -272,8 +272,10 @@ def _average(first, last, given, starts, weights, out):
         out[i] = total
 
 
-@nb.njit(nogil=True, cache=True)
-def _through(first, last, times, step, low, first_of, averages, out):
+@kernel
+def _through(
+    first: int, last: int, times: Floats, step: float, low: int, first_of: Whole, averages: Floats, out: Floats
+) -> None:
     """Lagrange's cubic through the grid points around each time: those from first_of[i] on, or from `low` counted."""
     counted = len(first_of) == 0
     for i in range(first, last):

@@ -3,7 +3,6 @@
 from fractions import Fraction
 from typing import Any, ClassVar, Literal
 
-import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
@@ -12,6 +11,7 @@ from ..document.parameter import Parameter, spec
 from ..document.periodicity import Pace, PeriodContext, Periodicity, added, together
 from ..document.protocols import Context, Signal, Values, Words
 from ..document.specs import ParameterSpec
+from ..kernels.compiled import Floats, kernel
 from ..kernels.cyclic import saw, square, triangle
 from ..kernels.parallel import by_component
 from ..kernels.sine import add_sines, add_sines_led, sine
@@ -126,8 +126,19 @@ class Wave(Modifier):
         return f"swings by {words.of('amplitude')}, {words.of('frequency')}{way}"
 
 
-@nb.njit(nogil=True, cache=True)
-def _wave(first, last, phase, values, offset, amplitude, shift, duty, shape, out):
+@kernel
+def _wave(
+    first: int,
+    last: int,
+    phase: Floats,
+    values: Floats,
+    offset: Floats,
+    amplitude: Floats,
+    shift: Floats,
+    duty: Floats,
+    shape: int,
+    out: Floats,
+) -> None:
     sv, so, sa = values.size > 1, offset.size > 1, amplitude.size > 1
     ss, sd = shift.size > 1, duty.size > 1
     moves = phase.size > 1
