@@ -7,8 +7,9 @@ import subprocess
 import unittest
 from pathlib import Path
 
-from jaunty_lever.core.document.quantity import Unreadable, plain_number, read_number
+from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.specs import ParameterSpec
+from jaunty_lever.core.formula.quantity import Unreadable, read_number
 from jaunty_lever.web.types import page_schema
 
 ROOT = Path(__file__).parent.parent

@@ -5,8 +5,8 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jaunty_lever.core.document.quantity import Unreadable, read_number
 from jaunty_lever.core.document.specs import ParameterSpec
+from jaunty_lever.core.formula.quantity import Unreadable, read_number
 
 ANGLE = ParameterSpec("angle", 0.0, "Rotation", unit="°")
 TIME = ParameterSpec("time", 0.0, "Delay", unit="s")
@@ -34,8 +34,18 @@ class Typed(unittest.TestCase):
             (".5e1", PLAIN, 5),
             ("6.4", WHOLE, 6),
             ("(1/4) turn", ANGLE, 90),
+            ("12 f", TIME, 0.4),
+            ("90 °", ANGLE, 90),
+            ("(20 + 30) %", PERCENT, 50),
+            ("2 * (1 + 2) px", ParameterSpec("length", 0.0, "Width", unit="px"), 6),
+            ("sqrt(2) * 10", PLAIN, 200**0.5),
+            ("360 * sin(30deg)", ANGLE, 180),
+            ("2 pi", PLAIN, None),
         ):
-            self.assertAlmostEqual(read_number(text, spec, 30), value, msg=text)
+            if value is None:
+                self.assertRaises(Unreadable, read_number, text, spec, 30)
+            else:
+                self.assertAlmostEqual(read_number(text, spec, 30), value, msg=text)
 
     def test_thousands_are_read_as_they_are_written(self) -> None:
         for text, value in {
@@ -63,6 +73,16 @@ class Typed(unittest.TestCase):
             ("(-8)^0.5", PLAIN, "no such power"),
             ("=1+1", PLAIN, "not a number"),
             ("1e12", PLAIN, "too large"),
+            ("5kg", PLAIN, "“kg” is no unit"),
+            ("5 # five", PLAIN, "not a number"),
+            ("a = 2\na", PLAIN, "not a number"),
+            ("7 % 4", PLAIN, "not a number"),
+            ("$wind", PLAIN, "not a number at “$wind”"),
+            ("t + 1", PLAIN, "not a number"),
+            ("sqrt(-1)", PLAIN, "root of a negative number"),
+            ("sqrt(4 s)", TIME, "takes a plain number"),
+            ("if 1 then 2 else 3", PLAIN, "not a number"),
+            ("5 %%", PLAIN, "not a number"),
         ):
             with self.assertRaises(Unreadable, msg=text) as wrong:
                 read_number(text, spec, 30)

@@ -9,12 +9,12 @@ from ..document.index import ParameterNode
 from ..document.keys import Finite, Frame, Key, Value
 from ..document.modifier import Modifier
 from ..document.parameter import Parameter
-from ..document.quantity import Unreadable, read_number
 from ..document.scene import Scene
 from ..document.specs import ParameterSpec, components, specs_of, value_of
 from ..evaluation.graph import circle, misfit
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
+from ..formula.quantity import Unreadable, read_number
 from ..motion import Between, Follow, Gear, Readout, Remap, Stops
 from ..motion.fits import offered
 from ..motion.stops import MOST_STOPS

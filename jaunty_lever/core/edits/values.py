@@ -7,11 +7,11 @@ from pydantic import Field
 
 from ..document.index import ParameterNode
 from ..document.keys import Ease, Finite, Frame, Key, Value
-from ..document.quantity import Unreadable, read_number
 from ..document.scene import Scene
 from ..document.specs import components, value_of
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
+from ..formula.quantity import Unreadable, read_number
 from ..motion.limit import Limit
 from ..words import said
 from .base import Refused, SceneEdit, place_of, title_of, with_parameter

@@ -12,7 +12,7 @@ from lark import Lark, Token, Tree, UnexpectedCharacters, UnexpectedToken
 from lark.exceptions import UnexpectedInput
 from lark.lark import PostLex
 
-from ..document.units import WORDS
+from ..document.units import TYPED, WORDS
 from .nodes import (
     MOST_LETTERS,
     MOST_NESTING,
@@ -108,7 +108,8 @@ class _Nodes:
         if unit not in WORDS:
             known = ", ".join(sorted({*WORDS, "%", "f"} - {"turns"}))
             raise Mistake(f"“{unit}” is no unit. There are: {known}.", start + len(digits), end)
-        return Number(start, end, 0, value * WORDS[unit])
+        kind, factor = TYPED[unit]
+        return Number(start, end, 0, value * factor, kind=kind)
 
     def colour(self, meta: Any, parts: list[Token]) -> Node:
         return Colour(*self._span(meta), 0, str(parts[0]))
