@@ -3,6 +3,7 @@
 import unittest
 
 import numpy as np
+import skia
 
 from jaunty_lever.core.display.display_list import display_list
 from jaunty_lever.core.display.matrices import world_matrix
@@ -11,7 +12,7 @@ from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.geometry.paths import path_outline
 from jaunty_lever.core.geometry.text import text_outline
-from jaunty_lever.drawing.frames import pixels
+from jaunty_lever.drawing.frames import draw, draw_png, pixels
 from tests.core.scenes import apply, project, scene
 
 
@@ -109,3 +110,41 @@ class Pixels(unittest.TestCase):
             transparent=True,
         )
         self.assertEqual(len(set(drawn[50, 75:125, 3].tolist())), 1)
+
+    def test_in_sixteen_bits_faint_things_add_up(self) -> None:
+        white = {"kind": "solid", "colour": "#ffffff"}
+        veil = {"kind": "rectangle", "size": [40, 20], "position": [20, 10], "fill": white, "opacity": 0.3}
+        dark = {
+            "kind": "rectangle",
+            "size": [40, 20],
+            "position": [20, 10],
+            "fill": {"kind": "solid", "colour": "#000000"},
+        }
+        one = scene(dark, *[veil] * 100).changed(width=40, height=20)
+        wanted = 1 - 0.997**100
+        deep = draw(table(one, 1), 0, deep=True).toarray(colorType=skia.kRGBA_F16_ColorType).astype(float)
+        self.assertAlmostEqual(deep[10, 20, 0], wanted, delta=0.004)
+        png = draw_png(table(one, 1), 0, deep=True)
+        # IHDR's depth and colour type: 16 bits a channel.
+        self.assertEqual(png[24], 16)
+        self.assertEqual(draw_png(table(one, 1), 0)[24], 8)
+        faded = scene(
+            {
+                "kind": "group",
+                "opacity": 0.3,
+                "layers": [
+                    {
+                        "kind": "rectangle",
+                        "id": "in",
+                        "name": "In",
+                        "size": [40, 20],
+                        "position": [20, 10],
+                        "fill": white,
+                    }
+                ],
+            }
+        )
+        alpha = draw(table(faded.changed(width=40, height=20), 1), 0, transparent=True, deep=True)
+        self.assertAlmostEqual(
+            alpha.toarray(colorType=skia.kRGBA_F16_ColorType).astype(float)[10, 20, 3], 0.003, delta=2e-5
+        )

@@ -32,6 +32,17 @@ class Brush:
     frame: int
     pictures: Pictures
     draw: Callable[["Brush", DisplayNode], None]
+    deep: bool = False
+    """Whether what is laid one over the other adds up in 16 bits a channel."""
+
+    def begin_faded(self, opacity: float) -> None:
+        """What is drawn until `canvas.restore` fades as one."""
+        if self.deep:
+            paint = skia.Paint()
+            paint.setAlphaf(opacity)
+            self.canvas.saveLayer(None, paint)
+        else:
+            self.canvas.saveLayerAlpha(None, round(opacity * 255))
 
     def row(self, node: DisplayNode, name: str) -> list[float]:
         """A channel's numbers at the frame."""

@@ -8,7 +8,7 @@ from .brush import Brush
 def draw(brush: Brush, node: DisplayNode, opacity: float) -> None:
     """Draw the nodes inside it."""
     if opacity < 1:
-        brush.canvas.saveLayerAlpha(None, round(opacity * 255))
+        brush.begin_faded(opacity)
     for inner in node.nodes:
         brush.draw(brush, inner)
     if opacity < 1:

@@ -51,7 +51,7 @@ def draw(brush: Brush, node: DisplayNode, opacity: float) -> None:
     # Fill and stroke overlap by half the stroke: only together may they fade.
     both = filled and stroked and opacity < 1
     if both:
-        canvas.saveLayerAlpha(None, round(opacity * 255))
+        brush.begin_faded(opacity)
         opacity = 1.0
     if filled:
         paint = skia.Paint(AntiAlias=True)
