@@ -33,6 +33,8 @@ CORE = (
     "words",
     "ties",
     "geometry",
+    "arrangements",
+    "gauges",
     "evaluation",
     "display",
     "soundness",
@@ -41,7 +43,13 @@ CORE = (
     "view",
 )
 #: Layers of the core that know less than what stands below them.
-ALONE = {"kernels": set[str](), "formula": {"document", "kernels"}, "geometry": {"document"}}
+ALONE = {
+    "arrangements": {"kernels"},
+    "gauges": set[str](),
+    "kernels": set[str](),
+    "formula": {"document", "kernels"},
+    "geometry": {"document"},
+}
 OUTSIDE = {"fastapi", "starlette", "jinja2", "sqlalchemy", "alembic", "skia", "uvicorn", "typer"}
 
 

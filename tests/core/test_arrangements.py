@@ -1,0 +1,141 @@
+"""Places, orders, sweeps and zones against numbers worked out independently, and their laws."""
+
+import json
+import unittest
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+
+from jaunty_lever.core.arrangements.order import MEASURES, Measure, order_of
+from jaunty_lever.core.arrangements.places import Places, gap_of_span, grid_of, ring_of, row_of
+from jaunty_lever.core.gauges.edges import edge
+from jaunty_lever.core.gauges.sweep import played, swept
+from jaunty_lever.core.gauges.zone import nearness, pushed
+
+CASES = json.loads((Path(__file__).parent / "element-cases.json").read_text(encoding="utf-8"))
+
+
+def of(*kinds: str) -> list[dict[str, Any]]:
+    return [case for case in CASES if case["what"] in kinds]
+
+
+def grid(case: dict[str, Any]) -> Places:
+    return grid_of(case["grid"]["columns"], case["grid"]["rows"], tuple(case["grid"]["gap"]))
+
+
+class Reference(unittest.TestCase):
+    def test_places(self) -> None:
+        made = {
+            "row": lambda s: row_of(s["count"], tuple(s["gap"])),
+            "grid": lambda s: grid_of(s["columns"], s["rows"], tuple(s["gap"]), s["brick"]),
+            "ring": lambda s: ring_of(s["count"], s["radius"], s["start"], s["arc"]),
+        }
+        cases = of("row", "grid", "ring")
+        self.assertGreaterEqual(len(cases), 5)
+        for case in cases:
+            places = made[case["what"]](case["settings"])
+            np.testing.assert_allclose(np.stack([places.x, places.y], axis=1), case["places"], atol=1e-8)
+
+    def test_orders(self) -> None:
+        cases = of("order")
+        self.assertGreaterEqual(len(cases), 36)
+        for case in cases:
+            s = case["settings"]
+            order = order_of(grid(case), s["measure"], tuple(s["from"]), s["reversed"])
+            np.testing.assert_allclose(order.u, case["u"], atol=1e-8, err_msg=str(s))
+            self.assertEqual(order.rank.tolist(), case["rank"], s)
+
+    def test_sweeps(self) -> None:
+        cases = of("sweep")
+        self.assertGreaterEqual(len(cases), 67)
+        for case in cases:
+            s = case["settings"]
+            order = order_of(grid(case), case["order"]["measure"], tuple(case["order"]["from"]))
+            travel, soft = s["travel"] / 100, s["soft"] / 100
+            if "profile" in s:
+                keys = np.array(s["profile"])
+                amount = played(order.u, travel, soft, lambda x, keys=keys: np.interp(x, keys[:, 0], keys[:, 1]))
+            else:
+                circle = int(order.rank.max()) if s.get("wrap") else None
+                amount = swept(order.u, travel, s["way"], s["width"] / 100, soft, edge(s["ease"]), circle)
+            np.testing.assert_allclose(amount, case["amount"], atol=1e-8, err_msg=str(s))
+
+    def test_zones_and_what_they_push(self) -> None:
+        cases = of("zone", "push")
+        self.assertGreaterEqual(len(cases), 12)
+        for case in cases:
+            s = case["settings"] if case["what"] == "zone" else case["zone"]
+            points, centre = np.array(case["at"]), np.array(s["centre"], dtype=float)
+            near = nearness(points, centre, np.array(s["size"], dtype=float), s["angle"], s["shape"], s["inner"], edge(s["ease"]))  # fmt: skip
+            if case["what"] == "zone":
+                np.testing.assert_allclose(near, case["near"], atol=1e-8)
+            else:
+                force, way = case["settings"]["force"], case["settings"]["way"]
+                moved = pushed(points, centre, near, force, way, np.arange(len(points)))
+                np.testing.assert_allclose(moved, case["moved"], atol=1e-7)
+
+
+_places = st.builds(
+    grid_of, st.integers(1, 9), st.integers(1, 9), st.tuples(st.floats(1, 90), st.floats(1, 90)), st.floats(0, 1)
+) | st.builds(ring_of, st.integers(1, 40), st.floats(1, 300), st.floats(-360, 360), st.sampled_from([360.0, 200.0, -90.0]))  # fmt: skip
+_points = st.tuples(st.floats(0, 100), st.floats(0, 100))
+_measures: st.SearchStrategy[Measure] = st.sampled_from(MEASURES)
+_shares = st.floats(0, 1)
+
+
+class Laws(unittest.TestCase):
+    @given(_places, _measures, _points, st.booleans(), st.integers(1, 999))
+    def test_an_order_counts_from_0_to_1_without_a_gap(
+        self, places: Places, measure: Measure, origin: tuple[float, float], backwards: bool, seed: int
+    ) -> None:
+        order = order_of(places, measure, origin, backwards, seed)
+        self.assertTrue(((order.u >= 0) & (order.u <= 1)).all())
+        self.assertEqual(sorted(set(order.rank.tolist())), list(range(int(order.rank.max()) + 1)))
+        # Whoever stands further along the order has no smaller rank.
+        sequence = np.argsort(order.u, kind="stable")
+        self.assertTrue((np.diff(order.rank[sequence]) >= 0).all())
+        if measure == "shuffled":
+            self.assertEqual(len(set(order.rank.tolist())), len(places))
+
+    @given(_places, _measures, _points)
+    def test_backwards_is_the_mirror_image(self, places: Places, measure: Measure, origin: tuple[float, float]) -> None:
+        one, two = (order_of(places, measure, origin, backwards) for backwards in (False, True))
+        np.testing.assert_allclose(two.u, 1 - one.u)
+        np.testing.assert_array_equal(two.rank, one.rank.max() - one.rank)
+
+    @given(st.lists(_shares, min_size=1, max_size=20), _shares, _shares, st.sampled_from(["linear", "smooth"]))
+    def test_at_both_ends_of_its_travel_a_sweep_is_done(
+        self, u: list[float], width: float, soft: float, ease: Any
+    ) -> None:
+        for way, ends in (("enter", (0, 1)), ("leave", (1, 0))):
+            for travel, wanted in zip((0.0, 1.0), ends, strict=True):
+                amount = swept(u, travel, way, width, soft, edge(ease))  # type: ignore[arg-type]
+                np.testing.assert_allclose(amount, wanted, atol=1e-12)
+        for way, wanted in (("pulse", 0), ("notch", 1)):
+            if soft > 0:
+                for travel in (0.0, 1.0):
+                    inner = swept(u, travel, way, width, soft, edge(ease))  # type: ignore[arg-type]
+                    np.testing.assert_allclose(inner, wanted, atol=1e-9)
+
+    @given(st.integers(2, 60), st.floats(0, 5), st.floats(0.05, 0.9), st.floats(0.01, 0.5))
+    def test_on_a_circle_a_whole_turn_changes_nothing(
+        self, count: int, travel: float, width: float, soft: float
+    ) -> None:
+        u = np.arange(count) / (count - 1)
+        one, two = (swept(u, t, "pulse", width, soft, edge("linear"), count - 1) for t in (travel, travel + 1))
+        np.testing.assert_allclose(one, two, atol=1e-9)
+
+    def test_a_span_is_filled_by_its_gap(self) -> None:
+        places = row_of(9, (gap_of_span(400, 9), 0))
+        self.assertEqual((places.x[0], places.x[-1]), (-200, 200))
+        self.assertEqual(gap_of_span(400, 1), 0)
+
+    def test_whoever_stands_on_the_centre_is_pushed_somewhere_of_its_own(self) -> None:
+        points, centre = np.zeros((5, 2)), np.zeros(2)
+        near = nearness(points, centre, np.array([50.0, 50.0]), 0, "disc", 0.2, edge("linear"))
+        moved = pushed(points, centre, near, 30, "away", np.arange(5))
+        np.testing.assert_allclose(np.hypot(*moved.T), 30)
+        self.assertEqual(len({tuple(row) for row in moved.round(6).tolist()}), 5)
