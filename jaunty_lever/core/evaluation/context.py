@@ -78,7 +78,7 @@ class ModifierContext:
     def __init__(self, sampler: "Sampler", node: ParameterNode, modifier: Modifier, samples: SampleTimes) -> None:
         self.sampler, self.node, self.modifier, self.samples = sampler, node, modifier, samples
         self._specs = specs_of(type(modifier))
-        self.fps = sampler.scene.fps
+        self.fps, self.count = sampler.scene.fps, samples.count
         self.length = sampler.scene.length / sampler.scene.fps
         self.components = node.spec.components
         self.spec = node.spec
@@ -87,10 +87,6 @@ class ModifierContext:
     @property
     def times(self) -> Times:
         return self.samples.rows
-
-    @property
-    def count(self) -> int:
-        return self.samples.count
 
     @property
     def streams(self) -> NDArray[np.int64] | None:
@@ -115,7 +111,10 @@ class ModifierContext:
         return own
 
     def number(self, name: str) -> Values:
-        return self.samples.in_rows(self.sampler.evaluate(f"{self.modifier.id}.{name}", self.samples))
+        samples = self.samples
+        values = self.sampler.evaluate(f"{self.modifier.id}.{name}", samples)
+        rows: Values = values[0] if samples.elements is None else samples.in_rows(values)
+        return rows
 
     def spec_of(self, reference: str) -> ParameterSpec | None:
         node = self.sampler.node(reference)
@@ -198,8 +197,12 @@ class ModifierContext:
         if self.sampler.node(reference) is None:
             self.fault(np.array([True]), "What it follows is no longer there")
             return np.zeros((1, self.components))
-        samples = self.samples if times is self.times else self.samples.at(worked_out(times, self.fps))
+        own = self.samples
+        samples = own if times is own.rows else own.at(worked_out(times, self.fps))
         values = self.sampler.evaluate(reference, samples)
+        if own.elements is None:
+            alone: Values = values[0]
+            return alone if component is None else alone[:, component : component + 1]
         rows = samples.in_rows(values)
         if rows.shape[0] not in (1, len(self.times)) and samples.shape[0] == self.samples.shape[0] > 1:
             # One moment for all: as many rows as there are elements.

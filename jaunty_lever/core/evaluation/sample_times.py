@@ -1,8 +1,6 @@
 """The samples at which values are asked for: moments, and elements at moments."""
 
 from collections.abc import Hashable
-from dataclasses import dataclass
-from functools import cached_property
 from hashlib import blake2b
 from typing import Any
 
@@ -46,42 +44,45 @@ def _on_grid(times: Times, fps: float) -> Times:
     return np.ascontiguousarray(near)
 
 
-@dataclass(frozen=True, eq=False)
 class SampleTimes:
-    """The samples at which values are asked for: moments, or elements at moments.
+    """The samples at which values are asked for: moments, or elements at moments. Never changed once made.
 
     `times` in seconds are (t,), the same for all elements, or (e, t), with a row for each element. Without `elements`
     there is one row. `grid` names a frame grid, under which results are remembered; else they are remembered by the
-    digest of the times, and always by that of the elements.
+    digest of the times, and always by that of the elements. `shape` is how many elements, at how many moments each;
+    `count` how many samples that makes.
     """
 
-    times: Times
-    grid: tuple[float, float, float, float] | None = None
-    elements: Elements | None = None
+    __slots__ = ("_key", "_rows", "count", "elements", "grid", "shape", "times")
 
-    @cached_property
+    def __init__(
+        self,
+        times: Times,
+        grid: tuple[float, float, float, float] | None = None,
+        elements: Elements | None = None,
+    ) -> None:
+        self.times, self.grid, self.elements = times, grid, elements
+        many, each = (1 if elements is None else len(elements)), times.shape[-1]
+        self.shape: tuple[int, int] = (many, each)
+        self.count: int = many * each
+        self._key: Hashable = None
+        self._rows: Times | None = times if many == 1 and times.ndim == 1 else None
+
+    @property
     def key(self) -> Hashable:
         """What results at these samples are remembered under."""
-        when = self.grid or (self.times.shape, blake2b(self.times.tobytes(), digest_size=16).digest())
-        return when if self.elements is None else (when, self.elements.key)
+        if self._key is None:
+            when = self.grid or (self.times.shape, blake2b(self.times.tobytes(), digest_size=16).digest())
+            self._key = when if self.elements is None else (when, self.elements.key)
+        return self._key
 
     @property
-    def shape(self) -> tuple[int, int]:
-        """How many elements, at how many moments each."""
-        return (1 if self.elements is None else len(self.elements)), self.times.shape[-1]
-
-    @cached_property
     def rows(self) -> Times:
         """The moment of each sample (elements · times,), element after element."""
-        if self.times.ndim == 2:
-            return np.ascontiguousarray(self.times).ravel()
-        return self.times if self.shape[0] == 1 else self.repeated(self.times)
-
-    @property
-    def count(self) -> int:
-        """How many samples there are."""
-        many, each = self.shape
-        return many * each
+        if self._rows is None:
+            shared = self.times.ndim == 1
+            self._rows = self.repeated(self.times) if shared else np.ascontiguousarray(self.times).ravel()
+        return self._rows
 
     def repeated(self, values: NDArray[Any]) -> NDArray[Any]:
         """What is the same for all elements, (times,), as rows (elements · times,)."""
@@ -127,14 +128,16 @@ class SampleTimes:
 
     def spread(self, values: Values) -> Values:
         """Values worked out for `reduced` samples, (elements or 1, times or 1, components), as values of these."""
+        if self.times.ndim == 1:
+            return values
         many, each = self.shape
-        if self.times.ndim == 2 and values.shape[:2] == (1, many * each) and many > 1:
+        if values.shape[:2] == (1, many * each) and many > 1:
             return values.reshape(many, each, -1)
         return values
 
     def in_rows(self, values: Values) -> Values:
         """Values (elements or 1, times or 1, components) as rows (elements · times or 1, components)."""
-        if values.shape[0] == 1 and (values.shape[1] == 1 or self.elements is None or len(self.elements) == 1):
+        if self.elements is None or (values.shape[0] == 1 and (values.shape[1] == 1 or len(self.elements) == 1)):
             first: Values = values[0]
             return first
         many, each = self.shape
@@ -142,8 +145,9 @@ class SampleTimes:
 
     def from_rows(self, rows: Values) -> Values:
         """Rows (elements · times or 1, components) as values (elements or 1, times or 1, components)."""
-        many, each = self.shape
-        return rows[None] if many == 1 or rows.shape[0] == 1 else rows.reshape(many, each, -1)
+        if self.elements is None or rows.shape[0] == 1:
+            return rows[None]
+        return rows.reshape(*self.shape, -1)
 
     @classmethod
     def frames(

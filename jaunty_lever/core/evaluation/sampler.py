@@ -58,11 +58,8 @@ class Sampler:
         self._breaks: dict[Hashable, Breaks] = {}
         self._axes: dict[frozenset[str] | None, AxesOfScene] = {}
         self.reach = reach(scene)
-
-    @property
-    def turning(self) -> Turning:
-        """What turns the scene's wheels."""
-        return Turning.known(self.index)
+        #: What turns the scene's wheels.
+        self.turning = Turning.known(self.index)
 
     @cached_property
     def periods(self) -> Periods:
@@ -107,19 +104,19 @@ class Sampler:
                 return known_of(samples.elements, parameter.removeprefix(PREFIX))
             raise KeyError(parameter)
         own = node.parameter
-        if not own.keys and not own.chain:
+        if not own.chain and not own.keys:
             return _resting(own, node.spec)
         return self.output(node, len(own.chain), samples)
 
     def output(self, node: ParameterNode, count: int, samples: SampleTimes, remember: bool = True) -> Values:
         """What the first `count` modifiers of a chain give, worked out once for the same samples and only as far as it
         varies; `remember`: whether they may be asked for again."""
-        asked = samples
+        asked, most = samples, _TOO_MANY
         if samples.elements is not None:
             asked = samples.reduced(self.axes(samples.elements).after(node, count))
-        # What is laid out over many elements is remembered too: each setting of each modifier asks for the same.
-        most = _TOO_MANY if asked.elements is None else _TOO_MANY << 3
-        if not remember or asked.shape[0] * asked.shape[1] > most:
+            # What is laid out over many elements is remembered too: each setting of each modifier asks for the same.
+            most = _TOO_MANY if asked.elements is None else _TOO_MANY << 3
+        if not remember or asked.count > most:
             return samples.spread(self._worked_out(node, count, asked))
 
         def work() -> Values:
@@ -130,7 +127,8 @@ class Sampler:
             return values
 
         key = (self.upstream.key(node.id), count, asked.key)
-        return samples.spread(self.remembered(key, work, lambda v: v.nbytes + 256))
+        values: Values = self.remembered(key, work, _size)
+        return values if samples.elements is None else samples.spread(values)
 
     def remembered(self, key: Hashable, work: Callable[[], Result], size: Callable[[Result], int]) -> Result:
         """`work()`, or what the cache holds of it; the faults found on the way are remembered with it."""
@@ -150,13 +148,12 @@ class Sampler:
 
     def _worked_out(self, node: ParameterNode, count: int, samples: SampleTimes, known: Values | None = None) -> Values:
         """What `count` modifiers give; `known` is what comes into the last of them, when that has been worked out."""
-        own = node.parameter
-        asked = (node.id, count)
+        if count == 0:
+            return self._source(node, samples)
+        own, asked = node.parameter, (node.id, count)
         if asked in self._working:
             # A circle that came in by a way round the checks: the value rests rather than recursing.
             return np.array([[numbers(own.rest, node.spec)]])
-        if count == 0:
-            return self._source(node, samples)
         modifier = own.chain[count - 1]
         # Texts have no numbers: what they become is worked out by `texts`.
         if own.bypassed or modifier.bypassed or node.spec.kind == "text":
@@ -246,6 +243,10 @@ class Sampler:
         the parameter rests or repeats; for one element, if any. Unless it is `signed`, values below 0 count as 0.
         """
         return integral(self, parameter, low, high, component, signed, elements)
+
+
+def _size(values: Values) -> int:
+    return values.nbytes + 256
 
 
 def _resting(own: Parameter, spec: ParameterSpec) -> Values:
