@@ -1,5 +1,7 @@
 """The rig in words: sentences made from the model."""
 
+import re
+
 from .document.colours import hex_colour
 from .document.index import ParameterNode, SceneIndex
 from .document.keys import Value
@@ -7,6 +9,8 @@ from .document.modifier import Modifier
 from .document.quantity import plain_number, with_unit
 from .document.specs import ParameterSpec, components, specs_of
 from .formula.names import shown
+
+_RATIO = re.compile(r"\s*-?[\d.]+\s*/\s*[\d.]+\s*")
 
 
 def said(value: Value, spec: ParameterSpec) -> str:
@@ -70,7 +74,8 @@ class SettingWords:
             )
         if parameter.keys:
             return said(parameter.keys[0].value, spec)
-        if len(parameter.typed) == 1 and parameter.typed[0]:
+        if len(parameter.typed) == 1 and _RATIO.fullmatch(parameter.typed[0]):
+            # A ratio says more than its figures; other arithmetic is said by what comes of it.
             typed: str = parameter.typed[0]
             return typed.replace("-", "−")
         return said(parameter.rest, spec)

@@ -1,1 +1,1 @@
-"""Frame tables to pixels, with Skia."""
+"""Display lists to pixels, with Skia."""

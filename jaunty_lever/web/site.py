@@ -66,7 +66,7 @@ class Listeners:
 
 
 class Sent:
-    """Which channels each handed-out frame table held, so that the next one sends only what is new."""
+    """Which channels each answer held, so that the next one sends only what is new."""
 
     def __init__(self, most: int = 512) -> None:
         self._most = most

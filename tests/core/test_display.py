@@ -1,4 +1,4 @@
-"""Frame tables and geometry: what is drawn, and what is sent again."""
+"""Display lists and geometry: what is drawn, and what is sent again."""
 
 import unittest
 

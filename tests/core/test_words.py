@@ -108,3 +108,16 @@ class Names(unittest.TestCase):
         for name in ("", "Layer 0/rotation.x", "Layer 9/rotation", "Layer 0/position.z"):
             with self.assertRaises(LookupError, msg=name):
                 one.index.by_name(name)
+
+
+class Typed(unittest.TestCase):
+    def test_a_ratio_is_said_as_it_was_typed_and_other_arithmetic_by_its_result(self) -> None:
+        wiggle = {
+            "kind": "wiggle",
+            "id": "w",
+            "amplitude": {"rest": 42.426406, "typed": ["sqrt(2)*30"]},
+            "frequency": {"rest": 0.4, "typed": ["2/5"]},
+        }
+        one = scene({"rotation": {"chain": [wiggle]}})
+        said = sentence(one.index, one.index.parameters["layer0.rotation"])
+        self.assertIn("up to 42.43°, 2/5", said)

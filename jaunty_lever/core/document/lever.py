@@ -81,7 +81,7 @@ def _round_up(number: float) -> float:
 
 
 def sensible_range(value: float, spec: ParameterSpec) -> tuple[float, float]:
-    """A range for a lever made from a number: the slot's useful range, else a round one around it."""
+    """A range for a lever made from a number: its spec's useful range, else a round one around it."""
     low, high = spec.low, spec.high
     if spec.owner in ("step", "span", "rate", "acceleration"):
         # A difference, such as an amplitude, is no place in the range of what it belongs to: it stands in the middle.

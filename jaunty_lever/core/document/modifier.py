@@ -160,7 +160,7 @@ class Modifier(Model):
         return self.clause(words)
 
     def fitted(self, spec: ParameterSpec, value: tuple[float, ...], seed: int) -> "Modifier":
-        """This new modifier with settings that suit a parameter with this slot and value (one number a component)."""
+        """This new modifier with settings that suit a parameter with this spec and value (one number a component)."""
         return self
 
     def hidden_settings(self, spec: ParameterSpec) -> frozenset[str]:

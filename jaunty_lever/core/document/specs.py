@@ -1,6 +1,6 @@
 """What a parameter is for: kind, unit, useful range, name and help.
 
-A `Slot` is declared once, on the field of the model that owns the parameter. Forms, reference pages,
+A `ParameterSpec` is declared once, on the field of the model that owns the parameter. Forms, reference pages,
 the file's schema and all checks of input are made from it.
 """
 
@@ -75,7 +75,7 @@ class ParameterSpec:
         return AXES[: self.components] if self.components > 1 else ()
 
     def fitted(self, owner: "ParameterSpec") -> "ParameterSpec":
-        """This slot for a setting of a modifier on a parameter with the slot `owner`."""
+        """This spec for a setting of a modifier on a parameter with the spec `owner`."""
         if not self.owner:
             return self
         if self.owner == "weights":
@@ -98,7 +98,7 @@ class ParameterSpec:
 
 @cache
 def specs_of(model: type[BaseModel]) -> dict[str, ParameterSpec]:
-    """The slots that a model declares, by field name, in the order of declaration."""
+    """The specs that a model declares, by field name, in the order of declaration."""
     found = {}
     for name, field in model.model_fields.items():
         for entry in field.metadata:
@@ -110,7 +110,7 @@ def specs_of(model: type[BaseModel]) -> dict[str, ParameterSpec]:
 def components(value: Value, spec: ParameterSpec) -> tuple[float, ...]:
     """The numbers behind a value: one per component; a choice gives its position.
 
-    Raises ValueError, in the artist's words, when the value is not of the slot's kind or outside its limits.
+    Raises ValueError, in the artist's words, when the value is not of the spec's kind or outside its limits.
     """
     if spec.limits and isinstance(value, float | int) and not isinstance(value, bool):
         least, most = spec.limits

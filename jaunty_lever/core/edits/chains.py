@@ -151,7 +151,7 @@ class SetWindows(SceneEdit):
 
 
 def taken(scene: Scene, modifier: Modifier, spec: ParameterSpec, parameter: str) -> str | None:
-    """Why a modifier cannot stand in the chain of a parameter with this slot; None when it can."""
+    """Why a modifier cannot stand in the chain of a parameter with this spec; None when it can."""
     if not offered(type(modifier), spec):
         return f"{modifier.title} does not work on a {spec.kind}"
     for reference in modifier.references():
@@ -232,7 +232,7 @@ class Copying:
     left: list[str] = field(default_factory=list)
 
     def of(self, modifier: Modifier, old: ParameterSpec, new: ParameterSpec) -> Modifier | None:
-        """The copy for a parameter with another slot; None, with the reason in `left`, where it does not fit."""
+        """The copy for a parameter with another spec; None, with the reason in `left`, where it does not fit."""
         wrong = taken(self.scene, modifier, new, self.target)
         if wrong:
             self.left.append(wrong)
@@ -251,7 +251,7 @@ class Copying:
 
 
 def _refitted(setting: Parameter, old: ParameterSpec, new: ParameterSpec) -> Parameter:
-    """A setting for a parameter with another slot: its values where they fit, their first components, or the default."""
+    """A setting for a parameter with another spec: its values where they fit, their first components, or the default."""
     if (old.kind, old.components, old.options) == (new.kind, new.components, new.options):
         return setting
 

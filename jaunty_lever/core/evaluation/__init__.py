@@ -1,1 +1,1 @@
-"""Values at times: the graph of parameters, the sampler, its cache, and frame tables."""
+"""Values over (element, time): the graph of parameters, the sampler and its cache."""

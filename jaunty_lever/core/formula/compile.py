@@ -101,7 +101,7 @@ def kind_of(spec: ParameterSpec) -> str:
 
 
 def compiled(program: Program, spec: ParameterSpec, scope: Scope) -> Compiled:
-    """A formula for a parameter with this slot. Raises Mistake."""
+    """A formula for a parameter with this spec. Raises Mistake."""
     build = _Build(spec, scope)
     for name, start, end, node in program.steps:
         known = name.casefold()

@@ -25,8 +25,8 @@ Circle = Callable[[str], str | None]
 class Ids:
     """A scope that knows ids alone: all that a stored formula needs to run."""
 
-    def __init__(self, slot_of: Callable[[str], ParameterSpec | None]) -> None:
-        self._slot_of = slot_of
+    def __init__(self, spec_of: Callable[[str], ParameterSpec | None]) -> None:
+        self._spec_of = spec_of
 
     def find(self, node: Node) -> Found | None:
         """What a bound reference means."""
@@ -35,7 +35,7 @@ class Ids:
             if isinstance(node, Name):
                 return None
             raise Mistake(f"There is no {_called(node)}.", node.start, node.end)
-        spec = self._slot_of(bound.id)
+        spec = self._spec_of(bound.id)
         if spec is None:
             raise Mistake("What stood here has been deleted.", node.start, node.end)
         return Found(bound.id, spec, _only(spec, names))
@@ -250,6 +250,6 @@ def mistake_in(text: str, spec: ParameterSpec, index: SceneIndex, circle: Circle
     return None
 
 
-def ready(text: str, spec: ParameterSpec, slot_of: Callable[[str], ParameterSpec | None]) -> Compiled:
+def ready(text: str, spec: ParameterSpec, spec_of: Callable[[str], ParameterSpec | None]) -> Compiled:
     """A stored formula, compiled. Raises Mistake."""
-    return compiled(parse(text), spec, Ids(slot_of))
+    return compiled(parse(text), spec, Ids(spec_of))

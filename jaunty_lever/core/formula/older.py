@@ -18,11 +18,11 @@ from .names import Ids
 from .nodes import At, Bound, Call, Chain, Choose, Member, Mistake, Name, Node, Number, Program, Single, Vector
 from .parse import parse
 
-SlotOf = Callable[[str], ParameterSpec | None]
+SpecOf = Callable[[str], ParameterSpec | None]
 
 
-def upgraded(text: str, spec: ParameterSpec, slot_of: SlotOf) -> str:
-    """A stored formula of the first version for a parameter with this slot, as one of the second.
+def upgraded(text: str, spec: ParameterSpec, spec_of: SpecOf) -> str:
+    """A stored formula of the first version for a parameter with this spec, as one of the second.
 
     What cannot be read stays as it is: it is passed over in either version.
     """
@@ -30,13 +30,13 @@ def upgraded(text: str, spec: ParameterSpec, slot_of: SlotOf) -> str:
         program = parse(text)
         marks: list[tuple[int, str]] = []
         for root in [*(step[3] for step in program.steps), program.result]:
-            for node in _percentages(root, spec, slot_of):
+            for node in _percentages(root, spec, spec_of):
                 marks += [(node.start, "("), (node.end, " / 1%)")]
         made = _marked(text, marks)
         if spec.unit == "%" and not _was_share(program.result):
             # Whether it fills the field with a share now is known only from what has been made of it.
             program = parse(made)
-            if _is_share(program, spec, slot_of):
+            if _is_share(program, spec, spec_of):
                 first, last = _with_brackets(made, program.result)
                 made = _marked(made, [(first, "("), (last, ") / 100%")])
     except Mistake:
@@ -51,27 +51,27 @@ def _marked(text: str, marks: list[tuple[int, str]]) -> str:
     return text
 
 
-def _percentages(node: Node, spec: ParameterSpec, slot_of: SlotOf) -> Iterator[Node]:
+def _percentages(node: Node, spec: ParameterSpec, spec_of: SpecOf) -> Iterator[Node]:
     """The outermost nodes that read a percentage."""
     if isinstance(node, At):
-        if _is_percentage(node.what, spec, slot_of):
+        if _is_percentage(node.what, spec, spec_of):
             yield node
-        yield from _percentages(node.when, spec, slot_of)
-    elif _is_percentage(node, spec, slot_of):
+        yield from _percentages(node.when, spec, spec_of)
+    elif _is_percentage(node, spec, spec_of):
         yield node
     elif isinstance(node, Member):
-        yield from _percentages(node.of, spec, slot_of)
+        yield from _percentages(node.of, spec, spec_of)
     elif isinstance(node, Single):
-        yield from _percentages(node.part, spec, slot_of)
+        yield from _percentages(node.part, spec, spec_of)
     elif isinstance(node, Chain | Vector | Call | Choose):
         for part in node.parts:
-            yield from _percentages(part, spec, slot_of)
+            yield from _percentages(part, spec, spec_of)
 
 
-def _is_percentage(node: Node, spec: ParameterSpec, slot_of: SlotOf) -> bool:
+def _is_percentage(node: Node, spec: ParameterSpec, spec_of: SpecOf) -> bool:
     head = node.of if isinstance(node, Member) else node
     if isinstance(head, Bound):
-        found = slot_of(head.id)
+        found = spec_of(head.id)
         return found is not None and found.unit == "%"
     return isinstance(head, Name) and head.name.casefold() == "base" and spec.unit == "%"
 
@@ -93,8 +93,8 @@ def _was_share(node: Node) -> bool:
     return False
 
 
-def _is_share(program: Program, spec: ParameterSpec, slot_of: SlotOf) -> bool:
-    return compiled(program, spec, Ids(slot_of)).share
+def _is_share(program: Program, spec: ParameterSpec, spec_of: SpecOf) -> bool:
+    return compiled(program, spec, Ids(spec_of)).share
 
 
 def _with_brackets(text: str, node: Node) -> tuple[int, int]:

@@ -105,7 +105,7 @@ class Formula(Modifier):
             return np.asarray(program.run(env), dtype=object)[:, 0]
 
     def whole(self, spec: ParameterSpec, index: SceneIndex) -> bool:
-        """Whether the formula holds no mistake for a parameter with this slot."""
+        """Whether the formula holds no mistake for a parameter with this spec."""
         parameters = index.parameters
         specs = tuple((r, parameters[r].spec if r in parameters else None) for r in self.references())
         return isinstance(_compiled(self.text, spec, specs), Compiled)
