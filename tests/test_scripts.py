@@ -11,6 +11,7 @@ from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.specs import ParameterSpec
 from jaunty_lever.core.formula.quantity import Unreadable, read_number
 from jaunty_lever.web.types import page_schema
+from tests.core.scenes import apply, project, scene
 
 ROOT = Path(__file__).parent.parent
 CASES = json.loads((ROOT / "tests/scripts/figures.json").read_text(encoding="utf-8"))
@@ -31,6 +32,19 @@ class Shared(unittest.TestCase):
                 self.assertTrue(math.isclose(read_number(text, plain, 30), value, rel_tol=1e-15), text)
         with self.assertRaises(Unreadable):
             read_number("abc", plain, 30)
+
+    def test_keys_land_where_the_scripts_draw_them(self) -> None:
+        for case in json.loads((ROOT / "tests/scripts/keys.json").read_text(encoding="utf-8")):
+            frame, values = case["key"]
+            keys = [{"frame": frame, "value": values}, {"frame": 200, "value": [0, 0]}]
+            made = apply(
+                project(scene({"position": {"keys": keys}})),
+                "move keys",
+                keys=[{"parameter": "layer0.position", "frames": [frame]}],
+                **case["way"],
+            )
+            (moved,) = [key for key in made.scenes[0].layers[0].position.keys if key.frame != 200]
+            self.assertEqual((moved.frame, list(moved.value)), (case["to"][0], case["to"][1]), case)
 
 
 class Scripts(unittest.TestCase):

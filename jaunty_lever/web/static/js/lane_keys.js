@@ -4,6 +4,7 @@ import { bench } from "./state.js";
 import { grip } from "./dragging.js";
 import { requestFrames, commitEdits, refresh, withScene } from "./server.js";
 import { colours } from "./lib/charts.js";
+import { landing } from "./lib/keys.js";
 import { complainAt, say } from "./notes.js";
 import { NAMES, canvas, chooseLane, frameAt, laneAt, lanes, plain, sheet, valueAt, xOf, yOf } from "./lanes.js";
 
@@ -47,10 +48,9 @@ function toggle(lane, key) {
 // Where a chosen key is while it is dragged.
 function placed(lane, key) {
   if (!held?.way || !isChosen(lane, key)) return key;
-  const { by = 0, rise = 0, stretch = 1, about = 0, scale = 1, level = 0, component = null, only = null } = held.way;
-  const mine = !only || only === lane.parameter;
-  const values = key.values.map((v, c) => (mine && (component === null || component === c) ? level + (v - level) * scale + rise : v));
-  return { ...key, frame: about + (key.frame - about) * stretch + by, values };
+  const { only = null, ...way } = held.way;
+  // Keys of other lanes go along in time alone.
+  return { ...key, ...landing(key, only && only !== lane.parameter ? { ...way, rise: 0, scale: 1 } : way) };
 }
 
 const pegs = (lane, key) => (plain(lane)
