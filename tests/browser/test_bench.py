@@ -2,6 +2,7 @@
 
 import base64
 import io
+import json
 import zipfile
 
 import numpy as np
@@ -111,16 +112,20 @@ class Hands(BrowserTest):
         def x(frame: float) -> float:
             return box["x"] + 4 + frame / 299 * (box["width"] - 8)
 
+        held = f"document.getElementById('station-{wiggle}').dataset.windows"
+
         def drag(start: float, end: float, y: float) -> None:
+            before = page.evaluate(held)
             page.mouse.move(x(start), box["y"] + y)
             page.mouse.down()
             page.mouse.move(x(end), box["y"] + y, steps=6)
             with page.expect_response(lambda r: r.url.endswith("/edits")):
                 page.mouse.up()
+            self.until(f"{held} !== {json.dumps(before)}")
             self.shown(f"{layer}.rotation")
 
         def windows() -> list[list[float]]:
-            return page.evaluate(f"JSON.parse(document.getElementById('station-{wiggle}').dataset.windows)")
+            return page.evaluate(f"JSON.parse({held})")
 
         drag(100, 200, 8)
         self.assertEqual(len(windows()), 1)
