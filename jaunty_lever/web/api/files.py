@@ -6,7 +6,7 @@ from urllib.parse import quote
 from fastapi import APIRouter, Request
 from starlette.responses import Response
 
-from jaunty_lever.exporters import EXPORTERS, Source
+from jaunty_lever.exporters import EXPORTERS, Exporter, Source
 
 from ..site import site_of
 
@@ -22,14 +22,18 @@ def attachment(name: str) -> dict[str, str]:
     return {"content-disposition": f"attachment; filename=\"{plain}\"; filename*=UTF-8''{quote(name)}"}
 
 
-@router.get("/file")
-def project_as_file(project: str, request: Request) -> Response:
-    """The project file."""
-    exporter, source = EXPORTERS["project"], Source(site_of(request).store.state(project).project)
+def whole_file(exporter: Exporter, source: Source) -> Response:
+    """A source as a file of a format that needs no options."""
     options = exporter.options()
     plan = exporter.plan(source, options)
     content = b"".join(exporter.pieces(source, options))
     return Response(content, media_type=exporter.media_type, headers=attachment(plan.file_name))
+
+
+@router.get("/file")
+def project_as_file(project: str, request: Request) -> Response:
+    """The project file."""
+    return whole_file(EXPORTERS["project"], Source(site_of(request).store.state(project).project))
 
 
 @router.get("/raw")

@@ -19,7 +19,7 @@ from jaunty_lever.recipes import ready
 from jaunty_lever.storage.store import NotThere
 
 from ..site import Site, site_of
-from .files import attachment
+from .files import whole_file
 
 router = APIRouter()
 
@@ -103,11 +103,7 @@ def bring_in(request: Request, file: UploadFile) -> dict[str, Any]:
 @router.get("/api/recipes/{recipe}/file")
 def hand_out(recipe: str, request: Request) -> Response:
     """A recipe as a file."""
-    exporter, source = EXPORTERS["recipe"], Source(recipe=recipe_in(site_of(request), recipe))
-    options = exporter.options()
-    plan = exporter.plan(source, options)
-    content = b"".join(exporter.pieces(source, options))
-    return Response(content, media_type=exporter.media_type, headers=attachment(plan.file_name))
+    return whole_file(EXPORTERS["recipe"], Source(recipe=recipe_in(site_of(request), recipe)))
 
 
 @router.post("/api/recipes/{recipe}/delete")
