@@ -27,6 +27,12 @@ def _lowest(top: int, bottom: int) -> tuple[int, int]:
     return top // shared, bottom // shared
 
 
+def _teeth(default: float, label: str, help: str) -> Any:
+    """A setting that counts teeth."""
+    limits = (1, MOST_TEETH)
+    return spec(default, label=label, help=help, low=1, high=200, limits=limits, step=1, whole=True, main=True)
+
+
 class Gear(Linked):
     """Turn with another wheel, by their teeth; or move along as the rack of a turning wheel."""
 
@@ -54,28 +60,10 @@ class Gear(Linked):
     mesh: Parameter = spec(
         "external", "choice", label="Mesh", help="How the driver takes it along.", options=MESHES, main=True
     )
-    driver_teeth: Parameter = spec(
-        20.0,
-        label="Teeth of the driver",
-        help="How many teeth the driver has; a screw: how many starts.",
-        low=1,
-        high=200,
-        limits=(1, MOST_TEETH),
-        step=1,
-        whole=True,
-        main=True,
+    driver_teeth: Parameter = _teeth(
+        20.0, "Teeth of the driver", "How many teeth the driver has; a screw: how many starts."
     )
-    driven_teeth: Parameter = spec(
-        40.0,
-        label="Teeth here",
-        help="How many teeth this wheel has.",
-        low=1,
-        high=200,
-        limits=(1, MOST_TEETH),
-        step=1,
-        whole=True,
-        main=True,
-    )
+    driven_teeth: Parameter = _teeth(40.0, "Teeth here", "How many teeth this wheel has.")
     module: Parameter = spec(
         10.0,
         "length",
