@@ -1,6 +1,6 @@
 """Runs all benchmarks: python -m bench."""
 
-from . import core, elements, large, linkage, motion, web
+from . import arrays, core, elements, large, linkage, motion, ways, web
 
 core.wiggle()
 core.scene()
@@ -10,8 +10,10 @@ motion.chain()
 motion.formulas()
 motion.large()
 elements.many()
+arrays.evaluation()
 linkage.train()
 linkage.loops()
 large.everything()
+ways.everything()
 core.start_up()
 web.everything()

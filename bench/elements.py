@@ -2,8 +2,6 @@
 
 from typing import Any
 
-import numpy as np
-
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.evaluation.cache import Cache
 from jaunty_lever.core.evaluation.elements import Elements
@@ -56,12 +54,14 @@ def _scene(chain: Chain) -> Scene:
         "opacity": {"rest": 50, "chain": [{"kind": "wiggle", "id": "v"}]},
     }
     own = {"kind": "ellipse", "id": "e", "name": "E", "rotation": {"rest": 5, "chain": chain}}
-    return Scene.model_validate({"id": "s", "name": "S", "length": FRAMES, "layers": [lead, own]})
+    row = {"kind": "row", "count": MANY}
+    array = {"kind": "array", "id": "many", "name": "Many", "arrangement": row, "layers": [lead, own]}
+    return Scene.model_validate({"id": "s", "name": "S", "length": FRAMES, "layers": [array]})
 
 
 def many() -> None:
     """A thousand elements at once."""
-    elements = Elements.of(MANY, u=np.arange(MANY) / MANY)
+    elements = Elements.of("many", MANY)
     together = SampleTimes.frames(30, 0, FRAMES, elements=elements)
     alone = SampleTimes.frames(30, 0, MANY * FRAMES)
     for name, differs, same in _cases():

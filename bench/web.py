@@ -11,7 +11,7 @@ from pathlib import Path
 from jaunty_lever.formats.project_file import write
 from tests.browser.harness import Server
 
-from . import linkage
+from . import arrays, linkage
 from .large import crowd
 from .measure import line, middle
 from .motion import large_project
@@ -121,6 +121,7 @@ def everything() -> None:
             crowded(server)
             linkage.pulled(server)
             linkage.woven(server)
+            arrays.hand(server)
             parallel(server)
         finally:
             server.stop()

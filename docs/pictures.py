@@ -25,8 +25,12 @@ VIEWS = {
     "curves": f"{CURVES}?parameter=wind.value&show=moving&named=wind#frame=110",
     "winch": f"{WINCH}/bench?layer=drum&parameter=drum.rotation#frame=132",
     "linking": f"{WINCH}/bench?layer=glow&parameter=glow.opacity#frame=150",
+    "map": "/projects/lantern-quay/scenes/gull-flock/bench?layer=gulls&parameter=gulls.copy_position#frame=110",
     "recipes": f"{WINCH}/bench?layer=window&parameter=window.position#frame=20",
     "linkage": f"{WINCH}/linkage?parameter=drum.rotation#frame=132",
+    "array": "/projects/lantern-quay/scenes/pennant-line/bench?layer=pennants&parameter=gust.value#frame=75",
+    "tables": "/projects/lantern-quay/scenes/name-plate/tables?table=crew",
+    "export": "/projects/lantern-quay/scenes/name-plate/export?each=crew&for=gif.0",
     "handover": "/handover/lantern-quay/evening-quay#frame=95",
     "reference": "/help/modifiers/overshoot",
     "shelf": "/",
@@ -56,6 +60,12 @@ def take(page: Page, address: str, name: str, path: str) -> None:
         page.wait_for_timeout(1500)
     if name == "checks":
         _oddities(page)
+    if name == "map":
+        page.locator("#chain [data-spread=map]").click()
+        page.wait_for_timeout(1500)
+    if name == "export":
+        page.locator(".contact img").last.wait_for()
+        page.wait_for_timeout(1500)
     if name == "curves":
         box = page.locator("#lane-canvas").bounding_box()
         assert box is not None

@@ -2,6 +2,7 @@
 
 import contextlib
 import json
+import os
 import socket
 import sys
 import webbrowser
@@ -13,6 +14,7 @@ import typer
 
 from jaunty_lever import __version__
 from jaunty_lever.core.document.scene import Project, Scene
+from jaunty_lever.core.edits import Refused
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.exporting_cli import add_exports
 from jaunty_lever.formats import project_file, recipe_file
@@ -72,6 +74,21 @@ def serve(
     port: Annotated[int, typer.Option(help="The port to listen on.")] = 8765,
     data: Annotated[Path, typer.Option(help="The folder that keeps the projects.")] = Path("data"),
     open_page: Annotated[bool, typer.Option("--open", help="Open the page in a browser.")] = False,
+    processes: Annotated[
+        int, typer.Option(help="How many processes draw exports; 0 draws in the server itself.", min=0, max=64)
+    ] = os.cpu_count() or 1,
+    allow_host: Annotated[
+        list[str] | None,
+        typer.Option(
+            help="A name under which it is reached, besides its address; may be given again.", show_default=False
+        ),
+    ] = None,
+    cluster: Annotated[
+        str,
+        typer.Option(
+            help="Draw exports on a Dask cluster: its scheduler's address (tcp://…), or local.", show_default=False
+        ),
+    ] = "",
 ) -> None:
     """Serve the application."""
     with loading():
@@ -81,7 +98,7 @@ def serve(
         from jaunty_lever.storage.opening import CannotOpen
         from jaunty_lever.storage.store import NotKept, Store
         from jaunty_lever.web.app import create_app
-        from jaunty_lever.web.guard import own_hosts
+        from jaunty_lever.web.guard import beyond, own_hosts, token_in
 
     with socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET) as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
@@ -101,16 +118,23 @@ def serve(
     except NotKept as error:
         store.close()
         raise _fail(f"The sample project cannot be kept in {data}. {error}") from None
-    address = f"http://{f'[{host}]' if ':' in host else host}:{port}/"
+    # Who is not at this machine has to know something that only its people can tell.
+    token = token_in(data) if beyond(host) else ""
+    name = allow_host[0] if allow_host else f"[{host}]" if ":" in host else host
+    address = f"http://{name}:{port}/"
     store.holder.say(f", {address}")
     typer.echo(f"Jaunty Lever {__version__} keeps its projects in {data.resolve()}")
-    typer.echo(f"The Shelf: {address}")
+    asked = f"?token={token}" if token else ""
+    typer.echo(f"The Shelf: {address}{asked}")
     if demo:
-        typer.echo(f"Evening quay, playing: {address}projects/{ID}/scenes/{FIRST_SCENE}/bench")
+        typer.echo(f"Evening quay, playing: {address}projects/{ID}/scenes/{FIRST_SCENE}/bench{asked}")
     if open_page:
-        webbrowser.open(address)
+        webbrowser.open(address + asked)
     with loading():
-        application = create_app(store, data / "exports", own_hosts(host, port))
+        from jaunty_lever.rendering import Cluster, Pool
+
+        runner = Cluster(cluster) if cluster else Pool(processes) if processes else None
+        application = create_app(store, data / "exports", own_hosts(host, port, tuple(allow_host or ())), runner, token)
     config = uvicorn.Config(application, host=host, port=port, log_level="warning", timeout_graceful_shutdown=2)
     server = uvicorn.Server(config)
     leave = server.handle_exit
@@ -171,6 +195,9 @@ def sample(
         str | None, typer.Option(help="first:end, the end not included; all when left out.", show_default=False)
     ] = None,
     step: Annotated[float, typer.Option(help="Frames from one line to the next.", min=0.001)] = 1.0,
+    copies: Annotated[
+        str, typer.Option(help="Of values in arrays, a column a copy: all, 3, or 0:10 for 0 to 9.")
+    ] = "all",
 ) -> None:
     """Print parameters by frame, as CSV."""
     found = _scene(_read(file), scene)
@@ -181,8 +208,11 @@ def sample(
     first, last = _range(frames, found)
     from jaunty_lever.exporters.csv_values import write
 
-    for line in write(found, columns, first, last, step):
-        sys.stdout.write(line)
+    try:
+        for line in write(found, columns, first, last, step, copies):
+            sys.stdout.write(line)
+    except Refused as refused:
+        raise _fail(refused.message) from None
 
 
 @app.command()
@@ -199,19 +229,17 @@ def render(
     """Draw PNG frames into a folder."""
     from rich.progress import track
 
-    from jaunty_lever.exporters.png_frames import frames as drawn
+    from jaunty_lever.drawing.frames import Look, images, png
 
     project = _read(file)
     found = _scene(project, scene)
     first, last = (round(edge) for edge in _range(frames, found))
     try:
         out.mkdir(parents=True, exist_ok=True)
-        for name, content in track(
-            drawn(found, first, last, not background, scale, project.picture_table),
-            f"Drawing {found.name}",
-            last - first,
-        ):
-            (out / name).write_bytes(content)
+        look = Look(not background, scale, project.picture_table)
+        drawn = enumerate(images(found, first, last, look), first)
+        for number, image in track(drawn, f"Drawing {found.name}", last - first):
+            (out / f"frame-{number:05d}.png").write_bytes(png(image))
     except OSError as error:
         raise _fail(f"{out}: {error.strerror}.") from None
 
@@ -233,6 +261,30 @@ def formats() -> None:
     typer.echo("In:")
     for into in IMPORTERS.values():
         typer.echo(f"  {into.name:<12} {into.title} ({', '.join('*' + one for one in into.endings)}): {into.does}")
+
+
+@app.command(name="import")
+def bring_in(
+    file: Annotated[Path, typer.Argument(help="A file of a format that comes in, such as an SVG.", show_default=False)],
+    out: Annotated[Path, typer.Option(help="The project file to write.", show_default=False)],
+) -> None:
+    """Make a project file of a file of another format; what is not read is named."""
+    from jaunty_lever.importers import importer_for
+    from jaunty_lever.scripting import OpenProject
+
+    try:
+        content = file.read_bytes()
+        brought = importer_for(content).read(content, file.name)
+        if not isinstance(brought.thing, Project):
+            raise _fail(f"{file}: a recipe is no project. A Bench's Recipes puts it to use.")
+        OpenProject(brought.thing).save(out)
+    except OSError as error:
+        raise _fail(f"{error.filename or file}: {error.strerror}.") from None
+    except project_file.BadFile as error:
+        raise _fail(*(f"{file}: {problem}" for problem in error.problems)) from None
+    for said in brought.remarks:
+        typer.echo(f"Not read: {said}.", err=True)
+    typer.echo(f"Wrote {out}")
 
 
 @app.command()

@@ -9,13 +9,24 @@ import typer
 
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits import Refused
-from jaunty_lever.exporters import EXPORTERS, Exporter, Source, read_options
+from jaunty_lever.exporters import EXPORTERS, Drawn, Exporter, Source, read_options
+from jaunty_lever.rendering import NoCluster, TooOften
+from jaunty_lever.rendering.batch import BATCH, asked
+from jaunty_lever.rendering.files import runner_for, write_file
 
 Read = Callable[[Path], Project]
 Find = Callable[[Project, str], Scene]
 
 _FILE = Annotated[Path, typer.Argument(help="A project file.", show_default=False)]
 _SCENE = Annotated[str, typer.Option("--scene", help="The scene's name.", show_default=False)]
+_PROCESSES = Annotated[int, typer.Option(help="How many processes draw.", min=1, max=64)]
+_CLUSTER = Annotated[
+    str,
+    typer.Option(help="Draw on a Dask cluster: the address of its scheduler (tcp://…), or local.", show_default=False),
+]
+_EACH = Annotated[str, typer.Option(help="A table: a file for each of its rows, in a zip.", show_default=False)]
+_ROWS = Annotated[str, typer.Option(help="Which rows of the table, such as 1-12,15.", show_default=False)]
+_NAMING = Annotated[str, typer.Option(help="Names of a batch's files: {row:03}, and columns by their names in braces.")]
 _OUT = Annotated[Path, typer.Option(help="The file to write, or a folder for it.", show_default=False)]
 
 
@@ -28,19 +39,32 @@ def add_exports(group: typer.Typer, read: Read, find: Find, fail: Callable[[str]
 
 
 def _command(exporter: Exporter, read: Read, find: Find, fail: Callable[[str], Exception]) -> Callable[..., None]:
-    def run(file: Path, out: Path, scene: str = "", **given: Any) -> None:
+    def run(
+        file: Path, out: Path, scene: str = "", each: str = "", rows: str = "", naming: str = "", processes: int = 1,
+        cluster: str = "", **given: Any,
+    ) -> None:  # fmt: skip
         project = read(file)
         source = Source(project, find(project, scene) if exporter.takes == "scene" else None)
+        made: Exporter = exporter
+        told = {name: value for name, value in given.items() if value is not None}
         try:
-            options = read_options(exporter, {name: value for name, value in given.items() if value is not None})
-            plan = exporter.plan(source, options)
+            if each:
+                made, told = BATCH, asked(project, each, rows, naming, exporter.name, told)
+            options = read_options(made, told)
+            plan = made.plan(source, options)
         except Refused as error:
             raise fail(str(error)) from None
         try:
             target = out / plan.file_name.replace("/", "_") if out.is_dir() else out
-            _written(exporter, source, options, plan.steps, target)
+            report = _written(made, source, options, plan.steps, target, processes, cluster)
         except OSError as error:
             raise fail(f"{out}: {error.strerror}.") from None
+        except (NoCluster, TooOften, Refused) as error:
+            raise fail(str(error)) from None
+        for said in report.get("failed", ()):
+            typer.echo(f"Not made: {said}", err=True)
+        for said in plan.left_out:
+            typer.echo(f"Not carried: {said}", err=True)
         typer.echo(f"Wrote {target}")
 
     parameters = [_parameter("file", _FILE)]
@@ -53,6 +77,14 @@ def _command(exporter: Exporter, read: Read, find: Find, fail: Callable[[str], E
             option = typer.Option(help=field.description)
         default = field.get_default(call_default_factory=True)
         parameters.append(_parameter(name, Annotated[field.annotation, option], default))
+    if exporter.takes == "scene":
+        parameters += [
+            _parameter("each", _EACH, ""),
+            _parameter("rows", _ROWS, ""),
+            _parameter("naming", _NAMING, "{row:03}"),
+        ]
+    if isinstance(exporter, Drawn):
+        parameters += [_parameter("processes", _PROCESSES, 1), _parameter("cluster", _CLUSTER, "")]
     run.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]
     run.__annotations__ = {one.name: one.annotation for one in parameters}
     return run
@@ -62,15 +94,12 @@ def _parameter(name: str, annotation: Any, default: Any = inspect.Parameter.empt
     return inspect.Parameter(name, inspect.Parameter.KEYWORD_ONLY, default=default, annotation=annotation)
 
 
-def _written(exporter: Exporter, source: Source, options: Any, steps: int, target: Path) -> None:
-    """Only a whole file gets its name."""
+def _written(
+    exporter: Exporter, source: Source, options: Any, steps: int, target: Path, processes: int, cluster: str
+) -> dict[str, Any]:
     from rich.progress import Progress
 
-    part = target.with_name(target.name + ".part")
-    try:
-        with part.open("wb") as file, Progress(transient=True, disable=steps < 2) as shown:
-            task = shown.add_task(exporter.title, total=steps)
-            exporter.write(source, options, file, lambda count: shown.update(task, completed=count))
-        part.replace(target)
-    finally:
-        part.unlink(missing_ok=True)
+    with Progress(transient=True, disable=steps < 2) as shown:
+        task = shown.add_task(exporter.title, total=steps)
+        runner = runner_for(processes, cluster)
+        return write_file(exporter, source, options, target, runner, lambda count: shown.update(task, completed=count))

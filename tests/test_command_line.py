@@ -3,6 +3,7 @@
 import json
 import tempfile
 import unittest
+import zipfile
 from pathlib import Path
 
 from typer.testing import CliRunner
@@ -64,6 +65,36 @@ class CommandLine(unittest.TestCase):
             code, out = self.run_it("check", str(path))
         self.assertEqual(code, 1)
         self.assertIn("Regatta start: The lever Fog drives nothing. Mend: delete Fog.", out)
+
+    def test_a_drawing_becomes_a_project_and_a_table_films(self) -> None:
+        with tempfile.TemporaryDirectory() as name:
+            folder = Path(name)
+            (folder / "sign.svg").write_text('<svg xmlns="http://www.w3.org/2000/svg"><rect width="9" height="9" filter="url(#f)"/></svg>')  # fmt: skip
+            code, out = self.run_it("import", str(folder / "sign.svg"), "--out", str(folder / "sign.lever.json"))
+            self.assertEqual((code, "Not read: Filters." in out), (0, True))
+            self.assertEqual(jaunty_lever.open(folder / "sign.lever.json")["sign"].name, "sign")
+            (folder / "x.svg").write_text("<svg")
+            code, out = self.run_it("import", str(folder / "x.svg"), "--out", str(folder / "x.lever.json"))
+            self.assertEqual((code, (folder / "x.lever.json").exists()), (1, False))
+            plates = folder / "plates.zip"
+            batch = [
+                "export",
+                "gif",
+                FILE,
+                "--scene",
+                "Name plate",
+                "--stop",
+                "1",
+                "--size",
+                "0.1",
+                "--out",
+                str(plates),
+            ]
+            code, out = self.run_it(*batch, "--each", "Crew", "--rows", "1,3", "--naming", "{row:02} {Name}")
+            self.assertEqual(code, 0, out)
+            with zipfile.ZipFile(plates) as archive:
+                self.assertEqual(archive.namelist(), ["01 Mira Holm.gif", "03 Jonas Aker.gif"])
+            self.assertIn("There are: Crew", self.run_it(*batch, "--each", "Ships")[1])
 
     def test_mistakes_are_said(self) -> None:
         for arguments, part in (

@@ -33,8 +33,9 @@ layer = {"kind": "ellipse", "id": "layer0", "name": "Buoy", "rotation": {"rest":
 scene = Scene.model_validate({"id": "s", "name": "S", "layers": [layer]})
 %(check)s
 many = {**layer, "rotation": {"rest": 90, "chain": [{"kind": "ebb", "id": "e", "time": time}]}}
-found = Sampler(Scene.model_validate({"id": "s", "name": "S", "layers": [many]})).evaluate(
-    "layer0.rotation", SampleTimes(np.array([2.0]), None, Elements.of(3)))
+array = {"kind": "array", "id": "a", "name": "A", "arrangement": {"kind": "row", "count": 3}, "layers": [many]}
+found = Sampler(Scene.model_validate({"id": "s", "name": "S", "layers": [array]})).evaluate(
+    "layer0.rotation", SampleTimes(np.array([2.0]), None, Elements.of("a", 3)))
 np.testing.assert_allclose(found[:, 0, 0], 90 * np.exp(-2 / np.arange(1, 4)))
 
 assert project_file.read(project_file.write(Project(id="p", name="P", scenes=(scene,))).encode()).scenes[0] == scene

@@ -12,10 +12,13 @@ ROOT = PACKAGE.parent
 
 #: From the lowest to the topmost. What stands in a line may import what stands before it.
 LAYERS = (
+    "version",
     "core",
     "drawing",
     "formats",
     "exporters",
+    "rendering",
+    "scripting",
     "importers",
     "recipes",
     "storage",
@@ -38,14 +41,15 @@ CORE = (
     "evaluation",
     "display",
     "soundness",
+    "arrays_in_words",
     "edits",
     "checks",
     "view",
 )
 #: Layers of the core that know less than what stands below them.
 ALONE = {
-    "arrangements": {"kernels"},
-    "gauges": set[str](),
+    "arrangements": {"geometry", "kernels"},
+    "gauges": {"kernels"},
     "kernels": set[str](),
     "formula": {"document", "kernels"},
     "geometry": {"document"},

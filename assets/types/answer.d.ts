@@ -5,10 +5,10 @@ export type { Question };
 export type { Edit };
 /** A channel by the hash of its content. */
 export type Key = string;
-export interface Channel { rows: number; width: number; data: Float32Array }
+export interface Channel { rows: number; each: number; width: number; data: Float32Array }
 
 export interface DisplayNode {
-  kind: "shape" | "picture" | "group";
+  kind: "shape" | "picture" | "group" | "array";
   id: string;
   channels: Record<string, Key>;
   nodes: DisplayNode[];
@@ -17,10 +17,14 @@ export interface DisplayNode {
   stops?: number;
   picture?: string;
   size?: [number, number];
+  copies?: number;
 }
 
 export interface Note { text: string; warn: boolean; mends: [string, Edit[]][] }
 export interface Fault { parameter: string; modifier: string; message: string; label: string; frame: number; text?: boolean }
+
+/** How the copies of the chosen parameter are told: some as a fan, or all as a map. */
+export interface Spread { array: string; name: string; count: number; shown: number; spread: "fan" | "map"; numbers: number[]; step: number; outputs: Key[] }
 
 export interface Answer {
   revision: number;
@@ -32,8 +36,9 @@ export interface Answer {
   stop: number;
   background: Key;
   nodes: DisplayNode[];
-  curves: Record<"result" | "source" | "awake" | "turning", Record<string, Key>>;
-  chosen: { parameter: string; outputs: Key[]; notes: Note[][]; texts: [number, string][] | null } | null;
+  curves: Record<"result" | "source" | "awake" | "turning" | "each", Record<string, Key>>;
+  chosen: { parameter: string; outputs: Key[]; notes: Note[][]; texts: [number, string][] | null; copies: Spread | null } | null;
+  dots: { array: string; values: Key; places: Key; count: number } | null;
   path: Key | null;
   ghost: DisplayNode | null;
   faults: Fault[];

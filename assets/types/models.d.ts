@@ -24,15 +24,23 @@ export type Awake = string[];
  * @maxItems 400
  */
 export type Turning = string[];
+/**
+ * @maxItems 400
+ */
+export type Each = string[];
 export type Ghost = string | null;
 export type Path = string | null;
+export type Spread = "fan" | "map";
+export type Dots = string | null;
 
 /**
  * What a page wants to see.
  *
  * `edits` are tried first and not kept. Frames start … before stop make the display list; curves run over the
  * whole scene. `token` names the last answer, whose channels need not be sent again. `chosen` is the parameter whose
- * chain is open, `ghost` a layer to be shown without its chains, `path` one whose pivot's way is wanted.
+ * chain is open, `ghost` a layer to be shown without its chains, `path` one whose pivot's way is wanted. `copies` tells
+ * by array which copy's curves are shown (the first, unless told), `spread` how those of the others are wanted for the
+ * chosen parameter, and `dots` names a value that is wanted for all copies at the frames of the display list.
  */
 export interface Question {
   edits?: Edits;
@@ -43,14 +51,22 @@ export interface Question {
   curves?: Curves;
   ghost?: Ghost;
   path?: Path;
+  copies?: Copies;
+  spread?: Spread;
+  dots?: Dots;
 }
 export interface Edit {
   kind:
+    | "add column"
+    | "add drawing"
+    | "add gauge"
     | "add layer"
     | "add lever"
     | "add modifier"
     | "add picture"
+    | "add row"
     | "add scene"
+    | "add table"
     | "apply recipe"
     | "arrange keys"
     | "arrange layer"
@@ -58,6 +74,8 @@ export interface Edit {
     | "batch"
     | "blend snapshots"
     | "bypass"
+    | "change column"
+    | "change gauge"
     | "change layer"
     | "change lever"
     | "change picture"
@@ -71,7 +89,10 @@ export interface Edit {
     | "duplicate layers"
     | "duplicate scene"
     | "ease keys"
+    | "follow column"
     | "group layers"
+    | "later each"
+    | "let go of column"
     | "link to"
     | "make blend"
     | "make lever"
@@ -84,22 +105,34 @@ export interface Edit {
     | "paste chain"
     | "paste keys"
     | "recall snapshot"
+    | "remove column"
+    | "remove gauge"
     | "remove key"
     | "remove keys"
     | "remove layers"
     | "remove lever"
     | "remove modifier"
+    | "remove rows"
     | "remove scene"
     | "remove snapshot"
+    | "remove table"
     | "rename project"
     | "rename snapshot"
+    | "rename table"
+    | "repeat layers"
+    | "replace table"
     | "reset value"
+    | "set arrangement"
+    | "set cells"
     | "set ease"
     | "set fill"
     | "set key"
     | "set value"
     | "set windows"
+    | "show row"
     | "store snapshot"
+    | "take apart"
+    | "tie to gauge"
     | "unlink"
     | "write formula";
   [k: string]: unknown;
@@ -108,11 +141,16 @@ export interface Edit {
  * Parameters by id, and which of their curves over the whole scene are wanted.
  *
  * `result`: what the chain gives. `source`: what the keys or the resting value give. `awake`: what the chain would
- * give if nothing in it were bypassed. `turning`: how many turns a minute an angle makes.
+ * give if nothing in it were bypassed. `turning`: how many turns a minute an angle makes. `each`: what it gives for the
+ * copies of its array, up to 120 of them evenly.
  */
 export interface Curves {
   result?: Result;
   source?: Source;
   awake?: Awake;
   turning?: Turning;
+  each?: Each;
+}
+export interface Copies {
+  [k: string]: number;
 }

@@ -1,11 +1,11 @@
 """Ties: who drives whom in a scene, each said in a few words."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from .document.index import ModifierNode, ParameterNode, SceneIndex
 from .document.modifier import Modifier
-from .motion import Between, Follow, Formula, Remap
+from .motion import Between, Follow, Formula, Push, Remap
 from .words import SettingWords
 
 
@@ -63,6 +63,10 @@ def tie_at(index: SceneIndex, node: ParameterNode, at: int) -> Tie | None:
     if isinstance(modifier, Formula):
         said = modifier.clause(SettingWords(index, modifier, node.spec)).replace("is ", "= ", 1)
         return Tie(node.id, node.id, modifier.id, said, said, written=True)
+    if isinstance(modifier, Push):
+        say = SettingWords(index, modifier, node.spec)
+        whole = modifier.clause(say).removeprefix("is ")
+        return Tie(f"{modifier.zone}.value", node.id, modifier.id, whole, modifier.tie(say))
     if not modifier.linked or not modifier.references():
         return None
     words, does = _said(index, node, at)
@@ -93,8 +97,9 @@ def _ties(index: SceneIndex, entry: ModifierNode) -> Iterator[Tie]:
     if isinstance(entry.modifier, Formula):
         tie = tie_at(index, node, entry.position)
         for reference in entry.modifier.references():
-            if tie and reference in index.parameters:
-                yield Tie(reference, node.id, entry.modifier.id, tie.words, tie.does, written=True)
+            heard = index.heard(node, reference)
+            if tie and heard in index.parameters:
+                yield Tie(heard, node.id, entry.modifier.id, tie.words, tie.does, written=True)
         return
     host = index.modifiers.get(node.modifier or "")
     inner = host is not None and isinstance(host.modifier, Between) and node.field == "amount" and entry.position == 0
@@ -105,5 +110,8 @@ def _ties(index: SceneIndex, entry: ModifierNode) -> Iterator[Tie]:
         return
     else:
         tie = tie_at(index, node, entry.position)
-    if tie and tie.driver in index.parameters:
-        yield tie
+    if tie is None:
+        return
+    heard = index.heard(node, tie.driver)
+    if heard in index.parameters:
+        yield tie if heard == tie.driver else replace(tie, driver=heard)

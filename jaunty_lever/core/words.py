@@ -3,13 +3,19 @@
 import re
 
 from .document.colours import hex_colour
+from .document.gauge import Gauge
 from .document.index import ParameterNode, SceneIndex
 from .document.keys import Value
 from .document.modifier import Modifier
 from .document.quantity import plain_number, with_unit
+from .document.references import known_name, parted
+from .document.references import said as said_taken
 from .document.specs import ParameterSpec, components, specs_of
 from .formula.names import shown
 
+_OF_COPIES = {
+    "i": "number", "n": "count", "u": "place in the order", "rank": "rank", "row": "row", "col": "column", "x": "x", "y": "y",
+}  # fmt: skip
 _RATIO = re.compile(r"\s*-?[\d.]+\s*/\s*[\d.]+\s*")
 
 
@@ -48,11 +54,17 @@ class SettingWords:
 
     def named(self, reference: str, component: int | None = None) -> str:
         """A driver's name, with its component."""
-        node = self._index.parameters.get(reference)
+        known = known_name(reference)
+        if known is not None:
+            return (
+                f"its {_OF_COPIES[known[0]]}" if not known[1] else f"the {_OF_COPIES[known[0]]} of the copy around it"
+            )
+        own, taken = parted(reference)
+        node = self._index.target(own)
         if node is None:
             return "something deleted"
         axis = f" {node.spec.component_names[component]}" if component is not None and node.spec.component_names else ""
-        return node.label.replace(" / ", " ") + axis
+        return node.label.replace(" / ", " ") + axis + ("" if taken is None else f" ({said_taken(taken)})")
 
     def written(self, text: str) -> str:
         """A formula with the names that things have now."""
@@ -86,7 +98,9 @@ def sentence(index: SceneIndex, node: ParameterNode) -> str:
     own, spec = node.parameter, node.spec
     name = node.trail[-1][1]
     name = name[:1].upper() + name[1:]
-    if len(own.keys) > 1:
+    if node.reads is not None and isinstance(node.reads.what, Gauge):
+        clauses = [f"{name} reads {node.reads.what.does[0].lower()}{node.reads.what.does[1:].rstrip('.')}"]
+    elif len(own.keys) > 1:
         first, last = said(own.keys[0].value, spec), said(own.keys[-1].value, spec)
         way = f"goes from {first} to {last}" if first != last else f"starts and ends at {first}"
         clauses = [f"{name} {way} over {len(own.keys)} keys"]

@@ -16,6 +16,10 @@ class Maker:
         """One edit."""
         self.project = EDIT.validate_python({"kind": kind, "scene": self.scene, **fields}).apply(self.project)
 
+    def whole(self, kind: str, **fields: Any) -> None:
+        """One edit that is not of the scene alone."""
+        self.project = EDIT.validate_python({"kind": kind, **fields}).apply(self.project)
+
     def layer(
         self, kind: str, id: str, name: str, at: tuple[float, float], parent: str | None = None, **fields: Any
     ) -> str:

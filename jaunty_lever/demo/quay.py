@@ -3,7 +3,7 @@
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits.scenes import AddScene
 
-from . import regatta, winch
+from . import buoys, gulls, pennants, plates, regatta, winch
 from .maker import Maker
 
 INK, SHEET, GOLD = "#22303c", "#f7f0df", "#f4c35a"
@@ -32,7 +32,10 @@ def build() -> Project:
     # The night lies over the scenery and under everything that gives light.
     order = [layer.id for layer in made.project.scenes[0].layers]
     made.do("arrange layer", layer="night", position=order.index("string"))
-    return winch.build(regatta.build(made.project))
+    project = winch.build(regatta.build(made.project))
+    for scene in (pennants, buoys, gulls, plates):
+        project = scene.build(project)
+    return project
 
 
 def _levers(made: Maker) -> None:

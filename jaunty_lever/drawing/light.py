@@ -4,15 +4,18 @@ from collections.abc import Callable, Iterator, Mapping
 
 import numpy as np
 
+from jaunty_lever.core.checks.arrays import shapes_drawn
 from jaunty_lever.core.checks.flashing import luminance
 from jaunty_lever.core.display.display_list import display_list
 from jaunty_lever.core.document.pictures import Picture
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 
-from .frames import pixels
+from .frames import Look, pixels
 
 AT_ONCE = 240
+MOST_SHAPES = 1_000_000
+"""How many frames are made ready together, and how many shapes in them."""
 WIDTH = 48
 """Pixels across: a quarter of the stage is some 300 of them."""
 
@@ -25,14 +28,15 @@ def light_in_parts(
     `between` is called before each frame: to let others have their turn, or to stop by an exception.
     """
     scene = sampler.scene
-    scale = WIDTH / scene.width
-    for first in range(0, scene.length, AT_ONCE):
-        last = min(first + AT_ONCE, scene.length)
+    look = Look(scale=WIDTH / scene.width, pictures=pictures or {})
+    at_once = max(1, min(AT_ONCE, MOST_SHAPES // max(1, shapes_drawn(sampler, 0))))
+    for first in range(0, scene.length, at_once):
+        last = min(first + at_once, scene.length)
         table = display_list(sampler, SampleTimes.frames(scene.fps, first, last))
         frames = []
         for k in range(table.frames):
             between()
-            frames.append(pixels(table, k, scale=scale, pictures=pictures)[..., :3])
+            frames.append(pixels(table, k, look)[..., :3])
         yield luminance(np.stack(frames) / 255)
 
 

@@ -6,7 +6,7 @@ import skia
 
 from jaunty_lever.core.display.display_list import DisplayList
 
-from .frames import Pictures, draw
+from .frames import Look, Pictures, draw
 
 LONGEST = 6.0
 """Seconds that stills may take: what is not drawn by then shows the last one that was, or a plain sign."""
@@ -32,11 +32,12 @@ def draw_strip(table: DisplayList, count: int, width: int, pictures: Pictures | 
     until = time.monotonic() + LONGEST
     image: skia.Image | None = None
     scale = width / table.width
+    look = Look(scale=scale, pictures=pictures or {})
     height = max(1, min(round(table.height * scale), 2 * width))
     surface = skia.Surface.MakeRaster(skia.ImageInfo.MakeN32Premul(width * count, height))
     with surface as canvas:
         for k in range(count):
             if image is None or time.monotonic() < until:
-                image = draw(table, k, scale=scale, pictures=pictures)
+                image = draw(table, k, look)
             canvas.drawImageRect(image, skia.Rect.MakeXYWH(k * width, 0, width, height))
     return bytes(surface.makeImageSnapshot().encodeToData(skia.EncodedImageFormat.kPNG, 100))

@@ -2,8 +2,8 @@
 programs are made from it."""
 
 from abc import ABC, abstractmethod
-from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
 from tempfile import SpooledTemporaryFile
 from typing import IO, Any, ClassVar, Literal
 
@@ -50,6 +50,14 @@ class Plan:
     left_out: Sequence[str] = ()
 
 
+@dataclass(frozen=True)
+class Use:
+    """What a format is good for, in the artist's words, and the options that make it so."""
+
+    words: str
+    options: Mapping[str, Any] = field(default_factory=dict)
+
+
 class Exporter(ABC):
     """A format that goes out."""
 
@@ -67,6 +75,8 @@ class Exporter(ABC):
     draws: ClassVar[bool] = False
     """Whether it takes a while, and is worked on in the background."""
     options: ClassVar[type[Options]] = Options
+    uses: ClassVar[tuple[Use, ...]] = ()
+    """What for people choose it."""
 
     @abstractmethod
     def plan(self, source: Source, options: Any) -> Plan:

@@ -1,34 +1,21 @@
-"""PNG frames, singly or as a zip archive."""
+"""PNG frames as a zip archive."""
 
 import zipfile
-from collections.abc import Callable, Iterator
+from collections.abc import Iterable, Iterator
+from dataclasses import replace
 from typing import IO, ClassVar, Literal
 
 from pydantic import Field
 
-from jaunty_lever.core.display.display_list import display_list
-from jaunty_lever.core.document.scene import Scene
-from jaunty_lever.core.edits import Refused
-from jaunty_lever.core.evaluation.sample_times import SampleTimes
-from jaunty_lever.core.evaluation.sampler import Sampler
-from jaunty_lever.drawing.frames import Pictures, draw_png
+from jaunty_lever.drawing.frames import Look, images, png
 
-from .exporter import Exporter, Plan, Source
-from .frame_range import FrameRange
-
-BLOCK = 240
-MOST_SIDE = 8192
+from .drawn import Drawn, DrawnOptions, Item, scene_of
+from .exporter import Source, Use
 
 
-class PngOptions(FrameRange):
+class PngOptions(DrawnOptions):
     """How frames are drawn."""
 
-    size: float = Field(
-        1.0,
-        title="Size",
-        description="1 is the scene's own size.",
-        json_schema_extra={"field": "size", "choices": [0.5, 1, 2]},
-    )
     depth: Literal["8 bits", "16 bits"] = Field(
         "8 bits",
         title="Depth",
@@ -37,53 +24,30 @@ class PngOptions(FrameRange):
     transparent: bool = Field(True, title="without the background", description="Leave the scene's background out.")
 
 
-class PngFrames(Exporter):
+class PngFrames(Drawn):
     """A zip of PNG files, one a frame."""
 
     name: ClassVar[str] = "png-frames"
     title: ClassVar[str] = "PNG frames"
-    does: ClassVar[str] = "A zip, drawn on the server."
+    does: ClassVar[str] = "A zip with a picture a frame, nothing lost, with transparency."
     verb: ClassVar[str] = "Draw frames"
-    takes: ClassVar[Literal["scene", "project", "recipe"]] = "scene"
     media_type: ClassVar[str] = "application/zip"
     ending: ClassVar[str] = ".zip"
-    draws: ClassVar[bool] = True
     options: ClassVar[type[PngOptions]] = PngOptions
+    uses: ClassVar[tuple[Use, ...]] = (Use("To go on with, frame by frame"),)
 
-    def plan(self, source: Source, options: PngOptions) -> Plan:
-        assert source.scene is not None
-        first, end = options.frames(source.scene)
-        side = max(source.scene.width, source.scene.height) * options.size
-        if not 0.05 <= options.size <= 4 or side > MOST_SIDE:
-            raise Refused("The size lies between 5 % and 400 %, and no side may pass 8,192 pixels.", "size")
-        return Plan(f"{source.scene.name} frames {first}-{end - 1}.zip", end - first)
+    def look(self, source: Source, options: PngOptions) -> Look:
+        return replace(super().look(source, options), deep=options.depth == "16 bits")
 
-    def write(self, source: Source, options: PngOptions, target: IO[bytes], done: Callable[[int], None]) -> None:
-        assert source.scene is not None
-        first, end = options.frames(source.scene)
-        pictures = source.project.picture_table if source.project else None
+    def file_name(self, source: Source, options: PngOptions, first: int, end: int) -> str:
+        return f"{source.name} frames {first}-{end - 1}.zip"
+
+    def items(self, source: Source, options: PngOptions, first: int, end: int) -> Iterator[Item]:
+        drawn = images(scene_of(source), first, end, self.look(source, options))
+        for number, image in enumerate(drawn, first):
+            yield 1, (number, png(image))
+
+    def join(self, source: Source, options: PngOptions, items: Iterable[tuple[int, bytes]], target: IO[bytes]) -> None:
         with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED) as archive:
-            drawn = frames(
-                source.scene, first, end, options.transparent, options.size, pictures, options.depth == "16 bits"
-            )
-            for count, (name, content) in enumerate(drawn, 1):
-                archive.writestr(zipfile.ZipInfo(name, (2000, 1, 1, 0, 0, 0)), content)
-                done(count)
-
-
-def frames(
-    scene: Scene,
-    start: int,
-    stop: int,
-    transparent: bool = True,
-    scale: float = 1.0,
-    pictures: Pictures | None = None,
-    deep: bool = False,
-) -> Iterator[tuple[str, bytes]]:
-    """Name and PNG of each frame start … before stop; the display list is made in blocks to bound the memory."""
-    sampler = Sampler(scene)
-    for block in range(start, stop, BLOCK):
-        last = min(block + BLOCK, stop)
-        drawn = display_list(sampler, SampleTimes.frames(scene.fps, block, last))
-        for k in range(last - block):
-            yield f"frame-{block + k:05d}.png", draw_png(drawn, k, transparent, scale, pictures, deep)
+            for number, content in items:
+                archive.writestr(zipfile.ZipInfo(f"frame-{number:05d}.png", (2000, 1, 1, 0, 0, 0)), content)

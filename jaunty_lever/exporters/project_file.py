@@ -5,7 +5,7 @@ from typing import IO, ClassVar, Literal
 
 from jaunty_lever.formats import project_file
 
-from .exporter import Exporter, Options, Plan, Source
+from .exporter import Exporter, Options, Plan, Source, Use
 
 
 class ProjectFile(Exporter):
@@ -18,6 +18,7 @@ class ProjectFile(Exporter):
     takes: ClassVar[Literal["scene", "project", "recipe"]] = "project"
     media_type: ClassVar[str] = "application/json"
     ending: ClassVar[str] = project_file.ENDING
+    uses: ClassVar[tuple[Use, ...]] = (Use("To keep, or to hand on"),)
 
     def plan(self, source: Source, options: Options) -> Plan:
         return Plan(source.name + self.ending)

@@ -18,6 +18,7 @@ from jaunty_lever.core.document.limits import (
     MOST_SNAPSHOTS,
 )
 from jaunty_lever.core.document.model import Model
+from jaunty_lever.core.document.versions import of_today
 
 MOST_DEPTH = 200
 MOST_PROBLEMS = 100
@@ -79,7 +80,7 @@ def validated(data: Any, model: type[Read], what: str, form: str, version: int) 
         )
     _weigh(data)
     try:
-        return model.model_validate({k: v for k, v in data.items() if k not in ("format", "version")})
+        return model.model_validate({k: of_today(v, given) for k, v in data.items() if k not in ("format", "version")})
     except ValidationError as error:
         raise BadFile(*_told(error, data, what)) from None
     except RecursionError:

@@ -5,6 +5,7 @@ from typing import Any
 
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.scene import Project
+from jaunty_lever.core.document.versions import VERSION
 from jaunty_lever.core.formula.older import upgraded_project
 from jaunty_lever.core.soundness import problems
 
@@ -12,7 +13,6 @@ from .open_json import MOST_PROBLEMS, BadFile, load, schema_of, validated, writt
 from .pictures import problem
 
 FORMAT = "jaunty-lever project"
-VERSION = 2
 MOST_BYTES = 256 << 20
 ENDING = ".lever.json"
 

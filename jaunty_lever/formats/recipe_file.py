@@ -4,13 +4,13 @@ from typing import Any
 
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.recipe import Recipe
+from jaunty_lever.core.document.versions import VERSION
 from jaunty_lever.core.formula.older import rewritten, upgraded_texts
 from jaunty_lever.core.soundness import recipe_problems, stand_ins
 
 from .open_json import BadFile, load, schema_of, validated, written
 
 FORMAT = "jaunty-lever recipe"
-VERSION = 2
 MOST_BYTES = 8 << 20
 ENDING = ".recipe.json"
 

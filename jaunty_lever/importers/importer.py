@@ -1,10 +1,19 @@
 """What every way of bringing something in has to tell. One file each."""
 
 from abc import ABC, abstractmethod
+from dataclasses import dataclass
 from typing import ClassVar
 
 from jaunty_lever.core.document.recipe import Recipe
 from jaunty_lever.core.document.scene import Project
+
+
+@dataclass(frozen=True)
+class Brought:
+    """What a file held, and what of it was not read, a sentence for each kind."""
+
+    thing: Project | Recipe
+    remarks: tuple[str, ...] = ()
 
 
 class Importer(ABC):
@@ -21,5 +30,5 @@ class Importer(ABC):
         """Whether a file's content looks like this format, from its beginning."""
 
     @abstractmethod
-    def read(self, content: bytes) -> Project | Recipe:
-        """What is in a file. Raises BadFile, with every problem in the artist's words."""
+    def read(self, content: bytes, name: str = "") -> Brought:
+        """What is in a file of that name. Raises BadFile, with every problem in the artist's words."""

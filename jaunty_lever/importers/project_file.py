@@ -2,10 +2,9 @@
 
 from typing import ClassVar
 
-from jaunty_lever.core.document.scene import Project
 from jaunty_lever.formats import bounded, project_file
 
-from .importer import Importer
+from .importer import Brought, Importer
 
 
 class ProjectFile(Importer):
@@ -20,5 +19,5 @@ class ProjectFile(Importer):
     def recognises(self, content: bytes) -> bool:
         return project_file.FORMAT.encode() in content[:400]
 
-    def read(self, content: bytes) -> Project:
-        return bounded.read(content)
+    def read(self, content: bytes, name: str = "") -> Brought:
+        return Brought(bounded.read(content))

@@ -2,10 +2,9 @@
 
 from typing import ClassVar
 
-from jaunty_lever.core.document.recipe import Recipe
 from jaunty_lever.formats import recipe_file
 
-from .importer import Importer
+from .importer import Brought, Importer
 
 
 class RecipeFile(Importer):
@@ -20,5 +19,5 @@ class RecipeFile(Importer):
     def recognises(self, content: bytes) -> bool:
         return recipe_file.FORMAT.encode() in content[:400]
 
-    def read(self, content: bytes) -> Recipe:
-        return recipe_file.read(content)
+    def read(self, content: bytes, name: str = "") -> Brought:
+        return Brought(recipe_file.read(content))

@@ -20,6 +20,13 @@ ORDER = (
     "opposite-pull",
     "brightness-follows",
     "hand-held",
+    "pulse-through-a-row",
+    "wave-over-a-grid",
+    "ring-of-petals",
+    "falling-out-of-step",
+    "flock-pushed-by-a-layer",
+    "scatter-from-noise",
+    "fade-in-from-the-middle",
 )
 
 

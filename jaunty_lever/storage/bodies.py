@@ -4,6 +4,7 @@ import base64
 import zlib
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from functools import partial
 from typing import Any
 
 import orjson
@@ -11,9 +12,9 @@ from pydantic import ValidationError
 
 from jaunty_lever.core.document.plain import packed, plain
 from jaunty_lever.core.document.scene import Project, SceneOutline
+from jaunty_lever.core.document.versions import VERSION, of_today
 from jaunty_lever.core.formula.older import upgraded_project
 
-VERSION = 2
 MOST_UNPACKED = 1 << 30
 
 
@@ -22,10 +23,18 @@ class Unreadable(Exception):
 
 
 def pack(project: Project) -> bytes:
-    """A project without its pictures' bytes, which lie beside the revisions."""
-    bare = project.changed(pictures=tuple(picture.changed(data="") for picture in project.pictures), scenes=())
+    """A project without its pictures' bytes and its tables' cells, which lie beside the revisions."""
+    pictures = tuple(picture.changed(data="") for picture in project.pictures)
+    tables = tuple(table.changed(data=table.digest) for table in project.tables)
+    bare = project.changed(pictures=pictures, tables=tables, scenes=())
     whole = {"version": VERSION, **plain(bare), "scenes": [orjson.Fragment(packed(scene)) for scene in project.scenes]}
     return zlib.compress(orjson.dumps(whole), 1)
+
+
+def beside(project: Project) -> dict[str, Callable[[], bytes]]:
+    """What lies beside the revisions of a project, by its name: pictures and the cells of tables."""
+    made: dict[str, Callable[[], bytes]] = {one.id: partial(base64.b64decode, one.data) for one in project.pictures}
+    return made | {one.digest: partial(zlib.compress, one.data.encode(), 1) for one in project.tables}
 
 
 def raw(body: bytes) -> bytes:
@@ -69,14 +78,16 @@ def _data(body: bytes) -> tuple[dict[str, Any], int]:
     return data, version
 
 
-def unpack(body: bytes, picture: Callable[[str], bytes]) -> Project:
-    """The project in a body; `picture` gives a picture's bytes by its id. Raises Unreadable."""
+def unpack(body: bytes, part: Callable[[str], bytes]) -> Project:
+    """The project in a body; `part` gives what lies beside the revisions by its name. Raises Unreadable."""
     with _reading():
         data, version = _data(body)
         for one in data.get("pictures", ()):
-            one["data"] = base64.b64encode(picture(one["id"])).decode()
-        project = Project.model_validate(data)
-        return project if version == VERSION else upgraded_project(project)
+            one["data"] = base64.b64encode(part(one["id"])).decode()
+        for one in data.get("tables", ()):
+            one["data"] = zlib.decompressobj().decompress(part(one["data"]), MOST_UNPACKED).decode()
+        project = Project.model_validate(of_today(data, version))
+        return upgraded_project(project) if version < 2 else project
 
 
 def outlines(body: bytes) -> tuple[SceneOutline, ...]:

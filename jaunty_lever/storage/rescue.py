@@ -87,7 +87,7 @@ def _numbers(connection: sqlite3.Connection, project: str) -> list[int]:
 def _picture(connection: sqlite3.Connection, picture: str) -> bytes:
     row = connection.execute("SELECT body FROM pictures WHERE id = ?", (picture,)).fetchone()
     if row is None:
-        raise Unreadable(f"The picture {picture} is missing.")
+        raise Unreadable(f"What it keeps as {picture} is missing.")
     body: bytes = row[0]
     return body
 

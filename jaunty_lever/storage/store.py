@@ -5,7 +5,6 @@ One process writes. Every change is one transaction, made on the newest state; w
 for nobody; a change is worked out before anything is locked.
 """
 
-import base64
 from collections import OrderedDict, defaultdict
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
@@ -25,7 +24,7 @@ from jaunty_lever.core.edits.base import free_name
 from jaunty_lever.core.edits.renumber import renumbered
 from jaunty_lever.formats.pictures import problem
 
-from .bodies import Unreadable, outlines, pack, raw, unpack
+from .bodies import Unreadable, beside, outlines, pack, raw, unpack
 from .opening import Holder, closed, folder_for, opened
 from .tables import PictureRow, ProjectRow, RecipeRow, RevisionRow, ShownRow, now
 
@@ -90,7 +89,13 @@ class Entry:
 
 
 def _unpacked(session: Session, body: bytes) -> Project:
-    return unpack(body, lambda picture: session.get_one(PictureRow, picture).body)
+    def part(name: str) -> bytes:
+        found = session.get(PictureRow, name)
+        if found is None:
+            raise Unreadable(f"What it keeps as {name} is missing.")
+        return found.body
+
+    return unpack(body, part)
 
 
 def _look_at_pictures(before: Project | None, after: Project) -> None:
@@ -138,7 +143,7 @@ class Store:
         return (found.st_dev, found.st_ino) if found.st_mode & 0o222 else None
 
     @contextmanager
-    def _writing(self) -> Iterator[Session]:
+    def writing(self) -> Iterator[Session]:
         """One transaction. What it raises when nothing was written: NotKept."""
         if self._file_identity() != self._identity:
             gone = not self.path.exists()
@@ -159,9 +164,13 @@ class Store:
         except DatabaseError as error:
             raise _not_kept(error) from error
 
+    def reading(self) -> Session:
+        """A look at the database, to be closed."""
+        return Session(self._engine)
+
     def entries(self) -> list[Entry]:
         """The projects that are not deleted, the latest changed first."""
-        with Session(self._engine) as session:
+        with self.reading() as session:
             rows = session.scalars(
                 select(ProjectRow)
                 .where(ProjectRow.deleted.is_(None))
@@ -250,7 +259,7 @@ class Store:
         """Take in a new project; when one with its id is there, the new one gets an id of its own."""
         _look_at_pictures(None, project)
         body = pack(project)
-        with self._writing() as session:
+        with self.writing() as session:
             if session.get(ProjectRow, project.id) is not None:
                 project = project.changed(id=new_id("project"))
                 body = pack(project)
@@ -264,12 +273,13 @@ class Store:
     def _add_revision(
         self, session: Session, row: ProjectRow, parent: int | None, label: str, project: Project, body: bytes
     ) -> None:
-        for picture in project.pictures:
-            if session.get(PictureRow, picture.id) is None:
-                session.add(PictureRow(id=picture.id, body=base64.b64decode(picture.data)))
+        parts = beside(project)
+        # Asked by their names alone: nobody needs the bytes of what is there.
+        known = set(session.scalars(select(PictureRow.id).where(PictureRow.id.in_(list(parts)))))
+        session.add_all(PictureRow(id=part, body=content()) for part, content in parts.items() if part not in known)
         session.add(RevisionRow(project=row.id, number=row.last, parent=parent, label=label, body=body))
         session.flush()
-        session.add_all(ShownRow(project=row.id, number=row.last, picture=one) for one in project.picture_table)
+        session.add_all(ShownRow(project=row.id, number=row.last, picture=one) for one in parts)
         session.flush()
 
     def edit(self, project: str, edit: Edit) -> tuple[State, str]:
@@ -294,7 +304,7 @@ class Store:
         return after, edit.label(before.project)[:300], pack(after)
 
     def _kept(self, project: str, before: State, after: Project, label: str, body: bytes) -> tuple[State, str]:
-        with self._writing() as session:
+        with self.writing() as session:
             row = self._row(session, project)
             row.last += 1
             self._add_revision(session, row, row.head, label, after, body)
@@ -322,7 +332,7 @@ class Store:
 
     def _step(self, project: str, back: bool) -> tuple[State, str] | None:
         with self._turns[project]:
-            with self._writing() as session:
+            with self.writing() as session:
                 row = self._row(session, project)
                 here = session.get_one(RevisionRow, (project, row.head))
                 if back:
@@ -380,7 +390,7 @@ class Store:
         return self._mark(project, gone=False)
 
     def _mark(self, project: str, gone: bool) -> str:
-        with self._writing() as session:
+        with self.writing() as session:
             row = session.get(ProjectRow, project)
             if row is None or (gone and row.deleted is not None):
                 raise NotThere("This project does not exist, or has been deleted.")
@@ -391,7 +401,7 @@ class Store:
 
     def recipes(self) -> list[tuple[str, bytes]]:
         """Id and file of every saved recipe, the newest first."""
-        with Session(self._engine) as session:
+        with self.reading() as session:
             rows = session.scalars(select(RecipeRow).order_by(RecipeRow.made.desc(), RecipeRow.id))
             return [(row.id, row.body) for row in rows]
 
@@ -403,12 +413,12 @@ class Store:
 
     def keep_recipe(self, recipe: str, name: str, body: bytes) -> None:
         """Save a recipe's file."""
-        with self._writing() as session:
+        with self.writing() as session:
             session.merge(RecipeRow(id=recipe, name=name, body=body, made=now()))
 
     def forget_recipe(self, recipe: str) -> None:
         """Delete a saved recipe."""
-        with self._writing() as session:
+        with self.writing() as session:
             session.execute(delete(RecipeRow).where(RecipeRow.id == recipe))
 
     def has(self, project: str) -> bool:

@@ -31,7 +31,7 @@ class ProjectRow(Base):
 
 
 class PictureRow(Base):
-    """The bytes of a picture, once for all revisions and projects that show it."""
+    """The bytes of a picture, or the cells of a table, once for all revisions and projects that have it."""
 
     __tablename__ = "pictures"
 
@@ -47,6 +47,30 @@ class RecipeRow(Base):
     id: Mapped[str] = mapped_column(primary_key=True)
     name: Mapped[str]
     body: Mapped[bytes] = mapped_column(LargeBinary)
+    made: Mapped[datetime] = mapped_column(default=now)
+
+
+class ExportRow(Base):
+    """An export that takes a while: what it is made from until it is done, and what came of it."""
+
+    __tablename__ = "exports"
+
+    id: Mapped[str] = mapped_column(primary_key=True)
+    project: Mapped[str]
+    scene: Mapped[str]
+    scene_name: Mapped[str]
+    format: Mapped[str]
+    name: Mapped[str]
+    options: Mapped[str]
+    """JSON."""
+    total: Mapped[int]
+    state: Mapped[str]
+    """begun, done, or failed."""
+    problem: Mapped[str] = mapped_column(default="")
+    report: Mapped[str] = mapped_column(default="{}")
+    """JSON."""
+    body: Mapped[bytes | None] = mapped_column(LargeBinary)
+    """The project with the scene alone, compressed JSON; only as long as it is needed."""
     made: Mapped[datetime] = mapped_column(default=now)
 
 
@@ -66,7 +90,7 @@ class RevisionRow(Base):
 
 
 class ShownRow(Base):
-    """That a revision shows a picture."""
+    """That a revision has a picture, or the cells of a table."""
 
     __tablename__ = "shown"
 

@@ -18,16 +18,19 @@ from starlette.types import Scope
 from jaunty_lever import __version__
 from jaunty_lever.core.edits import Gone, Refused
 from jaunty_lever.formats.project_file import BadFile
+from jaunty_lever.rendering import Runner
 from jaunty_lever.storage.bodies import Unreadable
+from jaunty_lever.storage.export_notes import ExportNotes
 from jaunty_lever.storage.store import Busy, NotKept, NotThere, Store
 
-from .api import changes, checks, evaluate, exports, formulas, levers, pictures, recipes
+from .api import changes, checks, evaluate, exports, formulas, levers, pictures, recipes, tables
 from .api import files as project_files
 from .exporting import Exports
 from .guard import Guard
-from .pages import bench, curves, handover, help, linkage, linking, sheets, shelf
+from .pages import bench, curves, handover, help, help_api, help_arrays, linkage, linking, sheets, shelf
 from .pages import exports as export_sheets
 from .pages import recipes as recipe_sheets
+from .pages import tables as table_pages
 from .site import Site, page
 from .warm import warm_up
 
@@ -48,8 +51,13 @@ class Static(StaticFiles):
         return response
 
 
-def create_app(store: Store, scratch: Path, hosts: frozenset[str]) -> FastAPI:
-    """The application over a store; `scratch` takes finished exports, `hosts` are its own addresses."""
+def create_app(
+    store: Store, scratch: Path, hosts: frozenset[str], runner: Runner | None = None, token: str = ""
+) -> FastAPI:
+    """The application over a store; `scratch` takes finished exports, `hosts` are its own addresses.
+
+    `runner` draws exports; this process, if there is none. `token`: asked of everybody, if there is one.
+    """
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
@@ -59,21 +67,30 @@ def create_app(store: Store, scratch: Path, hosts: frozenset[str]) -> FastAPI:
         # Here and not behind the server: a signal ends the process before anything behind it is reached.
         store.close()
 
-    app = FastAPI(title="Jaunty Lever", version=__version__, docs_url=None, redoc_url=None, lifespan=lifespan)
+    app = FastAPI(
+        title="Jaunty Lever",
+        version=__version__,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        lifespan=lifespan,
+    )
     app.state.site = Site(store, scratch)
-    app.state.exports = Exports(scratch)
+    app.state.exports = Exports(scratch, ExportNotes(store), runner)
     app.mount("/static", Static(directory=str(files("jaunty_lever") / "web/static")), name="static")
     for part in (
         shelf,
         bench,
         curves,
         help,
+        help_arrays,
         sheets,
         handover,
         linkage,
         linking,
         recipe_sheets,
         export_sheets,
+        table_pages,
         recipes,
         pictures,
         checks,
@@ -83,6 +100,8 @@ def create_app(store: Store, scratch: Path, hosts: frozenset[str]) -> FastAPI:
         exports,
         levers,
         project_files,
+        tables,
+        help_api,
     ):
         app.include_router(part.router)
 
@@ -99,7 +118,7 @@ def create_app(store: Store, scratch: Path, hosts: frozenset[str]) -> FastAPI:
     app.add_exception_handler(RequestValidationError, _misfit)
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(Exception, _broken)
-    app.add_middleware(Guard, hosts=hosts)
+    app.add_middleware(Guard, hosts=hosts, token=token)
     return app
 
 

@@ -1,7 +1,13 @@
-"""Who may ask: own addresses only, writes from own pages only, and what a page may load."""
+"""Who may ask: own addresses only, writes from own pages only, with the token beyond this machine; and what a page may load."""
+
+import hmac
+import secrets
+from http.cookies import CookieError, SimpleCookie
+from pathlib import Path
+from urllib.parse import parse_qsl, urlencode
 
 from starlette.datastructures import Headers
-from starlette.responses import JSONResponse
+from starlette.responses import JSONResponse, RedirectResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 POLICY = (
@@ -18,11 +24,20 @@ _HEADERS = [
 _READING = {"GET", "HEAD", "OPTIONS"}
 
 
-class Guard:
-    """Refuses foreign Host headers and cross-site writes, and sends a strict content policy."""
+COOKIE = "lever-token"
+_OPEN = {"/health"}
+_ASKED = (
+    "This program asks for its token. Open the address that it told at its start, which ends with it; programs send it as "
+    "“Authorization: Bearer TOKEN”."
+)
 
-    def __init__(self, app: ASGIApp, hosts: frozenset[str]) -> None:
-        self.app, self.hosts = app, hosts
+
+class Guard:
+    """Refuses foreign Host headers, cross-site writes, and whoever has no token where one is asked for; sends a strict
+    content policy."""
+
+    def __init__(self, app: ASGIApp, hosts: frozenset[str], token: str = "") -> None:
+        self.app, self.hosts, self.token = app, hosts, token
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
@@ -33,7 +48,30 @@ class Guard:
         if refusal:
             await JSONResponse({"message": refusal}, 403)(scope, receive, _with_headers(send))
             return
+        if self.token and scope["path"] not in _OPEN and not self._known(headers):
+            given = dict(parse_qsl(scope.get("query_string", b"").decode("latin-1")))
+            if scope["method"] != "GET" or not self._is(given.pop("token", "")):
+                await JSONResponse({"message": _ASKED}, 401)(scope, receive, _with_headers(send))
+                return
+            # Kept by the browser from now on, and out of the address, which people show to others.
+            answer = RedirectResponse(scope["path"] + (f"?{urlencode(given)}" if given else ""), 303)
+            answer.set_cookie(COOKIE, self.token, max_age=30 * 24 * 3600, httponly=True, samesite="strict")
+            await answer(scope, receive, _with_headers(send))
+            return
         await self.app(scope, receive, _with_headers(send))
+
+    def _known(self, headers: Headers) -> bool:
+        kind, _, sent = headers.get("authorization", "").partition(" ")
+        if kind.casefold() == "bearer" and self._is(sent.strip()):
+            return True
+        try:
+            cookie = SimpleCookie(headers.get("cookie", "")).get(COOKIE)
+        except CookieError:
+            return False
+        return cookie is not None and self._is(cookie.value)
+
+    def _is(self, token: str) -> bool:
+        return hmac.compare_digest(token.encode(), self.token.encode())
 
     def _refusal(self, method: str, headers: Headers) -> str | None:
         host = headers.get("host", "").lower()
@@ -58,7 +96,22 @@ def _with_headers(send: Send) -> Send:
     return sending
 
 
-def own_hosts(host: str, port: int) -> frozenset[str]:
-    """The Host headers under which a server on `host` and `port` is asked."""
+def token_in(folder: Path) -> str:
+    """The token of a data folder: the same at every start. Raises OSError."""
+    path = folder / "token"
+    if not path.exists():
+        path.touch(mode=0o600)
+        path.write_text(secrets.token_urlsafe(24), encoding="ascii")
+    return path.read_text(encoding="ascii").strip()
+
+
+def beyond(host: str) -> bool:
+    """Whether others than this machine can ask a server that listens on `host`."""
+    return host not in ("127.0.0.1", "localhost", "::1")
+
+
+def own_hosts(host: str, port: int, more: tuple[str, ...] = ()) -> frozenset[str]:
+    """The Host headers under which a server on `host` and `port` is asked; `more` are other names of it."""
     names = {"127.0.0.1", "localhost", "[::1]", f"[{host}]" if ":" in host else host}
+    names |= {name.strip().lower() for name in more}
     return frozenset({f"{name}:{port}" for name in names} | (names if port == 80 else set()))

@@ -94,6 +94,8 @@ class Site:
         self.store = store
         self.scratch = scratch
         self.cache = Cache()
+        #: When a page last asked for values.
+        self.asked = 0.0
         self.listeners = Listeners()
         # How checks go, by project, scene and revision.
         self.noticed: dict[tuple[str, str, int], Any] = {}
@@ -122,6 +124,23 @@ def _stamp() -> str:
     return whole.hexdigest()
 
 
+def lasting(seconds: float) -> str:
+    """A time that something takes, as people say it: 4 s, 1 min 20 s, 2 h 5 min."""
+    whole = max(1, round(seconds))
+    if whole < 60:
+        return f"{whole} s"
+    if whole < 3600:
+        return f"{whole // 60} min {whole % 60} s" if whole % 60 else f"{whole // 60} min"
+    return f"{whole // 3600} h {whole % 3600 // 60} min"
+
+
+def in_bytes(count: int) -> str:
+    """How much room a file takes: 640 kB, 3.2 MB."""
+    if count < 1_000_000:
+        return f"{max(1, round(count / 1000))} kB"
+    return f"{count / 1e6:.1f} MB" if count < 1e9 else f"{count / 1e9:.2f} GB"
+
+
 @cache
 def templates() -> Environment:
     """The Jinja templates, with the few helpers they use."""
@@ -133,6 +152,8 @@ def templates() -> Environment:
     )
     made.filters["figure"] = plain_number
     made.filters["hex"] = hex_colour
+    made.filters["lasting"] = lasting
+    made.filters["bytes"] = in_bytes
     made.globals.update(
         static=lambda name: f"/static/{_stamp()}/{name}", version=__version__, components=components, eases=EASES
     )

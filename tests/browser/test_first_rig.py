@@ -161,7 +161,8 @@ class FirstRig(BrowserTest):
         expect(page.locator("#frame")).to_have_value("42")
 
         # Take it out as CSV, frames and project file; bring the project file back in.
-        page.get_by_role("button", name="Export").click()
+        page.get_by_role("link", name="Export").click()
+        page.locator("[data-use='csv.0']").click()
         page.get_by_role("button", name="Tick all").click()
         with page.expect_download() as download:
             page.get_by_role("button", name="Save CSV").click()
@@ -169,13 +170,16 @@ class FirstRig(BrowserTest):
         self.assertEqual(len(table), 300)
         self.assertAlmostEqual(float(table[100]["Wind"]), 40)
         np.testing.assert_allclose(np.abs([float(row["Star/rotation"]) for row in table]), swell, atol=1e-4)
-        page.locator("[data-format=png-frames] [name=stop]").fill("4")
+        page.locator("[data-use='png-frames.0']").click()
+        page.locator("[name=transparent][type=checkbox]").wait_for()
+        page.locator("[name=stop]").fill("4")
         page.get_by_role("button", name="Draw frames").click()
         with page.expect_download() as download:
             page.locator("[data-result]").click()
         with zipfile.ZipFile(download.value.path()) as archive:
             self.assertEqual(archive.namelist(), [f"frame-{k:05d}.png" for k in range(5)])
             self.assertTrue(archive.read("frame-00000.png").startswith(b"\x89PNG"))
+        page.locator("[data-use='project.0']").click()
         with page.expect_download() as download:
             page.get_by_role("link", name="First rig.lever.json").click()
         kept = Path(self.folder) / "first.lever.json"

@@ -67,12 +67,12 @@ class Sheets(BrowserTest):
         page.keyboard.type("=HYPERLINK(A1)")
         with page.expect_response(lambda r: r.url.endswith("/edits")):
             page.keyboard.press("Enter")
-        page.get_by_role("link", name="Export").or_(page.get_by_role("button", name="Export")).first.click()
-        sheet = page.locator("#sheet")
-        expect(sheet).to_contain_text("get an apostrophe")
-        sheet.get_by_role("button", name="Tick all").click()
+        page.get_by_role("link", name="Export").click()
+        page.locator("[data-use='csv.0']").click()
+        expect(page.locator("#export-settings")).to_contain_text("get an apostrophe")
+        page.get_by_role("button", name="Tick all").click()
         with page.expect_download() as download:
-            sheet.get_by_role("button", name="Save CSV").click()
+            page.get_by_role("button", name="Save CSV").click()
         with open(download.value.path(), encoding="utf-8-sig") as file:
             rows = list(csv.reader(io.StringIO(file.read())))
         self.assertEqual(rows[0][2], "'=HYPERLINK(A1)/rotation")

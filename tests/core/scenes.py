@@ -78,7 +78,7 @@ def wiggles(id: str) -> st.SearchStrategy[dict[str, Any]]:
             "direction": st.sampled_from(["both", "only above", "only below"]),
             "repeat": st.sampled_from([0, 0, 2.5, 4]),
             "mode": st.sampled_from(["around", "around", "within"]),
-            "tied": st.booleans(),
+            "apart": settings(0, 100),
             "windows": _windows,
             "strength": settings(0, 100),
             "bypassed": st.sampled_from([False, False, False, True]),

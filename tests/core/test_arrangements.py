@@ -9,11 +9,12 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jaunty_lever.core.arrangements.order import MEASURES, Measure, order_of
+from jaunty_lever.core.arrangements.order import Measure, order_of
 from jaunty_lever.core.arrangements.places import Places, gap_of_span, grid_of, ring_of, row_of
+from jaunty_lever.core.document.arrangement import MEASURES
 from jaunty_lever.core.gauges.edges import edge
 from jaunty_lever.core.gauges.sweep import played, swept
-from jaunty_lever.core.gauges.zone import nearness, pushed
+from jaunty_lever.core.gauges.zone import GIVEN, SHAPES, WAYS, distances, nearness, push
 
 CASES = json.loads((Path(__file__).parent / "element-cases.json").read_text(encoding="utf-8"))
 
@@ -37,7 +38,8 @@ class Reference(unittest.TestCase):
         self.assertGreaterEqual(len(cases), 5)
         for case in cases:
             places = made[case["what"]](case["settings"])
-            np.testing.assert_allclose(np.stack([places.x, places.y], axis=1), case["places"], atol=1e-8)
+            x, y = np.broadcast_arrays(places.x[0], places.y[0])
+            np.testing.assert_allclose(np.stack([x, y], axis=1), case["places"], atol=1e-8)
 
     def test_orders(self) -> None:
         cases = of("order")
@@ -45,8 +47,8 @@ class Reference(unittest.TestCase):
         for case in cases:
             s = case["settings"]
             order = order_of(grid(case), s["measure"], tuple(s["from"]), s["reversed"])
-            np.testing.assert_allclose(order.u, case["u"], atol=1e-8, err_msg=str(s))
-            self.assertEqual(order.rank.tolist(), case["rank"], s)
+            np.testing.assert_allclose(order.u[0], case["u"], atol=1e-8, err_msg=str(s))
+            self.assertEqual(order.rank[0].tolist(), case["rank"], s)
 
     def test_sweeps(self) -> None:
         cases = of("sweep")
@@ -57,10 +59,10 @@ class Reference(unittest.TestCase):
             travel, soft = s["travel"] / 100, s["soft"] / 100
             if "profile" in s:
                 keys = np.array(s["profile"])
-                amount = played(order.u, travel, soft, lambda x, keys=keys: np.interp(x, keys[:, 0], keys[:, 1]))
+                amount = played(order.u[0], travel, soft, lambda x, keys=keys: np.interp(x, keys[:, 0], keys[:, 1]))
             else:
                 circle = int(order.rank.max()) if s.get("wrap") else None
-                amount = swept(order.u, travel, s["way"], s["width"] / 100, soft, edge(s["ease"]), circle)
+                amount = swept(order.u[0], travel, s["way"], s["width"] / 100, soft, edge(s["ease"]), circle)
             np.testing.assert_allclose(amount, case["amount"], atol=1e-8, err_msg=str(s))
 
     def test_zones_and_what_they_push(self) -> None:
@@ -68,14 +70,29 @@ class Reference(unittest.TestCase):
         self.assertGreaterEqual(len(cases), 12)
         for case in cases:
             s = case["settings"] if case["what"] == "zone" else case["zone"]
-            points, centre = np.array(case["at"]), np.array(s["centre"], dtype=float)
-            near = nearness(points, centre, np.array(s["size"], dtype=float), s["angle"], s["shape"], s["inner"], edge(s["ease"]))  # fmt: skip
+            points = np.array(case["at"], dtype=float)
+            near = nearness(
+                tuple(points.T), s["centre"], s["size"], s["angle"], s["shape"], s["inner"], edge(s["ease"])
+            )
             if case["what"] == "zone":
                 np.testing.assert_allclose(near, case["near"], atol=1e-8)
             else:
-                force, way = case["settings"]["force"], case["settings"]["way"]
-                moved = pushed(points, centre, near, force, way, np.arange(len(points)))
+                moved = points + pushed(points, s, near, case["settings"]["force"], case["settings"]["way"])
                 np.testing.assert_allclose(moved, case["moved"], atol=1e-7)
+
+
+def pushed(
+    points: np.ndarray, zone: dict[str, Any], near: np.ndarray, force: float, way: str, walls: bool = False
+) -> np.ndarray:
+    """How far points are moved by a zone, (n, 2)."""
+    out = np.empty((2, len(points)))
+    settings = (*zone["centre"], *zone["size"], zone["angle"], zone["inner"], force, 0.0)
+    x, y = (np.ascontiguousarray(part) for part in points.T)
+    flat = np.array([[1.0], [0.0], [0.0], [1.0], [0.0], [0.0]])
+    numbers, shape = np.arange(len(points)), SHAPES.index(zone["shape"])
+    arrays = (x, y, np.zeros((2, 1)), flat, 1, near, *(np.array([float(v)]) for v in settings))
+    push(0, len(points), *arrays, numbers, 1, WAYS.index(way), shape, GIVEN, False, walls, out)
+    return out.T - points
 
 
 _places = st.builds(
@@ -93,12 +110,13 @@ class Laws(unittest.TestCase):
     ) -> None:
         order = order_of(places, measure, origin, backwards, seed)
         self.assertTrue(((order.u >= 0) & (order.u <= 1)).all())
-        self.assertEqual(sorted(set(order.rank.tolist())), list(range(int(order.rank.max()) + 1)))
+        self.assertEqual(sorted(set(order.rank[0].tolist())), list(range(int(order.rank.max()) + 1)))
+        self.assertEqual(order.most.tolist(), [order.rank.max()])
         # Whoever stands further along the order has no smaller rank.
-        sequence = np.argsort(order.u, kind="stable")
-        self.assertTrue((np.diff(order.rank[sequence]) >= 0).all())
+        sequence = np.argsort(order.u[0], kind="stable")
+        self.assertTrue((np.diff(order.rank[0][sequence]) >= 0).all())
         if measure == "shuffled":
-            self.assertEqual(len(set(order.rank.tolist())), len(places))
+            self.assertEqual(len(set(order.rank[0].tolist())), len(places))
 
     @given(_places, _measures, _points)
     def test_backwards_is_the_mirror_image(self, places: Places, measure: Measure, origin: tuple[float, float]) -> None:
@@ -130,12 +148,26 @@ class Laws(unittest.TestCase):
 
     def test_a_span_is_filled_by_its_gap(self) -> None:
         places = row_of(9, (gap_of_span(400, 9), 0))
-        self.assertEqual((places.x[0], places.x[-1]), (-200, 200))
+        self.assertEqual((places.x[0, 0], places.x[0, -1]), (-200, 200))
         self.assertEqual(gap_of_span(400, 1), 0)
 
     def test_whoever_stands_on_the_centre_is_pushed_somewhere_of_its_own(self) -> None:
-        points, centre = np.zeros((5, 2)), np.zeros(2)
-        near = nearness(points, centre, np.array([50.0, 50.0]), 0, "disc", 0.2, edge("linear"))
-        moved = pushed(points, centre, near, 30, "away", np.arange(5))
-        np.testing.assert_allclose(np.hypot(*moved.T), 30)
-        self.assertEqual(len({tuple(row) for row in moved.round(6).tolist()}), 5)
+        zone = {"centre": [0, 0], "size": [50, 50], "angle": 0, "inner": 0.2, "shape": "disc"}
+        x, y = pushed(np.zeros((5, 2)), zone, np.ones(5), 1.0, "away").T
+        np.testing.assert_allclose(np.hypot(x, y), 1)
+        self.assertEqual(len(set(zip(x.round(6).tolist(), y.round(6).tolist(), strict=True))), 5)
+
+    @given(
+        st.lists(st.tuples(st.floats(-90, 90), st.floats(-90, 90)), min_size=1, max_size=12),
+        st.sampled_from(["disc", "box", "bar"]), st.floats(0.1, 0.9), st.floats(-180, 180), st.floats(0, 80),
+        st.sampled_from(WAYS),
+    )  # fmt: skip
+    def test_walls_keep_out_of_the_inner_part(
+        self, at: list[tuple[float, float]], shape: Any, inner: float, angle: float, force: float, way: str
+    ) -> None:
+        points = np.array(at)
+        zone = {"centre": [5, -3], "size": [60, 40], "angle": angle, "inner": inner, "shape": shape}
+        near = nearness(tuple(points.T), zone["centre"], zone["size"], angle, shape, inner, edge("smooth"))  # type: ignore[arg-type]
+        moved = points + pushed(points, zone, near, force, way, walls=True)
+        out = distances(tuple(moved.T), zone["centre"], zone["size"], angle, shape)  # type: ignore[arg-type]
+        self.assertTrue((out[near > 0] >= inner - 1e-7).all(), out)

@@ -104,6 +104,16 @@ class Resting(unittest.TestCase):
                     values, np.broadcast_to(values[:1], values.shape), rtol=1e-12, atol=1e-9, err_msg=parameter
                 )
 
+    def test_what_is_not_at_full_strength_passes_on_some_of_what_came_in(self) -> None:
+        keys = [{"frame": 0, "value": 0, "ease": "hold"}, {"frame": 60, "value": 1}]
+        for share in ({"strength": 0}, {"strength": 50}, {"windows": [{"start": 0, "end": 10}]}):
+            chain = [{"kind": "shift", "id": "c", "speed": 2, **share}]
+            one = scene({"rotation": {"keys": keys, "chain": chain}})
+            stretch = Sampler(one).breaks().stretch(one.index.parameters["layer0.rotation"], 1)
+            assert stretch is not None
+            self.assertLessEqual(stretch[0], 0)
+            self.assertGreaterEqual(stretch[1], 2)
+
     def test_keys_rest_before_and_after_and_a_wave_never_does(self) -> None:
         keys = [{"frame": 30, "value": 1}, {"frame": 90, "value": 5}]
         one = scene({"rotation": {"keys": keys}, "opacity": {"chain": [{"kind": "wave", "id": "w"}]}})

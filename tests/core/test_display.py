@@ -6,13 +6,13 @@ import numpy as np
 import skia
 
 from jaunty_lever.core.display.display_list import display_list
-from jaunty_lever.core.display.matrices import world_matrix
 from jaunty_lever.core.evaluation.cache import Cache
+from jaunty_lever.core.evaluation.placing import world_matrix
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.geometry.paths import path_outline
 from jaunty_lever.core.geometry.text import text_outline
-from jaunty_lever.drawing.frames import draw, draw_png, pixels
+from jaunty_lever.drawing.frames import Look, draw, pixels, png
 from tests.core.scenes import apply, project, scene
 
 
@@ -40,7 +40,7 @@ class Tables(unittest.TestCase):
     def test_groups_multiply(self) -> None:
         inner = {"kind": "ellipse", "id": "in", "name": "In", "position": [10, 0]}
         one = scene({"kind": "group", "position": [100, 0], "rotation": 90, "layers": [inner]})
-        a, b, c, d, e, f = world_matrix(Sampler(one), "in", SampleTimes.frames(30, 0, 1))[0]
+        a, b, c, d, e, f = world_matrix(Sampler(one), "in", SampleTimes.frames(30, 0, 1))[0, 0]
         np.testing.assert_allclose([e, f], [100, 10], atol=1e-9)
 
     def test_sides_and_texts_that_change_give_variants(self) -> None:
@@ -91,7 +91,7 @@ class Pixels(unittest.TestCase):
     def test_a_scene_is_drawn_where_its_layers_lie(self) -> None:
         red = {"kind": "solid", "colour": "#ff0000"}
         one = scene({"kind": "rectangle", "size": [40, 20], "position": [100, 50], "fill": red, "opacity": 50})
-        drawn = pixels(table(one.changed(width=200, height=100), 1), 0, transparent=True)
+        drawn = pixels(table(one.changed(width=200, height=100), 1), 0, Look(transparent=True))
         self.assertEqual(drawn.shape, (100, 200, 4))
         self.assertEqual(drawn[50, 100].tolist()[0], 255)
         self.assertAlmostEqual(int(drawn[50, 100, 3]), 128, delta=1)
@@ -107,7 +107,7 @@ class Pixels(unittest.TestCase):
         drawn = pixels(
             table(scene({"kind": "group", "opacity": 50, "layers": pair}).changed(width=200, height=100), 1),
             0,
-            transparent=True,
+            Look(transparent=True),
         )
         self.assertEqual(len(set(drawn[50, 75:125, 3].tolist())), 1)
 
@@ -122,12 +122,12 @@ class Pixels(unittest.TestCase):
         }
         one = scene(dark, *[veil] * 100).changed(width=40, height=20)
         wanted = 1 - 0.997**100
-        deep = draw(table(one, 1), 0, deep=True).toarray(colorType=skia.kRGBA_F16_ColorType).astype(float)
+        deep = draw(table(one, 1), 0, Look(deep=True)).toarray(colorType=skia.kRGBA_F16_ColorType).astype(float)
         self.assertAlmostEqual(deep[10, 20, 0], wanted, delta=0.004)
-        png = draw_png(table(one, 1), 0, deep=True)
+        content = png(draw(table(one, 1), 0, Look(deep=True)))
         # IHDR's depth and colour type: 16 bits a channel.
-        self.assertEqual(png[24], 16)
-        self.assertEqual(draw_png(table(one, 1), 0)[24], 8)
+        self.assertEqual(content[24], 16)
+        self.assertEqual(png(draw(table(one, 1), 0))[24], 8)
         faded = scene(
             {
                 "kind": "group",
@@ -144,7 +144,7 @@ class Pixels(unittest.TestCase):
                 ],
             }
         )
-        alpha = draw(table(faded.changed(width=40, height=20), 1), 0, transparent=True, deep=True)
+        alpha = draw(table(faded.changed(width=40, height=20), 1), 0, Look(True, deep=True))
         self.assertAlmostEqual(
             alpha.toarray(colorType=skia.kRGBA_F16_ColorType).astype(float)[10, 20, 3], 0.003, delta=2e-5
         )

@@ -4,9 +4,9 @@ import unittest
 
 import numpy as np
 
-from jaunty_lever.core.display.matrices import world_matrix
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.edits import EDIT, Gone, Refused
+from jaunty_lever.core.evaluation.placing import world_matrix
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.formats import project_file
@@ -305,6 +305,10 @@ class Suited(unittest.TestCase):
     def test_settings_that_mean_nothing_are_set_aside(self) -> None:
         one = wiggling()
         wiggle, parameters = one.index.modifiers["w"].modifier, one.index.parameters
-        self.assertEqual(wiggle.hidden_settings(parameters["layer0.rotation"].spec), {"weights", "tied", "low", "high"})
+        self.assertEqual(
+            wiggle.hidden_settings(parameters["layer0.rotation"].spec), {"weights", "apart", "along", "low", "high"}
+        )
         within = wiggle.changed(mode=wiggle.mode.changed(rest="within"))
-        self.assertEqual(within.hidden_settings(parameters["layer0.position"].spec), {"amplitude", "direction"})
+        self.assertEqual(
+            within.hidden_settings(parameters["layer0.position"].spec), {"amplitude", "direction", "along"}
+        )

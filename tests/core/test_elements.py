@@ -10,6 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jaunty_lever.core.document.axes import Axes
+from jaunty_lever.core.document.layers import ArrayLayer
+from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.specs import specs_of
 from jaunty_lever.core.evaluation.cache import Cache
 from jaunty_lever.core.evaluation.elements import Elements
@@ -42,10 +44,14 @@ def over(name: str = "i", times: float = 1.0, plus: float = 0.0) -> dict[str, An
 
 
 def elements(count: int = MANY) -> Elements:
-    rng = np.random.default_rng(7)
-    return Elements.of(
-        count, u=np.arange(count) / max(count - 1, 1), x=rng.normal(0, 100, count), rank=np.arange(count) % 7 * 1.0
-    )
+    return Elements.of("all", count)
+
+
+def copied(one: Scene) -> Scene:
+    """A scene whose layers stand in an array, a thousand times."""
+    grid = {"kind": "grid", "columns": 8, "rows": MANY // 8, "gap": [31, 17]}
+    array = ArrayLayer.model_validate({"kind": "array", "id": "all", "name": "All", "arrangement": grid})
+    return one.changed(layers=(array.changed(layers=one.layers),))
 
 
 def asked(count: int = MANY, frames: int = FRAMES) -> SampleTimes:
@@ -61,9 +67,9 @@ CHAINS: dict[str, list[dict[str, Any]]] = {
     "a wave whose frequency differs": [{"kind": "wave", "id": "w", "frequency": over("i", 1 / 60, 20 / 60)}],
     "a stream of its own for each wiggle": [{"kind": "wiggle", "id": "w", "octaves": 3, "frequency": 3}],
     "a wiggle that repeats": [
-        {"kind": "wiggle", "id": "w", "repeat": over("rank", 0.5, 0.5), "frequency": over("u", 2, 1)}
+        {"kind": "wiggle", "id": "w", "repeat": over("col", 0.5, 0.5), "frequency": over("u", 2, 1)}
     ],
-    "a shift for each element": [{"kind": "wave", "id": "w"}, {"kind": "shift", "id": "s", "delay": over("rank", 0.1)}],
+    "a shift for each element": [{"kind": "wave", "id": "w"}, {"kind": "shift", "id": "s", "delay": over("col", 0.1)}],
     "a shift of wiggles": [{"kind": "wiggle", "id": "w"}, {"kind": "shift", "id": "s", "delay": over("i", 1 / 30)}],
     "a choice for each element": [
         {
@@ -74,7 +80,7 @@ CHAINS: dict[str, list[dict[str, Any]]] = {
                     {
                         "kind": "stops",
                         "id": "q",
-                        "driver": "element.rank",
+                        "driver": "element.col",
                         "low": 0,
                         "high": 4,
                         "count": 5,
@@ -113,12 +119,12 @@ CHAINS: dict[str, list[dict[str, Any]]] = {
     ],
     "nested": [
         {"kind": "wiggle", "id": "w", "amplitude": {"chain": [{"kind": "wave", "id": "v", "phase": over("u")}]}},
-        {"kind": "limit", "id": "l", "low": -5, "high": over("rank", 2)},
-        {"kind": "hold steps", "id": "h", "rate": over("rank", 2, 3)},
+        {"kind": "limit", "id": "l", "low": -5, "high": over("col", 2)},
+        {"kind": "hold steps", "id": "h", "rate": over("col", 2, 3)},
         {"kind": "adjust", "id": "a", "times": 2, "strength": over("u", 100)},
         {"kind": "round", "id": "o", "step": 0.25},
     ],
-    "keys, for each at its own moment": [{"kind": "shift", "id": "s", "delay": over("rank", 0.05)}],
+    "keys, for each at its own moment": [{"kind": "shift", "id": "s", "delay": over("col", 0.05)}],
     "a swing that overshoots, each by itself": [{"kind": "overshoot", "id": "o", "frequency": over("u", 2, 1)}],
     "a bounce of its own": [{"kind": "bounce", "id": "o", "gravity": over("u", 900, 400)}],
     "in a window": [
@@ -136,7 +142,7 @@ KEYED = [
 
 def rig(chain: list[dict[str, Any]], **own: Any) -> Sampler:
     field = {"rest": 3, "chain": chain, **own}
-    return Sampler(scene({"rotation": field}))
+    return Sampler(copied(scene({"rotation": field})))
 
 
 def spread(rig: dict[str, Any], seed: int) -> dict[str, Any]:
@@ -218,14 +224,14 @@ class ManyAreAsOne(unittest.TestCase):
                 },
             }
         )
-        samples = SampleTimes(np.zeros(1), None, Elements.of(4))
-        words, which = Sampler(one).texts("layer0.text", samples)
+        samples = SampleTimes(np.zeros(1), None, elements(4))
+        words, which = Sampler(copied(one)).texts("layer0.text", samples)
         self.assertEqual([words[k] for k in which], ["0 of 4", "1 of 4", "2 of 4", "3 of 4"])
 
     @settings(max_examples=60, deadline=None)
     @given(rigs_of_all(), st.integers(0, 99))
     def test_any_rig_over_elements(self, rig: Any, seed: int) -> None:
-        one = driven(spread(rig, seed))
+        one = copied(driven(spread(rig, seed)))
         samples = SampleTimes(np.random.default_rng(seed).uniform(0, 9, 8), None, elements(6))
         for parameter in ("layer0.rotation", "layer0.position"):
             together = whole(Sampler(one, Cache()).evaluate(parameter, samples), samples)
@@ -252,24 +258,19 @@ class WhatVaries(unittest.TestCase):
         self.assertEqual(self.shape([{"kind": "limit", "id": "w"}], keys=KEYED), (1, FRAMES, 1))
 
     def test_what_stands_outside_is_the_same_for_all(self) -> None:
-        one = scene(
-            {"rotation": {"chain": [{"kind": "wiggle", "id": "w"}]}},
-            {
-                "rotation": {
-                    "chain": [
-                        {"kind": "follow", "id": "f", "driver": "layer0.rotation"},
-                        {"kind": "adjust", "id": "a", "plus": over()},
-                    ]
-                }
-            },
-        )
-        inside = Elements.of(5, frozenset({"layer1"}))
-        samples = SampleTimes.frames(30, 0, 9, elements=inside)
-        sampler = Sampler(one)
-        self.assertEqual(sampler.axes(inside).of("layer0.rotation"), Axes(times=True))
+        lead = {"rotation": {"chain": [{"kind": "wiggle", "id": "w"}]}}
+        follow = [
+            {"kind": "follow", "id": "f", "driver": "layer0.rotation"},
+            {"kind": "adjust", "id": "a", "plus": over()},
+        ]
+        made = scene(lead, {"rotation": {"chain": follow}})
+        one = copied(made.changed(layers=made.layers[1:]))
+        sampler = Sampler(one.changed(layers=(made.layers[0], *one.layers)))
+        samples = SampleTimes.frames(30, 0, 9, elements=elements(5))
+        self.assertEqual(sampler.axes.of("layer0.rotation"), Axes(times=True))
         values = sampler.evaluate("layer1.rotation", samples)
-        lead = sampler.track("layer0.rotation", SampleTimes.frames(30, 0, 9))
-        np.testing.assert_array_equal(values, lead[None] + np.arange(5.0)[:, None, None])
+        alone = sampler.track("layer0.rotation", SampleTimes.frames(30, 0, 9))
+        np.testing.assert_array_equal(values, alone[None] + np.arange(5.0)[:, None, None])
         self.assertEqual(sampler.evaluate("layer0.rotation", samples).shape, (1, 9, 1))
 
     def test_a_fault_is_told_where_it_happens(self) -> None:
@@ -287,6 +288,6 @@ class WhatVaries(unittest.TestCase):
         one = driven(rig)
         sampler = Sampler(one)
         for parameter in one.index.parameters:
-            if not sampler.axes(None).of(parameter).times:
+            if not sampler.axes.of(parameter).times:
                 values = sampler.sample(parameter, times)
                 np.testing.assert_array_equal(values, np.broadcast_to(values[0], values.shape), err_msg=parameter)

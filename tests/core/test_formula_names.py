@@ -122,11 +122,11 @@ class Names(unittest.TestCase):
         sampler = Sampler(made.scenes[0])
         sampler.sample("layer0.rotation", TIMES)
         self.assertIn("There is no", next(iter(sampler.faults.values())).message)
-        from jaunty_lever.core.edits.base import circle_to
+        from jaunty_lever.core.edits.base import barred_to
 
         one = made.scenes[0]
         told = mistake_in(
-            "float.rotation", one.index.parameters["layer0.rotation"].spec, one.index, circle_to(one, "layer0.rotation")
+            "float.rotation", one.index.parameters["layer0.rotation"].spec, one.index, barred_to(one, "layer0.rotation")
         )
         self.assertIn("circle: “Drum / rotation” → “Float / rotation” → “Drum / rotation”", str(told))
 

@@ -16,6 +16,7 @@ from jaunty_lever.core.display.display_list import display_list
 from jaunty_lever.core.document.layers import LAYER_KINDS
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.scene import Project, Scene
+from jaunty_lever.core.document.tables import Column, Follower, Table
 from jaunty_lever.core.edits import EDIT, AnyEdit, Edit, Refused
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
@@ -100,7 +101,13 @@ def start() -> Project:
     )
     shot = {"id": "shot", "name": "Shot", "values": {"wind": 2.0, "mode": "calm"}}
     other = Scene(id="s2", name="Second")
-    return project(Scene.model_validate(plain(one) | {"snapshots": [shot]})).changed(scenes=(one, other))
+    crew = Table(
+        id="crew", name="Crew", data="Mira,3,#204060\nTove,oops,red\n,,\n",
+        columns=(Column(id="who", name="Who"), Column(id="many", name="Many", kind="number"), Column(id="hue", name="Hue", kind="colour")),
+        followers=(Follower(column="many", scene="s", parameter="wind.value"), Follower(column="hue", scene="s", parameter="sky.value"), Follower(column="who", scene="s", parameter="layer2.text")),
+    )  # fmt: skip
+    whole = project(Scene.model_validate(plain(one) | {"snapshots": [shot]}))
+    return whole.changed(scenes=(one, other), tables=(crew,))
 
 
 class Hostile:
@@ -152,8 +159,22 @@ class Hostile:
             "modifier": [*one.index.modifiers, *MODIFIERS, "none"],
             "snapshot": [shot.id for shot in one.snapshots] + ["none"],
             "instead": [shot.id for shot in one.snapshots] + [None],
+            "table": [one.id for one in now.tables] + ["none"],
+            "column": [column.id for table in now.tables for column in table.columns] + ["none"],
+            "data": ["a,b,c\n", "1,2,3\n4,5,6\n", 'a,"b\n', "a\n", "", "\x00,,\n"],
+            "cells": [[["x"]], [["1", "2"]], [["1"], ["2"]], [["a", "b", "c", "d"]], [[]], [["#123456"]]],
+            "columns": [
+                [{"id": "who", "name": "Who"}],
+                [{"id": "n1", "name": "Many"}, {"id": "n2", "name": "hue"}],
+                [{"id": "n1", "name": "A"}, {"id": "n1", "name": "a"}],
+            ],
+            "row": [0, 1, 2, 3, 99],
+            "rows": [[0], [1, 2], [7], [0, 1, 2]],
+            "before": [None, 0, 1, 50],
             "options": [["gentle", "stormy"], ["calm"], ["calm", "wild", "mad"], [], ["calm", "calm"]],
         }
+        if name in ("row", "before") and "int" not in str(field.annotation):
+            return self.value()
         if name in pools and not (name == "lever" and "number" in str(field.annotation)):
             return dice.choice(pools[name])
         if name in ("parameter", "source", "driver", "at"):

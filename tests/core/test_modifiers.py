@@ -41,6 +41,11 @@ class Landing(unittest.TestCase):
         np.testing.assert_allclose(np.array(lows[1:4]) / lows[:3], 0.36, rtol=0.01)
         self.assertEqual(y[-1], 100)
 
+    def test_flights_too_short_to_divide_by_are_over(self) -> None:
+        for rebound in (0.5, 1, 1e-300):
+            small = {"kind": "bounce", "when": "drop", "gravity": 4, "height": 1e-320, "rebound": rebound}
+            np.testing.assert_array_equal(values(small, rest=7), 7)
+
     def test_what_the_station_says_of_a_bounce_is_what_happens(self) -> None:
         (text,) = told({"kind": "bounce", "gravity": 900, "rebound": 0.6}, keys=FALL)
         y = values({"kind": "bounce", "gravity": 900, "rebound": 0.6}, keys=FALL, times=np.arange(30, 200) / 30)

@@ -5,6 +5,7 @@ from typing import Any
 
 import numpy as np
 
+from jaunty_lever.core.display.display_list import display_list
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.recipe import Recipe
 from jaunty_lever.core.document.scene import Project
@@ -13,6 +14,7 @@ from jaunty_lever.core.edits.recipes import recipe_of
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.trains import train_of
+from jaunty_lever.drawing.frames import pixels
 from jaunty_lever.formats import recipe_file
 from jaunty_lever.recipes import ready
 
@@ -31,7 +33,7 @@ def put(state: Project, recipe: Recipe, salt: str = "one", **parts: Any) -> Proj
 
 class Ready(unittest.TestCase):
     def test_each_moves_its_layers_by_two_or_three_levers_in_one_step(self) -> None:
-        self.assertEqual(len(ready()), 13)
+        self.assertEqual(len(ready()), 20)
         for name, recipe in ready().items():
             with self.subTest(name):
                 swing = {
@@ -63,6 +65,10 @@ class Ready(unittest.TestCase):
                     after = apply(after, "set value", parameter=f"{after.scenes[0].levers[1].id}.value", value=-35)
                     heights = [Sampler(after.scenes[0]).sample(f"{layer}.position", 0)[1] for layer in layers]
                     self.assertEqual(heights, [265, 335])
+                elif after.scenes[0].index.arrays:
+                    # What comes with a recipe of many is drawn many times.
+                    picture = pixels(display_list(sampler, samples), 40)
+                    self.assertGreater(len(np.unique(picture, axis=0)), 20)
                 else:
                     self.assertGreaterEqual(len(moved), len(parts))
                 self.assertFalse(sampler.faults)

@@ -74,7 +74,7 @@ class Range(unittest.TestCase):
         values = noise(times, "position", rest=[5, 7], weights=[1, 0])
         self.assertGreater(np.ptp(values[:, 0]), 0.5)
         self.assertEqual(set(values[:, 1]), {7.0})
-        tied = noise(times, "position", rest=[0, 0], tied=True)
+        tied = noise(times, "position", rest=[0, 0], apart=0)
         np.testing.assert_array_equal(tied[:, 0], tied[:, 1])
 
 

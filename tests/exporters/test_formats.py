@@ -66,7 +66,8 @@ class Made(WebTest):
         self.addCleanup(added.stop)
 
     def test_a_new_format_stands_in_the_sheet_the_interface_and_the_command_line(self) -> None:
-        sheet = self.client.get(f"{BENCH}/sheets/export").text
+        self.assertIn("?for=names.0", self.client.get(f"{BENCH}/export").text)
+        sheet = self.client.get(f"{BENCH}/export?for=names.0").text
         self.assertIn("The names of all layers.", sheet)
         self.assertIn("In capitals", sheet)
         self.assertIn("<option>comma</option>", sheet)
@@ -119,7 +120,7 @@ class RoundTrips(TestCase):
             content = b"".join(EXPORTERS[name].pieces(source, Options()))
             importer = importer_for(content)
             self.assertIs(importer, IMPORTERS[name])
-            self.assertEqual(importer.read(content), wanted)
+            self.assertEqual(importer.read(content).thing, wanted)
 
     def test_a_failed_export_leaves_no_file(self) -> None:
         with tempfile.TemporaryDirectory() as folder:

@@ -16,7 +16,7 @@ from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import EDIT
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
-from jaunty_lever.drawing.frames import pixels
+from jaunty_lever.drawing.frames import Look, pixels
 from jaunty_lever.formats import project_file
 from jaunty_lever.formats.pictures import BadPicture, problem, take_in
 from jaunty_lever.storage.store import Store
@@ -50,7 +50,7 @@ def with_picture(content: bytes, **fields: Any) -> Project:
 
 def drawn(state: Project) -> np.ndarray:
     table = display_list(Sampler(state.scenes[0]), SampleTimes.frames(30, 0, 1))
-    return pixels(table, 0, pictures=state.picture_table)[..., :3]
+    return pixels(table, 0, Look(pictures=state.picture_table))[..., :3]
 
 
 class Broken(unittest.TestCase):

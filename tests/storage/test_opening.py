@@ -362,6 +362,40 @@ class Full(Folder):
 
 
 class Pictures(Folder):
+    def test_cells_of_tables_are_stored_once_for_all_revisions_and_come_back_with_undo(self) -> None:
+        store = self.store()
+        store.create(project())
+        rows = "".join(f"Name {k},{k}\r\n" for k in range(5000))
+        columns = [{"id": "a", "name": "A"}, {"id": "b", "name": "B", "kind": "number"}]
+        store.edit("p", EDIT.validate_python({"kind": "add table", "id": "t", "name": "T", "columns": columns, "data": rows}))  # fmt: skip
+        for k in range(6):
+            store.edit("p", EDIT.validate_python({"kind": "rename project", "name": f"P{k}"}))
+
+        def kept() -> tuple[int, int]:
+            with sqlite3.connect(store.path) as connection:
+                count: int = connection.execute("SELECT count(*) FROM pictures").fetchone()[0]
+                longest: int = connection.execute("SELECT max(length(body)) FROM revisions").fetchone()[0]
+                return count, longest
+
+        self.assertEqual(kept()[0], 1)
+        self.assertLess(kept()[1], 2000)
+        cell = {"kind": "set cells", "table": "t", "row": 1, "column": "b", "cells": [["77"]]}
+        store.edit("p", EDIT.validate_python(cell))
+        self.assertEqual(kept()[0], 2)
+        store.close()
+        again = Store(store.path)
+        self.addCleanup(again.close)
+        self.assertEqual(again.state("p").project.tables[0].rows[1], ["Name 1", "77"])
+        again.undo("p")
+        self.assertEqual(again.state("p").project.tables[0].data, rows)
+        with sqlite3.connect(store.path) as connection:
+            connection.execute("DELETE FROM pictures")
+        again.close()
+        last = Store(store.path)
+        self.addCleanup(last.close)
+        with self.assertRaises(Unreadable):
+            last.state("p")
+
     def test_pictures_leave_with_the_last_revision_that_shows_them(self) -> None:
         from tests.core.test_gate import PICTURE
 

@@ -206,6 +206,23 @@ class Files(WebTest):
         self.assertEqual(self.client.post(url, files=[("files", ("bad.png", b"no"))]).status_code, 422)
         self.assertEqual(self.client.get(f"{PROJECT}/pictures/picture-none").status_code, 404)
 
+    def test_a_drawing_becomes_a_group_on_top_in_one_step(self) -> None:
+        url = f"{PROJECT}/scenes/winch-house"
+        drawing = b'<svg xmlns="http://www.w3.org/2000/svg" width="2560" height="100"><rect id="plank" width="60" height="20" filter="url(#f)"/></svg>'
+        told = self.client.post(
+            f"{url}/pictures",
+            data={"at": "[300, 200]"},
+            files=[("files", ("sign.svg", drawing)), ("files", ("b.svg", b"<svg"))],
+        ).json()
+        self.assertEqual(told["remarks"], ["sign.svg is in. Not read: Filters."])
+        self.assertIn("b.svg: This is no SVG", told["problems"][0])
+        scene = next(one for one in self.client.get(f"{PROJECT}/file").json()["scenes"] if one["id"] == "winch-house")
+        group = scene["layers"][-1]
+        self.assertEqual((group["name"], [one["name"] for one in group["layers"]]), ("sign", ["plank"]))
+        # Twice as wide as the scene, it comes in half as large, about where it was let go.
+        self.assertEqual((group["scale"], group["position"]), ([50, 50], [300, 200]))
+        self.assertEqual(self.store.state("lantern-quay").undo, "sign brought in")
+
 
 class Handover(WebTest):
     def test_the_page_shows_levers_and_nothing_of_the_rig(self) -> None:
@@ -221,7 +238,7 @@ class Handover(WebTest):
         told = self.client.post(f"{PROJECT}/scenes/winch-house/levers", json={"edits": []}).json()
         self.assertEqual(told["values"]["embers"], 18)
         wrong = self.client.post(
-            "/projects/lantern-quay/scenes/winch-house/sheets/export/png-frames", data={"edits": "nonsense"}
+            "/projects/lantern-quay/scenes/winch-house/export/png-frames", data={"edits": "nonsense"}
         )
         self.assertIn("Put everything back", wrong.json()["message"])
 

@@ -3,13 +3,13 @@
 import asyncio
 import io
 import json
-import os
 import shutil
 import tempfile
 import time
 import zipfile
 from pathlib import Path
 from typing import Any
+from unittest.mock import patch
 from urllib.parse import unquote
 
 from PIL import Image
@@ -17,6 +17,7 @@ from PIL import Image
 from jaunty_lever.core.edits.scenes import RenameProject
 from jaunty_lever.demo import demo_project
 from jaunty_lever.exporters import EXPORTERS, Source, read_options
+from jaunty_lever.storage.export_notes import ExportNotes, now
 from jaunty_lever.storage.store import NotThere
 from jaunty_lever.web import exporting
 from jaunty_lever.web.site import Listeners
@@ -27,15 +28,14 @@ BENCH = "/projects/lantern-quay/scenes/evening-quay"
 
 class Exports(WebTest):
     def start(self, **form: Any) -> str:
-        answer = self.client.post(
-            f"{BENCH}/sheets/export/png-frames", data={"start": 0, "stop": 2, "size": 0.25, **form}
-        )
+        answer = self.client.post(f"{BENCH}/export/png-frames", data={"start": 0, "stop": 2, "size": 0.25, **form})
         self.assertEqual(answer.status_code, 200, answer.text)
         return answer.text.split("/exports/")[1].split('"')[0].split("/")[0]
 
     def wait(self, job: str) -> str:
         deadline = time.monotonic() + 60
-        while "Drawing frame" in (text := self.client.get(f"/exports/{job}").text):
+        unfinished = ("is-waiting", "is-drawing", "is-joining")
+        while any(state in (text := self.client.get(f"/exports/{job}").text) for state in unfinished):
             self.assertLess(time.monotonic(), deadline)
             time.sleep(0.02)
         return text
@@ -57,20 +57,23 @@ class Exports(WebTest):
 
     def test_ranges_and_sizes_that_make_no_sense_are_refused(self) -> None:
         for form in ({"start": 5, "stop": 2}, {"stop": 300}, {"size": 90}, {"size": "x"}, {"start": -1}):
-            answer = self.client.post(
-                f"{BENCH}/sheets/export/png-frames", data={"start": 0, "stop": 2, "size": 1, **form}
-            )
+            answer = self.client.post(f"{BENCH}/export/png-frames", data={"start": 0, "stop": 2, "size": 1, **form})
             self.assertEqual(answer.status_code, 422, form)
             self.assertTrue(answer.json()["message"])
         self.assertEqual(self.client.get("/exports/none").status_code, 404)
 
 
 class Kept(WebTest):
+    def exports(self, folder: Path) -> exporting.Exports:
+        made = exporting.Exports(folder, ExportNotes(self.store))
+        self.addCleanup(made.shutdown)
+        return made
+
     def test_finished_exports_outlive_the_program_and_what_is_left_over_goes(self) -> None:
         folder = Path(tempfile.mkdtemp())
         self.addCleanup(shutil.rmtree, folder, True)
         one = demo_project().scenes[0]
-        working = exporting.Exports(folder)
+        working = self.exports(folder)
         exporter, source = EXPORTERS["png-frames"], Source(scene=one)
         options = read_options(exporter, {"stop": 1, "size": 0.1})
         job = working.start(exporter, source, options, exporter.plan(source, options))
@@ -79,13 +82,61 @@ class Kept(WebTest):
         working.shutdown()
         for left in ("export-half.part", "export-orphan.zip"):
             (folder / left).write_bytes(b"x")
-        again = exporting.Exports(folder)
+        again = self.exports(folder)
         self.assertEqual((again.job(job.id).name, again.job(job.id).finished), (job.name, True))
-        self.assertEqual(sorted(path.name for path in folder.iterdir()), [f"{job.id}.json", f"{job.id}.zip"])
-        os.utime(job.path, (0, 0))
-        with self.assertRaises(NotThere):
+        self.assertEqual([path.name for path in folder.iterdir()], [f"{job.id}.zip"])
+        with patch.object(exporting, "now", lambda: now() + exporting.KEPT_FOR * 2), self.assertRaises(NotThere):
             again.job(job.id)
         self.assertEqual(list(folder.iterdir()), [])
+        self.assertEqual(ExportNotes(self.store).all(), [])
+
+    def test_an_export_that_is_cut_short_goes_on_where_its_last_piece_ended(self) -> None:
+        folder = Path(tempfile.mkdtemp())
+        self.addCleanup(shutil.rmtree, folder, True)
+        project = demo_project()
+        exporter, source = EXPORTERS["png-frames"], Source(project, project.scenes[0])
+        options = read_options(exporter, {"stop": 179, "size": 0.05})
+        whole = io.BytesIO()
+        exporter.write(source, options, whole, lambda count: None)
+        working = self.exports(folder)
+        job = working.start(exporter, source, options, exporter.plan(source, options))
+        while job.done < 60:
+            time.sleep(0.005)
+        working.shutdown()
+        self.assertFalse(job.finished)
+        pieces = {path.name for path in job.pieces.iterdir()}
+        self.assertIn("000000-000060.piece", pieces)
+        self.assertNotIn("000120-000180.piece", pieces)
+        again = self.exports(folder)
+        taken_up = again.job(job.id)
+        while not taken_up.finished:
+            time.sleep(0.01)
+        self.assertEqual((taken_up.problem, taken_up.report["again"]), ("", len(pieces)))
+        self.assertEqual(taken_up.path.read_bytes(), whole.getvalue())
+        self.assertEqual([path.name for path in folder.iterdir()], [taken_up.path.name])
+
+    def test_what_is_stopped_or_fails_leaves_no_file_and_says_why(self) -> None:
+        folder = Path(tempfile.mkdtemp())
+        self.addCleanup(shutil.rmtree, folder, True)
+        project = demo_project()
+        exporter, source = EXPORTERS["gif"], Source(project, project.scenes[0])
+        options = read_options(exporter, {"stop": 9, "size": 0.05})
+        working = self.exports(folder)
+        full = OSError(28, "No space left on device")
+        with patch.object(type(exporter), "join", side_effect=full):
+            failed = working.start(exporter, source, options, exporter.plan(source, options))
+            while not failed.finished:
+                time.sleep(0.01)
+        stopped = working.start(exporter, source, options, exporter.plan(source, options))
+        working.stop(stopped.id)
+        while not stopped.finished:
+            time.sleep(0.01)
+        self.assertEqual((failed.state, stopped.state), ("failed", "stopped"))
+        self.assertIn("No space left on device. Make room", failed.problem)
+        self.assertEqual(list(folder.iterdir()), [])
+        working.shutdown()
+        told = {job.id: job.state for job in self.exports(folder).of_project(project.id)}
+        self.assertEqual(told, {failed.id: "failed", stopped.id: "stopped"})
 
     def test_a_file_lies_where_it_is_put_whatever_it_is_called(self) -> None:
         edit = RenameProject(name="../../etc/passwd\r\nx")
@@ -172,5 +223,6 @@ class Hearing(WebTest):
         answer = self.client.get(f"{QUAY}/file")
         self.assertIn("Lantern%20Quay.lever.json", answer.headers["content-disposition"])
         self.assertEqual(
-            [s["name"] for s in json.loads(answer.text)["scenes"]], ["Evening quay", "Regatta start", "Winch house"]
+            [s["name"] for s in json.loads(answer.text)["scenes"]],
+            ["Evening quay", "Regatta start", "Winch house", "Pennant line", "Buoy row", "Gull flock", "Name plate"],
         )

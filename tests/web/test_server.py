@@ -19,6 +19,7 @@ from jaunty_lever.demo import demo_project
 from jaunty_lever.formats.project_file import write
 from jaunty_lever.storage.store import Store
 from jaunty_lever.web.app import create_app
+from jaunty_lever.web.guard import beyond, own_hosts, token_in
 from tests.browser.harness import Server
 
 QUAY = "/api/projects/lantern-quay"
@@ -58,6 +59,28 @@ class Guarded(WebTest):
         policy = self.client.get("/").headers["content-security-policy"]
         self.assertIn("default-src 'none'", policy)
         self.assertNotIn("unsafe", policy)
+
+    def test_beyond_this_machine_everybody_is_asked_for_the_token(self) -> None:
+        hosts = own_hosts("0.0.0.0", 8765, ("Studio.example", "testserver"))
+        self.assertIn("studio.example:8765", hosts)
+        app = create_app(self.store, Path(tempfile.mkdtemp()), hosts | {"testserver"}, token="shh")
+        stranger, friend = TestClient(app), TestClient(app)
+        for answer in (stranger.get("/"), stranger.get("/?token=sh"), stranger.post(f"{QUAY}/undo?token=shh", json={})):
+            self.assertEqual(answer.status_code, 401)
+            self.assertIn("asks for its token", answer.json()["message"])
+        self.assertEqual(stranger.get("/health").status_code, 200)
+        # A browser that came with it keeps it, and it is gone from the address.
+        first = friend.get("/?token=shh&new-scene=x", follow_redirects=False)
+        self.assertEqual((first.status_code, first.headers["location"]), (303, "/?new-scene=x"))
+        self.assertIn("httponly", first.headers["set-cookie"].lower())
+        self.assertEqual(friend.get("/").status_code, 200)
+        program = {"authorization": "Bearer shh"}
+        self.assertEqual(stranger.post(f"{QUAY}/undo", json={}, headers=program).status_code, 200)
+        folder = Path(tempfile.mkdtemp())
+        self.addCleanup(shutil.rmtree, folder, True)
+        self.assertEqual(token_in(folder), token_in(folder))
+        self.assertEqual((folder / "token").stat().st_mode & 0o777, 0o600)
+        self.assertEqual([beyond(host) for host in ("127.0.0.1", "localhost", "::1", "0.0.0.0", "10.0.0.5")], [False] * 3 + [True] * 2)  # fmt: skip
 
     def test_no_page_asks_for_anything_from_elsewhere(self) -> None:
         for path in ("/", "/projects/lantern-quay/scenes/evening-quay/bench"):
@@ -105,7 +128,8 @@ class Refusals(WebTest):
 
     def test_wrong_files_are_explained_and_right_ones_come_in(self) -> None:
         for content, part in (
-            (b"no json", "not JSON"),
+            (b"no json", "of no kind that is read here"),
+            (b"", "The file is empty"),
             (b'{"format":"jaunty-lever project","version":99}', "version 99"),
             (b"[" * 10_000, "levels deep"),
         ):
@@ -142,7 +166,8 @@ class Answers(WebTest):
             "sheets/copy-chain?parameter=lantern1.opacity&layer=lantern2",
             "sheets/lever?lever=wind",
             "sheets/scene",
-            "sheets/export",
+            "export",
+            "export/settings?for=gif.0",
             "sheets/find",
             "sheets/link?parameter=sky.rotation",
             "sheets/keys",

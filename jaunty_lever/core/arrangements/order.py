@@ -4,13 +4,12 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
 
 from ..kernels.noise import even_at
 from .places import Floats, Places
 
 Measure = Literal["number", "columns", "rows", "diagonal", "square", "round", "shuffled"]
-MEASURES: tuple[Measure, ...] = ("number", "columns", "rows", "diagonal", "square", "round", "shuffled")
 
 _ALIKE = 1e-9
 """Distances that differ by less than this share of the greatest are one."""
@@ -18,59 +17,98 @@ _ALIKE = 1e-9
 
 @dataclass(frozen=True)
 class Order:
-    """u (n,): 0..1 along the order; rank (n,): whole numbers from 0, copies at the same distance share one."""
+    """u: 0..1 along the order; rank: whole numbers from 0, copies at the same distance share one; (states or 1, n) each.
+
+    `most` (states or 1,) is the greatest rank.
+    """
 
     u: Floats
     rank: NDArray[np.int64]
+    most: NDArray[np.int64]
 
 
 def order_of(
-    places: Places, measure: Measure, origin: tuple[float, float] = (0.0, 0.0), backwards: bool = False, seed: int = 1
+    places: Places,
+    measure: Measure,
+    origin: tuple[ArrayLike, ArrayLike] = (0.0, 0.0),
+    backwards: ArrayLike = False,
+    seed: int = 1,
 ) -> Order:
-    """The order of copies by their distance from `origin`, a point in percent of their extent (0 0 the top left)."""
-    distance = _distances(places, measure, origin, seed)
-    if not len(distance):
-        return Order(distance, np.zeros(0, dtype=np.int64))
-    least, most = float(distance.min()), float(distance.max())
-    u = (distance - least) / (most - least) if most > least else np.zeros(len(distance))
-    rank = _ranks(distance)
-    return Order(1 - u, rank.max() - rank) if backwards else Order(u, rank)
+    """The order of copies by their distance from `origin`, a point in percent of their extent (0 0 the top left).
+
+    `origin` and `backwards` are numbers or (states,).
+    """
+    across, down = (np.atleast_1d(np.asarray(part, dtype=np.float64))[:, None] / 100 for part in origin)
+    count = len(places)
+    there = np.arange(count)[None, :] < places.count[:, None]
+    distance = _distances(places, there, measure, across, down, seed)
+    rows = max(len(distance), len(there))
+    distance, there = np.broadcast_to(distance, (rows, count)), np.broadcast_to(there, (rows, count))
+    if not count:
+        return Order(distance, np.zeros(distance.shape, dtype=np.int64), np.zeros(rows, dtype=np.int64))
+    least, most = _ends(distance, there)
+    span = most - least
+    with np.errstate(invalid="ignore"):
+        u = np.clip(np.where(span > 0, (distance - least) / np.where(span > 0, span, 1.0), 0.0), 0.0, 1.0)
+    rank = _ranks(distance, there)
+    greatest = np.where(there, rank, 0).max(axis=1)
+    back = np.atleast_1d(np.asarray(backwards, dtype=np.float64))[:, None] >= 0.5
+    if back.any():
+        u, rank = np.where(back, 1 - u, u), np.where(back, np.maximum(greatest[:, None] - rank, 0), rank)
+        greatest = np.broadcast_to(greatest, len(u))
+    return Order(u, rank, greatest)
 
 
-def _ranks(distance: Floats) -> NDArray[np.int64]:
-    sequence = np.argsort(distance, kind="stable")
-    ordered = distance[sequence]
-    further = np.diff(ordered) > _ALIKE * max(float(np.abs(ordered).max()), 1e-300)
-    rank = np.empty(len(distance), dtype=np.int64)
-    rank[sequence] = np.concatenate([[0], np.cumsum(further)])
+def _ends(line: Floats, there: NDArray[np.bool_]) -> tuple[Floats, Floats]:
+    """The least and the greatest of what is there, (states, 1) each; 0 where nothing is."""
+    least = np.where(there, line, np.inf).min(axis=1, keepdims=True)
+    most = np.where(there, line, -np.inf).max(axis=1, keepdims=True)
+    some = np.isfinite(least) & np.isfinite(most)
+    return np.where(some, least, 0.0), np.where(some, most, 0.0)
+
+
+def _ranks(distance: Floats, there: NDArray[np.bool_]) -> NDArray[np.int64]:
+    ordered = np.where(there, distance, np.inf)
+    sequence = np.argsort(ordered, axis=1, kind="stable")
+    ordered = np.take_along_axis(ordered, sequence, axis=1)
+    biggest = np.where(there, np.abs(distance), 0.0).max(axis=1, keepdims=True)
+    with np.errstate(invalid="ignore"):
+        further = np.diff(ordered, axis=1) > _ALIKE * np.maximum(biggest, 1e-300)
+    counted = np.concatenate([np.zeros((len(ordered), 1), dtype=np.int64), np.cumsum(further, axis=1)], axis=1)
+    rank = np.empty(ordered.shape, dtype=np.int64)
+    np.put_along_axis(rank, sequence, counted, axis=1)
     return rank
 
 
-def _distances(places: Places, measure: Measure, origin: tuple[float, float], seed: int) -> Floats:
-    across, down = origin[0] / 100, origin[1] / 100
+def _distances(
+    places: Places, there: NDArray[np.bool_], measure: Measure, across: Floats, down: Floats, seed: int
+) -> Floats:
     count = len(places)
     if measure == "number":
-        return np.asarray(np.abs(np.arange(count) - across * (count - 1)))
+        return np.asarray(np.abs(np.arange(count) - across * (places.count[:, None] - 1)))
     if measure == "shuffled":
-        return _shuffled(count, seed)
+        return _shuffled(count, seed)[None, :]
     if measure == "round":
-        x, y = (_from(line, share) for line, share in ((places.x, across), (places.y, down)))
+        x, y = (_from(line, there, share)[0] for line, share in ((places.x, across), (places.y, down)))
         return np.asarray(np.hypot(x, y))
-    if places.columns and places.rows:
-        aside, below = places.col - across * (places.columns - 1), places.row - down * (places.rows - 1)
+    if places.columns.any() and places.rows.any():
+        aside = places.col - across * (places.columns[:, None] - 1)
+        below = places.row - down * (places.rows[:, None] - 1)
     else:
         # Where there are no columns and rows, the place over the extent stands in.
-        aside, below = (
-            _from(line, share) / (np.ptp(line) or 1.0) for line, share in ((places.x, across), (places.y, down))
+        (aside, wide), (below, high) = (
+            _from(line, there, share) for line, share in ((places.x, across), (places.y, down))
         )
-    aside, below = np.abs(aside), np.abs(below)
+        aside, below = (part / np.where(extent > 0, extent, 1.0) for part, extent in ((aside, wide), (below, high)))
+    aside, below = np.broadcast_arrays(np.abs(aside), np.abs(below))
     made = {"columns": aside, "rows": below, "diagonal": aside + below, "square": np.maximum(aside, below)}
     return np.asarray(made[measure])
 
 
-def _from(line: Floats, share: float) -> Floats:
-    """How far places lie from a share of their extent along one axis."""
-    return np.asarray(line - (line.min() + share * np.ptp(line)))
+def _from(line: Floats, there: NDArray[np.bool_], share: Floats) -> tuple[Floats, Floats]:
+    """How far places lie from a share of their extent along one axis, and that extent."""
+    least, most = _ends(*np.broadcast_arrays(line, there))
+    return np.asarray(line - (least + share * (most - least))), most - least
 
 
 def _shuffled(count: int, seed: int) -> Floats:

@@ -1,18 +1,30 @@
-"""Places of copies: rows, grids and rings."""
+"""Places of copies: rows, grids, rings, along a path, scattered.
+
+Everything is worked out for several states of an array at once: a setting is a number or (states,), and each result has
+a row for each state, and as many columns as the fullest of them has copies. A copy that a state has not got yet stands
+where the same rule puts it.
+"""
 
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
+
+from ..geometry.along import Track
+from ..kernels.scatter import scattered
 
 Floats = NDArray[np.float64]
+Counts = NDArray[np.int64]
+
+FAR = 1e9
+"""Further out there is no place: settings that grow beyond all bounds end there."""
 
 
 @dataclass(frozen=True)
 class Places:
-    """Where copies stand: x, y in px, the angle that they face (degrees), and their row and column; (n,) each.
+    """Where copies stand: x, y in px, the angle that they face (degrees), and their row and column; (states or 1, n) each.
 
-    `columns` and `rows` tell how many of them there are; 0 where copies have none.
+    `count` (states or 1,) tells how many copies there are; `columns` and `rows` likewise, 0 where copies have none.
     """
 
     x: Floats
@@ -20,41 +32,108 @@ class Places:
     angle: Floats
     row: Floats
     col: Floats
-    columns: int = 0
-    rows: int = 0
+    count: Counts
+    columns: Counts
+    rows: Counts
 
     def __len__(self) -> int:
-        return len(self.x)
+        return int(self.x.shape[1])
 
 
-def row_of(count: int, gap: tuple[float, float]) -> Places:
+def _whole(numbers: ArrayLike) -> Counts:
+    return np.atleast_1d(np.rint(np.asarray(numbers, dtype=np.float64))).astype(np.int64)
+
+
+def _down(numbers: ArrayLike) -> Floats:
+    """A setting as a column, one number a state."""
+    return np.atleast_1d(np.clip(np.asarray(numbers, dtype=np.float64), -FAR, FAR))[:, None]
+
+
+def _numbers(count: Counts) -> Floats:
+    return np.arange(int(count.max(initial=0)), dtype=np.float64)[None, :]
+
+
+_NONE = np.zeros(1, dtype=np.int64)
+
+
+def row_of(count: ArrayLike, gap: tuple[ArrayLike, ArrayLike]) -> Places:
     """Side by side: copy i at (i − (n−1)/2)·gap."""
-    number = np.arange(count, dtype=np.float64)
-    steps = number - (count - 1) / 2
-    still = np.zeros(count)
+    counts = _whole(count)
+    number = _numbers(counts)
+    steps = number - (counts[:, None] - 1) / 2
+    still = np.zeros((1, number.shape[1]))
     # Adding 0 makes a true 0 of what stands at −0.
-    return Places(steps * gap[0] + 0.0, steps * gap[1] + 0.0, still, still, number, count, 1)
+    x, y = (steps * _down(g) + 0.0 for g in gap)
+    return Places(x, y, still, still, number, counts, counts, np.ones(1, dtype=np.int64))
 
 
-def gap_of_span(span: float, count: int) -> float:
+def gap_of_span(span: ArrayLike, count: ArrayLike) -> Floats:
     """The gap with which so many copies fill a span; 0 for a single one."""
-    return span / (count - 1) if count > 1 else 0.0
+    between = np.asarray(count, dtype=np.float64) - 1
+    return np.where(between > 0, np.asarray(span, dtype=np.float64) / np.where(between > 0, between, 1), 0.0)
 
 
-def grid_of(columns: int, rows: int, gap: tuple[float, float], brick: float = 0.0) -> Places:
+def grid_of(columns: ArrayLike, rows: ArrayLike, gap: tuple[ArrayLike, ArrayLike], brick: ArrayLike = 0.0) -> Places:
     """Row by row: copy row·columns + col, every other row moved along by the share `brick` of a gap."""
-    number = np.arange(columns * rows, dtype=np.float64)
-    col, row = number % max(columns, 1), number // max(columns, 1)
-    x = (col - (columns - 1) / 2) * gap[0] + brick * gap[0] * (row % 2)
-    y = (row - (rows - 1) / 2) * gap[1]
-    return Places(x + 0.0, y + 0.0, np.zeros(len(number)), row, col, columns, rows)
+    wide, high = np.broadcast_arrays(_whole(columns), _whole(rows))
+    number = _numbers(wide * high)
+    across = np.maximum(wide, 1)[:, None]
+    col, row = number % across, number // across
+    aside, below = (_down(g) for g in gap)
+    x = (col - (wide[:, None] - 1) / 2) * aside + _down(brick) * aside * (row % 2)
+    y = (row - (high[:, None] - 1) / 2) * below
+    return Places(x + 0.0, y + 0.0, np.zeros((1, number.shape[1])), row, col, wide * high, wide, high)
 
 
-def ring_of(count: int, radius: float, start: float = 0.0, arc: float = 360.0, facing: bool = True) -> Places:
+def ring_of(
+    count: ArrayLike, radius: ArrayLike, start: ArrayLike = 0.0, arc: ArrayLike = 360.0, facing: ArrayLike = True
+) -> Places:
     """Round the middle, the angle counted clockwise from straight up: a whole circle closes, an arc ends with a copy."""
-    whole = abs(arc) == 360
-    steps = np.arange(count, dtype=np.float64) / (count if whole else max(count - 1, 1))
-    angle = start + arc * steps
+    counts, arc = _whole(count), _down(arc)
+    number = _numbers(counts)
+    between = np.where(np.abs(arc) == 360, counts[:, None], np.maximum(counts[:, None] - 1, 1))
+    angle = _down(start) + arc * (number / np.maximum(between, 1))
     turn = np.deg2rad(angle)
-    still = np.zeros(count)
-    return Places(radius * np.sin(turn), -radius * np.cos(turn), angle if facing else still, still, still)
+    still = np.zeros((1, number.shape[1]))
+    x, y = _down(radius) * np.sin(turn), -_down(radius) * np.cos(turn)
+    return Places(x, y, angle * _down(facing), still, still, counts, _NONE, _NONE)
+
+
+def path_of(
+    count: ArrayLike, tracks: list[Track], which: Counts, start: ArrayLike, end: ArrayLike, facing: ArrayLike
+) -> Places:
+    """Along a line by its length, `start` and `end` being shares of it; `which` (states or 1,) tells whose track."""
+    counts, start, end = _whole(count), _down(start), _down(end)
+    number = _numbers(counts)
+    closed = np.array([track.closed for track in tracks])[which][:, None]
+    whole = closed & (start == 0) & (end == 1)
+    between = np.where(whole, counts[:, None], np.maximum(counts[:, None] - 1, 1))
+    share = start + (end - start) * (number / np.maximum(between, 1))
+    share = np.where(closed, np.mod(share, 1.0), np.clip(share, 0.0, 1.0)) if closed.any() else np.clip(share, 0.0, 1.0)
+    # A closed line ends where it began; what is led exactly to its end stays there.
+    share = np.broadcast_to(share, (max(len(share), len(which)), number.shape[1]))
+    x, y, angle = (np.empty(share.shape) for _ in range(3))
+    states = np.broadcast_to(which, len(share))
+    for k, track in enumerate(tracks):
+        mine = states == k
+        if mine.any():
+            x[mine], y[mine], angle[mine] = track.at(share[mine])
+    still = np.zeros((1, number.shape[1]))
+    return Places(x, y, angle * _down(facing), still, still, counts, _NONE, _NONE)
+
+
+def scatter_of(
+    count: ArrayLike, area: tuple[ArrayLike, ArrayLike], shape: int, outline: Floats, apart: ArrayLike, seed: ArrayLike
+) -> Places:
+    """Anywhere in a rectangle (shape 0), an ellipse (1) or an outline (2: its polygon, (k, 2), in px), kept apart."""
+    counts = _whole(count)
+    most = int(counts.max(initial=0))
+    wide, high, far, seeds = (_down(part)[:, 0] for part in (*area, apart, seed))
+    states = np.broadcast_arrays(wide, high, far, seeds)
+    distinct, which = np.unique(np.stack(states), axis=1, return_inverse=True)
+    spots = np.empty((distinct.shape[1], most, 2))
+    for k, (w, h, d, s) in enumerate(distinct.T):
+        scattered(most, w, h, shape, outline, max(d, 0.0), int(s), spots[k])
+    spots = spots[which.ravel()]
+    still = np.zeros((1, most))
+    return Places(spots[..., 0], spots[..., 1], still, still, still, counts, _NONE, _NONE)

@@ -6,12 +6,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..display.matrices import world_matrix
 from ..document.layers import PictureLayer
 from ..document.notes import Mend
 from ..document.quantity import plain_number
 from ..document.specs import specs_of
 from ..edits.base import with_node
+from ..evaluation.placing import world_matrix
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from .check import Check
@@ -26,7 +26,7 @@ def needed(sampler: Sampler, layer: PictureLayer, samples: SampleTimes) -> NDArr
     1 and below: it covers. Infinity: no scale can, since the pivot itself has left the picture's plane.
     """
     scene = sampler.scene
-    a, b, c, d, e, f = world_matrix(sampler, layer.id, samples).T
+    a, b, c, d, e, f = world_matrix(sampler, layer.id, samples)[0].T
     size = a * d - b * c
     pivot = sampler.track(f"{layer.id}.pivot", samples)
     most = np.zeros(1)

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ..document.scene import Scene
-from ..edits.base import circle_to
+from ..edits.base import barred_to
 from ..formula.names import mistake_in, shown
 from ..formula.nodes import Mistake
 from ..motion.formula import Formula
@@ -29,6 +29,6 @@ def mistakes(scene: Scene) -> Iterator[Wrong]:
             if entry.modifier.whole(target.spec, index):
                 continue
             text = shown(entry.modifier.text, index)
-            wrong = mistake_in(text, target.spec, index, circle_to(scene, target.id), entry.modifier.text)
+            wrong = mistake_in(text, target.spec, index, barred_to(scene, target.id), entry.modifier.text)
             if wrong is not None:
                 yield Wrong(target.id, entry.modifier.id, target.label, wrong)

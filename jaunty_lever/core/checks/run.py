@@ -9,10 +9,13 @@ from ..display.display_list import display_list
 from ..document.quantity import plain_number
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
-from . import edges, flashing, links, seam
+from . import arrays, edges, flashing, links, seam
+from .arrays import shapes_drawn
 from .check import Check
 from .formulas import mistakes
 
+_AT_ONCE = 2_000_000
+"""How many shapes at a frame are looked at together."""
 Light = Callable[[Sampler], NDArray[np.float64]]
 """Draws all frames of a scene small, and gives their relative luminance (frames, rows, columns)."""
 
@@ -21,7 +24,10 @@ def faults(sampler: Sampler) -> Iterator[Check]:
     """Formulas with mistakes, and whatever makes no sense at some time."""
     scene = sampler.scene
     everywhere = SampleTimes.frames(scene.fps, 0, scene.length)
-    display_list(sampler, everywhere)
+    # Of many copies a stretch of frames at a time, so that memory stays bounded.
+    at_once = max(1, min(scene.length, _AT_ONCE // max(1, shapes_drawn(sampler, 0))))
+    for first in range(0, scene.length, at_once):
+        display_list(sampler, SampleTimes.frames(scene.fps, first, min(first + at_once, scene.length)))
     for lever in scene.levers:
         sampler.track(f"{lever.id}.value", everywhere)
     wrong = {one.modifier: one for one in mistakes(scene)}
@@ -44,4 +50,4 @@ def run(sampler: Sampler, light: Light | None = None) -> list[Check]:
     found = [*faults(sampler)]
     if light is not None:
         found += flashing.checks(sampler.scene, light(sampler))
-    return [*found, *edges.checks(sampler), *seam.checks(sampler), *links.checks(sampler)]
+    return [*found, *edges.checks(sampler), *seam.checks(sampler), *links.checks(sampler), *arrays.checks(sampler)]

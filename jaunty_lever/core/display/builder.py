@@ -7,11 +7,11 @@ from typing import Any
 from ..document.index import parameters_of
 from ..document.layers import BaseLayer, Group
 from ..document.specs import specs_of
+from ..evaluation.placing import placing, placing_parameters
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Result, Sampler
 from .channels import Channel, channel
 from .kinds import kind_of
-from .matrices import placing
 from .node import DisplayNode
 from .outlines import Variants
 
@@ -22,20 +22,25 @@ class Builder:
     def __init__(self, sampler: Sampler, samples: SampleTimes) -> None:
         self.sampler, self.samples = sampler, samples
 
+    def beside(self, samples: SampleTimes) -> "Builder":
+        """A builder of the same scene at other samples."""
+        return Builder(self.sampler, samples)
+
     def remembered(self, what: str, parameters: Sequence[str], work: Callable[[], Result]) -> Result:
         """`work()`, remembered under everything upstream of the parameters it reads."""
-        if self.samples.grid is None:
+        elements = self.samples.elements
+        if self.samples.grid is None and elements is None:
             return work()
         whole = blake2b(what.encode(), digest_size=16)
         for parameter in parameters:
             whole.update(self.sampler.upstream.key(parameter))
-        made: Result = self.sampler.remembered(("display", whole.digest(), self.samples.grid), work, _size)
+        made: Result = self.sampler.remembered(("display", whole.digest(), self.samples.key), work, _size)
         return made
 
     def channel(self, parameter: str, factor: float = 1.0) -> Channel:
         """The channel of a parameter, times a factor."""
         made: Channel = self.remembered(
-            f"{factor}", [parameter], lambda: channel(self.sampler.track(parameter, self.samples) * factor)
+            f"{factor}", [parameter], lambda: channel(self.sampler.evaluate(parameter, self.samples) * factor)
         )
         return made
 
@@ -46,8 +51,8 @@ class Builder:
         return self.remembered(_written(layer), parameters_of(layer), lambda: self._made(layer))
 
     def _made(self, layer: BaseLayer) -> DisplayNode:
-        own = [f"{layer.id}.{name}" for name in ("position", "rotation", "scale", "pivot")]
-        matrix: Channel = self.remembered("matrix", own, lambda: channel(placing(self.sampler, layer.id, self.samples)))
+        own, place = placing_parameters(layer.id), lambda: channel(placing(self.sampler, layer.id, self.samples))
+        matrix: Channel = self.remembered("matrix", own, place)
         opacity = self.channel(f"{layer.id}.opacity", 0.01)
         kind = kind_of(layer)
         channels, fixed, nodes = kind.parts(self, layer)
@@ -64,6 +69,8 @@ def _held(made: Any) -> Iterator[Channel]:
             yield from node.channels.values()
     elif isinstance(made, Variants):
         yield from (*made.points, made.which)
+    elif isinstance(made, tuple):
+        yield from made
     else:
         yield made
 

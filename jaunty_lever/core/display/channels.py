@@ -11,10 +11,19 @@ Rows = NDArray[np.float32]
 
 @dataclass(frozen=True)
 class Channel:
-    """float32 rows (1 or frames, width), and the hash of its content: whoever has it already need not get it again."""
+    """float32 rows (1 or frames, each · width), and the hash of its content: whoever has it already need not get it again.
+
+    `each` is how many elements stand side by side in a row: 1 where all copies have the same.
+    """
 
     rows: Rows
     key: str
+    each: int = 1
+
+    @property
+    def width(self) -> int:
+        """How many numbers one element has."""
+        return int(self.rows.shape[1]) // self.each
 
 
 @dataclass(frozen=True)
@@ -26,10 +35,21 @@ class ChannelSpec:
 
 
 def channel(values: NDArray[np.float64]) -> Channel:
-    """A channel of values (n or 1, width); one row when all rows are equal."""
-    rows = np.ascontiguousarray(values, dtype=np.float32)
+    """A channel of values (n or 1, width) or (elements or 1, n or 1, width); one row, or one element, where all are equal."""
+    if values.ndim == 2:
+        return _made(np.ascontiguousarray(values, dtype=np.float32), 1)
+    each, count, width = values.shape
+    if each == 1:
+        return _made(np.ascontiguousarray(values[0], dtype=np.float32), 1)
+    rows = np.ascontiguousarray(values.transpose(1, 0, 2), dtype=np.float32)
+    if bool(np.all(rows == rows[:, :1])):
+        return _made(np.ascontiguousarray(rows[:, 0]), 1)
+    return _made(rows.reshape(count, each * width), each)
+
+
+def _made(rows: Rows, each: int) -> Channel:
     if rows.shape[0] > 1 and bool(np.all(rows == rows[0])):
         rows = rows[:1]
     key = blake2b(rows.tobytes(), digest_size=12)
-    key.update(repr(rows.shape).encode())
-    return Channel(rows, key.hexdigest())
+    key.update(repr((*rows.shape, each) if each > 1 else rows.shape).encode())
+    return Channel(rows, key.hexdigest(), each)

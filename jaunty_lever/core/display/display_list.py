@@ -40,7 +40,7 @@ def display_list(sampler: Sampler, samples: SampleTimes) -> DisplayList:
     return DisplayList(
         scene.width,
         scene.height,
-        samples.count,
+        samples.shape[1],
         builder.channel(f"{scene.id}.background"),
         tuple(builder.node(layer) for layer in scene.layers if not layer.hidden),
     )

@@ -3,8 +3,8 @@
 from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any
 
-from ..document.layers import BaseLayer, LinearFill, Path, RadialFill, ShapeLayer, SolidFill
-from ..document.specs import specs_of
+from ..document.layers import LinearFill, Path, RadialFill, ShapeLayer, SolidFill
+from ..evaluation.outlines import outline_names
 from .channels import Channel, ChannelSpec
 from .node import DisplayNode
 from .outlines import Variants, variants_of
@@ -32,17 +32,15 @@ FIXED = {
     "stops": "how many stops a gradient has",
 }
 
-_NOT_OUTLINE = set(specs_of(BaseLayer)) | {"stroke", "stroke_width"}
-
 
 def parts(
     builder: "Builder", layer: ShapeLayer
 ) -> tuple[Mapping[str, Channel], Mapping[str, Any], tuple[DisplayNode, ...]]:
     """See NodeKind."""
-    names = [name for name in specs_of(type(layer)) if name not in _NOT_OUTLINE]
+    names = outline_names(layer)
     what = f"outline {layer.kind} {layer.data if isinstance(layer, Path) else ''}"
     found: Variants = builder.remembered(
-        what, [f"{layer.id}.{name}" for name in names], lambda: variants_of(builder, layer, names)
+        what, [f"{layer.id}.{name}" for name in names], lambda: variants_of(builder, layer)
     )
     channels = {f"points.{k}": points for k, points in enumerate(found.points)} | {"which": found.which}
     stroke = {"stroke": builder.channel(f"{layer.id}.stroke"), "width": builder.channel(f"{layer.id}.stroke_width")}

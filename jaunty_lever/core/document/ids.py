@@ -4,7 +4,7 @@ import re
 import secrets
 from typing import Annotated
 
-from pydantic import AfterValidator, StringConstraints
+from pydantic import AfterValidator, Field, StringConstraints
 
 _ALPHABET = "abcdefghjkmnpqrstuvwxyz23456789"
 
@@ -27,6 +27,10 @@ OneLine = Annotated[str, AfterValidator(one_line)]
 def new_id(prefix: str) -> str:
     """A new id such as `wiggle-k3v9x2pd`; about 39 bits, so that no two meet in a project."""
     return f"{prefix}-" + "".join(secrets.choice(_ALPHABET) for _ in range(8))
+
+
+Seed = Annotated[int, Field(ge=0, le=2**31)]
+"""Where random numbers begin."""
 
 
 def new_seed() -> int:

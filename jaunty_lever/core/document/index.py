@@ -5,16 +5,26 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
+from .gauge import Gauge
 from .keys import Value
-from .layers import BaseLayer, Group
+from .layers import ArrayLayer, BaseLayer, Group
 from .lever import Lever
 from .model import Model, Route, at_route
 from .modifier import Modifier
 from .parameter import Parameter
+from .references import KNOWN, bare, known_name
 from .specs import ParameterSpec, specs_of
 
 if TYPE_CHECKING:
     from .scene import Scene
+
+
+@dataclass(frozen=True)
+class Reading:
+    """What a value begins with that is read off each copy of an array: a gauge, or what the copy knows (its name)."""
+
+    array: str
+    what: Gauge | str
 
 
 @dataclass(frozen=True)
@@ -23,6 +33,8 @@ class ParameterNode:
 
     `trail` leads from its layer or lever to it, as (id, label) pairs; `within` is the parameter
     whose modifier it is a setting of, `modifier` that modifier's id, `unset` what it rests at when nobody has set it.
+    `each`: whether it has a value for each copy of the array that it belongs to; `reads`: what its chain begins with
+    instead of a resting value.
     """
 
     id: str
@@ -35,6 +47,8 @@ class ParameterNode:
     within: str | None = None
     modifier: str | None = None
     unset: Value | None = None
+    each: bool = False
+    reads: Reading | None = None
 
     @property
     def label(self) -> str:
@@ -67,8 +81,13 @@ def _parameter(
     within: str | None = None,
     modifier: str | None = None,
     unset: Value | None = None,
+    each: bool = False,
+    reads: Reading | None = None,
 ) -> None:
-    found[0][node_id] = ParameterNode(node_id, parameter, spec, route, trail, top, field, within, modifier, unset)
+    each = each or spec.each
+    found[0][node_id] = ParameterNode(
+        node_id, parameter, spec, route, trail, top, field, within, modifier, unset, each, reads
+    )
     for k, step in enumerate(parameter.chain):
         found[1][step.id] = ModifierNode(step, node_id, k)
         here = (*trail, (step.id, step.title))
@@ -85,6 +104,7 @@ def _parameter(
                 node_id,
                 step.id,
                 setting.default,
+                each,
             )
 
 
@@ -112,7 +132,55 @@ def _layer_places(layer: BaseLayer) -> Found:
         _own(found, fill, f"{layer.id}.fill", ("fill",), trail, layer.id)
         for k, stop in enumerate(getattr(fill, "stops", ())):
             _own(found, stop, stop.id, ("fill", "stops", k), (*trail, (stop.id, f"stop {k + 1}")), layer.id)
+    if isinstance(layer, ArrayLayer):
+        _array_places(found, layer, trail)
     return found
+
+
+def _array_places(found: Found, layer: ArrayLayer, trail: tuple[tuple[str, str], ...]) -> None:
+    for part in ("arrangement", "order"):
+        _own(found, getattr(layer, part), f"{layer.id}.{part}", (part,), trail, layer.id)
+    for k, gauge in enumerate(layer.gauges):
+        route, here = ("gauges", k), (*trail, (f"{gauge.id}.value", gauge.name))
+        _parameter(
+            found,
+            f"{gauge.id}.value",
+            gauge.value,
+            gauge.spec,
+            (*route, "value"),
+            here,
+            layer.id,
+            "value",
+            reads=Reading(layer.id, gauge),
+        )
+        _own(found, gauge, gauge.id, route, here, layer.id)
+        order = getattr(gauge, "order", None)
+        if order is not None:
+            _own(found, order, f"{gauge.id}.order", (*route, "order"), here, layer.id)
+
+
+_OF_COPIES: dict[str, tuple[str, tuple[float, ...]]] = {
+    **{name: (name, (rest,)) for name, rest in KNOWN.items()},
+    "facing": ("facing", (0.0,)),
+    "place": ("place", (0.0, 0.0)),
+}
+
+
+def _known(array: ArrayLayer) -> dict[str, ParameterNode]:
+    """What each copy of an array knows of itself, as values that can be followed and sampled but not set."""
+    made = {}
+    for name, (label, rest) in _OF_COPIES.items():
+        value: Value = rest[0] if len(rest) == 1 else rest
+        px = "px" if name in ("x", "y", "place") else ""
+        spec = ParameterSpec(
+            "vector" if name == "place" else "number", value, label, px, components=len(rest), each=True
+        )
+        trail = ((array.id, array.name), (f"{array.id}.{name}", label))
+        own = Parameter(rest=value)
+        made[f"{array.id}.{name}"] = ParameterNode(
+            f"{array.id}.{name}", own, spec, (), trail, array.id, name, each=True, reads=Reading(array.id, name)
+        )
+    return made
 
 
 def _lever_places(lever: Lever) -> Found:
@@ -151,6 +219,10 @@ class SceneIndex:
         self.layer_routes: dict[str, Route] = {}
         self.parents: dict[str, str | None] = {}
         self.levers: dict[str, Lever] = {lever.id: lever for lever in scene.levers}
+        self.arrays: dict[str, tuple[str, ...]] = {}
+        """The arrays around each layer that stands in one, from the outermost in."""
+        self.known: dict[str, ParameterNode] = {}
+        """What copies know of themselves, by id such as `pennants.rank`."""
         self._routes: dict[str, Route] = {}
         background: Found = ({}, {})
         _own(background, scene, scene.id, (), ((scene.id, "Scene"),), scene.id)
@@ -160,6 +232,14 @@ class SceneIndex:
             self.layer_routes[layer.id] = route
             self.parents[layer.id] = parent
             self._add(nodes_of(layer), layer.id, route)
+            if parent is not None:
+                around = self.arrays.get(parent, ())
+                if isinstance(self.layers[parent], ArrayLayer):
+                    around = (*around, parent)
+                if around:
+                    self.arrays[layer.id] = around
+            if isinstance(layer, ArrayLayer):
+                self.known.update(_known(layer))
         for k, lever in enumerate(scene.levers):
             self._add(nodes_of(lever), lever.id, ("levers", k))
 
@@ -167,6 +247,26 @@ class SceneIndex:
         self._routes[top] = route
         self.parameters.update(found[0])
         self.modifiers.update(found[1])
+
+    def target(self, parameter: str) -> ParameterNode | None:
+        """A parameter, or something that copies know of themselves, by id."""
+        return self.parameters.get(parameter) or self.known.get(parameter)
+
+    def arrays_of(self, node: ParameterNode) -> tuple[str, ...]:
+        """The arrays for whose copies a value may differ, from the outermost in."""
+        if not self.known:
+            return ()
+        around = self.arrays.get(node.top, ())
+        return (*around, node.top) if node.each else around
+
+    def heard(self, node: ParameterNode, reference: str) -> str:
+        """The id of what a parameter means by a reference; what stands in no array keeps the reference."""
+        asked = known_name(reference)
+        if asked is None:
+            return bare(reference)
+        name, outwards = asked
+        arrays = self.arrays_of(node)
+        return f"{arrays[-1 - outwards]}.{name}" if outwards < len(arrays) else reference
 
     def route(self, node: ParameterNode) -> Route:
         """The route from the scene to a parameter."""
@@ -185,14 +285,16 @@ class SceneIndex:
         """Which modifiers listen to each parameter."""
         found: dict[str, list[ModifierNode]] = {}
         for entry in self.modifiers.values():
+            node = self.parameters[entry.parameter]
             for reference in entry.modifier.references():
-                found.setdefault(reference, []).append(entry)
+                found.setdefault(self.heard(node, reference), []).append(entry)
         return found
 
     @cached_property
     def by_trail(self) -> dict[tuple[str, ...], ParameterNode]:
         """Parameters by the plain names that lead to them."""
-        return {tuple(plain_name(label) for _, label in node.trail): node for node in self.parameters.values()}
+        nodes = [*self.known.values(), *self.parameters.values()]
+        return {tuple(plain_name(label) for _, label in node.trail): node for node in nodes}
 
     def by_name(self, text: str) -> tuple[ParameterNode, int | None]:
         """The parameter called `Lantern 3/opacity`, `Wind` or `Boat/position.x`, and its component.

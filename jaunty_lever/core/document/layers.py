@@ -4,6 +4,8 @@ from typing import Annotated, ClassVar, Literal, Union
 
 from pydantic import Field
 
+from .arrangement import Arrangement, Order, Row
+from .gauge import AnyGauge
 from .ids import Id, OneLine
 from .model import Model
 from .parameter import Parameter, spec
@@ -212,12 +214,61 @@ class Group(BaseLayer):
     layers: tuple["Layer", ...] = ()
 
 
+class ArrayLayer(Group):
+    """A layer that shows its pattern (the layers inside it) many times, each copy at its place."""
+
+    title: ClassVar[str] = "Array"
+    kind: Literal["array"] = "array"  # type: ignore[assignment]
+    arrangement: Arrangement = Field(default_factory=Row)
+    order: Order = Field(default_factory=Order)
+    later: Parameter = spec(
+        0.0, "time", label="Each later", help="How much later each rank lives than the one before.", step=0.1
+    )
+    random_later: Parameter = spec(
+        0.0,
+        "time",
+        label="Random later",
+        help="Up to so much later, each copy by a number of its own.",
+        low=0,
+        step=0.1,
+    )
+    random_seed: Parameter = spec(
+        1.0, label="Random seed", help="Another seed, other moments.", low=1, high=99_999, step=1, whole=True
+    )
+    lives: Parameter = spec(
+        "on",
+        "choice",
+        label="Lives",
+        help="The pattern's time goes on, or each copy stands at the moment told.",
+        options=("on", "at a moment"),
+    )
+    moment: Parameter = spec(
+        0.0, "time", label="Moment", help="Of the pattern's own time, that each copy shows.", step=0.1, each=True
+    )
+    copy_position: Parameter = spec(
+        (0.0, 0.0),
+        "vector",
+        unit="px",
+        label="Copy position",
+        help="On top of its place.",
+        step=1,
+        each=True,
+        stands=True,
+    )
+    copy_rotation: Parameter = spec(0.0, "angle", label="Copy rotation", help="About its place.", step=1, each=True)
+    copy_scale: Parameter = spec(
+        (100.0, 100.0), "vector", unit="%", label="Copy scale", help="About its place.", step=1, each=True
+    )
+    copy_opacity: Parameter = spec(100.0, "percentage", label="Copy opacity", low=0, high=100, step=1, each=True)
+    gauges: tuple[AnyGauge, ...] = ()
+
+
 Layer = Annotated[
-    Union[Ellipse, Rectangle, Polygon, Star, GearLayer, Line, Path, Text, PictureLayer, Group],
+    Union[Ellipse, Rectangle, Polygon, Star, GearLayer, Line, Path, Text, PictureLayer, Group, ArrayLayer],
     Field(discriminator="kind"),
 ]
 
 LAYER_KINDS: dict[str, type[BaseLayer]] = {
     cls.model_fields["kind"].default: cls
-    for cls in (Ellipse, Rectangle, Polygon, Star, GearLayer, Line, Path, Text, PictureLayer, Group)
+    for cls in (Ellipse, Rectangle, Polygon, Star, GearLayer, Line, Path, Text, PictureLayer, Group, ArrayLayer)
 }

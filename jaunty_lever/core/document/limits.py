@@ -12,6 +12,12 @@ MOST_LEVERS = 200
 MOST_SNAPSHOTS = 100
 """In a scene."""
 
+MOST_COPIES = 20_000
+"""Copies in a scene: those of all its arrays, one array's inside the other's multiplied."""
+MOST_ARRAYS_DEEP = 3
+MOST_GAUGES = 40
+"""Arrays one inside the other; gauges of an array."""
+
 MOST_DEPTH = 24
 """Groups one inside the other."""
 MOST_RIGGED = 8

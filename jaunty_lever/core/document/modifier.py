@@ -41,7 +41,8 @@ class Modifier(Model):
     mathematics in one or two lines, `linked` says that it needs a driver and is made by linking, `takes_any` that this may be any number, switch or choice, `chain_limit` how many of it a chain may hold,
     `minds_length` that the scene's length matters to it, `timely` that its result moves although nothing that it takes in does,
     `mixes_elements` that its rows may belong to different elements: each row of its result depends on that row alone (else
-    it is applied to one element after the other), `faults` what can make no sense in it, `example` the fields of a
+    it is applied to one element after the other), `stands` that it goes by where its value lies on the stage, and so only
+    onto positions of copies, `faults` what can make no sense in it, `example` the fields of a
     parameter (keys or resting value) and the settings with which its page plots it, `compared` the choice whose options its
     page shows side by side.
     """
@@ -56,6 +57,7 @@ class Modifier(Model):
     minds_length: ClassVar[bool] = False
     timely: ClassVar[bool] = False
     mixes_elements: ClassVar[bool] = False
+    stands: ClassVar[bool] = False
     formula: ClassVar[tuple[str, ...]] = ()
     faults: ClassVar[tuple[str, ...]] = ()
     example: ClassVar[dict[str, Any]] = {}

@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from .gauge import Gauge
 from .keys import Key
 from .layers import BaseLayer, Stop
 from .lever import Lever
@@ -13,7 +14,7 @@ from .snapshot import Snapshot
 
 def owners(node: Any) -> list[Any]:
     """Everything with an id of its own inside a document node, the node itself included."""
-    found = [node] if isinstance(node, BaseLayer | Stop | Lever | Modifier | Scene | Snapshot) else []
+    found = [node] if isinstance(node, BaseLayer | Stop | Lever | Modifier | Scene | Snapshot | Gauge) else []
     if isinstance(node, Model):
         for name in type(node).model_fields:
             found += owners(getattr(node, name))

@@ -12,6 +12,7 @@ from .model import Model
 from .parameter import Parameter, spec
 from .pictures import Picture
 from .snapshot import Snapshot
+from .tables import Table
 
 MOST_PIXELS = 8192
 MOST_FRAMES = 36_000
@@ -79,6 +80,7 @@ class Project(Model):
     link: str = Field(default="", max_length=500)
     scenes: tuple[Scene, ...] = ()
     pictures: tuple[Picture, ...] = ()
+    tables: tuple[Table, ...] = ()
 
     @cached_property
     def picture_table(self) -> dict[str, Picture]:
@@ -95,6 +97,10 @@ class Project(Model):
     def scene(self, scene_id: str) -> Scene | None:
         """The scene with that id, or None."""
         return next((scene for scene in self.scenes if scene.id == scene_id), None)
+
+    def table(self, table_id: str) -> Table | None:
+        """The table with that id, or None."""
+        return next((table for table in self.tables if table.id == table_id), None)
 
     def with_scene(self, scene: Scene) -> "Project":
         """The project with the scene of the same id replaced."""

@@ -39,7 +39,10 @@ class ParameterSpec:
     `low` and `high` bound the useful range (None: open); nothing is taken in outside `limits`. `owner` says how a setting takes after the
     parameter it belongs to: "value" (a value of the same kind), "same" (that too, of choices and switches), "step" (a difference of such
     values), "rate" (such a difference a second), "span" (a single difference, whatever the number of
-    components), "acceleration" (a span a second, each second) or "weights" (one plain number per component).
+    components), "acceleration" (a span a second, each second) or "weights" (one plain number per component). `each`:
+    it has a value for each copy of its array. `travels`: whole when typed, it may lie between on the way from key to
+    key, and is rounded where it is used. `copies`: it means something for the copies of an array only. `stands`: it
+    is where copies stand. `passage`: its keys stand at percents of a passage, not at frames.
     """
 
     kind: Kind
@@ -56,11 +59,16 @@ class ParameterSpec:
     whole: bool = False
     limits: tuple[float, float] | None = None
     owner: str = ""
+    each: bool = False
+    passage: bool = False
+    travels: bool = False
+    copies: bool = False
+    stands: bool = False
 
     @property
     def stepped(self) -> bool:
         """Whether the value jumps from one whole thing to the next and is never in between."""
-        return self.whole or self.kind in STEPPED_KINDS
+        return (self.whole and not self.travels) or self.kind in STEPPED_KINDS
 
     @property
     def numeric(self) -> bool:

@@ -30,9 +30,7 @@ class Bake(SceneEdit):
     tolerance: Finite | None = Field(default=None, ge=0)
 
     def apply_to(self, scene: Scene) -> Scene:
-        node = place_of(scene, self.parameter)
-        if not node.parameter.chain:
-            raise Refused(f"{node.label} has no chain to bake.", self.parameter)
+        node = bakeable(scene, self.parameter)
         start, end = self._range(scene)
         keys = self._keys(scene, node)
         outside = tuple(key for key in node.parameter.keys if not start <= key.frame <= end)
@@ -75,6 +73,20 @@ class Bake(SceneEdit):
         samples = SampleTimes.frames(scene.fps, start, end + 1)
         error = np.abs(Sampler(made).track(self.parameter, samples) - Sampler(scene).track(self.parameter, samples))
         return f"{said}, off by at most {with_unit(float(error.max()), node.spec.unit, 4)}"
+
+
+def bakeable(scene: Scene, parameter: str) -> ParameterNode:
+    """A parameter whose chain keys can tell. Raises Refused for one without a chain, or with a value for each copy."""
+    node = place_of(scene, parameter)
+    if not node.parameter.chain:
+        raise Refused(f"{node.label} has no chain to bake.", parameter)
+    if Sampler(scene).axes.of(node.id).elements:
+        raise Refused(
+            f"{node.label} differs from copy to copy, and keys are the same for all. Take the array apart with its motion "
+            "as keys: each copy then has keys of its own.",
+            parameter,
+        )
+    return node
 
 
 def _numbers(row: NDArray[Any]) -> tuple[float, ...]:

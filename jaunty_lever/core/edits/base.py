@@ -10,7 +10,8 @@ from ..document.layers import BaseLayer, PictureLayer
 from ..document.lever import Lever
 from ..document.model import Model, with_route
 from ..document.scene import Project, Scene
-from ..evaluation.graph import circle
+from ..document.tables import Follower, Table
+from ..evaluation.graph import circle, out_of_reach
 from ..formula.names import bind, spelled
 from ..motion import Gear
 from ..motion.formula import Formula
@@ -73,7 +74,7 @@ class SceneEdit(Edit):
 
     def made_of(self, project: Project) -> Project:
         scene = self.found(project)
-        return _pruned(project.with_scene(settled(scene, self.apply_to(scene))))
+        return pruned(project.with_scene(settled(scene, self.apply_to(scene))))
 
     def found(self, project: Project) -> Scene:
         """The scene, or Gone."""
@@ -94,18 +95,33 @@ class SceneEdit(Edit):
         return self.title
 
 
-def _pruned(project: Project) -> Project:
-    """The project without pictures that no layer shows."""
-    if not project.pictures:
-        return project
-    shown = {
-        layer.picture
-        for scene in project.scenes
-        for layer in scene.index.layers.values()
-        if isinstance(layer, PictureLayer)
-    }
-    kept = tuple(picture for picture in project.pictures if picture.id in shown)
-    return project if len(kept) == len(project.pictures) else project.changed(pictures=kept)
+def pruned(project: Project) -> Project:
+    """The project without pictures that no layer shows, and without followers of tables that are gone."""
+    if project.pictures:
+        shown = {
+            layer.picture
+            for scene in project.scenes
+            for layer in scene.index.layers.values()
+            if isinstance(layer, PictureLayer)
+        }
+        kept = tuple(picture for picture in project.pictures if picture.id in shown)
+        project = project if len(kept) == len(project.pictures) else project.changed(pictures=kept)
+    if any(table.followers for table in project.tables):
+        tables = tuple(_with_those_there(project, table) for table in project.tables)
+        if any(one is not old for one, old in zip(tables, project.tables, strict=True)):
+            project = project.changed(tables=tables)
+    return project
+
+
+def _with_those_there(project: Project, table: Table) -> Table:
+    there = tuple(one for one in table.followers if follower_place(project, one) is not None)
+    return table if len(there) == len(table.followers) else table.changed(followers=there)
+
+
+def follower_place(project: Project, follower: Follower) -> ParameterNode | None:
+    """Where the value stands that follows a table; None when it is gone."""
+    scene = project.scene(follower.scene)
+    return scene.index.parameters.get(follower.parameter) if scene else None
 
 
 def free_name(name: str, taken: Iterable[str], most: int = 120) -> str:
@@ -136,19 +152,30 @@ def settled(old: Scene, new: Scene) -> Scene:
             continue
         text = entry.modifier.text
         for reference in entry.modifier.references():
-            if reference not in new.index.parameters and reference in old.index.parameters:
-                text = text.replace(f"$<{reference}>", spelled(old.index.parameters[reference]))
+            before = old.index.target(reference)
+            if before is not None and new.index.target(reference) is None:
+                text = text.replace(f"$<{reference}>", spelled(before))
         target = new.index.parameters[entry.parameter]
         if text != entry.modifier.text or not entry.modifier.whole(target.spec, new.index):
-            text = bind(text, new.index, circle_to(new, entry.parameter))
+            text = bind(text, new.index, barred_to(new, entry.parameter))
         if text != entry.modifier.text:
             new = with_modifier_fields(new, entry.modifier.id, text=text)
     return new
 
 
-def circle_to(scene: Scene, parameter: str) -> Callable[[str], str | None]:
-    """Tells the circle that a parameter would close by listening to another."""
-    return lambda driver: circle(scene.index, parameter, driver)
+def barred_to(scene: Scene, parameter: str) -> Callable[[str], str | None]:
+    """Tells why a parameter cannot listen to another: it stands out of reach, or a circle would close."""
+
+    def why(driver: str) -> str | None:
+        index = scene.index
+        node, target = index.parameters[parameter], index.target(driver)
+        far = out_of_reach(index, node, driver)
+        if far and target is not None:
+            return f"{target.label} cannot be listened to from here: {far}."
+        closed = circle(index, parameter, driver)
+        return f"This would go round in a circle: {closed}." if closed else None
+
+    return why
 
 
 def fresh_id(scene: Scene, new: str) -> None:

@@ -7,14 +7,15 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import Field
 
-from ..document.ids import Id, new_id, new_seed
+from ..document.gauge import Zone
+from ..document.ids import Id, Seed, new_id, new_seed
 from ..document.index import ParameterNode
 from ..document.keys import Value
 from ..document.modifier import Modifier, Window
 from ..document.parameter import Parameter
 from ..document.scene import Scene
 from ..document.specs import ParameterSpec, components, specs_of
-from ..evaluation.graph import any_misfit, circle, misfit
+from ..evaluation.graph import any_misfit, circle, misfit, out_of_reach
 from ..motion import MODIFIERS
 from ..motion.fits import offered
 from .base import (
@@ -27,6 +28,7 @@ from .base import (
     with_modifier_fields,
     with_parameter,
 )
+from .new_gauge import array_of, with_gauge
 
 
 def _fits(kind: str, node: ParameterNode) -> None:
@@ -51,8 +53,19 @@ class AddModifier(SceneEdit):
     parameter: str
     modifier: str
     id: Id = Field(default_factory=lambda: new_id("m"))
-    seed: int = Field(default_factory=new_seed)
+    seed: Seed = Field(default_factory=new_seed)
     position: int | None = None
+    zone: str | None = Field(
+        default=None, description="What a Push is pushed by; none: the array's first zone, or a new one."
+    )
+
+    def _zone(self, scene: Scene, array: str) -> tuple[Scene, str]:
+        layer = array_of(scene, array)
+        known = [gauge.id for gauge in layer.gauges if isinstance(gauge, Zone)]
+        if self.zone is not None or known:
+            return scene, self.zone or known[0]
+        made = f"{self.id[:34]}-zone"
+        return with_gauge(scene, array, "zone", made, self.seed), made
 
     def apply_to(self, scene: Scene) -> Scene:
         node = place_of(scene, self.parameter)
@@ -61,7 +74,10 @@ class AddModifier(SceneEdit):
         _fits(self.modifier, node)
         own = node.parameter
         value = components(own.keys[0].value if own.keys else own.rest, node.spec)
-        new: Modifier = MODIFIERS[self.modifier].model_validate({"id": self.id})
+        given: dict[str, Any] = {"id": self.id}
+        if MODIFIERS[self.modifier].stands:
+            scene, given["zone"] = self._zone(scene, node.top)
+        new: Modifier = MODIFIERS[self.modifier].model_validate(given)
         made = new.fitted(node.spec, value, self.seed)
         return with_modifier(scene, self.parameter, made, self.position)
 
@@ -154,7 +170,11 @@ def taken(scene: Scene, modifier: Modifier, spec: ParameterSpec, parameter: str)
     """Why a modifier cannot stand in the chain of a parameter with this spec; None when it can."""
     if not offered(type(modifier), spec):
         return f"{modifier.title} does not work on a {spec.kind}"
+    node = scene.index.parameters.get(parameter)
     for reference in modifier.references():
+        far = out_of_reach(scene.index, node, reference) if node is not None else None
+        if far and (modifier.linked or modifier.stands):
+            return f"{modifier.title} of what stands elsewhere: {far}"
         driver = scene.index.parameters.get(reference)
         part = getattr(modifier, "component", None)
         if driver is not None and modifier.linked:
@@ -180,7 +200,7 @@ class PasteChain(SceneEdit):
     targets: tuple[str, ...] = Field(min_length=1, max_length=1000)
     in_step: bool = False
     replace: bool = True
-    seed: int = Field(default_factory=new_seed)
+    seed: Seed = Field(default_factory=new_seed)
 
     def made_in(self, scene: Scene) -> tuple[Scene, dict[str, str]]:
         """The scene after it, and what was left out: reasons by the label of the target."""
@@ -278,7 +298,7 @@ class CopyOfModifier(SceneEdit):
     kind: Literal["copy modifier"] = "copy modifier"
     modifier: str
     id: Id = Field(default_factory=lambda: new_id("m"))
-    seed: int = Field(default_factory=new_seed)
+    seed: Seed = Field(default_factory=new_seed)
 
     def apply_to(self, scene: Scene) -> Scene:
         found = modifier_of(scene, self.modifier)

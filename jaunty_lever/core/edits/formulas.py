@@ -10,7 +10,7 @@ from ..formula.names import bind
 from ..formula.nodes import MOST_LETTERS
 from ..motion.fits import offered
 from ..motion.formula import Formula
-from .base import Refused, SceneEdit, circle_to, modifier_of, place_of, title_of, with_modifier_fields
+from .base import Refused, SceneEdit, barred_to, modifier_of, place_of, title_of, with_modifier_fields
 from .chains import with_modifier
 
 
@@ -37,7 +37,7 @@ class WriteFormula(SceneEdit):
         target = place_of(scene, parameter)
         old = modifier_of(scene, modifier).modifier if modifier else None
         was = old.text if isinstance(old, Formula) else ""
-        bound = bind(text, scene.index, circle_to(scene, parameter), was)
+        bound = bind(text, scene.index, barred_to(scene, parameter), was)
         if modifier:
             return with_modifier_fields(scene, modifier, text=bound)
         if not offered(Formula, target.spec):

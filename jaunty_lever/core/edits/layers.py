@@ -29,7 +29,7 @@ from .linking import without_links_to
 from .renumber import renumbered
 
 
-def _taken_names(scene: Scene) -> list[str]:
+def taken_names(scene: Scene) -> list[str]:
     return [layer.name for layer in scene.index.layers.values()]
 
 
@@ -59,7 +59,8 @@ def put(scene: Scene, layer: BaseLayer, parent: str | None, position: int | None
     return result
 
 
-def _taken_out(scene: Scene, layer: str) -> Scene:
+def taken_out(scene: Scene, layer: str) -> Scene:
+    """The scene without a layer; links to it are not looked at."""
     route = scene.index.layer_routes[layer]
     holder = scene.index.node(route[:-1])
     kept = tuple(child for child in holder if child.id != layer)
@@ -83,7 +84,7 @@ class AddLayer(SceneEdit):
             raise Refused(f"There is no layer called “{self.layer}”. There are: {', '.join(LAYER_KINDS)}.")
         cls = LAYER_KINDS[self.layer]
         where = self.position or ((scene.width / 2, scene.height / 2) if self.parent is None else (0.0, 0.0))
-        name = free_name((self.name or cls.title).strip() or cls.title, _taken_names(scene))
+        name = free_name((self.name or cls.title).strip() or cls.title, taken_names(scene))
         try:
             made = cls.model_validate({"id": self.id, "name": name, "position": where} | self.fields)
         except ValidationError as error:
@@ -95,11 +96,12 @@ class AddLayer(SceneEdit):
         return f"{self.name or (cls.title if cls else self.layer)} added"
 
 
-def _names(scene: Scene, layers: tuple[str, ...]) -> str:
+def names_of(scene: Scene, layers: tuple[str, ...]) -> str:
+    """A layer's name, or how many they are."""
     return layer_of(scene, layers[0]).name if len(layers) == 1 else f"{len(layers)} layers"
 
 
-def _outermost(scene: Scene, layers: tuple[str, ...]) -> list[str]:
+def outermost(scene: Scene, layers: tuple[str, ...]) -> list[str]:
     """The chosen layers without those inside a chosen group, from the lowest up."""
     chosen = set(layers)
 
@@ -120,16 +122,16 @@ class RemoveLayers(SceneEdit):
     frame: Frame = 0.0
 
     def apply_to(self, scene: Scene) -> Scene:
-        outer = _outermost(scene, self.layers)
+        outer = outermost(scene, self.layers)
         gone_layers = {layer for layer in scene.index.layers if _within(scene, layer, set(outer))}
         gone = {target.id for target in scene.index.parameters.values() if target.top in gone_layers}
         scene = without_links_to(scene, gone, self.frame)
         for layer in outer:
-            scene = _taken_out(scene, layer)
+            scene = taken_out(scene, layer)
         return scene
 
     def label_in(self, scene: Scene) -> str:
-        return f"{_names(scene, self.layers)} deleted"
+        return f"{names_of(scene, self.layers)} deleted"
 
 
 def _within(scene: Scene, layer: str | None, groups: set[str]) -> bool:
@@ -192,7 +194,7 @@ class ArrangeLayer(SceneEdit):
             layer_of(scene, self.parent)
         if _within(scene, self.parent, {self.layer}):
             raise Refused("A group cannot be put into itself.", self.layer)
-        return put(_taken_out(scene, self.layer), layer, self.parent, self.position)
+        return put(taken_out(scene, self.layer), layer, self.parent, self.position)
 
     def label_in(self, scene: Scene) -> str:
         return f"{layer_of(scene, self.layer).name} moved in the order"
@@ -206,20 +208,20 @@ class GroupLayers(SceneEdit):
     id: Id = Field(default_factory=lambda: new_id("layer"))
 
     def apply_to(self, scene: Scene) -> Scene:
-        outer = _outermost(scene, self.layers)
+        outer = outermost(scene, self.layers)
         if len({scene.index.parents[layer] for layer in outer}) > 1:
             raise Refused("Only layers that lie in the same group can be grouped.", self.layers[0])
         parent = scene.index.parents[outer[0]]
         chosen = tuple(layer_of(scene, layer) for layer in outer)
         top = scene.index.layer_routes[outer[-1]][-1]
         assert isinstance(top, int)
-        group = Group(id=self.id, name=free_name("Group", _taken_names(scene)), layers=chosen)
+        group = Group(id=self.id, name=free_name("Group", taken_names(scene)), layers=chosen)
         for layer in outer:
-            scene = _taken_out(scene, layer)
+            scene = taken_out(scene, layer)
         return put(scene, group, parent, top - len(outer) + 1)
 
     def label_in(self, scene: Scene) -> str:
-        return f"{_names(scene, self.layers)} grouped"
+        return f"{names_of(scene, self.layers)} grouped"
 
 
 class DuplicateLayers(SceneEdit):
@@ -230,18 +232,18 @@ class DuplicateLayers(SceneEdit):
     salt: str = Field(default_factory=lambda: new_id("copy"))
 
     def apply_to(self, scene: Scene) -> Scene:
-        layers = _outermost(scene, self.layers)
+        layers = outermost(scene, self.layers)
         # All at once: what is linked among them is linked among the copies.
         copies: Any = renumbered(tuple(layer_of(scene, layer) for layer in layers), self.salt)
         for layer, copy in zip(layers, copies, strict=True):
-            copy = renamed(copy, _taken_names(scene))
+            copy = renamed(copy, taken_names(scene))
             position = scene.index.layer_routes[layer][-1]
             assert isinstance(position, int)
             scene = put(scene, copy, scene.index.parents[layer], position + 1)
         return scene
 
     def label_in(self, scene: Scene) -> str:
-        return f"{_names(scene, self.layers)} duplicated"
+        return f"{names_of(scene, self.layers)} duplicated"
 
 
 class SetFill(SceneEdit):

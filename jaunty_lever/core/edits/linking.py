@@ -11,7 +11,7 @@ from ..document.modifier import Modifier
 from ..document.parameter import Parameter
 from ..document.scene import Scene
 from ..document.specs import ParameterSpec, components, specs_of, value_of
-from ..evaluation.graph import circle, misfit
+from ..evaluation.graph import circle, misfit, out_of_reach
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from ..formula.quantity import Unreadable, read_number
@@ -106,13 +106,17 @@ class LinkTo(SceneEdit):
 
     def _linked(self, scene: Scene, parameter: str, number: int) -> Scene:
         node = place_of(scene, parameter)
-        driver = scene.index.parameters.get(self.driver)
-        if driver is None:
+        far = out_of_reach(scene.index, node, self.driver)
+        driver = scene.index.target(scene.index.heard(node, self.driver))
+        if driver is None and not far:
             raise Gone("What it should follow has been deleted.", parameter)
+        if driver is None or far:
+            said = driver.label if driver else self.driver
+            raise Refused(f"“{node.label}” cannot follow “{said}”: {far}.", parameter)
         wrong = unfit(node.spec, driver.spec, self.component)
         if wrong:
             raise Refused(f"“{node.label}” cannot follow “{driver.label}”: {wrong}.", parameter)
-        closed = circle(scene.index, parameter, self.driver)
+        closed = circle(scene.index, parameter, driver.id)
         if closed:
             raise Refused(f"This link would close a circle: {closed}. Cut one of its links first.", parameter)
         ways = ways_for(node.spec, driver.spec, self.component)
@@ -265,7 +269,8 @@ class LinkTo(SceneEdit):
         return Gear(**listen, **{name: Parameter(rest=value) for name, value in settings.items()})
 
     def label_in(self, scene: Scene) -> str:
-        driver = scene.index.parameters.get(self.driver)
+        node = place_of(scene, self.parameter)
+        driver = scene.index.target(scene.index.heard(node, self.driver))
         name = driver.label if driver else "nothing"
         if self.also:
             return f"{len(self.also) + 1} values follow {name}"
@@ -307,7 +312,9 @@ def unlinked(scene: Scene, modifier: str, frame: float) -> Scene:
     node = place_of(scene, found.parameter)
     own = node.parameter
     last = found.position + _tie_length(own.chain, found.position)
-    given = Sampler(scene).output(node, last, SampleTimes.frames(scene.fps, frame, frame + 1))[0, 0]
+    sampler = Sampler(scene)
+    # Of many copies the first one decides.
+    given = sampler.output(node, last, sampler.of_first(node.id, SampleTimes.frames(scene.fps, frame, frame + 1)))[0, 0]
     before = own.chain[: found.position]
     chain = (*before, *own.chain[last:])
     if own.bypassed or found.modifier.bypassed or node.spec.kind == "text":
@@ -340,7 +347,10 @@ def without_links_to(scene: Scene, gone: set[str], frame: float) -> Scene:
         for entry in scene.index.modifiers.values()
         if entry.modifier.linked
         and entry.parameter not in gone
-        and any(reference in gone for reference in entry.modifier.references())
+        and any(
+            scene.index.heard(scene.index.parameters[entry.parameter], reference) in gone
+            for reference in entry.modifier.references()
+        )
     ]
     for modifier in listeners:
         if modifier in scene.index.modifiers:

@@ -5,11 +5,11 @@ from typing import Any
 
 import numpy as np
 
-from ..display.matrices import world_matrix
 from ..document.layers import GearLayer
 from ..document.parameter import Parameter
 from ..document.scene import Scene
 from ..document.specs import components, specs_of
+from ..evaluation.placing import world_matrix
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from ..geometry.mesh import RACK, RING, Standing, phase, snapped
@@ -37,7 +37,7 @@ def standing(scene: Scene, layer: GearLayer) -> Standing:
     a, b, c, d, e, f = 1.0, 0.0, 0.0, 1.0, 0.0, 0.0
     parent = scene.index.parents[layer.id]
     if parent is not None:
-        a, b, c, d, e, f = (float(v) for v in world_matrix(Sampler(scene), parent, SampleTimes(np.zeros(1)))[0])
+        a, b, c, d, e, f = (float(v) for v in world_matrix(Sampler(scene), parent, SampleTimes(np.zeros(1)))[0, 0])
     (x, y), (sx, sy), (px, py) = rest("position"), rest("scale"), rest("pivot")
     x, y = x - px * sx / 100, y - py * sy / 100
     module = rest("module")[0] * sx / 100 * sqrt(abs(a * d - b * c))

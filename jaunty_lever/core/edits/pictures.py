@@ -4,9 +4,9 @@ from typing import Literal
 
 from pydantic import Field
 
-from ..document.ids import Id, new_id
+from ..document.ids import Id, OneLine, new_id
 from ..document.keys import Finite
-from ..document.layers import PictureLayer
+from ..document.layers import Layer, PictureLayer
 from ..document.pictures import Picture
 from ..document.scene import Project, Scene
 from .base import Refused, SceneEdit, layer_of, with_node
@@ -46,6 +46,40 @@ class AddPicture(SceneEdit):
 
     def label_in(self, scene: Scene) -> str:
         return f"Picture {self.picture.name or ''} added".replace("  ", " ")
+
+
+class AddDrawing(SceneEdit):
+    """Layers of a drawing that was brought in, as one group on top, with the pictures that it holds."""
+
+    kind: Literal["add drawing"] = "add drawing"
+    id: Id = Field(default_factory=lambda: new_id("layer"))
+    name: OneLine = Field(min_length=1, max_length=120)
+    width: Finite = Field(gt=0)
+    height: Finite = Field(gt=0)
+    layers: tuple[Layer, ...] = Field(min_length=1)
+    pictures: tuple[Picture, ...] = ()
+    position: tuple[Finite, Finite] | None = None
+
+    def made_of(self, project: Project) -> Project:
+        for picture in self.pictures:
+            project = _kept(project, picture)
+        return super().made_of(project)
+
+    def apply_to(self, scene: Scene) -> Scene:
+        fitted = min(1.0, scene.width / self.width, scene.height / self.height) * 100
+        made = AddLayer(
+            scene=scene.id,
+            id=self.id,
+            layer="group",
+            name=self.name,
+            position=self.position,
+            fields={"pivot": (self.width / 2, self.height / 2), "scale": (fitted, fitted)},
+        ).apply_to(scene)
+        group = layer_of(made, self.id)
+        return with_node(made, group.id, group.changed(layers=self.layers))
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{self.name} brought in"
 
 
 class ChangePicture(SceneEdit):

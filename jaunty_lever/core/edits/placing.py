@@ -6,11 +6,11 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from ..display.matrices import world_matrix
 from ..document.keys import Finite, Frame, Key, Value
 from ..document.layers import GearLayer
 from ..document.scene import Scene
 from ..document.specs import components
+from ..evaluation.placing import world_matrix
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from ..geometry.matrices import layer_matrix
@@ -57,7 +57,7 @@ class MoveLayers(SceneEdit):
         if parent is not None:
             a, b, c, d, _, _ = (
                 float(v)
-                for v in world_matrix(Sampler(scene), parent, SampleTimes(np.array([self.frame / scene.fps])))[0]
+                for v in world_matrix(Sampler(scene), parent, SampleTimes(np.array([self.frame / scene.fps])))[0, 0]
             )
             size = a * d - b * c
             if size == 0:

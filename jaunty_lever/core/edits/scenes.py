@@ -13,7 +13,7 @@ from ..document.parameter import Parameter
 from ..document.periodicity import as_fraction
 from ..document.scene import Project, Scene
 from ..document.specs import specs_of
-from .base import Edit, Refused, SceneEdit, free_name
+from .base import Edit, Refused, SceneEdit, free_name, pruned
 from .renumber import renumbered
 
 
@@ -118,7 +118,7 @@ class RemoveScene(SceneEdit):
 
     def made_of(self, project: Project) -> Project:
         scene = self.found(project)
-        return project.changed(scenes=tuple(other for other in project.scenes if other.id != scene.id))
+        return pruned(project.changed(scenes=tuple(other for other in project.scenes if other.id != scene.id)))
 
     def label_in(self, scene: Scene) -> str:
         return f"Scene {scene.name} deleted"

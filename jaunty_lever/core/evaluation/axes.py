@@ -1,25 +1,37 @@
 """Along which axes each parameter of a scene varies: known from its graph before anything is worked out."""
 
-from ..document.axes import CONSTANT, OVER_ELEMENTS, OVER_TIME, Axes, joined_axes
-from ..document.index import ParameterNode, SceneIndex
+from ..document.axes import CONSTANT, OVER_TIME, Axes, joined_axes
+from ..document.index import ParameterNode, Reading, SceneIndex
 from ..document.modifier import Modifier
+from ..document.references import parted
 from ..document.specs import specs_of
-from .elements import PREFIX
+from .graph import common
+from .readings import needed, stage_parameters, timely
 
 
 class AxesOfScene:
-    """The axes of one scene's parameters for elements that hold the layers `inside` (None: all), each found once."""
+    """The axes of one scene's parameters, each found once."""
 
-    def __init__(self, index: SceneIndex, inside: frozenset[str] | None) -> None:
-        self._index, self._inside = index, inside
+    def __init__(self, index: SceneIndex) -> None:
+        self._index = index
         self._known: dict[tuple[str, int], Axes] = {}
 
     def of(self, parameter: str) -> Axes:
         """The axes of a parameter's result."""
-        if parameter.startswith(PREFIX):
-            return OVER_ELEMENTS
-        node = self._index.parameters.get(parameter)
+        node = self._index.target(parameter)
         return CONSTANT if node is None else self.after(node, len(node.parameter.chain))
+
+    def heard(self, node: ParameterNode, reference: str) -> Axes:
+        """The axes of what a parameter listens to, as it hears it."""
+        heard = self._index.heard(node, reference)
+        if parted(reference)[1] is None:
+            return self.of(heard)
+        target = self._index.target(heard)
+        if target is None:
+            return CONSTANT
+        # A value of many taken as one: the same for all copies of the arrays that the two do not share. Who moves shows
+        # in time as well: copies come and go, and each may live at a time of its own.
+        return Axes(self.of(heard).within(shared_depth(self._index, node, target)).elements, True)
 
     def after(self, node: ParameterNode, count: int) -> Axes:
         """The axes of what the first `count` modifiers of a chain give."""
@@ -28,25 +40,32 @@ class AxesOfScene:
         if known is None:
             # A circle that came in by a way round the checks rests.
             self._known[asked] = CONSTANT
-            known = self._found(node, count)
-            if self._inside is not None and node.top not in self._inside:
-                known = Axes(times=known.times)
-            self._known[asked] = known
+            known = self._known[asked] = self._found(node, count).within(len(self._index.arrays_of(node)))
         return known
 
     def _found(self, node: ParameterNode, count: int) -> Axes:
         own = node.parameter
         if not count:
+            if node.reads is not None:
+                return self._read(node.reads)
             return OVER_TIME if len(own.keys) > 1 else CONSTANT
         before = self.after(node, count - 1)
         modifier = own.chain[count - 1]
-        return before if own.bypassed or modifier.bypassed else self._passed(modifier, before)
+        return before if own.bypassed or modifier.bypassed else self._passed(node, modifier, before)
 
-    def _passed(self, modifier: Modifier, before: Axes) -> Axes:
+    def _read(self, reads: Reading) -> Axes:
+        """The axes of what is read off copies."""
+        taken = joined_axes(*(self.of(parameter) for parameter in needed(self._index, reads)))
+        outside = len(self._index.arrays.get(reads.array, ()))
+        return taken | Axes(outside + 1) | (OVER_TIME if timely(reads) else CONSTANT)
+
+    def _passed(self, node: ParameterNode, modifier: Modifier, before: Axes) -> Axes:
         settings = [
             self.of(f"{modifier.id}.{name}") for name in specs_of(type(modifier)) if self._moves(modifier, name)
         ]
-        drivers = [self.of(reference) for reference in modifier.references()]
+        drivers = [self.heard(node, reference) for reference in modifier.references()]
+        if modifier.stands:
+            drivers += [self.of(parameter) for parameter in stage_parameters(self._index, node)]
         windows = OVER_TIME if modifier.windows else CONSTANT
         return modifier.axes(before, joined_axes(windows, *settings, *drivers))
 
@@ -54,3 +73,10 @@ class AxesOfScene:
     def _moves(modifier: Modifier, name: str) -> bool:
         moves: bool = getattr(modifier, name).moves
         return moves
+
+
+def shared_depth(index: SceneIndex, one: ParameterNode, other: ParameterNode) -> int:
+    """How many arrays, from the outermost in, two parameters both stand in, when the other's copies are taken as one: those
+    of its innermost array always are."""
+    theirs = index.arrays_of(other)
+    return min(common(index.arrays_of(one), theirs), len(theirs) - 1)

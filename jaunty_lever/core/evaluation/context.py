@@ -10,14 +10,26 @@ from ..document.axes import Axes
 from ..document.index import ParameterNode
 from ..document.modifier import Modifier
 from ..document.parameter import Parameter
-from ..document.protocols import Values
-from ..document.specs import ParameterSpec, specs_of
+from ..document.protocols import Context, Values
+from ..document.references import KNOWN, OUTER, PREFIX, parted
+from ..document.specs import ParameterSpec, numbers, specs_of
 from ..motion.easing import KeyTable
+from .axes import shared_depth
 from .cache import Fault
+from .gauging import pushed
 from .sample_times import SampleTimes, Times, worked_out
 
 if TYPE_CHECKING:
     from .sampler import Sampler
+
+
+def _outside(name: str) -> ParameterNode:
+    own, spec = Parameter(rest=KNOWN[name]), ParameterSpec("number", KNOWN[name], name)
+    return ParameterNode(PREFIX + name, own, spec, (), ((PREFIX + name, name),), PREFIX, name)
+
+
+#: What is known of itself by what stands in no array.
+OUTSIDE = {name: _outside(name) for name in KNOWN}
 
 
 class Incoming:
@@ -92,10 +104,10 @@ class ModifierContext:
     def streams(self) -> NDArray[np.int64] | None:
         """The number of each element asked for, each with as many rows as the others; None outside an array."""
         elements = self.samples.elements
-        return None if elements is None or not elements.holds(self.node) else elements.numbers
+        return None if elements is None else elements.streams
 
     def _axes(self, name: str) -> Axes:
-        return self.sampler.axes(self.samples.elements).of(f"{self.modifier.id}.{name}")
+        return self.sampler.axes.of(f"{self.modifier.id}.{name}")
 
     def moves(self, name: str) -> bool:
         return self._setting(name).moves and self._axes(name).times
@@ -104,11 +116,32 @@ class ModifierContext:
         if not self._setting(name).moves:
             return False
         axes = self._axes(name)
-        return axes.times or (axes.elements and self.samples.elements is not None)
+        return axes.times or (axes.elements > 0 and self.samples.elements is not None)
 
     def _setting(self, name: str) -> Parameter:
         own: Parameter = getattr(self.modifier, name)
         return own
+
+    @property
+    def moments(self) -> "ModifierContext | None":
+        samples = self.samples
+        if samples.elements is None or samples.times.ndim == 2:
+            return None
+        return ModifierContext(self.sampler, self.node, self.modifier, SampleTimes(samples.times, samples.grid))
+
+    def differs(self, name: str) -> bool:
+        return self._setting(name).moves and self._axes(name).elements > 0
+
+    def by_copy(self, what: str) -> Values | None:
+        if what in self._specs:
+            values = self.sampler.evaluate(f"{self.modifier.id}.{what}", self.samples)
+        else:
+            node = self._heard(what)
+            if node is None:
+                return None
+            values = self._values(node, what, self.samples)
+        still: Values | None = values[:, 0] if values.shape[1] == 1 else None
+        return still
 
     def number(self, name: str) -> Values:
         samples = self.samples
@@ -117,8 +150,14 @@ class ModifierContext:
         return rows
 
     def spec_of(self, reference: str) -> ParameterSpec | None:
-        node = self.sampler.node(reference)
+        node = self._heard(reference)
         return node.spec if node else None
+
+    def _heard(self, reference: str) -> ParameterNode | None:
+        """What a reference of this modifier means; a copy that stands in no array knows nothing but what holds there."""
+        index = self.sampler.index
+        heard = index.heard(self.node, reference)
+        return index.target(heard) or OUTSIDE.get(heard.rpartition(OUTER)[2].removeprefix(PREFIX))
 
     def texts(self, name: str) -> NDArray[Any]:
         distinct, which = self.sampler.texts(f"{self.modifier.id}.{name}", self.samples)
@@ -152,11 +191,17 @@ class ModifierContext:
         if samples.shape[0] == 1 or samples.times.ndim == 2 or self._axes(name).elements:
             return self._integral(name, self.times, component, signed)
         # The same for all elements: worked out for one.
-        one = ModifierContext(self.sampler, self.node, self.modifier, SampleTimes(samples.times, samples.grid))
+        one = self.moments
+        assert one is not None
         made = one._integral(name, one.times, component, signed)
-        if one.wrong is not None:
-            self.wrong = samples.repeated(one.wrong) if self.wrong is None else self.wrong | samples.repeated(one.wrong)
+        self.heed(one)
         return samples.repeated(made)
+
+    def heed(self, moments: "Context") -> None:
+        wrong = moments.wrong
+        if wrong is not None:
+            wrong = self.samples.repeated(wrong)
+            self.wrong = wrong if self.wrong is None else self.wrong | wrong
 
     def _integral(self, name: str, times: Times, component: int, signed: bool) -> Values:
         """∫ of a setting from 0 to times (rows,) or (1,)."""
@@ -194,12 +239,13 @@ class ModifierContext:
         return phase.at(np.ascontiguousarray(times))
 
     def driver(self, reference: str, component: int | None, times: Times) -> Values:
-        if self.sampler.node(reference) is None:
+        node = self._heard(reference)
+        if node is None:
             self.fault(np.array([True]), "What it follows is no longer there")
             return np.zeros((1, self.components))
         own = self.samples
         samples = own if times is own.rows else own.at(worked_out(times, self.fps))
-        values = self.sampler.evaluate(reference, samples)
+        values = self._values(node, reference, samples)
         if own.elements is None:
             alone: Values = values[0]
             return alone if component is None else alone[:, component : component + 1]
@@ -209,14 +255,30 @@ class ModifierContext:
             rows = self.samples.in_rows(values)
         return rows if component is None else rows[:, component : component + 1]
 
+    def _values(self, node: ParameterNode, reference: str, samples: SampleTimes) -> Values:
+        if node.top == PREFIX:
+            return np.array([[numbers(node.parameter.rest, node.spec)]])
+        way = parted(reference)[1]
+        if way is None:
+            return self.sampler.evaluate(node.id, samples)
+        return self.sampler.taken(node.id, way, samples, shared_depth(self.sampler.index, self.node, node))
+
+    def pushed(self, values: Values, zone: str, way: int) -> Values | None:
+        """Where a zone moves what stands at `values` on top of its place, (rows, 2); None: the zone is not there."""
+        if self.sampler.index.parameters.get(f"{zone}.centre") is None:
+            self.fault(np.array([True]), "The zone has been deleted")
+            return None
+        settings = (self.number("force"), self.number("random") / 100, self.whole("seed"), self.switch("walls"))
+        return pushed(self.sampler, self.node.top, zone, self.samples, values, way, *settings)
+
     def turned(self, reference: str) -> tuple[Values, Fraction, float]:
         """A driver as the first wheel's value (rows or 1, components), a ratio and what is added: exact along a train."""
         known = self.sampler.turning.of(reference)
         return self.driver(known.first, None, self.times), known.ratio, known.offset
 
     def passed(self, reference: str, times: Times) -> NDArray[np.int64]:
-        node = self.sampler.node(reference)
-        if node is None:
+        node = self.sampler.node(self.sampler.index.heard(self.node, reference))
+        if node is None or parted(reference)[1] is not None:
             return np.zeros(times.shape, dtype=np.int64)
         breaks = self.sampler.breaks(self.samples.elements)
         return breaks.passed(node, len(node.parameter.chain), worked_out(times, self.fps))

@@ -1,86 +1,81 @@
-"""The elements of one array: copies, letters, sparks or points, and what each knows of itself.
+"""The elements of an array: copies by number, those of an array inside another by the copy that they stand in.
 
 A value is a pure function of time and of the element. No element remembers another: any of them can be worked out
 alone, and gives the same numbers as among all.
 """
 
-from collections.abc import Hashable, Mapping
-from dataclasses import dataclass, field
+from collections.abc import Hashable
+from dataclasses import dataclass
 from functools import cached_property
 from hashlib import blake2b
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.index import ParameterNode
-from ..document.parameter import Parameter
-from ..document.specs import ParameterSpec
+Numbers = NDArray[np.int64]
 
-KNOWN = {"i": 0.0, "n": 1.0, "u": 0.0, "rank": 0.0, "row": 0.0, "col": 0.0, "x": 0.0, "y": 0.0}
-"""What an element knows, and what it is outside an array."""
-
-PREFIX = "element."
+_APART = 20_011
+"""More than there are copies of one array: numbers of copies inside copies never meet."""
 
 
 @dataclass(frozen=True, eq=False)
 class Elements:
-    """Elements by number, (e,), out of `count`; the same one may stand in several rows.
+    """Copies of one array by number, (e,); the same one may stand in several rows.
 
-    `known` holds, by name, what they know besides their number and count, (e,) each. `inside` are the layers (and
-    levers) that belong to each of them, by id; None: all of the scene. What stands elsewhere is the same for all.
+    `outer` are those of the array around it, if any, and `parents` (e,) tells in which of them each stands, by position.
     """
 
-    numbers: NDArray[np.int64]
-    count: int
-    known: Mapping[str, NDArray[np.float64]] = field(default_factory=dict)
-    inside: frozenset[str] | None = None
+    array: str
+    numbers: Numbers
+    outer: "Elements | None" = None
+    parents: Numbers | None = None
 
     @classmethod
-    def of(cls, count: int, inside: frozenset[str] | None = None, **known: NDArray[np.float64]) -> "Elements":
-        """All elements of an array of so many."""
-        return cls(np.arange(count), count, known, inside)
+    def of(cls, array: str, count: int, outer: "Elements | None" = None) -> "Elements":
+        """All copies of an array of so many, in each copy of the array around it."""
+        many = 1 if outer is None else len(outer)
+        parents = None if outer is None else np.repeat(np.arange(many), count)
+        return cls(array, np.tile(np.arange(count), many), outer, parents)
 
     def __len__(self) -> int:
         return len(self.numbers)
 
     @cached_property
+    def depth(self) -> int:
+        """How many arrays there are, one inside the other."""
+        return 1 if self.outer is None else 1 + self.outer.depth
+
+    @cached_property
     def key(self) -> Hashable:
         """What results for these elements are remembered under."""
         whole = blake2b(self.numbers.tobytes(), digest_size=16)
-        for name in sorted(self.known):
-            whole.update(name.encode())
-            whole.update(self.known[name].tobytes())
-        return self.count, whole.digest(), self.inside
+        if self.parents is not None:
+            whole.update(self.parents.tobytes())
+        return self.array, len(self), whole.digest(), self.outer and self.outer.key
 
-    def part(self, chosen: NDArray[np.int64]) -> "Elements":
+    @cached_property
+    def streams(self) -> Numbers:
+        """A number for each that it shares with no other, for what is random; the first has 0."""
+        if self.outer is None or self.parents is None:
+            return self.numbers
+        return self.numbers + self.outer.streams[self.parents] * _APART
+
+    def part(self, chosen: Numbers) -> "Elements":
         """Some of them, by their positions here."""
-        known = {name: values[chosen] for name, values in self.known.items()}
-        return Elements(self.numbers[chosen], self.count, known, self.inside)
+        if self.outer is None or self.parents is None:
+            return Elements(self.array, self.numbers[chosen])
+        used, parents = np.unique(self.parents[chosen], return_inverse=True)
+        return Elements(self.array, self.numbers[chosen], self.outer.part(used), parents.ravel())
 
-    def holds(self, node: ParameterNode) -> bool:
-        """Whether a parameter belongs to each of the elements, and not to all of them together."""
-        return self.inside is None or node.top in self.inside
-
-    def values(self, name: str) -> NDArray[np.float64]:
-        """One of the things that elements know, (e,)."""
-        if name == "i":
-            return self.numbers.astype(np.float64)
-        if name == "n":
-            return np.full(len(self), float(self.count))
-        return self.known.get(name, np.full(len(self), KNOWN[name]))
-
-
-def known_of(elements: Elements | None, name: str) -> NDArray[np.float64]:
-    """What elements know, (e, 1, 1); outside an array, what stands for it there, (1, 1, 1)."""
-    values = np.array([KNOWN[name]]) if elements is None else elements.values(name)
-    return values[:, None, None]
-
-
-def _node(name: str) -> ParameterNode:
-    spec = ParameterSpec("number", KNOWN[name], name)
-    own = Parameter(rest=KNOWN[name])
-    return ParameterNode(PREFIX + name, own, spec, (), ((PREFIX + name, name),), PREFIX, name)
-
-
-#: What an element knows, under ids that parameters can listen to.
-ELEMENT_NODES = {PREFIX + name: _node(name) for name in KNOWN}
+    def cut(self, depth: int) -> "tuple[Elements | None, Numbers | None]":
+        """The elements of the outermost `depth` arrays, and in which of them each of these stands (None: its own)."""
+        if depth >= self.depth:
+            return self, None
+        known: dict[int, tuple[Elements | None, Numbers | None]] = self.__dict__.setdefault("_cuts", {})
+        if depth not in known:
+            if depth <= 0 or self.outer is None or self.parents is None:
+                known[depth] = None, None
+            else:
+                outer, rows = self.outer.cut(depth)
+                known[depth] = outer, self.parents if rows is None else rows[self.parents]
+        return known[depth]

@@ -17,12 +17,15 @@ Segment = tuple[Ease, float]
 MOST_STEEP = 100.0
 
 
-def fitted(values: Values, tolerance: float) -> list[tuple[int, Ease]]:
-    """Positions in values (n, components) at which keys stand, each with the ease to the next one."""
+def fitted(values: Values, tolerance: float, steep: tuple[float, float] | None = None) -> list[tuple[int, Ease]]:
+    """Positions in values (n, components) at which keys stand, each with the ease to the next one.
+
+    `steep`: between which values the eases' y may lie, where a format asks for that.
+    """
     count = len(values)
     smooth = values.shape[1] == 1
     best: Callable[[int, int], Segment] = (
-        (lambda a, b: _cubic(values, a, b)) if smooth else (lambda a, b: _line(values, a, b))
+        (lambda a, b: _cubic(values, a, b, steep)) if smooth else (lambda a, b: _line(values, a, b))
     )
     found: list[tuple[int, Ease]] = []
     start = 0
@@ -49,7 +52,7 @@ def _line(values: Values, a: int, b: int) -> Segment:
     return "linear", float(np.abs(values[a : b + 1] - line).max())
 
 
-def _cubic(values: Values, a: int, b: int) -> Segment:
+def _cubic(values: Values, a: int, b: int, steep: tuple[float, float] | None) -> Segment:
     straight = _line(values, a, b)
     rise = float(values[b, 0] - values[a, 0])
     if b - a < 2 or rise == 0:
@@ -59,6 +62,8 @@ def _cubic(values: Values, a: int, b: int) -> Segment:
     # The cubic y = 3y₁s(1−s)² + 3y₂s²(1−s) + s³, by least squares on y₁ and y₂.
     columns = np.stack([3 * s * (1 - s) ** 2, 3 * s**2 * (1 - s)], axis=1)
     (y1, y2), *_ = np.linalg.lstsq(columns, wanted - s**3, rcond=None)
+    if steep is not None:
+        y1, y2 = np.clip((y1, y2), *steep)
     if max(abs(y1), abs(y2)) > MOST_STEEP:
         return straight
     ease = (1 / 3, round(float(y1), 5), 2 / 3, round(float(y2), 5))

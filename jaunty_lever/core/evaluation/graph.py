@@ -1,15 +1,32 @@
 """Who depends on whom: parameters as a graph, and the circles that must not be."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from ..document.index import ParameterNode, SceneIndex
+from ..document.layers import ArrayLayer
+from ..document.modifier import Modifier
+from ..document.references import known_name, parted
 from ..document.specs import ParameterSpec, specs_of
+from .readings import needed, stage_parameters, taking
+
+
+def heard(index: SceneIndex, node: ParameterNode, modifier: Modifier) -> Iterator[str]:
+    """Ids of what a modifier of a parameter listens to, and of what decides which copies it hears."""
+    for reference in modifier.references():
+        meant = index.heard(node, reference)
+        yield meant
+        if "@" in reference and (target := index.target(meant)) is not None:
+            yield from taking(index, node, target, parted(reference)[1])
+    if modifier.stands:
+        yield from stage_parameters(index, node)
 
 
 def listened(index: SceneIndex, node: ParameterNode) -> Iterator[str]:
-    """Ids of the parameters that a parameter's value needs: its modifiers' settings and drivers."""
+    """Ids of the parameters that a parameter's value needs: what it reads, its modifiers' settings and drivers."""
+    if node.reads is not None:
+        yield from needed(index, node.reads)
     for modifier in node.parameter.chain:
-        yield from modifier.references()
+        yield from heard(index, node, modifier)
         for name in specs_of(type(modifier)):
             if f"{modifier.id}.{name}" in index.parameters:
                 yield f"{modifier.id}.{name}"
@@ -19,11 +36,11 @@ def upstream(index: SceneIndex, parameter: str) -> set[str]:
     """Everything that a parameter's value depends on, itself included."""
     found, waiting = {parameter}, [parameter]
     while waiting:
-        node = index.parameters.get(waiting.pop())
-        for needed in listened(index, node) if node else ():
-            if needed not in found:
-                found.add(needed)
-                waiting.append(needed)
+        node = index.target(waiting.pop())
+        for step in listened(index, node) if node else ():
+            if step not in found:
+                found.add(step)
+                waiting.append(step)
     return found
 
 
@@ -40,11 +57,11 @@ def path_between(index: SceneIndex, start: str, goal: str) -> list[str] | None:
                 found.append(step)
                 step = came_from[step]
             return found[::-1]
-        node = index.parameters.get(here)
-        for needed in listened(index, node) if node else ():
-            if needed not in came_from:
-                came_from[needed] = here
-                waiting.append(needed)
+        node = index.target(here)
+        for heard_here in listened(index, node) if node else ():
+            if heard_here not in came_from:
+                came_from[heard_here] = here
+                waiting.append(heard_here)
     return None
 
 
@@ -53,15 +70,21 @@ def circle(index: SceneIndex, follower: str, driver: str) -> str | None:
     back = path_between(index, driver, follower)
     if back is None:
         return None
-    names = [index.parameters[step].label for step in [follower, *back]]
-    return " → ".join(f"“{name}”" for name in names)
+    return _said(index, [follower, *back])
+
+
+def _said(index: SceneIndex, steps: list[str]) -> str:
+    return " → ".join(f"“{node.label}”" for step in steps if (node := index.target(step)) is not None)
 
 
 def _driven_by(index: SceneIndex, parameter: str) -> Iterator[str]:
     """The same without settings that nothing can drive."""
-    node = index.parameters.get(parameter)
+    node = index.target(parameter)
+    if node is not None and node.reads is not None:
+        yield from needed(index, node.reads)
     for modifier in node.parameter.chain if node else ():
-        yield from modifier.references()
+        assert node is not None
+        yield from heard(index, node, modifier)
         for name in modifier.driven:
             yield f"{modifier.id}.{name}"
 
@@ -74,26 +97,67 @@ def circles(index: SceneIndex, tops: set[str] | None = None, most: int = 3) -> l
     done: set[str] = set()
     found: list[str] = []
     linked = {entry.parameter: None for entry in index.modifiers.values() if entry.modifier.references()}
+    if tops is not None and any(top in index.layers and isinstance(index.layers[top], ArrayLayer) for top in tops):
+        # Where copies stand may depend on an outline elsewhere, without a link.
+        tops = None
     for start in linked:
         if start in done or (tops is not None and index.parameters[start].top not in tops):
             continue
         path: dict[str, None] = {start: None}
         waiting = [_driven_by(index, start)]
         while waiting and len(found) < most:
-            needed = next(waiting[-1], None)
-            if needed is None:
+            step = next(waiting[-1], None)
+            if step is None:
                 waiting.pop()
                 done.add(path.popitem()[0])
-            elif needed in path:
+            elif step in path:
                 steps = list(path)
-                whole = [*steps[steps.index(needed) :], needed]
-                found.append(" → ".join(f"“{index.parameters[step].label}”" for step in whole))
-            elif needed not in done and needed in index.parameters:
-                path[needed] = None
-                waiting.append(_driven_by(index, needed))
+                found.append(_said(index, [*steps[steps.index(step) :], step]))
+            elif step not in done and index.target(step) is not None:
+                path[step] = None
+                waiting.append(_driven_by(index, step))
         if len(found) >= most:
             break
     return found
+
+
+def out_of_reach(index: SceneIndex, node: ParameterNode, reference: str) -> str | None:
+    """Why a value cannot listen to what a reference names, for where both stand; None when it can.
+
+    Inside an array each copy hears its own; from outside a value of many is taken as one number.
+    """
+    if known_name(reference) is not None:
+        heard = index.heard(node, reference)
+        return "it stands in no array that could tell it" if heard == reference else None
+    try:
+        own, taken = parted(reference)
+    except ValueError as error:
+        return str(error)
+    target = index.target(own)
+    if target is None:
+        return None
+    mine, theirs = index.arrays_of(node), index.arrays_of(target)
+    shared = common(mine, theirs)
+    if taken is not None:
+        if not theirs:
+            return "it is one value already, which needs not be taken as one"
+        if not target.spec.numeric or target.spec.stepped:
+            return f"a {target.spec.kind} of many copies cannot be taken as one"
+        return None
+    if shared == len(theirs):
+        return None
+    name = index.layers[theirs[shared]].name
+    return f"it has a value for each copy of {name}; take a copy's number, the mean, the least or the greatest of them"
+
+
+def common(one: Iterable[str], other: Iterable[str]) -> int:
+    """How many names two rows of names begin with alike."""
+    count = 0
+    for a, b in zip(one, other, strict=False):
+        if a != b:
+            break
+        count += 1
+    return count
 
 
 def any_misfit(driver: ParameterSpec, component: int | None) -> str | None:

@@ -37,7 +37,7 @@ def integral(
     """See `Sampler.phase`."""
     node = sampler.index.parameters[parameter]
     count = len(node.parameter.chain)
-    if not sampler.axes(elements).after(node, count).elements:
+    if not sampler.axes.after(node, count).elements:
         elements = None
 
     def rate(times: Times) -> Times:

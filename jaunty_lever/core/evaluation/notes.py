@@ -20,7 +20,7 @@ class _Seen:
     def __init__(self, sampler: Sampler, node: ParameterNode, position: int) -> None:
         self._sampler, self._node = sampler, node
         self._modifier: Modifier = node.parameter.chain[position]
-        self._samples = SampleTimes.frames(sampler.scene.fps, 0, sampler.scene.length)
+        self._samples = sampler.of_first(node.id, SampleTimes.frames(sampler.scene.fps, 0, sampler.scene.length))
         self.spec, self.parameter, self.position = node.spec, node.id, position
         self.fps, self.length = sampler.scene.fps, sampler.scene.length
         self.own: Parameter = node.parameter
@@ -35,7 +35,8 @@ class _Seen:
         return values
 
     def number(self, name: str) -> Values:
-        return self._sampler.track(f"{self._modifier.id}.{name}", self._samples)
+        values: Values = self._sampler.evaluate(f"{self._modifier.id}.{name}", self._samples)[0]
+        return values
 
     def choice(self, name: str) -> str:
         options = specs_of(type(self._modifier))[name].options

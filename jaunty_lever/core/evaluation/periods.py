@@ -9,6 +9,7 @@ from ..document.modifier import Modifier
 from ..document.periodicity import STILL, Periodicity, as_fraction, common, together
 from ..document.protocols import Values
 from ..document.specs import components, specs_of
+from .readings import needed, timely
 
 
 class Periods:
@@ -24,7 +25,7 @@ class Periods:
         """How a parameter's result repeats."""
         if parameter in self._known:
             return self._known[parameter]
-        node = self.index.parameters.get(parameter)
+        node = self.index.target(parameter)
         if node is None or parameter in self._working:
             return STILL
         self._working.add(parameter)
@@ -45,6 +46,10 @@ class Periods:
     def _chain(self, node: ParameterNode) -> Periodicity | None:
         own = node.parameter
         cycle = STILL if len({key.value for key in own.keys}) < 2 else None
+        if node.reads is not None:
+            # What is read depends on the present values of what it needs, and on nothing else.
+            parts = [self.of(needs) for needs in needed(self.index, node.reads)]
+            cycle = None if timely(node.reads) else together(*parts)
         if own.bypassed:
             return cycle
         for modifier in own.chain:
@@ -78,7 +83,8 @@ class _Asked:
         return self.periods.of(f"{self.modifier.id}.{name}")
 
     def driver(self, parameter: str) -> Periodicity | None:
-        return self.periods.of(parameter)
+        # As one of many, it goes by which copies are there and what they show at each moment.
+        return None if "@" in parameter else self.periods.of(self.periods.index.heard(self.node, parameter))
 
     def exact(self, name: str) -> Fraction | None:
         """A setting's value as an exact number, when it is one number that never changes."""

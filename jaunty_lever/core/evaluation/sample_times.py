@@ -119,21 +119,33 @@ class SampleTimes:
 
     def reduced(self, axes: Axes) -> "SampleTimes":
         """What of these samples a value needs that varies along no other axes."""
-        if self.elements is None:
+        elements = self.elements
+        if elements is None:
             return self
         if not axes.elements:
             # Whatever has moments of its own for each element sees a single long row of moments.
             return SampleTimes(self.rows if self.times.ndim == 2 else self.times, self.grid)
-        return self if axes.times else SampleTimes(self.times.ravel()[:1], None, self.elements)
-
-    def spread(self, values: Values) -> Values:
-        """Values worked out for `reduced` samples, (elements or 1, times or 1, components), as values of these."""
+        outer, rows = elements.cut(axes.elements)
+        if not axes.times:
+            return SampleTimes(self.times.ravel()[:1], None, outer)
+        if rows is None:
+            return self
         if self.times.ndim == 1:
+            return SampleTimes(self.times, self.grid, outer)
+        assert outer is not None
+        return SampleTimes(self.times, None, outer.part(rows))
+
+    def spread(self, values: Values, asked: "SampleTimes") -> Values:
+        """Values worked out for `asked`, these samples reduced, (elements or 1, times or 1, components), as values of these."""
+        if asked is self or self.elements is None:
             return values
         many, each = self.shape
-        if values.shape[:2] == (1, many * each) and many > 1:
-            return values.reshape(many, each, -1)
-        return values
+        if asked.elements is None:
+            return values.reshape(many, each, -1) if values.shape[:2] == (1, many * each) and many > 1 else values
+        if values.shape[0] == 1 or (values.shape[0] == many and asked.times.ndim == 2):
+            return values
+        rows = self.elements.cut(asked.elements.depth)[1]
+        return values if rows is None else values[rows]
 
     def in_rows(self, values: Values) -> Values:
         """Values (elements or 1, times or 1, components) as rows (elements · times or 1, components)."""

@@ -15,6 +15,7 @@ from numpy.typing import ArrayLike, NDArray
 from ..document.index import ParameterNode
 from ..document.parameter import Parameter
 from ..document.protocols import Values
+from ..document.references import Taken
 from ..document.scene import Scene
 from ..document.specs import ParameterSpec, numbers
 from ..motion.easing import KeyTable, key_table
@@ -24,10 +25,13 @@ from .axes import AxesOfScene
 from .breaks import Breaks
 from .cache import Cache, Fault
 from .context import Incoming, ModifierContext
-from .elements import ELEMENT_NODES, PREFIX, Elements, known_of
+from .elements import Elements
+from .gauging import reading
 from .integrals import integral, reach
+from .layouts import Layouts
 from .periods import Periods
 from .sample_times import SampleTimes, Times
+from .taking import inside, taken_of
 from .turning import Turning
 from .upstream import Upstream
 
@@ -56,7 +60,10 @@ class Sampler:
         self.computed: set[str] = set()
         self._working: set[tuple[str, int]] = set()
         self._breaks: dict[Hashable, Breaks] = {}
-        self._axes: dict[frozenset[str] | None, AxesOfScene] = {}
+        #: Along which axes the scene's parameters vary.
+        self.axes = AxesOfScene(self.index)
+        #: Where the copies of the scene's arrays stand.
+        self.layouts = Layouts(self)
         self.reach = reach(scene)
         #: What turns the scene's wheels.
         self.turning = Turning.known(self.index)
@@ -65,13 +72,6 @@ class Sampler:
     def periods(self) -> Periods:
         """How the scene's parameters repeat."""
         return Periods(self.index, lambda parameter: self.sample(parameter, 0.0))
-
-    def axes(self, elements: Elements | None) -> AxesOfScene:
-        """Along which axes the scene's parameters vary, for elements that hold what these hold."""
-        inside = None if elements is None else elements.inside
-        if inside not in self._axes:
-            self._axes[inside] = AxesOfScene(self.index, inside)
-        return self._axes[inside]
 
     def breaks(self, elements: Elements | None = None) -> Breaks:
         """Where values may jump or bend, for one element at the most."""
@@ -82,8 +82,8 @@ class Sampler:
         return self._breaks[key]
 
     def node(self, parameter: str) -> ParameterNode | None:
-        """A parameter of the scene, or something that elements know, by id."""
-        return self.index.parameters.get(parameter) or ELEMENT_NODES.get(parameter)
+        """A parameter of the scene, or something that copies know, by id."""
+        return self.index.target(parameter)
 
     def sample(self, parameter: str, times: ArrayLike) -> Values:
         """The parameter at times (…) in seconds, shape (…, components). Raises KeyError for an unknown id."""
@@ -92,32 +92,43 @@ class Sampler:
         return np.broadcast_to(values, (asked.size, values.shape[1])).reshape(*asked.shape, values.shape[1])
 
     def track(self, parameter: str, samples: SampleTimes) -> Values:
-        """The parameter outside all arrays: (times, components), or (1, components) when it never changes."""
-        values: Values = self.evaluate(parameter, samples)[0]
+        """The parameter as (times, components), or (1, components) when it never changes; of copies, the first."""
+        values: Values = self.evaluate(parameter, self.of_first(parameter, samples))[0]
         return values
+
+    def of_first(self, parameter: str, samples: SampleTimes) -> SampleTimes:
+        """Samples of the scene as those of a parameter's first copy, where it stands in an array."""
+        node = self.node(parameter)
+        arrays = () if node is None or samples.elements is not None else self.index.arrays_of(node)
+        return inside(self, parameter, samples, dict.fromkeys(arrays, 0)) if arrays else samples
 
     def evaluate(self, parameter: str, samples: SampleTimes) -> Values:
         """The parameter at some samples: (elements or 1, times or 1, components). Raises KeyError for an unknown id."""
         node = self.index.parameters.get(parameter)
         if node is None:
-            if parameter in ELEMENT_NODES:
-                return known_of(samples.elements, parameter.removeprefix(PREFIX))
-            raise KeyError(parameter)
+            node = self.index.known.get(parameter)
+            if node is None:
+                raise KeyError(parameter)
         own = node.parameter
-        if not own.chain and not own.keys:
+        if not own.chain and not own.keys and node.reads is None:
             return _resting(own, node.spec)
         return self.output(node, len(own.chain), samples)
+
+    def taken(self, parameter: str, way: Taken, samples: SampleTimes, shared: int) -> Values:
+        """A value of many copies as one number for each element of the outermost `shared` arrays, which it stands in too:
+        that of a copy, or the mean, least or greatest of those that are there."""
+        return taken_of(self, parameter, way, samples, shared)
 
     def output(self, node: ParameterNode, count: int, samples: SampleTimes, remember: bool = True) -> Values:
         """What the first `count` modifiers of a chain give, worked out once for the same samples and only as far as it
         varies; `remember`: whether they may be asked for again."""
         asked, most = samples, _TOO_MANY
         if samples.elements is not None:
-            asked = samples.reduced(self.axes(samples.elements).after(node, count))
+            asked = samples.reduced(self.axes.after(node, count))
             # What is laid out over many elements is remembered too: each setting of each modifier asks for the same.
             most = _TOO_MANY if asked.elements is None else _TOO_MANY << 3
         if not remember or asked.count > most:
-            return samples.spread(self._worked_out(node, count, asked))
+            return samples.spread(self._worked_out(node, count, asked), asked)
 
         def work() -> Values:
             values = self._worked_out(node, count, asked)
@@ -128,7 +139,7 @@ class Sampler:
 
         key = (self.upstream.key(node.id), count, asked.key)
         values: Values = self.remembered(key, work, _size)
-        return values if samples.elements is None else samples.spread(values)
+        return values if samples.elements is None else samples.spread(values, asked)
 
     def remembered(self, key: Hashable, work: Callable[[], Result], size: Callable[[Result], int]) -> Result:
         """`work()`, or what the cache holds of it; the faults found on the way are remembered with it."""
@@ -167,6 +178,8 @@ class Sampler:
 
     def _source(self, node: ParameterNode, samples: SampleTimes) -> Values:
         own = node.parameter
+        if node.reads is not None:
+            return reading(self, node.reads, samples)
         if not own.keys or node.spec.kind == "text":
             return np.array([[numbers(own.rest if not own.keys else own.keys[0].value, node.spec)]])
         return samples.from_rows(key_table(own, node.spec, self.scene.fps).at(samples.rows))
@@ -174,15 +187,23 @@ class Sampler:
     def chain_outputs(self, parameter: str, samples: SampleTimes) -> list[Values]:
         """What the resting value or keys give, and then what each modifier passes on: (times or 1, components) each."""
         node = self.index.parameters[parameter]
+        if self.index.arrays_of(node):
+            where = self.of_first(parameter, samples)
+            return [values[0] for values in self.chain_of_copies(parameter, where)]
         given = [self._source(node, samples)[0]]
         for count in range(1, len(node.parameter.chain) + 1):
             given.append(self._worked_out(node, count, samples, given[-1])[0])
         return given
 
+    def chain_of_copies(self, parameter: str, samples: SampleTimes) -> list[Values]:
+        """The same for copies: (elements or 1, times or 1, components) each."""
+        node = self.index.parameters[parameter]
+        return [self.output(node, count, samples) for count in range(len(node.parameter.chain) + 1)]
+
     def texts(self, parameter: str, samples: SampleTimes) -> tuple[tuple[str, ...], NDArray[np.int64]]:
         """A text parameter's distinct texts, and which of them stands in each row of the samples (rows,) or (1,)."""
         node = self.index.parameters[parameter]
-        own = node.parameter
+        own, samples = node.parameter, self.of_first(parameter, samples)
         if own.keys:
             frames = np.array([key.frame for key in own.keys]) / self.scene.fps
             which = np.maximum(np.searchsorted(frames, samples.rows, side="right") - 1, 0)
@@ -213,6 +234,8 @@ class Sampler:
         self, node: ParameterNode, position: int, times: Times, elements: Elements | None = None
     ) -> NDArray[np.int64] | None:
         """On which piece of what the modifier at `position` gives each moment lies, (n, any number); None: all one."""
+        if elements is not None:
+            elements = elements.cut(len(self.index.arrays_of(node)))[0]
         modifier, samples = node.parameter.chain[position], SampleTimes(times, None, elements)
         context = ModifierContext(self, node, modifier, samples)
 

@@ -42,6 +42,9 @@ class Turning:
         while here not in self._known:
             node = self._index.parameters.get(here)
             link = _link(node) if node else None
+            if link is not None and self._index.heard(node, link[0]) != link[0]:  # type: ignore[arg-type]
+                # What is heard as one of many, or by where it stands, begins a train of its own.
+                link = None
             if link is None or link[0] in seen:
                 self._known[here] = Turned(here)
                 break

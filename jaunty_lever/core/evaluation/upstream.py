@@ -1,9 +1,12 @@
 """Everything a value depends on, as one hash of its content."""
 
+from collections.abc import Iterable
 from hashlib import blake2b
 
-from ..document.index import SceneIndex
+from ..document.index import ParameterNode, SceneIndex
 from ..document.parameter import Parameter
+from .graph import heard
+from .readings import needed, written
 
 
 class Upstream:
@@ -19,29 +22,43 @@ class Upstream:
         known = self._keys.get(parameter)
         if known is not None:
             return known
-        node = self._index.parameters.get(parameter)
+        node = self._index.target(parameter)
         if node is None or parameter in self._working:
             return b"?"
         spec = node.spec
         circumstances = (self._fps, spec.kind, spec.components, spec.options)
-        if node.parameter.alone:
+        if node.reads is None and node.parameter.alone:
             self._keys[parameter] = _alone(node.parameter, circumstances)
             return self._keys[parameter]
         self._working.add(parameter)
         whole = blake2b(_alone(node.parameter, circumstances), digest_size=16)
-        self._follow(parameter, whole)
+        if node.reads is not None:
+            whole.update(written(self._index, node.reads).encode())
+            for needs in needed(self._index, node.reads):
+                whole.update(self.key(needs))
+        self._follow(node, node.parameter, whole)
         self._working.discard(parameter)
         self._keys[parameter] = whole.digest()
         return self._keys[parameter]
 
-    def _follow(self, parameter: str, whole: "blake2b") -> None:
-        for modifier in self._index.parameters[parameter].parameter.chain:
+    def _follow(self, node: ParameterNode, own: Parameter, whole: "blake2b") -> None:
+        for modifier in own.chain:
             if modifier.minds_length:
                 whole.update(repr(self._index.scene.length).encode())
             for reference in modifier.references():
-                whole.update(self.key(reference))
+                whole.update(reference.encode())
+            for meant in heard(self._index, node, modifier):
+                whole.update(self.key(meant))
             for name in modifier.driven:
-                self._follow(f"{modifier.id}.{name}", whole)
+                setting = self._index.parameters[f"{modifier.id}.{name}"]
+                self._follow(setting, setting.parameter, whole)
+
+    def joined(self, parameters: Iterable[str]) -> bytes:
+        """The hash of everything that decides several parameters."""
+        whole = blake2b(digest_size=16)
+        for parameter in parameters:
+            whole.update(self.key(parameter))
+        return whole.digest()
 
 
 def _alone(own: Parameter, circumstances: tuple[object, ...]) -> bytes:

@@ -4,6 +4,7 @@ Every node becomes a `Piece`: its kind, and a function from an `Env` (the moment
 them) to an array with a row for each moment, or one row, and a column for each component.
 """
 
+from collections.abc import Container
 from dataclasses import dataclass
 from difflib import get_close_matches
 from typing import Protocol
@@ -11,8 +12,9 @@ from typing import Protocol
 import numpy as np
 
 from ..document.colours import parse_colour
+from ..document.references import KNOWN, OUTER, PREFIX, bare
 from ..document.specs import ParameterSpec
-from .library import BRANCHES, FUNCTIONS, OPERATORS, VALUES, Array
+from .library import BRANCHES, FUNCTIONS, LENT, OPERATORS, TAKINGS, VALUES, Array
 from .nodes import (
     At,
     Bound,
@@ -68,8 +70,9 @@ class Found:
 class Scope(Protocol):
     """Knows the scene's names, or at least its ids."""
 
-    def find(self, node: Node) -> Found | None:
-        """What a Lever, Bound, Name, String or Member node means; None when it is no parameter's name.
+    def find(self, node: Node, taken: str = "") -> Found | None:
+        """What a Lever, Bound, Name, String or Member node means; None when it is no parameter's name. `taken`: how a
+        value of many copies is taken as one.
 
         Raises Mistake where it is plain that one was meant.
         """
@@ -105,7 +108,7 @@ def compiled(program: Program, spec: ParameterSpec, scope: Scope) -> Compiled:
     build = _Build(spec, scope)
     for name, start, end, node in program.steps:
         known = name.casefold()
-        if known in VALUES or known in FUNCTIONS:
+        if (known in VALUES and known not in LENT) or known in FUNCTIONS or known in TAKINGS:
             raise Mistake(f"“{name}” already has a meaning of its own. Choose another name.", start, end)
         if known in build.steps:
             raise Mistake(f"There is already a step named {name}.", start, end)
@@ -114,6 +117,21 @@ def compiled(program: Program, spec: ParameterSpec, scope: Scope) -> Compiled:
     last = build.piece(program.result)
     result = build.fitted(last, program.result)
     return Compiled(result, kind_of(spec), tuple(build.drivers), build.splits, last.share)
+
+
+def outer_reference(node: Node) -> str | None:
+    """What `outer.u`, `outer.outer.rank` … mean; None for another name."""
+    if not isinstance(node, Member) or not isinstance(node.of, Name) or node.of.name.casefold() != "outer":
+        return None
+    *between, last = (name.casefold() for name, _, _ in node.names)
+    known = last in KNOWN and all(name == "outer" for name in between)
+    return OUTER * (1 + len(between)) + last if known else None
+
+
+def is_own(name: str, steps: Container[str]) -> bool:
+    """Whether the name before a dot is one of the formula's steps or of the language's values, and not a layer's."""
+    plain = name.casefold()
+    return plain in steps or (plain in VALUES and plain not in LENT)
 
 
 class _Build:
@@ -166,8 +184,15 @@ class _Build:
         }
         if name in moving:
             return Piece("number", moving[name])
-        fixed = {"n": 1.0, "pi": np.pi, "true": 1.0}.get(name, 0.0)
+        if name in KNOWN:
+            return self._known(f"{PREFIX}{name}")
+        fixed = {"pi": np.pi, "true": 1.0}.get(name, 0.0)
         return Piece("switch" if name in ("true", "false") else "number", still(fixed))
+
+    def _known(self, reference: str) -> Piece:
+        """What a copy knows of itself, or of the array around its own."""
+        self.drivers[reference] = None
+        return Piece("number", lambda env: env.drivers[reference])
 
     def _lever(self, node: Lever | Bound) -> Piece:
         found = self.scope.find(node)
@@ -193,9 +218,10 @@ class _Build:
         return piece
 
     def _member(self, node: Member) -> Piece:
-        own = node.of.enclosed or (
-            isinstance(node.of, Name) and (node.of.name.casefold() in self.steps or node.of.name.casefold() in VALUES)
-        )
+        outer = outer_reference(node)
+        if outer is not None and "outer" not in self.steps:
+            return self._known(outer)
+        own = node.of.enclosed or (isinstance(node.of, Name) and is_own(node.of.name, self.steps))
         if isinstance(node.of, Name | String | Lever | Bound) and not own:
             found = self.scope.find(node)
             if found is None:
@@ -285,7 +311,30 @@ class _Build:
             f"vector{len(parts)}", lambda env: np.hstack(np.broadcast_arrays(*(run(env) for run in runs))), share
         )
 
+    def _taking(self, node: Call) -> Piece:
+        """A value of many copies as one number."""
+        name, parts = node.name.casefold(), node.parts
+        way = name
+        if name == "copy":
+            first = parts[0] if parts else None
+            if len(parts) != 2 or not isinstance(first, Number) or first.value != int(first.value) or first.value < 0:
+                raise Mistake(
+                    "copy(number, value) takes the number of a copy, from 0, and a value.", node.start, node.end
+                )
+            way = str(int(first.value))
+        elif len(parts) != 1:
+            raise Mistake(f"{name}(value) takes one value of an array's copies.", node.start, node.end)
+        part = parts[-1]
+        found = self.scope.find(part, way) if isinstance(part, Name | String | Bound | Member) else None
+        if found is None:
+            raise Mistake(
+                f"{name}( ) takes a value of an array's copies, such as Gulls.copy_position.", part.start, part.end
+            )
+        return self._driver(Found(f"{bare(found.id)}@{way}", found.spec, found.component), part)
+
     def _call(self, node: Call) -> Piece:
+        if node.name.casefold() in TAKINGS:
+            return self._taking(node)
         function = FUNCTIONS.get(node.name.casefold())
         if function is None:
             near = get_close_matches(node.name.casefold(), FUNCTIONS, n=1, cutoff=0.5)

@@ -345,9 +345,23 @@ VALUES: dict[str, str] = {
     "i": "Copy number in an array, from 0.",
     "n": "Number of copies in an array.",
     "u": "Place along an array's order, 0 to 1.",
+    "rank": "A copy's place in its array's order, counted from 0.",
     "row": "Row in an array.",
     "col": "Column in an array.",
+    "x": "A copy's place in its array, across, in px.",
+    "y": "A copy's place in its array, downwards, in px.",
     "pi": "3.14159…",
     "true": "On.",
     "false": "Off.",
 }
+
+TAKINGS: dict[str, str] = {
+    "copy": "copy(12, Gulls.copy_position.x): the value of one copy of an array, by its number.",
+    "mean": "mean(Gulls.copy_position.x): the mean over all copies of an array.",
+    "least": "least(Gulls.copy_position.x): the least over all copies of an array.",
+    "greatest": "greatest(Gulls.copy_position.x): the greatest over all copies of an array.",
+}
+"""Ways to take a value of many copies as one number, from outside their array."""
+
+LENT = {"rank", "x", "y"}
+"""Names of values that a formula's own steps may have, and layers."""

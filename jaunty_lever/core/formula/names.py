@@ -10,16 +10,20 @@ from collections.abc import Callable, Iterator
 from difflib import get_close_matches
 
 from ..document.index import ParameterNode, SceneIndex, plain_name
+from ..document.references import bare
 from ..document.specs import ParameterSpec
-from .compile import Compiled, Found, compiled
+from .compile import Compiled, Found, compiled, is_own, outer_reference
 from .library import VALUES
 from .nodes import Bound, Lever, Member, Mistake, Name, Node, Program, String
 from .parse import parse
 
 _BOUND = re.compile(r"\$<([^<>\s]+)>")
+_TAKING = re.compile(r"\b(?:(mean|least|greatest)\s*\(|copy\s*\(\s*(\d{1,6})\s*,)\s*$", re.IGNORECASE)
+_CLOSED = re.compile(r"\s*\)")
 _WORD = re.compile(r"[^\W\d]\w*")
 
-Circle = Callable[[str], str | None]
+Barred = Callable[[str], str | None]
+"""Why a parameter cannot be listened to, by its id, in a sentence."""
 
 
 class Ids:
@@ -28,7 +32,7 @@ class Ids:
     def __init__(self, spec_of: Callable[[str], ParameterSpec | None]) -> None:
         self._spec_of = spec_of
 
-    def find(self, node: Node) -> Found | None:
+    def find(self, node: Node, taken: str = "") -> Found | None:
         """What a bound reference means."""
         bound, names = (node.of, node.names) if isinstance(node, Member) else (node, ())
         if not isinstance(bound, Bound):
@@ -46,24 +50,25 @@ class Ids:
 
 
 class Names:
-    """A scope that knows the scene's names, says which one was probably meant, and refuses circles."""
+    """A scope that knows the scene's names, says which one was probably meant, and refuses what cannot be listened to."""
 
-    def __init__(self, index: SceneIndex, circle: Circle, known: dict[str, str] | None = None) -> None:
-        self._index, self._circle, self._known = index, circle, known or {}
+    def __init__(self, index: SceneIndex, barred: Barred, known: dict[str, str] | None = None) -> None:
+        self._index, self._barred, self._known = index, barred, known or {}
 
-    def find(self, node: Node) -> Found | None:
+    def find(self, node: Node, taken: str = "") -> Found | None:
         """What a name, a path, a lever or a bound reference means."""
         bound, names = (node.of, node.names) if isinstance(node, Member) else (node, ())
         if isinstance(bound, Bound):
-            return self._found(self._index.parameters.get(bound.id), names, node)
+            way = bound.id.partition("@")[2] or taken
+            return self._found(self._index.target(bare(bound.id)), names, node, way)
         if isinstance(bound, Lever):
-            return self._found(self._lever(bound), names, node)
+            return self._found(self._lever(bound), names, node, taken)
         if not isinstance(bound, Name | String):
             return None
         if not names:
             self._refuse_layer(bound)
             return None
-        return self._path(bound, names)
+        return self._path(bound, names, taken)
 
     def near(self, name: str) -> list[str]:
         """The lever or layer that resembles a bare name."""
@@ -73,13 +78,16 @@ class Names:
         table = layers | levers
         return [table[close] for close in get_close_matches(wanted, table, n=1, cutoff=0.6)]
 
-    def _found(self, target: ParameterNode | None, names: tuple[tuple[str, int, int], ...], node: Node) -> Found:
+    def _found(
+        self, target: ParameterNode | None, names: tuple[tuple[str, int, int], ...], node: Node, taken: str
+    ) -> Found:
         if target is None:
             raise Mistake("What stood here has been deleted.", node.start, node.end)
-        closed = self._circle(target.id)
-        if closed:
-            raise Mistake(f"This would go round in a circle: {closed}.", node.start, node.end)
-        return Found(target.id, target.spec, _only(target.spec, names))
+        meant = f"{target.id}@{taken}" if taken else target.id
+        wrong = self._barred(meant)
+        if wrong:
+            raise Mistake(wrong, node.start, node.end)
+        return Found(meant, target.spec, _only(target.spec, names))
 
     def _lever(self, node: Lever) -> ParameterNode:
         known = self._known.get(f"${_word(node.name)}".casefold())
@@ -103,7 +111,7 @@ class Names:
                 node.end,
             )
 
-    def _path(self, head: Name | String, names: tuple[tuple[str, int, int], ...]) -> Found:
+    def _path(self, head: Name | String, names: tuple[tuple[str, int, int], ...], taken: str) -> Found:
         first = head.name if isinstance(head, Name) else head.text
         spelled = ".".join([_word(first), *(name for name, _, _ in names)]).casefold()
         trail = (plain_name(first), *(plain_name(name) for name, _, _ in names))
@@ -115,7 +123,7 @@ class Names:
                 target = self._index.parameters[str(known)]
             if target is not None and many > 1:
                 whole = Member(head.start, names[-1][2], 0, head, names)
-                return self._found(target, names[many - 1 :], whole)
+                return self._found(target, names[many - 1 :], whole, taken)
         heads = {key[0] for key in table}
         if trail[0] not in heads:
             near = get_close_matches(trail[0], heads, n=1, cutoff=0.5)
@@ -178,9 +186,17 @@ def shown(text: str, index: SceneIndex) -> str:
     What has no name that could be read back (two things of one name in the same formula, a quotation mark inside
     a name) stands as its id.
     """
-    names = {i: spelled(index.parameters[i]) for i in bound_ids(text) if i in index.parameters}
+    names = {i: spelled(node) for i in bound_ids(text) if (node := index.target(bare(i))) is not None}
     count = Counter(name.casefold() for name in names.values())
-    return _BOUND.sub(lambda found: _readable(found[0], names.get(found[1]), count), text)
+    return _BOUND.sub(lambda found: _taken(found[1], _readable(found[0], names.get(found[1]), count)), text)
+
+
+def _taken(reference: str, name: str) -> str:
+    """A name with how its value of many is taken: `mean(Gulls.copy_position)`, `copy(12, …)`."""
+    way = reference.partition("@")[2]
+    if not way or name.startswith("$<"):
+        return name
+    return f"copy({way}, {name})" if way.isdecimal() else f"{way}({name})"
 
 
 def _readable(raw: str, name: str | None, count: Counter[str]) -> str:
@@ -200,11 +216,16 @@ def bound_ids(text: str) -> tuple[str, ...]:
 
 def _meant(program: Program) -> Iterator[Node]:
     """References that are not the formula's own steps or the language's values."""
-    own = {step[0].casefold() for step in program.steps} | set(VALUES)
+    steps = {step[0].casefold() for step in program.steps}
     for node in program.references:
         head = node.of if isinstance(node, Member) else node
-        if not (isinstance(head, Name) and head.name.casefold() in own):
-            yield node
+        if isinstance(head, Name):
+            inside = isinstance(node, Member)
+            if is_own(head.name, steps) if inside else head.name.casefold() in steps | set(VALUES):
+                continue
+            if outer_reference(node) is not None and "outer" not in steps:
+                continue
+        yield node
 
 
 def _spelled_before(stored: str, index: SceneIndex) -> dict[str, str]:
@@ -212,14 +233,14 @@ def _spelled_before(stored: str, index: SceneIndex) -> dict[str, str]:
     return {spelled(index.parameters[i]).casefold(): i for i in bound_ids(stored) if i in index.parameters}
 
 
-def bind(text: str, index: SceneIndex, circle: Circle, was: str = "") -> str:
+def bind(text: str, index: SceneIndex, barred: Barred, was: str = "") -> str:
     """The text with every name that means something replaced by its id.
 
     `was` is what was stored before: a name that is still spelled as it was means what it meant then. A text
     that cannot be read stays as it is.
     """
     known = _spelled_before(was, index)
-    scope = Names(index, circle, known)
+    scope = Names(index, barred, known)
     try:
         program = parse(text)
     except Mistake:
@@ -228,23 +249,28 @@ def bind(text: str, index: SceneIndex, circle: Circle, was: str = "") -> str:
         head = node.of if isinstance(node, Member) else node
         if isinstance(head, Bound):
             continue
+        before, behind = _TAKING.search(text[: node.start]), _CLOSED.match(text[node.end :])
+        way = (before[2] or before[1].casefold()) if before and behind else ""
         try:
-            found = scope.find(node)
+            found = scope.find(node, way)
         except Mistake:
             continue
         if found is not None:
             end = node.end
             if isinstance(node, Member) and found.component is not None:
                 end = node.names[-2][2] if len(node.names) > 1 else node.of.end
-            text = f"{text[: node.start]}$<{found.id}>{text[end:]}"
+            start, rest = node.start, text[end:]
+            if before and behind:
+                start, rest = before.start(), text[end : node.end] + text[node.end + behind.end() :]
+            text = f"{text[:start]}$<{found.id}>{rest}"
     return text
 
 
-def mistake_in(text: str, spec: ParameterSpec, index: SceneIndex, circle: Circle, was: str = "") -> Mistake | None:
+def mistake_in(text: str, spec: ParameterSpec, index: SceneIndex, barred: Barred, was: str = "") -> Mistake | None:
     """What is wrong with a formula as the artist sees it, or None."""
     known = _spelled_before(was, index)
     try:
-        compiled(parse(text), spec, Names(index, circle, known))
+        compiled(parse(text), spec, Names(index, barred, known))
     except Mistake as mistake:
         return mistake
     return None

@@ -18,7 +18,7 @@ def swept(
     width: ArrayLike,
     soft: ArrayLike,
     ease: Ease,
-    greatest_rank: int | None = None,
+    greatest_rank: ArrayLike | None = None,
 ) -> Floats:
     """How far a sweep has reached each copy, 0..1.
 
@@ -34,7 +34,8 @@ def swept(
         middle = travel * (1 + width + soft) - (width + soft) / 2
         apart = np.abs(u - middle)
     else:
-        apart = np.abs(u * greatest_rank / (greatest_rank + 1) - np.mod(travel, 1.0))
+        most = np.asarray(greatest_rank, dtype=np.float64)
+        apart = np.abs(u * most / (most + 1) - np.mod(travel, 1.0))
         apart = np.minimum(apart, 1 - apart)
     inside = softened(width / 2 + soft / 2 - apart, soft, ease, np.asarray(apart <= width / 2, dtype=np.float64))
     return inside if way == "pulse" else 1 - inside

@@ -1,46 +1,168 @@
-"""Zone: how near copies are to a region of the stage, and pushing them away from it."""
+"""Zone: how near points are to a region of the stage, and pushing them away from it."""
 
 from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike
 
-from .edges import Ease, Floats, softened
+from ..kernels.compiled import Floats, Whole, kernel
+from ..kernels.noise import chance
+from ..kernels.parallel import over
+from .edges import Ease, softened
 
 Shape = Literal["disc", "box", "bar"]
-PushWay = Literal["away", "towards", "around"]
+SHAPES: tuple[Shape, ...] = ("disc", "box", "bar")
+WAYS = ("away", "towards", "around")
+Pair = tuple[ArrayLike, ArrayLike]
+
+GIVEN, LINEAR, SMOOTH = -1, 0, 1
+BAR = 2
+_LEAST = 1e-300
+_GOLDEN = 2.399963229728653
+"""The golden angle leads copies that stand on one spot apart evenly."""
+
+
+@kernel
+def _apart(x: float, y: float, wide: float, high: float, shape: int) -> float:
+    across = abs(x) / (wide if wide != 0.0 else _LEAST)
+    if shape == BAR:
+        return min(across, 1e300)
+    down = abs(y) / (high if high != 0.0 else _LEAST)
+    if shape == 1:
+        return min(max(across, down), 1e300)
+    if max(across, down) > 1e150:
+        return 1e300
+    out: float = np.sqrt(across * across + down * down)
+    return out
+
+
+@kernel
+def _distances(
+    first: int, last: int, x: Floats, y: Floats, cx: Floats, cy: Floats, wide: Floats, high: Floats, angle: Floats,
+    shape: int, out: Floats,
+) -> None:  # fmt: skip
+    mx, my = cx.size > 1, cy.size > 1
+    mw, mh, ma, px, py = wide.size > 1, high.size > 1, angle.size > 1, x.size > 1, y.size > 1
+    cos, sin = np.cos(np.deg2rad(-angle[0])), np.sin(np.deg2rad(-angle[0]))
+    for i in range(first, last):
+        if ma:
+            cos, sin = np.cos(np.deg2rad(-angle[i])), np.sin(np.deg2rad(-angle[i]))
+        dx, dy = x[i * px] - cx[i * mx], y[i * py] - cy[i * my]
+        out[i] = _apart(dx * cos - dy * sin, dx * sin + dy * cos, wide[i * mw], high[i * mh], shape)
+
+
+def distances(points: Pair, centre: Pair, size: Pair, angle: ArrayLike, shape: Shape) -> Floats:
+    """How far out points lie in a zone: 0 at its centre, 1 at its edge.
+
+    points and centre in the scene's px, size: half extents, angle in degrees; all go together by numpy's rules.
+    """
+    parts = [np.asarray(part, dtype=np.float64) for part in (*points, *centre, *size, angle)]
+    whole = np.broadcast_shapes(*(part.shape for part in parts))
+    out = np.empty(int(np.prod(whole)))
+    over(out.size, _distances, *(_rows(part, whole) for part in parts), SHAPES.index(shape), out)
+    return out.reshape(whole)
+
+
+def _rows(part: Floats, whole: tuple[int, ...]) -> Floats:
+    return part.reshape(1) if part.size == 1 else np.ascontiguousarray(np.broadcast_to(part, whole)).ravel()
 
 
 def nearness(
-    points: Floats, centre: Floats, size: Floats, angle: float, shape: Shape, inner: float, ease: Ease
+    points: Pair, centre: Pair, size: Pair, angle: ArrayLike, shape: Shape, inner: ArrayLike, ease: Ease
 ) -> Floats:
-    """1 up to the inner share of the zone, 0 outside it, in between by its ease; (n,).
+    """1 up to the inner share of the zone, 0 outside it, in between by its ease. See `distances`."""
+    out, inner = distances(points, centre, size, angle, shape), np.asarray(inner, dtype=np.float64)
+    return softened(1 - out, 1.0 - inner, ease, np.asarray(out <= inner, dtype=np.float64))
 
-    points (n, 2) and centre (2,) in the scene's px, size (2,): half extents, angle in degrees.
+
+@kernel
+def _eased(share: float, kind: int) -> float:
+    return share if kind == LINEAR else share * share * (3.0 - 2.0 * share)
+
+
+@kernel
+def push(
+    first: int, last: int, x: Floats, y: Floats, placed: Floats, matrix: Floats, each: int, near: Floats, cx: Floats,
+    cy: Floats, wide: Floats, high: Floats, angle: Floats, inner: Floats, force: Floats, random: Floats, numbers: Whole,
+    seed: int, way: int, shape: int, edge: int, backwards: bool, walls: bool, out: Floats,
+) -> None:  # fmt: skip
+    """out[:, i] = the position x[i], y[i], moved by force · near · dir on the stage, each axis times 1 − random · R(number, axis).
+
+    dir: away from the centre (way 0), towards it (1), or around it (2), a right angle, clockwise; exactly at the centre it
+    is drawn from the number. With walls, what is near ends no further in than the inner share. `placed` (2, 1, copies or n)
+    is added to a position before the matrix (6, 1 or n) takes it to the stage. `edge` LINEAR or SMOOTH: how it passes from
+    1 to 0; GIVEN: `near` (1 or n) tells. Arrays (n,) or (1,); a number for each copy, which has `each` points side by side.
     """
-    turn = np.deg2rad(-angle)
-    along = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
-    local = ((points - centre) @ along.T) / np.where(size == 0, 1e-300, size)
-    if shape == "disc":
-        apart = np.hypot(local[:, 0], local[:, 1])
-    else:
-        apart = np.abs(local).max(axis=1) if shape == "box" else np.abs(local[:, 0])
-    soft = np.full(len(points), 1.0 - inner)
-    return softened(1 - apart, soft, ease, np.asarray(apart <= inner, dtype=np.float64))
-
-
-def pushed(
-    points: Floats, centre: Floats, near: Floats, force: float, way: PushWay, numbers: NDArray[np.int64]
-) -> Floats:
-    """Points moved away from a centre, towards it, or around it (a right angle, clockwise) by force · nearness; (n, 2).
-
-    Exactly at the centre the direction is drawn from the copy's number.
-    """
-    offset = points - centre
-    length = np.hypot(offset[:, 0], offset[:, 1])
-    # The golden angle leads copies that stand on one spot apart evenly.
-    chance = numbers * 2.399963229728653
-    lost = np.stack([np.cos(chance), np.sin(chance)], axis=1)
-    away = np.where(length[:, None] > 0, offset / np.where(length > 0, length, 1.0)[:, None], lost)
-    ways = {"away": away, "towards": -away, "around": np.stack([-away[:, 1], away[:, 0]], axis=1)}
-    return np.asarray(points + force * near[:, None] * ways[way])
+    mv, mp, mm, mn = x.size > 1, placed.shape[1], matrix.shape[1] > 1, near.size > 1
+    by_copy = mp == len(numbers)
+    mx, my, mw, mh, ma = cx.size > 1, cy.size > 1, wide.size > 1, high.size > 1, angle.size > 1
+    mi, mf, mr = inner.size > 1, force.size > 1, random.size > 1
+    cos, sin = np.cos(np.deg2rad(angle[0])), np.sin(np.deg2rad(angle[0]))
+    a, b, c, d, e, f = matrix[0, 0], matrix[1, 0], matrix[2, 0], matrix[3, 0], matrix[4, 0], matrix[5, 0]
+    copy = first // each
+    ends = (copy + 1) * each
+    for i in range(first, last):
+        if i == ends:
+            copy += 1
+            ends += each
+        if mm:
+            a, b, c, d, e, f = matrix[0, i], matrix[1, i], matrix[2, i], matrix[3, i], matrix[4, i], matrix[5, i]
+        if ma:
+            cos, sin = np.cos(np.deg2rad(angle[i])), np.sin(np.deg2rad(angle[i]))
+        at = 0 if mp == 1 else (copy if by_copy else i)
+        vx, vy = x[i * mv], y[i * mv]
+        px, py = placed[0, at] + vx, placed[1, at] + vy
+        dx, dy = a * px + c * py + e - cx[i * mx], b * px + d * py + f - cy[i * my]
+        w, h, q = wide[i * mw], high[i * mh], inner[i * mi]
+        if edge == GIVEN:
+            much = near[i * mn]
+        else:
+            lx, ly = dx * cos + dy * sin, dy * cos - dx * sin
+            if not backwards and (abs(lx) >= w > 0.0 or (shape != BAR and abs(ly) >= h > 0.0)):
+                # Beyond one of its edges by a glance: most copies are.
+                out[0, i], out[1, i] = vx, vy
+                continue
+            apart = _apart(lx, ly, w, h, shape)
+            much = 1.0
+            if apart > q:
+                much = 0.0 if apart >= 1.0 else _eased((1.0 - apart) / (1.0 - q), edge)
+            if backwards:
+                much = 1.0 - much
+        if much == 0.0:
+            out[0, i], out[1, i] = vx, vy
+            continue
+        number = numbers[copy]
+        length = np.sqrt(dx * dx + dy * dy)
+        if length > 0.0:
+            ux, uy = dx / length, dy / length
+        else:
+            ux, uy = np.cos(number * _GOLDEN), np.sin(number * _GOLDEN)
+        rx, ry = ux, uy
+        if way == 1:
+            ux, uy = -ux, -uy
+        elif way == 2:
+            ux, uy = -uy, ux
+        sx = sy = force[i * mf] * much
+        r = random[i * mr]
+        if r != 0.0:
+            sx *= 1.0 - r * chance(seed, 0, number)
+            sy *= 1.0 - r * chance(seed, 1, number)
+        gx, gy = sx * ux, sy * uy
+        if walls:
+            ex, ey = dx + gx, dy + gy
+            lx, ly = ex * cos + ey * sin, ey * cos - ex * sin
+            out_to = _apart(lx, ly, w, h, shape)
+            if out_to < q:
+                if out_to <= 1e-12:
+                    # In the very middle: out along the way that is its own.
+                    lx, ly = rx * cos + ry * sin, ry * cos - rx * sin
+                    out_to = _apart(lx, ly, w, h, shape)
+                if out_to > 0.0:
+                    lx, ly = lx * q / out_to, ly * q / out_to
+                gx, gy = lx * cos - ly * sin - dx, lx * sin + ly * cos - dy
+        # Back from the stage to the position's own coordinates, lengths alone.
+        size = a * d - b * c
+        if size == 0.0:
+            out[0, i], out[1, i] = vx, vy
+        else:
+            out[0, i], out[1, i] = vx + (d * gx - c * gy) / size, vy + (a * gy - b * gx) / size

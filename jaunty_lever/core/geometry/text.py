@@ -62,7 +62,7 @@ def _glyph(family: str, part: str, weight: float, glyph: int) -> tuple[str, Floa
 
 
 @lru_cache(maxsize=256)
-def _line(family: str, weight: float, text: str) -> Line:
+def line_of(family: str, weight: float, text: str) -> Line:
     """A line laid out once for each text, font and weight."""
     verbs: list[str] = []
     points: list[Floats] = [np.zeros((0, 2))]
@@ -111,7 +111,7 @@ def text_outline(
     rows = max(len(one) for one in (size, tracking, leading))
     height, spread, apart = (np.broadcast_to(one, (rows,))[:, None] for one in (size, tracking / 100, leading / 100))
     for row, content in enumerate(text[:MOST_DRAWN_LETTERS].split("\n")):
-        line = _line(family, round(float(np.clip(weight, 200, 800))), content)
+        line = line_of(family, round(float(np.clip(weight, 200, 800))), content)
         if not line.verbs:
             continue
         start = {"start": 0.0, "middle": -0.5, "end": -1.0}[align] * (line.width + spread * max(0, line.count - 1))

@@ -342,10 +342,66 @@ def wiggle(
 
 
 @kernel
+def passed_over(
+    first: int, last: int, each: int, share: Floats, above: Floats, base: Floats, gain: Floats, out: Floats
+) -> None:
+    """out[i] = base + gain · (out[i] led to above[i] by the share of its copy); each copy has `each` samples, side by side."""
+    sb, sg = base.size > 1, gain.size > 1
+    for i in range(first, last):
+        n = out[i] + share[i // each] * (above[i] - out[i])
+        out[i] = base[i * sb] + gain[i * sg] * n
+
+
+@kernel
+def between(
+    first: int,
+    last: int,
+    table: Floats,
+    below: Whole,
+    above: Whole,
+    share: Floats,
+    base: Floats,
+    gain: Floats,
+    out: Floats,
+) -> None:
+    """out[i] = base + gain · (one row of the table led to another by the share of the copy).
+
+    table (rows, moments) holds noises of whole numbers, each asked for once; below and above (copies,) tell which two of
+    them each copy stands between; out, base and gain (samples,) or (1,), the samples of a copy side by side.
+    """
+    each = table.shape[1]
+    sb, sg = base.size > 1, gain.size > 1
+    start = first
+    while start < last:
+        copy = start // each
+        stop = min((copy + 1) * each, last)
+        low, high, much = table[below[copy]], table[above[copy]], share[copy]
+        ahead = start - copy * each
+        if sb and not sg:
+            came, size = base[start:stop], gain[0]
+            into = out[start:stop]
+            for j in range(stop - start):
+                n = low[ahead + j] + much * (high[ahead + j] - low[ahead + j])
+                into[j] = came[j] + size * n
+        else:
+            for j in range(stop - start):
+                i = start + j
+                n = low[ahead + j] + much * (high[ahead + j] - low[ahead + j])
+                out[i] = base[i * sb] + gain[i * sg] * n
+        start = stop
+
+
+@kernel
 def even_at(x: Floats, y: Floats, seed: Floats, out: Floats) -> None:
     """out[k] = an even random number in 0..1 for the whole number x[k] and the seed; all (n,)."""
     for k in range(len(x)):
         out[k] = 0.5 * (_even(stream_of(np.int64(seed[k]), 0, 0), np.int64(x[k])) + 1.0)
+
+
+@kernel
+def chance(seed: Integer, stream: Integer, k: Integer) -> float:
+    """Even in 0..1, by seed, stream and whole number."""
+    return 0.5 * (_even(stream_of(seed, stream, 0), k) + 1.0)
 
 
 @kernel
@@ -367,4 +423,58 @@ def noise_at(x: Floats, y: Floats, seed: Floats, out: Floats) -> None:
             _cell(stream, column, np.int64(0), SMOOTH, curve)
             value = _spread(curve[0] + f * (curve[1] + f * (curve[2] + f * curve[3])))
             total += value * (weight if side == 1 else 1.0 - weight)
+        out[k] = min(1.0, max(-1.0, total))
+
+
+@inlined
+def _smooth_at(stream: np.uint64, x: float, curve: Floats) -> float:
+    column = np.floor(x)
+    f = x - column
+    _cell(stream, column, np.int64(0), SMOOTH, curve)
+    return _spread(curve[0] + f * (curve[1] + f * (curve[2] + f * curve[3])))
+
+
+@kernel
+def noise_field(
+    first: int,
+    last: int,
+    x: Floats,
+    y: Floats,
+    z: Floats,
+    octaves: Floats,
+    persistence: Floats,
+    seed: Floats,
+    out: Floats,
+) -> None:
+    """out[k] = coherent noise in −1..1 at x[k], y[k], z[k]; octaves add finer noise, as in Wiggle. All (n,) or (1,).
+
+    Between whole rows of y and whole layers of z, the noise of one passes over into that of the next.
+    """
+    curve = np.zeros(4)
+    sx, sy, sz = x.size > 1, y.size > 1, z.size > 1
+    so, sp, ss = octaves.size > 1, persistence.size > 1, seed.size > 1
+    for k in range(first, last):
+        total, weight, share, scale = 0.0, 0.0, 1.0, 1.0
+        many = int(octaves[k * so])
+        for octave in range(many):
+            px, py, pz = x[k * sx] * scale, y[k * sy] * scale, z[k * sz] * scale
+            row, layer = np.floor(py), np.floor(pz)
+            g, h = py - row, pz - layer
+            wide, deep = g * g * (3.0 - 2.0 * g), h * h * (3.0 - 2.0 * h)
+            here = 0.0
+            for corner in range(4):
+                below, behind = corner & 1, corner >> 1
+                much = (wide if below else 1.0 - wide) * (deep if behind else 1.0 - deep)
+                if much == 0.0:
+                    continue
+                # Rows and layers are streams of their own; octaves too.
+                stream = stream_of(np.int64(seed[k * ss]), np.int64(row) + below, octave, np.int64(layer) + behind)
+                here += much * _smooth_at(stream, px, curve)
+            total += share * here
+            weight += share
+            share *= persistence[k * sp]
+            scale *= 2.0
+        total /= weight
+        if many > 1:
+            total = _spread(_spread(total))
         out[k] = min(1.0, max(-1.0, total))

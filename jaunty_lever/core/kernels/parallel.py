@@ -36,11 +36,19 @@ def over(count: int, kernel: Callable[..., Any], *arguments: Any) -> None:
     if WORKERS == 1 or pieces < 2:
         kernel(0, count, *arguments)
         return
-    bounds = [count * k // pieces for k in range(pieces + 1)]
-    jobs = [pool().submit(kernel, a, b, *arguments) for a, b in zip(bounds[1:-1], bounds[2:], strict=True)]
-    kernel(bounds[0], bounds[1], *arguments)
+    left = iter(range(pieces))
+
+    def work() -> None:
+        # Each takes the next piece that nobody has; asking an iterator for its next is one step in Python.
+        for k in left:
+            kernel(count * k // pieces, count * (k + 1) // pieces, *arguments)
+
+    jobs = [pool().submit(work) for _ in range(WORKERS - 1)]
+    work()
     for job in jobs:
-        job.result()
+        # What has not begun by now finds nothing left to do.
+        if not job.cancel():
+            job.result()
 
 
 @kernel

@@ -43,6 +43,46 @@ def add_sines_led(row: Floats, turns: Floats, size: float, lead: Floats) -> None
         row[i] += size * sine(turns[i] + lead[i])
 
 
+@kernel
+def _lay_sines(turns: Floats, shift: float, into: Floats) -> None:
+    for i in range(len(turns)):
+        into[i] = sine(turns[i] + shift)
+
+
+@kernel
+def _add_scaled(row: Floats, values: Floats, offset: float, size: float, sines: Floats) -> None:
+    if values.size == 1:
+        for i in range(len(row)):
+            row[i] = values[0] + offset + size * sines[i]
+    else:
+        for i in range(len(row)):
+            row[i] = values[i] + offset + size * sines[i]
+
+
+@kernel
+def swings(
+    first: int, last: int, turns: Floats, lead: Floats, values: Floats, offset: Floats, size: Floats, out: Floats
+) -> None:
+    """out[c, i] = values + offset + size · sin(2π(turns + lead)), for copies that swing at the same moments.
+
+    turns (moments,); lead (copies,); values (components, samples or 1); offset and size (components, copies or 1); the
+    samples of a copy lie side by side. One sine serves all components.
+    """
+    each = len(turns)
+    so, ss = offset.shape[1] > 1, size.shape[1] > 1
+    sines = np.empty(each)
+    start = first
+    while start < last:
+        copy = start // each
+        stop = min((copy + 1) * each, last)
+        here = sines[: stop - start]
+        _lay_sines(turns[start - copy * each : stop - copy * each], lead[copy], here)
+        for c in range(out.shape[0]):
+            came = values[c, start:stop] if values.shape[1] > 1 else values[c]
+            _add_scaled(out[c, start:stop], came, offset[c, copy * so], size[c, copy * ss], here)
+        start = stop
+
+
 _LOG2E, _LN2_HIGH, _LN2_LOW = 1.4426950408889634, 6.93147180369123816490e-01, 1.90821492927058770002e-10
 _E2, _E3, _E4, _E5, _E6, _E7, _E8, _E9, _E10, _E11, _E12, _E13 = (1 / factorial(k) for k in range(2, 14))
 

@@ -4,7 +4,7 @@ from typing import Annotated, Union, get_args
 
 from pydantic import Field
 
-from ..document.layers import Group, Layer
+from ..document.layers import ArrayLayer, Group, Layer
 from ..document.modifier import Modifier
 from ..document.parameter import Parameter
 from ..document.recipe import Recipe
@@ -19,6 +19,7 @@ from .hold_steps import HoldSteps
 from .limit import Limit
 from .loop import Loop
 from .overshoot import Overshoot
+from .push import Push
 from .rate import Rate
 from .readout import Readout
 from .remap import Remap
@@ -48,6 +49,7 @@ _Any = Union[
     HoldSteps,
     Shift,
     Smooth,
+    Push,
     Readout,
     Formula,
 ]
@@ -56,7 +58,21 @@ AnyModifier = Annotated[_Any, Field(discriminator="kind")]
 MODIFIERS: dict[str, type[Modifier]] = {cls.model_fields["kind"].default: cls for cls in get_args(_Any)}
 
 Parameter.model_rebuild(_types_namespace={"AnyModifier": AnyModifier})
-Group.model_rebuild(_types_namespace={"Layer": Layer})
+for _holder in (Group, ArrayLayer):
+    _holder.model_rebuild(_types_namespace={"Layer": Layer})
 Recipe.model_rebuild()
 
-__all__ = ["MODIFIERS", "AnyModifier", "Between", "Follow", "Formula", "Gear", "Readout", "Remap", "Stops", "Wiggle"]
+__all__ = [
+    "MODIFIERS",
+    "AnyModifier",
+    "Between",
+    "Follow",
+    "Formula",
+    "Gear",
+    "Push",
+    "Readout",
+    "Remap",
+    "Shift",
+    "Stops",
+    "Wiggle",
+]

@@ -210,6 +210,9 @@ def _said(speed: float, gravity: float, rebound: float, most: int, landing: floa
 @kernel
 def _flight(tau: float, longest: float, e: float) -> tuple[float, float, float, float]:
     """Number (from 0; −1: all is over), start, end and share of speed of the flight at `tau` seconds after landing."""
+    # A first flight of less than a billionth of a millisecond is none, and may be too short to divide by.
+    if longest * e < 1e-12:
+        return -1.0, 0.0, -1.0, 0.0
     if e > 1.0 - 1e-9:
         k = np.floor(tau / longest)
         return k, k * longest, (k + 1.0) * longest, 1.0

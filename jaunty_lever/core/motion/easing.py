@@ -358,3 +358,24 @@ def look_up(
             start, span = key_times[k], key_times[k + 1] - key_times[k]
             travel(times[i:j], start, span, values[k], values[k + 1], kinds[k], points[k], near[k], scratch, out, i)
         i = j
+
+
+@kernel
+def _eased(shares: Floats, x1: Floats, y1: Floats, x2: Floats, y2: Floats, out: Floats) -> None:
+    points = np.empty(4)
+    sx1, sy1, sx2, sy2 = x1.size > 1, y1.size > 1, x2.size > 1, y2.size > 1
+    for i in range(len(out)):
+        points[0], points[1], points[2], points[3] = x1[i * sx1], y1[i * sy1], x2[i * sx2], y2[i * sy2]
+        out[i] = bezier_anew(shares[i], points)
+
+
+def eased(shares: Floats, x1: Floats, y1: Floats, x2: Floats, y2: Floats) -> Floats:
+    """The heights of cubic-bezier eases at shares 0..1, which may have points of their own each; x1 and x2 in 0..1."""
+    shape = np.broadcast_shapes(shares.shape, x1.shape, y1.shape, x2.shape, y2.shape)
+    points = [
+        p.ravel() if p.size == 1 else np.ascontiguousarray(np.broadcast_to(p, shape)).ravel() for p in (x1, y1, x2, y2)
+    ]
+    out = np.empty(int(np.prod(shape)))
+    x1, y1, x2, y2 = points
+    _eased(np.ascontiguousarray(np.broadcast_to(shares, shape)).ravel(), x1, y1, x2, y2, out)
+    return out.reshape(shape)

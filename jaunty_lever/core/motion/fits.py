@@ -8,7 +8,7 @@ from ..document.specs import ParameterSpec
 def offered(modifier: type[Modifier], spec: ParameterSpec) -> bool:
     """Whether a modifier can be put on a parameter of this kind."""
     group = spec.kind if spec.kind in ("colour", "vector", "switch", "choice", "text") else "number"
-    return group in modifier.kinds
+    return group in modifier.kinds and (spec.stands or not modifier.stands)
 
 
 def crowded(chain: tuple[Modifier, ...]) -> str | None:

@@ -1,7 +1,7 @@
 """Formula: a line of arithmetic, written by the artist."""
 
 import re
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from math import inf
 from typing import Any, ClassVar, Literal
 
@@ -15,6 +15,7 @@ from ..document.index import SceneIndex
 from ..document.modifier import Modifier
 from ..document.periodicity import Pace, PeriodContext, Periodicity, Stretch, together
 from ..document.protocols import Context, Signal, Values, Words
+from ..document.references import KNOWN, PREFIX
 from ..document.specs import ParameterSpec
 from ..formula.compile import Compiled, Env
 from ..formula.names import bound_ids, ready
@@ -24,7 +25,13 @@ from ..kernels.parallel import over
 _AT_ONCE = 1 << 14
 
 
+_OF_COPIES = re.compile(rf"(?<![\w.])((?:outer\.)*)({'|'.join(KNOWN)})\b(?!\s*\.)", re.IGNORECASE)
 _TIMELY = re.compile(r"\b(t|f|noise|random)\b", re.IGNORECASE)
+
+
+def _plain(text: str) -> str:
+    """A formula without what it reads by id, and without texts."""
+    return re.sub(r'\$<[^>]*>|"[^"\n]*"', " ", text)
 
 
 class Formula(Modifier):
@@ -49,7 +56,14 @@ class Formula(Modifier):
     )
 
     def references(self) -> tuple[str, ...]:
-        return bound_ids(self.text)
+        return self._references
+
+    @cached_property
+    def _references(self) -> tuple[str, ...]:
+        known = (
+            f"{found[1].casefold() or PREFIX}{found[2].casefold()}" for found in _OF_COPIES.finditer(_plain(self.text))
+        )
+        return (*bound_ids(self.text), *dict.fromkeys(known))
 
     def retargeted(self, table: dict[str, str]) -> "Formula":
         text = self.text
@@ -106,14 +120,13 @@ class Formula(Modifier):
 
     def whole(self, spec: ParameterSpec, index: SceneIndex) -> bool:
         """Whether the formula holds no mistake for a parameter with this spec."""
-        parameters = index.parameters
-        specs = tuple((r, parameters[r].spec if r in parameters else None) for r in self.references())
+        specs = tuple((r, node.spec if (node := index.target(r)) is not None else None) for r in self.references())
         return isinstance(_compiled(self.text, spec, specs), Compiled)
 
     @property
     def _speaks_of_time(self) -> bool:
         """Whether its result may go on changing for ever though nothing that it reads does."""
-        return _TIMELY.search(re.sub(r"\$<[^>]*>", "", self.text)) is not None
+        return _TIMELY.search(_plain(self.text)) is not None
 
     def pieces(self, incoming: Signal, context: Context) -> tuple[NDArray[Any], ...]:
         program = self._ready(context)

@@ -10,11 +10,12 @@ from ..document.modifier import Modifier
 from ..document.parameter import Parameter, spec
 from ..document.periodicity import Pace, PeriodContext, Periodicity, added, together
 from ..document.protocols import Context, Signal, Values, Words
+from ..document.references import U
 from ..document.specs import ParameterSpec
 from ..kernels.compiled import Floats, kernel
 from ..kernels.cyclic import saw, square, triangle
-from ..kernels.parallel import by_component
-from ..kernels.sine import add_sines, add_sines_led, sine
+from ..kernels.parallel import by_component, over
+from ..kernels.sine import add_sines, add_sines_led, sine, swings
 from .scale import tenth_of
 
 _SHAPES = ("sine", "triangle", "saw", "square", "pulse")
@@ -29,7 +30,8 @@ class Wave(Modifier):
     does: ClassVar[str] = "Swings evenly: sine, triangle, saw, square or pulse."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour")
     formula: ClassVar[tuple[str, ...]] = (
-        "out = in + offset + amplitude × S(φ + phase), φ the integral of the frequency",
+        "out = in + offset + amplitude × S(φ + phase + along × u), φ the integral of the frequency, u the copy's place in "
+        "the order",
         "S: sin 2πφ; triangle from 0, rising; saw 2·frac(φ + ½) − 1; square +1 while frac φ < duty, else −1; "
         "pulse sin²(π·frac φ/duty) while frac φ < duty, else 0",
     )
@@ -56,6 +58,15 @@ class Wave(Modifier):
         high=1,
         step=0.05,
     )
+    along: Parameter = spec(
+        0.0,
+        label="Along",
+        unit="turns",
+        help="How many swings lie between the first copy and the last, along the array's order.",
+        step=0.05,
+        copies=True,
+        main=True,
+    )
     offset: Parameter = spec(0.0, label="Offset", help="Moves the middle of the swing.", owner="step", step=1)
     duty: Parameter = spec(
         50.0,
@@ -71,7 +82,10 @@ class Wave(Modifier):
         duty = context.number("duty")
         context.fault(context.number("frequency")[:, 0] < 0, "The frequency is below 0")
         context.fault(((duty < 0) | (duty > 100))[:, 0], "The duty is not between 0 and 100 %")
-        values = (incoming.values, context.number("offset"), context.number("amplitude"), context.number("phase"), duty)
+        swung = self._of_copies(incoming, context) if context.choice("shape") == "sine" else None
+        if swung is not None:
+            return swung
+        values = (incoming.values, context.number("offset"), context.number("amplitude"), self._start(context), duty)
         phase = context.phase("frequency")
         return by_component(
             _wave,
@@ -81,11 +95,38 @@ class Wave(Modifier):
             _SHAPES.index(context.choice("shape")),
         )
 
+    def _of_copies(self, incoming: Signal, context: Context) -> Values | None:
+        """The sines of copies that are asked for at the same moments, where nothing but the sines moves in time."""
+        one = context.moments
+        if one is None or context.differs("frequency"):
+            return None
+        settings = [context.by_copy(name) for name in ("phase", "along", "offset", "amplitude")]
+        place = context.by_copy(U) if self.references() else np.zeros((1, 1))
+        if place is None or any(setting is None for setting in settings):
+            return None
+        phase, along, offset, amplitude = (np.asarray(setting) for setting in settings)
+        turns = np.ascontiguousarray(np.broadcast_to(one.phase("frequency"), one.times.shape))
+        context.heed(one)
+        lead = np.broadcast_to(phase + along * place if self.references() else phase, (context.count // len(turns), 1))
+        out = np.empty((context.components, context.count))
+        sizes = (np.ascontiguousarray(np.broadcast_to(part, (len(part), len(out))).T) for part in (offset, amplitude))
+        values = np.ascontiguousarray(np.broadcast_to(incoming.values, (len(incoming.values), len(out))).T)
+        over(context.count, swings, turns, np.ascontiguousarray(lead[:, 0]), values, *sizes, out)
+        return out.T
+
+    def references(self) -> tuple[str, ...]:
+        return (U,) if self.along.moves or self.along.constant_value != 0 else ()
+
+    def _start(self, context: Context) -> Values:
+        """Where in its swing each row begins, in turns."""
+        phase = context.number("phase")
+        return phase + context.number("along") * context.driver(U, None, context.times) if self.references() else phase
+
     def pieces(self, incoming: Signal, context: Context) -> tuple[NDArray[Any], ...]:
         shape = context.choice("shape")
         if shape == "sine":
             return ()
-        x = context.phase("frequency")[:, None] + context.number("phase")
+        x = context.phase("frequency")[:, None] + self._start(context)
         turns = np.floor(x)
         if shape == "triangle":
             return (np.floor(2 * x + 0.5),)
@@ -107,7 +148,8 @@ class Wave(Modifier):
 
     def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:
         frequency = context.exact("frequency")
-        rest = [context.setting(name) for name in ("amplitude", "phase", "offset", "duty", "shape")]
+        rest = [context.setting(name) for name in ("amplitude", "phase", "along", "offset", "duty", "shape")]
+        rest += [context.driver(reference) for reference in self.references()]
         if frequency is None:
             return None
         turns = Periodicity(1 / frequency if frequency > 0 else Fraction(0))
@@ -123,7 +165,8 @@ class Wave(Modifier):
     def clause(self, words: Words) -> str:
         shape = words.resting("shape")
         way = "" if shape == "sine" else f" as a {shape}"
-        return f"swings by {words.of('amplitude')}, {words.of('frequency')}{way}"
+        said = f"swings by {words.of('amplitude')}, {words.of('frequency')}{way}"
+        return said + (f", {words.of('along')} from the first copy to the last" if self.references() else "")
 
 
 @kernel

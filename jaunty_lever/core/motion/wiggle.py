@@ -1,22 +1,37 @@
 """Wiggle: random motion around the incoming value, or inside a range."""
 
+from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.axes import OVER_ELEMENTS, Axes
+from ..document.axes import CONSTANT, OVER_ELEMENTS, Axes
 from ..document.modifier import Modifier
 from ..document.parameter import Parameter, spec
 from ..document.periodicity import Pace, PeriodContext, Periodicity, added, together
 from ..document.protocols import Context, Signal, Values, Words
+from ..document.references import U
 from ..document.specs import ParameterSpec
 from ..kernels import noise
+from ..kernels.compiled import Whole
 from ..kernels.parallel import column, over
 
 _CHARACTERS = ("smooth", "billow", "ridged", "stepped", "jitter")
 _DIRECTIONS = ("both", "only above", "only below")
+_OVER = ("each its own", "alike", "along")
+
+
+@dataclass(frozen=True)
+class _Lined:
+    """Copies between noises: those that are needed, which two of them each copy stands between, and how far."""
+
+    moments: Context
+    numbers: Whole
+    below: Whole
+    above: Whole
+    share: Values
 
 
 class Wiggle(Modifier):
@@ -31,6 +46,7 @@ class Wiggle(Modifier):
         "out = in + amplitude × share × N(φ), |N| ≤ 1, φ the integral of the frequency",
         "octaves add N at 2, 4, 8 … times the frequency, each weaker by the persistence, the sum kept within ±1",
         "within: out = low + (high − low) × (N + 1)/2",
+        "along: N over φ and along × u, which passes from one noise over into the next; apart: N of x led to that of y",
     )
     faults: ClassVar[tuple[str, ...]] = (
         "The frequency is below 0.",
@@ -70,7 +86,32 @@ class Wiggle(Modifier):
     seed: Parameter = spec(
         1.0, label="Seed", help="Another seed, another motion.", low=1, high=99_999, step=1, whole=True
     )
-    tied: Parameter = spec(False, "switch", label="Tie components", help="All components move as one.")
+    apart: Parameter = spec(
+        100.0,
+        "percentage",
+        label="Apart",
+        help="How far the components go ways of their own; at 0 % they move as one.",
+        low=0,
+        high=100,
+        step=5,
+    )
+    over: Parameter = spec(
+        "each its own",
+        "choice",
+        label="Over copies",
+        help="Each copy wanders by itself, all as one, or neighbours nearly alike.",
+        options=_OVER,
+        copies=True,
+        main=True,
+    )
+    along: Parameter = spec(
+        2.0,
+        label="Along",
+        help="How many new places lie between the first copy and the last, along the array's order.",
+        step=0.1,
+        copies=True,
+        main=True,
+    )
     repeat: Parameter = spec(
         0.0, "time", label="Repeat every", help="Comes round without a seam; 0 never repeats.", low=0, high=20, step=0.1
     )
@@ -90,12 +131,26 @@ class Wiggle(Modifier):
 
     def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:
         after = context.exact("repeat")
-        names = ("amplitude", "low", "high", "mode", "character", "direction", "persistence", "octaves", "seed", "tied")
+        names = (
+            "amplitude",
+            "low",
+            "high",
+            "mode",
+            "character",
+            "direction",
+            "persistence",
+            "octaves",
+            "seed",
+            "apart",
+            "over",
+            "along",
+        )
         if context.exact("amplitude") == 0 and self.mode.constant_value == "around":
             return incoming
         if after is None or after <= 0 or context.exact("frequency") is None:
             return None
-        own = together(Periodicity(after), *(context.setting(name) for name in names))
+        heard = (context.driver(reference) for reference in self.references())
+        own = together(Periodicity(after), *(context.setting(name) for name in names), *heard)
         return own if self.mode.constant_value == "within" else added(incoming, own)
 
     def loop_fit(self, spec: ParameterSpec, seconds: Fraction) -> dict[str, Fraction]:
@@ -111,9 +166,12 @@ class Wiggle(Modifier):
         context.fault(repeat < 0, "The time to repeat after is below 0")
         context.fault((persistence < 0) | (persistence > 1), "The persistence is not between 0 and 1")
         context.fault(np.array([not 1 <= octaves <= 8]), "Octaves go from 1 to 8")
-        frequency, repeat = np.maximum(frequency, 0), np.maximum(repeat, 0)
         character, direction = context.choice("character"), context.choice("direction")
-        phase, rate, period = self._phase(context, character, frequency, repeat)
+        lined = self._lined(context)
+        here = context if lined is None else lined.moments
+        phase, rate, period = self._phase(here, character, *self._pace(here))
+        if lined is not None:
+            context.heed(here)
         if context.choice("mode") == "within":
             low, high = context.number("low"), context.number("high")
             base, gain, direction = (low + high) / 2, (high - low) / 2, "both"
@@ -121,40 +179,102 @@ class Wiggle(Modifier):
             base, gain = incoming.values, context.number("amplitude")
         kind, side = min(_CHARACTERS.index(character), noise.STEPPED), _DIRECTIONS.index(direction)
         octaves = 1 if character == "jitter" else min(max(octaves, 1), 8)
+        shape = (rate, period, context.whole("seed"), octaves, np.clip(persistence, 0, 1), kind, side, lined)
+        apart = np.clip(context.number("apart")[:, 0] / 100, 0, 1)
         out = np.empty((context.components, context.count))
-        # Each element has a stream of its own; what stands in no array has that of the first.
-        streams = context.streams
-        streams = np.zeros(1, dtype=np.int64) if streams is None else streams
+        first: Values | None = None
         for c in range(context.components):
-            over(
-                context.count,
-                noise.wiggle,
-                context.count // len(streams),
-                streams,
-                phase,
-                rate,
-                period,
-                column(base, c),
-                column(gain, c),
-                context.whole("seed"),
-                0 if context.switch("tied") else c,
-                octaves,
-                np.clip(persistence, 0, 1),
-                kind,
-                side,
-                out[c],
-            )
+            # Where components go one way, the others' own is not needed.
+            own = 0 if c and not apart.any() else c
+            if c == 0 or (apart.size == 1 and apart[0] in (0, 1)):
+                self._component(context, phase, column(base, c), column(gain, c), own, shape, out[c])
+                continue
+            still = np.zeros(1), np.ones(1)
+            if first is None:
+                first = np.empty(context.count)
+                self._component(context, phase, *still, 0, shape, first)
+            self._component(context, phase, *still, c, shape, out[c])
+            led = np.where(apart == 1, out[c], first + apart * (out[c] - first))
+            out[c] = column(base, c) + column(gain, c) * led
         return out.T
+
+    def _component(
+        self, context: Context, phase: Values, base: Values, gain: Values, component: int, shape: Any, out: Values
+    ) -> None:
+        """out[k] = base + gain × N of one component, for copies that have a stream each, one for all, or pass over."""
+        rate, period, seed, octaves, persistence, kind, side, lined = shape
+        rest = (phase, rate, period), (seed, component, octaves, persistence, kind, side)
+        count, streams, over_copies = context.count, context.streams, context.choice("over")
+        # What stands in no array has the stream of the first.
+        if streams is None or over_copies == "alike":
+            streams = np.zeros(1, dtype=np.int64)
+        still = np.zeros(1), np.ones(1)
+        if lined is not None:
+            table = np.empty((len(lined.numbers), len(phase)))
+            along = np.tile(phase, len(table))
+            over(
+                table.size,
+                noise.wiggle,
+                len(phase),
+                lined.numbers,
+                along,
+                *rest[0][1:],
+                *still,
+                *rest[1],
+                table.ravel(),
+            )
+            over(count, noise.between, table, lined.below, lined.above, lined.share, base, gain, out)
+            return
+        if over_copies != "along" or context.streams is None:
+            over(count, noise.wiggle, count // len(streams), streams, *rest[0], base, gain, *rest[1], out)
+            return
+        place = np.broadcast_to((context.number("along") * context.driver(U, None, context.times))[:, 0], (count,))
+        each = count // len(streams)
+        by_copy = place.reshape(len(streams), each)
+        # A place that stays is asked for once for each copy.
+        rows, each = (by_copy[:, 0], each) if bool((by_copy == by_copy[:, :1]).all()) else (place, 1)
+        whole = np.floor(rows)
+        share = _eased(rows - whole)
+        above = np.empty(count)
+        for number, made in ((whole, out), (whole + 1, above)):
+            over(count, noise.wiggle, each, number.astype(np.int64), *rest[0], *still, *rest[1], made)
+        over(count, noise.passed_over, each, share, above, base, gain, out)
+
+    def _lined(self, context: Context) -> "_Lined | None":
+        """How copies that wander at the same moments stand between the noises of whole numbers, if they stay there."""
+        one = context.moments
+        if one is None or context.choice("over") != "along" or context.moves("repeat") or context.varies("persistence"):
+            return None
+        along, place = context.by_copy("along"), context.by_copy(U)
+        if along is None or place is None or context.differs("frequency") or context.differs("repeat"):
+            return None
+        copies = 1 if context.streams is None else len(context.streams)
+        rows = np.broadcast_to((along * place)[:, 0], (copies,))
+        whole = np.floor(rows)
+        numbers, which = np.unique(np.concatenate([whole, whole + 1]).astype(np.int64), return_inverse=True)
+        # Where hardly two copies share a noise, a table of them saves nothing.
+        return (
+            _Lined(one, numbers, which[:copies], which[copies:], _eased(rows - whole))
+            if len(numbers) <= max(copies, 2)
+            else None
+        )
+
+    def _pace(self, context: Context) -> tuple[Values, Values]:
+        frequency, repeat = (np.maximum(context.number(name)[:, 0], 0) for name in ("frequency", "repeat"))
+        return frequency, repeat
 
     def pieces(self, incoming: Signal, context: Context) -> tuple[NDArray[Any], ...]:
         character = context.choice("character")
-        frequency, repeat = (np.maximum(context.number(name)[:, 0], 0) for name in ("frequency", "repeat"))
-        phase, rate, _ = self._phase(context, character, frequency, repeat)
+        phase, rate, _ = self._phase(context, character, *self._pace(context))
         finest = 2 ** (min(max(context.whole("octaves"), 1), 8) - 1) if character == "stepped" else 1
         return (np.floor(phase * rate * finest),)
 
+    def references(self) -> tuple[str, ...]:
+        return (U,) if self.over.moves or self.over.constant_value == "along" else ()
+
     def axes(self, incoming: Axes, taken: Axes) -> Axes:
-        return super().axes(incoming, taken) | OVER_ELEMENTS
+        alike = not self.over.moves and self.over.constant_value == "alike"
+        return super().axes(incoming, taken) | (CONSTANT if alike else OVER_ELEMENTS)
 
     def swings(self, incoming: float, context: Pace) -> float:
         own = context.most("frequency") * 2 ** (min(max(context.most("octaves"), 1), 8) - 1)
@@ -205,7 +325,8 @@ class Wiggle(Modifier):
 
     def hidden_settings(self, spec: ParameterSpec) -> frozenset[str]:
         other = {"amplitude", "direction"} if self.mode.rest == "within" else {"low", "high"}
-        return super().hidden_settings(spec) | other | (set() if spec.components > 1 else {"tied"})
+        hidden = other | (set() if spec.components > 1 else {"apart"})
+        return super().hidden_settings(spec) | hidden | (set() if self.over.rest == "along" else {"along"})
 
     def fresh(self, new_id: str, seed: int) -> "Wiggle":
         return self.changed(id=new_id, seed=self.seed.changed(rest=float(seed)))
@@ -224,6 +345,15 @@ class Wiggle(Modifier):
             said += f", {direction}"
         if words.resting("character") in ("billow", "ridged", "stepped"):
             said += f", {words.resting('character')}"
+        over_copies = words.resting("over")
+        if over_copies == "along":
+            said += ", neighbours nearly alike"
+        elif over_copies == "alike":
+            said += ", all copies as one"
         if words.moves("repeat") or repeat:
             said += f", coming round every {words.of('repeat')}"
         return said
+
+
+def _eased(share: Values) -> Values:
+    return np.ascontiguousarray(share * share * (3 - 2 * share))

@@ -13,14 +13,14 @@ class ChannelsSent:
         self._known = known
         self.held: set[str] = set()
         self.sent: dict[str, list[Any]] = {}
-        """By hash: rows, width, and little-endian float32 row after row."""
+        """By hash: rows, elements side by side in a row, and little-endian float32 row after row."""
 
     def put(self, one: Channel) -> str:
         """The channel's hash; its rows are sent unless known."""
         if one.key not in self.held:
             self.held.add(one.key)
             if one.key not in self._known:
-                self.sent[one.key] = [one.rows.shape[0], one.rows.shape[1], one.rows.tobytes()]
+                self.sent[one.key] = [one.rows.shape[0], one.each, one.rows.tobytes()]
         return one.key
 
     def node(self, node: DisplayNode) -> dict[str, Any]:

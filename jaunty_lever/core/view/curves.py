@@ -6,58 +6,74 @@ from typing import Any
 import numpy as np
 
 from ..display.channels import Channel, channel
-from ..display.matrices import world_matrix
 from ..document.index import ParameterNode
 from ..edits.base import with_parameter
 from ..evaluation.notes import notes
+from ..evaluation.placing import world_matrix
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from ..evaluation.trains import turns_a_minute
+from ..geometry.matrices import applied
 from .channels_sent import ChannelsSent
+from .copies import MOST_BARS, Copies, spread_of, whole
 from .question import Curves
 
 
-def _result(sampler: Sampler, node: ParameterNode, samples: SampleTimes) -> Channel:
-    return channel(sampler.track(node.id, samples))
+def _result(sampler: Sampler, node: ParameterNode, samples: SampleTimes, shown: Copies) -> Channel:
+    return channel(sampler.evaluate(node.id, shown.of(sampler, node, samples))[0])
 
 
-def _source(sampler: Sampler, node: ParameterNode, samples: SampleTimes) -> Channel:
-    return channel(sampler.output(node, 0, samples)[0])
+def _source(sampler: Sampler, node: ParameterNode, samples: SampleTimes, shown: Copies) -> Channel:
+    return channel(sampler.output(node, 0, shown.of(sampler, node, samples))[0])
 
 
-def _awake(sampler: Sampler, node: ParameterNode, samples: SampleTimes) -> Channel:
+def _awake(sampler: Sampler, node: ParameterNode, samples: SampleTimes, shown: Copies) -> Channel:
     chain = tuple(modifier.changed(bypassed=False) for modifier in node.parameter.chain)
-    awake = with_parameter(sampler.scene, node.id, bypassed=False, chain=chain)
-    return channel(Sampler(awake, sampler.cache).track(node.id, samples))
+    awake = Sampler(with_parameter(sampler.scene, node.id, bypassed=False, chain=chain), sampler.cache)
+    return channel(awake.evaluate(node.id, shown.of(awake, node, samples))[0])
 
 
-def _turning(sampler: Sampler, node: ParameterNode, samples: SampleTimes) -> Channel | None:
-    return channel(turns_a_minute(sampler, node.id, samples)) if node.spec.kind == "angle" else None
+def _turning(sampler: Sampler, node: ParameterNode, samples: SampleTimes, shown: Copies) -> Channel | None:
+    if node.spec.kind != "angle" or sampler.index.arrays_of(node):
+        return None
+    return channel(turns_a_minute(sampler, node.id, samples))
 
 
-_WAYS: dict[str, Callable[[Sampler, ParameterNode, SampleTimes], Channel | None]] = {
+def _each(sampler: Sampler, node: ParameterNode, samples: SampleTimes, shown: Copies) -> Channel | None:
+    if not sampler.index.arrays_of(node):
+        return None
+    where = shown.some(sampler, node, samples, MOST_BARS)
+    return channel(whole(sampler.evaluate(node.id, where), where))
+
+
+_WAYS: dict[str, Callable[[Sampler, ParameterNode, SampleTimes, Copies], Channel | None]] = {
     "result": _result,
     "source": _source,
     "awake": _awake,
     "turning": _turning,
+    "each": _each,
 }
 
 
-def curves(sampler: Sampler, asked: Curves, samples: SampleTimes, sent: ChannelsSent) -> dict[str, dict[str, str]]:
+def curves(
+    sampler: Sampler, asked: Curves, samples: SampleTimes, shown: Copies, sent: ChannelsSent
+) -> dict[str, dict[str, str]]:
     """By what was asked and by parameter, the channel's hash; what is not there is left out."""
     made: dict[str, dict[str, str]] = {}
     for name, way in _WAYS.items():
         found = made[name] = {}
         for parameter in getattr(asked, name):
-            node = sampler.index.parameters.get(parameter)
-            one = way(sampler, node, samples) if node else None
+            node = sampler.index.target(parameter)
+            one = way(sampler, node, samples, shown) if node else None
             if one is not None:
                 found[parameter] = sent.put(one)
     return made
 
 
-def chain(sampler: Sampler, chosen: str | None, samples: SampleTimes, sent: ChannelsSent) -> dict[str, Any] | None:
-    """The chosen parameter's chain: what each station gives, what it tells, and a text parameter's runs."""
+def chain(
+    sampler: Sampler, chosen: str | None, samples: SampleTimes, shown: Copies, spread: str, sent: ChannelsSent
+) -> dict[str, Any] | None:
+    """The chosen parameter's chain: what each station gives, what it tells, a text parameter's runs, and its copies."""
     if chosen is None or chosen not in sampler.index.parameters:
         return None
     told = [
@@ -67,8 +83,19 @@ def chain(sampler: Sampler, chosen: str | None, samples: SampleTimes, sent: Chan
         ]
         for some in notes(sampler, chosen)
     ]
-    outputs = [sent.put(channel(values)) for values in sampler.chain_outputs(chosen, samples)]
-    return {"parameter": chosen, "outputs": outputs, "notes": told, "texts": _texts(sampler, chosen, samples)}
+    node = sampler.index.parameters[chosen]
+    where = shown.of(sampler, node, samples)
+    if where is samples:
+        outputs = [sent.put(channel(values)) for values in sampler.chain_outputs(chosen, samples)]
+    else:
+        outputs = [sent.put(channel(values[0])) for values in sampler.chain_of_copies(chosen, where)]
+    return {
+        "parameter": chosen,
+        "outputs": outputs,
+        "notes": told,
+        "texts": _texts(sampler, chosen, where),
+        "copies": spread_of(sampler, node, samples, shown, spread, sent),
+    }
 
 
 def _texts(sampler: Sampler, chosen: str, samples: SampleTimes) -> list[Any] | None:
@@ -76,14 +103,16 @@ def _texts(sampler: Sampler, chosen: str, samples: SampleTimes) -> list[Any] | N
     if sampler.index.parameters[chosen].spec.kind != "text":
         return None
     words, which = sampler.texts(chosen, samples)
+    which = np.broadcast_to(which, (samples.shape[1],)) if len(which) == 1 else which
     starts = [0, *(np.flatnonzero(np.diff(which)) + 1).tolist()]
     return [[k, words[which[k]]] for k in starts[:2000]]
 
 
-def path(sampler: Sampler, layer: str | None, samples: SampleTimes, sent: ChannelsSent) -> str | None:
+def path(sampler: Sampler, layer: str | None, samples: SampleTimes, shown: Copies, sent: ChannelsSent) -> str | None:
     """Where the layer's pivot is on the stage, at every frame: x y."""
     if layer is None or layer not in sampler.index.layers:
         return None
-    a, b, c, d, e, f = world_matrix(sampler, layer, samples).T
-    x, y = sampler.track(f"{layer}.pivot", samples).T
-    return sent.put(channel(np.stack(np.broadcast_arrays(a * x + c * y + e, b * x + d * y + f), axis=1)))
+    where = shown.of(sampler, sampler.index.parameters[f"{layer}.pivot"], samples)
+    pivot = sampler.evaluate(f"{layer}.pivot", where)
+    x, y = applied(world_matrix(sampler, layer, where), pivot[..., 0], pivot[..., 1])
+    return sent.put(channel(np.stack(np.broadcast_arrays(x, y), axis=-1)[0]))

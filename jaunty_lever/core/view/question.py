@@ -1,7 +1,10 @@
 """What a page wants to see of a scene."""
 
-from pydantic import BaseModel, Field, model_validator
+from typing import Annotated, Literal
 
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from ..document.limits import MOST_COPIES
 from ..document.scene import MOST_FRAMES
 from ..edits import AnyEdit
 
@@ -12,13 +15,15 @@ class Curves(BaseModel):
     """Parameters by id, and which of their curves over the whole scene are wanted.
 
     `result`: what the chain gives. `source`: what the keys or the resting value give. `awake`: what the chain would
-    give if nothing in it were bypassed. `turning`: how many turns a minute an angle makes.
+    give if nothing in it were bypassed. `turning`: how many turns a minute an angle makes. `each`: what it gives for the
+    copies of its array, up to 120 of them evenly.
     """
 
     result: list[str] = Field(default_factory=list, max_length=MOST_CURVES)
     source: list[str] = Field(default_factory=list, max_length=MOST_CURVES)
     awake: list[str] = Field(default_factory=list, max_length=MOST_CURVES)
     turning: list[str] = Field(default_factory=list, max_length=MOST_CURVES)
+    each: list[str] = Field(default_factory=list, max_length=MOST_CURVES)
 
 
 class Question(BaseModel):
@@ -26,8 +31,16 @@ class Question(BaseModel):
 
     `edits` are tried first and not kept. Frames start … before stop make the display list; curves run over the
     whole scene. `token` names the last answer, whose channels need not be sent again. `chosen` is the parameter whose
-    chain is open, `ghost` a layer to be shown without its chains, `path` one whose pivot's way is wanted.
+    chain is open, `ghost` a layer to be shown without its chains, `path` one whose pivot's way is wanted. `copies` tells
+    by array which copy's curves are shown (the first, unless told), `spread` how those of the others are wanted for the
+    chosen parameter, and `dots` names a value that is wanted for all copies at the frames of the display list.
     """
+
+    model_config = ConfigDict(
+        json_schema_extra={
+            "examples": [{"start": 0, "stop": 60, "chosen": "lantern3.opacity", "curves": {"result": ["wind.value"]}}]
+        }
+    )
 
     edits: list[AnyEdit] = Field(default_factory=list, max_length=2000)
     token: str | None = None
@@ -37,6 +50,9 @@ class Question(BaseModel):
     curves: Curves = Field(default_factory=Curves)
     ghost: str | None = None
     path: str | None = None
+    copies: dict[str, Annotated[int, Field(ge=0, le=MOST_COPIES)]] = Field(default_factory=dict, max_length=100)
+    spread: Literal["fan", "map"] = "fan"
+    dots: str | None = None
 
     @model_validator(mode="after")
     def _some_frames(self) -> "Question":

@@ -17,6 +17,7 @@ from ..evaluation.cache import Cache
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from .channels_sent import ChannelsSent
+from .copies import Copies, stage_of
 from .curves import chain, curves, path
 from .faults import faults
 from .question import Question
@@ -50,7 +51,8 @@ def scene_view(
     stop = min(question.stop, scene.length)
     # Whoever asks beyond the end of a scene that has been made shorter meanwhile sees its last frame.
     start = min(question.start, stop - 1)
-    drawn = display_list(sampler, SampleTimes.frames(scene.fps, start, stop))
+    here, shown = SampleTimes.frames(scene.fps, start, stop), Copies(question.copies)
+    drawn = display_list(sampler, here)
     everywhere = SampleTimes.frames(scene.fps, 0, scene.length)
     body: dict[str, Any] = {
         "width": scene.width,
@@ -61,9 +63,10 @@ def scene_view(
         "stop": stop,
         "background": sent.put(drawn.background),
         "nodes": [sent.node(node) for node in drawn.nodes],
-        "curves": curves(sampler, question.curves, everywhere, sent),
-        "chosen": chain(sampler, question.chosen, everywhere, sent),
-        "path": path(sampler, question.path, everywhere, sent),
+        "curves": curves(sampler, question.curves, everywhere, shown, sent),
+        "chosen": chain(sampler, question.chosen, everywhere, shown, question.spread, sent),
+        "path": path(sampler, question.path, everywhere, shown, sent),
+        "dots": stage_of(sampler, question.dots, here, shown, sent),
         "ghost": _ghost(scene, question.ghost, start, stop, cache, sent),
     }
     body["faults"] = faults(sampler)

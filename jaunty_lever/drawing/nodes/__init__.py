@@ -4,15 +4,15 @@ import skia
 
 from jaunty_lever.core.display.node import DisplayNode
 
-from . import group, picture, shape
+from . import array, group, picture, shape
 from .brush import Brush
 
-DRAW = {"shape": shape.draw, "picture": picture.draw, "group": group.draw}
+DRAW = {"shape": shape.draw, "picture": picture.draw, "group": group.draw, "array": array.draw}
 
 
-def draw_node(brush: Brush, node: DisplayNode) -> None:
-    """Draw a node where it lies, unless nothing of it can be seen."""
-    opacity = min(max(brush.number(node, "opacity"), 0.0), 1.0)
+def draw_node(brush: Brush, node: DisplayNode, share: float = 1.0) -> None:
+    """Draw a node where it lies, a share of it, unless nothing of it can be seen."""
+    opacity = min(max(brush.number(node, "opacity"), 0.0), 1.0) * share
     if opacity == 0:
         return
     a, b, c, d, e, f = brush.row(node, "matrix")

@@ -1,5 +1,7 @@
 """A shape: an outline, filled and stroked."""
 
+from dataclasses import dataclass
+
 import skia
 
 from jaunty_lever.core.display.node import DisplayNode
@@ -41,32 +43,49 @@ def _shader(brush: Brush, node: DisplayNode) -> skia.Shader | None:
     return skia.GradientShader.MakeRadial(skia.Point(*brush.row(node, "centre")), radius, colours, offsets)
 
 
-def draw(brush: Brush, node: DisplayNode, opacity: float) -> None:
-    """Fill, then stroke."""
-    canvas, fill = brush.canvas, node.fixed["fill"]
+@dataclass(frozen=True)
+class _Dress:
+    """A shape's outline and what it is painted with, each with the opacity that its colour has by itself."""
+
+    path: skia.Path
+    fill: skia.Paint | None
+    stroke: skia.Paint | None
+    opaque: tuple[float, float]
+
+
+def _dressed(brush: Brush, node: DisplayNode) -> _Dress:
+    fill = node.fixed["fill"]
     which = round(brush.number(node, "which"))
     path = _path(node.fixed["verbs"][which], brush.row(node, f"points.{which}"))
     width = brush.number(node, "width")
-    filled, stroked = fill != "none", width > 0
+    filling = stroking = None
+    if fill != "none":
+        filling = skia.Paint(AntiAlias=True)
+        if fill == "solid":
+            filling.setColor4f(colour(brush.row(node, "colour")))
+        else:
+            filling.setShader(_shader(brush, node))
+    if width > 0:
+        stroking = skia.Paint(AntiAlias=True, Style=skia.Paint.kStroke_Style, StrokeWidth=width)
+        stroking.setStrokeCap(skia.Paint.kRound_Cap)
+        stroking.setStrokeJoin(skia.Paint.kRound_Join)
+        stroking.setColor4f(colour(brush.row(node, "stroke")))
+    opaque = (filling.getAlphaf() if filling else 1.0, stroking.getAlphaf() if stroking else 1.0)
+    return _Dress(path, filling, stroking, opaque)
+
+
+def draw(brush: Brush, node: DisplayNode, opacity: float) -> None:
+    """Fill, then stroke."""
+    canvas = brush.canvas
+    dress = brush.common(node, lambda: _dressed(brush, node))
     # Fill and stroke overlap by half the stroke: only together may they fade.
-    both = filled and stroked and opacity < 1
+    both = dress.fill is not None and dress.stroke is not None and opacity < 1
     if both:
         brush.begin_faded(opacity)
         opacity = 1.0
-    if filled:
-        paint = skia.Paint(AntiAlias=True)
-        if fill == "solid":
-            paint.setColor4f(colour(brush.row(node, "colour")))
-        else:
-            paint.setShader(_shader(brush, node))
-        paint.setAlphaf(paint.getAlphaf() * opacity)
-        canvas.drawPath(path, paint)
-    if stroked:
-        paint = skia.Paint(AntiAlias=True, Style=skia.Paint.kStroke_Style, StrokeWidth=width)
-        paint.setStrokeCap(skia.Paint.kRound_Cap)
-        paint.setStrokeJoin(skia.Paint.kRound_Join)
-        paint.setColor4f(colour(brush.row(node, "stroke")))
-        paint.setAlphaf(paint.getAlphaf() * opacity)
-        canvas.drawPath(path, paint)
+    for paint, opaque in zip((dress.fill, dress.stroke), dress.opaque, strict=True):
+        if paint is not None:
+            paint.setAlphaf(opaque * opacity)
+            canvas.drawPath(dress.path, paint)
     if both:
         canvas.restore()

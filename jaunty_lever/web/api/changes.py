@@ -6,7 +6,7 @@ from typing import Any
 
 import orjson
 from fastapi import APIRouter, Request
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 from starlette.responses import StreamingResponse
 
 from jaunty_lever.core.edits import AnyEdit, Batch
@@ -20,6 +20,25 @@ router = APIRouter(prefix="/api/projects/{project}")
 class Change(BaseModel):
     """Edits as one step. `by` names the tab, `revision` the state it was looking at."""
 
+    model_config = ConfigDict(
+        json_schema_extra={
+            "examples": [
+                {
+                    "edits": [
+                        {"kind": "set value", "scene": "evening-quay", "parameter": "dusk.value", "text": "20 + 30"},
+                        {
+                            "kind": "add modifier",
+                            "scene": "evening-quay",
+                            "parameter": "sign.rotation",
+                            "modifier": "wiggle",
+                        },
+                    ],
+                    "label": "Dusk falls, the sign sways",
+                }
+            ]
+        }
+    )
+
     edits: list[AnyEdit] = Field(min_length=1, max_length=2000)
     label: str = Field(default="", max_length=200)
     by: str = Field(default="", max_length=40)
@@ -28,6 +47,8 @@ class Change(BaseModel):
 
 class Step(BaseModel):
     """Which tab steps through the history."""
+
+    model_config = ConfigDict(json_schema_extra={"examples": [{}]})
 
     by: str = Field(default="", max_length=40)
 

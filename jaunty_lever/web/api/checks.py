@@ -29,6 +29,10 @@ WAITED_FOR = 1200
 """Frames of a scene that is looked through while the asker waits; a longer one tells how far it is."""
 
 
+QUIET, PATIENCE = 0.2, 20.0
+"""Seconds since a page last asked for values before frames are drawn on; seconds that are waited so at the most."""
+
+
 def _plain(check: Check) -> dict[str, Any]:
     return {
         "kind": check.kind,
@@ -45,7 +49,7 @@ class Looking:
     def __init__(self, site: Site, project: str, revision: int, scene: Scene, pictures: Mapping[str, Picture]) -> None:
         self.found: list[dict[str, Any]] = []
         self.done, self.total = 0, scene.length
-        self.finished, self.overtaken = Event(), False
+        self.finished, self.overtaken, self._patience = Event(), False, PATIENCE
         self._site, self._project, self._revision, self._scene, self._pictures = (
             site,
             project,
@@ -58,6 +62,9 @@ class Looking:
     def _between(self) -> None:
         # Whoever drags something meanwhile goes first; what has been changed since is not worth finishing.
         time.sleep(0.001)
+        while time.monotonic() - self._site.asked < QUIET and self._patience > 0:
+            time.sleep(0.03)
+            self._patience -= 0.03
         try:
             self.overtaken = self._site.store.state(self._project).revision != self._revision
         except Exception:

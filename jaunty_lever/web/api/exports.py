@@ -3,7 +3,7 @@
 from typing import Any
 
 from fastapi import APIRouter, Request
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 from starlette.datastructures import FormData, QueryParams
 from starlette.responses import FileResponse, Response, StreamingResponse
 
@@ -91,6 +91,8 @@ def at_once(project: str, scene: str, name: str, request: Request) -> StreamingR
 class Wish(BaseModel):
     """Long work: its options, and edits that are tried on top of what is kept."""
 
+    model_config = ConfigDict(json_schema_extra={"examples": [{"options": {"start": 0, "stop": 2, "size": 0.1}}]})
+
     options: dict[str, Any] = Field(default_factory=dict)
     edits: list[AnyEdit] = Field(default_factory=list, max_length=2000)
 
@@ -110,8 +112,11 @@ def told(job: Job) -> dict[str, Any]:
         "format": job.exporter.name,
         "done": job.done,
         "total": job.total,
+        "state": job.state,
+        "left": job.left,
         "finished": job.finished,
         "problem": job.problem,
+        "report": job.report,
         "file": f"/api/exports/{job.id}/file",
     }
 
@@ -120,6 +125,28 @@ def told(job: Job) -> dict[str, Any]:
 def progress(job: str, request: Request) -> dict[str, Any]:
     """How far an export is."""
     return told(exports_of(request).job(job))
+
+
+@router.get("/projects/{project}/exports")
+def of_project(project: str, request: Request) -> list[dict[str, Any]]:
+    """A project's exports that are kept, the newest first."""
+    return [told(job) for job in exports_of(request).of_project(project)]
+
+
+@router.get("/exports/{job}/sight")
+def sight(job: str, request: Request) -> Response:
+    """The frame that was drawn last, small, as PNG."""
+    seen = exports_of(request).job(job).sight
+    if not seen:
+        raise NotThere("Nothing has been drawn yet.")
+    return Response(seen, media_type="image/png", headers={"cache-control": "no-store"})
+
+
+@router.post("/exports/{job}/remove")
+def remove(job: str, request: Request) -> dict[str, str]:
+    """Let go of a finished export and its file."""
+    exports_of(request).remove(job)
+    return {"id": job}
 
 
 @router.post("/exports/{job}/stop")

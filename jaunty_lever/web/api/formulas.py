@@ -3,11 +3,11 @@
 from typing import Any
 
 from fastapi import APIRouter, Request
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from jaunty_lever.core.document.quantity import with_unit
 from jaunty_lever.core.document.specs import components
-from jaunty_lever.core.edits.base import circle_to, modifier_of, place_of
+from jaunty_lever.core.edits.base import barred_to, modifier_of, place_of
 from jaunty_lever.core.evaluation.graph import path_between
 from jaunty_lever.core.formula.library import FUNCTIONS, VALUES
 from jaunty_lever.core.formula.names import mistake_in, shown, spelled
@@ -23,6 +23,10 @@ router = APIRouter(prefix="/api/projects/{project}/scenes/{scene}/formula")
 class Draft(BaseModel):
     """A text as it stands in the editor, for a parameter or for a formula that is there."""
 
+    model_config = ConfigDict(
+        json_schema_extra={"examples": [{"parameter": "lantern3.rotation", "text": "base + 8 * osc(0.5 * t)"}]}
+    )
+
     parameter: str
     modifier: str | None = None
     text: str = Field(max_length=4 * MOST_LETTERS)
@@ -35,7 +39,7 @@ def check(project: str, scene: str, draft: Draft, request: Request) -> dict[str,
     node = place_of(here, draft.parameter)
     was = modifier_of(here, draft.modifier).modifier if draft.modifier else None
     stored = was.text if isinstance(was, Formula) else ""
-    wrong = mistake_in(draft.text, node.spec, here.index, circle_to(here, node.id), stored)
+    wrong = mistake_in(draft.text, node.spec, here.index, barred_to(here, node.id), stored)
     if wrong is None:
         return {"mistake": None}
     units = [len(draft.text[:at].encode("utf-16-le")) // 2 for at in (wrong.start, wrong.end)]

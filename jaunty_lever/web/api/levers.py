@@ -3,7 +3,7 @@
 from typing import Any
 
 from fastapi import APIRouter, Request
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from jaunty_lever.core.edits import AnyEdit
 from jaunty_lever.core.edits.snapshots import known_values, standing_values
@@ -16,6 +16,14 @@ router = APIRouter()
 
 class Own(BaseModel):
     """A visitor's own copy: edits on top of the scene as it is kept."""
+
+    model_config = ConfigDict(
+        json_schema_extra={
+            "examples": [
+                {"edits": [{"kind": "set value", "scene": "evening-quay", "parameter": "dusk.value", "value": 90}]}
+            ]
+        }
+    )
 
     edits: list[AnyEdit] = Field(default_factory=list, max_length=2000)
     frame: float = 0.0

@@ -11,7 +11,13 @@ from jaunty_lever.core.document.ids import new_id
 from jaunty_lever.core.edits import Batch, Edit, Refused
 from jaunty_lever.core.edits.pictures import AddPicture, ChangePicture
 from jaunty_lever.core.view.scene_view import scene_in
+from jaunty_lever.formats import lottie, svg
+from jaunty_lever.formats.lottie import LottieDrawing
+from jaunty_lever.formats.open_json import BadFile
 from jaunty_lever.formats.pictures import MOST_BYTES, BadPicture, take_in
+from jaunty_lever.formats.svg import SvgDrawing
+from jaunty_lever.importers import IMPORTERS
+from jaunty_lever.importers.drawings import added, stem
 from jaunty_lever.storage.store import NotThere
 
 from ..site import site_of
@@ -20,6 +26,13 @@ from .changes import told
 router = APIRouter(prefix="/api/projects/{project}")
 
 MOST_AT_ONCE = 40
+
+
+def _drawing(content: bytes, name: str, fps: float) -> SvgDrawing | LottieDrawing | None:
+    """A drawing or an animation, its keys at the scene's rate; None for what is neither. Raises BadFile."""
+    if IMPORTERS["svg"].recognises(content):
+        return svg.read(content, name)
+    return lottie.read(content, name, fps) if IMPORTERS["lottie"].recognises(content) else None
 
 
 @router.post("/scenes/{scene}/pictures")
@@ -32,21 +45,31 @@ def bring_in(
     at: Annotated[str, Form()] = "",
     layer: Annotated[str, Form()] = "",
 ) -> dict[str, Any]:
-    """Pictures as new layers (all of them one step), or another picture for a layer that is there.
+    """Pictures, drawings (SVG) and animations (Lottie) as new layers, all of them one step; or another picture for a layer that is there.
 
     A file that cannot be taken in is told by name and stops none of the others.
     """
     site = site_of(request)
-    scene_in(site.store.state(project).project, scene)
+    here = scene_in(site.store.state(project).project, scene)
     edits: list[Edit] = []
     layers: list[str] = []
     problems: list[str] = []
+    remarks: list[str] = []
     position = _position(at)
     for number, file in enumerate(files[:MOST_AT_ONCE]):
+        content, named = file.file.read(MOST_BYTES + 1), file.filename or "Picture"
         try:
-            picture = take_in(file.file.read(MOST_BYTES + 1), file.filename or "Picture")
-        except BadPicture as error:
-            problems.append(f"{file.filename or 'The file'}: {error}")
+            drawing = None if layer else _drawing(content, stem(named), here.fps)
+            if drawing is not None:
+                drawn = added(drawing, scene, position)
+                edits.append(drawn)
+                layers.append(drawn.id)
+                if drawing.remarks:
+                    remarks.append(f"{named} is in. Not read: {'; '.join(drawing.remarks)}.")
+                continue
+            picture = take_in(content, named)
+        except (BadPicture, BadFile) as error:
+            problems.append(f"{named}: {error}")
             continue
         if layer:
             edits = [ChangePicture(scene=scene, layer=layer, picture=picture)]
@@ -56,10 +79,10 @@ def bring_in(
         edits.append(AddPicture(scene=scene, picture=picture, id=layers[-1], position=placed))
     if not edits:
         raise Refused(" ".join(problems) or "No picture was given.", layer)
-    step = edits[0] if len(edits) == 1 else Batch(edits=tuple(edits), named=f"{len(edits)} pictures added")
+    step = edits[0] if len(edits) == 1 else Batch(edits=tuple(edits), named=f"{len(edits)} files brought in")
     state, label = site.store.edit(project, step)
     site.announce(project, state, label, by)
-    return told(state, label) | {"layers": layers, "problems": problems}
+    return told(state, label) | {"layers": layers, "problems": problems, "remarks": remarks}
 
 
 def _position(text: str) -> tuple[float, float] | None:

@@ -3,7 +3,7 @@
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Request, UploadFile
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 from starlette.responses import Response
 
 from jaunty_lever.core.document.ids import new_id
@@ -70,6 +70,12 @@ def kept_recipe(site: Site, recipe: Recipe) -> Recipe:
 class Saved(BaseModel):
     """What becomes a recipe: the chain of a parameter, or layers."""
 
+    model_config = ConfigDict(
+        json_schema_extra={
+            "examples": [{"name": "Lantern flicker", "does": "Burns low.", "parameter": "lantern3.opacity"}]
+        }
+    )
+
     name: Annotated[str, Field(max_length=200)]
     does: Annotated[str, Field(max_length=400)] = ""
     parameter: str | None = None
@@ -95,7 +101,7 @@ def bring_in(request: Request, file: UploadFile) -> dict[str, Any]:
     """A recipe file onto the shelf. Raises BadFile with everything that is wrong with it."""
     site = site_of(request)
     importer = IMPORTERS["recipe"]
-    recipe = importer.read(file.file.read(importer.most_bytes + 1))
+    recipe = importer.read(file.file.read(importer.most_bytes + 1)).thing
     assert isinstance(recipe, Recipe)
     return {"id": kept_recipe(site, recipe.changed(id=new_id("recipe"))).id, "name": recipe.name}
 

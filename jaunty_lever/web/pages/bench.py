@@ -5,11 +5,13 @@ from typing import Any
 from fastapi import APIRouter, Request
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 
+from jaunty_lever.core.document.layers import ArrayLayer
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.view.scene_view import scene_in
 from jaunty_lever.storage.store import State
 
 from ..site import page, site_of
+from .array_views import gauge_views
 from .views import chain_view, lever_groups, rows, scene_on_page
 
 router = APIRouter()
@@ -24,12 +26,17 @@ def first_scene(project: str, request: Request) -> Response:
     return RedirectResponse(f"/projects/{project}/scenes/{state.project.scenes[0].id}/bench")
 
 
+def _first_value(scene: Scene, layer: str) -> str:
+    """The value whose chain is open when a layer is chosen: of an array, where its copies stand."""
+    return f"{layer}.copy_position" if isinstance(scene.index.layers[layer], ArrayLayer) else f"{layer}.rotation"
+
+
 def panel_values(state: State, scene: Scene, request: Request) -> dict[str, Any]:
     """What the panels need, from the state and the query: layer (several), parameter."""
     chosen = tuple(layer for layer in request.query_params.getlist("layer") if layer in scene.index.layers)
     parameter = request.query_params.get("parameter")
     if parameter not in scene.index.parameters:
-        parameter = f"{chosen[-1]}.rotation" if chosen else None
+        parameter = _first_value(scene, chosen[-1]) if chosen else None
     return {
         "project": state.project,
         "scene": scene,
@@ -37,6 +44,7 @@ def panel_values(state: State, scene: Scene, request: Request) -> dict[str, Any]
         "rows": rows(scene, chosen, parameter),
         "chain": chain_view(scene, parameter) if parameter else None,
         "groups": lever_groups(scene, parameter),
+        "gauges": gauge_views(scene, chosen, parameter),
         "chosen": chosen,
         "parameter": parameter,
         "scene_list": [[other.id, other.name] for other in state.project.scenes],

@@ -184,7 +184,8 @@ def _found(name: str) -> type[Modifier]:
     return found
 
 
-def _setting(name: str, spec: ParameterSpec) -> dict[str, Any]:
+def setting_row(name: str, spec: ParameterSpec) -> dict[str, Any]:
+    """A setting as a line of a table: what it is called, what it does, its unit, useful range and value at first."""
     unit = spec.unit or {
         "value": "the parameter's",
         "step": "the parameter's",
@@ -214,8 +215,8 @@ def modifiers() -> HTMLResponse:
 def modifier(name: str) -> HTMLResponse:
     """What one modifier does, its formula, an example, its settings and its faults."""
     found = _found(name)
-    settings = [_setting(n, s) for n, s in specs_of(found).items() if n not in ("strength", "weights")]
-    shared = [_setting(n, s) for n, s in specs_of(found).items() if n in ("strength", "weights")]
+    settings = [setting_row(n, s) for n, s in specs_of(found).items() if n not in ("strength", "weights")]
+    shared = [setting_row(n, s) for n, s in specs_of(found).items() if n in ("strength", "weights")]
     return page(
         "help/modifier.html",
         modifier=found,

@@ -13,7 +13,8 @@ from jaunty_lever.core.view.scene_view import scene_in
 from jaunty_lever.storage.store import State
 
 from ..site import page, site_of
-from .views import fields_unit, scene_on_page
+from .fields import fields_unit
+from .views import scene_on_page
 
 router = APIRouter(prefix="/projects/{project}/scenes/{scene}/linkage")
 
@@ -31,6 +32,7 @@ def _box(index: SceneIndex, node: ParameterNode) -> dict[str, Any]:
         "owner": node.top,
         "label": inner or ("value" if lever else node.label),
         "unit": fields_unit(node.spec),
+        "wide": node.spec.kind == "vector",
         "kind": node.spec.kind,
         "options": list(node.spec.options),
         "train": told,

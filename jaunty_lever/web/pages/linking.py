@@ -1,20 +1,25 @@
 """Linking by pointing: what can drive a value, and the sheet that ties the two together."""
 
+from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
 from fastapi import APIRouter, Query, Request
 from starlette.responses import HTMLResponse
 
+from jaunty_lever.core.document.gauge import Gauge
 from jaunty_lever.core.document.index import ParameterNode
 from jaunty_lever.core.document.quantity import plain_number
+from jaunty_lever.core.document.references import PREFIX, bare, parted, said
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.specs import components
 from jaunty_lever.core.edits.base import Refused, place_of
 from jaunty_lever.core.edits.linking import unfit, ways_for
 from jaunty_lever.core.edits.meshing import gear_layer, mesh_between, snap
-from jaunty_lever.core.evaluation.graph import circle, path_between
+from jaunty_lever.core.evaluation.graph import circle, out_of_reach, path_between
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
+from jaunty_lever.core.evaluation.taking import inside
 from jaunty_lever.core.motion.gear import MESHES
 from jaunty_lever.core.motion.spans import around
 from jaunty_lever.core.view.scene_view import scene_in
@@ -24,21 +29,73 @@ from ..site import page, site_of
 router = APIRouter(prefix="/projects/{project}/scenes/{scene}")
 
 
-def drivers_of(scene: Scene, follower: ParameterNode) -> list[tuple[ParameterNode, int | None]]:
-    """Everything that can drive a parameter, with the component where one has to be chosen."""
-    found: list[tuple[ParameterNode, int | None]] = []
-    for node in scene.index.parameters.values():
+@dataclass(frozen=True)
+class Offered:
+    """Something that can drive a parameter: how it is referred to, the component where one has to be chosen, in words by
+    itself and in full, and what it belongs to on the page."""
+
+    reference: str
+    node: ParameterNode
+    part: int | None
+    words: str
+    label: str
+    top: str
+
+
+def drivers_of(scene: Scene, follower: ParameterNode) -> list[Offered]:
+    """Everything that can drive a parameter: values in reach, what its copy knows, and values of many taken as one."""
+    index = scene.index
+    found: list[Offered] = []
+    arrays = index.arrays_of(follower)
+    known = [(f"{PREFIX}{name}", index.known[f"{arrays[-1]}.{name}"]) for name in _OF_COPIES] if arrays else []
+    for reference, node in known:
+        found += _offered(scene, follower, reference, node, _OF_COPIES[node.field])
+    for node in index.parameters.values():
         if node.id == follower.id or node.spec.kind == "text":
             continue
-        parts: list[int | None] = [None]
-        if unfit(follower.spec, node.spec, None) is not None and node.spec.kind == "vector":
-            parts = list(range(node.spec.components))
-        elif node.spec.kind == "vector" and follower.spec.components == node.spec.components:
-            parts = [None, *range(node.spec.components)]
-        fits = [part for part in parts if unfit(follower.spec, node.spec, part) is None]
-        if fits and path_between(scene.index, node.id, follower.id) is None:
-            found += [(node, part) for part in fits]
+        if out_of_reach(index, follower, node.id) is None:
+            found += _offered(scene, follower, node.id, node, "")
+        elif node.within is None and node.spec.numeric and not node.spec.stepped:
+            for way, words in _TAKEN:
+                found += _offered(scene, follower, f"{node.id}@{way}", node, words)
     return found
+
+
+_OF_COPIES = {
+    "u": "the copy's place in the order, 0 to 1",
+    "rank": "the copy's rank",
+    "i": "the copy's number",
+    "row": "the copy's row",
+    "col": "the copy's column",
+    "x": "the copy's place across",
+    "y": "the copy's place downwards",
+}
+_TAKEN = (("mean", "the mean of all copies"), ("least", "the least"), ("greatest", "the greatest"), ("0", "copy 0"))
+
+
+def _offered(scene: Scene, follower: ParameterNode, reference: str, node: ParameterNode, more: str) -> list[Offered]:
+    parts: list[int | None] = [None]
+    if unfit(follower.spec, node.spec, None) is not None and node.spec.kind == "vector":
+        parts = list(range(node.spec.components))
+    elif node.spec.kind == "vector" and follower.spec.components == node.spec.components:
+        parts = [None, *range(node.spec.components)]
+    fits = [part for part in parts if unfit(follower.spec, node.spec, part) is None]
+    if not fits or path_between(scene.index, node.id, follower.id) is not None:
+        return []
+    lever = node.top in scene.index.levers
+    own = node.label if lever else node.trail[-1][1]
+    reads = isinstance(node.reads.what, Gauge) if node.reads else False
+    top = (
+        node.trail[1][0].rpartition(".")[0] if len(node.trail) > 1 and node.trail[1][0].endswith(".value") else node.top
+    )
+    made = []
+    for part in fits:
+        words = f"{own}{_axis(node, part)}" + (f", {more}" if more else "")
+        label = f"{node.label}{_axis(node, part)}" + (f", {more}" if more else "")
+        if reference.startswith(PREFIX):
+            words = label = more
+        made.append(Offered(reference, node, part, own if reads and not more else words, label, top))
+    return made
 
 
 def _axis(node: ParameterNode, part: int | None) -> str:
@@ -47,19 +104,13 @@ def _axis(node: ParameterNode, part: int | None) -> str:
 
 @router.get("/drivers")
 def drivers(project: str, scene: str, parameter: str, request: Request) -> dict[str, Any]:
-    """What can drive a parameter: [id, component, its label, what it belongs to] each."""
+    """What can drive a parameter: [reference, component, its label, what it belongs to] each."""
     here = scene_in(site_of(request).store.state(project).project, scene)
     follower = place_of(here, parameter)
-    levers = {f"{lever.id}.value" for lever in here.levers}
     found = [
-        [
-            node.id,
-            part,
-            f"{node.trail[-1][1]}{_axis(node, part)}" if node.id not in levers else node.label,
-            node.top,
-        ]
-        for node, part in drivers_of(here, follower)
-        if node.within is None or node.id in levers
+        [one.reference, one.part, one.words, one.top]
+        for one in drivers_of(here, follower)
+        if one.node.within is None or one.node.top in here.index.levers
     ]
     return {"parameter": parameter, "label": follower.label, "drivers": found}
 
@@ -84,15 +135,14 @@ def choose(project: str, scene: str, parameter: str, request: Request) -> HTMLRe
     """Everything that can drive a parameter, as a list to choose from by name."""
     here = scene_in(site_of(request).store.state(project).project, scene)
     follower = place_of(here, parameter)
-    levers = {f"{lever.id}.value" for lever in here.levers}
     entries = [
         (
-            node.id,
-            part,
-            f"{node.label}{_axis(node, part)}",
-            "lever" if node.id in levers else "modifier" if node.within else "layer",
+            one.reference,
+            one.part,
+            one.label,
+            "lever" if one.node.top in here.index.levers else "modifier" if one.node.within else "layer",
         )
-        for node, part in drivers_of(here, follower)
+        for one in drivers_of(here, follower)
     ]
     entries.sort(key=lambda entry: (entry[3] != "lever", entry[3] == "modifier"))
     return page("sheets/drivers.html", places=entries, link=follower, also=request.query_params.getlist("also"))
@@ -110,11 +160,12 @@ def tie(
 ) -> HTMLResponse:
     """How a driver drives a follower: the ways that fit both, filled in from what both really do."""
     here = scene_in(site_of(request).store.state(project).project, scene)
-    follower, other = place_of(here, parameter), place_of(here, driver)
+    follower = place_of(here, parameter)
+    other = here.index.target(here.index.heard(follower, driver)) or place_of(here, bare(driver))
     if component is not None and not 0 <= component < other.spec.components:
         raise Refused(f"{other.label} has no such component.", driver)
-    closed = circle(here.index, parameter, driver)
-    wrong = unfit(follower.spec, other.spec, component)
+    closed = circle(here.index, parameter, other.id)
+    wrong = out_of_reach(here.index, follower, driver) or unfit(follower.spec, other.spec, component)
     told = f"This link would close a circle: {closed}. Cut one of its links first." if closed else ""
     if wrong:
         told = f"“{follower.label}” cannot follow “{other.label}”: {wrong}."
@@ -129,6 +180,8 @@ def tie(
         "sheets/tie.html",
         follower=follower,
         driver=other,
+        reference=driver,
+        taken=_taken_words(driver),
         component=component,
         ways=ways,
         chosen=chosen,
@@ -149,9 +202,15 @@ def tie(
             if p != parameter
             and p in here.index.parameters
             and unfit(here.index.parameters[p].spec, other.spec, component) is None
-            and circle(here.index, p, driver) is None
+            and circle(here.index, p, other.id) is None
         ],
     )
+
+
+def _taken_words(driver: str) -> str:
+    """How a value of many is taken, behind its name; nothing for what is one value."""
+    taken = parted(driver)[1]
+    return "" if taken is None else f", {said(taken)}"
 
 
 def _places(driver: ParameterNode, follower: ParameterNode) -> list[tuple[str, str]]:
@@ -189,7 +248,14 @@ def _reach(sampler: Sampler, node: ParameterNode, component: int | None) -> tupl
     spec, scene = node.spec, sampler.scene
     if not spec.numeric:
         return ("0", "100")
-    values = sampler.track(node.id, SampleTimes.frames(scene.fps, 0, scene.length))
+    samples = SampleTimes.frames(scene.fps, 0, scene.length)
+    if sampler.index.arrays_of(node):
+        # Over all copies, at as many moments as can be looked at in a blink.
+        where = inside(sampler, node.id, SampleTimes.frames(scene.fps, 0, scene.length, max(1.0, scene.length / 60)))
+        values = sampler.evaluate(node.id, where).reshape(-1, spec.components)
+        values = values if len(values) else np.zeros((1, spec.components))
+    else:
+        values = sampler.track(node.id, samples)
     if component is not None:
         values = values[:, component : component + 1]
     low, high = float(values.min()), float(values.max())

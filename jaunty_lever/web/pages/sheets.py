@@ -1,18 +1,29 @@
 """Sheets that float over the Bench: adding a modifier, copying a chain, a lever's details, export, and more."""
 
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
 from fastapi import APIRouter, Request
 from starlette.responses import HTMLResponse
 
 from jaunty_lever.core.document.colours import hex_colour
-from jaunty_lever.core.document.layers import LAYER_KINDS
+from jaunty_lever.core.document.gauge import GAUGES
+from jaunty_lever.core.document.index import ParameterNode, walk
+from jaunty_lever.core.document.layers import LAYER_KINDS, ArrayLayer, BaseLayer
 from jaunty_lever.core.document.scene import Project, Scene
-from jaunty_lever.core.edits.base import Refused, lever_of, place_of
+from jaunty_lever.core.edits.bake import bakeable
+from jaunty_lever.core.edits.base import lever_of, place_of
 from jaunty_lever.core.edits.chains import AddModifier, taken
+from jaunty_lever.core.edits.gauges import AddGauge, gauge_in
+from jaunty_lever.core.edits.new_gauge import array_of
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.motion import MODIFIERS, Follow
 from jaunty_lever.core.motion.fits import offered
+from jaunty_lever.core.view.copies import Copies, evenly, whole
 from jaunty_lever.core.view.scene_view import scene_in
+from jaunty_lever.core.words import said
 
 from ..api.checks import loop, noticed
 from ..site import page, site_of
@@ -63,9 +74,7 @@ def _preview(project: Project, scene: str, parameter: str, kind: str) -> str:
 def bake(project: str, scene: str, parameter: str, request: Request) -> HTMLResponse:
     """Over which frames, and how closely, a chain is baked."""
     here = scene_in(site_of(request).store.state(project).project, scene)
-    node = place_of(here, parameter)
-    if not node.parameter.chain:
-        raise Refused(f"{node.label} has no chain to bake.", parameter)
+    node = bakeable(here, parameter)
     tolerance = {"px": "0.5", "°": "0.5", "%": "0.5"}.get(node.spec.unit, "0.01")
     return page("sheets/bake.html", node=node, scene=here, stepped=node.spec.stepped, tolerance=tolerance)
 
@@ -158,3 +167,77 @@ def checks(project: str, scene: str, request: Request) -> HTMLResponse:
 def keys(project: str, scene: str) -> HTMLResponse:
     """The keyboard."""
     return page("sheets/keys.html", kinds=LAYER_KINDS)
+
+
+@router.get("/add-gauge")
+def add_gauge(project: str, scene: str, array: str, request: Request) -> HTMLResponse:
+    """What a gauge may read, each as a moving picture on the array itself."""
+    state = site_of(request).store.state(project)
+    here = scene_in(state.project, scene)
+    layer = array_of(here, array)
+    kinds = [
+        (kind, cls.wish, cls.title, cls.does, _sample(state.project, scene, array, kind))
+        for kind, cls in GAUGES.items()
+    ]
+    return page("sheets/add_gauge.html", array=layer, kinds=kinds)
+
+
+_MOMENTS = 36
+
+
+def _sample(project: Project, scene: str, array: str, kind: str) -> dict[str, Any]:
+    """Where copies stand (0..1 within their extent, x y of each) and what a new gauge reads of them at some moments."""
+    fields: dict[str, Any] = {"frequency": 0.6} if kind == "noise" else {}
+    tried = scene_in(
+        AddGauge(scene=scene, array=array, gauge=kind, id="sample-gauge", fields=fields).apply(project), scene
+    )
+    sampler, samples = Sampler(tried), SampleTimes(np.linspace(0, max(tried.length - 1, 1) / tried.fps, _MOMENTS))
+    if kind == "zone":
+        samples = SampleTimes(samples.times[:1])
+    node = tried.index.parameters["sample-gauge.value"]
+    shown = Copies({})
+    numbers = evenly(shown.count(sampler, node, samples), 120)
+    place = tried.index.known[f"{array}.place"]
+    where = shown.numbered(sampler, place, SampleTimes(np.zeros(1)), numbers)
+    spots = whole(sampler.evaluate(place.id, where), where)[:, 0]
+    here = shown.numbered(sampler, node, samples, numbers)
+    values = np.broadcast_to(sampler.evaluate(node.id, here), (len(numbers), samples.shape[1], 1))[:, :, 0]
+    low, span = spots.min(axis=0, initial=0), np.ptp(spots, axis=0) if len(spots) else np.ones(2)
+    size = max(float(span.max(initial=0)), 1.0)
+    spots = (spots - low - span / 2) / size
+    return {"places": spots.round(3).ravel().tolist(), "values": values.T.round(2).tolist()}
+
+
+@router.get("/tie-gauge")
+def tie_gauge(project: str, scene: str, gauge: str, request: Request) -> HTMLResponse:
+    """Which values may follow a gauge, with what they are now and what they might change to."""
+    here = scene_in(site_of(request).store.state(project).project, scene)
+    layer, position = gauge_in(here, gauge)
+    values = [one for one in _candidates(here, layer) if one is not None]
+    return page("sheets/tie_gauge.html", gauge=layer.gauges[position], values=values)
+
+
+_GOALS = {"copy_position": "0, -60", "copy_rotation": "90", "copy_scale": "150", "copy_opacity": "20", "opacity": "20"}
+
+
+def _candidates(scene: Scene, layer: ArrayLayer) -> Iterator[tuple[str, str, str, str, str]]:
+    """(parameter, words, kind, what it is now, what it might become) of an array's copies and of its pattern's colours."""
+    index = scene.index
+    for name in ("copy_position", "copy_rotation", "copy_scale", "copy_opacity"):
+        node = index.parameters[f"{layer.id}.{name}"]
+        yield node.id, node.spec.label.removeprefix("Copy ").capitalize(), node.spec.kind, _now(node), _GOALS[name]
+    for inner, _, _ in walk(layer.layers):
+        for node_id in (f"{inner.id}.fill.colour", f"{inner.id}.stroke"):
+            node_ = index.parameters.get(node_id)
+            if node_ is not None and (node_id.endswith("colour") or _stroked(inner)):
+                words = "fill" if node_id.endswith("colour") else "stroke"
+                yield node_.id, f"{inner.name}: {words}", "colour", _now(node_), "#1f6f78"
+
+
+def _stroked(layer: BaseLayer) -> bool:
+    width = getattr(layer, "stroke_width", None)
+    return width is not None and (width.moves or width.constant_value != 0)
+
+
+def _now(node: ParameterNode) -> str:
+    return said(node.parameter.constant_value, node.spec)

@@ -1,9 +1,7 @@
 """The Shelf: projects and scenes."""
 
 import logging
-from collections import OrderedDict
 from datetime import datetime
-from threading import Lock
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Form, Request, UploadFile
@@ -25,14 +23,14 @@ from jaunty_lever.storage.bodies import Unreadable
 from jaunty_lever.storage.tables import now
 
 from ..api.recipes import kept_recipe
+from ..kept import Kept
 from ..site import Site, page, site_of
 
 router = APIRouter()
 log = logging.getLogger("jaunty_lever")
 
 STILLS, STILL_WIDTH = 24, 400
-_strips: OrderedDict[tuple[str, str, int], bytes] = OrderedDict()
-_strips_lock = Lock()
+_strips: Kept[tuple[str, str, int]] = Kept(200)
 
 SIZES = (
     ("Wide 1280 × 720", 1280, 720),
@@ -210,7 +208,8 @@ def bring_in(request: Request, file: UploadFile) -> HTMLResponse:
     site = site_of(request)
     content = file.file.read(MOST_BYTES + 1)
     try:
-        found = importer_for(content).read(content)
+        brought = importer_for(content).read(content, file.filename or "")
+        found = brought.thing
         if isinstance(found, Recipe):
             kept_recipe(site, found.changed(id=new_id("recipe")))
             return _listing(site, f"{found.name} is among the recipes now: a Bench's Recipes puts it to use")
@@ -223,29 +222,26 @@ def bring_in(request: Request, file: UploadFile) -> HTMLResponse:
             problems=error.problems,
             name=file.filename or "The file",
         )
-    return _listing(site, f"{state.project.name} brought in")
+    said = f" Not read: {'; '.join(brought.remarks)}." if brought.remarks else ""
+    return _listing(site, f"{state.project.name} brought in.{said}" if said else f"{state.project.name} brought in")
 
 
 @router.get("/projects/{project}/scenes/{scene}/strip.png")
 def strip(project: str, scene: str, request: Request) -> Response:
     """Small stills side by side, from the scene's whole length: what a card shows, and plays when pointed at."""
     state = site_of(request).store.state(project)
-    key = (project, scene, state.revision)
-    with _strips_lock:
-        content = _strips.get(key)
-    if content is None:
+
+    def drawn() -> bytes:
         here = scene_in(state.project, scene)
         step = here.length / STILLS
         try:
             table = display_list(Sampler(here), SampleTimes.frames(here.fps, 0, here.length, step))
-            content = draw_strip(table, min(STILLS, table.frames), STILL_WIDTH, state.project.picture_table)
+            return draw_strip(table, min(STILLS, table.frames), STILL_WIDTH, state.project.picture_table)
         except Exception:  # whatever one scene holds, the Shelf shows the others
             log.exception("no stills of the scene %s", scene)
-            content = sign(STILL_WIDTH, max(1, round(STILL_WIDTH * here.height / here.width)))
-        with _strips_lock:
-            _strips[key] = content
-            while len(_strips) > 200:
-                _strips.popitem(last=False)
+            return sign(STILL_WIDTH, max(1, round(STILL_WIDTH * here.height / here.width)))
+
+    content = _strips.get((project, scene, state.revision), drawn)
     return Response(content, media_type="image/png", headers={"cache-control": "private, max-age=86400"})
 
 

@@ -3,20 +3,22 @@
 from dataclasses import dataclass
 from typing import Any
 
-from jaunty_lever.core.document.colours import hex_colour
+from jaunty_lever.core.arrays_in_words import array_sentence
+from jaunty_lever.core.document.gauge import Gauge
 from jaunty_lever.core.document.index import ParameterNode, SceneIndex
-from jaunty_lever.core.document.layers import BaseLayer, Group, LinearFill, Path, RadialFill, ShapeLayer
+from jaunty_lever.core.document.layers import ArrayLayer, BaseLayer, Group, LinearFill, Path, RadialFill, ShapeLayer
 from jaunty_lever.core.document.lever import Lever
 from jaunty_lever.core.document.modifier import Modifier
 from jaunty_lever.core.document.parameter import Parameter
-from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.scene import Scene
-from jaunty_lever.core.document.specs import ParameterSpec, components, specs_of
+from jaunty_lever.core.document.specs import components, specs_of
 from jaunty_lever.core.formula.names import shown as formula_shown
-from jaunty_lever.core.motion import Formula
-from jaunty_lever.core.ties import deciding
+from jaunty_lever.core.motion import Formula, Push
 from jaunty_lever.core.words import SettingWords, sentence
 from jaunty_lever.storage.store import NotThere, State
+
+from .array_views import ArrayView, GaugeView, array_view, count_of, gauge_view, later_each, shown_followers
+from .fields import Driven, Field, field_of
 
 
 def scene_on_page(state: State, scene: str) -> Scene:
@@ -25,84 +27,6 @@ def scene_on_page(state: State, scene: str) -> Scene:
     if found is None:
         raise NotThere("This scene does not exist, or has been deleted.")
     return found
-
-
-@dataclass(frozen=True)
-class Driven:
-    """What drives a value: words for the field, and where the driver is to be found."""
-
-    words: str
-    driver: str
-    modifier: str
-    formula: bool = False
-
-
-@dataclass(frozen=True)
-class Field:
-    """One value to be shown and set: a parameter, or one component of it."""
-
-    parameter: str
-    label: str
-    kind: str
-    unit: str
-    help: str
-    texts: tuple[str, ...]
-    axes: tuple[str, ...]
-    step: float
-    low: float | None
-    high: float | None
-    options: tuple[str, ...]
-    keyed: bool
-    chained: bool
-    driven: Driven | None
-    chosen: bool
-    key_frames: tuple[float, ...]
-
-
-def fields_unit(spec: ParameterSpec) -> str:
-    """A unit as it stands behind a field: frequencies read "a second"."""
-    return {"Hz": "/s", "s": "s"}.get(spec.unit, spec.unit)
-
-
-def field_of(index: SceneIndex, node: ParameterNode, chosen: str | None, label: str | None = None) -> Field:
-    """The field for a parameter."""
-    spec, own = node.spec, node.parameter
-    value = own.keys[0].value if own.keys else own.rest
-    if spec.kind == "text":
-        texts: tuple[str, ...] = (str(value),)
-    elif spec.kind == "choice":
-        texts = (str(value),)
-    elif spec.kind == "colour":
-        texts = (hex_colour(components(value, spec)),)
-    else:
-        numbers = components(value, spec)
-        typed = own.typed if len(own.typed) == len(numbers) and not own.keys else ("",) * len(numbers)
-        texts = tuple(t or plain_number(n, 3).replace("−", "-") for t, n in zip(typed, numbers, strict=True))
-    name = label or spec.label
-    return Field(
-        parameter=node.id,
-        label=name,
-        kind=spec.kind,
-        unit=fields_unit(spec),
-        help=spec.help,
-        texts=texts,
-        axes=spec.component_names if spec.kind != "colour" else (),
-        step=spec.step or 1.0,
-        low=spec.low,
-        high=spec.high,
-        options=spec.options,
-        keyed=bool(own.keys),
-        chained=bool(own.chain),
-        driven=driven_of(index, node),
-        chosen=node.id == chosen,
-        key_frames=tuple(key.frame for key in own.keys),
-    )
-
-
-def driven_of(index: SceneIndex, node: ParameterNode) -> Driven | None:
-    """The link that decides a value alone, said in words; None when the value is its own."""
-    tie = deciding(index, node)
-    return Driven(tie.words, tie.driver, tie.modifier, tie.written) if tie else None
 
 
 @dataclass(frozen=True)
@@ -121,6 +45,8 @@ class Row:
     fill: str | None = None
     stops: tuple[tuple[str, Field, Field], ...] = ()
     data: str | None = None
+    count: str = ""
+    array: ArrayView | None = None
 
 
 def rows(scene: Scene, chosen: tuple[str, ...], parameter: str | None) -> list[Row]:
@@ -152,12 +78,14 @@ def _row(
         "chosen": layer.id in chosen,
         "moves": moves,
         "group": isinstance(layer, Group),
+        "count": count_of(layer) if isinstance(layer, ArrayLayer) else "",
     }
     if layer.id != opened:
         return Row(**base)
     fields, fill, stops = [], None, []
     paint = layer.fill if isinstance(layer, ShapeLayer) else None
-    for name in specs_of(type(layer)):
+    array = array_view(scene, layer, parameter) if isinstance(layer, ArrayLayer) else None
+    for name in specs_of(type(layer) if array is None else Group):
         fields.append(field_of(index, index.parameters[f"{layer.id}.{name}"], parameter))
     if paint is not None:
         fill = paint.kind
@@ -173,7 +101,7 @@ def _row(
                 )
                 stops.append((stop.id, node, colour))
     data = layer.data if isinstance(layer, Path) else None
-    return Row(**base, fields=tuple(fields), fill=fill, stops=tuple(stops), data=data)
+    return Row(**base, fields=tuple(fields), fill=fill, stops=tuple(stops), data=data, array=array)
 
 
 @dataclass(frozen=True)
@@ -209,6 +137,9 @@ class ChainView:
     followers: tuple[tuple[str, str], ...]
     drivers: tuple[tuple[str, str], ...]
     turns: bool
+    gauge: GaugeView | None
+    copies: str
+    later: str | None
     crumbs: tuple[tuple[str, str], ...]
 
 
@@ -236,8 +167,22 @@ def chain_view(scene: Scene, parameter: str) -> ChainView | None:
         followers=followers_of(index, parameter),
         drivers=drivers_of(index, node),
         turns=turns(index, node),
+        gauge=gauge_view(index, node.reads.what, parameter)
+        if node.reads and isinstance(node.reads.what, Gauge)
+        else None,
+        copies=_copies(scene, node),
+        later=later_each(scene, parameter)
+        if index.arrays_of(node) and node.within is None and node.reads is None
+        else None,
         crumbs=_crumbs(index, node),
     )
+
+
+def _copies(scene: Scene, node: ParameterNode) -> str:
+    """The array whose copies each have a value of their own, in words; nothing outside arrays."""
+    arrays = scene.index.arrays_of(node)
+    layer = scene.index.layers[arrays[-1]] if arrays else None
+    return array_sentence(scene, layer) if isinstance(layer, ArrayLayer) else ""
 
 
 def _crumbs(index: SceneIndex, node: ParameterNode) -> tuple[tuple[str, str], ...]:
@@ -253,16 +198,21 @@ def _station(index: SceneIndex, node: ParameterNode, modifier: Modifier, positio
     main: list[Any] = []
     more: list[Any] = []
     names, hidden = specs_of(type(modifier)), modifier.hidden_settings(node.spec) | {"strength"}
+    if not index.arrays_of(node):
+        hidden |= {name for name, spec in names.items() if spec.copies}
     for name in [*(name for name in names if name != "weights"), "weights"]:
         if name not in hidden:
             shown = field_of(index, index.parameters[f"{modifier.id}.{name}"], None)
             (main if names[name].main else more).append(shown)
     driver = None
-    if modifier.linked and modifier.references():
+    if isinstance(modifier, Push):
+        zone = index.parameters.get(f"{modifier.zone}.value")
+        driver = Driven(zone.spec.label if zone else "a zone that is gone", f"{modifier.zone}.value", modifier.id)
+    elif modifier.linked and modifier.references():
         words = SettingWords(index, modifier, node.spec).named(
             modifier.references()[0], getattr(modifier, "component", None)
         )
-        driver = Driven(words, modifier.references()[0], modifier.id)
+        driver = Driven(words, index.heard(node, modifier.references()[0]), modifier.id)
     return Station(
         id=modifier.id,
         title=modifier.title,
@@ -281,9 +231,7 @@ def _station(index: SceneIndex, node: ParameterNode, modifier: Modifier, positio
 
 def followers_of(index: SceneIndex, parameter: str) -> tuple[tuple[str, str], ...]:
     """(parameter, label) of everything that listens to a parameter."""
-    return tuple(
-        (entry.parameter, index.parameters[entry.parameter].label) for entry in index.followers.get(parameter, [])
-    )
+    return shown_followers(index, index.followers.get(parameter, []))
 
 
 def drivers_of(index: SceneIndex, node: ParameterNode) -> tuple[tuple[str, str], ...]:
@@ -292,7 +240,9 @@ def drivers_of(index: SceneIndex, node: ParameterNode) -> tuple[tuple[str, str],
 
     def look(parameter: Parameter) -> None:
         for modifier in parameter.chain:
-            found.update((r, index.parameters[r].label) for r in modifier.references() if r in index.parameters)
+            named = (f"{modifier.zone}.value",) if isinstance(modifier, Push) else modifier.references()
+            heard = (index.heard(node, reference) for reference in named)
+            found.update((r, index.parameters[r].label) for r in heard if r in index.parameters)
             for name in modifier.driven:
                 look(getattr(modifier, name))
 

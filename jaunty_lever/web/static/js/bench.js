@@ -8,7 +8,7 @@ import { complainAt, say } from "./notes.js";
 import { drawCurves, keyAtOrBefore, keyMenu } from "./curves.js";
 import { drawRuler, play, setFrame, startTime } from "./time.js";
 import { drawWindows } from "./windows.js";
-import { draw, fit, nudge, rimOnPage, scenePixels } from "./stage.js";
+import { copyOnPage, draw, fit, handlesOnPage, nudge, rimOnPage, scenePixels } from "./stage.js";
 import { setEdit } from "./fields.js";
 import { wireKeys } from "./keyboard.js";
 import { openFormula } from "./formula.js";
@@ -16,6 +16,7 @@ import { openChecks } from "./checks.js";
 import { openRecipes, saveRecipe } from "./recipes.js";
 import { pickFile } from "./pictures.js";
 import { point } from "./pointing.js";
+import { repeatLayers } from "./gauges.js";
 import "./lists.js";
 import "./snapshots.js";
 import "./pages.js";
@@ -55,7 +56,7 @@ export const actions = {
   fill,
   keys: () => sheet("keys"),
   find: () => sheet("find"),
-  export: () => sheet("export", bench.parameter ? { parameter: bench.parameter } : {}),
+  export: () => /** @type {HTMLElement} */ (document.querySelector("[data-page=export]")).click(),
   "scene-settings": () => sheet("scene"),
   scenes: (anchor) => menu(anchor, [
     ...JSON.parse(document.getElementById("scene-list").textContent).map(([id, name]) => ({
@@ -66,13 +67,14 @@ export const actions = {
     { words: "New scene …", run: () => { location.href = `/?new-scene=${bench.project}`; } },
   ]),
   "add-layer": (anchor) => menu(anchor ?? document.querySelector("[data-do=add-layer]"), [
-    ...LAYERS.map(([layer, words]) => ({ words, run: () => addLayer(layer) })), { line: true }, { words: "Picture …", run: () => pickFile() },
+    ...LAYERS.map(([layer, words]) => ({ words, run: () => addLayer(layer) })), { line: true }, { words: "Picture, SVG or Lottie …", run: () => pickFile() },
   ]),
   "group-layers": (anchor) => {
     if (!bench.layers.length) return say("Choose the layers to group first.");
     const id = fresh("layer");
     commitEdits([{ kind: "group layers", layers: bench.layers, id }]).then(() => chooseLayers([id])).catch(tell(anchor));
   },
+  "repeat-layers": (anchor) => repeatLayers(anchor),
   "duplicate-layers": () => {
     if (bench.layers.length) commitEdits([{ kind: "duplicate layers", layers: bench.layers }]).catch((error) => say(error.message, "bad"));
   },
@@ -242,7 +244,7 @@ document.addEventListener("click", (event) => {
 });
 
 const KEYS = {
-  " ": "play", Home: "home", End: "end", "/": "find", "?": "keys", m: "add-modifier", r: "recipes", b: "bypass-chain", k: "key", l: "link",
+  " ": "play", Home: "home", End: "end", "/": "find", "?": "keys", m: "add-modifier", r: "recipes", c: "repeat-layers", b: "bypass-chain", k: "key", l: "link",
   g: "ghost", p: "path", f: "fill", 0: "fit",
 };
 
@@ -324,4 +326,4 @@ listen();
 root.dataset.ready = "yes";
 
 // Read by tests and measurements.
-window.bench = { state: bench, scenePixels, setFrame, play, draw, rim: rimOnPage, requestFrames: () => requestFrames([]), value: (parameter) => [...curveAt(parameter, Math.floor(bench.frame))] };
+window.bench = { state: bench, scenePixels, setFrame, play, draw, rim: rimOnPage, copyOnPage, handlesOnPage, requestFrames: () => requestFrames([]), value: (parameter) => [...curveAt(parameter, Math.floor(bench.frame))] };

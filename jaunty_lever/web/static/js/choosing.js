@@ -9,7 +9,9 @@ export function chooseLayers(layers) {
   if (last) {
     // The same value of another layer stays in view, so that layers can be compared by clicking through them.
     const field = bench.parameter?.split(".").slice(1).join(".") ?? "";
-    const kept = ["position", "rotation", "scale", "opacity", "pivot"].includes(field) ? field : "rotation";
+    // Of an array, where its copies stand.
+    const array = document.querySelector(`[data-layer="${CSS.escape(last)}"]`)?.dataset.kind === "array";
+    const kept = ["position", "rotation", "scale", "opacity", "pivot"].includes(field) && !array ? field : array ? "copy_position" : "rotation";
     if (!bench.parameter?.startsWith(`${last}.`)) bench.parameter = `${last}.${kept}`;
   }
   remember();

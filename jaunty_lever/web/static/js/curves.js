@@ -4,6 +4,7 @@ import { bench, on } from "./state.js";
 import { channel, commitEdits, curveAt, curveOf, requestFrames, row, withScene } from "./server.js";
 import { colours, fitCanvas, lanes, line, playhead, reach, runs, strip } from "./lib/charts.js";
 import { figure, hexOf, spoken, turningWords } from "./lib/figures.js";
+import { drawMap, fanOf, mapped } from "./copies.js";
 import { grip } from "./dragging.js";
 import { menu } from "./menus.js";
 import { complainAt } from "./notes.js";
@@ -25,18 +26,27 @@ function drawCurve(canvas, kind) {
   const out = channel(stations[k]);
   const before = name === "0" ? null : channel(stations[name === "result" ? 0 : k - 1]);
   if (!out) return;
+  if (mapped() && kind !== "text") {
+    drawMap(context, k, kind, box);
+    return;
+  }
   if (kind === "text") {
     if (name === "result") runs(context, bench.answer.chosen.texts ?? [], box, bench.length);
     playhead(context, box, share());
     return;
   }
   if (kind === "colour") {
-    strip(context, out, { ...box, height: before ? box.height * 0.72 : box.height });
+    const others = fanOf(k);
+    // The copy shown on top, the others in thin bands below it.
+    const tall = others.length ? 0.4 : before ? 0.72 : 1;
+    strip(context, out, { ...box, height: box.height * tall });
+    others.forEach((other, n) => strip(context, other, { ...box, y: box.y + box.height * (0.44 + (0.32 * n) / others.length), height: (box.height * 0.32) / others.length }));
     if (before) strip(context, before, { ...box, y: box.y + box.height * 0.8, height: box.height * 0.2 });
     playhead(context, box, share());
     return;
   }
-  const compared = before ? [out, before] : [out];
+  const others = fanOf(k);
+  const compared = [out, ...(before ? [before] : []), ...others];
   const rows = name === "0" && dragging ? dragging.rows : lanes(compared, out.width, box);
   scales.set(name, { rows, box });
   rows.forEach(({ range, box: lane }, c) => {
@@ -56,6 +66,12 @@ function drawCurve(canvas, kind) {
       context.setLineDash([2, 3]);
       line(context, before, c, lane, range);
     }
+    context.strokeStyle = colours.faded;
+    context.lineWidth = 0.7;
+    context.globalAlpha = 0.35;
+    context.setLineDash([]);
+    for (const other of others) line(context, other, c, lane, range);
+    context.globalAlpha = 1;
     context.strokeStyle = colours.ink;
     context.lineWidth = c ? 1.2 : 1.5;
     context.setLineDash(c ? [6, 3] : []);
@@ -63,7 +79,7 @@ function drawCurve(canvas, kind) {
   });
   context.setLineDash([]);
   playhead(context, box, share());
-  if (name === "0") pegs(context, rows);
+  if (name === "0" && !document.querySelector(".gauge-settings")) pegs(context, rows);
 }
 
 function keysNow() {
@@ -176,7 +192,7 @@ const frameUnder = (event, box) => ((event.offsetX - box.x) / box.width) * (benc
 
 document.addEventListener("pointerdown", (event) => {
   const canvas = event.target.closest?.('canvas[data-curve="0"]');
-  const peg = canvas && event.button === 0 ? pegUnder(canvas, event) : null;
+  const peg = canvas && !mapped() && event.button === 0 ? pegUnder(canvas, event) : null;
   if (!peg) return;
   const scale = scales.get("0");
   const { range, box: lane } = scale.rows[peg.component];
@@ -208,7 +224,7 @@ document.addEventListener("pointerdown", (event) => {
 
 document.addEventListener("dblclick", (event) => {
   const canvas = event.target.closest?.('canvas[data-curve="0"]');
-  if (!canvas || pegUnder(canvas, event)) return;
+  if (!canvas || mapped() || document.querySelector(".gauge-settings") || pegUnder(canvas, event)) return;
   const frame = Math.min(Math.max(Math.round(frameUnder(event, scales.get("0").box)), 0), bench.length - 1);
   commitEdits([{ kind: "set key", parameter: bench.parameter, frame }]).catch((error) => complainAt(canvas, error.message));
 });

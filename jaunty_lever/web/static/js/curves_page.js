@@ -12,6 +12,7 @@ import { play, setFrame, startTime } from "./time.js";
 import { wireKeys } from "./keyboard.js";
 import "./pages.js";
 import { chooseLane, drawLanes, drawSpeed, fitTime, focused, frameAt, lanes, layOut, measure, moveTime, readLanes, sheet, view, zoomTime } from "./lanes.js";
+import "./lane_map.js";
 import { choose, chosenKeys, copyKeys, drawKeys, keepWay, listenKeys, pasteKeys, picks, snapping, whenChosen } from "./lane_keys.js";
 
 const edit = document.getElementById("key-edit");
@@ -194,4 +195,4 @@ listen();
 root.dataset.ready = "yes";
 
 // Read by tests.
-window.curves = { lanes: () => lanes, chosenKeys, view };
+window.curves = { state: bench, lanes: () => lanes, chosenKeys, view };

@@ -167,7 +167,7 @@ document.addEventListener("click", (event) => {
 // Levers' sliders.
 function slideTo(slide, value, commit) {
   const edits = [setEdit(slide.dataset.slide, { value, by_hand: true })];
-  const field = slide.closest("[data-lever]").querySelector("[data-field]");
+  const field = slide.closest("[data-lever], [data-gauge]").querySelector("[data-field]");
   write(field, [value]);
   knob(slide, value);
   if (!commit) { requestFrames(withScene(edits)); return; }
@@ -189,7 +189,7 @@ function knob(slide, value) {
 }
 
 const slideStep = (slide) => {
-  const field = slide.closest("[data-lever]").querySelector("[data-field]");
+  const field = slide.closest("[data-lever], [data-gauge]").querySelector("[data-field]");
   return Number(field?.dataset.step) || (Number(slide.dataset.high) - Number(slide.dataset.low)) / 100;
 };
 

@@ -65,9 +65,18 @@ document.addEventListener("submit", async (event) => {
         emit("size");
       }
     } catch (error) { wrong(form, error); }
+  } else if (form.dataset.saveExport && form.elements.each?.value) {
+    // One for each row takes a while, whatever it is: it is made like a drawing.
+    event.preventDefault();
+    const response = await fetch(form.dataset.saveExport.replace(/^\/api/, ""), { method: "POST", body: new FormData(/** @type {HTMLFormElement} */ (form)) });
+    if (!response.ok) { wrong(form, await response.json()); return; }
+    form.querySelector("[data-error]").hidden = true;
+    const jobs = document.getElementById("export-jobs");
+    jobs.insertAdjacentHTML("afterbegin", await response.text());
+    htmx.process(jobs.firstElementChild);
   } else if (form.dataset.saveExport) {
     event.preventDefault();
-    const query = new URLSearchParams([...new FormData(/** @type {HTMLFormElement} */ (form))].map(([name, value]) => [name, String(value)]));
+    const query = new URLSearchParams([...new FormData(/** @type {HTMLFormElement} */ (form))].filter(([name]) => !["each", "rows", "naming"].includes(name)).map(([name, value]) => [name, String(value)]));
     const response = await fetch(`${form.dataset.saveExport}?${query}`);
     if (!response.ok) { wrong(form, await response.json()); return; }
     const link = document.createElement("a");

@@ -6,7 +6,7 @@ import { requestFrames, commitEdits, refresh, withScene } from "./server.js";
 import { colours } from "./lib/charts.js";
 import { landing } from "./lib/keys.js";
 import { complainAt, say } from "./notes.js";
-import { NAMES, canvas, chooseLane, frameAt, laneAt, lanes, plain, sheet, valueAt, xOf, yOf } from "./lanes.js";
+import { canvas, chooseLane, frameAt, laneAt, lanes, maps, NAMES, plain, sheet, valueAt, xOf, yOf } from "./lanes.js";
 
 const NEAR = 8, SNAP = 6;
 
@@ -90,7 +90,7 @@ function easeHandles() {
 }
 
 export function drawKeys(context) {
-  for (const lane of lanes) {
+  for (const lane of lanes.filter((one) => !maps.is(one))) {
     if (lane.y - sheet.scrollTop > canvas.clientHeight || lane.y + lane.height < sheet.scrollTop) continue;
     for (const key of lane.keys) {
       const here = placed(lane, key);
@@ -156,7 +156,7 @@ function under(point) {
     if (k >= 0) return { ease, handle: k };
   }
   let best = null;
-  for (const lane of lanes) {
+  for (const lane of lanes.filter((one) => !maps.is(one))) {
     for (const key of lane.keys) {
       for (const { x, y, component } of pegs(lane, key)) {
         const far = Math.hypot(x - point.x, y - point.y);

@@ -47,6 +47,9 @@ export const laneAt = (y) => lanes.find((lane) => y + sheet.scrollTop >= lane.y 
 export const focused = () => lanes.find((lane) => lane.parameter === bench.parameter) ?? lanes[0];
 export const plain = (lane) => lane.kind !== "colour";
 
+// Whether a lane is shown as a map of copies, and how that is drawn; whoever shows maps puts itself here.
+export const maps = { is: (_lane) => false, draw: (_context, _lane) => {} };
+
 export function fitTime() {
   view.from = 0;
   view.to = Math.max(1, bench.length - 1);
@@ -83,7 +86,7 @@ export function layOut() {
   let y = 0;
   for (const lane of lanes) {
     lane.y = y;
-    lane.height = crowded && lane === focused() ? Math.min(room * 0.6, 260) : even;
+    lane.height = maps.is(lane) ? Math.max(room, LEAST) : crowded && lane === focused() ? Math.min(room * 0.6, 260) : even;
     y += lane.height;
   }
   body.style.height = `${Math.max(y, room)}px`;
@@ -205,6 +208,7 @@ function nameBand(context, lane, c) {
 const DASH = [[], [7, 4], [2, 3], [9, 3, 2, 3]];
 
 function drawLane(context, lane) {
+  if (maps.is(lane)) { maps.draw(context, lane); return; }
   const result = curve(lane), source = curve(lane, "source"), idle = curve(lane, "awake");
   if (!plain(lane)) {
     for (const { one, top, height } of [{ one: result, top: 0.3, height: 0.4 }, { one: source, top: 0.74, height: 0.1 }]) {

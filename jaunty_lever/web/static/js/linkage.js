@@ -179,7 +179,7 @@ function drawBox(group, card, box, y, near, words, bold) {
   const dim = near && !near.up.has(box.id) && !near.down.has(box.id);
   const line = make("g", { class: `box${box.id === bench.parameter ? " is-chosen" : ""}${dim ? " is-dim" : ""}`, "data-box": box.id, "data-owner": box.owner, tabindex: "0", role: "button", "aria-label": box.name }, group);
   make("rect", { x: card.x + 5, y: y + 1, width: WIDTH - 10, height: ROW - 2, rx: 3, class: "box-ground", fill: box.id === bench.parameter ? "#f0e4cd" : "transparent" }, line);
-  make("text", { x: card.x + 12, y: y + 17, fill: "#22303c", ...(bold ? { "font-size": 14, "font-weight": 600, "font-family": "Bricolage Grotesque, sans-serif" } : { "font-size": 13, "font-family": "Instrument Sans, sans-serif" }) }, line, short(words, bold ? 17 : 15));
+  make("text", { x: card.x + 12, y: y + 17, fill: "#22303c", ...(bold ? { "font-size": 14, "font-weight": 600, "font-family": "Bricolage Grotesque, sans-serif" } : { "font-size": 13, "font-family": "Instrument Sans, sans-serif" }) }, line, short(words, bold ? 17 : box.wide ? 7 : 15));
   const value = make("text", { x: card.x + WIDTH - 12, y: y + 17, class: "box-value", "text-anchor": "end", fill: "#5f6b74", "font-size": 11.5, "font-family": "Martian Mono, monospace" }, line, "");
   make("title", {}, line, box.train ? `${box.name}: ${box.train}` : box.name);
   figures.push({ box, value });

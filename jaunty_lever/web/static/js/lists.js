@@ -3,6 +3,7 @@
 import { bench, on } from "./state.js";
 import { commitEdits } from "./server.js";
 import { chooseLayers } from "./choosing.js";
+import { repeatLayers } from "./gauges.js";
 import { saveRecipe } from "./recipes.js";
 import { pickFile } from "./pictures.js";
 import { menu } from "./menus.js";
@@ -83,10 +84,17 @@ function rename(layer) {
 function layerMenu(anchor, layer) {
   const chosen = bench.layers.includes(layer) ? bench.layers : [layer];
   const make = (edits) => commitEdits(edits).catch(tell(anchor));
+  const kind = document.querySelector(`[data-layer="${CSS.escape(layer)}"]`)?.dataset.kind;
+  const apart = (way) => make([{ kind: "take apart", array: layer, way, frame: Math.floor(bench.frame) }]);
   menu(anchor, [
     { words: "Rename", run: () => rename(layer) },
     { words: chosen.length > 1 ? `Duplicate ${chosen.length} layers` : "Duplicate", run: () => make([{ kind: "duplicate layers", layers: chosen }]) },
     ...(document.querySelector(`[data-layer="${CSS.escape(layer)}"]`)?.dataset.kind === "picture" ? [{ words: "Another picture …", run: () => pickFile({ layer }) }] : []),
+    { words: "Repeat it", run: () => repeatLayers(anchor) },
+    ...(kind === "array" ? [
+      { words: "Take apart: copies as they stand now", run: () => apart("still") },
+      { words: "Take apart: copies with their motion as keys", run: () => apart("baked") },
+    ] : []),
     { words: "Higher", run: () => shift(layer, 1) },
     { words: "Lower", run: () => shift(layer, -1) },
     { words: "Out of its group", disabled: !groupOf(layer), run: () => out(layer) },

@@ -14,7 +14,8 @@ export function say(words, mood = "plain", action = null) {
   }
   place.append(note);
   while (place.children.length > 3) place.firstElementChild.remove();
-  setTimeout(() => note.remove(), mood === "bad" ? 9000 : action ? 7000 : 3500);
+  // Long ones take longer to read.
+  setTimeout(() => note.remove(), Math.max(mood === "bad" ? 9000 : action ? 7000 : 3500, words.length * 80));
 }
 
 // What the server said about a form it was sent: into the form, or out of it when all is well. Whether it was refused.

@@ -5,7 +5,7 @@ import { refresh } from "./server.js";
 import { chooseLayers } from "./choosing.js";
 import { say } from "./notes.js";
 
-const KINDS = ["image/png", "image/jpeg", "image/webp"];
+const KINDS = ["image/png", "image/jpeg", "image/webp", "image/svg+xml", ".json"];
 
 // Send picture files; `at` is a place on the stage, `layer` one whose picture they replace.
 export async function bringIn(files, { at = null, layer = null } = {}) {
@@ -14,7 +14,7 @@ export async function bringIn(files, { at = null, layer = null } = {}) {
   form.append("by", bench.tab);
   if (at) form.append("at", JSON.stringify([Math.round(at.x), Math.round(at.y)]));
   if (layer) form.append("layer", layer);
-  say(files.length === 1 ? `Bringing in ${files[0].name} …` : `Bringing in ${files.length} pictures …`);
+  say(files.length === 1 ? `Bringing in ${files[0].name} …` : `Bringing in ${files.length} files …`);
   let response;
   try {
     response = await fetch(`/api/projects/${bench.project}/scenes/${bench.scene}/pictures`, { method: "POST", body: form });
@@ -25,6 +25,7 @@ export async function bringIn(files, { at = null, layer = null } = {}) {
   if (!response.ok) return say(told.message, "bad");
   bench.revision = told.revision;
   for (const problem of told.problems) say(problem, "bad");
+  for (const remark of told.remarks) say(remark);
   await refresh();
   if (told.layers.length) await chooseLayers(told.layers);
 }

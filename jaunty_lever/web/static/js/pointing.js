@@ -56,8 +56,8 @@ export function stopPointing() {
 function light() {
   const ids = new Set(bench.pointing ? drivers.map(([id]) => id) : []);
   const tops = bench.pointing?.tops ?? new Set();
-  for (const place of document.querySelectorAll("[data-layer], [data-lever], [data-box]")) {
-    place.classList.toggle("can-drive", tops.has(place.dataset.layer ?? place.dataset.lever) || ids.has(place.dataset.box));
+  for (const place of document.querySelectorAll("[data-layer], [data-lever], [data-gauge], [data-box]")) {
+    place.classList.toggle("can-drive", tops.has(place.dataset.layer ?? place.dataset.lever ?? place.dataset.gauge) || ids.has(place.dataset.box));
   }
   for (const field of document.querySelectorAll("[data-field]")) field.classList.toggle("can-drive", ids.has(field.dataset.parameter));
 }
@@ -87,7 +87,7 @@ document.addEventListener("click", async (event) => {
   if (!bench.pointing || event.target.closest?.("#menu, #sheet, #pointing, .stage, .linkage")) return;
   const field = event.target.closest?.("[data-field]");
   const layer = event.target.closest?.("[data-layer]");
-  const lever = event.target.closest?.("[data-lever]");
+  const lever = event.target.closest?.("[data-lever], [data-gauge]");
   event.preventDefault();
   event.stopPropagation();
   await loading;
@@ -96,7 +96,7 @@ document.addEventListener("click", async (event) => {
   if (own?.length === 1) return pick(own[0]);
   if (own?.length) return menu(field, own.map((entry) => ({ words: entry[2], run: () => pick(entry) })));
   const place = lever ?? layer;
-  if (place) pickFrom(place, place.dataset.lever ?? place.dataset.layer, place.dataset.name);
+  if (place) pickFrom(place, place.dataset.lever ?? place.dataset.gauge ?? place.dataset.layer, place.dataset.name);
 }, true);
 
 // Dragging a row or a slider would start while a click is meant.

@@ -4,7 +4,7 @@ import { decode } from "../vendor/msgpack.js";
 import { bench, chosenQuery, emit, remember, root, sceneUrl } from "./state.js";
 import { say } from "./notes.js";
 
-export const BLOCK = 600;
+const MOST_FRAMES = 600, MOST_DRAWN = 300_000, MANY = 300;
 const channels = new Map();
 const blocks = new Map();
 let wanted = null;
@@ -33,13 +33,34 @@ async function send(url, body) {
   return response;
 }
 
+// How many things are drawn in a frame: layers, and what is in arrays once for each copy.
+function weightOf(nodes) {
+  return nodes.reduce((sum, node) => sum + (node.kind === "array" ? Math.max(1, node.copies) * weightOf(node.nodes) : 1 + weightOf(node.nodes)), 0);
+}
+
+let weight = 1;
+
+// How many frames are asked for at a time: as many as there is room for.
+const blockLength = () => Math.max(6, Math.min(MOST_FRAMES, Math.floor(MOST_DRAWN / weight)));
+
 export function blockOf(frame) {
-  return Math.floor(Math.min(frame, bench.length - 1) / BLOCK) * BLOCK;
+  const block = blockLength();
+  return Math.floor(Math.min(frame, bench.length - 1) / block) * block;
 }
 
 /** @returns {import("#types").Question} */
-function question(start, edits) {
-  const curves = { result: new Set(bench.wanted.result), source: new Set(bench.wanted.source), awake: new Set(bench.wanted.awake), turning: new Set() };
+function question(start, edits, stop) {
+  const curves = {
+    result: new Set(bench.wanted.result), source: new Set(bench.wanted.source), awake: new Set(bench.wanted.awake), turning: new Set(),
+    each: new Set(bench.wanted.each),
+  };
+  for (const place of document.querySelectorAll("[data-strip]")) curves.each.add(place.dataset.strip);
+  const array = document.querySelector("[data-array]");
+  if (array) {
+    const { id, values } = JSON.parse(array.dataset.array);
+    for (const parameter of values) curves.result.add(parameter);
+    curves.each.add(`${id}.place`);
+  }
   for (const place of document.querySelectorAll("[data-track]")) curves.result.add(place.dataset.track);
   for (const place of document.querySelectorAll("[data-keyed]")) curves.source.add(place.dataset.parameter);
   for (const place of document.querySelectorAll("[data-slide]")) curves.source.add(place.dataset.slide);
@@ -47,24 +68,24 @@ function question(start, edits) {
   const layer = bench.layers.at(-1) ?? null;
   if (layer) curves.result.add(`${layer}.pivot`);
   return {
-    edits, token: bench.answer?.token ?? null, start, stop: start + BLOCK, chosen: bench.parameter,
+    edits, token: bench.answer?.token ?? null, start, stop, chosen: bench.parameter, copies: bench.copies, spread: bench.spread, dots: bench.dots,
     curves: Object.fromEntries(Object.entries(curves).map(([what, asked]) => [what, [...asked].slice(0, 400)])), ghost: bench.ghost ? layer : null, path: bench.path ? layer : null,
   };
 }
 
-async function fetchAnswer(start, edits) {
-  const response = await send(`/api/projects/${bench.project}/scenes/${bench.scene}/evaluate`, question(start, edits));
+async function fetchAnswer(start, edits, stop = start + blockLength()) {
+  const response = await send(`/api/projects/${bench.project}/scenes/${bench.scene}/evaluate`, question(start, edits, stop));
   const answer = decode(new Uint8Array(await response.arrayBuffer()));
-  for (const [key, [rows, width, bytes]] of Object.entries(answer.channels)) {
-    const copy = bytes.slice();
-    channels.set(key, { rows, width, data: new Float32Array(copy.buffer, 0, rows * width) });
+  for (const [key, [rows, each, bytes]] of Object.entries(answer.channels)) {
+    const data = new Float32Array(bytes.slice().buffer);
+    channels.set(key, { rows, each, width: data.length / Math.max(rows * each, 1), data });
   }
   answer.channels = null;
   return answer;
 }
 
 function keysOf(answer) {
-  const keys = new Set([answer.background, answer.path, ...Object.values(answer.curves).flatMap((found) => Object.values(found)), ...(answer.chosen?.outputs ?? [])]);
+  const keys = new Set([answer.background, answer.path, ...Object.values(answer.curves).flatMap((found) => Object.values(found)), ...(answer.chosen?.outputs ?? []), ...(answer.chosen?.copies?.outputs ?? []), answer.dots?.values, answer.dots?.places]);
   const walk = (node) => {
     for (const key of Object.values(node.channels)) keys.add(key);
     for (const inner of node.nodes) walk(inner);
@@ -89,8 +110,25 @@ export function requestFrames(edits = []) {
   const all = bench.tried ? bench.tried(edits) : edits;
   trying = all;
   wanted = all;
+  wake?.();
   asking ??= pump();
   return asking;
+}
+
+let wake = null;
+
+// Waits for a while, or until something new is wanted.
+const pause = (time) => new Promise((done) => { wake = done; setTimeout(done, time); }).then(() => { wake = null; });
+
+function show(answer) {
+  blocks.clear();
+  blocks.set(answer.start, answer);
+  bench.answer = answer;
+  weight = Math.max(1, weightOf(answer.nodes));
+  Object.assign(bench, { fps: answer.fps, length: answer.length, width: answer.width, height: answer.height });
+  if (blocks.size + channels.size > 200) forget();
+  emit("values", answer);
+  document.dispatchEvent(new CustomEvent("painted"));
 }
 
 async function pump() {
@@ -98,14 +136,14 @@ async function pump() {
     const edits = wanted;
     wanted = null;
     try {
-      const answer = await fetchAnswer(blockOf(bench.frame), edits);
-      blocks.clear();
-      blocks.set(answer.start, answer);
-      bench.answer = answer;
-      Object.assign(bench, { fps: answer.fps, length: answer.length, width: answer.width, height: answer.height });
-      if (blocks.size + channels.size > 200) forget();
-      emit("values", answer);
-      document.dispatchEvent(new CustomEvent("painted"));
+      if (edits.length && weight > MANY && !bench.playing) {
+        // Of many copies the frame that is shown comes first; the others follow once the hand rests.
+        const frame = Math.floor(bench.frame);
+        show(await fetchAnswer(frame, edits, frame + 1));
+        if (wanted === null) await pause(180);
+        if (wanted !== null) continue;
+      }
+      show(await fetchAnswer(blockOf(bench.frame), edits));
     } catch (error) {
       if (edits.length) emit("refused", error);
       else say(error.message, "bad");
@@ -121,8 +159,9 @@ let fetching = null;
 export function answerAt(frame) {
   const start = blockOf(frame);
   const here = blocks.get(start);
-  const next = (start + BLOCK) % (Math.ceil(bench.length / BLOCK) * BLOCK);
-  const missing = !here ? start : bench.length > BLOCK && frame - start > BLOCK / 2 && !blocks.has(next) ? next : null;
+  const block = blockLength();
+  const next = (start + block) % (Math.ceil(bench.length / block) * block);
+  const missing = !here ? start : bench.length > block && frame - start > block / 3 && !blocks.has(next) ? next : null;
   if (bench.answer && missing !== null && fetching === null && !asking) {
     const token = bench.answer;
     fetching = fetchAnswer(missing, trying)
@@ -150,13 +189,25 @@ export function curveAt(parameter, frame, what = "result") {
   return row(bench.answer?.curves[what]?.[parameter], frame);
 }
 
-// One row of a channel, which has a row per frame from `start` on, or a single one.
-export function row(key, index) {
+const NOTHING = { data: new Float32Array(0), start: 0, step: 0, width: 0 };
+
+// Where the numbers of a frame begin in a channel, which has a row per frame from `start` on or a single one, and how far
+// it is from one element to the next: 0 where all have the same.
+export function stretch(key, index) {
   const one = channels.get(key);
-  if (!one) return [];
+  if (!one) return NOTHING;
   const k = one.rows > 1 ? Math.min(Math.max(index, 0), one.rows - 1) : 0;
-  return one.data.subarray(k * one.width, (k + 1) * one.width);
+  return { data: one.data, start: k * one.each * one.width, step: one.each > 1 ? one.width : 0, width: one.width };
 }
+
+// The numbers of one element (a copy by its number) at a frame.
+export function row(key, index, element = 0) {
+  const { data, start, step, width } = stretch(key, index);
+  return data.subarray(start + element * step, start + element * step + width);
+}
+
+// Whether all elements have the same in a channel.
+export const isShared = (key) => (channels.get(key)?.each ?? 1) === 1;
 
 function saved(words, bad = false) {
   const place = document.getElementById("saved");

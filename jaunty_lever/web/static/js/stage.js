@@ -1,11 +1,12 @@
 // @ts-check
 // The stage: the picture, zoom and pan, choosing and dragging layers and pivots, ghost and motion path.
-import { bench, on, sceneUrl } from "./state.js";
+import { bench, on, remember, sceneUrl } from "./state.js";
 import { dragging, grip } from "./dragging.js";
 import { answerAt, requestFrames, commitEdits, withScene } from "./server.js";
 import { drawScene } from "./display/list.js";
+import { handleAt, handlesOfArray } from "./array_handles.js";
 import { drawHandles, hand, onRim, rimOf, turnOf } from "./stage_handles.js";
-import { chosenShapes, lastChosen, pivotOnScreen, toScene, under, view } from "./stage_view.js";
+import { chosenShapes, copiesHit, lastChosen, pivotOnScreen, shapes, toScene, under, view } from "./stage_view.js";
 import { chooseLayers, chooseParameter } from "./choosing.js";
 import { complainAt, say } from "./notes.js";
 import { openTie, pickFrom, pointingReady } from "./pointing.js";
@@ -59,6 +60,8 @@ handles.addEventListener("pointerdown", (event) => {
   if (dragging()) return;
   if (event.button === 1 || (event.button === 0 && event.altKey)) return pan(event);
   if (event.button !== 0) return;
+  const handle = handleAt(event);
+  if (handle) return dragHandle(event, handle);
   const last = lastChosen();
   if (last) {
     const [x, y] = pivotOnScreen(last);
@@ -68,8 +71,11 @@ handles.addEventListener("pointerdown", (event) => {
   }
   const hit = under(toScene(event), event.ctrlKey || event.metaKey);
   if (!hit) { if (!event.shiftKey) chooseLayers([]); return; }
+  const copies = copiesHit();
+  if (Object.keys(copies).length) bench.copies = { ...bench.copies, ...copies };
   if (event.shiftKey) chooseLayers(bench.layers.includes(hit) ? bench.layers.filter((id) => id !== hit) : [...bench.layers, hit]);
   else if (!bench.layers.includes(hit)) chooseLayers([hit]);
+  else if (Object.keys(copies).length) { remember(); requestFrames([]); }
   if (bench.layers.includes(hit)) dragLayers(event);
 });
 
@@ -91,7 +97,9 @@ function drag(event, move, done) {
 
 // Layers whose group is not chosen itself, with the matrix of the group they lie in.
 function movable() {
-  return chosenShapes().filter(({ trail }) => !trail.some((group) => bench.layers.includes(group)));
+  const all = chosenShapes().filter(({ trail }) => !trail.some((group) => bench.layers.includes(group)));
+  // A layer that is drawn many times is moved once.
+  return [...new Map(all.map((shape) => [shape.node.id, shape])).values()];
 }
 
 const moveEdits = (shapes, dx, dy, reach = 0) =>
@@ -149,6 +157,15 @@ function dragLayers(event) {
     if (driven) tellDriven("position", driven);
     finish(edits, commit)?.then(() => { if (commit && shapes.length === 1) offerMesh(shapes[0].node.id); });
   });
+}
+
+// A handle of an array: how its copies stand, a zone, where the order begins.
+function dragHandle(event, handle) {
+  let edits = [];
+  drag(event, (to) => {
+    edits = handle.edits(to);
+    requestFrames(withScene(edits));
+  }, (commit) => finish(edits, commit));
 }
 
 function dragPivot(event, { node, matrix }) {
@@ -209,11 +226,19 @@ handles.addEventListener("pointermove", (event) => {
 // The pointer says what a press would do: turn by the rim, or nothing special.
 handles.addEventListener("pointermove", (event) => {
   if (event.buttons || bench.pointing || !bench.answer) return;
-  const last = lastChosen();
+  const handle = handleAt(event), last = handle ? null : lastChosen();
   const turns = last && onRim(event, last, rimOf(last));
-  handles.style.cursor = turns ? "grab" : "";
-  handles.title = turns ? "Turn it by hand; with Shift by steps of 15°" : "";
+  handles.style.cursor = handle ? "move" : turns ? "grab" : "";
+  handles.title = handle ? handle.words : turns ? "Turn it by hand; with Shift by steps of 15°" : copyUnder(event);
 });
+
+// Which copy lies under the pointer, in words.
+function copyUnder(event) {
+  if (!document.querySelector('[data-layer][data-kind="array"]')) return "";
+  under(toScene(event), true);
+  return Object.entries(copiesHit()).map(([array, copy]) => `copy ${copy} of ${document.querySelector(`[data-layer="${CSS.escape(array)}"]`)?.dataset.name ?? "its array"}`).reverse().join(", ");
+}
+
 on("pointing", draw);
 on("values", draw);
 on("frame", draw);
@@ -232,6 +257,18 @@ export function rimOnPage() {
   const shape = lastChosen(), box = handles.getBoundingClientRect();
   const { x, y, radius } = rimOf(shape), at = turnOf(shape);
   return { centre: [box.left + x, box.top + y], knob: [box.left + x + Math.cos(at) * radius, box.top + y + Math.sin(at) * radius] };
+}
+
+// For tests: the handles of the chosen array, and where a copy of a layer lies on the page.
+export function handlesOnPage() {
+  const box = handles.getBoundingClientRect();
+  return handlesOfArray().map(({ at: [x, y], words }) => ({ words, at: [box.left + x, box.top + y] }));
+}
+export function copyOnPage(layer, copy) {
+  const box = handles.getBoundingClientRect();
+  const shape = shapes().find(({ node, copies }) => node.id === layer && Object.values(copies).at(-1) === copy);
+  const { e, f } = shape.matrix;
+  return [box.left + view.x + e * view.zoom, box.top + view.y + f * view.zoom];
 }
 
 // For tests and measurements: the scene's own pixels, drawn at its own size.

@@ -2,19 +2,22 @@
 // What is drawn over the picture: outlines, pivot, rim, motion path, and what can drive while a driver is pointed at.
 import { bench } from "./state.js";
 import { channel } from "./server.js";
-import { pathOf, pointsOf } from "./display/list.js";
+import { holdsOthers, pathOf, pointsOf } from "./display/list.js";
+import { drawArray } from "./array_handles.js";
 import { colours } from "./lib/charts.js";
 import { figure } from "./lib/figures.js";
-import { lastChosen, pivotOnScreen, shapes, toScene, under, view } from "./stage_view.js";
+import { isShown, lastChosen, pivotOnScreen, shapes, toScene, under, view } from "./stage_view.js";
 
 const stage = document.getElementById("stage");
 const handles = document.getElementById("handles");
+
+const MOST_OUTLINED = 600;
 
 // The layer that is being turned by hand, and by how much.
 export const hand = { turning: null };
 
 // A shape's outline in scene coordinates, as wide on the screen whatever the zoom.
-function outline(context, { node, matrix, index }, colour, alpha, width) {
+function outline(context, { node, matrix, index, element }, colour, alpha, width) {
   const ratio = devicePixelRatio || 1;
   const scale = Math.sqrt(Math.abs(matrix.a * matrix.d - matrix.b * matrix.c)) || 1;
   context.save();
@@ -23,7 +26,7 @@ function outline(context, { node, matrix, index }, colour, alpha, width) {
   context.strokeStyle = colour;
   context.globalAlpha = alpha;
   context.lineWidth = width / (view.zoom * scale);
-  context.stroke(pathOf(node, index));
+  context.stroke(pathOf(node, index, element));
   context.restore();
 }
 
@@ -38,13 +41,18 @@ export function drawHandles(answer) {
   context.strokeRect(view.x - 0.5, view.y - 0.5, answer.width * view.zoom + 1, answer.height * view.zoom + 1);
   drawPath(context, answer);
   if (bench.pointing) drawDrivers(context);
+  const crowded = shapes().length > MOST_OUTLINED;
   // A chosen group is shown by the outlines of what lies in it, drawn finer.
   for (const shape of shapes()) {
     const { node, trail } = shape;
     const itself = bench.layers.includes(node.id);
-    if (node.kind === "group" || !(itself || trail.some((group) => bench.layers.includes(group)))) continue;
-    outline(context, shape, colours.brass, itself ? 1 : 0.7, itself ? 1.4 : 0.8);
+    if (holdsOthers(node) || !(itself || trail.some((group) => bench.layers.includes(group)))) continue;
+    // Of copies the one that is shown stands out; of very many the others have no outline.
+    const faint = !isShown(shape);
+    if (faint && crowded) continue;
+    outline(context, shape, colours.brass, faint ? 0.28 : itself ? 1 : 0.7, faint ? 0.7 : itself ? 1.4 : 0.8);
   }
+  drawArray(context, answer);
   if (bench.pointing) return;
   const last = lastChosen();
   if (last) { drawRim(context, last); drawPivot(context, last); }
@@ -54,10 +62,11 @@ export function drawHandles(answer) {
 export function rimOf(shape) {
   const [x, y] = pivotOnScreen(shape);
   let far = 0;
-  for (const { node, matrix, index, trail } of shapes()) {
-    if (node.kind === "group" || !(node.id === shape.node.id || trail.includes(shape.node.id))) continue;
+  for (const { node, matrix, index, trail, element, copies } of shapes()) {
+    if (holdsOthers(node) || !(node.id === shape.node.id || trail.includes(shape.node.id))) continue;
+    if (!Object.entries(shape.copies).every(([array, number]) => copies[array] === number)) continue;
     const { a, b, c, d, e, f } = matrix;
-    const points = pointsOf(node, index);
+    const points = pointsOf(node, index, element);
     for (let k = 0; k + 1 < points.length; k += 2) {
       const sx = view.x + (a * points[k] + c * points[k + 1] + e) * view.zoom;
       const sy = view.y + (b * points[k] + d * points[k + 1] + f) * view.zoom;
@@ -109,7 +118,7 @@ function drawDrivers(context) {
   for (const shape of shapes()) {
     const { node, trail } = shape;
     const able = [...trail, node.id].some((id) => bench.pointing.tops.has(id));
-    if (node.kind === "group" || !able) continue;
+    if (holdsOthers(node) || !able) continue;
     const here = bench.pointing.hover && [...trail, node.id].includes(bench.pointing.hover);
     outline(context, shape, colours.sea, here ? 1 : 0.6, here ? 3.5 : 1);
   }

@@ -6,7 +6,7 @@ const query = new URLSearchParams(location.search);
 
 /**
  * @type {{
- *   answer: import("#types").Answer | null, wanted: { result: string[], source: string[], awake: string[] },
+ *   answer: import("#types").Answer | null, wanted: { result: string[], source: string[], awake: string[], each?: string[] },
  *   eases: Record<string, number[]>, layers: string[], parameter: string | null, frame: number, [name: string]: any,
  * }}
  */
@@ -35,7 +35,11 @@ export const bench = {
   keeper: null,
   tried: null,
   // Curves that a page asks for besides those that its elements name.
-  wanted: { result: [], source: [], awake: [] },
+  wanted: { result: [], source: [], awake: [], each: [] },
+  // Which copy of each array is shown, how the others are (a fan or a map), and which value stands as dots on the stage.
+  copies: JSON.parse(sessionStorage.getItem("copies") ?? "{}"),
+  spread: sessionStorage.getItem("spread") === "map" ? "map" : "fan",
+  dots: null,
   filter: { show: query.get("show") ?? "", named: query.get("named") ?? "" },
 };
 
@@ -61,6 +65,8 @@ export function remember() {
   const text = kept.toString();
   history.replaceState(null, "", `${location.pathname}${text ? `?${text}` : ""}#frame=${Math.floor(bench.frame)}`);
   sessionStorage.setItem("playing", bench.playing ? "yes" : "no");
+  sessionStorage.setItem("copies", JSON.stringify(bench.copies));
+  sessionStorage.setItem("spread", bench.spread);
 }
 
 export function sceneUrl(rest) {

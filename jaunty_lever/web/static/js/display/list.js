@@ -2,29 +2,36 @@
 // Draws a frame of a display list on a canvas. It only draws: every number comes from the server.
 // Each kind of node has a file; a new kind is added to KINDS.
 import { row } from "../server.js";
+import * as array from "./array.js";
 import * as group from "./group.js";
 import { clamp, css, faded } from "./paint.js";
 import * as picture from "./picture.js";
 import * as shape from "./shape.js";
 
-export const KINDS = { shape, picture, group };
+export const KINDS = { shape, picture, group, array };
+
+// Whether a node is nothing by itself but holds others.
+export const holdsOthers = (node) => node.kind === "group" || node.kind === "array";
 
 // The outline of a node as a path, and as its numbers (x, y, x, y …), in its own coordinates.
-export const pathOf = (node, index) => KINDS[node.kind].path(node, index);
-export const pointsOf = (node, index) => KINDS[node.kind].points(node, index);
+export const pathOf = (node, index, element) => KINDS[node.kind].path(node, index, element);
+export const pointsOf = (node, index, element) => KINDS[node.kind].points(node, index, element);
 
 // Whether a point inside its outline lies on the node, and how wide its stroke is.
 export const hasInside = (node) => KINDS[node.kind].hasInside(node);
-export const lineWidthOf = (node, index) => KINDS[node.kind].lineWidth(node, index);
+export const lineWidthOf = (node, index, element) => KINDS[node.kind].lineWidth(node, index, element);
 
-function drawNode(context, node, index) {
-  const alpha = clamp(row(node.channels.opacity, index)[0]);
+function drawNode(context, node, index, element = 0, share = 1) {
+  const alpha = clamp(row(node.channels.opacity, index, element)[0]) * share;
   if (alpha === 0) return;
   context.save();
-  context.transform(...row(node.channels.matrix, index));
-  KINDS[node.kind].draw(context, node, index, alpha, drawNode);
+  context.transform(...row(node.channels.matrix, index, element));
+  KINDS[node.kind].draw(context, node, index, alpha, drawNode, element);
   context.restore();
 }
+
+// A node alone, where the context's transform already is what its matrix and all around it make.
+drawNode.bare = (context, node, index, alpha, element) => KINDS[node.kind].draw(context, node, index, alpha, drawNode, element);
 
 // The scene's frame in scene coordinates; the context's transform says where it lies.
 export function drawScene(context, answer, frame) {
@@ -40,15 +47,18 @@ export function drawScene(context, answer, frame) {
   context.restore();
 }
 
-// Every node with its matrix to the stage and its group trail, from the lowest up.
+// Every node with its matrix to the stage and its group trail, from the lowest up; what is inside an array once for each
+// copy, whose number (`element`) and arrays (`copies`: number by array) are told.
 export function* nodesOf(answer, frame) {
   const index = Math.floor(frame) - answer.start;
-  function* walk(nodes, outer, trail) {
+  function* walk(nodes, outer, trail, element, copies) {
     for (const node of nodes) {
-      const matrix = outer.multiply(new DOMMatrix(Array.from(row(node.channels.matrix, index))));
-      yield { node, matrix, outer, trail, index };
-      yield* walk(node.nodes, matrix, [...trail, node.id]);
+      const matrix = outer.multiply(new DOMMatrix(Array.from(row(node.channels.matrix, index, element))));
+      yield { node, matrix, outer, trail, index, element, copies };
+      const inside = [...trail, node.id];
+      if (node.kind !== "array") yield* walk(node.nodes, matrix, inside, element, copies);
+      else for (const [copy, number, place] of array.copiesOf(node, index, element)) yield* walk(node.nodes, matrix.multiply(place), inside, copy, { ...copies, [node.id]: number });
     }
   }
-  yield* walk(answer.nodes, new DOMMatrix(), []);
+  yield* walk(answer.nodes, new DOMMatrix(), [], 0, {});
 }

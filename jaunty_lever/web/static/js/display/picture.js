@@ -56,14 +56,14 @@ function mirrored(image) {
   return tiles.get(image);
 }
 
-export function draw(context, node, index, alpha) {
+export function draw(context, node, index, alpha, _, element) {
   const image = imageOf(node.picture);
   if (!image) return;
   const [width, height] = node.size;
   context.globalAlpha = alpha;
   context.imageSmoothingQuality = "high";
   context.translate(-width / 2, -height / 2);
-  const beyond = Math.round(row(node.channels.beyond, index)[0] ?? 0);
+  const beyond = Math.round(row(node.channels.beyond, index, element)[0] ?? 0);
   if (beyond === 0) { context.drawImage(image, 0, 0, width, height); return; }
   const tile = beyond === 1 ? image : mirrored(image);
   const pattern = context.createPattern(tile, "repeat");

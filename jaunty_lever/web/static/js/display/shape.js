@@ -1,16 +1,16 @@
 // @ts-check
 // A shape: an outline, filled and stroked. Fill and stroke fade as one.
-import { channel, row } from "../server.js";
+import { channel, isShared, row } from "../server.js";
 import { clamp, css, faded } from "./paint.js";
 
 const still = new WeakMap();
 
-const which = (node, index) => (node.verbs.length > 1 ? Math.round(row(node.channels.which, index)[0]) : 0);
+const which = (node, index, element) => (node.verbs.length > 1 ? Math.round(row(node.channels.which, index, element)[0]) : 0);
 
-export function path(node, index) {
-  const k = which(node, index), key = node.channels[`points.${k}`], points = channel(key);
+export function path(node, index, element) {
+  const k = which(node, index, element), key = node.channels[`points.${k}`], points = channel(key);
   if (!points) return new Path2D();
-  if (points.rows > 1) return trace(node.verbs[k], row(key, index));
+  if (points.rows > 1 || points.each > 1) return trace(node.verbs[k], row(key, index, element));
   let made = still.get(points);
   if (!made) {
     made = trace(node.verbs[k], points.data);
@@ -20,16 +20,16 @@ export function path(node, index) {
 }
 
 // The numbers of its outline (x, y, x, y …) in its own coordinates.
-export function points(node, index) {
-  return row(node.channels[`points.${which(node, index)}`], index);
+export function points(node, index, element) {
+  return row(node.channels[`points.${which(node, index, element)}`], index, element);
 }
 
 export const hasInside = (node) => node.fill !== "none";
 
-export const lineWidth = (node, index) => row(node.channels.width, index)[0];
+export const lineWidth = (node, index, element) => row(node.channels.width, index, element)[0];
 
-function boxOf(node, index) {
-  const p = points(node, index);
+function boxOf(node, index, element) {
+  const p = points(node, index, element);
   let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
   for (let k = 0; k + 1 < p.length; k += 2) {
     left = Math.min(left, p[k]);
@@ -53,8 +53,8 @@ function trace(verbs, p) {
   return path;
 }
 
-function paintOf(context, node, index) {
-  const at = (name) => row(node.channels[name], index);
+function paintOf(context, node, index, element) {
+  const at = (name) => row(node.channels[name], index, element);
   if (node.fill === "solid") return css(at("colour"));
   let gradient;
   if (node.fill === "linear") gradient = context.createLinearGradient(...at("start"), ...at("end"));
@@ -70,8 +70,8 @@ function paintOf(context, node, index) {
 }
 
 // The pixels that a shape can touch, from the points of its outline; none when it lies beside the canvas.
-function boundsOf(context, node, index, width) {
-  const [left, top, right, bottom] = boxOf(node, index);
+function boundsOf(context, node, index, element, width) {
+  const [left, top, right, bottom] = boxOf(node, index, element);
   const { a, b, c, d, e, f } = context.getTransform();
   const reach = [Math.abs(a) + Math.abs(c), Math.abs(b) + Math.abs(d)].map((scale) => scale * width + 2);
   const xs = [a * left + c * top, a * left + c * bottom, a * right + c * top, a * right + c * bottom].map((x) => x + e);
@@ -82,23 +82,50 @@ function boundsOf(context, node, index, width) {
   return x1 > x0 && y1 > y0 ? [x0, y0, x1 - x0, y1 - y0] : null;
 }
 
-export function draw(context, node, index, alpha) {
-  const width = lineWidth(node, index), filled = hasInside(node);
-  if (filled && width > 0 && alpha < 1) faded(context, alpha, (inner) => paint(inner, node, index, 1, width), boundsOf(context, node, index, width));
-  else paint(context, node, index, alpha, width);
+const shared = new WeakMap();
+
+// Whether all copies have the same outline and colours, so that these are made once for a frame.
+function isSame(node) {
+  let same = shared.get(node);
+  if (same === undefined) {
+    same = Object.entries(node.channels).every(([name, key]) => name === "matrix" || name === "opacity" || isShared(key));
+    shared.set(node, same);
+  }
+  return same;
 }
 
-function paint(context, node, index, alpha, width) {
-  const outline = path(node, index);
+// What a frame's copies have in common, made for the last node that was drawn.
+let last = { node: null, index: -1, context: null, outline: null, fill: null, stroke: "", width: 0 };
+
+function dressed(context, node, index, element) {
+  if (last.node === node && last.index === index && last.context === context && isSame(node)) return last;
+  const width = lineWidth(node, index, element);
+  last = {
+    node, index, context, width, outline: path(node, index, element),
+    fill: hasInside(node) ? paintOf(context, node, index, element) : null, stroke: width > 0 ? css(row(node.channels.stroke, index, element)) : "",
+  };
+  return last;
+}
+
+export function draw(context, node, index, alpha, _, element = 0) {
+  if (alpha < 1 && hasInside(node)) {
+    const width = lineWidth(node, index, element);
+    if (width > 0) return faded(context, alpha, (inner) => paint(inner, node, index, element, 1), boundsOf(context, node, index, element, width));
+  }
+  return paint(context, node, index, element, alpha);
+}
+
+function paint(context, node, index, element, alpha) {
+  const { outline, fill, stroke, width } = dressed(context, node, index, element);
   context.globalAlpha = alpha;
-  if (hasInside(node)) {
-    context.fillStyle = paintOf(context, node, index);
+  if (fill) {
+    context.fillStyle = fill;
     context.fill(outline);
   }
   if (width > 0) {
     context.lineWidth = width;
     context.lineCap = context.lineJoin = "round";
-    context.strokeStyle = css(row(node.channels.stroke, index));
+    context.strokeStyle = stroke;
     context.stroke(outline);
   }
   context.globalAlpha = 1;

@@ -6,17 +6,16 @@ from and to it; a file is looked at as a whole. Both ways are the same code, and
 
 from collections import Counter
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 from typing import Any
 
 import orjson
 from pydantic import ValidationError
 
-from .document.index import ModifierNode, ParameterNode, SceneIndex, nodes_of, walk
-from .document.keys import Value
-from .document.layers import LAYER_KINDS, BaseLayer, Group, Path, PictureLayer
-from .document.lever import Lever
-from .document.limits import (
+from ..document.index import ModifierNode, ParameterNode, SceneIndex, nodes_of, walk
+from ..document.keys import Value
+from ..document.layers import LAYER_KINDS, ArrayLayer, BaseLayer, Group, Path, PictureLayer
+from ..document.lever import Lever
+from ..document.limits import (
     LEAST_APART,
     MOST_DEPTH,
     MOST_FRAME,
@@ -33,24 +32,22 @@ from .document.limits import (
     MOST_SNAPSHOTS,
     MOST_WINDOWS,
 )
-from .document.model import Model, with_route
-from .document.owners import owners
-from .document.plain import packed
-from .document.recipe import Recipe
-from .document.scene import Project, Scene
-from .document.snapshot import Snapshot
-from .document.specs import components
-from .evaluation.graph import any_misfit, circles, misfit
-from .geometry.paths import path_outline
-from .motion.fits import crowded, offered
-
-
-@dataclass(frozen=True)
-class Problem:
-    """What is wrong, in the artist's words, and the id of the thing that it concerns."""
-
-    text: str
-    at: str = ""
+from ..document.model import Model, with_route
+from ..document.owners import owners
+from ..document.plain import packed
+from ..document.recipe import Recipe
+from ..document.references import PREFIX
+from ..document.scene import Project, Scene
+from ..document.snapshot import Snapshot
+from ..document.specs import components
+from ..document.tables import Table
+from ..evaluation.graph import any_misfit, circles, misfit, out_of_reach
+from ..geometry.paths import path_outline
+from ..motion.fits import crowded, offered
+from ..motion.push import Push
+from .arrays import array_problems, copies_problems, push_problems
+from .problem import Problem
+from .tables import table_problems
 
 
 def problems(project: Project) -> Iterator[Problem]:
@@ -75,6 +72,7 @@ class _Touched:
         scenes = before.scenes if before else ()
         self._scenes = {id(scene) for scene in scenes}
         self._nodes = {id(node) for scene in scenes for node in _nodes(scene)}
+        self._tables = {id(table) for table in before.tables} if before else set()
 
     def scene(self, scene: Scene) -> bool:
         """Whether anything in a scene is new."""
@@ -83,6 +81,10 @@ class _Touched:
     def node(self, node: Any) -> bool:
         """Whether a layer, lever or snapshot is new."""
         return id(node) not in self._nodes
+
+    def table(self, table: Table) -> bool:
+        """Whether a table is new."""
+        return id(table) not in self._tables
 
     def frame(self, scene: Scene) -> bool:
         """Whether something of a scene besides its layers, levers and snapshots is new."""
@@ -97,7 +99,11 @@ def _project(project: Project, before: Project | None) -> Iterator[Problem]:
         yield Problem(f"A project has at most {MOST_SCENES} scenes.")
     if len(project.pictures) > MOST_PICTURES:
         yield Problem(f"A project keeps at most {MOST_PICTURES} pictures.")
-    yield from _whole(project.changed(scenes=(), pictures=()), "The project", project.id)
+    yield from _whole(project.changed(scenes=(), pictures=(), tables=()), "The project", project.id)
+    fresh = [table for table in project.tables if touched.table(table)]
+    for table in fresh:
+        yield from _whole(table.changed(data=""), table.name, table.id)
+    yield from table_problems(project, fresh, {table.data for table in before.tables} if before else set())
     nodes = [node for scene in project.scenes for node in _nodes(scene)]
     yield from _counts(nodes)
     ids = [scene.id for scene in project.scenes]
@@ -168,8 +174,8 @@ def _known_ids(node: Any) -> tuple[str, ...]:
     if known is None:
         if isinstance(node, Snapshot):
             return (node.id,)
-        stops = (stop.id for stop in getattr(getattr(node, "fill", None), "stops", ()))
-        known = node.__dict__["_ids"] = (node.id, *stops, *nodes_of(node)[1])
+        inner = (*getattr(getattr(node, "fill", None), "stops", ()), *getattr(node, "gauges", ()))
+        known = node.__dict__["_ids"] = (node.id, *(one.id for one in inner), *nodes_of(node)[1])
     return known
 
 
@@ -210,6 +216,7 @@ def _scene(scene: Scene, touched: "_Touched") -> Iterator[Problem]:
         if len(route) // 2 > MOST_DEPTH + 1:
             yield Problem(f"Groups nest at most {MOST_DEPTH} deep.", layer)
             break
+    yield from copies_problems(scene)
     new = [node for node in _nodes(scene) if touched.node(node)]
     for node in new:
         yield from _node_problems(index, node)
@@ -233,6 +240,8 @@ def _node_problems(index: SceneIndex, node: Any) -> Iterator[Problem]:
             path_outline(node.data)
         except ValueError as error:
             yield Problem(f"{node.name}: {error}", node.id)
+    if isinstance(node, ArrayLayer):
+        yield from array_problems(index, node)
     yield from _whole(_alone(node), node.name, node.id)
 
 
@@ -269,6 +278,11 @@ def _parameter(target: ParameterNode) -> Iterator[Problem]:
     if target.within is not None and bare and (type(own.rest), own.rest) == (type(target.unset), target.unset):
         # A setting that nobody has set means nothing yet: it takes on what its parameter is when it is used.
         return
+    if target.spec.passage:
+        if own.chain:
+            yield Problem(f"{target.label}: it is drawn by keys, and takes no modifiers.", target.id)
+        if any(not 0 <= key.frame <= 100 for key in own.keys):
+            yield Problem(f"{target.label}: its keys stand between 0 and 100 % of the passage.", target.id)
     if (wrong := crowded(own.chain)) is not None:
         yield Problem(f"{target.label}: {wrong}.", target.id)
     if own.chain and (len(target.trail) - 2) > MOST_RIGGED * 2:
@@ -310,14 +324,19 @@ def _links(scene: Scene, tops: set[str]) -> Iterator[Problem]:
     """What is wrong with links of, or to, the layers and levers that are named."""
     index, sound = scene.index, True
     for entry in index.modifiers.values():
+        follower = index.parameters[entry.parameter]
+        if isinstance(entry.modifier, Push):
+            yield from push_problems(index, follower, entry.modifier)
         if not entry.modifier.linked:
             continue
-        follower = index.parameters[entry.parameter]
         for reference in entry.modifier.references():
-            driver = index.parameters.get(reference)
-            if driver is None:
+            driver, far = index.target(index.heard(follower, reference)), out_of_reach(index, follower, reference)
+            if driver is None and not far:
                 sound = False
                 yield Problem(f"{follower.label} follows “{reference}”, which is not there.", follower.id)
+            elif driver is None or far:
+                said = driver.label if driver else reference.removeprefix(PREFIX)
+                yield Problem(f"“{follower.label}” cannot follow “{said}”: {far}.", follower.id)
             elif follower.top in tops or driver.top in tops:
                 part = getattr(entry.modifier, "component", None)
                 any_fits = entry.modifier.takes_any

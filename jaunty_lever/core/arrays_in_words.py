@@ -1,0 +1,54 @@
+"""Arrays in words: "40 copies in a row, each 3 frames later than the one before, from the middle"."""
+
+from .document.layers import ArrayLayer
+from .document.parameter import Parameter
+from .document.quantity import plain_number
+from .document.scene import Scene
+from .document.specs import components, specs_of
+from .soundness.arrays import resting_count
+
+_WHERE = {"row": "in a row", "grid": "in a grid", "ring": "in a ring", "path": "along a path", "scatter": "scattered"}
+_SPOTS = {(0.0, 0.0): "", (50.0, 50.0): ", from the middle", (100.0, 100.0): ", from the end"}
+
+
+def array_sentence(scene: Scene, layer: ArrayLayer) -> str:
+    """An array's copies, arrangement, stagger and order in one sentence."""
+    kind, many = layer.arrangement, resting_count(layer)
+    counts = [kind.columns, kind.rows] if kind.kind == "grid" else [kind.count]
+    moving = any(count.moves for count in counts)
+    said = f"{'Up to ' if moving else ''}{many:,} {'copy' if many == 1 else 'copies'} {_WHERE[kind.kind]}"
+    if kind.kind == "grid":
+        said += f" of {_number(kind.columns)} by {_number(kind.rows)}"
+    said += _later(scene, layer)
+    order = layer.order
+    if order.measure.rest == "shuffled" and not order.measure.moves:
+        said += ", shuffled"
+    elif not order.origin.moves:
+        x, y = components(order.origin.rest, specs_of(type(order))["origin"])
+        if kind.kind in ("row", "path") and order.measure.rest == "number":
+            y = x
+        said += _SPOTS.get((x, y), f", from {plain_number(x)} %, {plain_number(y)} %")
+    if order.backwards.rest is True:
+        said += ", the last first"
+    return said + "."
+
+
+def _later(scene: Scene, layer: ArrayLayer) -> str:
+    if layer.lives.rest != "on":
+        return ", each at a moment of its own" if layer.moment.chain else ", held at one moment"
+    said, later = "", layer.later
+    if later.moves:
+        said = ", each later than the one before"
+    elif later.rest:
+        frames = components(later.rest, specs_of(ArrayLayer)["later"])[0] * scene.fps
+        many = plain_number(abs(frames), 2)
+        way = "later" if frames > 0 else "earlier"
+        said = f", each {many} frame{'' if many == '1' else 's'} {way} than the one before"
+    if layer.random_later.moves or layer.random_later.rest:
+        said += ", and at random"
+    return said
+
+
+def _number(count: Parameter) -> str:
+    value = count.keys[-1].value if count.keys else count.rest
+    return plain_number(float(value)) if isinstance(value, int | float) else "?"

@@ -1,0 +1,56 @@
+"""An array: its pattern, drawn once for each copy."""
+
+from collections.abc import Mapping
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from ..document.layers import ArrayLayer
+from ..evaluation.placing import copy_parameters, copy_placing
+from ..evaluation.taking import copies_at, shown_at
+from .channels import Channel, ChannelSpec, channel
+from .node import DisplayNode
+
+if TYPE_CHECKING:
+    from .builder import Builder
+
+KIND = "array"
+DRAWS = (ArrayLayer,)
+CHANNELS = {
+    "count": ChannelSpec(1, "how many copies there are; those with higher numbers are not drawn"),
+    "turned": ChannelSpec(4, "for each copy, a b c d from its own coordinates to those of the array"),
+    "moved": ChannelSpec(2, "for each copy, e f"),
+    "faded": ChannelSpec(1, "0..1, of each copy as a whole"),
+}
+FIXED: dict[str, str] = {
+    "copies": "how many copies of it there are at most in each copy of the array around it: copy i in that one's copy o has "
+    "the number o · copies + i in the channels of this node that tell of copies, and of those inside it"
+}
+
+
+def parts(
+    builder: "Builder", layer: ArrayLayer
+) -> tuple[Mapping[str, Channel], Mapping[str, Any], tuple[DisplayNode, ...]]:
+    """See NodeKind."""
+    sampler, samples, at = builder.sampler, builder.samples, layer.id
+    copies = builder.beside(copies_at(sampler, at, samples))
+    elements = copies.samples.elements
+    assert elements is not None
+    count = sampler.layouts.count(at, samples)[..., None].astype(np.float64)
+    channels = {"count": channel(count)}
+    if not len(elements):
+        return channels, {"copies": 0}, ()
+
+    def placed() -> tuple[Channel, Channel]:
+        matrices = copy_placing(sampler, at, copies.samples)
+        return channel(matrices[..., :4]), channel(matrices[..., 4:])
+
+    turned, moved = copies.remembered("copies", copy_parameters(at), placed)
+    channels |= {
+        "turned": turned,
+        "moved": moved,
+        "faded": copies.channel(f"{at}.copy_opacity", 0.01),
+    }
+    inside = builder.beside(shown_at(sampler, at, copies.samples))
+    nodes = tuple(inside.node(child) for child in layer.layers if not child.hidden)
+    return channels, {"copies": len(elements) // (len(samples.elements) if samples.elements else 1)}, nodes

@@ -1,0 +1,175 @@
+"""Gauges: each reads one number for each copy of an array, and drives parameters as levers do."""
+
+from functools import cached_property
+from typing import Annotated, ClassVar, Literal, Union
+
+from pydantic import Field
+
+from .arrangement import Order
+from .ids import Id, OneLine
+from .model import Model
+from .parameter import Parameter, spec
+from .specs import ParameterSpec
+
+EDGES = ("linear", "smooth", "cubic-bezier")
+WAYS = ("enter", "leave", "pulse", "notch")
+ZONE_SHAPES = ("disc", "box", "bar")
+
+
+class Gauge(Model):
+    """What every gauge has: a name, and a value whose chain begins with what the gauge reads."""
+
+    title: ClassVar[str] = ""
+    wish: ClassVar[str] = ""
+    does: ClassVar[str] = ""
+    formula: ClassVar[tuple[str, ...]] = ()
+
+    id: Id
+    kind: str
+    name: OneLine = Field(min_length=1, max_length=80)
+    value: Parameter = Parameter.model_construct()
+
+    @cached_property
+    def spec(self) -> ParameterSpec:
+        """What the gauge's value is: a number, 0 to 1 before its chain."""
+        return ParameterSpec("number", 0.0, self.name, low=0.0, high=1.0, step=0.05, help=self.does, each=True)
+
+
+def _each(default: object, *kind: object, **rest: object) -> Parameter:
+    made: Parameter = spec(default, *kind, each=True, **rest)  # type: ignore[arg-type]
+    return made
+
+
+class _Edged(Gauge):
+    """A gauge with a soft edge that an ease leads through."""
+
+    edge: Parameter = _each("smooth", "choice", label="Edge", help="How it passes from 0 to 1.", options=EDGES)
+    x1: Parameter = _each(0.4, label="x1", help="Of the cubic-bezier.", low=0, high=1, step=0.05)
+    y1: Parameter = _each(0.0, label="y1", help="Of the cubic-bezier.", low=-1, high=2, step=0.05)
+    x2: Parameter = _each(0.6, label="x2", help="Of the cubic-bezier.", low=0, high=1, step=0.05)
+    y2: Parameter = _each(1.0, label="y2", help="Of the cubic-bezier.", low=-1, high=2, step=0.05)
+
+
+class OrderGauge(Gauge):
+    """Where each copy stands along an order, 0 to 1."""
+
+    title: ClassVar[str] = "Order"
+    wish: ClassVar[str] = "along the order"
+    does: ClassVar[str] = "How far along the order each copy stands."
+    formula: ClassVar[tuple[str, ...]] = ("u, of the order",)
+
+    kind: Literal["order"] = "order"
+    order: Order | None = None
+
+
+class Sweep(_Edged):
+    """A front or a band that travels through the copies along the order."""
+
+    title: ClassVar[str] = "Sweep"
+    wish: ClassVar[str] = "a change that travels"
+    does: ClassVar[str] = "A front or a band that travels through the copies."
+    formula: ClassVar[tuple[str, ...]] = (
+        "enter: p = travel·(1 + s), a = E((p − u)/s); leave: 1 − enter",
+        "pulse: p = travel·(1 + w + s) − (w + s)/2, a = E((w/2 + s/2 − |u − p|)/s); notch: 1 − pulse",
+    )
+
+    kind: Literal["sweep"] = "sweep"
+    way: Parameter = _each("enter", "choice", label="Way", help="What passes through.", options=WAYS, main=True)
+    travel: Parameter = _each(
+        0.0, "percentage", label="Travel", help="How far it has come.", low=0, high=100, step=1, main=True
+    )
+    soft: Parameter = _each(
+        20.0,
+        "percentage",
+        label="Soft",
+        help="How much of the array its edge covers.",
+        low=0,
+        high=100,
+        step=1,
+        main=True,
+    )
+    width: Parameter = _each(20.0, "percentage", label="Width", help="Of a pulse or a notch.", low=0, high=100, step=1)
+    circle: Parameter = _each(False, "switch", label="Comes round", help="A pulse or notch goes round a circle.")
+    profile: Parameter = _each(
+        1.0,
+        label="Profile",
+        help="What each copy plays while the front passes: keys over 0 to 100 % of its passage. Without keys: the edge.",
+        low=0,
+        high=1,
+        step=0.05,
+        passage=True,
+    )
+    order: Order | None = None
+
+
+class Zone(_Edged):
+    """How near each copy is to a region of the stage."""
+
+    title: ClassVar[str] = "Zone"
+    wish: ClassVar[str] = "what is near"
+    does: ClassVar[str] = "How near each copy is to a region of the stage."
+    formula: ClassVar[tuple[str, ...]] = (
+        "d of R(−angle)(place − centre)/size: its length (disc), greater part (box) or first part (bar)",
+        "1 up to the inner share q, then E((1 − d)/(1 − q)) up to d = 1, then 0",
+    )
+
+    kind: Literal["zone"] = "zone"
+    centre: Parameter = _each((0.0, 0.0), "vector", unit="px", label="Centre", help="On the stage.", step=1, main=True)
+    size: Parameter = _each(
+        (160.0, 160.0), "vector", unit="px", label="Size", help="From its middle to its edge.", low=0, step=1, main=True
+    )
+    angle: Parameter = _each(0.0, "angle", label="Angle", help="How it is turned.", step=1)
+    shape: Parameter = _each("disc", "choice", label="Shape", help="Of the region.", options=ZONE_SHAPES)
+    inner: Parameter = _each(
+        20.0, "percentage", label="Inner", help="The share of it that is 1 throughout.", low=0, high=100, step=5
+    )
+    backwards: Parameter = _each(False, "switch", label="Reversed", help="1 outside and 0 within.")
+
+
+class NoiseGauge(Gauge):
+    """A coherent scatter: neighbours are alike when zoomed far in."""
+
+    title: ClassVar[str] = "Noise"
+    wish: ClassVar[str] = "a coherent scatter"
+    does: ClassVar[str] = "What a coherent noise says at each copy's place."
+    formula: ClassVar[tuple[str, ...]] = ("(N + 1)/2 of coherent noise at ((place − scroll)/zoom, phase)",)
+
+    kind: Literal["noise"] = "noise"
+    over: Parameter = _each(
+        "place", "choice", label="Over", help="What the noise lies on.", options=("place", "row and column", "number")
+    )
+    zoom: Parameter = _each(
+        (200.0, 200.0), "vector", label="Zoom", help="How far apart new values lie.", low=0, step=5, main=True
+    )
+    scroll: Parameter = _each((0.0, 0.0), "vector", label="Scroll", help="How far it is moved along.", step=5)
+    frequency: Parameter = _each(
+        0.0, "frequency", label="Frequency", help="New values a second.", low=0, high=12, step=0.1, main=True
+    )
+    octaves: Parameter = _each(1.0, label="Octaves", help="Layers of finer detail.", low=1, high=8, step=1, whole=True)
+    persistence: Parameter = _each(
+        0.5, label="Persistence", help="How strong each finer octave is.", low=0, high=1, step=0.05
+    )
+    seed: Parameter = _each(
+        1.0, label="Seed", help="Another seed, another noise.", low=1, high=99_999, step=1, whole=True, main=True
+    )
+
+
+class RandomGauge(Gauge):
+    """A number of its own for each copy."""
+
+    title: ClassVar[str] = "Random"
+    wish: ClassVar[str] = "each its own"
+    does: ClassVar[str] = "A number of its own for each copy."
+    formula: ClassVar[tuple[str, ...]] = ("even in 0..1, by seed and number",)
+
+    kind: Literal["random"] = "random"
+    seed: Parameter = _each(
+        1.0, label="Seed", help="Another seed, other numbers.", low=1, high=99_999, step=1, whole=True, main=True
+    )
+
+
+AnyGauge = Annotated[Union[OrderGauge, Sweep, Zone, NoiseGauge, RandomGauge], Field(discriminator="kind")]
+
+GAUGES: dict[str, type[Gauge]] = {
+    cls.model_fields["kind"].default: cls for cls in (Sweep, Zone, NoiseGauge, RandomGauge, OrderGauge)
+}

@@ -1,0 +1,52 @@
+"""What a link or formula says that it listens to.
+
+A reference is a parameter's id (`lantern3.opacity`); or what the copy knows of itself, by the array around whoever asks
+(`element.u`, and `outer.u` for the array around that one); or a value of an array's copies taken as one number
+(`gulls.copy_position@12`, `@mean`, `@least`, `@greatest`).
+"""
+
+from typing import Literal
+
+KNOWN = {"i": 0.0, "n": 1.0, "u": 0.0, "rank": 0.0, "row": 0.0, "col": 0.0, "x": 0.0, "y": 0.0}
+"""What an element knows, and what it is outside an array."""
+
+PREFIX, OUTER = "element.", "outer."
+U = "element.u"
+"""Where a copy stands along its array's order, 0 to 1."""
+
+Taken = int | Literal["mean", "least", "greatest"]
+WAYS = ("mean", "least", "greatest")
+
+
+def parted(reference: str) -> tuple[str, Taken | None]:
+    """A reference's id, and how a value of many is taken as one. Raises ValueError for a way that there is not."""
+    own, at, way = reference.partition("@")
+    if not at:
+        return own, None
+    if way in WAYS:
+        return own, way  # type: ignore[return-value]
+    if not way.isdecimal() or len(way) > 6:
+        raise ValueError(f"a value of many copies is taken as a copy's number, {', '.join(WAYS)}, not as “{way}”")
+    return own, int(way)
+
+
+def bare(reference: str) -> str:
+    """A reference without how it is taken."""
+    return reference.partition("@")[0]
+
+
+def said(taken: Taken) -> str:
+    """How a value of many is taken, in words."""
+    return f"copy {taken}" if isinstance(taken, int) else f"the {taken} of all copies"
+
+
+def known_name(reference: str) -> tuple[str, int] | None:
+    """What of itself a copy is asked for, and how many arrays further out; None for another reference."""
+    level, rest = 0, reference
+    while rest.startswith(OUTER):
+        level, rest = level + 1, rest.removeprefix(OUTER)
+    if not level:
+        if not reference.startswith(PREFIX):
+            return None
+        rest = reference.removeprefix(PREFIX)
+    return (rest, level) if rest in KNOWN else None

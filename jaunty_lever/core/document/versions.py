@@ -1,0 +1,48 @@
+"""The version of what files and revisions hold, and how plain data of earlier ones becomes that of today.
+
+1 to 2: percentages became shares in formulas (`core.formula.older` leads these over, once they are a document).
+2 to 3: arrays came; Wiggle's switch that tied components became how far they are apart.
+3 to 4: tables came.
+"""
+
+from typing import Any
+
+VERSION = 4
+
+
+def of_today(data: Any, version: int) -> Any:
+    """Plain data as it was read, led over from an earlier version; as much as can be seen from data alone."""
+    return _apart(data) if version < 3 else data
+
+
+def _apart(node: Any) -> Any:
+    if isinstance(node, list):
+        return [_apart(part) for part in node]
+    if not isinstance(node, dict):
+        return node
+    made = {name: _apart(part) for name, part in node.items() if name != "tied" or node.get("kind") != "wiggle"}
+    if node.get("kind") == "wiggle" and "tied" in node:
+        made["apart"] = _from_tied(_apart(node["tied"]), str(node.get("id", "w")))
+    return made
+
+
+def _from_tied(tied: Any, modifier: str) -> Any:
+    """A percentage that is 0 where a switch was on."""
+    if not isinstance(tied, dict):
+        return 0 if tied is True else 100 if tied is False else tied
+    keys = [{**key, "value": 0 if key.get("value") is True else 100, "ease": "hold"} for key in tied.get("keys", ())]
+    made = {**tied, "rest": 0 if tied.get("rest") is True else 100}
+    if keys:
+        made["keys"] = keys
+    if tied.get("chain"):
+        # What drove the switch gives 0 or 1; keys and resting value only mattered where nothing did.
+        turn = {
+            "kind": "remap",
+            "id": f"{modifier[:30]}-apart",
+            "from_low": 0,
+            "from_high": 1,
+            "to_low": 100,
+            "to_high": 0,
+        }
+        made["chain"] = [*tied["chain"], turn]
+    return made

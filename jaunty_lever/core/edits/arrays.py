@@ -1,0 +1,193 @@
+"""Edits of arrays: made of layers, taken apart again, their arrangement, their gauges, what follows a sweep."""
+
+from typing import Any, Literal
+
+import numpy as np
+from pydantic import Field
+
+from ..document.arrangement import ARRANGEMENTS, AlongPath, Grid, Row, Scatter
+from ..document.ids import Id, new_id
+from ..document.index import walk
+from ..document.keys import Frame, Value
+from ..document.layers import ArrayLayer, BaseLayer
+from ..document.model import with_route
+from ..document.parameter import Parameter
+from ..document.scene import Scene
+from ..document.specs import components, specs_of
+from ..evaluation.extent import extent_of
+from ..evaluation.sample_times import SampleTimes
+from ..evaluation.sampler import Sampler
+from ..motion import Formula
+from .base import Refused, SceneEdit, free_name, layer_of, with_node
+from .layers import names_of, outermost, put, taken_names, taken_out
+from .linking import is_tie, without_links_to
+from .new_gauge import array_of
+
+
+class RepeatLayers(SceneEdit):
+    """Make an array of layers, which become its pattern; it stands where they stood, a row of copies to begin with."""
+
+    kind: Literal["repeat layers"] = "repeat layers"
+    layers: tuple[str, ...] = Field(min_length=1, max_length=2000)
+    id: Id = Field(default_factory=lambda: new_id("array"))
+    count: int = Field(default=9, ge=1, le=20_000)
+    frame: Frame = 0.0
+
+    def apply_to(self, scene: Scene) -> Scene:
+        outer = outermost(scene, self.layers)
+        if len({scene.index.parents[layer] for layer in outer}) > 1:
+            raise Refused("Only layers that lie in the same group can be repeated together.", self.layers[0])
+        parent, chosen = scene.index.parents[outer[0]], [layer_of(scene, layer) for layer in outer]
+        top = scene.index.layer_routes[outer[-1]][-1]
+        assert isinstance(top, int)
+        middle = _middle(scene, chosen)
+        wide = extent_of(Sampler(scene), outer, SampleTimes(np.array([self.frame / scene.fps])))
+        gap = max(10.0, round(1.25 * (wide[2] - wide[0]), -1)) if wide else 90.0
+        high = max(10.0, round(1.25 * (wide[3] - wide[1]), -1)) if wide else 90.0
+        name = chosen[0].name if len(chosen) == 1 else "Array"
+        array = ArrayLayer(
+            id=self.id,
+            name=free_name(f"{name} array"[:120] if len(chosen) == 1 else name, taken_names(scene)),
+            position=Parameter(rest=middle),
+            arrangement=Row(
+                count=Parameter(rest=float(self.count)),
+                gap=Parameter(rest=(gap, 0.0)),
+                span=Parameter(rest=(gap * (self.count - 1), high)),
+            ),
+            layers=tuple(_moved(layer, middle) for layer in chosen),
+        )
+        inside = {layer.id for layer, _, _ in walk(array.layers)}
+        scene = _heard_as_first(scene, inside)
+        array = array.changed(layers=tuple(_moved(layer_of(scene, layer), middle) for layer in outer))
+        for layer in outer:
+            scene = taken_out(scene, layer)
+        return put(scene, array, parent, top - len(outer) + 1)
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{names_of(scene, self.layers)} repeated"
+
+
+def _middle(scene: Scene, layers: list[BaseLayer]) -> tuple[float, float]:
+    """Where the array of some layers stands: where they stand together, unless a link decides where one of them does."""
+    spots = []
+    for layer in layers:
+        own = layer.position
+        if any(is_tie(modifier) and modifier.decides() for modifier in own.chain):
+            return 0.0, 0.0
+        spots.append(components(own.keys[0].value if own.keys else own.rest, specs_of(BaseLayer)["position"]))
+    x, y = (sum(spot[k] for spot in spots) / len(spots) for k in (0, 1))
+    return round(x, 3), round(y, 3)
+
+
+def _moved(layer: BaseLayer, middle: tuple[float, float]) -> BaseLayer:
+    """A layer as it lies about another origin."""
+    if middle == (0.0, 0.0):
+        return layer
+
+    def about(value: Value) -> Value:
+        x, y = components(value, specs_of(BaseLayer)["position"])
+        return (round(x - middle[0], 6), round(y - middle[1], 6))
+
+    own = layer.position
+    keys = tuple(key.changed(value=about(key.value)) for key in own.keys)
+    return layer.changed(position=own.changed(rest=about(own.rest), keys=keys, typed=()))
+
+
+def _heard_as_first(scene: Scene, inside: set[str]) -> Scene:
+    """The scene in which links from outside to what becomes a pattern listen to its first copy."""
+    for entry in list(scene.index.modifiers.values()):
+        modifier, node = entry.modifier, scene.index.parameters[entry.parameter]
+        if node.top in inside:
+            continue
+        gone = {r for r in modifier.references() if (t := scene.index.target(r)) is not None and t.top in inside}
+        if not gone:
+            continue
+        route = (*scene.index.route(node), "chain", entry.position)
+        if isinstance(modifier, Formula):
+            text = modifier.text
+            for reference in gone:
+                text = text.replace(f"$<{reference}>", f"$<{reference}@0>")
+            scene = with_route(scene, route, modifier.changed(text=text))
+        elif getattr(modifier, "driver", None) in gone:
+            scene = with_route(scene, route, modifier.changed(driver=f"{modifier.references()[0]}@0"))
+    return scene
+
+
+class SetArrangement(SceneEdit):
+    """Another arrangement for an array; the count and what else both have is kept."""
+
+    kind: Literal["set arrangement"] = "set arrangement"
+    array: str
+    arrangement: str | None = None
+    outline: str | None = Field(
+        default=None, description="Along or inside which layer's outline; empty: the path data."
+    )
+    data: str | None = Field(default=None, max_length=100_000)
+    frame: Frame = 0.0
+
+    def apply_to(self, scene: Scene) -> Scene:
+        layer = array_of(scene, self.array)
+        if self.arrangement is not None and self.arrangement != layer.arrangement.kind:
+            if self.arrangement not in ARRANGEMENTS:
+                raise Refused(
+                    f"There is no arrangement “{self.arrangement}”. There are: {', '.join(ARRANGEMENTS)}.", self.array
+                )
+            made = _arranged(layer, self.arrangement)
+            kept = {f"{layer.id}.arrangement.{name}" for name in specs_of(ARRANGEMENTS[self.arrangement])}
+            gone = {f"{layer.id}.arrangement.{name}" for name in specs_of(type(layer.arrangement))} - kept
+            inner = {p.id for p in scene.index.parameters.values() if p.within in gone}
+            scene = without_links_to(scene, gone | inner, self.frame)
+            layer = array_of(scene, self.array).changed(arrangement=made)
+        kind = layer.arrangement
+        updates: dict[str, Any] = {}
+        if self.outline is not None:
+            updates["outline"] = self.outline or None
+        if self.data is not None:
+            updates["data"] = self.data
+        if updates:
+            if not isinstance(kind, AlongPath | Scatter):
+                raise Refused(f"Copies in a {type(kind).title.lower()} stand along no outline.", self.array)
+            if isinstance(kind, Scatter):
+                updates["shape"] = Parameter(rest="outline")
+            layer = layer.changed(arrangement=kind.changed(**updates))
+        return with_node(scene, self.array, layer)
+
+    def label_in(self, scene: Scene) -> str:
+        name = layer_of(scene, self.array).name
+        if self.arrangement is None:
+            return f"{name}: outline changed"
+        return f"{name}: {getattr(ARRANGEMENTS.get(self.arrangement), 'title', self.arrangement).lower()}"
+
+
+def _arranged(layer: ArrayLayer, kind: str) -> Any:
+    """A new arrangement with what the old one has in common with it."""
+    old, cls = layer.arrangement, ARRANGEMENTS[kind]
+    names = set(specs_of(cls)) & set(specs_of(type(old)))
+    shared: dict[str, Any] = {name: getattr(old, name) for name in names}
+    shared |= {
+        name: getattr(old, name) for name in ("data", "outline") if hasattr(old, name) and name in cls.model_fields
+    }
+    many = _whole(old.columns) * _whole(old.rows) if isinstance(old, Grid) else _whole(old.count)
+    if cls is Grid:
+        columns = max(1, int(np.ceil(np.sqrt(many))))
+        gap = components(old.gap.rest, specs_of(Row)["gap"]) if isinstance(old, Row) else (90.0, 90.0)
+        across = gap[0] or gap[1] or 90.0
+        span = components(old.span.rest, specs_of(Row)["span"]) if isinstance(old, Row) else (across, across)
+        down = gap[1] or (span[1] if span[1] else across)
+        shared |= {
+            "columns": Parameter(rest=float(columns)),
+            "rows": Parameter(rest=float(max(1, round(many / columns)))),
+            "gap": Parameter(rest=(across, down)),
+        }
+        shared.pop("span", None)
+    elif isinstance(old, Grid):
+        shared["count"] = Parameter(rest=float(many))
+        if cls is Row:
+            gap = components(old.gap.rest, specs_of(Grid)["gap"])
+            shared["gap"] = Parameter(rest=(gap[0], 0.0))
+    return cls(**shared)
+
+
+def _whole(count: Parameter) -> int:
+    value = count.keys[0].value if count.keys else count.rest
+    return round(value) if isinstance(value, int | float) else 1

@@ -1,0 +1,207 @@
+"""Edits of gauges: added, changed, deleted; what follows them, and copies that come later."""
+
+from typing import Any, Literal
+
+from pydantic import Field
+
+from ..document.gauge import GAUGES, Gauge
+from ..document.ids import Id, OneLine, Seed, new_id, new_seed
+from ..document.keys import Finite, Frame, Value
+from ..document.layers import ArrayLayer
+from ..document.modifier import Modifier
+from ..document.parameter import Parameter
+from ..document.scene import Scene
+from ..document.specs import ParameterSpec, components, specs_of
+from ..formula.quantity import Unreadable, read_number
+from ..motion import Between, Follow, Push, Shift
+from .base import Gone, Refused, SceneEdit, layer_of, place_of, title_of, with_node, with_parameter
+from .linking import LinkTo, without_links_to
+from .new_gauge import with_gauge
+
+
+class AddGauge(SceneEdit):
+    """Add a gauge to an array: a sweep keyed through it over the scene, a zone where its copies stand, a noise …"""
+
+    kind: Literal["add gauge"] = "add gauge"
+    array: str
+    gauge: str
+    id: Id = Field(default_factory=lambda: new_id("gauge"))
+    name: OneLine | None = Field(default=None, max_length=80)
+    seed: Seed = Field(default_factory=new_seed)
+    fields: dict[str, Any] = Field(default_factory=dict, description="Further fields of the gauge, as in a file.")
+
+    def apply_to(self, scene: Scene) -> Scene:
+        return with_gauge(scene, self.array, self.gauge, self.id, self.seed, self.name, self.fields)
+
+    def label_in(self, scene: Scene) -> str:
+        cls = GAUGES.get(self.gauge)
+        return f"{layer_of(scene, self.array).name}: {self.name or (cls.title if cls else self.gauge)} added"
+
+
+def gauge_in(scene: Scene, gauge: str) -> tuple[ArrayLayer, int]:
+    """The array that a gauge belongs to, and its position there. Raises Gone."""
+    node = scene.index.parameters.get(f"{gauge}.value")
+    layer = scene.index.layers.get(node.top) if node else None
+    if isinstance(layer, ArrayLayer):
+        for k, one in enumerate(layer.gauges):
+            if one.id == gauge:
+                return layer, k
+    raise Gone("This gauge has been deleted.", gauge)
+
+
+def _with_gauge(scene: Scene, layer: ArrayLayer, position: int, gauge: Gauge) -> Scene:
+    gauges: Any = (*layer.gauges[:position], gauge, *layer.gauges[position + 1 :])
+    return with_node(scene, layer.id, layer.changed(gauges=gauges))
+
+
+class ChangeGauge(SceneEdit):
+    """A gauge's name, or whether it has an order of its own."""
+
+    kind: Literal["change gauge"] = "change gauge"
+    gauge: str
+    name: OneLine | None = Field(default=None, max_length=80)
+    own_order: bool | None = None
+    frame: Frame = 0.0
+
+    def apply_to(self, scene: Scene) -> Scene:
+        layer, position = gauge_in(scene, self.gauge)
+        gauge = layer.gauges[position]
+        if self.name is not None:
+            name = self.name.strip()
+            if not 0 < len(name) <= 80:
+                raise Refused("A gauge's name has 1 to 80 letters.", self.gauge)
+            gauge = gauge.changed(name=name)
+        if self.own_order is not None:
+            if "order" not in type(gauge).model_fields:
+                raise Refused(f"{gauge.name} goes by no order.", self.gauge)
+            if not self.own_order:
+                gone = {p.id for p in scene.index.parameters.values() if p.id.startswith(f"{gauge.id}.order.")}
+                scene = without_links_to(scene, gone, self.frame)
+                layer, position = gauge_in(scene, self.gauge)
+            gauge = gauge.changed(order=layer.order if self.own_order else None)
+        return _with_gauge(scene, layer, position, gauge)
+
+    def label_in(self, scene: Scene) -> str:
+        layer, position = gauge_in(scene, self.gauge)
+        gauge = layer.gauges[position]
+        if self.name is not None:
+            return f"{gauge.name} renamed {self.name.strip()}"
+        return f"{gauge.name}: {'an order of its own' if self.own_order else f'the order of {layer.name}'}"
+
+
+class RemoveGauge(SceneEdit):
+    """Delete a gauge; what followed it rests where its first copy stood at `frame`, and what was pushed is no longer."""
+
+    kind: Literal["remove gauge"] = "remove gauge"
+    gauge: str
+    frame: Frame = 0.0
+
+    def apply_to(self, scene: Scene) -> Scene:
+        gauge_in(scene, self.gauge)
+        gone = {p.id for p in scene.index.parameters.values() if p.id.startswith(f"{self.gauge}.")}
+        gone |= {p.id for p in scene.index.parameters.values() if p.within in gone}
+        scene = without_links_to(scene, gone, self.frame)
+        for entry in list(scene.index.modifiers.values()):
+            if isinstance(entry.modifier, Push) and entry.modifier.zone == self.gauge:
+                chain = place_of(scene, entry.parameter).parameter.chain
+                kept = tuple(one for one in chain if one.id != entry.modifier.id)
+                scene = with_parameter(scene, entry.parameter, chain=kept)
+        layer, position = gauge_in(scene, self.gauge)
+        gauges: Any = (*layer.gauges[:position], *layer.gauges[position + 1 :])
+        return with_node(scene, layer.id, layer.changed(gauges=gauges))
+
+    def label_in(self, scene: Scene) -> str:
+        layer, position = gauge_in(scene, self.gauge)
+        return f"{layer.name}: {layer.gauges[position].name} deleted"
+
+
+class TieToGauge(SceneEdit):
+    """Let values stand where they are while a gauge is 0, and elsewhere while it is 1; all of them in one step."""
+
+    kind: Literal["tie to gauge"] = "tie to gauge"
+    gauge: str
+    values: dict[str, str] = Field(
+        min_length=1, max_length=200, description="By parameter, what it changes to, as typed."
+    )
+    frame: Frame = 0.0
+    id: Id = Field(default_factory=lambda: new_id("m"))
+
+    def apply_to(self, scene: Scene) -> Scene:
+        gauge_in(scene, self.gauge)
+        for number, (parameter, text) in enumerate(self.values.items()):
+            scene = self._tied(scene, parameter, text, f"{self.id[:34]}-{number}")
+        return scene
+
+    def _tied(self, scene: Scene, parameter: str, text: str, link: str) -> Scene:
+        node = place_of(scene, parameter)
+        own = node.parameter
+        now = own.keys[0].value if own.keys else own.rest
+        goal = _read(text, node, scene.fps)
+        wanted = LinkTo(
+            scene=scene.id, parameter=parameter, driver=f"{self.gauge}.value", way="between", source=("0", "1"),
+            target=("#000000", "#ffffff") if node.spec.kind == "colour" else ("0", "1"), id=link,
+        )  # fmt: skip
+        made = wanted.apply_to(scene)
+        chain = place_of(made, parameter).parameter.chain
+        chain = tuple(
+            one.changed(a=Parameter(rest=now), b=Parameter(rest=goal))
+            if isinstance(one, Between) and one.id == link
+            else one
+            for one in chain
+        )
+        return with_parameter(made, parameter, chain=chain)
+
+    def label_in(self, scene: Scene) -> str:
+        layer, position = gauge_in(scene, self.gauge)
+        name = layer.gauges[position].name
+        if len(self.values) > 1:
+            return f"{len(self.values)} values follow {name}"
+        return f"{title_of(place_of(scene, next(iter(self.values))))} follows {name}"
+
+
+def _read(text: str, node: Any, fps: float) -> Value:
+    spec: ParameterSpec = node.spec
+    try:
+        if spec.kind == "colour":
+            components(text.strip(), spec)
+            return text.strip()
+        parts = [part for part in text.replace(";", ",").split(",") if part.strip()]
+        numbers = tuple(read_number(part, spec, fps) for part in parts)
+    except (Unreadable, ValueError) as error:
+        raise Refused(f"{node.label}: {str(error).rstrip('.')}.", node.id) from None
+    if len(numbers) == 1:
+        numbers *= spec.components
+    if len(numbers) != spec.components:
+        raise Refused(f"{node.label} has {spec.components} numbers: write them with a comma between.", node.id)
+    return numbers if len(numbers) > 1 else numbers[0]
+
+
+class LaterEach(SceneEdit):
+    """Let each copy's value come later than that of the one before it in the order; 0 takes that off again."""
+
+    kind: Literal["later each"] = "later each"
+    parameter: str
+    seconds: Finite
+    id: Id = Field(default_factory=lambda: new_id("m"))
+
+    def apply_to(self, scene: Scene) -> Scene:
+        node = place_of(scene, self.parameter)
+        if not scene.index.arrays_of(node):
+            raise Refused(f"{node.label} stands in no array: it has no copies to come later.", self.parameter)
+        chain = tuple(one for one in node.parameter.chain if later_of(one) is None)
+        if self.seconds:
+            follow = Follow(id=f"{self.id[:38]}-f", driver="element.rank", times=Parameter(rest=self.seconds))
+            chain = (*chain, Shift(id=self.id, delay=Parameter(rest=0.0, chain=(follow,))))
+        return with_parameter(scene, self.parameter, chain=chain)
+
+    def label_in(self, scene: Scene) -> str:
+        said = f"{self.seconds * scene.fps:g} frames" if self.seconds else "no longer"
+        return f"{title_of(place_of(scene, self.parameter))}: each copy {said} later"
+
+
+def later_of(modifier: Modifier) -> float | None:
+    """By how many seconds a modifier lets each copy come later than the one before, when it does nothing else."""
+    only = modifier.delay.chain[0] if isinstance(modifier, Shift) and len(modifier.delay.chain) == 1 else None
+    if not isinstance(only, Follow) or only.driver != "element.rank" or only.times.moves:
+        return None
+    return components(only.times.rest, specs_of(Follow)["times"])[0]

@@ -1,0 +1,266 @@
+"""What is read off the copies of an array: what each knows of itself, and what gauges tell."""
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..document.gauge import EDGES, WAYS, ZONE_SHAPES, Gauge, NoiseGauge, OrderGauge, RandomGauge, Sweep, Zone
+from ..document.index import Reading
+from ..document.protocols import Values
+from ..document.references import KNOWN
+from ..document.specs import specs_of
+from ..gauges.edges import Ease, edge
+from ..gauges.sweep import played, swept
+from ..gauges.zone import GIVEN, SMOOTH, nearness, push
+from ..geometry.matrices import applied
+from ..kernels import noise
+from ..kernels.parallel import over
+from ..motion.easing import eased, key_table
+from .elements import Elements
+from .placing import world_matrix
+from .sample_times import SampleTimes
+
+if TYPE_CHECKING:
+    from .sampler import Sampler
+
+Floats = NDArray[np.float64]
+Setting = Callable[[str], Floats]
+
+_RESTS = {**{name: (rest,) for name, rest in KNOWN.items()}, "place": (0.0, 0.0), "facing": (0.0,)}
+
+
+def reading(sampler: "Sampler", reads: Reading, samples: SampleTimes) -> Values:
+    """What copies read: (elements or 1, times or 1, components). Without copies: what stands for it outside an array."""
+    elements = samples.elements
+    depth = len(sampler.index.arrays.get(reads.array, ())) + 1
+    if isinstance(reads.what, str):
+        if elements is None or elements.depth < depth:
+            return np.array([[_RESTS[reads.what]]])
+        return _known(sampler, reads.array, reads.what, elements, samples)
+    return _gauge(sampler, reads.array, reads.what, elements if elements and elements.depth == depth else None, samples)
+
+
+def _known(sampler: "Sampler", array: str, what: str, elements: Elements, samples: SampleTimes) -> Values:
+    if what == "i":
+        return elements.numbers.astype(np.float64)[:, None, None]
+    if what in ("u", "rank"):
+        layout, order = sampler.layouts.order(array, None, elements, samples)
+        table = order.u if what == "u" else order.rank
+        return layout.gathered(table, elements, samples)[..., None].astype(np.float64)
+    layout = sampler.layouts.at(array, elements, samples)
+    places = layout.places
+    tables = {"place": (places.x, places.y), "facing": (places.angle,), "n": (places.count[:, None],)}.get(what)
+    if tables is None:
+        tables = (getattr(places, what),)
+    parts = [layout.gathered(table, elements, samples) for table in tables]
+    return np.stack(np.broadcast_arrays(*parts), axis=-1).astype(np.float64)
+
+
+def _gauge(sampler: "Sampler", array: str, gauge: Gauge, elements: Elements | None, samples: SampleTimes) -> Values:
+    def setting(name: str, component: int = 0) -> Floats:
+        values: Floats = sampler.evaluate(f"{gauge.id}.{name}", samples)[..., component]
+        return values
+
+    if isinstance(gauge, RandomGauge):
+        numbers = np.zeros(1, dtype=np.int64) if elements is None else elements.streams
+        return random_of(numbers, setting("seed"))[..., None]
+    if isinstance(gauge, OrderGauge | Sweep):
+        u, most = _order(sampler, array, gauge, elements, samples)
+        if isinstance(gauge, OrderGauge):
+            return u[..., None]
+        return _sweep(sampler, gauge, u, most, setting, samples)[..., None]
+    if isinstance(gauge, Zone):
+        x, y = on_stage(sampler, array, samples)
+        return near_zone(sampler, gauge.id, x, y, samples)[..., None]
+    assert isinstance(gauge, NoiseGauge)
+    return _noise(sampler, array, gauge, setting, samples)[..., None]
+
+
+def _order(
+    sampler: "Sampler", array: str, gauge: Gauge, elements: Elements | None, samples: SampleTimes
+) -> tuple[Floats, Floats]:
+    """u and the greatest rank, (elements or 1, times or 1) each."""
+    if elements is None:
+        return np.zeros((1, 1)), np.zeros((1, 1))
+    own = gauge.id if getattr(gauge, "order", None) is not None else None
+    layout, order = sampler.layouts.order(array, own, elements, samples)
+    most = (
+        np.broadcast_to(order.most[:, None], order.u.shape) if len(order.most) == len(order.u) else order.most[:, None]
+    )
+    return layout.gathered(order.u, elements, samples), layout.gathered(most, elements, samples)
+
+
+def _parted(shape: tuple[int, ...], choices: list[Floats], work: Callable[[tuple[int, ...]], Floats]) -> Floats:
+    """`work(choices)`, each sample taking what its own choices give; choices (elements or 1, times or 1)."""
+    rounded = [np.rint(choice).astype(int) for choice in choices]
+    if all(choice.size == 1 for choice in rounded):
+        return work(tuple(int(choice.ravel()[0]) for choice in rounded))
+    whole = np.stack(np.broadcast_arrays(*rounded), axis=-1)
+    out: Floats = np.zeros(1)
+    for state in np.unique(whole.reshape(-1, len(choices)), axis=0):
+        mine = (whole == state).all(axis=-1)
+        out = np.where(mine, work(tuple(int(part) for part in state)), out)
+    return out
+
+
+def _edge(setting: Setting, kind: int) -> Ease:
+    if EDGES[kind % len(EDGES)] != "cubic-bezier":
+        return edge(EDGES[kind % len(EDGES)])  # type: ignore[arg-type]
+    points = [np.clip(setting(n), 0, 1) if n[0] == "x" else setting(n) for n in ("x1", "y1", "x2", "y2")]
+    return lambda share: eased(share, *points)
+
+
+def _sweep(sampler: "Sampler", gauge: Sweep, u: Floats, most: Floats, setting: Setting, samples: SampleTimes) -> Floats:
+    travel, soft, width = (setting(name) / 100 for name in ("travel", "soft", "width"))
+    soft, width = np.clip(soft, 0, 1e6), np.clip(width, 0, 1e6)
+    if gauge.profile.keys:
+        table = key_table(gauge.profile, specs_of(Sweep)["profile"], 100.0)
+
+        def profile(passage: Floats) -> Floats:
+            made: Floats = table.at(np.ascontiguousarray(passage).ravel())[:, 0]
+            return np.broadcast_to(made, passage.size).reshape(passage.shape)
+
+        return played(u, travel, soft, profile)
+
+    def work(state: tuple[int, ...]) -> Floats:
+        way, kind, circle = state
+        round_it = most if circle else None
+        return swept(u, travel, WAYS[way % len(WAYS)], width, soft, _edge(setting, kind), round_it)  # type: ignore[arg-type]
+
+    return _parted(u.shape, [setting("way"), setting("edge"), setting("circle")], work)
+
+
+def on_stage(sampler: "Sampler", array: str, samples: SampleTimes) -> tuple[Floats, Floats]:
+    """The places of copies on the stage, (elements or 1, times or 1) each."""
+    place = sampler.evaluate(f"{array}.place", samples)
+    return applied(world_matrix(sampler, array, samples), place[..., 0], place[..., 1])
+
+
+def near_zone(sampler: "Sampler", zone: str, x: Floats, y: Floats, samples: SampleTimes) -> Floats:
+    """How near points of the stage, (elements or 1, times or 1), are to a zone."""
+
+    def setting(name: str, component: int = 0) -> Floats:
+        values: Floats = sampler.evaluate(f"{zone}.{name}", samples)[..., component]
+        return values
+
+    centre, size = ((setting(name), setting(name, 1)) for name in ("centre", "size"))
+    angle, inner = setting("angle"), np.clip(setting("inner") / 100, 0, 1)
+
+    def work(state: tuple[int, ...]) -> Floats:
+        shape, kind = state
+        name = ZONE_SHAPES[shape % len(ZONE_SHAPES)]
+        return nearness((x, y), centre, size, angle, name, inner, _edge(setting, kind))  # type: ignore[arg-type]
+
+    near = _parted(x.shape, [setting("shape"), setting("edge")], work)
+    return np.where(setting("backwards") >= 0.5, 1 - near, near)
+
+
+def pushed(
+    sampler: "Sampler",
+    array: str,
+    zone: str,
+    samples: SampleTimes,
+    values: Values,
+    way: int,
+    force: Values,
+    random: Values,
+    seed: int,
+    walls: bool,
+) -> Values:
+    """Where copies that stand at `values` (rows or 1, 2) on top of their places are moved to by a zone; (rows, 2)."""
+    matrix, place = world_matrix(sampler, array, samples), sampler.evaluate(f"{array}.place", samples)
+    names = ("centre", "centre", "size", "size", "angle", "inner", "shape", "edge", "backwards")
+    axes = (0, 1, 0, 1, 0, 0, 0, 0, 0)
+    parts = [sampler.evaluate(f"{zone}.{n}", samples)[..., k] for n, k in zip(names, axes, strict=True)]
+    parts[5] = np.clip(parts[5] / 100, 0, 1)
+    *parts, shape, kind, backwards = parts
+    edge, near = round(float(kind.ravel()[0])), np.ones((1, 1))
+    if max(shape.size, kind.size, backwards.size) > 1 or edge > SMOOTH:
+        # An ease of its own, or what differs from copy to copy or in time, is worked out first.
+        spots = samples.from_rows(values) + place
+        near, edge = near_zone(sampler, zone, *applied(matrix, spots[..., 0], spots[..., 1]), samples), GIVEN
+    many, each = samples.shape
+    whole = (many, each)
+    steady = place.shape[1] == 1
+    spots = np.ascontiguousarray(np.broadcast_to(place, (many if place.shape[0] > 1 else 1, 1 if steady else each, 2)))
+    if not steady:
+        spots = np.broadcast_to(spots, (*whole, 2))
+    placed = np.ascontiguousarray(spots.reshape(-1, 2).T)
+    lying = matrix if matrix.shape[:2] == (1, 1) else np.broadcast_to(matrix, (*whole, 6))
+    numbers = np.zeros(1, dtype=np.int64) if samples.elements is None else samples.elements.streams
+    rows = [
+        _flat(part, whole) for part in (*parts, samples.from_rows(force)[..., 0], samples.from_rows(random)[..., 0])
+    ]
+    x, y = (np.ascontiguousarray(values[:, k]) for k in (0, 1))
+    out = np.empty((2, many * each))
+    over(
+        out.shape[1],
+        push,
+        *(x, y, placed, np.ascontiguousarray(lying.reshape(-1, 6).T), each, _flat(near, whole), *rows, numbers),
+        *(seed, way, round(float(shape.ravel()[0])) % len(ZONE_SHAPES), edge),
+        *(bool(backwards.ravel()[0] >= 0.5), walls, out),
+    )
+    return out.T
+
+
+def _flat(part: Floats, whole: tuple[int, ...]) -> Floats:
+    return part.reshape(1) if part.size == 1 else np.ascontiguousarray(np.broadcast_to(part, whole)).ravel()
+
+
+def _noise(sampler: "Sampler", array: str, gauge: NoiseGauge, setting: Setting, samples: SampleTimes) -> Floats:
+    def lying(state: tuple[int, ...]) -> Floats:
+        if state[0] == 0:
+            return sampler.evaluate(f"{array}.place", samples)
+        names = ("col", "row") if state[0] == 1 else ("i", "i")
+        parts = [sampler.evaluate(f"{array}.{name}", samples)[..., 0] for name in names]
+        if state[0] == 2:
+            parts[1] = np.zeros((1, 1))
+        return np.stack(np.broadcast_arrays(*parts), axis=-1).astype(np.float64)
+
+    choice = np.rint(setting("over")).astype(int)
+    spots = [
+        _parted(choice.shape, [setting("over")], lambda state, axis=axis: lying(state)[..., axis])  # type: ignore[misc]
+        for axis in (0, 1)
+    ]
+    zoom, scroll = (sampler.evaluate(f"{gauge.id}.{name}", samples) for name in ("zoom", "scroll"))
+    # Zoomed to nothing, new values lie closer together than anything can show.
+    with np.errstate(over="ignore"):
+        x, y = (
+            np.clip(
+                (spots[k] - scroll[..., k]) / np.where(np.abs(zoom[..., k]) < 1e-6, 1e-6, zoom[..., k]), -1e15, 1e15
+            )
+            for k in (0, 1)
+        )
+    z = _phase(sampler, f"{gauge.id}.frequency", samples)
+    octaves, persistence = np.clip(np.rint(setting("octaves")), 1, 8), np.clip(setting("persistence"), 0, 1)
+    parts = np.broadcast_arrays(x, y, z, octaves, persistence, setting("seed"))
+    out = np.empty(parts[0].size)
+    over(out.size, noise.noise_field, *(np.ascontiguousarray(part, dtype=np.float64).ravel() for part in parts), out)
+    return (out.reshape(parts[0].shape) + 1) / 2
+
+
+def _phase(sampler: "Sampler", parameter: str, samples: SampleTimes) -> Floats:
+    """The integral of a frequency from 0, (elements or 1, times or 1)."""
+    axes, elements = sampler.axes.of(parameter), samples.elements
+    if not axes.times:
+        return np.maximum(sampler.evaluate(parameter, samples)[..., 0], 0.0) * samples.times
+    if elements is None or not axes.elements:
+        low, high = float(samples.times.min()), float(samples.times.max())
+        phase = sampler.phase(parameter, low, high)
+        return phase.at(np.ascontiguousarray(samples.times).ravel()).reshape(-1, samples.times.shape[-1])
+    rows = []
+    for k in range(len(elements)):
+        one = samples.one(k)
+        phase = sampler.phase(parameter, float(one.times.min()), float(one.times.max()), elements=one.elements)
+        rows.append(phase.at(np.ascontiguousarray(one.times)))
+    return np.stack(rows)
+
+
+def random_of(numbers: NDArray[np.int64], seed: Floats) -> Floats:
+    """Even in 0..1 by number and seed: (elements, times or 1)."""
+    number, seeds = np.broadcast_arrays(numbers[:, None].astype(np.float64), np.rint(seed))
+    out = np.empty(number.size)
+    noise.even_at(number.ravel(), np.zeros(1), seeds.ravel(), out)
+    return out.reshape(number.shape)

@@ -1,0 +1,243 @@
+"""Where the copies of an array stand at some samples, and how they are counted."""
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrangements import places
+from ..arrangements.order import Measure, Order, order_of
+from ..arrangements.places import Places
+from ..document.arrangement import MEASURES, AlongPath, Scatter
+from ..document.arrangement import Order as OrderSettings
+from ..document.layers import ArrayLayer, ShapeLayer
+from ..document.limits import MOST_COPIES
+from ..document.model import Model
+from ..document.protocols import Values
+from ..document.specs import specs_of
+from ..geometry.along import Track, track_of
+from ..geometry.matrices import applied, inverted, product
+from .cache import Fault
+from .elements import Elements
+from .outlines import outlines_of
+from .placing import world_matrix
+from .sample_times import SampleTimes
+
+if TYPE_CHECKING:
+    from .sampler import Sampler
+
+Whole = NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Layout:
+    """The places of an array's copies in some states, and which state holds for each copy of the array around it and
+    each moment: `state` (outer copies or 1, times or 1)."""
+
+    places: Places
+    state: Whole
+
+    def gathered(self, table: NDArray[Any], elements: Elements, samples: SampleTimes) -> NDArray[Any]:
+        """What copies find in a table (states or 1, n): (elements, times or 1)."""
+        if not table.shape[1]:
+            return np.zeros((len(elements), 1), dtype=table.dtype)
+        numbers = np.minimum(elements.numbers[:, None], table.shape[1] - 1)
+        if self.state.size == 1:
+            return np.asarray(table[0][numbers])
+        if samples.times.ndim == 2:
+            # Each copy has moments of its own, for which there is a state each.
+            state = self.state.reshape(len(elements), -1) if self.state.shape[0] == 1 else self.state
+        else:
+            parents = elements.parents
+            state = self.state if self.state.shape[0] == 1 or parents is None else self.state[parents]
+        return np.asarray(table[np.minimum(state, len(table) - 1), numbers])
+
+
+class Layouts:
+    """The layouts of one scene's arrays."""
+
+    def __init__(self, sampler: "Sampler") -> None:
+        self._sampler = sampler
+
+    def copies(self, array: str, samples: SampleTimes) -> int:
+        """The greatest number of copies at samples of what stands around the array, within the limit."""
+        counts = self.count(array, samples)
+        return int(counts.max(initial=0))
+
+    def count(self, array: str, samples: SampleTimes) -> Whole:
+        """How many copies there are: (outer copies or 1, times or 1)."""
+        settings = self._settings(array, "arrangement", samples)
+        if "columns" in settings:
+            made = np.rint(settings["columns"]) * np.rint(settings["rows"])
+        else:
+            made = np.rint(settings["count"])
+        wrong = (made < 0) | (made > MOST_COPIES)
+        if wrong.any():
+            first = samples.rows[np.flatnonzero(np.broadcast_to(wrong[..., 0], samples.shape))].min()
+            message = f"An array has 0 to {MOST_COPIES:,} copies; here it would have {_worst(made[wrong]):,.0f}"
+            self._sampler.note(Fault(f"{array}.arrangement.count", "", message, float(first)))
+        return np.asarray(np.clip(np.nan_to_num(made), 0, MOST_COPIES)[..., 0], dtype=np.int64)
+
+    def at(self, array: str, elements: Elements, samples: SampleTimes) -> Layout:
+        """The layout of an array for samples of its copies."""
+        outer = self._outside(array, elements, samples)
+        key = ("layout", self._sampler.upstream.key(f"{array}.place"), outer.key)
+        return self._sampler.remembered(key, lambda: self._made(array, outer), _size)
+
+    def order(self, array: str, gauge: str | None, elements: Elements, samples: SampleTimes) -> tuple[Layout, Order]:
+        """The order of an array, or that of one of its gauges, over the states of a layout."""
+        outer = self._outside(array, elements, samples)
+        owner = f"{gauge or array}.order"
+        whole = self._sampler.upstream.key(f"{array}.place"), self._sampler.upstream.joined(self._needed(owner))
+        key = ("order", *whole, outer.key)
+        return self._sampler.remembered(
+            key, lambda: self._counted(array, owner, outer), lambda made: _size(made[0]) * 2
+        )
+
+    def _needed(self, owner: str) -> list[str]:
+        return [f"{owner}.{name}" for name in specs_of(OrderSettings)]
+
+    def _outside(self, array: str, elements: Elements, samples: SampleTimes) -> SampleTimes:
+        """Samples of what stands around an array, of those of its copies."""
+        if samples.times.ndim == 1:
+            outer = SampleTimes(samples.times, samples.grid, elements.outer)
+        elif elements.outer is None or elements.parents is None:
+            outer = SampleTimes(samples.rows)
+        else:
+            outer = SampleTimes(samples.times, None, elements.outer.part(elements.parents))
+        # An arrangement that rests is worked out once.
+        axes = self._sampler.axes.of(f"{array}.place")
+        depth = 0 if elements.outer is None else elements.outer.depth
+        return outer if axes.times else SampleTimes(outer.times.ravel()[:1], None, outer.elements if depth else None)
+
+    def _settings(self, array: str, part: str, samples: SampleTimes) -> dict[str, Values]:
+        layer = self._sampler.index.layers[array]
+        model: Model = getattr(layer, part)
+        return {n: self._sampler.evaluate(f"{array}.{part}.{n}", samples) for n in specs_of(type(model))}
+
+    def _made(self, array: str, outer: SampleTimes) -> Layout:
+        layer = self._sampler.index.layers[array]
+        assert isinstance(layer, ArrayLayer)
+        settings = self._settings(array, "arrangement", outer)
+        told, which = self._track(layer, outer)
+        shape = np.broadcast_shapes((1, 1), which.shape, *(values.shape[:2] for values in settings.values()))
+        rows = {n: _rows(values, shape) for n, values in settings.items()}
+        counts = _rows(self.count(array, outer)[..., None], shape)[:, 0]
+        for name in ("count", "columns", "rows"):
+            if name in rows:
+                rows[name] = np.clip(rows[name], 0, MOST_COPIES)
+        if "columns" in rows and (rows["columns"] * rows["rows"] > MOST_COPIES).any():
+            # The columns stay; rows that there is no room for are left out.
+            rows["rows"] = np.minimum(rows["rows"], MOST_COPIES // np.maximum(np.rint(rows["columns"]), 1))
+        elif "count" in rows:
+            rows["count"] = counts[:, None].astype(np.float64)
+        made = _places(layer.arrangement.kind, rows, told, _rows(which[..., None], shape)[:, 0])
+        state = np.arange(shape[0] * shape[1]).reshape(shape)
+        return Layout(made, state)
+
+    def _counted(self, array: str, owner: str, outer: SampleTimes) -> tuple[Layout, Order]:
+        sampler = self._sampler
+        settings = {n: sampler.evaluate(f"{owner}.{n}", outer) for n in specs_of(OrderSettings)}
+        layout = self._made(array, outer)
+        shape = np.broadcast_shapes(layout.state.shape, *(values.shape[:2] for values in settings.values()))
+        rows = {n: _rows(values, shape) for n, values in settings.items()}
+        places = _spread(layout.places, layout.state, shape)
+        measures, seeds = np.rint(rows["measure"][:, 0]).astype(int), np.rint(rows["seed"][:, 0]).astype(int)
+        kinds = np.unique(np.stack(np.broadcast_arrays(measures, seeds)), axis=1)
+        made: Order | None = None
+        for measure, seed in kinds.T:
+            name: Measure = MEASURES[min(max(int(measure), 0), len(MEASURES) - 1)]  # type: ignore[assignment]
+            one = order_of(
+                places, name, (rows["origin"][:, 0], rows["origin"][:, 1]), rows["backwards"][:, 0], int(seed)
+            )
+            mine = np.broadcast_to(
+                (measures == measure) & (seeds == seed), len(one.u) if kinds.shape[1] == 1 else shape[0] * shape[1]
+            )
+            made = one if made is None else _either(mine, one, made)
+        assert made is not None
+        return Layout(places, np.arange(shape[0] * shape[1]).reshape(shape)), made
+
+    def _track(self, layer: ArrayLayer, outer: SampleTimes) -> tuple[list[Track], Whole]:
+        """The lines along which copies stand, or inside which they are scattered, and which one holds where."""
+        still = np.zeros((1, 1), dtype=np.int64)
+        kind = layer.arrangement
+        if not isinstance(kind, AlongPath | Scatter) or (
+            isinstance(kind, Scatter) and kind.shape.constant_value != "outline"
+        ):
+            return [], still
+        lead = self._sampler.index.layers.get(kind.outline) if kind.outline else None
+        if not isinstance(lead, ShapeLayer):
+            return [track_of(kind.data)], still
+        found = outlines_of(self._sampler, lead, outer)
+        back = inverted(world_matrix(self._sampler, layer.id, outer))
+        way = product(back, world_matrix(self._sampler, lead.id, outer))
+        shape = np.broadcast_shapes(found.which.shape, way.shape[:2])
+        which, way = np.broadcast_to(found.which, shape), np.broadcast_to(way, (*shape, 6))
+        points = [
+            np.broadcast_to(found.points(k), (*shape, found.each[k].points.shape[1])) for k in range(len(found.each))
+        ]
+        tracks = []
+        for place in np.ndindex(*shape):
+            number = int(which[place])
+            line = points[number][place].reshape(-1, 2)
+            x, y = applied(way[place][None, :], line[:, 0], line[:, 1])
+            tracks.append(Track(found.each[number].verbs, np.stack([x, y], axis=1).ravel()))
+        return tracks, np.arange(len(tracks)).reshape(shape)
+
+
+def _worst(numbers: Values) -> float:
+    return float(numbers[np.argmax(np.abs(numbers))])
+
+
+def _rows(values: NDArray[Any], shape: tuple[int, ...]) -> NDArray[Any]:
+    """Values (outer or 1, times or 1, components) as rows of states, one where they never vary."""
+    if values.shape[:2] == (1, 1):
+        first: NDArray[Any] = values[0]
+        return first
+    return np.broadcast_to(values, (*shape, values.shape[2])).reshape(-1, values.shape[2])
+
+
+def _spread(made: Places, state: Whole, shape: tuple[int, ...]) -> Places:
+    """Places with a row for each of the states of a larger shape, unless they are the same in all."""
+    if state.shape == shape or state.size == 1:
+        return made
+    rows = np.broadcast_to(state, shape).ravel()
+
+    def taken(part: NDArray[Any]) -> NDArray[Any]:
+        return part if part.shape[0] == 1 else part[rows]
+
+    return Places(*(taken(getattr(made, name)) for name in Places.__dataclass_fields__))
+
+
+def _either(mine: NDArray[np.bool_], one: Order, other: Order) -> Order:
+    across = mine[:, None]
+    return Order(
+        np.where(across, one.u, other.u), np.where(across, one.rank, other.rank), np.where(mine, one.most, other.most)
+    )
+
+
+def _places(kind: str, rows: dict[str, Values], tracks: list[Track], which: Whole) -> Places:
+    def of(name: str, component: int = 0) -> Values:
+        column: Values = rows[name][:, component]
+        return column
+
+    if kind in ("row", "grid"):
+        across, down = (of("count"), of("count")) if kind == "row" else (of("columns"), of("rows"))
+        spans = of("fit") >= 0.5
+        gap = (
+            np.where(spans, places.gap_of_span(of("span"), across), of("gap")),
+            np.where(spans, places.gap_of_span(of("span", 1), down), of("gap", 1)),
+        )
+        return places.row_of(across, gap) if kind == "row" else places.grid_of(across, down, gap, of("brick") / 100)
+    if kind == "ring":
+        return places.ring_of(of("count"), of("radius"), of("start"), of("arc"), of("facing"))
+    if kind == "path":
+        return places.path_of(of("count"), tracks, which, of("start") / 100, of("end") / 100, of("facing"))
+    shape = int(np.rint(of("shape")[0]))
+    polygon = tracks[0].polygon() if tracks else np.zeros((0, 2))
+    return places.scatter_of(of("count"), (of("area"), of("area", 1)), shape, polygon, of("apart"), of("seed"))
+
+
+def _size(layout: Layout) -> int:
+    return 500 + sum(int(getattr(layout.places, name).nbytes) for name in Places.__dataclass_fields__)

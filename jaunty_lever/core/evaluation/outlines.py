@@ -1,0 +1,123 @@
+"""Outlines of shape layers, over elements and times."""
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..document.layers import BaseLayer, Path, ShapeLayer, Text
+from ..document.limits import MOST_DRAWN_LETTERS
+from ..document.specs import specs_of
+from ..geometry.outline import Floats, Outline
+from ..geometry.paths import path_outline
+from ..geometry.shapes import SHAPES
+from ..geometry.text import text_outline
+from .cache import Fault
+from .sample_times import SampleTimes
+
+if TYPE_CHECKING:
+    from .sampler import Sampler
+
+_NOT_OUTLINE = set(specs_of(BaseLayer)) | {"stroke", "stroke_width"}
+
+
+@dataclass(frozen=True)
+class Outlines:
+    """Outlines that take turns.
+
+    `which` (elements or 1, times or 1) is the number of the one that stands in each sample, and each has its points in
+    rows: one, or one for each entry of `which`, element after element.
+    """
+
+    each: tuple[Outline, ...]
+    which: NDArray[np.int64]
+
+    def points(self, number: int) -> Floats:
+        """An outline's points, (elements or 1, times or 1, numbers)."""
+        rows = self.each[number].points
+        return rows[None] if rows.shape[0] == 1 else rows.reshape(*self.which.shape, -1)
+
+
+def outline_names(layer: ShapeLayer) -> list[str]:
+    """The parameters that decide a layer's outline."""
+    return [name for name in specs_of(type(layer)) if name not in _NOT_OUTLINE]
+
+
+def outlines_of(sampler: "Sampler", layer: ShapeLayer, samples: SampleTimes) -> Outlines:
+    """One outline for each combination of the whole-number settings that comes up."""
+    if isinstance(layer, Path):
+        return Outlines((path_outline(layer.data),), np.zeros((1, 1), dtype=np.int64))
+    specs = specs_of(type(layer))
+    made = {n: sampler.evaluate(f"{layer.id}.{n}", samples) for n in outline_names(layer) if specs[n].kind != "text"}
+    texts: tuple[str, ...] = ()
+    if isinstance(layer, Text):
+        texts, index = sampler.texts(f"{layer.id}.text", samples)
+        words = index.reshape(1, 1) if index.size == 1 else index.reshape(*samples.shape)
+        made["text"] = words[..., None].astype(np.float64)
+        _tell_long(sampler, samples, layer, texts, words)
+    shape = np.broadcast_shapes((1, 1), *(values.shape[:2] for values in made.values()))
+    count = shape[0] * shape[1]
+    values = {n: _in_rows(one, shape) for n, one in made.items()}
+    # A weight that moves would need a variant per frame: whole tens of it look the same.
+    if "weight" in values:
+        values["weight"] = np.rint(values["weight"] / 10) * 10
+    stepped = [n for n in values if specs[n].stepped or n == "weight"]
+    states, which = _states([np.rint(values[n]) for n in stepped])
+    outlines = []
+    for k in range(len(states)):
+        chosen = np.flatnonzero(which == k)
+        part = {n: v if v.shape[0] == 1 or len(which) == 1 else v[chosen] for n, v in values.items()}
+        outlines.append(_outline(layer, part, texts))
+    if len(outlines) > 1:
+        outlines = [_spread(outline, which == k) for k, outline in enumerate(outlines)]
+    points_shape = shape if count > 1 and (len(which) > 1 or any(o.points.shape[0] > 1 for o in outlines)) else (1, 1)
+    return Outlines(tuple(outlines), np.broadcast_to(which, (points_shape[0] * points_shape[1],)).reshape(points_shape))
+
+
+def _in_rows(values: Floats, shape: tuple[int, ...]) -> Floats:
+    """Values (elements or 1, times or 1, components) as rows, one where they never vary."""
+    if values.shape[:2] == (1, 1):
+        first: Floats = values[0]
+        return first
+    return np.broadcast_to(values, (*shape, values.shape[2])).reshape(-1, values.shape[2])
+
+
+def _tell_long(
+    sampler: "Sampler", samples: SampleTimes, layer: Text, texts: tuple[str, ...], words: NDArray[np.int64]
+) -> None:
+    long = np.array([len(text) > MOST_DRAWN_LETTERS for text in texts])
+    if long.any():
+        first = int(np.argmax(np.broadcast_to(long[words], samples.shape)))
+        message = f"Only the first {MOST_DRAWN_LETTERS:,} letters of the text are drawn"
+        sampler.note(Fault(f"{layer.id}.text", "", message, float(samples.rows[first])))
+
+
+def _states(columns: list[Floats]) -> tuple[Floats, NDArray[np.int64]]:
+    """The distinct rows of columns (n or 1, 1) side by side, and which of them stands in each."""
+    if not columns:
+        return np.zeros((1, 0)), np.zeros(1, dtype=np.int64)
+    count = max(len(column) for column in columns)
+    rows = np.hstack([np.broadcast_to(column, (count, 1)) for column in columns])
+    states, which = np.unique(rows, axis=0, return_inverse=True)
+    return states, which.ravel()
+
+
+def _spread(outline: Outline, mine: NDArray[np.bool_]) -> Outline:
+    """An outline whose points have a row for each sample, so that a sample's row is its number."""
+    if outline.points.shape[0] == 1:
+        return outline
+    rows = np.zeros((len(mine), outline.points.shape[1]))
+    rows[mine] = outline.points
+    return Outline(outline.verbs, rows)
+
+
+def _outline(layer: ShapeLayer, values: dict[str, Floats], texts: tuple[str, ...]) -> Outline:
+    if not isinstance(layer, Text):
+        return SHAPES[layer.kind](values)
+    specs = specs_of(Text)
+    family, align = (specs[n].options[int(values[n][0, 0])] for n in ("font", "align"))
+    size, tracking, leading = (values[n][:, 0] for n in ("font_size", "tracking", "leading"))
+    return text_outline(
+        texts[int(values["text"][0, 0])], family, float(values["weight"][0, 0]), align, size, tracking, leading
+    )

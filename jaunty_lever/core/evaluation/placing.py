@@ -1,0 +1,61 @@
+"""Where layers lie: their matrices, and those through all their groups and arrays."""
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..document.layers import ArrayLayer
+from ..geometry.matrices import layer_matrix, product
+from .sample_times import SampleTimes
+
+if TYPE_CHECKING:
+    from .sampler import Sampler
+
+Matrices = NDArray[np.float64]
+
+
+def world_matrix(sampler: "Sampler", layer: str, samples: SampleTimes) -> Matrices:
+    """The matrix from a layer's own coordinates to the stage, through all around it; (elements or 1, times or 1, 6).
+
+    Inside arrays it is that of the copies asked for. Times are those of whatever is asked: an array around it that is
+    staggered does not move them.
+    """
+    values = placing(sampler, layer, samples)
+    parent = sampler.index.parents[layer]
+    while parent is not None:
+        if isinstance(sampler.index.layers[parent], ArrayLayer):
+            values = product(copy_placing(sampler, parent, samples), values)
+        values = product(placing(sampler, parent, samples), values)
+        parent = sampler.index.parents[parent]
+    return values
+
+
+def placing(sampler: "Sampler", layer: str, samples: SampleTimes) -> Matrices:
+    """The matrix from a layer's own coordinates to those of its parent; (elements or 1, times or 1, 6)."""
+    position, rotation, scale, pivot = (
+        sampler.evaluate(f"{layer}.{name}", samples) for name in ("position", "rotation", "scale", "pivot")
+    )
+    return layer_matrix(position, rotation, scale, pivot)
+
+
+_NO_PIVOT = np.zeros((1, 1, 2))
+
+
+def copy_placing(sampler: "Sampler", array: str, samples: SampleTimes) -> Matrices:
+    """The matrix from a copy's own coordinates to those of its array; (elements or 1, times or 1, 6)."""
+    moved, rotation, scale = (
+        sampler.evaluate(f"{array}.{name}", samples) for name in ("copy_position", "copy_rotation", "copy_scale")
+    )
+    place, facing = (sampler.evaluate(f"{array}.{name}", samples) for name in ("place", "facing"))
+    return layer_matrix(place + moved, facing + rotation, scale, _NO_PIVOT)
+
+
+def placing_parameters(layer: str) -> tuple[str, ...]:
+    """The parameters that decide where a layer lies in its parent."""
+    return tuple(f"{layer}.{name}" for name in ("position", "rotation", "scale", "pivot"))
+
+
+def copy_parameters(array: str) -> tuple[str, ...]:
+    """What decides where the copies of an array lie in it."""
+    return tuple(f"{array}.{name}" for name in ("copy_position", "copy_rotation", "copy_scale", "place", "facing"))

@@ -1,0 +1,111 @@
+"""What is read off copies: what it needs to be known, before anything is worked out."""
+
+from collections.abc import Iterator
+
+from ..document.arrangement import AlongPath, Order, Scatter
+from ..document.gauge import Gauge, NoiseGauge, RandomGauge, Zone
+from ..document.index import ParameterNode, Reading, SceneIndex, parameters_of
+from ..document.layers import ArrayLayer, BaseLayer
+from ..document.references import Taken
+from ..document.specs import specs_of
+from .placing import copy_parameters, placing_parameters
+
+_COUNTS = ("count", "columns", "rows")
+
+
+def array_of(index: SceneIndex, array: str) -> ArrayLayer:
+    """An array layer by id."""
+    layer = index.layers[array]
+    assert isinstance(layer, ArrayLayer)
+    return layer
+
+
+def needed(index: SceneIndex, reads: Reading) -> Iterator[str]:
+    """The parameters that decide what is read."""
+    layer, what = array_of(index, reads.array), reads.what
+    if isinstance(what, Gauge):
+        yield from (f"{what.id}.{name}" for name in specs_of(type(what)))
+        if isinstance(what, RandomGauge):
+            return
+        yield from arrangement_parameters(index, layer)
+        if isinstance(what, Zone):
+            yield from world_parameters(index, layer.id)
+        own = getattr(what, "order", None)
+        yield from (f"{what.id if own is not None else layer.id}.order.{name}" for name in specs_of(Order))
+        return
+    if what == "i":
+        return
+    if what == "n":
+        yield from (f"{layer.id}.arrangement.{n}" for n in specs_of(type(layer.arrangement)) if n in _COUNTS)
+        return
+    yield from arrangement_parameters(index, layer)
+    if what in ("u", "rank"):
+        yield from (f"{layer.id}.order.{name}" for name in specs_of(Order))
+
+
+def arrangement_parameters(index: SceneIndex, layer: ArrayLayer) -> Iterator[str]:
+    """The parameters that decide where an array's copies stand."""
+    yield from (f"{layer.id}.arrangement.{name}" for name in specs_of(type(layer.arrangement)))
+    lead = outline_layer(index, layer)
+    if lead is not None:
+        yield from parameters_of(lead)
+        yield from world_parameters(index, lead.id)
+        yield from world_parameters(index, layer.id)
+
+
+def outline_layer(index: SceneIndex, layer: ArrayLayer) -> BaseLayer | None:
+    """The layer along or inside whose outline an array's copies stand."""
+    kind = layer.arrangement
+    named = kind.outline if isinstance(kind, AlongPath | Scatter) else None
+    return index.layers.get(named) if named else None
+
+
+def world_parameters(index: SceneIndex, layer: str) -> Iterator[str]:
+    """The parameters that decide where a layer lies on the stage."""
+    here: str | None = layer
+    while here is not None:
+        yield from placing_parameters(here)
+        here = index.parents[here]
+        if here is not None and isinstance(index.layers[here], ArrayLayer):
+            yield from copy_parameters(here)
+
+
+def stage_parameters(index: SceneIndex, node: ParameterNode) -> Iterator[str]:
+    """What decides where copies stand on the stage before a copy position is added."""
+    yield f"{node.top}.place"
+    yield from world_parameters(index, node.top)
+
+
+def time_parameters(array: str) -> tuple[str, ...]:
+    """What decides which moment each copy of an array shows."""
+    return tuple(f"{array}.{n}" for n in ("later", "random_later", "random_seed", "lives", "moment", "rank"))
+
+
+def taking(index: SceneIndex, node: ParameterNode, target: ParameterNode, taken: Taken | None) -> Iterator[str]:
+    """What else a value needs that takes one of many as a number: who is there, and which moment each copy shows."""
+    if taken is None:
+        return
+    around, theirs = index.arrays_of(node), index.arrays_of(target)
+    for k, array in enumerate(theirs):
+        if array not in around or k + 1 == len(theirs):
+            yield f"{array}.n"
+            if target.top != array:
+                yield from time_parameters(array)
+
+
+def timely(reads: Reading) -> bool:
+    """Whether what is read moves although nothing that it is read from does."""
+    own = reads.what
+    return isinstance(own, NoiseGauge) and (own.frequency.moves or own.frequency.constant_value != 0)
+
+
+def written(index: SceneIndex, reads: Reading) -> str:
+    """What decides a reading besides parameters, as text."""
+    layer, what = array_of(index, reads.array), reads.what
+    kind = layer.arrangement
+    lead = outline_layer(index, layer)
+    own = [kind.kind, getattr(kind, "outline", None), getattr(kind, "data", None)]
+    own += [lead.kind, getattr(lead, "data", None)] if lead is not None else []
+    if isinstance(what, Gauge):
+        return f"{reads.array} {own} {what.kind} {getattr(what, 'order', None) is None} {timely(reads)}"
+    return f"{reads.array} {own} {what}"

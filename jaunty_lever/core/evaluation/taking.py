@@ -1,0 +1,154 @@
+"""A value of many copies as one number: that of a copy, or the mean, least or greatest of all.
+
+And from samples of what stands around an array to those of what is inside it: which copies there are, and which moment
+each of them shows.
+"""
+
+from collections.abc import Mapping
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..document.limits import MOST_COPIES
+from ..document.protocols import Values
+from ..document.references import Taken
+from .elements import Elements
+from .gauging import random_of
+from .sample_times import SampleTimes, worked_out
+
+if TYPE_CHECKING:
+    from .sampler import Sampler
+
+_AT_ONCE = 8_000_000
+"""Values of copies that are held at a time while they are taken as one, were there as many as there may be."""
+
+
+def copies_at(
+    sampler: "Sampler", array: str, samples: SampleTimes, chosen: NDArray[np.int64] | None = None
+) -> SampleTimes:
+    """Samples of the copies of an array, those that are chosen by number or all, at samples of what stands around it."""
+    outer = samples.elements
+    many = 1 if outer is None else len(outer)
+    if chosen is None:
+        elements = Elements.of(array, sampler.layouts.copies(array, samples), outer)
+    else:
+        parents = None if outer is None else np.repeat(np.arange(many), len(chosen))
+        elements = Elements(array, np.tile(chosen, many), outer, parents)
+    times = (
+        samples.times if samples.times.ndim == 1 else np.repeat(samples.times, len(elements) // max(many, 1), axis=0)
+    )
+    return SampleTimes(times, samples.grid if times.ndim == 1 else None, elements)
+
+
+def shown_at(sampler: "Sampler", array: str, copies: SampleTimes) -> SampleTimes:
+    """Samples of an array's pattern: the moments that its copies show at samples of these copies."""
+
+    def setting(name: str) -> Values:
+        values: Values = sampler.evaluate(f"{array}.{name}", copies)[..., 0]
+        return values
+
+    elements = copies.elements
+    assert elements is not None
+    lives, later, chance = setting("lives"), setting("later"), setting("random_later")
+    held = lives >= 0.5
+    if not held.any() and not later.any() and not chance.any():
+        return copies
+    times = copies.times
+    if later.any():
+        times = times - later * setting("rank")
+    if chance.any():
+        times = times - chance * random_of(elements.streams, setting("random_seed"))
+    if held.any():
+        times = np.where(held, setting("moment"), times)
+    whole = np.broadcast_to(times, copies.shape)
+    fps = sampler.scene.fps
+    return SampleTimes(worked_out(np.ascontiguousarray(whole).ravel(), fps).reshape(whole.shape), None, elements)
+
+
+Chosen = Mapping[str, int | NDArray[np.int64]]
+"""Copies of arrays, by number: one, or several."""
+
+
+def inside(sampler: "Sampler", parameter: str, samples: SampleTimes, copies: Chosen | None = None) -> SampleTimes:
+    """Samples of a parameter, through all arrays that it stands in, at samples of the scene; `copies` chooses some of an
+    array's copies by number."""
+    node = sampler.index.target(parameter)
+    assert node is not None
+    arrays = sampler.index.arrays_of(node)
+    for k, array in enumerate(arrays):
+        only = copies.get(array) if copies is not None else None
+        samples = copies_at(sampler, array, samples, None if only is None else np.atleast_1d(np.asarray(only)))
+        if k + 1 < len(arrays) or not node.each:
+            samples = shown_at(sampler, array, samples)
+    return samples
+
+
+def taken_of(sampler: "Sampler", parameter: str, way: Taken, samples: SampleTimes, shared: int) -> Values:
+    """See `Sampler.taken`. Long stretches of time are worked through part by part, so that memory stays bounded."""
+    at_once = max(16, _AT_ONCE // MOST_COPIES)
+    if samples.times.ndim == 2 or samples.times.size <= at_once:
+        return _taken(sampler, parameter, way, samples, shared)
+    parts = []
+    for first in range(0, samples.times.size, at_once):
+        some = samples.times[first : first + at_once]
+        part = _taken(sampler, parameter, way, SampleTimes(some, None, samples.elements), shared)
+        parts.append(np.broadcast_to(part, (part.shape[0], some.size, part.shape[2])))
+    many = max(part.shape[0] for part in parts)
+    return np.concatenate([np.broadcast_to(part, (many, *part.shape[1:])) for part in parts], axis=1)
+
+
+def _taken(sampler: "Sampler", parameter: str, way: Taken, samples: SampleTimes, shared: int) -> Values:
+    node = sampler.index.target(parameter)
+    assert node is not None
+    arrays = sampler.index.arrays_of(node)
+    outer = samples.elements
+    rows: NDArray[np.int64] | None = None
+    if outer is not None and outer.depth > shared:
+        cut, rows = outer.cut(shared)
+        if samples.times.ndim == 2 and cut is not None and rows is not None:
+            samples, rows = SampleTimes(samples.times, None, cut.part(rows)), None
+        elif samples.times.ndim == 2:
+            made = taken_of(sampler, parameter, way, SampleTimes(samples.rows), 0)
+            return made.reshape(*samples.shape, -1) if made.shape[1] > 1 else made
+        else:
+            samples = SampleTimes(samples.times, samples.grid, cut)
+    base, there = samples, None
+    many = 1 if base.elements is None else len(base.elements)
+    for k, array in enumerate(arrays[shared:]):
+        before = samples
+        only = np.array([way]) if isinstance(way, int) and k + shared + 1 == len(arrays) else None
+        samples = copies_at(sampler, array, before, only)
+        count = sampler.evaluate(f"{array}.n", samples)[..., 0]
+        assert samples.elements is not None
+        here = samples.elements.numbers[:, None] < count
+        if there is not None:
+            assert samples.elements.parents is not None
+            here = here & there[samples.elements.parents]
+        there = here
+        if k + shared + 1 < len(arrays) or not node.each:
+            samples = shown_at(sampler, array, samples)
+    assert there is not None and samples.elements is not None
+    if not len(samples.elements):
+        return np.zeros((1, 1, node.spec.components))
+    values = sampler.evaluate(parameter, samples)
+    shape = np.broadcast_shapes(values.shape[:2], there.shape, (len(samples.elements), 1))
+    values = np.broadcast_to(values, (*shape, values.shape[2])).reshape(many, -1, shape[1], values.shape[2])
+    mask = np.broadcast_to(there, shape).reshape(many, -1, shape[1])[..., None]
+    made = _joined(values, mask, way)
+    return made if rows is None else made[rows]
+
+
+def _joined(values: Values, there: NDArray[np.bool_], way: Taken) -> Values:
+    """Values (outer, copies, times, components) as one for each outer element: 0 where there is no copy."""
+    some = there.any(axis=1)
+    if way == "mean":
+        # Around the first, so that what is the same in all is exactly that.
+        first = values[:, :1]
+        count = np.maximum(there.sum(axis=1), 1)
+        return np.asarray(np.where(some, first[:, 0] + np.where(there, values - first, 0.0).sum(axis=1) / count, 0.0))
+    if way == "least":
+        return np.where(some, np.where(there, values, np.inf).min(axis=1), 0.0)
+    if way == "greatest":
+        return np.where(some, np.where(there, values, -np.inf).max(axis=1), 0.0)
+    return np.where(some, values[:, 0], 0.0)

@@ -1,0 +1,84 @@
+"""What must hold of arrays: how many copies there are, what they stand along, their gauges."""
+
+from collections.abc import Iterator
+
+from ..document.arrangement import AlongPath, Scatter
+from ..document.gauge import Zone
+from ..document.index import ParameterNode, SceneIndex
+from ..document.layers import ArrayLayer, ShapeLayer
+from ..document.limits import MOST_ARRAYS_DEEP, MOST_COPIES, MOST_GAUGES
+from ..document.parameter import Parameter
+from ..document.scene import Scene
+from ..geometry.paths import path_outline
+from ..motion.push import Push
+from .problem import Problem
+
+
+def array_problems(index: SceneIndex, layer: ArrayLayer) -> Iterator[Problem]:
+    """What is wrong with an array by itself."""
+    if len(layer.gauges) > MOST_GAUGES:
+        yield Problem(f"{layer.name}: an array has at most {MOST_GAUGES} gauges.", layer.id)
+    kind = layer.arrangement
+    if not isinstance(kind, AlongPath | Scatter):
+        return
+    try:
+        path_outline(kind.data)
+    except ValueError as error:
+        yield Problem(f"{layer.name}: {error}", layer.id)
+    if kind.outline is None:
+        return
+    lead = index.layers.get(kind.outline)
+    if lead is None:
+        yield Problem(f"{layer.name}: the layer whose outline it takes, “{kind.outline}”, is not there.", layer.id)
+    elif not isinstance(lead, ShapeLayer):
+        yield Problem(f"{layer.name} cannot take the outline of {lead.name}: it has none. Shapes have.", layer.id)
+    elif index.arrays.get(lead.id, ()) != index.arrays.get(layer.id, ())[: len(index.arrays.get(lead.id, ()))]:
+        yield Problem(
+            f"{layer.name} cannot take the outline of {lead.name}, which stands in an array of its own.", layer.id
+        )
+
+
+def push_problems(index: SceneIndex, node: ParameterNode, push: Push) -> Iterator[Problem]:
+    """Whether what pushes copies is a zone of their own array, or of one around it."""
+    centre = index.parameters.get(f"{push.zone}.centre")
+    layer = index.layers.get(centre.top) if centre else None
+    gauges = layer.gauges if isinstance(layer, ArrayLayer) else ()
+    if not any(isinstance(gauge, Zone) and gauge.id == push.zone for gauge in gauges):
+        yield Problem(f"{node.label} is pushed by “{push.zone}”, which is no zone.", node.id)
+    elif layer is not None and layer.id not in index.arrays_of(node):
+        yield Problem(f"{node.label} cannot be pushed by a zone of {layer.name}, in which it does not stand.", node.id)
+
+
+def copies_problems(scene: Scene) -> Iterator[Problem]:
+    """Whether a scene's arrays, at rest, have more copies than there may be, or are nested too deep."""
+    index, whole = scene.index, 0
+    for layer in index.layers.values():
+        if not isinstance(layer, ArrayLayer):
+            continue
+        around = index.arrays.get(layer.id, ())
+        if len(around) >= MOST_ARRAYS_DEEP:
+            yield Problem(
+                f"{layer.name}: arrays stand at most {MOST_ARRAYS_DEEP} deep, one inside the other.", layer.id
+            )
+            return
+        many = resting_count(layer)
+        for array in around:
+            outer = index.layers[array]
+            assert isinstance(outer, ArrayLayer)
+            many *= resting_count(outer)
+        whole += many
+    if whole > MOST_COPIES:
+        yield Problem(f"A scene has at most {MOST_COPIES:,} copies; this would have {whole:,}.")
+
+
+def resting_count(layer: ArrayLayer) -> int:
+    """How many copies an array has while nothing moves its count, or the most that its keys make."""
+    kind = layer.arrangement
+    if kind.kind == "grid":
+        return _most(kind.columns) * _most(kind.rows)
+    return _most(kind.count)
+
+
+def _most(count: Parameter) -> int:
+    values = [key.value for key in count.keys] or [count.rest]
+    return max((round(v) for v in values if isinstance(v, int | float) and not isinstance(v, bool)), default=0)

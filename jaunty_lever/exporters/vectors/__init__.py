@@ -1,0 +1,1 @@
+"""What goes out as shapes that move by keys, instead of pictures."""

@@ -1,0 +1,327 @@
+"""A display list as Lottie, the open JSON format of vectors that move (lottie.github.io/lottie-spec).
+
+Shapes and arrays become groups within shape layers; a group that fades as one, or holds pictures, a composition of its own.
+"""
+
+from collections.abc import Callable, Mapping, Sequence
+from typing import Any
+
+import numpy as np
+
+from jaunty_lever.core.display.display_list import DisplayList
+from jaunty_lever.core.display.node import DisplayNode
+from jaunty_lever.core.document.pictures import Picture
+
+from .parts import IDENTITY, PIXEL, SHARE, data_uri, rows_of
+from .stray import Stray
+from .tracks import Parts, Rows, Track, steps, taken_apart, track
+
+VERSION = "5.7.0"
+_ROOM = 4
+"""A composition within is so many times as wide and high as the scene: what lies beyond its edges would be cut off."""
+
+Json = dict[str, Any]
+Around = tuple[Rows, Rows]
+
+
+class LottieWriter:
+    """Writes one list."""
+
+    def __init__(self, drawn: DisplayList, pictures: Mapping[str, Picture], fps: float) -> None:
+        self.drawn, self.pictures, self.fps, self.count = drawn, pictures, fps, drawn.frames
+        self.stray = Stray(self.count)
+        self.keys = 0
+        self._assets: list[Json] = []
+
+    def write(self, transparent: bool, title: str) -> Json:
+        """The whole file, as plain data."""
+        layers = self._layers(self.drawn.nodes, (IDENTITY, IDENTITY))
+        if not transparent:
+            layers.append(self._paper())
+        wide, high = self.drawn.width, self.drawn.height
+        return {
+            "v": VERSION, "fr": _short(self.fps, 6), "ip": 0, "op": self.count, "w": wide, "h": high, "nm": title, "ddd": 0,
+            "assets": self._assets, "layers": [{**layer, "ind": k + 1} for k, layer in enumerate(layers)],
+        }  # fmt: skip
+
+    def _paper(self) -> Json:
+        wide, high = self.drawn.width, self.drawn.height
+        points = np.array([[0, 0, wide, 0, wide, high, 0, high]], dtype=np.float64)
+        fill = self._fill(rows_of(self.drawn.background, 0, self.count))
+        items = [*self._outline("MLLLZ", track(points, PIXEL)), fill]
+        return self._layer(4, "Background", self._place(IDENTITY)[0], np.ones((1, 1)), shapes=items)
+
+    def _layer(self, kind: int, name: str, place: Json, opacity: Rows, **more: Any) -> Json:
+        ks = {**place, "o": self._share(opacity)}
+        return {
+            "ddd": 0,
+            "ty": kind,
+            "nm": name,
+            "sr": 1,
+            "ks": ks,
+            "ip": 0,
+            "op": self.count,
+            "st": 0,
+            "bm": 0,
+            **more,
+        }
+
+    def _layers(self, nodes: Sequence[DisplayNode], around: Around) -> list[Json]:
+        """Layers of nodes, the topmost first."""
+        made = []
+        for node in reversed(nodes):
+            opacity = np.clip(rows_of(node.channels["opacity"], 0, self.count), 0, 1)
+            if not opacity.any():
+                continue
+            place, keyed = self._place(rows_of(node.channels["matrix"], 0, self.count))
+            inside = self.stray.inside(around, rows_of(node.channels["matrix"], 0, self.count), keyed)
+            if node.kind == "picture":
+                made += self._picture(node, place, opacity, inside)
+            elif _needs_layers(node) or (node.kind == "group" and len(node.nodes) > 1 and not (opacity == 1).all()):
+                made.append(self._composition(node, place, opacity, inside))
+            else:
+                made.append(self._layer(4, node.id, place, opacity, shapes=self._items(node, 0, inside)))
+        return made
+
+    def _composition(self, node: DisplayNode, place: Json, opacity: Rows, inside: Around) -> Json:
+        wide, high = self.drawn.width * _ROOM, self.drawn.height * _ROOM
+        asset: Json = {"id": f"comp-{len(self._assets)}", "nm": node.id}
+        self._assets.append(asset)
+        layers = [{**layer, "ind": k + 2, "parent": 1} for k, layer in enumerate(self._layers(node.nodes, inside))]
+        middle = {**self._place(np.array([[1.0, 0, 0, 1, wide / 2, high / 2]]))[0], "o": _still(0)}
+        null = {"ddd": 0, "ty": 3, "nm": "Middle", "ind": 1, "ks": middle, "ip": 0, "op": self.count, "st": 0, "sr": 1}
+        asset["layers"] = [*layers, null]
+        place = {**place, "a": _still([wide / 2, high / 2, 0])}
+        return self._layer(0, node.id, place, opacity, refId=asset["id"], w=wide, h=high)
+
+    def _picture(self, node: DisplayNode, place: Json, opacity: Rows, inside: Around) -> list[Json]:
+        known = self.pictures.get(node.fixed["picture"])
+        if known is None:
+            return []
+        wide, high = node.fixed["size"]
+        asset = {"id": f"picture-{known.id}", "w": wide, "h": high, "u": "", "p": data_uri(known), "e": 1}
+        if asset["id"] not in [one["id"] for one in self._assets]:
+            self._assets.append(asset)
+        corners = np.array([[-wide / 2, -high / 2, wide / 2, high / 2]])
+        self.stray.points(inside, corners, corners)
+        place = {**place, "a": _still([wide / 2, high / 2, 0])}
+        return [self._layer(2, node.id, place, opacity, refId=asset["id"])]
+
+    def _items(self, node: DisplayNode, element: int, inside: Around) -> list[Json]:
+        """What a node draws, as items of a group, the topmost first."""
+        if node.kind == "shape":
+            return self._shape(node, element, inside)
+        if node.kind == "array":
+            return self._copies(node, element, inside)
+        return [one for inner in reversed(node.nodes) for one in self._grouped(inner, element, inside)]
+
+    def _grouped(self, node: DisplayNode, element: int, around: Around) -> list[Json]:
+        opacity = np.clip(rows_of(node.channels["opacity"], element, self.count), 0, 1)
+        if not opacity.any():
+            return []
+        matrices = rows_of(node.channels["matrix"], element, self.count)
+        return [self._group(node.id, matrices, opacity, around, lambda inside: self._items(node, element, inside))]
+
+    def _group(
+        self, name: str, matrices: Rows, opacity: Rows, around: Around, items: Callable[[Around], list[Json]]
+    ) -> Json:
+        place, keyed = self._place(matrices)
+        inside = self.stray.inside(around, matrices, keyed)
+        end = {"ty": "tr", **place, "o": self._share(opacity)}
+        return {"ty": "gr", "nm": name, "it": [*items(inside), end]}
+
+    def _copies(self, node: DisplayNode, element: int, inside: Around) -> list[Json]:
+        copies, made = node.fixed["copies"], []
+        count = np.rint(rows_of(node.channels["count"], element, self.count))
+        for copy in reversed(range(copies)):
+            number = element * copies + copy
+            there = (count > copy).astype(np.float64)
+            faded = np.clip(rows_of(node.channels["faded"], number, self.count), 0, 1) * there
+            if not faded.any():
+                continue
+            turned, moved = (rows_of(node.channels[name], number, self.count) for name in ("turned", "moved"))
+            many = max(len(turned), len(moved))
+            matrices = np.hstack([np.broadcast_to(turned, (many, 4)), np.broadcast_to(moved, (many, 2))])
+
+            def items(within: Around, number: int = number) -> list[Json]:
+                return [one for inner in reversed(node.nodes) for one in self._grouped(inner, number, within)]
+
+            made.append(self._group(f"{node.id} {copy}", matrices, faded, inside, items))
+        return made
+
+    def _shape(self, node: DisplayNode, element: int, inside: Around) -> list[Json]:
+        verbs, made = node.fixed["verbs"], []
+        which = np.rint(rows_of(node.channels["which"], element, self.count))
+        for k, outline in enumerate(verbs):
+            if not (which == k).any():
+                continue
+            points = rows_of(node.channels[f"points.{k}"], element, self.count)
+            given = track(points, PIXEL)
+            self.stray.points(inside, points, given.at_frames(self.count))
+            items = [*self._outline(outline, given), *self._paints(node, element)]
+            if len(verbs) == 1:
+                return items
+            seen = self._property(steps((which == k) * 100.0))
+            made.append({"ty": "gr", "it": [*items, {"ty": "tr", **self._place(IDENTITY)[0], "o": seen}]})
+        return made
+
+    def _outline(self, verbs: str, given: Track) -> list[Json]:
+        """The curves of an outline, each an item."""
+        keyed = [_curves(verbs, values) for values in given.values]
+        made = []
+        for k in range(len(keyed[0])):
+            shapes = [[one[k]] for one in keyed]
+            self.keys += 0 if given.still else len(shapes)
+            ks = _still(shapes[0][0]) if given.still else {"a": 1, "k": _keys(given, shapes)}
+            made.append({"ty": "sh", "ks": ks})
+        return made
+
+    def _paints(self, node: DisplayNode, element: int) -> list[Json]:
+        made = []
+        width = rows_of(node.channels["width"], element, self.count)
+        if (width > 0).any():
+            colour = rows_of(node.channels["stroke"], element, self.count)
+            size = self._property(track(np.maximum(width, 0), PIXEL / 2))
+            made.append({"ty": "st", **self._colour(colour), "w": size, "lc": 2, "lj": 2})
+        if node.fixed["fill"] == "solid":
+            made.append(self._fill(rows_of(node.channels["colour"], element, self.count)))
+        elif node.fixed["fill"] != "none":
+            made.append(self._gradient(node, element))
+        return made
+
+    def _fill(self, rows: Rows) -> Json:
+        return {"ty": "fl", **self._colour(rows), "r": 1}
+
+    def _colour(self, rows: Rows) -> Json:
+        colour = self._property(track(np.clip(rows[:, :3], 0, 1), SHARE), lambda value: [*value, 1])
+        return {"c": colour, "o": self._share(np.clip(rows[:, 3:], 0, 1))}
+
+    def _gradient(self, node: DisplayNode, element: int) -> Json:
+        def rows(name: str) -> Rows:
+            return rows_of(node.channels[name], element, self.count)
+
+        if node.fixed["fill"] == "linear":
+            kind, start, end = 1, rows("start"), rows("end")
+        else:
+            kind, start, radius = 2, rows("centre"), np.maximum(rows("radius"), 1e-3)
+            end = np.hstack(np.broadcast_arrays(start[:, :1] + radius, start[:, 1:]))
+        stops = range(node.fixed["stops"])
+        order = sorted(stops, key=lambda k: float(rows(f"offset.{k}")[0, 0]))
+        offsets = [np.clip(rows(f"offset.{k}"), 0, 1) for k in order]
+        colours = [np.clip(rows(f"colour.{k}"), 0, 1) for k in order]
+        parts = [part for offset, rgba in zip(offsets, colours, strict=True) for part in (offset, rgba[:, :3])]
+        if not all((rgba[:, 3] == 1).all() for rgba in colours):
+            parts += [part for offset, rgba in zip(offsets, colours, strict=True) for part in (offset, rgba[:, 3:])]
+        many = max(len(part) for part in parts)
+        whole = np.hstack([np.broadcast_to(part, (many, part.shape[1])) for part in parts])
+        made = {"p": len(order), "k": self._property(track(whole, SHARE))}
+        ends = {"s": self._property(track(start, PIXEL)), "e": self._property(track(end, PIXEL))}
+        return {"ty": "gf", "t": kind, "o": _still(100), "r": 1, "g": made, **ends}
+
+    def _place(self, matrices: Rows) -> tuple[Json, Rows]:
+        """A place as a transform without its opacity, and the matrices that its keys give."""
+        parts = taken_apart(matrices)
+        x, y, angle, skew = (
+            track(part[:, None], limit)
+            for part, limit in ((parts.x, PIXEL), (parts.y, PIXEL), (parts.angle, 0.05), (parts.skew, 0.05))
+        )
+        size = track(np.stack([parts.wide, parts.high], axis=1) * 100, 0.1)
+        still = x.still and y.still
+        where = _still([_short(float(v.values[0, 0])) for v in (x, y)] + [0]) if still else {
+            "s": True, "x": self._property(x), "y": self._property(y)
+        }  # fmt: skip
+        made = {
+            "a": _still([0, 0, 0]),
+            "p": where,
+            "s": self._property(size, lambda value: [*value, 100]),
+            "r": self._property(angle),
+        }
+        if not skew.still or abs(float(skew.values[0, 0])) > 1e-6:
+            # The other way round than a mathematician's.
+            made |= {"sk": self._property(Track(skew.frames, -skew.values, skew.eases)), "sa": _still(0)}
+        columns = [one.at_frames(self.count) for one in (x, y, angle, skew, size)]
+        wide, high = columns[4][:, 0] / 100, columns[4][:, 1] / 100
+        flat = [column[:, 0] for column in columns[:4]]
+        keyed = Parts(flat[0], flat[1], flat[2], flat[3], wide, high)
+        return made, keyed.matrices()
+
+    def _share(self, rows: Rows) -> Json:
+        return self._property(track(rows * 100, SHARE * 100))
+
+    def _property(self, given: Track, told: Callable[[list[float]], list[float]] = lambda value: value) -> Json:
+        values = [told([_short(float(v)) for v in value]) for value in given.values]
+        if given.still:
+            return _still(values[0][0] if len(values[0]) == 1 else values[0])
+        self.keys += len(values)
+        return {"a": 1, "k": _keys(given, values)}
+
+
+def _still(value: Any) -> Json:
+    return {"a": 0, "k": value}
+
+
+def _keys(given: Track, values: Sequence[Any]) -> list[Json]:
+    """Keys as the format has them: the ease to the next one stands with each."""
+    made: list[Json] = []
+    for k, (frame, value) in enumerate(zip(given.frames, values, strict=True)):
+        key: Json = {"t": frame, "s": value}
+        if k < len(given.eases):
+            ease = given.eases[k]
+            if ease == "hold":
+                key["h"] = 1
+            else:
+                x1, y1, x2, y2 = ease if isinstance(ease, tuple) else (0, 0, 1, 1)
+                key["o"] = {"x": [_short(x1)], "y": [_short(y1)]}
+                key["i"] = {"x": [_short(x2)], "y": [_short(y2)]}
+        made.append(key)
+    return made
+
+
+def _curves(verbs: str, points: Rows) -> list[Json]:
+    """The curves of an outline: corners, and where their handles lie from them, as cubics."""
+    made: list[Json] = []
+    k = 0
+
+    def reach(one: Json, corner: Rows, out: Rows, into: Rows) -> None:
+        one["o"][-1] = out - one["v"][-1]
+        one["v"].append(corner)
+        one["i"].append(into - corner)
+        one["o"].append(np.zeros(2))
+
+    for verb in verbs:
+        if verb == "M":
+            made.append({"v": [points[k : k + 2]], "i": [np.zeros(2)], "o": [np.zeros(2)], "c": False})
+            k += 2
+            continue
+        one = made[-1]
+        at = one["v"][-1]
+        if verb == "L":
+            corner = points[k : k + 2]
+            reach(one, corner, at, corner)
+            k += 2
+        elif verb == "Q":
+            control, corner = points[k : k + 2], points[k + 2 : k + 4]
+            reach(one, corner, at + (control - at) * 2 / 3, corner + (control - corner) * 2 / 3)
+            k += 4
+        elif verb == "C":
+            reach(one, points[k + 4 : k + 6], points[k : k + 2], points[k + 2 : k + 4])
+            k += 6
+        else:
+            one["c"] = True
+    return [
+        {
+            "c": one["c"],
+            **{name: [[_short(float(x), 2), _short(float(y), 2)] for x, y in one[name]] for name in ("v", "i", "o")},
+        }
+        for one in made
+    ]
+
+
+def _needs_layers(node: DisplayNode) -> bool:
+    return node.kind == "group" and any(inner.kind == "picture" for inner in node.walk())
+
+
+def _short(value: float, digits: int = 4) -> float:
+    """A number without places that nobody sees."""
+    short = round(value, digits)
+    return int(short) if short == int(short) else short

@@ -1,0 +1,21 @@
+"""Drawing in pieces, in this process or in others, that end up as one file."""
+
+from .cluster import Cluster, NoCluster
+from .render import Report, render
+from .runners import Here, Pool, Runner, Stopped, TooOften
+from .work import Piece, Work, work_of
+
+__all__ = [
+    "Cluster",
+    "Here",
+    "NoCluster",
+    "Piece",
+    "Pool",
+    "Report",
+    "Runner",
+    "Stopped",
+    "TooOften",
+    "Work",
+    "render",
+    "work_of",
+]

@@ -1,0 +1,231 @@
+"""What the panels show of arrays: their arrangement, order and values in the list, and their gauges beside the levers."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Any
+
+from jaunty_lever.core.arrays_in_words import array_sentence
+from jaunty_lever.core.document.arrangement import ARRANGEMENTS, AlongPath, Order, Scatter
+from jaunty_lever.core.document.gauge import Gauge, Sweep, Zone
+from jaunty_lever.core.document.index import ModifierNode, SceneIndex
+from jaunty_lever.core.document.layers import ArrayLayer, ShapeLayer
+from jaunty_lever.core.document.model import Model
+from jaunty_lever.core.document.parameter import Parameter
+from jaunty_lever.core.document.scene import Scene
+from jaunty_lever.core.document.specs import components, specs_of
+from jaunty_lever.core.edits.gauges import later_of
+from jaunty_lever.core.motion import Push
+from jaunty_lever.core.soundness.arrays import resting_count
+
+from .fields import Field, field_of
+
+
+@dataclass(frozen=True)
+class ArrayView:
+    """An array in the list of layers, opened."""
+
+    id: str
+    sentence: str
+    kind: str
+    kinds: tuple[tuple[str, str], ...]
+    placed: tuple[Field, ...]
+    outlines: tuple[tuple[str, str], ...] | None
+    outline: str
+    data: str | None
+    counted: tuple[Field, ...]
+    timed: tuple[Field, ...]
+    copies: tuple[tuple[Field, str], ...]
+
+
+def array_view(scene: Scene, layer: ArrayLayer, chosen: str | None) -> ArrayView:
+    """What the list shows of an opened array."""
+    index, kind = scene.index, layer.arrangement
+
+    def fields(owner: str, model: Model, hidden: set[str]) -> tuple[Field, ...]:
+        names = [name for name in specs_of(type(model)) if name not in hidden]
+        return tuple(field_of(index, index.parameters[f"{owner}.{name}"], chosen) for name in names)
+
+    hidden: set[str] = set()
+    if (fit := getattr(kind, "fit", None)) is not None and not fit.moves:
+        hidden.add("gap" if fit.rest == "span" else "span")
+    if isinstance(kind, Scatter) and kind.shape.rest == "outline":
+        hidden.add("area")
+    along = isinstance(kind, AlongPath) or (isinstance(kind, Scatter) and kind.shape.rest == "outline")
+    shuffled = layer.order.measure.moves or layer.order.measure.rest == "shuffled"
+    order_hidden = {"seed"} if not shuffled else {"origin"}
+    times = ["later", "random_later", "lives"]
+    if layer.random_later.moves or layer.random_later.rest:
+        times.insert(2, "random_seed")
+    if layer.lives.moves or layer.lives.rest != "on":
+        times.append("moment")
+    return ArrayView(
+        id=layer.id,
+        sentence=array_sentence(scene, layer),
+        kind=kind.kind,
+        kinds=tuple((name, getattr(cls, "title", name)) for name, cls in ARRANGEMENTS.items()),
+        placed=fields(f"{layer.id}.arrangement", kind, hidden),
+        outlines=_outlines(scene, layer) if along else None,
+        outline=getattr(kind, "outline", None) or "",
+        data=getattr(kind, "data", None) if along and not getattr(kind, "outline", None) else None,
+        counted=fields(f"{layer.id}.order", layer.order, order_hidden),
+        timed=tuple(field_of(index, index.parameters[f"{layer.id}.{name}"], chosen) for name in times),
+        copies=tuple(
+            (field_of(index, index.parameters[f"{layer.id}.{name}"], chosen), later_each(scene, f"{layer.id}.{name}"))
+            for name in ("copy_position", "copy_rotation", "copy_scale", "copy_opacity")
+        ),
+    )
+
+
+def later_each(scene: Scene, parameter: str) -> str:
+    """By how much each copy's value comes later than that of the one before, as it is typed; nothing when it does not."""
+    node = scene.index.parameters[parameter]
+    for modifier in node.parameter.chain:
+        seconds = later_of(modifier)
+        if seconds is not None:
+            return f"{round(seconds * scene.fps, 3):g}f"
+    return ""
+
+
+def _outlines(scene: Scene, layer: ArrayLayer) -> tuple[tuple[str, str], ...]:
+    """The layers whose outline an array's copies may stand along."""
+    around = scene.index.arrays.get(layer.id, ())
+    return tuple(
+        (other.id, other.name)
+        for other in scene.index.layers.values()
+        if isinstance(other, ShapeLayer) and (mine := scene.index.arrays.get(other.id, ())) == around[: len(mine)]
+    )
+
+
+def count_of(layer: ArrayLayer) -> str:
+    """How many copies stand behind its name in the list."""
+    return f"{resting_count(layer):,}".replace(",", "\u2009")
+
+
+@dataclass(frozen=True)
+class GaugeView:
+    """A gauge beside the levers."""
+
+    gauge: Gauge
+    title: str
+    value: Field
+    travel: Field | None
+    main: tuple[Field, ...]
+    more: tuple[Field, ...]
+    order: tuple[Field, ...] | None
+    ordered: bool
+    followers: tuple[tuple[str, str], ...]
+    chosen: bool
+    keys: list[list[float]]
+
+
+def gauge_views(
+    scene: Scene, chosen: tuple[str, ...], parameter: str | None
+) -> tuple[ArrayLayer, list[GaugeView], dict[str, Any]] | None:
+    """The array that is chosen, or in which what is chosen stands, its gauges, and what the stage draws of them; None
+    outside arrays."""
+    index = scene.index
+    node = index.parameters.get(parameter or "")
+    here = [node.top] if node is not None and node.top in index.layers else []
+    for layer in [*here, *reversed(chosen)]:
+        around = (*index.arrays.get(layer, ()), *([layer] if isinstance(index.layers[layer], ArrayLayer) else []))
+        array = index.layers[around[-1]] if around else None
+        if isinstance(array, ArrayLayer):
+            return array, [gauge_view(index, gauge, parameter) for gauge in array.gauges], _on_stage(array)
+    return None
+
+
+_DRAGGED = {
+    "row": ("count", "fit", "gap", "span"),
+    "grid": ("columns", "rows", "fit", "gap", "span"),
+    "ring": ("count", "radius", "start"),
+    "path": (),
+    "scatter": ("area",),
+}
+_DRAWN = {"zone": ("centre", "size", "angle", "shape", "inner"), "sweep": ("travel", "soft", "width", "way")}
+
+
+def _on_stage(array: ArrayLayer) -> dict[str, Any]:
+    """What the handles on the stage need to know of an array: its ids, and the parameters that they stand on."""
+    kind = array.arrangement
+    values = [f"{array.id}.arrangement.{name}" for name in _DRAGGED[kind.kind]]
+    values += [f"{array.id}.order.{name}" for name in ("measure", "origin", "backwards")]
+    gauges = []
+    for gauge in array.gauges:
+        own = getattr(gauge, "order", None) is not None
+        gauges.append({"id": gauge.id, "kind": gauge.kind, "name": gauge.name, "ordered": own})
+        values += [f"{gauge.id}.{name}" for name in _DRAWN.get(gauge.kind, ())]
+        if own:
+            values += [f"{gauge.id}.order.{name}" for name in ("measure", "origin", "backwards")]
+    outlined = getattr(kind, "outline", None) is not None
+    along = isinstance(kind, AlongPath) or (isinstance(kind, Scatter) and kind.shape.constant_value == "outline")
+    data = getattr(kind, "data", None) if along and not outlined else None
+    return {
+        "id": array.id,
+        "kind": kind.kind,
+        "outlined": along,
+        "data": data,
+        "values": values,
+        "gauges": gauges,
+    }
+
+
+def gauge_view(index: SceneIndex, gauge: Gauge, parameter: str | None) -> GaugeView:
+    """A gauge, its settings in the order of their use."""
+    specs = specs_of(type(gauge))
+    hidden = {"profile"}
+    edge = getattr(gauge, "edge", None)
+    if edge is not None and not edge.moves and edge.rest != "cubic-bezier":
+        hidden |= {"x1", "y1", "x2", "y2"}
+    if isinstance(gauge, Sweep):
+        hidden.add("travel")
+        if not gauge.way.moves and gauge.way.rest in ("enter", "leave"):
+            hidden |= {"width", "circle"}
+        if gauge.profile.keys:
+            hidden |= {"edge", "x1", "y1", "x2", "y2"}
+    fields = {
+        name: field_of(index, index.parameters[f"{gauge.id}.{name}"], parameter) for name in specs if name not in hidden
+    }
+    own: Order | None = getattr(gauge, "order", None)
+    order = None
+    if own is not None:
+        shuffled = own.measure.moves or own.measure.rest == "shuffled"
+        names = [name for name in specs_of(type(own)) if name != ("origin" if shuffled else "seed")]
+        order = tuple(field_of(index, index.parameters[f"{gauge.id}.order.{name}"], parameter) for name in names)
+    at = f"{gauge.id}.value"
+    node = index.parameters[at]
+    travel = index.parameters.get(f"{gauge.id}.travel")
+    chosen = parameter in {at, *(f"{gauge.id}.{name}" for name in specs)}
+    profile: Parameter | None = getattr(gauge, "profile", None)
+    return GaugeView(
+        gauge=gauge,
+        title=gauge.title,
+        value=field_of(index, node, parameter, gauge.name),
+        travel=field_of(index, travel, parameter) if travel else None,
+        main=tuple(field for name, field in fields.items() if specs[name].main),
+        more=tuple(field for name, field in fields.items() if not specs[name].main),
+        order=order,
+        ordered="order" in type(gauge).model_fields,
+        followers=gauge_followers(index, gauge),
+        chosen=chosen,
+        keys=[[key.frame, *components(key.value, specs["profile"])] for key in profile.keys] if profile else [],
+    )
+
+
+def gauge_followers(index: SceneIndex, gauge: Gauge) -> tuple[tuple[str, str], ...]:
+    """(parameter, label) of all that a gauge drives: what follows it, and what a zone pushes."""
+    listening = list(index.followers.get(f"{gauge.id}.value", []))
+    if isinstance(gauge, Zone):
+        known = [e for e in index.modifiers.values() if isinstance(e.modifier, Push) and e.modifier.zone == gauge.id]
+        listening += known
+    return shown_followers(index, listening)
+
+
+def shown_followers(index: SceneIndex, listening: Iterable[ModifierNode]) -> tuple[tuple[str, str], ...]:
+    """(parameter, label) of what listens; what blends two values by an amount stands for that amount."""
+    found = {}
+    for entry in listening:
+        node = index.parameters[entry.parameter]
+        host = index.modifiers.get(node.modifier or "")
+        shown = index.parameters[host.parameter] if host is not None and node.field == "amount" else node
+        found[shown.id] = shown.label
+    return tuple(found.items())

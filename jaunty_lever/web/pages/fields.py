@@ -1,0 +1,87 @@
+"""Fields: one value to be shown and set, and what drives it."""
+
+from dataclasses import dataclass
+
+from jaunty_lever.core.document.colours import hex_colour
+from jaunty_lever.core.document.index import ParameterNode, SceneIndex
+from jaunty_lever.core.document.quantity import plain_number
+from jaunty_lever.core.document.specs import ParameterSpec, components
+from jaunty_lever.core.ties import deciding
+
+
+@dataclass(frozen=True)
+class Driven:
+    """What drives a value: words for the field, and where the driver is to be found."""
+
+    words: str
+    driver: str
+    modifier: str
+    formula: bool = False
+
+
+@dataclass(frozen=True)
+class Field:
+    """One value to be shown and set: a parameter, or one component of it."""
+
+    parameter: str
+    label: str
+    kind: str
+    unit: str
+    help: str
+    texts: tuple[str, ...]
+    axes: tuple[str, ...]
+    step: float
+    low: float | None
+    high: float | None
+    options: tuple[str, ...]
+    keyed: bool
+    chained: bool
+    driven: Driven | None
+    chosen: bool
+    key_frames: tuple[float, ...]
+
+
+def fields_unit(spec: ParameterSpec) -> str:
+    """A unit as it stands behind a field: frequencies read "a second"."""
+    return {"Hz": "/s", "s": "s"}.get(spec.unit, spec.unit)
+
+
+def field_of(index: SceneIndex, node: ParameterNode, chosen: str | None, label: str | None = None) -> Field:
+    """The field for a parameter."""
+    spec, own = node.spec, node.parameter
+    value = own.keys[0].value if own.keys else own.rest
+    if spec.kind == "text":
+        texts: tuple[str, ...] = (str(value),)
+    elif spec.kind == "choice":
+        texts = (str(value),)
+    elif spec.kind == "colour":
+        texts = (hex_colour(components(value, spec)),)
+    else:
+        numbers = components(value, spec)
+        typed = own.typed if len(own.typed) == len(numbers) and not own.keys else ("",) * len(numbers)
+        texts = tuple(t or plain_number(n, 3).replace("−", "-") for t, n in zip(typed, numbers, strict=True))
+    name = label or spec.label
+    return Field(
+        parameter=node.id,
+        label=name,
+        kind=spec.kind,
+        unit=fields_unit(spec),
+        help=spec.help,
+        texts=texts,
+        axes=spec.component_names if spec.kind != "colour" else (),
+        step=spec.step or 1.0,
+        low=spec.low,
+        high=spec.high,
+        options=spec.options,
+        keyed=bool(own.keys),
+        chained=bool(own.chain),
+        driven=driven_of(index, node),
+        chosen=node.id == chosen,
+        key_frames=tuple(key.frame for key in own.keys),
+    )
+
+
+def driven_of(index: SceneIndex, node: ParameterNode) -> Driven | None:
+    """The link that decides a value alone, said in words; None when the value is its own."""
+    tie = deciding(index, node)
+    return Driven(tie.words, tie.driver, tie.modifier, tie.written) if tie else None

@@ -1,0 +1,179 @@
+"""Reference pages of arrays: one for all of it, one for each arrangement and each gauge, made from their models."""
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from fastapi import APIRouter
+from numpy.typing import NDArray
+from starlette.responses import HTMLResponse
+
+from jaunty_lever.core.document.arrangement import ARRANGEMENTS, MEASURES, Order
+from jaunty_lever.core.document.gauge import GAUGES
+from jaunty_lever.core.document.layers import ArrayLayer
+from jaunty_lever.core.document.limits import MOST_ARRAYS_DEEP, MOST_COPIES
+from jaunty_lever.core.document.model import Model
+from jaunty_lever.core.document.scene import Scene
+from jaunty_lever.core.document.specs import specs_of
+from jaunty_lever.core.evaluation.sample_times import SampleTimes
+from jaunty_lever.core.evaluation.sampler import Sampler
+from jaunty_lever.core.evaluation.taking import inside
+from jaunty_lever.core.formula.library import TAKINGS
+from jaunty_lever.storage.store import NotThere
+
+from ..site import page
+from .help import purposes, setting_row
+
+router = APIRouter(prefix="/help")
+
+_PAPER, _SEA = (245, 241, 232), (31, 111, 120)
+
+
+@dataclass(frozen=True)
+class Dots:
+    """Copies as dots: x, y, radius and colour of each, and what they show."""
+
+    words: str
+    dots: tuple[tuple[float, float, float, str], ...]
+
+
+def _scene(arrangement: dict[str, Any], gauges: list[dict[str, Any]], order: dict[str, Any]) -> Scene:
+    array = {
+        "kind": "array",
+        "id": "a",
+        "name": "A",
+        "arrangement": arrangement,
+        "gauges": gauges,
+        "order": order,
+        "layers": [{"kind": "ellipse", "id": "e", "name": "E"}],
+    }
+    return Scene.model_validate({"id": "s", "name": "Example", "fps": 30, "length": 90, "layers": [array]})
+
+
+def _dots(scene: Scene, gauge: str | None, moment: float, words: str) -> Dots:
+    sampler, at = Sampler(scene), SampleTimes(np.array([moment]))
+    where = inside(sampler, "a.place", at)
+    place = np.broadcast_to(sampler.evaluate("a.place", where), (*where.shape, 2))[:, 0]
+    parameter = f"{gauge}.value" if gauge else "a.u"
+    read = sampler.evaluate(parameter, inside(sampler, parameter, at))
+    values = np.broadcast_to(read, (len(place), 1, 1))[:, 0, 0]
+    middle, size = (place.min(axis=0) + place.max(axis=0)) / 2, max(float(np.ptp(place, axis=0).max()), 1.0)
+    spots = (place - middle) / size * 150
+    radius = float(np.clip(60 / np.sqrt(len(place)), 2.5, 7))
+    return Dots(
+        words, tuple((round(x, 1), round(y, 1), radius, _colour(v)) for (x, y), v in zip(spots, values, strict=True))
+    )
+
+
+def _colour(value: float) -> str:
+    share: NDArray[np.float64] = np.clip(np.array(value), 0, 1)
+    return "rgb({} {} {})".format(*(round(a + (b - a) * float(share)) for a, b in zip(_PAPER, _SEA, strict=True)))
+
+
+_GRID = {"kind": "grid", "columns": 13, "rows": 7, "gap": [30, 30]}
+_SETTINGS: dict[str, dict[str, Any]] = {
+    "path": {"count": 24},
+    "scatter": {"count": 90, "apart": 30},
+    "row": {"count": 13, "gap": [40, 0]},
+    "grid": {"brick": 0},
+    "ring": {"count": 18},
+}
+_GAUGE_SETTINGS: dict[str, dict[str, Any]] = {
+    "zone": {"size": [130, 90], "centre": [40, -20]},
+    "noise": {"zoom": [90, 90], "frequency": 0.5},
+}
+
+
+def _arrangement_plots(kind: str) -> list[Dots]:
+    made = [_dots(_scene({"kind": kind, **_SETTINGS[kind]}, [], {}), None, 0, "coloured along the order")]
+    if kind == "grid":
+        made.append(_dots(_scene({"kind": kind, "brick": 50}, [], {}), None, 0, "brick 50 %"))
+    if kind == "ring":
+        made.append(
+            _dots(_scene({"kind": kind, "count": 13, "arc": 200, "start": -100}, [], {}), None, 0, "an arc of 200°")
+        )
+    return made
+
+
+def _gauge_plots(kind: str) -> list[Dots]:
+    given = {"kind": kind, "id": "g", "name": "G", **_GAUGE_SETTINGS.get(kind, {})}
+    order = {"measure": "columns"}
+    if kind == "sweep":
+        ways: list[tuple[str, dict[str, Any]]] = [
+            ("enter, half way", {"travel": 50}),
+            ("pulse, half way", {"way": "pulse", "travel": 50}),
+        ]
+        plots = [_dots(_scene(_GRID, [given | more], order), "g", 0, words) for words, more in ways]
+        middle = {"measure": "round", "origin": [50, 50]}
+        return [*plots, _dots(_scene(_GRID, [{**given, "travel": 45}], middle), "g", 0, "from the middle, round")]
+    if kind == "order":
+        return [
+            _dots(
+                _scene(_GRID, [given], {"measure": one, "origin": [50, 50] if one != "number" else [0, 0]}), "g", 0, one
+            )
+            for one in MEASURES
+        ]
+    if kind == "zone":
+        return [_dots(_scene(_GRID, [{**given, "shape": one}], order), "g", 0, one) for one in ("disc", "box", "bar")]
+    if kind == "noise":
+        zooms = [("zoomed in", [240, 240]), ("half way", [90, 90]), ("zoomed out", [6, 6])]
+        return [_dots(_scene(_GRID, [{**given, "zoom": zoom}], order), "g", 0, words) for words, zoom in zooms]
+    return [_dots(_scene(_GRID, [{**given, "seed": seed}], order), "g", 0, f"seed {seed}") for seed in (1, 2)]
+
+
+def _pages() -> dict[str, list[tuple[str, str, str]]]:
+    """The reference pages of arrays by what they are about: (address, title, what it does)."""
+    return {
+        "Arrangements": [
+            (f"arrangements/{k}", getattr(c, "title", k), getattr(c, "does", "")) for k, c in ARRANGEMENTS.items()
+        ],
+        "Gauges": [(f"gauges/{k}", c.title, c.does) for k, c in GAUGES.items()],
+    }
+
+
+@router.get("/arrays")
+def arrays() -> HTMLResponse:
+    """What arrays are, and what can be done to each of their copies."""
+    names = ("later", "random_later", "lives", "moment", "copy_position", "copy_rotation", "copy_scale", "copy_opacity")
+    own = specs_of(ArrayLayer)
+    return page(
+        "help/arrays.html",
+        purposes=purposes(),
+        pages=_pages(),
+        here="arrays",
+        order=[setting_row(name, spec) for name, spec in specs_of(Order).items()],
+        settings=[setting_row(name, own[name]) for name in names],
+        takings=TAKINGS,
+        most=MOST_COPIES,
+        deep=MOST_ARRAYS_DEEP,
+    )
+
+
+def _about(cls: type[Model], plots: list[Dots], here: str, eyebrow: str) -> HTMLResponse:
+    return page(
+        "help/array_part.html",
+        part=cls,
+        about=(cls.__doc__ or "").strip(),
+        eyebrow=eyebrow,
+        plots=plots,
+        settings=[setting_row(name, spec) for name, spec in specs_of(cls).items()],
+        purposes=purposes(),
+        pages=_pages(),
+        here=here,
+    )
+
+
+@router.get("/arrangements/{kind}")
+def arrangement(kind: str) -> HTMLResponse:
+    """One arrangement: how its copies stand, its mathematics and its settings."""
+    if kind not in ARRANGEMENTS:
+        raise NotThere(f"There is no arrangement “{kind}”.")
+    return _about(ARRANGEMENTS[kind], _arrangement_plots(kind), f"arrangements/{kind}", "arrangement")
+
+
+@router.get("/gauges/{kind}")
+def gauge(kind: str) -> HTMLResponse:
+    """One gauge: what it reads of each copy, its mathematics and its settings."""
+    if kind not in GAUGES:
+        raise NotThere(f"There is no gauge “{kind}”.")
+    return _about(GAUGES[kind], _gauge_plots(kind), f"gauges/{kind}", "gauge")

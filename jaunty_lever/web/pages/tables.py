@@ -1,0 +1,150 @@
+"""The page of tables: which there are, a sheet to look at and edit one, what follows it, and the row that is shown."""
+
+from typing import Any
+
+from fastapi import APIRouter, Request
+from starlette.responses import HTMLResponse, Response
+
+from jaunty_lever.core.document.scene import Project, Scene
+from jaunty_lever.core.document.specs import ParameterSpec
+from jaunty_lever.core.document.tables import Table, fits
+from jaunty_lever.core.edits import Refused
+from jaunty_lever.core.edits.base import follower_place, title_of
+from jaunty_lever.core.view.scene_view import scene_in
+from jaunty_lever.exporters import Source
+from jaunty_lever.rendering.batch import names, rows_in, table_in
+from jaunty_lever.storage.store import NotThere
+
+from ..row_pictures import row_picture
+from ..site import page, site_of
+
+router = APIRouter(prefix="/projects/{project}")
+
+SHOWN_AT_ONCE = 100
+"""Rows on the page."""
+MOST_ON_SHEET = 60
+"""Rows on a contact sheet at once."""
+
+
+def _fitting(spec: ParameterSpec, kind: str) -> bool:
+    """Whether a value can take on cells of a kind; a text takes on all of them, as they are written."""
+    if spec.kind == "text":
+        return True
+    if kind in ("number", "date"):
+        return spec.numeric
+    return spec.kind == ("colour" if kind == "colour" else "choice")
+
+
+def _offered(scene: Scene, kind: str) -> list[dict[str, Any]]:
+    """What may follow a column of a kind: values that rest, levers first."""
+    found: dict[str, list[dict[str, Any]]] = {}
+    nodes = [one for one in scene.index.parameters.values() if one.within is None and one.reads is None]
+    for node in sorted(nodes, key=lambda one: one.top not in scene.index.levers):
+        if not node.spec.passage and _fitting(node.spec, kind):
+            owner = "Levers" if node.top in scene.index.levers else node.trail[0][1]
+            title = node.trail[0][1] if owner == "Levers" else " ".join(part for _, part in node.trail[1:])
+            entry = {"id": node.id, "title": title or node.spec.label, "kind": node.spec.kind}
+            found.setdefault(owner, []).append(entry | {"keyed": bool(node.parameter.keys)})
+    return [{"owner": owner, "values": values} for owner, values in found.items()]
+
+
+def _followers(project: Project, table: Table) -> list[dict[str, Any]]:
+    found = []
+    for one in table.followers:
+        node, scene, column = follower_place(project, one), project.scene(one.scene), table.column(one.column)
+        if node is not None and scene is not None and column is not None:
+            found.append(
+                {
+                    "parameter": one.parameter, "scene": scene.id, "scene_name": scene.name, "title": title_of(node),
+                    "column": column[1].id, "column_name": column[1].name,
+                }
+            )  # fmt: skip
+    return found
+
+
+def _asked(project: str, scene: str, request: Request) -> dict[str, Any]:
+    state = site_of(request).store.state(project)
+    whole = state.project
+    here = scene_in(whole, scene)
+    wanted = request.query_params.get("table", "")
+    table = whole.table(wanted) or (whole.tables[0] if whole.tables else None)
+    values: dict[str, Any] = {"state": state, "project": whole, "scene": here, "table": table}
+    if table is None:
+        return values
+    count = len(table.rows)
+    try:
+        first = int(request.query_params.get("from", ""))
+    except ValueError:
+        first = table.shown // SHOWN_AT_ONCE * SHOWN_AT_ONCE
+    first = max(0, min(first, max(count - 1, 0)) // SHOWN_AT_ONCE * SHOWN_AT_ONCE)
+    rows = [
+        (k, [(cell, fits(cell, column)) for cell, column in zip(table.rows[k], table.columns, strict=True)])
+        for k in range(first, min(first + SHOWN_AT_ONCE, count))
+    ]
+    odd = [sum(not fits(row[k], one) for row in table.rows[:2000]) for k, one in enumerate(table.columns)]
+    return values | {
+        "rows": rows, "first": first, "count": count, "at_once": SHOWN_AT_ONCE, "odd": odd,
+        "followers": _followers(whole, table),
+    }  # fmt: skip
+
+
+@router.get("/scenes/{scene}/tables")
+def tables(project: str, scene: str, request: Request) -> HTMLResponse:
+    """The page."""
+    return page("tables.html", **_asked(project, scene, request))
+
+
+@router.get("/scenes/{scene}/tables/sheet")
+def sheet(project: str, scene: str, request: Request) -> HTMLResponse:
+    """All of the page below its head."""
+    return page("tables_sheet.html", **_asked(project, scene, request))
+
+
+@router.get("/scenes/{scene}/tables/offered")
+def offered(project: str, scene: str, request: Request) -> HTMLResponse:
+    """What may follow a column, to choose from."""
+    whole = site_of(request).store.state(project).project
+    here = scene_in(whole, scene)
+    return page(
+        "sheets/follow_column.html", scene=here, offered=_offered(here, request.query_params.get("kind", "text"))
+    )
+
+
+@router.get("/scenes/{scene}/tables/{table}/rows/{row}.png")
+def picture(project: str, scene: str, table: str, row: int, request: Request) -> Response:
+    """A frame with what follows the table set to a row, small. Raises Refused for a row that cannot be taken on."""
+    state = site_of(request).store.state(project)
+    here = scene_in(state.project, scene)
+    found = table_in(Source(state.project, here), table)
+    if not 0 <= row < len(found.rows):
+        raise NotThere("This row has been deleted.")
+    try:
+        frame = min(max(int(request.query_params.get("frame", "0")), 0), here.length - 1)
+        wide = min(max(int(request.query_params.get("wide", "240")), 40), 640)
+    except ValueError:
+        raise Refused("Frames and widths are whole numbers.", "frame") from None
+    content = row_picture(state, here, found, row, frame, wide)
+    return Response(content, media_type="image/png", headers={"cache-control": "private, max-age=3600"})
+
+
+@router.get("/scenes/{scene}/contact")
+def contact(project: str, scene: str, request: Request) -> HTMLResponse:
+    """A contact sheet: a small picture of every file that a batch would make, with its name. Raises Refused."""
+    state = site_of(request).store.state(project)
+    here = scene_in(state.project, scene)
+    given = request.query_params
+    if not given.get("each"):
+        return HTMLResponse("")
+    found = table_in(Source(state.project, here), given["each"])
+    rows = rows_in(given.get("rows", ""), len(found.rows))
+    try:
+        first = min(max(int(given.get("first", "0")), 0), max(len(rows) - 1, 0))
+        frame = min(max(int(given.get("at", str(here.length // 2))), 0), here.length - 1)
+    except ValueError:
+        first, frame = 0, 0
+    told = names(given.get("naming", "{row:03}"), found, rows[first : first + MOST_ON_SHEET])
+    return page(
+        "contact_sheet.html", project=state.project, scene=here, table=found, revision=state.revision, frame=frame,
+        entries=list(zip(rows[first : first + MOST_ON_SHEET], told, strict=True)), count=len(rows), first=first,
+        at_once=MOST_ON_SHEET,
+    )  # fmt: skip

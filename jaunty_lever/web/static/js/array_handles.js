@@ -1,0 +1,261 @@
+// @ts-check
+// What is drawn and dragged on the stage for a chosen array: how its copies stand, where its order begins, its zones, the
+// fronts of its sweeps, and a gauge as dots on the copies.
+import { bench } from "./state.js";
+import { curveAt, curveOf, stretch } from "./server.js";
+import { colours } from "./lib/charts.js";
+import { seaOf } from "./lib/ramp.js";
+import { shapes, view } from "./stage_view.js";
+
+const MEASURES = ["number", "columns", "rows", "diagonal", "square", "round", "shuffled"];
+const SHAPES = ["disc", "box", "bar"];
+const frameNow = () => Math.floor(bench.frame);
+
+// What the page tells of the array whose gauges are shown.
+export function arrayHere() {
+  const place = document.querySelector("[data-array]");
+  return place ? JSON.parse(place.dataset.array) : null;
+}
+
+const now = (parameter) => curveAt(parameter, frameNow());
+const one = (parameter, otherwise = 0) => now(parameter)[0] ?? otherwise;
+
+const nodeOf = (id) => shapes().find(({ node, copies }) => node.id === id && Object.entries(copies).every(([a, k]) => (bench.copies[a] ?? 0) === k));
+
+const screen = (matrix, x, y) => {
+  const p = matrix.transformPoint({ x, y });
+  return [view.x + p.x * view.zoom, view.y + p.y * view.zoom];
+};
+
+// The places of up to 120 copies at the playhead, in the array's own coordinates, and their extent.
+function placesOf(id) {
+  const channel = curveOf(`${id}.place`, "each");
+  if (!channel || !channel.each) return null;
+  const row = channel.rows > 1 ? Math.min(frameNow(), channel.rows - 1) : 0;
+  const data = channel.data.subarray(row * channel.each * 2, (row + 1) * channel.each * 2);
+  const xs = [], ys = [];
+  for (let k = 0; k < data.length; k += 2) { xs.push(data[k]); ys.push(data[k + 1]); }
+  if (!xs.length) return null;
+  return { xs, ys, left: Math.min(...xs), right: Math.max(...xs), top: Math.min(...ys), bottom: Math.max(...ys) };
+}
+
+const set = (parameter, value) => ({ kind: "set value", parameter, value, frame: frameNow() });
+const round = (v) => Math.round(v * 10) / 10;
+
+// The handles of the arrangement: each has a place on the screen and tells the edits that bring it somewhere.
+function ofArrangement(array, matrix, spots) {
+  const at = `${array.id}.arrangement`, inverse = matrix.inverse();
+  const local = (point) => inverse.transformPoint(point);
+  const found = [];
+  const put = (x, y, words, edits) => found.push({ at: screen(matrix, x, y), words, edits: (point) => edits(local(point)) });
+  if (array.kind === "row" || array.kind === "grid") {
+    const counts = array.kind === "row" ? [one(`${at}.count`, 1), one(`${at}.count`, 1)] : [one(`${at}.columns`, 1), one(`${at}.rows`, 1)];
+    const [n, m] = counts.map((count) => Math.max(Math.round(count), 1));
+    const spans = one(`${at}.fit`) >= 0.5;
+    const given = now(`${at}.${spans ? "span" : "gap"}`);
+    const steps = array.kind === "row" ? [n - 1, n - 1] : [n - 1, m - 1];
+    const corner = [0, 1].map((axis) => (spans ? given[axis] : given[axis] * steps[axis]) / 2);
+    if (steps[0] > 0 || steps[1] > 0) {
+      put(corner[0], corner[1], spans ? "Span" : "Gap", (p) => [set(`${at}.${spans ? "span" : "gap"}`, [p.x, p.y].map((v, axis) => (steps[axis] > 0 ? round((2 * v) / (spans ? 1 : steps[axis])) : given[axis])))]);
+    }
+  } else if (array.kind === "ring") {
+    const radius = one(`${at}.radius`), start = (one(`${at}.start`) * Math.PI) / 180;
+    put(radius * Math.sin(start), -radius * Math.cos(start), "Radius", (p) => [set(`${at}.radius`, round(Math.hypot(p.x, p.y)))]);
+  } else if (array.kind === "scatter" && !array.outlined) {
+    const [wide, high] = now(`${at}.area`);
+    put(wide / 2, high / 2, "Area", (p) => [set(`${at}.area`, [round(Math.abs(2 * p.x)), round(Math.abs(2 * p.y))])]);
+  } else if (array.data) {
+    for (const [k, { x, y }] of pointsOf(array.data).entries()) {
+      put(x, y, "A point of the path", (p) => [{ kind: "set arrangement", array: array.id, data: withPoint(array.data, k, round(p.x), round(p.y)) }]);
+    }
+  }
+  if (spots && !["shuffled"].includes(MEASURES[Math.round(one(`${array.id}.order.measure`))])) {
+    const [x, y] = now(`${array.id}.order.origin`);
+    const wide = spots.right - spots.left, high = spots.bottom - spots.top;
+    const at = screen(matrix, spots.left + (wide * x) / 100, spots.top + (high * y) / 100), pivot = screen(matrix, ...(now(`${array.id}.pivot`).length ? now(`${array.id}.pivot`) : [0, 0]));
+    // Beside the pivot, where both would lie on one spot.
+    const aside = Math.hypot(at[0] - pivot[0], at[1] - pivot[1]) < 16 ? 22 : 0;
+    found.push({
+      at: [at[0], at[1] - aside], words: "Where the order begins", order: true,
+      edits: (point) => {
+        const p = local({ x: point.x, y: point.y + aside / view.zoom });
+        const share = (v, low, span) => { const s = span > 0 ? ((v - low) / span) * 100 : 0; const near = Math.round(s / 50) * 50; return Math.abs(s - near) < 4 && near >= 0 && near <= 100 ? near : Math.round(s); };
+        return [set(`${array.id}.order.origin`, [share(p.x, spots.left, wide), share(p.y, spots.top, high)])];
+      },
+    });
+  }
+  return found;
+}
+
+// Path data of absolute moves, lines and curves as points, and with one of them elsewhere.
+const NUMBER = /-?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?/gi;
+function pointsOf(data) {
+  if (/[^MLCQZ\d\s.,e+-]/.test(data)) return [];
+  const numbers = data.match(NUMBER)?.map(Number) ?? [];
+  return Array.from({ length: Math.floor(numbers.length / 2) }, (_, k) => ({ x: numbers[2 * k], y: numbers[2 * k + 1] }));
+}
+function withPoint(data, point, x, y) {
+  let k = 0;
+  return data.replace(NUMBER, (text) => { const at = k++; return at === 2 * point ? String(x) : at === 2 * point + 1 ? String(y) : text; });
+}
+
+function zoneOf(gauge) {
+  const [cx, cy] = now(`${gauge.id}.centre`), [wide, high] = now(`${gauge.id}.size`);
+  if (cx === undefined || wide === undefined) return null;
+  return { cx, cy, wide, high, angle: (one(`${gauge.id}.angle`) * Math.PI) / 180, inner: one(`${gauge.id}.inner`) / 100, shape: SHAPES[Math.round(one(`${gauge.id}.shape`))] ?? "disc" };
+}
+
+const onScreen = (x, y) => [view.x + x * view.zoom, view.y + y * view.zoom];
+
+function ofZone(gauge) {
+  const zone = zoneOf(gauge);
+  if (!zone) return [];
+  const { cx, cy, wide, high, angle } = zone, [cos, sin] = [Math.cos(angle), Math.sin(angle)];
+  const away = 26 / view.zoom;
+  return [
+    { at: onScreen(cx, cy), words: `${gauge.name}: centre`, zone: true, edits: (p) => [set(`${gauge.id}.centre`, [round(p.x), round(p.y)])] },
+    {
+      at: onScreen(cx + cos * wide - sin * high * (zone.shape === "disc" ? 0 : 1), cy + sin * wide + cos * high * (zone.shape === "disc" ? 0 : 1)), words: `${gauge.name}: size${zone.shape === "disc" ? " across" : ""}`, zone: true,
+      edits: (p) => {
+        const [dx, dy] = [p.x - cx, p.y - cy], across = Math.abs(dx * cos + dy * sin), down = Math.abs(dy * cos - dx * sin);
+        return [set(`${gauge.id}.size`, zone.shape === "disc" ? [round(across), Math.abs(wide - high) < 0.5 ? round(across) : high] : [round(across), round(down)])];
+      },
+    },
+    ...(zone.shape === "disc" ? [{
+      at: onScreen(cx - sin * high, cy + cos * high), words: `${gauge.name}: size down`, zone: true,
+      edits: (p) => [set(`${gauge.id}.size`, [wide, round(Math.abs((p.y - cy) * cos - (p.x - cx) * sin))])],
+    }] : []),
+    {
+      at: onScreen(cx + cos * (wide + away), cy + sin * (wide + away)), words: `${gauge.name}: angle`, zone: true, turn: true,
+      edits: (p) => [set(`${gauge.id}.angle`, Math.round((Math.atan2(p.y - cy, p.x - cx) * 180) / Math.PI))],
+    },
+  ];
+}
+
+// Every handle of the chosen array.
+export function handlesOfArray() {
+  const array = arrayHere();
+  if (!array || bench.pointing) return [];
+  const shape = nodeOf(array.id);
+  if (!shape) return [];
+  const inside = bench.layers.at(-1) === array.id;
+  const own = inside ? ofArrangement(array, shape.matrix, placesOf(array.id)) : [];
+  return [...own, ...array.gauges.filter(({ kind }) => kind === "zone").flatMap(ofZone)];
+}
+
+export function handleAt(event) {
+  return handlesOfArray().reverse().find(({ at: [x, y] }) => Math.hypot(x - event.offsetX, y - event.offsetY) < 9) ?? null;
+}
+
+function drawZone(context, gauge) {
+  const zone = zoneOf(gauge);
+  if (!zone) return;
+  const [x, y] = onScreen(zone.cx, zone.cy);
+  const way = (share) => {
+    const [wide, high] = [zone.wide * view.zoom * share, zone.high * view.zoom * share];
+    context.beginPath();
+    if (zone.shape === "disc") context.ellipse(0, 0, Math.max(wide, 0), Math.max(high, 0), 0, 0, 7);
+    else if (zone.shape === "box") context.rect(-wide, -high, 2 * wide, 2 * high);
+    else for (const side of [-wide, wide]) { context.moveTo(side, -4000); context.lineTo(side, 4000); }
+  };
+  context.save();
+  context.translate(x, y);
+  context.rotate(zone.angle);
+  context.strokeStyle = context.fillStyle = colours.sea;
+  context.lineWidth = 1.2;
+  way(1);
+  context.globalAlpha = 0.06;
+  if (zone.shape !== "bar") context.fill();
+  context.globalAlpha = 0.9;
+  context.stroke();
+  way(zone.inner);
+  context.setLineDash([3, 4]);
+  context.globalAlpha = 0.6;
+  context.stroke();
+  context.restore();
+}
+
+// Where a sweep's front stands now, as a line across the copies.
+function drawFront(context, array, gauge, matrix, spots) {
+  const order = `${gauge.ordered ? gauge.id : array.id}.order`;
+  const measure = MEASURES[Math.round(one(`${order}.measure`))];
+  const [soft, width, travel] = ["soft", "width", "travel"].map((name) => one(`${gauge.id}.${name}`) / 100);
+  const band = Math.round(one(`${gauge.id}.way`)) >= 2;
+  let u = band ? travel * (1 + width + soft) - (width + soft) / 2 : travel * (1 + soft);
+  if (u < 0 || u > 1.0001) return;
+  if (one(`${order}.backwards`) >= 0.5) u = 1 - u;
+  const [ox, oy] = now(`${order}.origin`).map((v) => v / 100);
+  const { left, top, right, bottom } = spots, wide = right - left, high = bottom - top, pad = 26 / (view.zoom * Math.sqrt(Math.abs(matrix.a * matrix.d - matrix.b * matrix.c)) || 1);
+  const far = (from, span) => Math.max(from, 1 - from) * span;
+  context.save();
+  context.strokeStyle = colours.sea;
+  context.lineWidth = 1.4;
+  const lines = [];
+  const cx = left + ox * wide, cy = top + oy * high;
+  if (measure === "columns" || (measure === "number" && array.kind === "row" && wide >= high)) {
+    for (const side of [-1, 1]) { const x = cx + side * u * far(ox, wide); if (x >= left - 1 && x <= right + 1) lines.push([[x, top - pad], [x, bottom + pad]]); }
+  } else if (measure === "rows" || (measure === "number" && (array.kind === "row" || array.kind === "grid"))) {
+    for (const side of [-1, 1]) { const y = cy + side * u * far(oy, high); if (y >= top - 1 && y <= bottom + 1) lines.push([[left - pad, y], [right + pad, y]]); }
+  } else if (measure === "round") {
+    const most = Math.hypot(far(ox, wide), far(oy, high)), r = u * most;
+    lines.push(Array.from({ length: 73 }, (_, k) => [cx + r * Math.cos((k * Math.PI) / 36), cy + r * Math.sin((k * Math.PI) / 36)]));
+  } else if (measure === "square" || measure === "diagonal") {
+    const share = measure === "square" ? u * Math.max(Math.max(ox, 1 - ox), Math.max(oy, 1 - oy)) : u * (Math.max(ox, 1 - ox) + Math.max(oy, 1 - oy));
+    const [dx, dy] = [share * wide, share * high];
+    lines.push(measure === "square" ? [[cx - dx, cy - dy], [cx + dx, cy - dy], [cx + dx, cy + dy], [cx - dx, cy + dy], [cx - dx, cy - dy]] : [[cx, cy - dy], [cx + dx, cy], [cx, cy + dy], [cx - dx, cy], [cx, cy - dy]]);
+  } else if (measure === "number") {
+    // Along a ring or a path: across the way, at the copy that the front has come to.
+    const at = u * (spots.xs.length - 1), k = Math.min(Math.floor(at), spots.xs.length - 2), rest = at - k;
+    if (k >= 0) {
+      const [x, y] = [spots.xs[k] + (spots.xs[k + 1] - spots.xs[k]) * rest, spots.ys[k] + (spots.ys[k + 1] - spots.ys[k]) * rest];
+      const [tx, ty] = [spots.xs[k + 1] - spots.xs[k], spots.ys[k + 1] - spots.ys[k]], size = Math.hypot(tx, ty) || 1;
+      lines.push([[x - (ty / size) * pad, y + (tx / size) * pad], [x + (ty / size) * pad, y - (tx / size) * pad]]);
+    }
+  }
+  for (const points of lines) {
+    context.beginPath();
+    for (const [x, y] of points) context.lineTo(...screen(matrix, x, y));
+    context.stroke();
+  }
+  context.restore();
+}
+
+function drawDots(context, answer) {
+  const { dots } = answer;
+  if (!dots) return;
+  const index = frameNow() - answer.start, places = stretch(dots.places, index), values = stretch(dots.values, index);
+  const size = Math.max(2.5, Math.min(7, 90 / Math.sqrt(dots.count + 1)));
+  for (let k = 0; k < dots.count; k += 1) {
+    const p = places.start + k * places.step, [x, y] = onScreen(places.data[p], places.data[p + 1]);
+    context.beginPath();
+    context.arc(x, y, size, 0, 7);
+    context.fillStyle = seaOf(values.data[values.start + k * values.step]);
+    context.fill();
+    context.strokeStyle = "rgb(34 48 60 / 0.35)";
+    context.lineWidth = 0.8;
+    context.stroke();
+  }
+}
+
+export function drawArray(context, answer) {
+  drawDots(context, answer);
+  const array = arrayHere();
+  const shape = array && !bench.pointing ? nodeOf(array.id) : null;
+  if (!shape) return;
+  const spots = placesOf(array.id);
+  for (const gauge of array.gauges) {
+    if (gauge.kind === "zone") drawZone(context, gauge);
+    if (gauge.kind === "sweep" && spots) drawFront(context, array, gauge, shape.matrix, spots);
+  }
+  for (const { at: [x, y], order, zone, turn } of handlesOfArray()) {
+    context.beginPath();
+    if (order) { context.moveTo(x, y - 7); context.lineTo(x + 7, y); context.lineTo(x, y + 7); context.lineTo(x - 7, y); context.closePath(); }
+    else if (turn || zone) context.arc(x, y, turn ? 4 : 5, 0, 7);
+    else context.rect(x - 4.5, y - 4.5, 9, 9);
+    context.fillStyle = colours.sheet;
+    context.strokeStyle = zone || order ? colours.sea : colours.brass;
+    context.lineWidth = 1.6;
+    context.fill();
+    context.stroke();
+  }
+}

@@ -1,0 +1,274 @@
+// @ts-check
+// Arrays and their gauges in the panels: arrangement, strips, dots, profiles, what follows a gauge, copies that come later.
+import { bench, on } from "./state.js";
+import { commitEdits, curveOf, requestFrames, withScene } from "./server.js";
+import { chooseLayers, chooseParameter } from "./choosing.js";
+import { closeSheet, menu, sheet } from "./menus.js";
+import { complainAt, say } from "./notes.js";
+import { colours, fitCanvas } from "./lib/charts.js";
+import { seaOf } from "./lib/ramp.js";
+import { grip } from "./dragging.js";
+
+const tell = (anchor) => (error) => complainAt(anchor, error.message);
+const frameNow = () => Math.floor(bench.frame);
+const fresh = (prefix) => `${prefix}-${Math.random().toString(36).slice(2, 10).padEnd(8, "0")}`;
+
+// Strips: one bar a copy, at the playhead.
+function drawStrip(canvas) {
+  const one = curveOf(canvas.dataset.strip, "each");
+  const context = one ? fitCanvas(canvas) : null;
+  if (!context) return;
+  const { clientWidth: width, clientHeight: height } = canvas;
+  context.clearRect(0, 0, width, height);
+  const row = one.rows > 1 ? Math.min(frameNow(), one.rows - 1) : 0;
+  const wide = width / one.each;
+  for (let k = 0; k < one.each; k += 1) {
+    const value = one.data[row * one.each + k];
+    const share = Math.min(Math.max(value, 0), 1);
+    context.fillStyle = colours.rule;
+    context.fillRect(k * wide, height - 1, Math.max(wide - 1, 0.6), 1);
+    context.fillStyle = value < 0 || value > 1 ? colours.brass : colours.sea;
+    const tall = Math.max(share * (height - 2), value > 0 ? 1 : 0);
+    context.fillRect(k * wide, height - 1 - tall, Math.max(wide - (wide > 3 ? 1 : 0.2), 0.6), tall);
+  }
+}
+
+function drawStrips() {
+  for (const canvas of document.querySelectorAll("[data-strip]")) drawStrip(canvas);
+  const place = document.querySelector("[data-profile]");
+  if (place) drawProfile(place);
+}
+on("values", drawStrips);
+on("frame", drawStrips);
+on("panels", () => { pressDots(); drawStrips(); });
+addEventListener("resize", drawStrips);
+
+function pressDots() {
+  for (const button of document.querySelectorAll("[data-dots]")) button.setAttribute("aria-pressed", String(button.dataset.dots === bench.dots));
+}
+
+document.addEventListener("click", (event) => {
+  const target = event.target.closest?.("[data-dots], [data-add-gauge], [data-new-gauge], [data-gauge-menu], [data-tie-gauge], [data-clear-profile]");
+  if (!target) return;
+  const { dataset } = target;
+  if (dataset.dots) {
+    bench.dots = bench.dots === dataset.dots ? null : dataset.dots;
+    pressDots();
+    requestFrames([]);
+  } else if (dataset.addGauge) sheet("add-gauge", { array: dataset.addGauge }).then(playSamples);
+  else if (dataset.tieGauge) sheet("tie-gauge", { gauge: dataset.tieGauge });
+  else if (dataset.clearProfile !== undefined) {
+    const parameter = target.closest("[data-profile]").dataset.profile;
+    commitEdits([{ kind: "reset value", parameter }]).catch(tell(target));
+  } else if (dataset.newGauge) newGauge(target);
+  else gaugeMenu(target);
+});
+
+async function newGauge(target) {
+  const id = fresh("gauge"), kind = target.dataset.newGauge;
+  closeSheet();
+  try {
+    await commitEdits([{ kind: "add gauge", array: target.dataset.array, gauge: kind, id }]);
+    await chooseParameter(`${id}.value`);
+    if (kind === "zone") { bench.dots = `${id}.value`; pressDots(); requestFrames([]); }
+    sheet("tie-gauge", { gauge: id });
+  } catch (error) { say(error.message, "bad"); }
+}
+
+function gaugeMenu(button) {
+  const card = button.closest("[data-gauge]"), gauge = card.dataset.gauge;
+  const make = (edit) => commitEdits([edit]).catch(tell(card));
+  menu(button, [
+    { field: "Name", value: card.dataset.name, button: "Rename", run: (name) => make({ kind: "change gauge", gauge, name }) },
+    { words: "What follows it …", run: () => sheet("tie-gauge", { gauge }) },
+    ...(card.dataset.kind === "zone" ? [{ words: "Push the copies by it", run: () => make({ kind: "add modifier", parameter: `${document.querySelector("[data-gauges]").dataset.gauges}.copy_position`, modifier: "push", zone: gauge }) }] : []),
+    ...(button.dataset.ordered ? [{ words: button.dataset.ownOrder ? "Go by the array's order" : "Give it an order of its own", run: () => make({ kind: "change gauge", gauge, own_order: !button.dataset.ownOrder, frame: frameNow() }) }] : []),
+    { words: "Open its chain", run: () => chooseParameter(`${gauge}.value`) },
+    { words: "About this gauge", run: () => open(`/help/gauges/${card.dataset.kind}`, "_blank", "noopener") },
+    { line: true },
+    { words: "Delete", danger: true, run: () => { if (bench.dots?.startsWith(`${gauge}.`)) bench.dots = null; return make({ kind: "remove gauge", gauge, frame: frameNow() }); } },
+  ]);
+}
+
+document.addEventListener("submit", async (event) => {
+  const form = event.target.closest?.("[data-tie-form]");
+  if (!form) return;
+  event.preventDefault();
+  const values = {};
+  for (const row of form.querySelectorAll(".tie-row")) {
+    const box = row.querySelector("[name=value]");
+    if (box.checked) values[box.value] = row.querySelector("[name=to]").value;
+  }
+  const error = form.querySelector("[data-error]");
+  try {
+    if (!Object.keys(values).length) throw new Error("Tick at least one value that follows it.");
+    const told = await commitEdits([{ kind: "tie to gauge", gauge: form.dataset.tieForm, values, frame: frameNow() }]);
+    closeSheet();
+    say(`${told.label}.`);
+  } catch (wrong) {
+    error.textContent = wrong.message;
+    error.hidden = false;
+  }
+});
+// Whoever types a goal means it.
+document.addEventListener("input", (event) => {
+  const row = event.target.matches?.("[name=to]") ? event.target.closest(".tie-row") : null;
+  if (row) row.querySelector("[name=value]").checked = true;
+});
+
+// The samples of the sheet that adds gauges: copies as dots, moving.
+function playSamples() {
+  const samples = [...document.querySelectorAll("canvas.gauge-sample")].map((canvas) => ({ canvas, ...JSON.parse(canvas.dataset.sample) }));
+  const still = matchMedia("(prefers-reduced-motion: reduce)").matches;
+  const draw = (now) => {
+    if (!samples.some(({ canvas }) => canvas.isConnected)) return;
+    for (const one of samples) drawSample(one, still ? 0.4 : (now / 2600) % 1);
+    if (!still) requestAnimationFrame(draw);
+  };
+  requestAnimationFrame(draw);
+}
+
+function drawSample({ canvas, places, values }, share) {
+  const context = fitCanvas(canvas);
+  if (!context) return;
+  const { clientWidth: width, clientHeight: height } = canvas;
+  context.clearRect(0, 0, width, height);
+  const row = values[Math.min(Math.floor(share * values.length), values.length - 1)];
+  const most = (first) => Math.max(0.02, ...places.filter((_, k) => k % 2 === first).map(Math.abs)) * 2;
+  const scale = Math.min((width - 20) / most(0), (height - 16) / most(1)), size = Math.max(2, Math.min(6, 46 / Math.sqrt(row.length + 1)));
+  row.forEach((value, k) => {
+    context.beginPath();
+    context.arc(width / 2 + places[2 * k] * scale, height / 2 + places[2 * k + 1] * scale, size, 0, 7);
+    context.fillStyle = seaOf(value);
+    context.fill();
+    context.strokeStyle = colours.rule;
+    context.lineWidth = 0.8;
+    context.stroke();
+  });
+}
+
+// The arrangement of an array, and the outline along which it stands.
+document.addEventListener("change", (event) => {
+  const { target } = event;
+  const array = target.closest?.("[data-arrangement]");
+  const lead = target.closest?.("[data-array-outline]");
+  const data = target.closest?.("[data-array-path]");
+  const later = target.closest?.("[data-later-each]");
+  if (array) commitEdits([{ kind: "set arrangement", array: array.dataset.arrangement, arrangement: array.value, frame: frameNow() }]).catch(tell(array));
+  if (lead) commitEdits([{ kind: "set arrangement", array: lead.dataset.arrayOutline, outline: lead.value }]).catch(tell(lead));
+  if (data) commitEdits([{ kind: "set arrangement", array: data.closest("[data-array-data]").dataset.arrayData, data: data.value }]).catch(tell(data));
+  if (later) laterEach(later);
+});
+
+function laterEach(input) {
+  const text = input.value.trim().replace(",", ".").replace("−", "-");
+  const found = /^(-?[\d.]+)\s*(f|s|ms)?$/.exec(text || "0");
+  if (!found || !Number.isFinite(Number(found[1]))) return complainAt(input, `“${text.slice(0, 20)}” is no time. Write 3f for 3 frames, or 0.1 for seconds.`);
+  const seconds = Number(found[1]) * (found[2] === "f" ? 1 / bench.fps : found[2] === "ms" ? 0.001 : 1);
+  return commitEdits([{ kind: "later each", parameter: input.dataset.laterEach, seconds }]).catch(tell(input));
+}
+
+// Making an array of what is chosen, and taking one apart again.
+export function repeatLayers(anchor) {
+  if (!bench.layers.length) return say("Choose the layers to repeat first.");
+  const id = fresh("array");
+  return commitEdits([{ kind: "repeat layers", layers: bench.layers, id, frame: frameNow() }])
+    .then(() => chooseLayers([id])).then(() => chooseParameter(`${id}.copy_position`)).catch(tell(anchor ?? document.getElementById("layers")));
+}
+
+// The little curve that each copy plays when the front passes: points over 0 to 100 % of its passage.
+const PAD = 6;
+let held = null;
+
+const pointsOf = (place) => held?.points ?? JSON.parse(place.dataset.profileKeys);
+
+function profileScale(place, canvas) {
+  const points = pointsOf(place);
+  const low = Math.min(0, ...points.map(([, v]) => v)), high = Math.max(1, ...points.map(([, v]) => v));
+  const { clientWidth: width, clientHeight: height } = canvas;
+  return {
+    x: (at) => PAD + (at / 100) * (width - 2 * PAD), y: (v) => height - PAD - ((v - low) / (high - low)) * (height - 2 * PAD),
+    at: (x) => Math.min(Math.max(Math.round(((x - PAD) / (width - 2 * PAD)) * 100), 0), 100), value: (y) => Number((low + ((height - PAD - y) / (height - 2 * PAD)) * (high - low)).toFixed(2)),
+  };
+}
+
+function drawProfile(place) {
+  const canvas = place.querySelector("canvas"), context = fitCanvas(canvas);
+  if (!context) return;
+  const { x, y } = profileScale(place, canvas), points = [...pointsOf(place)].sort((a, b) => a[0] - b[0]);
+  context.clearRect(0, 0, canvas.clientWidth, canvas.clientHeight);
+  context.strokeStyle = colours.rule;
+  context.strokeRect(PAD, Math.round(y(1)) + 0.5, canvas.clientWidth - 2 * PAD, y(0) - y(1));
+  context.strokeStyle = points.length ? colours.ink : colours.faded;
+  context.lineWidth = 1.4;
+  if (!points.length) context.setLineDash([3, 3]);
+  context.beginPath();
+  const curve = points.length ? [[0, points[0][1]], ...points, [100, points.at(-1)[1]]] : [[0, 0], [100, 1]];
+  curve.forEach(([at, v], k) => {
+    if (!k) { context.moveTo(x(at), y(v)); return; }
+    const [before, old] = curve[k - 1], third = (at - before) * 0.42;
+    context.bezierCurveTo(x(before + third), y(old), x(at - third), y(v), x(at), y(v));
+  });
+  context.stroke();
+  context.setLineDash([]);
+  for (const [at, v] of points) {
+    context.beginPath();
+    context.arc(x(at), y(v), 4, 0, 7);
+    context.fillStyle = colours.sheet;
+    context.strokeStyle = colours.brass;
+    context.fill();
+    context.stroke();
+  }
+}
+
+const profileOf = (event) => event.target.closest?.("canvas.profile-curve")?.closest("[data-profile]");
+
+function pointUnder(place, event) {
+  const canvas = place.querySelector("canvas"), { x, y } = profileScale(place, canvas);
+  return pointsOf(place).findIndex(([at, v]) => Math.hypot(x(at) - event.offsetX, y(v) - event.offsetY) < 9);
+}
+
+document.addEventListener("pointerdown", (event) => {
+  const place = profileOf(event);
+  const k = place && event.button === 0 ? pointUnder(place, event) : -1;
+  if (k < 0) return;
+  const canvas = place.querySelector("canvas"), parameter = place.dataset.profile, points = JSON.parse(place.dataset.profileKeys);
+  const scale = profileScale(place, canvas), from = points[k][0];
+  let edit = null;
+  grip(canvas, event, {
+    move: (e) => {
+      const to = [scale.at(e.offsetX), scale.value(e.offsetY)];
+      if (points.some(([at], n) => n !== k && at === to[0])) return;
+      points[k] = to;
+      held = { points };
+      edit = { kind: "move key", parameter, frame: from, to: to[0], value: to[1] };
+      requestFrames(withScene([edit]));
+      drawProfile(place);
+    },
+    end: (commit) => {
+      held = null;
+      if (edit && commit) commitEdits([edit]).catch(tell(place));
+      else { requestFrames([]); drawProfile(place); }
+    },
+  });
+});
+
+document.addEventListener("dblclick", (event) => {
+  const place = profileOf(event);
+  if (!place || pointUnder(place, event) >= 0) return;
+  const canvas = place.querySelector("canvas"), scale = profileScale(place, canvas), parameter = place.dataset.profile;
+  const add = (frame, value) => [{ kind: "set key", parameter, frame }, { kind: "set value", parameter, value, frame }];
+  const points = JSON.parse(place.dataset.profileKeys);
+  // The first point comes with both ends, so that there is a curve.
+  const ends = points.length ? [] : [...add(0, 0), ...add(100, 1)];
+  commitEdits([...ends, ...add(scale.at(event.offsetX), scale.value(event.offsetY))], "Profile drawn").catch(tell(place));
+});
+
+document.addEventListener("contextmenu", (event) => {
+  const place = profileOf(event);
+  const k = place ? pointUnder(place, event) : -1;
+  if (k < 0) return;
+  event.preventDefault();
+  commitEdits([{ kind: "remove key", parameter: place.dataset.profile, frame: JSON.parse(place.dataset.profileKeys)[k][0] }]).catch(tell(place));
+});
+

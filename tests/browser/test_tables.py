@@ -1,0 +1,104 @@
+"""A table as an artist uses one: brought in, looked at, followed, written in, replaced, and a file made of every row."""
+
+import zipfile
+from pathlib import Path
+
+from playwright.sync_api import expect
+
+from tests.browser.harness import BrowserTest
+
+CREW = "Name;Speed;Enamel\nMira Holm;1,5;#1f6f78\nTove Brandt;2;#a93c28\nJonas Aker;0,8;sea\n"
+PLATE = "/projects/lantern-quay/scenes/name-plate"
+
+
+class Tables(BrowserTest):
+    def toast(self, words: str) -> None:
+        expect(self.page.locator("#toasts")).to_contain_text(words)
+
+    def cell(self, row: int, place: int) -> str:
+        return f'tr[data-row="{row}"] td[data-place="{place}"]'
+
+    def follow(self, column: str, words: str) -> None:
+        page = self.page
+        page.locator(f'[data-follow][data-name="{column}"]').click()
+        page.locator("#sheet [data-filter]").fill(words)
+        page.locator("#sheet [data-follow-this]:visible").first.click()
+        expect(page.locator("#sheet")).not_to_be_visible()
+
+    def test_from_a_file_to_films(self) -> None:
+        page = self.new_scene("Crew film")
+        self.add_layer("Text")
+        self.add_layer("Rectangle")
+        page.get_by_role("link", name="Tables").click()
+        page.locator(".tables-page[data-ready]").wait_for()
+        expect(page.locator("main")).to_contain_text("No table yet")
+        crew = Path(self.folder) / "crew.csv"
+        crew.write_text(CREW)
+        page.locator(".tables-new [data-bring-in]").set_input_files(crew)
+        self.toast("Its values are separated by semicolons. A comma stands before the decimals of its numbers.")
+        expect(page.locator("tbody tr")).to_have_count(3)
+        kinds = [page.locator("[data-column-kind]").nth(k).input_value() for k in range(3)]
+        self.assertEqual(kinds, ["text", "number,", "text"])
+        # A colour that is none shows once the column is one.
+        page.locator("[data-column-kind]").nth(2).select_option("colour")
+        expect(page.locator(self.cell(2, 2))).to_have_class("is-colour is-odd")
+        self.follow("Name", "text text")
+        self.follow("Enamel", "rectangle fill")
+        expect(page.locator(".follow-line")).to_have_count(2)
+        # Written in the way of sheets: by keys, down with Enter, on with Tab.
+        page.locator(self.cell(0, 0)).click()
+        page.keyboard.press("ArrowDown")
+        page.keyboard.type("Tove Lund")
+        page.keyboard.press("Enter")
+        expect(page.locator(self.cell(1, 0))).to_have_text("Tove Lund")
+        expect(page.locator(self.cell(2, 0))).to_be_focused()
+        page.keyboard.press("Control+z")
+        expect(page.locator(self.cell(1, 0))).to_have_text("Tove Brandt")
+        # A row is shown, and one that cannot be says why.
+        page.locator("[data-show='1']").click()
+        expect(page.locator("tr.is-shown")).to_have_attribute("data-row", "1")
+        page.locator("[data-show='2']").click()
+        self.toast("“sea” is no colour, which Rectangle: fill follows.")
+        expect(page.locator("tr.is-shown")).to_have_attribute("data-row", "1")
+        # The contact sheet tells it too, and so does the batch; the others are made.
+        page.get_by_role("link", name="A film of every row").click()
+        page.locator(".export-page[data-ready]").wait_for()
+        page.locator("[data-use='gif.0']").click()
+        expect(page.locator("[name=naming]")).to_have_value("{row:02} {Name}")
+        expect(page.locator(".contact figure")).to_have_count(3)
+        expect(page.locator(".contact figure.is-wrong")).to_contain_text("row 3, Enamel")
+        page.locator("[name=stop]").fill("2")
+        page.locator("[name=stop]").press("Tab")
+        expect(page.locator("#export-plan")).to_contain_text("9 frames")
+        page.locator(".export-form .button.primary").click()
+        job = page.locator(".job.is-done")
+        expect(job).to_contain_text("2 files are in it; 1 row could not be made")
+        with page.expect_download() as download:
+            job.locator("[data-result]").click()
+        with zipfile.ZipFile(download.value.path()) as archive:
+            self.assertEqual(archive.namelist(), ["01 Mira Holm.gif", "02 Tove Brandt.gif", "what is missing.txt"])
+
+    def test_the_sample_table_is_replaced_pasted_into_and_taken_back(self) -> None:
+        page = self.open(f"{PLATE}/tables")
+        self.assertEqual(page.locator(".chip").count(), 4)
+        fresh = Path(self.folder) / "fresh.json"
+        fresh.write_text('[{"Name": "Runa Berg", "Duty": "Cook"}, {"Name": "Aksel Strand", "Duty": "Mate"}]')
+        page.locator(".table-head [data-bring-in]").set_input_files(fresh)
+        self.toast("5 rows become 2. gone: Enamel, Swing, Since. 2 values let go, since the column is gone.")
+        expect(page.locator(".chip")).to_have_count(2)
+        page.get_by_role("button", name="Undo").first.click()
+        expect(page.locator(".chip")).to_have_count(4)
+        page.locator(self.cell(3, 0)).click()
+        page.evaluate(
+            """() => { const data = new DataTransfer(); data.setData("text/plain", "A\\tB\\nC\\tD\\nE\\tF\\n");
+            document.activeElement.dispatchEvent(new ClipboardEvent("paste", { clipboardData: data, bubbles: true, cancelable: true })); }"""
+        )
+        expect(page.locator("tbody tr")).to_have_count(6)
+        expect(page.locator(self.cell(5, 1))).to_have_text("F")
+        page.get_by_role("button", name="Delete column Duty").click()
+        self.toast("Crew: column Duty deleted, 1 value let go.")
+        expect(page.locator(".chip")).to_have_count(3)
+        bad = Path(self.folder) / "bad.csv"
+        bad.write_bytes(b"\x00\x01\x02")
+        page.locator(".tables-new [data-bring-in]").set_input_files(bad)
+        self.toast("bad.csv: This is no table: it holds what is no text.")

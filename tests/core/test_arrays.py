@@ -1,0 +1,553 @@
+"""Arrays: copies at their places, each at its time; what each reads; what may follow whom; how they are made and unmade."""
+
+import unittest
+from typing import Any
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from jaunty_lever.core.checks.formulas import mistakes
+from jaunty_lever.core.display.display_list import display_list
+from jaunty_lever.core.document.parameter import Parameter
+from jaunty_lever.core.document.scene import Scene
+from jaunty_lever.core.edits import Refused
+from jaunty_lever.core.evaluation.cache import Cache
+from jaunty_lever.core.evaluation.elements import Elements
+from jaunty_lever.core.evaluation.sample_times import SampleTimes
+from jaunty_lever.core.evaluation.sampler import Sampler
+from jaunty_lever.core.evaluation.taking import inside
+from jaunty_lever.core.soundness import problems
+from jaunty_lever.drawing.frames import pixels
+from jaunty_lever.formats import project_file
+
+from .scenes import apply, project, scene
+
+FRAMES = SampleTimes.frames(30, 0, 60)
+
+
+def array(*pattern: dict[str, Any], **fields: Any) -> dict[str, Any]:
+    """An array `a` of the given layers (ellipses e0, e1 … unless they say otherwise)."""
+    layers = [{"kind": "ellipse", "id": f"e{k}", "name": f"Dot {k}", **one} for k, one in enumerate(pattern or ({},))]
+    return {"kind": "array", "id": "a", "name": "Dots", "layers": layers, **fields}
+
+
+def row(count: int, gap: float = 40) -> dict[str, Any]:
+    return {"kind": "row", "count": count, "gap": [gap, 0]}
+
+
+def values(one: Scene, parameter: str, samples: SampleTimes = FRAMES) -> np.ndarray:
+    """A parameter of all copies at all samples, (copies, times, components)."""
+    sampler = Sampler(one, Cache())
+    where = inside(sampler, parameter, samples)
+    made = sampler.evaluate(parameter, where)
+    return np.broadcast_to(made, (*where.shape, made.shape[2]))
+
+
+def wave(**fields: Any) -> dict[str, Any]:
+    return {"kind": "wave", "id": "w", "amplitude": 30, **fields}
+
+
+def follow(driver: str, link: str = "f", **fields: Any) -> dict[str, Any]:
+    return {"kind": "follow", "id": link, "driver": driver, **fields}
+
+
+def formula(text: str, link: str = "q") -> dict[str, Any]:
+    return {"chain": [{"kind": "formula", "id": link, "text": text}]}
+
+
+_arrangements = st.one_of(
+    st.builds(lambda n: row(n), st.integers(1, 12)),
+    st.builds(lambda c, r, b: {"kind": "grid", "columns": c, "rows": r, "brick": b}, st.integers(1, 4), st.integers(1, 4), st.sampled_from([0, 50])),
+    st.builds(lambda n, a: {"kind": "ring", "count": n, "arc": a}, st.integers(1, 9), st.sampled_from([360, 120])),
+    st.builds(lambda n: {"kind": "path", "count": n}, st.integers(1, 9)),
+    st.builds(lambda n, s: {"kind": "scatter", "count": n, "seed": s, "apart": 40}, st.integers(1, 9), st.integers(1, 99)),
+)  # fmt: skip
+_orders = st.builds(
+    lambda m, x, y, b: {"measure": m, "origin": [x, y], "backwards": b},
+    st.sampled_from(["number", "columns", "rows", "diagonal", "square", "round", "shuffled"]),
+    st.sampled_from([0, 50, 100]), st.sampled_from([0, 50, 100]), st.booleans(),
+)  # fmt: skip
+_chains: st.SearchStrategy[list[dict[str, Any]]] = st.sampled_from(
+    [
+        [wave()],
+        [{"kind": "wiggle", "id": "w", "frequency": 3}],
+        [wave(phase=formula("u")), {"kind": "shift", "id": "s", "delay": formula("rank / 30", "p")}],
+        [follow("g.value", times=90)],
+        [follow("element.x", times=0.2), wave(frequency=formula("(20 + i) / 60"))],
+    ]
+)
+
+
+def rigged(arrangement: Any, order: Any, chain: Any, **fields: Any) -> Scene:
+    sweep = {
+        "kind": "sweep",
+        "id": "g",
+        "name": "Gust",
+        "travel": {"keys": [{"frame": 0, "value": 0}, {"frame": 50, "value": 100}]},
+    }
+    return scene(
+        array({"rotation": {"rest": 5, "chain": chain}}, arrangement=arrangement, order=order, gauges=[sweep], **fields)
+    )
+
+
+class Laws(unittest.TestCase):
+    @settings(max_examples=40, deadline=None)
+    @given(_arrangements, _orders, _chains, st.sampled_from([0, 0.1, -0.05]))
+    def test_a_copy_alone_is_what_it_is_among_all(self, arrangement: Any, order: Any, chain: Any, later: float) -> None:
+        one = rigged(arrangement, order, chain, later=later)
+        sampler = Sampler(one, Cache())
+        for parameter in ("e0.rotation", "a.place", "g.value"):
+            together = values(one, parameter)
+            for k in {0, len(together) // 2, len(together) - 1}:
+                where = inside(sampler, parameter, FRAMES, {"a": k})
+                alone = sampler.evaluate(parameter, where)
+                np.testing.assert_array_equal(np.broadcast_to(alone, (1, *together.shape[1:]))[0], together[k])
+
+    @settings(max_examples=30, deadline=None)
+    @given(_arrangements, _orders, _chains, st.sampled_from([0.1, 0.25, -0.05]))
+    def test_stagger_is_a_shift_of_everything_inside(
+        self, arrangement: Any, order: Any, chain: Any, later: float
+    ) -> None:
+        staggered = rigged(arrangement, order, chain, later=later)
+        shift = {"kind": "shift", "id": "late", "delay": {"chain": [follow("element.rank", "late-f", times=later)]}}
+        shifted = rigged(arrangement, order, [*chain, shift])
+        np.testing.assert_allclose(values(staggered, "e0.rotation"), values(shifted, "e0.rotation"), atol=1e-9)
+
+    @settings(max_examples=20, deadline=None)
+    @given(_chains)
+    def test_an_array_of_one_copy_draws_as_its_pattern(self, chain: Any) -> None:
+        chain = [one for one in chain if "g.value" not in str(one)]
+        fields = {
+            "rotation": {"chain": chain},
+            "size": [90, 40],
+            "position": [200, 150],
+            "stroke_width": 3,
+            "opacity": 70,
+        }
+        for arrangement in (row(1), {"kind": "grid", "columns": 1, "rows": 1}):
+            bare = scene({"id": "e0", "name": "Dot", **fields})
+            one = scene(array(fields, arrangement=arrangement))
+            for frame in (0, 17):
+                a, b = (
+                    pixels(display_list(Sampler(s), SampleTimes.frames(30, frame, frame + 1)), 0) for s in (bare, one)
+                )
+                np.testing.assert_array_equal(a, b)
+
+
+class Times(unittest.TestCase):
+    def test_each_copy_lives_later_by_its_rank(self) -> None:
+        keys = [{"frame": 0, "value": 0, "ease": "linear"}, {"frame": 30, "value": 30, "ease": "linear"}]
+        one = scene(array({"rotation": {"keys": keys}}, arrangement=row(4), later=0.1, order={"backwards": True}))
+        made = values(one, "e0.rotation")[:, :, 0]
+        for k in range(4):
+            np.testing.assert_allclose(made[k], np.clip(np.arange(60) - 3 * (3 - k), 0, 30), atol=1e-9)
+
+    def test_a_random_time_for_each(self) -> None:
+        keys = [{"frame": 0, "value": 0, "ease": "linear"}, {"frame": 300, "value": 300, "ease": "linear"}]
+        one = scene(array({"rotation": {"keys": keys}}, arrangement=row(200), random_later=1.0))
+        late = 100 - values(one, "e0.rotation", SampleTimes(np.array([100 / 30])))[:, 0, 0]
+        self.assertTrue(((late >= -1e-9) & (late <= 30)).all())
+        self.assertGreater(len(set(late.round(6))), 190)
+        self.assertAlmostEqual(float(late.mean()), 15, delta=2)
+
+    def test_held_at_a_moment_that_a_gauge_leads(self) -> None:
+        keys = [{"frame": 0, "value": 0, "ease": "linear"}, {"frame": 30, "value": 30, "ease": "linear"}]
+        moment = {"chain": [follow("g.value", times=1.0)]}
+        gauge = {"kind": "order", "id": "g", "name": "Along"}
+        one = scene(
+            array({"rotation": {"keys": keys}}, arrangement=row(5), lives="at a moment", moment=moment, gauges=[gauge])
+        )
+        made = values(one, "e0.rotation")[:, :, 0]
+        np.testing.assert_allclose(made, np.repeat(np.linspace(0, 30, 5)[:, None], 60, axis=1), atol=1e-9)
+
+    def test_copies_appear_as_their_count_grows_and_the_others_stay(self) -> None:
+        count = {"keys": [{"frame": 0, "value": 2, "ease": "linear"}, {"frame": 50, "value": 7, "ease": "linear"}]}
+        still = {"kind": "scatter", "count": 7, "seed": 4}
+        one, other = (scene(array(arrangement={**still, "count": c})) for c in (count, 7))
+        grown, whole = values(one, "a.place"), values(other, "a.place")
+        np.testing.assert_array_equal(grown[:, -1], whole[:, 0])
+        node = display_list(Sampler(one), FRAMES).nodes[0]
+        self.assertEqual(node.channels["count"].rows[[0, 25, 59], 0].tolist(), [2, 4, 7])
+
+
+class Reading(unittest.TestCase):
+    def test_formulas_know_the_copy(self) -> None:
+        grid = {"kind": "grid", "columns": 3, "rows": 2, "gap": [10, 20]}
+        text = "i + 100 * n + 10000 * row + 100000 * col + x / 1000 + y / 100000 + u + rank * 1e7"
+        one = scene(array({"rotation": formula(text)}, arrangement=grid, order={"measure": "columns"}))
+        made = values(one, "e0.rotation")[:, 0, 0]
+        expected = [
+            k
+            + 600
+            + 10000 * (k // 3)
+            + 100000 * (k % 3)
+            + (k % 3 - 1) / 100
+            + (k // 3 - 0.5) * 20 / 100000
+            + (k % 3) / 2
+            + (k % 3) * 1e7
+            for k in range(6)
+        ]
+        np.testing.assert_allclose(made, expected, rtol=1e-12)
+
+    def test_outside_an_array_they_mean_what_stands_there(self) -> None:
+        one = scene({"rotation": formula("i + n + u + row + col + rank + x + y")})
+        self.assertEqual(Sampler(one).sample("layer0.rotation", 0.0).tolist(), [1.0])
+
+    def test_a_step_or_a_layer_may_still_be_called_x(self) -> None:
+        one = scene({"name": "x", "rotation": 7}, {"rotation": formula("y = 4\nx.rotation + y", "z")})
+        made = apply(project(one), "write formula", parameter="layer1.rotation", text="y = 4\nx.rotation + y").scenes[0]
+        self.assertEqual(Sampler(made).sample("layer1.rotation", 0.0).tolist(), [11.0])
+
+    def test_nested_arrays_know_themselves_and_the_one_around(self) -> None:
+        inner = {
+            **array({"rotation": formula("i + 10 * outer.i + 100 * n + 1000 * outer.n")}, arrangement=row(3)),
+            "id": "in",
+        }
+        one = scene({**array(arrangement=row(4)), "layers": [inner]})
+        made = values(one, "e0.rotation")[:, 0, 0]
+        np.testing.assert_array_equal(made, [i + 10 * o + 300 + 4000 for o in range(4) for i in range(3)])
+        # What stands in the outer array alone has one value for each of its copies.
+        inner["rotation"] = formula("i", "r")
+        one = scene({**array(arrangement=row(4)), "layers": [inner]})
+        np.testing.assert_array_equal(values(one, "in.rotation")[:, 0, 0], [0, 1, 2, 3])
+
+    def test_gauges_stack_in_one_chain(self) -> None:
+        gauges = [
+            {"kind": "random", "id": "r", "name": "Own"},
+            {
+                "kind": "zone",
+                "id": "z",
+                "name": "Near",
+                "centre": [320, 180],
+                "size": [50, 50],
+                "edge": "linear",
+                "inner": 0,
+            },
+        ]
+        chain = [follow("r.value", times=40), follow("z.value", "h", times=100, blend="add")]
+        one = scene(array({"rotation": {"chain": chain}}, arrangement=row(5), position=[320, 180], gauges=gauges))
+        own, near = values(one, "r.value")[:, 0, 0], values(one, "z.value")[:, 0, 0]
+        np.testing.assert_allclose(near, [0, 0.2, 1, 0.2, 0], atol=1e-9)
+        np.testing.assert_allclose(values(one, "e0.rotation")[:, 0, 0], 40 * own + 100 * near, atol=1e-9)
+
+    def test_a_zone_is_on_the_stage_and_finds_copies_through_their_array(self) -> None:
+        gauge = {"kind": "zone", "id": "z", "name": "Near", "centre": [320, 300], "size": [10, 10]}
+        one = scene(array(arrangement=row(3, 60), position=[320, 180], rotation=90, scale=[200, 200], gauges=[gauge]))
+        np.testing.assert_array_equal(values(one, "z.value")[:, 0, 0] > 0, [False, False, True])
+
+    def test_a_profile_is_what_each_copy_plays_when_the_front_passes(self) -> None:
+        profile = {
+            "keys": [
+                {"frame": 0, "value": 0, "ease": "linear"},
+                {"frame": 50, "value": 2, "ease": "linear"},
+                {"frame": 100, "value": -1},
+            ]
+        }
+        gauge = {"kind": "sweep", "id": "g", "name": "S", "travel": 50, "soft": 100, "profile": profile}
+        one = scene(array(arrangement=row(3), gauges=[gauge]))
+        np.testing.assert_allclose(values(one, "g.value")[:, 0, 0], [-1, 2, 0], atol=1e-9)
+
+    def test_a_noise_is_coherent_where_zoomed_in_and_bounded(self) -> None:
+        def read(zoom: float, **more: Any) -> np.ndarray:
+            gauge = {"kind": "noise", "id": "g", "name": "N", "zoom": [zoom, zoom], **more}
+            grid = {"kind": "grid", "columns": 30, "rows": 30, "gap": [10, 10]}
+            return values(scene(array(arrangement=grid, gauges=[gauge])), "g.value")[:, :, 0]
+
+        near, far = read(2000)[:, 0].reshape(30, 30), read(5)[:, 0].reshape(30, 30)
+        self.assertLess(np.abs(np.diff(near, axis=1)).max(), 0.05)
+        self.assertGreater(np.abs(np.diff(far, axis=1)).mean(), 0.15)
+        moving = read(200, frequency=2, octaves=3)
+        self.assertTrue(((moving >= 0) & (moving <= 1)).all())
+        self.assertGreater(np.ptp(moving, axis=1).mean(), 0.2)
+        self.assertLess(np.abs(np.diff(moving, axis=1)).max(), 0.5)
+        # Scrolled by as much as a copy's gap, each reads what its neighbour read.
+        np.testing.assert_allclose(
+            read(200, scroll=[10, 0])[:, 0].reshape(30, 30)[:, 1:], read(200)[:, 0].reshape(30, 30)[:, :-1], atol=1e-9
+        )
+
+
+class OverCopies(unittest.TestCase):
+    """What modifiers do from copy to copy."""
+
+    def test_a_wave_lies_along_the_order(self) -> None:
+        one = scene(array({"rotation": {"chain": [wave(along=1.5)]}}, arrangement=row(7)))
+        t, u = np.arange(60) / 30, np.arange(7) / 6
+        np.testing.assert_allclose(
+            values(one, "e0.rotation")[:, :, 0], 30 * np.sin(2 * np.pi * (t + 1.5 * u[:, None])), atol=1e-9
+        )
+
+    def test_wiggles_are_each_their_own_alike_or_coherent(self) -> None:
+        def wiggled(**fields: Any) -> np.ndarray:
+            chain = [{"kind": "wiggle", "id": "w", "frequency": 2, "amplitude": 10, **fields}]
+            return values(scene(array({"rotation": {"chain": chain}}, arrangement=row(40))), "e0.rotation")[:, :, 0]
+
+        own, alike, near, far = (
+            wiggled(),
+            wiggled(over="alike"),
+            wiggled(over="along", along=1),
+            wiggled(over="along", along=39),
+        )
+        np.testing.assert_array_equal(alike, np.broadcast_to(own[:1], own.shape))
+        np.testing.assert_allclose(near[0], own[0], atol=1e-12)
+        self.assertLess(np.abs(np.diff(near, axis=0)).max(), 1.0)
+        self.assertGreater(np.abs(np.diff(own, axis=0)).mean(), 2.0)
+        # A new place for each copy: as much apart as streams of their own.
+        self.assertGreater(np.abs(np.diff(far, axis=0)).mean(), 2.0)
+        self.assertLessEqual(np.abs(near).max(), 10)
+
+    def test_components_are_led_from_one_way_to_ways_of_their_own(self) -> None:
+        def at(apart: float) -> np.ndarray:
+            chain = [{"kind": "wiggle", "id": "w", "amplitude": [10, 10], "apart": apart}]
+            return values(
+                scene(array(arrangement=row(3), copy_position={"rest": [0, 0], "chain": chain})), "a.copy_position"
+            )
+
+        one, half, own = at(0), at(50), at(100)
+        np.testing.assert_array_equal(one[..., 0], one[..., 1])
+        np.testing.assert_array_equal(one[..., 0], own[..., 0])
+        np.testing.assert_allclose(half[..., 1], (one[..., 1] + own[..., 1]) / 2, atol=1e-9)
+
+    def push(self, **fields: Any) -> Scene:
+        zone = {
+            "kind": "zone",
+            "id": "z",
+            "name": "Near",
+            "centre": [330, 180],
+            "size": [100, 100],
+            "edge": "linear",
+            "inner": 0,
+        }
+        chain = [{"kind": "push", "id": "p", "zone": "z", "force": 40, **fields}]
+        return scene(
+            array(
+                arrangement=row(5), position=[320, 180], gauges=[zone], copy_position={"rest": [0, 0], "chain": chain}
+            )
+        )
+
+    def test_a_zone_pushes_copies_where_they_stand_on_the_stage(self) -> None:
+        place = np.array([-80, -40, 0, 40, 80.0]) - 10
+        near = np.clip(1 - np.abs(place) / 100, 0, 1)
+        moved = values(self.push(), "a.copy_position")[:, 0]
+        np.testing.assert_allclose(moved, np.stack([40 * near * np.sign(place), 0 * near], axis=1), atol=1e-9)
+        np.testing.assert_allclose(values(self.push(way="towards"), "a.copy_position")[:, 0], -moved, atol=1e-9)
+        around = values(self.push(way="around"), "a.copy_position")[:, 0]
+        np.testing.assert_allclose(around, np.stack([0 * near, moved[:, 0]], axis=1), atol=1e-9)
+
+    def test_through_a_turned_and_scaled_array_it_pushes_on_the_stage_as_well(self) -> None:
+        straight = values(self.push(), "a.copy_position")[:, 0]
+        one = self.push()
+        layer = one.layers[0]
+        turned = one.changed(
+            layers=(layer.changed(rotation=Parameter(rest=90.0), scale=Parameter(rest=(200.0, 200.0))),)
+        )
+        moved = values(turned, "a.copy_position")[:, 0]
+        # The middle copy stands 10 px left of the zone's centre in both: its array's axes are turned by a quarter.
+        np.testing.assert_allclose(moved[2], [0, -straight[2, 0] / 2], atol=1e-9)
+
+    def test_what_pushes_must_be_a_zone_of_its_array(self) -> None:
+        self.assertEqual(list(problems(project(self.push()))), [])
+        self.assertIn("is no zone", next(iter(problems(project(self.push(zone="nothing"))))).text)
+        made = apply(project(scene({})), "repeat layers", layers=["layer0"], id="a")
+        with self.assertRaises(Refused):
+            apply(made, "add modifier", parameter="layer0.position", modifier="push")
+        added = apply(made, "add modifier", parameter="a.copy_position", modifier="push", id="p")
+        self.assertEqual(len(added.scenes[0].layers[0].gauges), 1)  # type: ignore[attr-defined]
+        gone = apply(added, "remove gauge", gauge="p-zone").scenes[0]
+        self.assertEqual(gone.index.parameters["a.copy_position"].parameter.chain, ())
+
+
+class FromInsideOut(unittest.TestCase):
+    def lamp(self, driver: str) -> Scene:
+        return scene(
+            array({"rotation": formula("i * 10 + t")}, arrangement=row(5), later=0.1),
+            {"name": "Lamp", "rotation": {"chain": [follow(driver, "out")]}},
+        )
+
+    def test_a_copy_the_mean_the_least_and_the_greatest(self) -> None:
+        each = values(self.lamp("e0.rotation@mean"), "e0.rotation")[:, :, 0]
+        for way, wanted in (
+            ("mean", each.mean(axis=0)),
+            ("least", each.min(axis=0)),
+            ("greatest", each.max(axis=0)),
+            ("3", each[3]),
+        ):
+            one = self.lamp(f"e0.rotation@{way}")
+            self.assertEqual(list(problems(project(one))), [])
+            np.testing.assert_allclose(
+                Sampler(one).track("layer1.rotation", FRAMES)[:, 0], wanted, atol=1e-9, err_msg=way
+            )
+
+    def test_otherwise_it_is_refused_with_the_reason(self) -> None:
+        one = self.lamp("layer1.position").changed(layers=self.lamp("e0.rotation@mean").layers)
+        for driver, said in (
+            ("e0.rotation", "it has a value for each copy of Dots; take a copy's number"),
+            ("element.u", "it stands in no array"),
+            ("layer1.opacity@mean", "it is one value already"),
+            ("e0.rotation@most", "not as “most”"),
+        ):
+            with self.subTest(driver), self.assertRaises(Refused) as caught:
+                apply(project(one), "link to", parameter="layer1.scale", driver=driver, component=0)
+            self.assertIn(said, caught.exception.message)
+
+    def test_in_a_formula(self) -> None:
+        one = self.lamp("e0.rotation@mean")
+        made = apply(
+            project(one), "write formula", parameter="layer1.opacity", text="mean(Dot_0.rotation) + copy(2, Dots.x)"
+        )
+        lamp = made.scenes[0]
+        each = values(lamp, "e0.rotation")[:, :, 0]
+        np.testing.assert_allclose(Sampler(lamp).track("layer1.opacity", FRAMES)[:, 0], each.mean(axis=0), atol=1e-9)
+        text = next(e.modifier for e in lamp.index.modifiers.values() if e.parameter == "layer1.opacity")
+        self.assertIn("$<e0.rotation@mean> + $<a.x@2>", str(text))
+        wrong = apply(project(one), "write formula", parameter="layer1.opacity", text="Dot_0.rotation").scenes[0]
+        self.assertIn("for each copy of Dots", next(iter(mistakes(wrong))).mistake.message)
+
+    def test_a_circle_through_a_gauge_is_found(self) -> None:
+        zone = {"kind": "zone", "id": "z", "name": "Near"}
+        one = scene(array(arrangement=row(3), gauges=[zone], copy_position={"chain": [follow("z.value", times=50)]}))
+        with self.assertRaises(Refused) as caught:
+            apply(project(one), "link to", parameter="z.centre", driver="a.copy_position@1")
+        self.assertIn("circle", caught.exception.message)
+
+
+class Made(unittest.TestCase):
+    def test_repeating_layers_leaves_the_first_picture_where_it_is(self) -> None:
+        one = project(
+            scene(
+                {"position": [300, 200], "rotation": {"chain": [wave()]}},
+                {"rotation": {"chain": [follow("layer0.rotation")]}},
+            )
+        )
+        made = apply(one, "repeat layers", layers=["layer0"], id="a", count=1)
+        a, b = (pixels(display_list(Sampler(p.scenes[0]), FRAMES), 20) for p in (one, made))
+        np.testing.assert_array_equal(a, b)
+        # Who listened from outside hears the first copy from now on.
+        self.assertEqual(made.scenes[0].index.modifiers["f"].modifier.references(), ("layer0.rotation@0",))
+
+    def test_sixty_four_copies_taken_apart_draw_the_same(self) -> None:
+        grid = {"kind": "grid", "columns": 8, "rows": 8, "gap": [60, 40]}
+        dot = {"size": [30, 18], "rotation": {"chain": [wave()]}, "fill": {"kind": "solid", "colour": "#a93c28"}}
+        one = scene(
+            array(
+                dot, {"position": [8, 0], "size": [6, 6], "opacity": formula("40 + 60 * u", "o")},
+                arrangement=grid, later=0.05, position=[300, 250], rotation=10,
+                copy_scale={"rest": [100, 100], **formula("(100, 100) * (0.6 + 0.6 * u)", "s")},
+                copy_opacity=formula("100 - 50 * u", "p"),
+            )
+        )  # fmt: skip
+        for way, frames in (("still", (25,)), ("baked", (0, 25, 59))):
+            apart = apply(project(one), "take apart", array="a", way=way, frame=25).scenes[0]
+            self.assertEqual(len(apart.index.layers), 1 + 64 * 3)
+            for frame in frames:
+                at = SampleTimes.frames(30, frame, frame + 1)
+                a, b = (pixels(display_list(Sampler(s), at), 0).astype(int) for s in (one, apart))
+                # Keys may stray by a quarter of a pixel or degree; what stands still is the same to rounding.
+                near = (np.abs(a - b).max(axis=2) <= (2 if way == "still" else 40)).mean()
+                self.assertGreater(near, 0.9995, (way, frame))
+
+    def test_only_what_all_copies_share_can_be_baked(self) -> None:
+        waving = array({"rotation": {"chain": [wave()]}}, arrangement=row(5), copy_rotation=formula("9 * i * t", "r"))
+        one = project(scene(waving))
+        made = apply(one, "bake", parameter="e0.rotation").scenes[0]
+        np.testing.assert_allclose(values(made, "e0.rotation"), values(one.scenes[0], "e0.rotation"), atol=1e-9)
+        with self.assertRaises(Refused) as caught:
+            apply(one, "bake", parameter="a.copy_rotation")
+        self.assertIn("Take the array apart", caught.exception.message)
+
+    def test_arrangements_keep_what_they_have_in_common(self) -> None:
+        made = apply(project(scene({})), "repeat layers", layers=["layer0"], id="a", count=12)
+        for kind, count in (("grid", 12), ("ring", 12), ("path", 12), ("scatter", 12), ("row", 12)):
+            made = apply(made, "set arrangement", array="a", arrangement=kind)
+            self.assertEqual(len(values(made.scenes[0], "a.place")), count, kind)
+            self.assertEqual(project_file.read(project_file.write(made).encode()), made)
+
+    def test_values_follow_a_sweep_in_one_step(self) -> None:
+        made = apply(project(scene({"opacity": 80})), "repeat layers", layers=["layer0"], id="a", count=5)
+        made = apply(made, "add gauge", array="a", gauge="sweep", id="g", name="Gust")
+        made = apply(
+            made,
+            "tie to gauge",
+            gauge="g",
+            values={"a.copy_opacity": "20", "a.copy_scale": "150", "layer0.fill.colour": "#000000"},
+        )
+        one = made.scenes[0]
+        a, opacity, scale = (values(one, p)[:, :, 0] for p in ("g.value", "a.copy_opacity", "a.copy_scale"))
+        np.testing.assert_allclose(opacity, 100 - 80 * a, atol=1e-9)
+        np.testing.assert_allclose(scale, 100 + 50 * a, atol=1e-9)
+        # Gone, its followers rest, and nothing else is lost.
+        gone = apply(made, "remove gauge", gauge="g").scenes[0]
+        self.assertEqual(list(problems(project(gone))), [])
+        np.testing.assert_array_equal(
+            values(gone, "a.copy_opacity"), 80 * np.ones((1, 1, 1)) + np.zeros((5, 60, 1)) + 20
+        )
+
+    def test_each_copy_later_with_one_field(self) -> None:
+        made = apply(project(scene({})), "repeat layers", layers=["layer0"], id="a", count=5)
+        made = apply(made, "add modifier", parameter="a.copy_rotation", modifier="wave", id="w")
+        late = apply(made, "later each", parameter="a.copy_rotation", seconds=0.1, id="late").scenes[0]
+        straight, shifted = (
+            values(s, "a.copy_rotation", SampleTimes(np.array([1.0, 0.8])))[:, :, 0] for s in (made.scenes[0], late)
+        )
+        np.testing.assert_allclose(shifted[2, 0], straight[0, 1], atol=1e-9)
+        again = apply(project(late), "later each", parameter="a.copy_rotation", seconds=0).scenes[0]
+        self.assertEqual(
+            again.index.parameters["a.copy_rotation"].parameter,
+            made.scenes[0].index.parameters["a.copy_rotation"].parameter,
+        )
+
+
+class Refusals(unittest.TestCase):
+    def test_bad_numbers_are_refused_where_they_are_typed(self) -> None:
+        made = apply(project(scene({})), "repeat layers", layers=["layer0"], id="a")
+        for value in (-1, 1.5, 1_000_000):
+            with self.subTest(value), self.assertRaises(Refused):
+                apply(made, "set value", parameter="a.arrangement.count", value=value)
+        none = apply(made, "set value", parameter="a.arrangement.count", value=0).scenes[0]
+        self.assertEqual(display_list(Sampler(none), FRAMES).nodes[0].nodes, ())
+
+    def test_a_count_that_grows_beyond_the_limit_is_clamped_and_told(self) -> None:
+        count = {"chain": [{"kind": "adjust", "id": "j", "times": 1, "plus": 30_000}]}
+        one = scene(array(arrangement={**row(1), "count": {"rest": 1, **count}}))
+        sampler = Sampler(one)
+        self.assertEqual(sampler.layouts.copies("a", SampleTimes(np.zeros(1))), 20_000)
+        self.assertIn("20,000", next(iter(sampler.faults.values())).message)
+
+    def test_what_has_no_extent_still_stands_somewhere(self) -> None:
+        for arrangement in (
+            {"kind": "path", "count": 3, "data": "M 5 7"},
+            {"kind": "path", "count": 1},
+            {"kind": "ring", "count": 1, "arc": 90},
+            {"kind": "grid", "columns": 0, "rows": 4},
+            {"kind": "scatter", "count": 4, "area": [0, 0], "apart": 50},
+            {"kind": "row", "count": 3, "fit": "span", "span": [0, 0]},
+        ):
+            one = scene(array(arrangement=arrangement, later=0.1, order={"measure": "round", "origin": [900, -900]}))
+            made = Sampler(one)
+            drawn = display_list(made, FRAMES)
+            for node in drawn.walk():
+                for name, channel in node.channels.items():
+                    self.assertTrue(np.isfinite(channel.rows).all(), (arrangement, name))
+
+    def test_four_arrays_deep_are_too_many(self) -> None:
+        made = project(scene({}))
+        inner = "layer0"
+        for k in range(3):
+            made, inner = apply(made, "repeat layers", layers=[inner], id=f"a{k}", count=2), f"a{k}"
+        with self.assertRaises(Refused) as caught:
+            apply(made, "repeat layers", layers=[inner], id="a3", count=2)
+        self.assertIn("3 deep", caught.exception.message)
+
+    def test_copies_inside_copies_are_counted_together(self) -> None:
+        made = apply(project(scene({})), "repeat layers", layers=["layer0"], id="a", count=200)
+        with self.assertRaises(Refused) as caught:
+            apply(made, "repeat layers", layers=["a"], id="b", count=101)
+        self.assertIn("20,301", caught.exception.message)
+
+
+class Streams(unittest.TestCase):
+    def test_copies_inside_copies_share_no_random_stream(self) -> None:
+        outer = Elements.of("a", 20)
+        streams = Elements.of("b", 30, outer).streams
+        self.assertEqual(len(set(streams.tolist())), 600)
+        self.assertEqual(streams[0], 0)

@@ -1,0 +1,147 @@
+"""Tables: cells kept as they are, values that follow a row, and what happens to followers when something goes."""
+
+import unittest
+from typing import Any
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from jaunty_lever.core.document.scene import Project
+from jaunty_lever.core.document.tables import Column, Table, colour_in, date_in, number_in, packed_rows
+from jaunty_lever.core.edits import EDIT, Gone, Refused
+from tests.core.scenes import project, scene
+
+CELLS = [["Mira Holm", "1,5", "#a93c28"], ["Tove\nBrandt", "2", ""], ["", "12", "sea"]]
+COLUMNS = ({"id": "who", "name": "Name"}, {"id": "speed", "name": "Speed", "kind": "number", "comma": True}, {"id": "hue", "name": "Colour", "kind": "colour"})  # fmt: skip
+
+
+def start() -> Project:
+    wind = {"id": "wind", "name": "Wind", "value": 9}
+    keyed = {"rest": 0, "keys": [{"frame": 0, "value": 1}, {"frame": 9, "value": 2}]}
+    one = scene({"kind": "text", "text": "Quay", "rotation": keyed}, {"fill": {"kind": "solid", "colour": "#000000"}}, levers=(wind,))  # fmt: skip
+    return apply(project(one), "add table", id="crew", name="Crew", columns=COLUMNS, data=packed_rows(CELLS))
+
+
+def apply(now: Project, kind: str, **fields: Any) -> Project:
+    given = fields if kind == "add table" else {"table": "crew", **fields}
+    return EDIT.validate_python({"kind": kind, **given}).apply(now)
+
+
+def follows(now: Project, **columns: str) -> Project:
+    for column, parameter in columns.items():
+        now = apply(now, "follow column", column=column, scene="s", parameter=parameter)
+    return now
+
+
+def rests(now: Project, *parameters: str) -> list[Any]:
+    index = now.scenes[0].index
+    return [index.parameters[one].parameter.rest for one in parameters]
+
+
+def crew(now: Project) -> Table:
+    found = now.table("crew")
+    assert found is not None
+    return found
+
+
+class Cells(unittest.TestCase):
+    @given(st.lists(st.lists(st.text(max_size=6), min_size=2, max_size=2), max_size=6))
+    def test_whatever_stands_in_cells_stays_there(self, rows: list[list[str]]) -> None:
+        self.assertEqual(Table(id="t", name="T", data=packed_rows(rows)).rows, rows)
+
+    def test_numbers_colours_and_days(self) -> None:
+        for cell, comma, value in (
+            ("1.5", False, 1.5), (" −3 ", False, -3), ("1,234.5", False, 1234.5), ("12 %", False, 12), ("1e3", False, 1000),
+            ("1,5", True, 1.5), ("1.234,5", True, 1234.5), ("1 234,5", True, 1234.5), ("2", True, 2),
+            ("1,5", False, None), ("12.03.2019", True, None), ("", False, None), ("nan", False, None), ("1e400", False, None), ("-", True, None),
+        ):  # fmt: skip
+            self.assertEqual(number_in(cell, comma), value, (cell, comma))
+        self.assertEqual(
+            [colour_in(cell) for cell in ("#AbC", "#a93c28", "red", "")], ["#aabbcc", "#a93c28", None, None]
+        )
+        self.assertEqual([date_in(cell) for cell in ("1970-01-03", "03.01.1970", "1970-01-01 12:00", "soon")], [2, 2, 0.5, None])  # fmt: skip
+
+
+class Following(unittest.TestCase):
+    ALL = ("layer0.text", "wind.value", "layer1.fill.colour")
+
+    def test_a_row_that_is_shown_is_taken_on_by_all_that_follow(self) -> None:
+        now = follows(start(), who=self.ALL[0], speed=self.ALL[1], hue=self.ALL[2])
+        self.assertEqual(rests(now, *self.ALL), ["Mira Holm", 1.5, "#a93c28"])
+        # An empty cell sets nothing.
+        now = apply(now, "show row", row=1)
+        self.assertEqual(rests(now, *self.ALL), ["Tove\nBrandt", 2, "#a93c28"])
+        # What cannot be taken on is refused whole, with the cell.
+        with self.assertRaisesRegex(Refused, "Crew, row 3, Colour: “sea” is no colour, which Layer 1: fill follows"):
+            apply(now, "show row", row=2)
+
+    def test_a_changed_cell_of_the_shown_row_goes_on_and_no_other(self) -> None:
+        now = follows(start(), who=self.ALL[0], speed=self.ALL[1])
+        now = apply(now, "set cells", row=0, column="who", cells=[["Mira", "3"], ["Tove", "4"]])
+        self.assertEqual(rests(now, *self.ALL[:2]), ["Mira", 3])
+        by_hand = EDIT.validate_python({"kind": "set value", "scene": "s", "parameter": "wind.value", "value": 77}).apply(now)  # fmt: skip
+        now = apply(by_hand, "set cells", row=1, column="speed", cells=[["5"]])
+        self.assertEqual(rests(now, "wind.value"), [77])
+        now = apply(now, "set cells", row=3, column="who", cells=[["Ebba"]])
+        self.assertEqual(crew(now).rows[3], ["Ebba", "", ""])
+
+    def test_followers_go_with_what_they_follow_and_with_what_they_are(self) -> None:
+        now = follows(start(), who="layer0.text", speed="wind.value")
+        without = apply(now, "remove column", column="speed")
+        self.assertEqual([one.column for one in crew(without).followers], ["who"])
+        self.assertEqual(rests(without, "wind.value"), [1.5])
+        gone = EDIT.validate_python({"kind": "remove layers", "scene": "s", "layers": ["layer0"]}).apply(now)
+        self.assertEqual([one.column for one in crew(gone).followers], ["speed"])
+        nowhere = EDIT.validate_python({"kind": "remove scene", "scene": "s"}).apply(now)
+        self.assertEqual(crew(nowhere).followers, ())
+        self.assertEqual(rests(apply(now, "remove table"), "wind.value"), [1.5])
+
+    def test_one_value_follows_one_column_and_none_with_keys(self) -> None:
+        now = follows(start(), who="layer0.text")
+        now = apply(now, "add table", id="other", name="Other", data="x,4\n")
+        now = EDIT.validate_python({"kind": "follow column", "table": "other", "column": "name", "scene": "s", "parameter": "layer0.text"}).apply(now)  # fmt: skip
+        self.assertEqual((crew(now).followers, rests(now, "layer0.text")), ((), ["x"]))
+        with self.assertRaisesRegex(Refused, "has keys"):
+            follows(now, speed="layer0.rotation")
+        with self.assertRaises(Gone):
+            follows(now, speed="nobody.value")
+
+    def test_other_rows_keep_what_follows_by_the_names_of_columns(self) -> None:
+        now = follows(start(), who="layer0.text", speed="wind.value")
+        now = apply(now, "show row", row=1)
+        fresh = [Column(id="speed", name="Ship"), Column(id="n2", name="NAME"), Column(id="n3", name="Speed")]
+        now = apply(now, "replace table", columns=[one.model_dump() for one in fresh], data="Gull,Jonas,7\n")
+        table = crew(now)
+        self.assertEqual([one.name for one in table.columns], ["Ship", "NAME", "Speed"])
+        self.assertEqual([(one.kind, one.id) for one in table.columns[1:]], [("text", "who"), ("number", "speed")])
+        self.assertEqual((table.shown, rests(now, "layer0.text", "wind.value")), (0, ["Jonas", 7]))
+        without = apply(now, "replace table", columns=[{"id": "a", "name": "Ship"}], data="x\n")
+        self.assertEqual(crew(without).followers, ())
+
+    def test_rows_come_and_go_and_the_shown_one_stays_shown(self) -> None:
+        now = apply(follows(start(), who="layer0.text"), "show row", row=1)
+        now = apply(now, "add row", before=0)
+        self.assertEqual((crew(now).shown, crew(now).rows[2][0]), (2, "Tove\nBrandt"))
+        now = apply(now, "remove rows", rows=[0, 1])
+        self.assertEqual((crew(now).shown, rests(now, "layer0.text")), (0, ["Tove\nBrandt"]))
+        now = apply(now, "remove rows", rows=[0, 1])
+        self.assertEqual((crew(now).rows, rests(now, "layer0.text")), ([], ["Tove\nBrandt"]))
+        with self.assertRaises(Gone):
+            apply(now, "show row", row=0)
+
+    def test_what_does_not_fit_is_refused(self) -> None:
+        for kind, fields, said in (
+            ("set cells", {"row": 9, "column": "who", "cells": [["x"]]}, "3 rows"),
+            ("set cells", {"row": 0, "column": "hue", "cells": [["x", "y"]]}, "it has 3"),
+            ("set cells", {"row": 0, "column": "who", "cells": [["\ud800"]]}, "half of a letter"),
+            ("set cells", {"row": 0, "column": "who", "cells": [["x" * 20_001]]}, "20,000 letters"),
+            ("change column", {"column": "who", "name": "speed"}, "two columns have the name"),
+            ("replace table", {"columns": [{"id": "a", "name": "A"}], "data": "1,2\n"}, "has 2 cells, and there are 1"),
+            ("add column", {"id": "who"}, "two columns have the id"),
+        ):
+            with self.assertRaisesRegex(Refused, said):
+                apply(start(), kind, **fields)
+
+
+if __name__ == "__main__":
+    unittest.main()

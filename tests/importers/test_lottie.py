@@ -1,0 +1,259 @@
+"""Animations that come in: what goes out as Lottie, what others write, compared with another renderer, and traps."""
+
+import copy
+import json
+import random
+import unittest
+from typing import Any
+
+import numpy as np
+from rlottie_python import LottieAnimation
+
+from jaunty_lever.core.document.scene import Project
+from jaunty_lever.core.edits import Refused
+from jaunty_lever.demo import demo_project
+from jaunty_lever.formats import lottie, project_file
+from jaunty_lever.formats.open_json import BadFile
+from jaunty_lever.importers import Brought, importer_for
+from jaunty_lever.importers.drawings import added
+from tests.exporters.taken_out import Pixels, drawn, taken_out
+
+EASE = {"o": {"x": [0.4], "y": [0.1]}, "i": {"x": [0.6], "y": [1]}}
+
+
+def still(value: Any) -> dict[str, Any]:
+    return {"a": 0, "k": value}
+
+
+def keyed(*keys: tuple[float, Any]) -> dict[str, Any]:
+    made = [{"t": frame, "s": value if isinstance(value, list) else [value], **EASE} for frame, value in keys]
+    # The last one leads nowhere.
+    return {"a": 1, "k": [*made[:-1], {"t": made[-1]["t"], "s": made[-1]["s"]}]}
+
+
+def place(x: float = 0, y: float = 0, **more: Any) -> dict[str, Any]:
+    return {"p": still([x, y, 0]), "a": still([0, 0, 0]), "s": still([100, 100, 100]), "r": still(0), "o": still(100), **more}  # fmt: skip
+
+
+def fill(red: float, green: float, blue: float, **more: Any) -> dict[str, Any]:
+    return {"ty": "fl", "c": still([red, green, blue, 1]), "o": still(100), "r": 1, **more}
+
+
+def box(wide: float, high: float, **more: Any) -> dict[str, Any]:
+    return {"ty": "rc", "p": still([0, 0]), "s": still([wide, high]), "r": still(0), "d": 1, **more}
+
+
+def group(*items: dict[str, Any], **more: Any) -> dict[str, Any]:
+    return {"ty": "gr", "nm": "Group", "it": [*items, {"ty": "tr", **place(**more)}]}
+
+
+def layer(*shapes: dict[str, Any], ks: Any = None, kind: int = 4, **more: Any) -> dict[str, Any]:
+    return {"ddd": 0, "ty": kind, "nm": "Layer", "sr": 1, "ks": ks or place(), "ip": 0, "op": 60, "st": 0, "bm": 0, "shapes": list(shapes), **more}  # fmt: skip
+
+
+def whole(*layers: dict[str, Any], **more: Any) -> dict[str, Any]:
+    numbered = [{"ind": k + 1, **one} for k, one in enumerate(layers)]
+    return {"v": "5.7.0", "fr": 30, "ip": 0, "op": 60, "w": 200, "h": 160, "ddd": 0, "assets": [], "layers": numbered, **more}  # fmt: skip
+
+
+def moved() -> dict[str, Any]:
+    """A file with most of what is read, of a kind that other programs write."""
+    turning = layer(
+        group(box(40, 20), fill(0.12, 0.44, 0.47)), ks=place(60, 40, r=keyed((0, 0), (59, 180)), s=keyed((0, [100, 100]), (30, [180, 60]), (59, [100, 100])))
+    )  # fmt: skip
+    child = layer(group({"ty": "el", "p": still([0, 0]), "s": still([24, 24])}, fill(0.66, 0.24, 0.16)), ks=place(50, 0), parent=3)  # fmt: skip
+    null = layer(kind=3, ks=place(100, 100, r=keyed((0, 0), (59, 90)), o=still(0)))
+    late = layer(group({"ty": "sr", "sy": 1, "d": 1, "pt": still(5), "p": still([0, 0]), "r": still(0), "or": still(20), "ir": still(9), "is": still(0), "os": still(0)}, fill(0.9, 0.7, 0.2)), ks=place(160, 40), ip=20, op=45)  # fmt: skip
+    stroke = {
+        "ty": "st",
+        "c": still([0.1, 0.1, 0.1, 1]),
+        "o": still(100),
+        "w": keyed((0, 2), (59, 9)),
+        "lc": 2,
+        "lj": 2,
+    }
+    loop = {"c": True, "v": [[-20, -15], [20, -15], [0, 20]], "i": [[0, 0], [0, 0], [10, 0]], "o": [[0, 0], [0, 0], [-10, 0]]}  # fmt: skip
+    path = layer(group({"ty": "sh", "ks": still(loop)}, stroke), ks=place(40, 120, p={"a": 1, "k": [{"t": 0, "s": [40, 120, 0], "to": [0, -40, 0], "ti": [-40, 0, 0], **EASE}, {"t": 59, "s": [140, 120, 0]}]}))  # fmt: skip
+    ring = {"c": True, "v": [[-8, -8], [8, -8], [8, 8], [-8, 8]], "i": [[0, 0]] * 4, "o": [[0, 0]] * 4}
+    outer = {**ring, "v": [[-18, -18], [18, -18], [18, 18], [-18, 18]]}
+    holed = layer(group({"ty": "sh", "ks": still(outer)}, {"ty": "sh", "ks": still(ring)}, fill(0.3, 0.3, 0.5, r=2)), ks=place(170, 120, o=keyed((0, 100), (59, 20))))  # fmt: skip
+    shade = {"ty": "gf", "t": 1, "o": still(100), "r": 1, "s": still([-30, 0]), "e": still([30, 0]), "g": {"p": 2, "k": still([0, 0.1, 0.4, 0.5, 1, 0.9, 0.8, 0.3])}}  # fmt: skip
+    inner = layer(
+        group(box(60, 14), fill(0.2, 0.6, 0.3)), ks=place(30, 10, p=keyed((0, [30, 10, 0]), (20, [60, 10, 0])))
+    )
+    shaded = layer(group(box(60, 14), shade), ks=place(100, 148))
+    within = layer(kind=0, ks=place(100, 70), refId="comp", w=120, h=40, st=10, ip=10)
+    return whole(
+        turning,
+        child,
+        null,
+        late,
+        path,
+        holed,
+        within,
+        shaded,
+        assets=[{"id": "comp", "layers": [{"ind": 1, **inner}]}],
+    )
+
+
+def brought(data: Any) -> Brought:
+    content = data if isinstance(data, bytes) else json.dumps(data).encode()
+    return importer_for(content).read(content, "quay.json")
+
+
+def came(data: Any) -> Project:
+    thing = brought(data).thing
+    assert isinstance(thing, Project)
+    return thing
+
+
+def over(picture: Pixels) -> Pixels:
+    share = picture[..., 3:].astype(np.float64) / 255
+    made: Pixels = (picture[..., :3] * share + 255 * (1 - share)).round().astype(np.uint8)
+    return made
+
+
+class Looks(unittest.TestCase):
+    def test_what_goes_out_comes_in_again(self) -> None:
+        project = demo_project()
+        for one in project.scenes:
+            if one.id in ("gull-flock", "buoy-row"):
+                # Many alike; their kind is in the others.
+                continue
+            alone = project.changed(scenes=(one,), tables=())
+            found = brought(taken_out(alone, "lottie"))
+            assert isinstance(found.thing, Project)
+            self.assertEqual(found.remarks, ())
+            again = found.thing.scenes[0]
+            self.assertEqual((again.width, again.height, again.fps, again.length), (one.width, one.height, one.fps, one.length))  # fmt: skip
+            for frame in (0, 41, one.length - 1):
+                off = np.abs(drawn(found.thing, frame).astype(int) - drawn(alone, frame)).max(axis=2)
+                with self.subTest(one.name, frame=frame):
+                    self.assertGreater((off <= 8).mean(), 0.985)
+                    self.assertGreater((off <= 80).mean(), 0.999)
+
+    def test_what_others_write_looks_as_another_renderer_draws_it(self) -> None:
+        data = moved()
+        found = brought(data)
+        self.assertEqual(found.remarks, ())
+        assert isinstance(found.thing, Project)
+        self.assertEqual(project_file.read(project_file.write(found.thing).encode()), found.thing)
+        animation = LottieAnimation.from_data(json.dumps(data))
+        for frame in (0, 9, 15, 22, 30, 44, 50, 59):
+            with self.subTest(frame=frame):
+                # Its colours have been multiplied by how opaque they are.
+                dimmed = np.asarray(animation.render_pillow_frame(frame_num=frame).convert("RGBA")).astype(int)
+                theirs = dimmed[..., :3] + 255 - dimmed[..., 3:]
+                ours = over(drawn(found.thing, frame, transparent=True))
+                off = np.abs(ours.astype(int) - theirs).max(axis=2)
+                self.assertGreater((off <= 16).mean(), 0.985)
+                self.assertGreater((off <= 100).mean(), 0.998)
+
+    def test_on_a_scene_of_another_rate_everything_happens_at_its_second(self) -> None:
+        content = json.dumps(moved()).encode()
+        slow = lottie.read(content, "quay", 15)
+        keys = [key["frame"] for one in slow.layers for key in (one["rotation"]["keys"] if isinstance(one.get("rotation"), dict) else ())]  # fmt: skip
+        self.assertEqual(max(keys), 29.5)
+        project = demo_project()
+        after = added(slow, "evening-quay").apply(project)
+        self.assertEqual(after.scenes[0].layers[-1].name, "quay")
+
+
+class Traps(unittest.TestCase):
+    def remarks(self, data: Any) -> tuple[str, ...]:
+        return brought(data).remarks
+
+    def refused(self, data: Any) -> str:
+        with self.assertRaises(BadFile) as caught:
+            brought(data)
+        return str(caught.exception)
+
+    def test_what_is_not_read_is_named_and_never_run(self) -> None:
+        shown = group(box(20, 20), fill(1, 0, 0))
+        odd = place(10, 10, r={"a": 0, "k": 30, "x": "while (true) {}"}, sk=still(20))
+        dashed = {"ty": "st", "c": still([0, 0, 0, 1]), "o": still(100), "w": still(2), "lc": 1, "d": [{"n": "d", "v": still(3)}]}  # fmt: skip
+        data = whole(
+            layer(shown, ks=odd, bm=3, ef=[{}], masksProperties=[{}]), layer(kind=5), layer(kind=6), layer(kind=2, refId="far"),
+            layer(group(box(9, 9), dashed, {"ty": "rp"}, {"ty": "tm"}, {"ty": "xx"})), layer(shown, parent=77),
+            assets=[{"id": "far", "p": "http://127.0.0.1:9/a.png"}],
+        )  # fmt: skip
+        told = " · ".join(self.remarks(data))
+        for said in (
+            *("Expressions: they are never run", "Slants", "Blend modes", "Effects", "Masks", "Texts", "Sound"),
+            *("Pictures in other files: they are not fetched", "Dashed strokes", "Corners and ends", "Repeaters"),
+            *("Outlines drawn in part", "Shapes of the kind xx", "Parents that are not there"),
+        ):
+            self.assertIn(said, told)
+        first = came(data).scenes[0].layers[0].layers[-1]
+        self.assertEqual(first.rotation.rest, 30)
+
+    def test_what_goes_round_in_a_circle_ends(self) -> None:
+        shown = group(box(20, 20), fill(1, 0, 0))
+        itself = whole(layer(shown), layer(kind=0, refId="a"), assets=[{"id": "a", "layers": [layer(kind=0, refId="b")]}, {"id": "b", "layers": [layer(kind=0, refId="a")]}])  # fmt: skip
+        self.assertEqual(self.remarks(itself), ("Compositions that hold themselves",))
+        parents = whole(layer(shown, parent=2), layer(kind=3, parent=1))
+        self.assertEqual(self.remarks(parents), ("Parents that are not there, or go round in a circle (2)",))
+
+    def test_what_unfolds_without_end_is_refused(self) -> None:
+        shown = group(box(2, 2), fill(1, 0, 0))
+        many = [{"id": "c0", "layers": [layer(shown)] * 10}]
+        many += [{"id": f"c{k}", "layers": [layer(kind=0, refId=f"c{k - 1}")] * 10} for k in range(1, 9)]
+        self.assertRegex(self.refused(whole(layer(kind=0, refId="c8"), assets=many)), "more than (1,980|20,000) layers")
+        self.assertIn("1,980", self.refused(whole(*[layer(shown)] * 3000)))
+        deep: dict[str, Any] = group(box(2, 2), fill(1, 0, 0))
+        for _ in range(60):
+            deep = group(deep, x=1)
+        self.assertIn("too deep", self.remarks(whole(layer(shown), layer(deep)))[0])
+        self.assertIn("levels deep", self.refused(b'{"layers":[' + b"[" * 5000 + b'"ty" "ks"'))
+
+    def test_nothing_in_it_or_no_animation_is_said(self) -> None:
+        self.assertIn("Nothing is drawn", self.refused(whole(layer(kind=3))))
+        self.assertIn("no list of layers", self.refused({"layers": 5, "ty": 1, "ks": 2}))
+
+    def test_whatever_is_changed_in_a_file_it_is_refused_in_words_or_comes_in_whole(self) -> None:
+        odd = [
+            None,
+            True,
+            -1,
+            0,
+            1e300,
+            "x",
+            "",
+            [],
+            {},
+            [[]],
+            [None, 3],
+            {"k": []},
+            {"a": 1, "k": [{"t": "x"}]},
+            "http://a/b",
+        ]
+        taken = 0
+        for seed in range(250):
+            dice = random.Random(seed)
+            data = copy.deepcopy(moved())
+            for _ in range(dice.randrange(1, 5)):
+                here: Any = data
+                while True:
+                    keys = list(here) if isinstance(here, dict) else list(range(len(here)))
+                    if not keys:
+                        break
+                    key = dice.choice(keys)
+                    if isinstance(here[key], dict | list) and dice.random() < 0.85:
+                        here = here[key]
+                        continue
+                    here[key] = dice.choice(odd)
+                    break
+            with self.subTest(seed):
+                try:
+                    thing = came(json.dumps(data).encode()) if isinstance(data.get("layers"), list) else None
+                except (BadFile, Refused) as error:
+                    self.assertTrue(str(error).strip())
+                    continue
+                if thing is not None:
+                    taken += 1
+                    self.assertEqual(project_file.read(project_file.write(thing).encode()), thing)
+        self.assertGreater(taken, 150)
+
+
+if __name__ == "__main__":
+    unittest.main()
