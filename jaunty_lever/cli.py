@@ -8,7 +8,7 @@ import sys
 import webbrowser
 from pathlib import Path
 from types import FrameType
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -19,6 +19,9 @@ from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.exporting_cli import add_exports
 from jaunty_lever.formats import project_file, recipe_file
 from jaunty_lever.loading import loading
+
+if TYPE_CHECKING:
+    from jaunty_lever.scripting import OpenProject
 
 app = typer.Typer(
     help="Procedural motion that is steered, not keyed frame by frame.", no_args_is_help=True, add_completion=False
@@ -253,13 +256,13 @@ app.add_typer(exports, name="export")
 def formats() -> None:
     """List the formats that go out and come in."""
     from jaunty_lever.exporters import EXPORTERS
-    from jaunty_lever.importers import IMPORTERS
+    from jaunty_lever.importers.into import kinds
 
     typer.echo("Out:")
     for out in EXPORTERS.values():
         typer.echo(f"  {out.name:<12} {out.title} (*{out.ending}): {out.does}")
     typer.echo("In:")
-    for into in IMPORTERS.values():
+    for into in kinds():
         typer.echo(f"  {into.name:<12} {into.title} ({', '.join('*' + one for one in into.endings)}): {into.does}")
 
 
@@ -267,11 +270,18 @@ def formats() -> None:
 def bring_in(
     file: Annotated[Path, typer.Argument(help="A file of a format that comes in, such as an SVG.", show_default=False)],
     out: Annotated[Path, typer.Option(help="The project file to write.", show_default=False)],
+    into: Annotated[
+        Path | None, typer.Option(help="A project file that it comes into, instead of a new one.", show_default=False)
+    ] = None,
+    scene: Annotated[str, typer.Option(help="The scene it comes into; the first, if not told.")] = "",
 ) -> None:
-    """Make a project file of a file of another format; what is not read is named."""
+    """Make a project file of a file of another format, or bring it into a project; what is not read is named."""
     from jaunty_lever.importers import importer_for
     from jaunty_lever.scripting import OpenProject
 
+    if into is not None:
+        _bring_into(OpenProject(_read(into)), scene, file, out)
+        return
     try:
         content = file.read_bytes()
         brought = importer_for(content).read(content, file.name)
@@ -284,6 +294,24 @@ def bring_in(
         raise _fail(*(f"{file}: {problem}" for problem in error.problems)) from None
     for said in brought.remarks:
         typer.echo(f"Not read: {said}.", err=True)
+    typer.echo(f"Wrote {out}")
+
+
+def _bring_into(project: "OpenProject", scene: str, file: Path, out: Path) -> None:
+    try:
+        here = project[scene] if scene else next(iter(project), None)
+        if here is None:
+            raise _fail("This project has no scene to bring anything into.")
+        remarks = here.bring_in(file)
+        project.save(out)
+    except KeyError as error:
+        raise _fail(str(error.args[0])) from None
+    except OSError as error:
+        raise _fail(f"{error.filename or file}: {error.strerror}.") from None
+    except (project_file.BadFile, Refused) as error:
+        raise _fail(f"{file}: {error}") from None
+    for said in remarks:
+        typer.echo(said, err=True)
     typer.echo(f"Wrote {out}")
 
 

@@ -22,6 +22,8 @@ from jaunty_lever.core.evaluation.taking import inside
 from jaunty_lever.drawing.frames import Look, pixels
 from jaunty_lever.exporters import EXPORTERS, Source, read_options
 from jaunty_lever.formats import project_file, table_file
+from jaunty_lever.importers.into import Where as Into
+from jaunty_lever.importers.into import taken_in
 from jaunty_lever.rendering.batch import BATCH, asked
 from jaunty_lever.rendering.files import runner_for, write_file
 
@@ -130,6 +132,17 @@ class OpenScene:
     def levers(self) -> dict[str, "Value"]:
         """Its levers by name."""
         return {lever.name: Value(self, f"{lever.id}.value") for lever in self.scene.levers}
+
+    def bring_in(self, path: Where, texts: Sequence[str] = ()) -> list[str]:
+        """Take in a file of any kind that comes into a project: a picture, drawing, animation, font, palette or table.
+
+        A font is what the `texts` (ids of layers) are set in. What was guessed and not read, in sentences. Raises
+        BadFile, Refused, OSError.
+        """
+        file = Path(path)
+        taken = taken_in(file.read_bytes(), file.name, Into(self._owner.project, self.id, chosen=tuple(texts)))
+        self._owner.project = taken.edit.apply(self._owner.project)
+        return taken.remarks
 
     def __getitem__(self, name: str) -> "Value":
         """A value by name, such as `Wind` or `Boat/position.x`. Raises KeyError, with a name that is near."""

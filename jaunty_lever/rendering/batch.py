@@ -131,7 +131,7 @@ class Batch(Exporter):
         rows = rows_in(options.rows, len(table.rows))
         if len(rows) > MOST_ROWS:
             raise Refused(f"A batch has at most {MOST_ROWS:,} rows; these are {len(rows):,}. Tell which, such as 1-500.", "rows")  # fmt: skip
-        if not any(one.scene == scene_of(source).id for one in table.followers):
+        if not any(one.scene == scene_of(source).id and one.takes == "cell" for one in table.followers):
             raise Refused(f"Nothing in {source.name} follows {table.name} yet: every file would be the same. Let a text, a lever or another value follow one of its columns, on the page Tables.", "table")  # fmt: skip
         names(options.naming, table, rows)
         exporter, given = self.inner(options)

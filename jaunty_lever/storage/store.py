@@ -22,7 +22,7 @@ from jaunty_lever.core.document.scene import Project, SceneOutline
 from jaunty_lever.core.edits import Edit, Refused
 from jaunty_lever.core.edits.base import free_name
 from jaunty_lever.core.edits.renumber import renumbered
-from jaunty_lever.formats.pictures import problem
+from jaunty_lever.formats import fonts, pictures
 
 from .bodies import Unreadable, beside, outlines, pack, raw, unpack
 from .opening import Holder, closed, folder_for, opened
@@ -98,13 +98,17 @@ def _unpacked(session: Session, body: bytes) -> Project:
     return unpack(body, part)
 
 
-def _look_at_pictures(before: Project | None, after: Project) -> None:
-    """Refuses pictures that have come in and could not be read from a file."""
+def _look_at_kept(before: Project | None, after: Project) -> None:
+    """Refuses pictures and fonts that have come in and could not be read from a file."""
     known = before.picture_table if before else {}
     for picture in after.pictures:
-        wrong = None if known.get(picture.id) == picture else problem(picture)
+        wrong = None if known.get(picture.id) == picture else pictures.problem(picture)
         if wrong:
             raise Refused(f"This picture cannot be taken in: {wrong}", picture.id)
+    for font in after.fonts:
+        wrong = None if before and font in before.fonts else fonts.problem(font)
+        if wrong:
+            raise Refused(f"The font {font.name} cannot be taken in: {wrong}", font.id)
 
 
 class Store:
@@ -257,7 +261,7 @@ class Store:
 
     def create(self, project: Project, label: str = "Made") -> State:
         """Take in a new project; when one with its id is there, the new one gets an id of its own."""
-        _look_at_pictures(None, project)
+        _look_at_kept(None, project)
         body = pack(project)
         with self.writing() as session:
             if session.get(ProjectRow, project.id) is not None:
@@ -300,7 +304,7 @@ class Store:
 
     def _worked_out(self, before: State, edit: Edit) -> tuple[Project, str, bytes]:
         after = edit.apply(before.project)
-        _look_at_pictures(before.project, after)
+        _look_at_kept(before.project, after)
         return after, edit.label(before.project)[:300], pack(after)
 
     def _kept(self, project: str, before: State, after: Project, label: str, body: bytes) -> tuple[State, str]:

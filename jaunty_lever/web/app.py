@@ -27,7 +27,7 @@ from .api import changes, checks, evaluate, exports, formulas, levers, pictures,
 from .api import files as project_files
 from .exporting import Exports
 from .guard import Guard
-from .pages import bench, curves, handover, help, help_api, help_arrays, linkage, linking, sheets, shelf
+from .pages import bench, curves, handover, help, help_api, help_arrays, kept_sheets, linkage, linking, sheets, shelf
 from .pages import exports as export_sheets
 from .pages import recipes as recipe_sheets
 from .pages import tables as table_pages
@@ -90,6 +90,7 @@ def create_app(
         linking,
         recipe_sheets,
         export_sheets,
+        kept_sheets,
         table_pages,
         recipes,
         pictures,

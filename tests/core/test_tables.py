@@ -1,14 +1,23 @@
 """Tables: cells kept as they are, values that follow a row, and what happens to followers when something goes."""
 
+import io
 import unittest
 from typing import Any
 
+import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
+from PIL import Image
 
+from jaunty_lever.core.document.pictures import Picture
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.document.tables import Column, Table, colour_in, date_in, number_in, packed_rows
 from jaunty_lever.core.edits import EDIT, Gone, Refused
+from jaunty_lever.core.evaluation.sample_times import SampleTimes
+from jaunty_lever.core.evaluation.sampler import Sampler
+from jaunty_lever.core.evaluation.taking import inside
+from jaunty_lever.formats import project_file
+from jaunty_lever.formats.pictures import take_in
 from tests.core.scenes import project, scene
 
 CELLS = [["Mira Holm", "1,5", "#a93c28"], ["Tove\nBrandt", "2", ""], ["", "12", "sea"]]
@@ -145,3 +154,137 @@ class Following(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+def shot(name: str, wide: int = 4) -> Picture:
+    out = io.BytesIO()
+    Image.new("RGB", (wide, 3), (wide, 90, 120)).save(out, "PNG")
+    return take_in(out.getvalue(), f"{name}.png")
+
+
+class Pictures(unittest.TestCase):
+    """A column of pictures: cells name them, and a picture layer shows that of the row."""
+
+    def begun(self) -> Project:
+        now = EDIT.validate_python(
+            {"kind": "add picture", "scene": "s", "picture": shot("Old", 9), "id": "face"}
+        ).apply(start())
+        now = apply(now, "add column", id="face-of", name="Face", reads="picture")
+        return apply(now, "set cells", row=0, column="face-of", cells=[["Portraits\\Mira.JPG"], [""], [""]])
+
+    def face(self, now: Project) -> str:
+        layer = now.scenes[0].index.layers["face"]
+        return next(one.name for one in now.pictures if one.id == layer.picture)  # type: ignore[attr-defined]
+
+    def test_files_find_their_cells_and_the_layer_follows_the_row(self) -> None:
+        now = apply(self.begun(), "fill pictures", column="face-of", pictures=[shot("Tove", 5), shot("mira", 6)])
+        self.assertEqual([row[3] for row in crew(now).rows], ["Portraits\\Mira.JPG", "Tove", ""])
+        now = apply(now, "follow column", column="face-of", scene="s", parameter="face.picture")
+        self.assertEqual(self.face(now), "mira")
+        now = apply(now, "show row", row=1)
+        self.assertEqual((self.face(now), now.scenes[0].index.layers["face"].width), ("Tove", 5))  # type: ignore[attr-defined]
+        # An empty cell changes nothing; those that rows name stay although no layer shows them, others go.
+        now = apply(now, "show row", row=2)
+        self.assertEqual((self.face(now), sorted(one.name for one in now.pictures)), ("Tove", ["Tove", "mira"]))
+        self.assertEqual(project_file.read(project_file.write(now).encode()), now)
+        gone = apply(now, "remove column", column="face-of")
+        self.assertEqual(([one.name for one in gone.pictures], crew(gone).followers), (["Tove"], ()))
+
+    def test_more_pictures_than_rows_make_rows_and_names_are_told_apart(self) -> None:
+        many = [shot("Tove", wide) for wide in (5, 6, 7, 8)]
+        now = apply(self.begun(), "fill pictures", column="face-of", pictures=many)
+        self.assertEqual([row[3] for row in crew(now).rows][1:], ["Tove", "Tove 2", "Tove 3", "Tove 4"])
+        again = apply(now, "fill pictures", column="face-of", pictures=many)
+        self.assertEqual(crew(again).data, crew(now).data)
+
+    def test_a_name_that_no_picture_has_is_told_at_its_row(self) -> None:
+        now = apply(self.begun(), "fill pictures", column="face-of", pictures=[shot("Tove")])
+        with self.assertRaisesRegex(
+            Refused, "Crew, row 1, Face: “Portraits.Mira.JPG”: there is no picture of that name"
+        ):
+            apply(now, "follow column", column="face-of", scene="s", parameter="face.picture")
+        with self.assertRaisesRegex(Refused, "read as text"):
+            apply(now, "fill pictures", column="who", pictures=[shot("Tove")])
+
+
+class WholeColumns(unittest.TestCase):
+    """A gauge, the texts of copies and the number of copies follow all rows at once."""
+
+    def begun(self) -> Project:
+        bars = {
+            "kind": "array", "id": "bars", "name": "Bars", "arrangement": {"kind": "row", "count": 2},
+            "gauges": [{"kind": "column", "id": "depth", "name": "Depth"}],
+            "layers": [{"kind": "text", "id": "who-is", "name": "Who", "text": "?"}],
+        }  # fmt: skip
+        now = apply(project(scene(bars)), "add table", id="crew", name="Crew", columns=COLUMNS, data=packed_rows(CELLS))
+        now = apply(now, "follow column", column="who", scene="s", parameter="bars.arrangement.count", takes="rows")
+        now = apply(now, "follow column", column="speed", scene="s", parameter="depth.value", takes="column")
+        return apply(now, "follow column", column="who", scene="s", parameter="who-is.text", takes="column", id="names")
+
+    def seen(self, now: Project) -> tuple[list[float], list[str]]:
+        sampler = Sampler(now.scenes[0])
+        copies = inside(sampler, "depth.value", SampleTimes(np.zeros(1)))
+        texts, which = sampler.texts("who-is.text", inside(sampler, "who-is.text", SampleTimes(np.zeros(1))))
+        return sampler.evaluate("depth.value", copies)[:, 0, 0].tolist(), [texts[k] for k in which]
+
+    def test_each_copy_has_its_row_and_there_are_as_many_copies_as_rows(self) -> None:
+        now = self.begun()
+        self.assertEqual(self.seen(now), ([1.5 / 12, 2 / 12, 1.0], ["Mira Holm", "Tove\nBrandt", ""]))
+        # Tomorrow's rows: more of them, one no number.
+        fresh = [["Ada", "3", ""], ["Bo", "calm", ""], ["Cy", "6", ""], ["Di", "1,5", ""]]
+        later = apply(now, "replace table", columns=COLUMNS, data=packed_rows(fresh))
+        self.assertEqual(self.seen(later), ([0.5, 0.0, 1.0, 0.25], ["Ada", "Bo", "Cy", "Di"]))
+        # A single cell, a row deleted, a row added at the end.
+        later = apply(later, "set cells", row=1, column="speed", cells=[["12"]])
+        later = apply(apply(later, "remove rows", rows=[2]), "add row")
+        self.assertEqual(self.seen(later), ([0.25, 1.0, 0.125, 0.0], ["Ada", "Bo", "Di", ""]))
+        self.assertEqual(project_file.read(project_file.write(later).encode()), later)
+
+    def test_by_rank_as_written_and_what_stands_beyond_the_last_row(self) -> None:
+        now = self.begun()
+        for parameter, value in (("bars.order.backwards", True), ("depth.by", "rank"), ("depth.scale", "as written")):
+            now = EDIT.validate_python(
+                {"kind": "set value", "scene": "s", "parameter": parameter, "value": value}
+            ).apply(now)
+        self.assertEqual(self.seen(now)[0], [12.0, 2.0, 1.5])
+        now = apply(now, "let go of column", scene="s", parameter="bars.arrangement.count")
+        five = EDIT.validate_python(
+            {"kind": "set value", "scene": "s", "parameter": "bars.arrangement.count", "value": 5}
+        ).apply(now)
+        for beyond, wanted in (("nothing", [0, 0]), ("the last one", [12, 12]), ("from the first on", [1.5, 2])):
+            edits = (
+                {"parameter": "depth.beyond", "value": beyond},
+                {"parameter": "depth.by", "value": "number"},
+                {"parameter": "names.beyond", "value": beyond},
+            )
+            here = five
+            for one in edits:
+                here = EDIT.validate_python({"kind": "set value", "scene": "s", **one}).apply(here)
+            values, texts = self.seen(here)
+            self.assertEqual(
+                (values[3:], texts[3:]),
+                (
+                    wanted,
+                    {"nothing": ["", ""], "the last one": ["", ""], "from the first on": ["Mira Holm", "Tove\nBrandt"]}[
+                        beyond
+                    ],
+                ),
+            )
+
+    def test_what_cannot_take_a_whole_column_says_why_and_what_is_gone_lets_go(self) -> None:
+        now = self.begun()
+        for fields, said in (
+            ({"column": "who", "parameter": "depth.value"}, "needs a column of numbers"),
+            ({"column": "speed", "parameter": "who-is.opacity"}, "a gauge of the kind Column"),
+            ({"column": "who", "parameter": "who-is.opacity", "takes": "rows"}, "no number of copies"),
+        ):
+            with self.assertRaisesRegex(Refused, said):
+                apply(now, "follow column", **{"scene": "s", "takes": "column", **fields})
+        gone = apply(now, "remove column", column="speed")
+        self.assertEqual(
+            ([one.parameter for one in crew(gone).followers], self.seen(gone)[0]),
+            (["bars.arrangement.count", "who-is.text"], [1.5 / 12, 2 / 12, 1.0]),
+        )
+        many = apply(now, "replace table", columns=COLUMNS, data=packed_rows([["x", "1", ""]] * 20_005))
+        self.assertEqual(rests(many, "bars.arrangement.count"), [20_000])
+        self.assertEqual(self.seen(apply(now, "replace table", columns=COLUMNS, data="")), ([], []))

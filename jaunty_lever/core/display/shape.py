@@ -3,8 +3,8 @@
 from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any
 
-from ..document.layers import LinearFill, Path, RadialFill, ShapeLayer, SolidFill
-from ..evaluation.outlines import outline_names
+from ..document.layers import LinearFill, RadialFill, ShapeLayer, SolidFill
+from ..evaluation.outlines import outline_names, written
 from .channels import Channel, ChannelSpec
 from .node import DisplayNode
 from .outlines import Variants, variants_of
@@ -38,7 +38,7 @@ def parts(
 ) -> tuple[Mapping[str, Channel], Mapping[str, Any], tuple[DisplayNode, ...]]:
     """See NodeKind."""
     names = outline_names(layer)
-    what = f"outline {layer.kind} {layer.data if isinstance(layer, Path) else ''}"
+    what = f"outline {layer.kind} {written(layer)}"
     found: Variants = builder.remembered(
         what, [f"{layer.id}.{name}" for name in names], lambda: variants_of(builder, layer)
     )

@@ -1,12 +1,14 @@
 """Gauges: each reads one number for each copy of an array, and drives parameters as levers do."""
 
 from functools import cached_property
+from hashlib import blake2b
 from typing import Annotated, ClassVar, Literal, Union
 
 from pydantic import Field
 
 from .arrangement import Order
 from .ids import Id, OneLine
+from .limits import MOST_COPIES
 from .model import Model
 from .parameter import Parameter, spec
 from .specs import ParameterSpec
@@ -168,8 +170,45 @@ class RandomGauge(Gauge):
     )
 
 
-AnyGauge = Annotated[Union[OrderGauge, Sweep, Zone, NoiseGauge, RandomGauge], Field(discriminator="kind")]
+COLUMN_BY = ("number", "rank")
+COLUMN_AS = ("share of the greatest", "as written")
+COLUMN_BEYOND = ("nothing", "the last one", "from the first on")
+
+
+class ColumnGauge(Gauge):
+    """What a column of a table says of each copy. Its cells are a copy of the table's, kept up by what follows it."""
+
+    title: ClassVar[str] = "Column"
+    wish: ClassVar[str] = "what a table says"
+    does: ClassVar[str] = "The number that a column of a table has for each copy."
+    formula: ClassVar[tuple[str, ...]] = ("the cell of row i, or of the copy's rank; as a share: over the greatest",)
+
+    kind: Literal["column"] = "column"
+    source: OneLine = Field(default="", max_length=300, description="The table and the column, for people.")
+    cells: tuple[float, ...] = Field(default=(), max_length=MOST_COPIES)
+    by: Parameter = _each("number", "choice", label="Row by", help="Which row is a copy's own.", options=COLUMN_BY)
+    scale: Parameter = _each(
+        "share of the greatest", "choice", label="Read as", help="0 to 1, or the numbers.", options=COLUMN_AS, main=True
+    )
+    beyond: Parameter = _each(
+        "nothing", "choice", label="Beyond", help="What copies have after the last row.", options=COLUMN_BEYOND
+    )
+    order: Order | None = None
+
+    @property
+    def greatest(self) -> float:
+        """What its value is at most: 1 as a share."""
+        as_share = self.scale.constant_value != "as written"
+        return 1.0 if as_share else max((abs(cell) for cell in self.cells), default=1.0)
+
+    @cached_property
+    def digest(self) -> str:
+        """What the cells are, in a few letters."""
+        return blake2b(repr(self.cells).encode(), digest_size=10).hexdigest()
+
+
+AnyGauge = Annotated[Union[OrderGauge, Sweep, Zone, NoiseGauge, RandomGauge, ColumnGauge], Field(discriminator="kind")]
 
 GAUGES: dict[str, type[Gauge]] = {
-    cls.model_fields["kind"].default: cls for cls in (Sweep, Zone, NoiseGauge, RandomGauge, OrderGauge)
+    cls.model_fields["kind"].default: cls for cls in (Sweep, Zone, NoiseGauge, RandomGauge, OrderGauge, ColumnGauge)
 }

@@ -55,6 +55,12 @@ class ParameterNode:
         """Such as `Lantern 3 / opacity / Wiggle / amplitude`."""
         return " / ".join(label for _, label in self.trail)
 
+    @property
+    def title(self) -> str:
+        """Where it stands as labels of edits say it, such as `Lantern 3: opacity`."""
+        first, *rest = (label for _, label in self.trail)
+        return f"{first}: {' '.join(rest)}" if rest else first
+
 
 @dataclass(frozen=True)
 class ModifierNode:

@@ -171,10 +171,13 @@ class Path(ShapeLayer):
 
 
 class Text(ShapeLayer):
-    """A line or lines of text, set in one of the shipped fonts, about the middle of its first line."""
+    """A line or lines of text about the middle of its first line, set in a shipped font or one of the project's."""
 
     title: ClassVar[str] = "Text"
     kind: Literal["text"] = "text"
+    typeface: str | None = Field(
+        default=None, description="The id of one of the project's fonts, which takes the place of the shipped one."
+    )
     text: Parameter = spec("Lantern Quay", "text", label="Text")
     font: Parameter = spec(
         "Bricolage Grotesque",

@@ -4,11 +4,13 @@ from functools import cached_property
 
 from pydantic import Field, field_validator
 
+from .fonts import Font
 from .ids import Id, OneLine
 from .index import SceneIndex
 from .layers import Layer
 from .lever import Lever
 from .model import Model
+from .palettes import Palette
 from .parameter import Parameter, spec
 from .pictures import Picture
 from .snapshot import Snapshot
@@ -80,12 +82,18 @@ class Project(Model):
     link: str = Field(default="", max_length=500)
     scenes: tuple[Scene, ...] = ()
     pictures: tuple[Picture, ...] = ()
+    fonts: tuple[Font, ...] = ()
+    palettes: tuple[Palette, ...] = ()
     tables: tuple[Table, ...] = ()
 
     @cached_property
     def picture_table(self) -> dict[str, Picture]:
         """The pictures by id."""
         return {picture.id: picture for picture in self.pictures}
+
+    def font(self, font_id: str) -> Font | None:
+        """The font with that id, or None."""
+        return next((font for font in self.fonts if font.id == font_id), None)
 
     @field_validator("link")
     @classmethod

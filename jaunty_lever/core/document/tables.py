@@ -3,7 +3,7 @@
 import csv
 import io
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Set
 from datetime import UTC, datetime
 from functools import cached_property
 from hashlib import blake2b
@@ -22,7 +22,8 @@ MOST_CELLS = 2_000_000
 MOST_CELL_LETTERS = 20_000
 MOST_FOLLOWERS = 500
 
-Kind = Literal["text", "number", "colour", "date"]
+Kind = Literal["text", "number", "colour", "date", "picture"]
+Takes = Literal["cell", "column", "rows"]
 Rows = list[list[str]]
 
 _PLAIN = re.compile(r"[-+−]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
@@ -40,11 +41,13 @@ class Column(Model):
 
 
 class Follower(Model):
-    """A value of a scene that takes on what stands in a column, in the row that is shown."""
+    """A value of a scene that takes on what stands in a column, in the row that is shown; or all of the column, or how
+    many rows there are."""
 
     column: Id
     scene: Id
     parameter: str = Field(min_length=1, max_length=300)
+    takes: Takes = "cell"
 
 
 class Table(Model):
@@ -61,6 +64,16 @@ class Table(Model):
     def rows(self) -> Rows:
         """All cells, row by row; every row has a cell for every column."""
         return list(csv.reader(io.StringIO(self.data, newline="")))
+
+    @cached_property
+    def pictures(self) -> frozenset[str]:
+        """What its cells call pictures, as `picture_key` has it."""
+        places = [k for k, one in enumerate(self.columns) if one.kind == "picture"]
+        return (
+            frozenset(picture_key(row[k]) for row in self.rows for k in places if row[k].strip())
+            if places
+            else frozenset()
+        )
 
     @cached_property
     def digest(self) -> str:
@@ -114,10 +127,20 @@ def colour_in(cell: str) -> str | None:
         return None
 
 
-def fits(cell: str, column: Column) -> bool:
-    """Whether a cell is what its column says; an empty one always is."""
+_PICTURE_ENDING = re.compile(r"\.(?:png|jpe?g|webp)$", re.IGNORECASE)
+
+
+def picture_key(name: str) -> str:
+    """What a picture is found by, of its name or its file's: without folders, ending and capitals."""
+    return _PICTURE_ENDING.sub("", name.strip().replace("\\", "/").rpartition("/")[2]).casefold()
+
+
+def fits(cell: str, column: Column, pictures: Set[str] = frozenset()) -> bool:
+    """Whether a cell is what its column says; an empty one always is. `pictures` are those there are, by their keys."""
     if not cell.strip() or column.kind == "text":
         return True
     if column.kind == "number":
         return number_in(cell, column.comma) is not None
+    if column.kind == "picture":
+        return picture_key(cell) in pictures
     return (date_in(cell) if column.kind == "date" else colour_in(cell)) is not None

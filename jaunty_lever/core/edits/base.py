@@ -5,12 +5,13 @@ from typing import Any, ClassVar, Self
 
 from pydantic import model_validator
 
+from ..document.followed import followed
 from ..document.index import ModifierNode, ParameterNode
 from ..document.layers import BaseLayer, PictureLayer
 from ..document.lever import Lever
 from ..document.model import Model, with_route
 from ..document.scene import Project, Scene
-from ..document.tables import Follower, Table
+from ..document.tables import Table, picture_key
 from ..evaluation.graph import circle, out_of_reach
 from ..formula.names import bind, spelled
 from ..motion import Gear
@@ -96,7 +97,7 @@ class SceneEdit(Edit):
 
 
 def pruned(project: Project) -> Project:
-    """The project without pictures that no layer shows, and without followers of tables that are gone."""
+    """The project without pictures that no layer shows and no cell names, and without followers of tables that are gone."""
     if project.pictures:
         shown = {
             layer.picture
@@ -104,7 +105,8 @@ def pruned(project: Project) -> Project:
             for layer in scene.index.layers.values()
             if isinstance(layer, PictureLayer)
         }
-        kept = tuple(picture for picture in project.pictures if picture.id in shown)
+        named: frozenset[str] = frozenset().union(*(table.pictures for table in project.tables))
+        kept = tuple(one for one in project.pictures if one.id in shown or picture_key(one.name) in named)
         project = project if len(kept) == len(project.pictures) else project.changed(pictures=kept)
     if any(table.followers for table in project.tables):
         tables = tuple(_with_those_there(project, table) for table in project.tables)
@@ -114,14 +116,8 @@ def pruned(project: Project) -> Project:
 
 
 def _with_those_there(project: Project, table: Table) -> Table:
-    there = tuple(one for one in table.followers if follower_place(project, one) is not None)
+    there = tuple(one for one in table.followers if followed(project, one) is not None)
     return table if len(there) == len(table.followers) else table.changed(followers=there)
-
-
-def follower_place(project: Project, follower: Follower) -> ParameterNode | None:
-    """Where the value stands that follows a table; None when it is gone."""
-    scene = project.scene(follower.scene)
-    return scene.index.parameters.get(follower.parameter) if scene else None
 
 
 def free_name(name: str, taken: Iterable[str], most: int = 120) -> str:
@@ -240,5 +236,4 @@ def with_node(scene: Scene, top: str, node: Any) -> Scene:
 
 def title_of(target: ParameterNode) -> str:
     """Such as `Lantern 3: opacity`, for labels."""
-    names = [label for _, label in target.trail]
-    return names[0] if len(names) == 1 else f"{names[0]}: {' '.join(names[1:])}"
+    return target.title

@@ -13,7 +13,7 @@ from .base import Refused, SceneEdit, layer_of, with_node
 from .layers import AddLayer
 
 
-def _kept(project: Project, picture: Picture) -> Project:
+def keep(project: Project, picture: Picture) -> Project:
     """The project with a picture among those it keeps."""
     if any(kept.id == picture.id for kept in project.pictures):
         return project
@@ -29,7 +29,7 @@ class AddPicture(SceneEdit):
     position: tuple[Finite, Finite] | None = None
 
     def made_of(self, project: Project) -> Project:
-        return super().made_of(_kept(project, self.picture))
+        return super().made_of(keep(project, self.picture))
 
     def apply_to(self, scene: Scene) -> Scene:
         one = self.picture
@@ -62,7 +62,7 @@ class AddDrawing(SceneEdit):
 
     def made_of(self, project: Project) -> Project:
         for picture in self.pictures:
-            project = _kept(project, picture)
+            project = keep(project, picture)
         return super().made_of(project)
 
     def apply_to(self, scene: Scene) -> Scene:
@@ -90,7 +90,7 @@ class ChangePicture(SceneEdit):
     picture: Picture
 
     def made_of(self, project: Project) -> Project:
-        return super().made_of(_kept(project, self.picture))
+        return super().made_of(keep(project, self.picture))
 
     def apply_to(self, scene: Scene) -> Scene:
         layer = layer_of(scene, self.layer)

@@ -10,7 +10,7 @@ from pydantic import Field
 from ..document.ids import new_id
 from ..document.index import SceneIndex
 from ..document.keys import Key, Value
-from ..document.layers import BaseLayer, PictureLayer
+from ..document.layers import BaseLayer, PictureLayer, Text
 from ..document.lever import Lever
 from ..document.modifier import Modifier
 from ..document.owners import owners
@@ -171,6 +171,9 @@ def recipe_of(
         inside = {owner.id for node in nodes for owner in owners(node) if isinstance(owner, BaseLayer)}
         if any(isinstance(index.layers[layer], PictureLayer) for layer in inside):
             raise Refused("Pictures stay in their project; leave them out of the recipe.", layers[0])
+        if any(isinstance(layer := index.layers[one], Text) and layer.typeface for one in inside):
+            said = "Fonts stay in their project: set the text in a shipped font first, or leave it out of the recipe."
+            raise Refused(said, layers[0])
         kept["layers"] = tuple(nodes)
         parts, table = [], {}
     levers = _levers_heard(index, nodes)

@@ -5,7 +5,10 @@ from typing import Any, ClassVar, Literal
 
 from pydantic import Field
 
+from ..document.followed import Followed, followed
 from ..document.ids import Id, OneLine, new_id
+from ..document.limits import MOST_PICTURES
+from ..document.pictures import Picture
 from ..document.scene import Project
 from ..document.tables import (
     MOST_CELL_LETTERS,
@@ -14,13 +17,17 @@ from ..document.tables import (
     Kind,
     Rows,
     Table,
+    Takes,
     colour_in,
     date_in,
     number_in,
     packed_rows,
+    picture_key,
 )
-from .base import Edit, Gone, Refused, follower_place, free_name, title_of
+from .base import Edit, Gone, Refused, free_name, pruned, title_of
+from .pictures import ChangePicture, keep
 from .values import SetValue
+from .whole_columns import ready_for_all, taken_whole
 
 _NAMES = {"number": "number", "colour": "colour", "date": "date"}
 
@@ -51,11 +58,11 @@ def taken_on(project: Project, table: Table, columns: Iterable[str] | None = Non
 
     An empty cell sets nothing. Raises Refused for a cell that its follower cannot take on.
     """
-    if not table.rows:
-        return project
     wanted = None if columns is None else set(columns)
     for one in table.followers:
-        if wanted is None or one.column in wanted:
+        if one.takes != "cell":
+            project = taken_whole(project, table, one)
+        elif table.rows and (wanted is None or one.column in wanted):
             project = _set(project, table, one)
     return project
 
@@ -63,11 +70,16 @@ def taken_on(project: Project, table: Table, columns: Iterable[str] | None = Non
 def _set(project: Project, table: Table, follower: Follower) -> Project:
     place, column = column_of(table, follower.column)
     cell = table.rows[table.shown][place]
-    node = follower_place(project, follower)
-    if node is None or node.parameter.keys or not cell.strip():
-        # Where keys have been set since, they have the say.
+    there = followed(project, follower)
+    if there is None or not cell.strip():
         return project
     where = f"{table.name}, row {table.shown + 1}, {column.name}: “{cell[:40]}”"
+    node = there.node
+    if node is None:
+        return _shown(project, follower, there, cell, where, table.id)
+    if node.parameter.keys:
+        # Where keys have been set since, they have the say.
+        return project
     value: Any = cell
     if node.spec.kind == "colour":
         value = colour_in(cell)
@@ -87,6 +99,20 @@ def _set(project: Project, table: Table, follower: Follower) -> Project:
         raise Refused(f"{where}: {error.message}", table.id) from None
 
 
+def _shown(project: Project, follower: Follower, there: Followed, cell: str, where: str, table: str) -> Project:
+    assert there.layer is not None
+    found = picture_called(project, cell)
+    if found is None:
+        raise Refused(f"{where}: there is no picture of that name in the project. Bring it in at the column.", table)
+    return ChangePicture(scene=follower.scene, layer=there.layer.id, picture=found).made_of(project)
+
+
+def picture_called(project: Project, name: str) -> Picture | None:
+    """The picture that a cell names: by its name or its file's, whatever the capitals."""
+    key = picture_key(name)
+    return next((one for one in project.pictures if picture_key(one.name) == key), None)
+
+
 class TableEdit(Edit):
     """An edit of one table."""
 
@@ -97,7 +123,8 @@ class TableEdit(Edit):
         made = self.apply_to(table)
         project = with_table(project, made)
         changed = self.touches(table, made)
-        return taken_on(project, made, changed) if changed is None or changed else project
+        # Pictures that no cell names any more go with it.
+        return pruned(taken_on(project, made, changed))
 
     def apply_to(self, table: Table) -> Table:
         """The table after the edit."""
@@ -143,7 +170,7 @@ class RemoveTable(TableEdit):
 
     def made_of(self, project: Project) -> Project:
         gone = table_of(project, self.table)
-        return project.changed(tables=tuple(table for table in project.tables if table is not gone))
+        return pruned(project.changed(tables=tuple(table for table in project.tables if table is not gone)))
 
     def label_in(self, table: Table) -> str:
         return f"Table {table.name} deleted"
@@ -224,6 +251,50 @@ class SetCells(TableEdit):
         if count > 1:
             return f"{table.name}: {count} cells"
         return f"{table.name}: row {self.row + 1} {self.cells[0][0][:24] if self.cells[0] else ''}".rstrip()
+
+
+class FillPictures(TableEdit):
+    """Pictures for a column. Those that a cell names already are kept for it; the names of others go into empty cells,
+    from the top, and into new rows."""
+
+    kind: Literal["fill pictures"] = "fill pictures"
+    column: str
+    pictures: tuple[Picture, ...] = Field(min_length=1, max_length=MOST_PICTURES)
+
+    def made_of(self, project: Project) -> Project:
+        table = table_of(project, self.table)
+        place, column = column_of(table, self.column)
+        if column.kind != "picture":
+            raise Refused(
+                f"The column {column.name} is read as {column.kind}. Let it be read as pictures first.", table.id
+            )
+        rows = [list(row) for row in table.rows]
+        cells = {picture_key(row[place]) for row in rows if row[place].strip()}
+        wide = len(table.columns)
+        for picture in self.pictures:
+            there = next((one for one in project.pictures if one.id == picture.id), None)
+            one = there or picture
+            if there is None:
+                taken = {picture_key(other.name): other.name for other in project.pictures}
+                name = picture.name or "Picture"
+                if picture_key(name) in taken:
+                    name = free_name(name, taken.values(), 200)
+                one = picture.changed(name=name)
+                project = keep(project, one)
+            if picture_key(one.name) in cells:
+                continue
+            free = next((row for row in rows if not row[place].strip()), None)
+            if free is None:
+                free = [""] * wide
+                rows.append(free)
+            free[place] = one.name
+            cells.add(picture_key(one.name))
+        made = table.changed(data=packed_rows(rows))
+        return pruned(taken_on(with_table(project, made), made, {self.column}))
+
+    def label_in(self, table: Table) -> str:
+        many = len(self.pictures)
+        return f"{table.name}: {f'{many} pictures' if many != 1 else f'picture {self.pictures[0].name}'} brought in"
 
 
 class AddRow(TableEdit):
@@ -335,19 +406,29 @@ class FollowColumn(TableEdit):
     column: str
     scene: str
     parameter: str
+    takes: Takes = "cell"
+    id: Id = Field(default_factory=lambda: new_id("m"))
 
     def made_of(self, project: Project) -> Project:
         table = table_of(project, self.table)
-        column_of(table, self.column)
-        one = Follower(column=self.column, scene=self.scene, parameter=self.parameter)
-        node = follower_place(project, one)
-        if node is None:
+        _, column = column_of(table, self.column)
+        one = Follower(column=self.column, scene=self.scene, parameter=self.parameter, takes=self.takes)
+        there = followed(project, one)
+        if there is None:
             raise Gone("This value is no longer there: what it belonged to has been deleted.", self.parameter)
+        node = there.node
+        if self.takes != "cell":
+            return self._joined(ready_for_all(project, table, column, one, there, self.id), one)
+        if node is None:
+            return self._joined(project, one)
         if node.reads is not None:
             raise Refused(f"{title_of(node)} is read off an array and cannot be set.", self.parameter)
         if node.parameter.keys:
             said = f"{title_of(node)} has keys, and a table sets what rests. Remove its keys first."
             raise Refused(said, self.parameter)
+        return self._joined(project, one)
+
+    def _joined(self, project: Project, one: Follower) -> Project:
         elsewhere = [
             other.changed(followers=tuple(f for f in other.followers if not _same(f, one))) for other in project.tables
         ]
@@ -358,8 +439,9 @@ class FollowColumn(TableEdit):
 
     def label(self, project: Project) -> str:
         table = table_of(project, self.table)
-        node = follower_place(project, Follower(column=self.column, scene=self.scene, parameter=self.parameter))
-        return f"{title_of(node) if node else 'A value'} follows {table.name}, {column_of(table, self.column)[1].name}"
+        there = followed(project, Follower(column=self.column, scene=self.scene, parameter=self.parameter))
+        what = "its number of rows" if self.takes == "rows" else column_of(table, self.column)[1].name
+        return f"{there.title if there else 'A value'} follows {table.name}, {what}"
 
 
 def _same(one: Follower, other: Follower) -> bool:

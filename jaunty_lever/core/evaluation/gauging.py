@@ -6,11 +6,23 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.gauge import EDGES, WAYS, ZONE_SHAPES, Gauge, NoiseGauge, OrderGauge, RandomGauge, Sweep, Zone
+from ..document.gauge import (
+    EDGES,
+    WAYS,
+    ZONE_SHAPES,
+    ColumnGauge,
+    Gauge,
+    NoiseGauge,
+    OrderGauge,
+    RandomGauge,
+    Sweep,
+    Zone,
+)
 from ..document.index import Reading
 from ..document.protocols import Values
 from ..document.references import KNOWN
 from ..document.specs import specs_of
+from ..gauges.column import column_of
 from ..gauges.edges import Ease, edge
 from ..gauges.sweep import played, swept
 from ..gauges.zone import GIVEN, SMOOTH, nearness, push
@@ -71,6 +83,8 @@ def _gauge(sampler: "Sampler", array: str, gauge: Gauge, elements: Elements | No
         if isinstance(gauge, OrderGauge):
             return u[..., None]
         return _sweep(sampler, gauge, u, most, setting, samples)[..., None]
+    if isinstance(gauge, ColumnGauge):
+        return _column(sampler, array, gauge, elements, setting, samples)[..., None]
     if isinstance(gauge, Zone):
         x, y = on_stage(sampler, array, samples)
         return near_zone(sampler, gauge.id, x, y, samples)[..., None]
@@ -103,6 +117,29 @@ def _parted(shape: tuple[int, ...], choices: list[Floats], work: Callable[[tuple
         mine = (whole == state).all(axis=-1)
         out = np.where(mine, work(tuple(int(part) for part in state)), out)
     return out
+
+
+def _column(
+    sampler: "Sampler",
+    array: str,
+    gauge: ColumnGauge,
+    elements: Elements | None,
+    setting: Setting,
+    samples: SampleTimes,
+) -> Floats:
+    cells = np.array(gauge.cells, dtype=np.float64)
+    greatest = np.abs(cells).max(initial=0.0)
+    numbers = np.zeros((1, 1)) if elements is None else elements.numbers.astype(np.float64)[:, None]
+
+    def work(state: tuple[int, ...]) -> Floats:
+        by, scale, beyond = state
+        row = numbers
+        if by % 2 and elements is not None:
+            layout, order = sampler.layouts.order(array, gauge.id if gauge.order else None, elements, samples)
+            row = layout.gathered(order.rank, elements, samples)
+        return column_of(cells if scale % 2 or not greatest else cells / greatest, row, beyond)
+
+    return _parted(numbers.shape, [setting("by"), setting("scale"), setting("beyond")], work)
 
 
 def _edge(setting: Setting, kind: int) -> Ease:

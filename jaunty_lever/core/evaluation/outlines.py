@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from ..document.layers import BaseLayer, Path, ShapeLayer, Text
 from ..document.limits import MOST_DRAWN_LETTERS
 from ..document.specs import specs_of
+from ..geometry.faces import lacking
 from ..geometry.outline import Floats, Outline
 from ..geometry.paths import path_outline
 from ..geometry.shapes import SHAPES
@@ -44,6 +45,11 @@ def outline_names(layer: ShapeLayer) -> list[str]:
     return [name for name in specs_of(type(layer)) if name not in _NOT_OUTLINE]
 
 
+def written(layer: BaseLayer) -> str:
+    """What decides a layer's outline besides parameters, as text."""
+    return f"{getattr(layer, 'data', '')} {getattr(layer, 'typeface', '')}"
+
+
 def outlines_of(sampler: "Sampler", layer: ShapeLayer, samples: SampleTimes) -> Outlines:
     """One outline for each combination of the whole-number settings that comes up."""
     if isinstance(layer, Path):
@@ -56,6 +62,7 @@ def outlines_of(sampler: "Sampler", layer: ShapeLayer, samples: SampleTimes) -> 
         words = index.reshape(1, 1) if index.size == 1 else index.reshape(*samples.shape)
         made["text"] = words[..., None].astype(np.float64)
         _tell_long(sampler, samples, layer, texts, words)
+        _tell_lacking(sampler, samples, layer, texts, words)
     shape = np.broadcast_shapes((1, 1), *(values.shape[:2] for values in made.values()))
     count = shape[0] * shape[1]
     values = {n: _in_rows(one, shape) for n, one in made.items()}
@@ -93,6 +100,21 @@ def _tell_long(
         sampler.note(Fault(f"{layer.id}.text", "", message, float(samples.rows[first])))
 
 
+def _tell_lacking(
+    sampler: "Sampler", samples: SampleTimes, layer: Text, texts: tuple[str, ...], words: NDArray[np.int64]
+) -> None:
+    # Of a font that moves, the first is looked at: the shipped ones know the same letters.
+    family = layer.typeface or str(layer.font.rest)
+    none = [lacking(family, text[:MOST_DRAWN_LETTERS]) for text in texts]
+    if any(none):
+        odd = np.array([bool(one) for one in none])
+        first = int(np.argmax(np.broadcast_to(odd[words], samples.shape)))
+        told = "".join(dict.fromkeys("".join(none)))
+        shown = f"{told[:12]} …" if len(told) > 12 else told
+        said = f"The font has no “{shown}”; a box stands in its place"
+        sampler.note(Fault(f"{layer.id}.text", "", said, float(samples.rows[first])))
+
+
 def _states(columns: list[Floats]) -> tuple[Floats, NDArray[np.int64]]:
     """The distinct rows of columns (n or 1, 1) side by side, and which of them stands in each."""
     if not columns:
@@ -119,5 +141,11 @@ def _outline(layer: ShapeLayer, values: dict[str, Floats], texts: tuple[str, ...
     family, align = (specs[n].options[int(values[n][0, 0])] for n in ("font", "align"))
     size, tracking, leading = (values[n][:, 0] for n in ("font_size", "tracking", "leading"))
     return text_outline(
-        texts[int(values["text"][0, 0])], family, float(values["weight"][0, 0]), align, size, tracking, leading
+        texts[int(values["text"][0, 0])],
+        layer.typeface or family,
+        float(values["weight"][0, 0]),
+        align,
+        size,
+        tracking,
+        leading,
     )

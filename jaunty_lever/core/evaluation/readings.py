@@ -8,6 +8,7 @@ from ..document.index import ParameterNode, Reading, SceneIndex, parameters_of
 from ..document.layers import ArrayLayer, BaseLayer
 from ..document.references import Taken
 from ..document.specs import specs_of
+from .outlines import written as outline_written
 from .placing import copy_parameters, placing_parameters
 
 _COUNTS = ("count", "columns", "rows")
@@ -105,7 +106,8 @@ def written(index: SceneIndex, reads: Reading) -> str:
     kind = layer.arrangement
     lead = outline_layer(index, layer)
     own = [kind.kind, getattr(kind, "outline", None), getattr(kind, "data", None)]
-    own += [lead.kind, getattr(lead, "data", None)] if lead is not None else []
+    own += [lead.kind, outline_written(lead)] if lead is not None else []
     if isinstance(what, Gauge):
-        return f"{reads.array} {own} {what.kind} {getattr(what, 'order', None) is None} {timely(reads)}"
+        told = f"{what.kind} {getattr(what, 'order', None) is None} {timely(reads)} {getattr(what, 'digest', '')}"
+        return f"{reads.array} {own} {told}"
     return f"{reads.array} {own} {what}"

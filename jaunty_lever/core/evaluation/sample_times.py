@@ -153,7 +153,7 @@ class SampleTimes:
             first: Values = values[0]
             return first
         many, each = self.shape
-        return np.broadcast_to(values, (many, each, values.shape[2])).reshape(many * each, -1)
+        return np.broadcast_to(values, (many, each, values.shape[2])).reshape(many * each, values.shape[2])
 
     def from_rows(self, rows: Values) -> Values:
         """Rows (elements · times or 1, components) as values (elements or 1, times or 1, components)."""

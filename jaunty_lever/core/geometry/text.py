@@ -1,41 +1,19 @@
-"""Text as outlines, shaped by HarfBuzz in the shipped fonts."""
+"""Text as outlines, shaped by HarfBuzz."""
 
-import io
 from dataclasses import dataclass
 from functools import lru_cache
-from importlib.resources import files
 
 import numpy as np
 import uharfbuzz as hb
 from fontTools.pens.recordingPen import RecordingPen
-from fontTools.ttLib import TTFont
 from numpy.typing import NDArray
 
 from ..document.limits import MOST_DRAWN_LETTERS
+from .faces import SHIPPED, FaceName, font_of, runs
 from .outline import Floats, Outline, OutlinePen
 
-FONTS = {
-    "Bricolage Grotesque": "bricolage-grotesque",
-    "Instrument Sans": "instrument-sans",
-    "Martian Mono": "martian-mono",
-}
-
-
-@lru_cache(maxsize=16)
-def _face(family: str, part: str) -> hb.Face:
-    packed = files("jaunty_lever").joinpath(f"web/static/fonts/{FONTS[family]}-{part}.woff2").read_bytes()
-    font = TTFont(io.BytesIO(packed))
-    font.flavor = None
-    plain = io.BytesIO()
-    font.save(plain)
-    return hb.Face(plain.getvalue())
-
-
-@lru_cache(maxsize=64)
-def _font(family: str, part: str, weight: float) -> hb.Font:
-    font = hb.Font(_face(family, part))
-    font.set_variations({"wght": weight})
-    return font
+_WEIGHTS = {True: (200, 800), False: (1, 1000)}
+"""What weights are held to: those of the shipped fonts, and of any."""
 
 
 @dataclass(frozen=True)
@@ -51,9 +29,11 @@ class Line:
 
 
 @lru_cache(maxsize=4096)
-def _glyph(family: str, part: str, weight: float, glyph: int) -> tuple[str, Floats]:
+def _glyph(name: FaceName, weight: float, glyph: int) -> tuple[str, Floats]:
     """A glyph's verbs, and its points (m, 2) in ems."""
-    font = _font(family, part, weight)
+    font = font_of(name, weight)
+    if font is None:
+        return "", np.zeros((0, 2))
     record = RecordingPen()
     font.draw_glyph_with_pen(glyph, record)
     pen = OutlinePen(scale=1 / font.face.upem, flip=True)
@@ -68,15 +48,17 @@ def line_of(family: str, weight: float, text: str) -> Line:
     points: list[Floats] = [np.zeros((0, 2))]
     letters: list[NDArray[np.int64]] = [np.zeros(0, dtype=np.int64)]
     x, count = 0.0, 0
-    for part, run in _runs(family, text):
-        font = _font(family, part, weight)
+    for name, run in runs(family, text):
+        font = font_of(name, weight)
+        if font is None:
+            continue
         buffer = hb.Buffer()
         buffer.add_str(run)
         buffer.guess_segment_properties()
         hb.shape(font, buffer, {})
         size = font.face.upem
         for info, position in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
-            shape, own = _glyph(family, part, weight, info.codepoint)
+            shape, own = _glyph(name, weight, info.codepoint)
             verbs.append(shape)
             points.append(own + (x + position.x_offset / size, -position.y_offset / size))
             letters.append(np.full(len(own), count))
@@ -85,24 +67,10 @@ def line_of(family: str, weight: float, text: str) -> Line:
     return Line("".join(verbs), np.concatenate(points), np.concatenate(letters), count, x)
 
 
-def _runs(family: str, text: str) -> list[tuple[str, str]]:
-    """The text cut where the other part of the font takes over; unknown letters stay in the first part."""
-    runs: list[tuple[str, str]] = []
-    for letter in text:
-        known = _font(family, "latin", 400.0).get_nominal_glyph(ord(letter)) is not None
-        other = not known and _font(family, "latin-ext", 400.0).get_nominal_glyph(ord(letter)) is not None
-        part = "latin-ext" if other else "latin"
-        if runs and runs[-1][0] == part:
-            runs[-1] = (part, runs[-1][1] + letter)
-        else:
-            runs.append((part, letter))
-    return runs
-
-
 def text_outline(
     text: str, family: str, weight: float, align: str, size: Floats, tracking: Floats, leading: Floats
 ) -> Outline:
-    """Lines of text; size in pixels, tracking and leading in percent of it, each (n,) or (1,).
+    """Lines of text in a shipped family or a font that a project keeps (its id); size in pixels, tracking and leading in percent of it, each (n,) or (1,).
 
     The first line's middle height lies at y = 0; `align` places each line's start, middle or end at x = 0.
     """
@@ -111,7 +79,7 @@ def text_outline(
     rows = max(len(one) for one in (size, tracking, leading))
     height, spread, apart = (np.broadcast_to(one, (rows,))[:, None] for one in (size, tracking / 100, leading / 100))
     for row, content in enumerate(text[:MOST_DRAWN_LETTERS].split("\n")):
-        line = line_of(family, round(float(np.clip(weight, 200, 800))), content)
+        line = line_of(family, round(float(np.clip(weight, *_WEIGHTS[family in SHIPPED]))), content)
         if not line.verbs:
             continue
         start = {"start": 0.0, "middle": -0.5, "end": -1.0}[align] * (line.width + spread * max(0, line.count - 1))

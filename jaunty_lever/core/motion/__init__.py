@@ -16,6 +16,7 @@ from .follow import Follow
 from .formula import Formula
 from .gear import Gear
 from .hold_steps import HoldSteps
+from .labels import Labels
 from .limit import Limit
 from .loop import Loop
 from .overshoot import Overshoot
@@ -51,6 +52,7 @@ _Any = Union[
     Smooth,
     Push,
     Readout,
+    Labels,
     Formula,
 ]
 AnyModifier = Annotated[_Any, Field(discriminator="kind")]
@@ -69,6 +71,7 @@ __all__ = [
     "Follow",
     "Formula",
     "Gear",
+    "Labels",
     "Push",
     "Readout",
     "Remap",

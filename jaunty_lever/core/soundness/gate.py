@@ -11,9 +11,10 @@ from typing import Any
 import orjson
 from pydantic import ValidationError
 
+from ..document.fonts import MOST_FONTS
 from ..document.index import ModifierNode, ParameterNode, SceneIndex, nodes_of, walk
 from ..document.keys import Value
-from ..document.layers import LAYER_KINDS, ArrayLayer, BaseLayer, Group, Path, PictureLayer
+from ..document.layers import LAYER_KINDS, ArrayLayer, BaseLayer, Group, Path, PictureLayer, Text
 from ..document.lever import Lever
 from ..document.limits import (
     LEAST_APART,
@@ -34,6 +35,7 @@ from ..document.limits import (
 )
 from ..document.model import Model, with_route
 from ..document.owners import owners
+from ..document.palettes import MOST_PALETTES
 from ..document.plain import packed
 from ..document.recipe import Recipe
 from ..document.references import PREFIX
@@ -99,7 +101,11 @@ def _project(project: Project, before: Project | None) -> Iterator[Problem]:
         yield Problem(f"A project has at most {MOST_SCENES} scenes.")
     if len(project.pictures) > MOST_PICTURES:
         yield Problem(f"A project keeps at most {MOST_PICTURES} pictures.")
-    yield from _whole(project.changed(scenes=(), pictures=(), tables=()), "The project", project.id)
+    if len(project.fonts) > MOST_FONTS:
+        yield Problem(f"A project keeps at most {MOST_FONTS} fonts.")
+    if len(project.palettes) > MOST_PALETTES:
+        yield Problem(f"A project keeps at most {MOST_PALETTES} palettes.")
+    yield from _whole(project.changed(scenes=(), pictures=(), fonts=(), tables=()), "The project", project.id)
     fresh = [table for table in project.tables if touched.table(table)]
     for table in fresh:
         yield from _whole(table.changed(data=""), table.name, table.id)
@@ -113,16 +119,22 @@ def _project(project: Project, before: Project | None) -> Iterator[Problem]:
     yield from clashes
     if clashes:
         return
-    for picture, count in Counter(picture.id for picture in project.pictures).items():
-        if count > 1:
-            yield Problem(f"The picture “{picture}” stands {count} times.", picture)
+    for what, kept in _KEPT:
+        for one, count in Counter(part.id for part in getattr(project, kept)).items():
+            if count > 1:
+                yield Problem(f"The {what} “{one}” stands {count} times.", one)
     for scene in project.scenes:
         if not touched.scene(scene):
             continue
         for layer in scene.index.layers.values():
             if isinstance(layer, PictureLayer):
                 yield from _picture(project, scene, layer)
+            elif isinstance(layer, Text) and layer.typeface is not None and project.font(layer.typeface) is None:
+                yield Problem(f"{scene.name}: {layer.name}: its font “{layer.typeface}” is not in the file.", layer.id)
         yield from (Problem(f"{scene.name}: {one.text}", one.at) for one in _scene(scene, touched))
+
+
+_KEPT = (("picture", "pictures"), ("font", "fonts"), ("palette", "palettes"))
 
 
 def _picture(project: Project, scene: Scene, layer: PictureLayer) -> Iterator[Problem]:
@@ -358,6 +370,9 @@ def recipe_problems(recipe: Recipe) -> Iterator[str]:
         return
     if any(isinstance(owner, PictureLayer) for owner in owners(recipe.layers)):
         yield "Pictures stay in their project: a recipe holds no picture layer."
+        return
+    if any(isinstance(owner, Text) and owner.typeface for owner in owners(recipe.layers)):
+        yield "Fonts stay in their project: a recipe's texts are set in shipped ones."
         return
     made, wrong = stand_ins(recipe)
     yield from wrong

@@ -4,6 +4,7 @@ import csv
 from collections import Counter
 from collections.abc import Iterator, Sequence
 
+from ..document.followed import followed
 from ..document.scene import Project
 from ..document.tables import (
     MOST_CELL_LETTERS,
@@ -72,10 +73,9 @@ def _followers(project: Project, table: Table) -> Iterator[Problem]:
         yield Problem(f"{table.name}: at most {MOST_FOLLOWERS} values follow a table.", table.id)
     columns = {one.id for one in table.columns}
     for one in table.followers:
-        scene = project.scene(one.scene)
         if one.column not in columns:
             yield Problem(f"{table.name}: {one.parameter} follows a column that is not there.", table.id)
-        elif scene is None or one.parameter not in scene.index.parameters:
+        elif followed(project, one) is None:
             yield Problem(f"{table.name}: what follows it, {one.parameter}, is not there.", table.id)
     for (scene_id, parameter), count in Counter((one.scene, one.parameter) for one in table.followers).items():
         if count > 1:

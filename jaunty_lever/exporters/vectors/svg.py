@@ -152,7 +152,7 @@ class SvgWriter:
             points = rows_of(node.channels[f"points.{k}"], element, self.count)
             given = track(points, PIXEL)
             self.stray.points(inside, points, given.at_frames(self.count))
-            self._attribute(path, "d", given, lambda value, outline=outline: _path(outline, value))  # type: ignore[misc]
+            self._attribute(path, "d", given, lambda value, outline=outline: path_data(outline, value))  # type: ignore[misc]
             self._painted(path, node, element)
 
     def _painted(self, path: Element, node: DisplayNode, element: int) -> None:
@@ -272,7 +272,8 @@ def _rgb(value: Rows) -> str:
 _TAKES = {"M": 2, "L": 2, "Q": 4, "C": 6, "Z": 0}
 
 
-def _path(verbs: str, points: Any) -> str:
+def path_data(verbs: str, points: Any) -> str:
+    """An outline as SVG path data, two decimals a number."""
     parts, k = [], 0
     for verb in verbs:
         takes = _TAKES[verb]

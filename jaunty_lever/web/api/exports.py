@@ -11,7 +11,7 @@ from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import AnyEdit, Refused
 from jaunty_lever.core.view.scene_view import scene_in, tried
 from jaunty_lever.exporters import EXPORTERS, Exporter, Source, read_options
-from jaunty_lever.importers import IMPORTERS
+from jaunty_lever.importers.into import kinds
 from jaunty_lever.storage.store import NotThere
 
 from ..exporting import Exports, Job
@@ -66,11 +66,7 @@ def formats() -> dict[str, Any]:
         }
         for one in EXPORTERS.values()
     ]
-    into = [
-        {"name": one.name, "title": one.title, "does": one.does, "endings": one.endings, "most_bytes": one.most_bytes}
-        for one in IMPORTERS.values()
-    ]
-    return {"exporters": out, "importers": into}
+    return {"exporters": out, "importers": [one._asdict() for one in kinds()]}
 
 
 @router.get("/projects/{project}/scenes/{scene}/export/{name}")

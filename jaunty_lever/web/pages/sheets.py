@@ -183,11 +183,15 @@ def add_gauge(project: str, scene: str, array: str, request: Request) -> HTMLRes
 
 
 _MOMENTS = 36
+_SAMPLED: dict[str, dict[str, Any]] = {
+    "noise": {"frequency": 0.6},
+    "column": {"cells": (3.1, 4.4, 2.2, 5.0, 1.2, 3.8, 4.7, 0.9, 2.6), "beyond": "from the first on"},
+}
 
 
 def _sample(project: Project, scene: str, array: str, kind: str) -> dict[str, Any]:
     """Where copies stand (0..1 within their extent, x y of each) and what a new gauge reads of them at some moments."""
-    fields: dict[str, Any] = {"frequency": 0.6} if kind == "noise" else {}
+    fields: dict[str, Any] = _SAMPLED.get(kind, {})
     tried = scene_in(
         AddGauge(scene=scene, array=array, gauge=kind, id="sample-gauge", fields=fields).apply(project), scene
     )

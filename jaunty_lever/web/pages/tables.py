@@ -5,11 +5,13 @@ from typing import Any
 from fastapi import APIRouter, Request
 from starlette.responses import HTMLResponse, Response
 
+from jaunty_lever.core.document.followed import PICTURE, followed
+from jaunty_lever.core.document.layers import PictureLayer
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.document.specs import ParameterSpec
-from jaunty_lever.core.document.tables import Table, fits
+from jaunty_lever.core.document.tables import Table, fits, picture_key
 from jaunty_lever.core.edits import Refused
-from jaunty_lever.core.edits.base import follower_place, title_of
+from jaunty_lever.core.edits.whole_columns import counts_copies, reads_column
 from jaunty_lever.core.view.scene_view import scene_in
 from jaunty_lever.exporters import Source
 from jaunty_lever.rendering.batch import names, rows_in, table_in
@@ -38,6 +40,11 @@ def _fitting(spec: ParameterSpec, kind: str) -> bool:
 def _offered(scene: Scene, kind: str) -> list[dict[str, Any]]:
     """What may follow a column of a kind: values that rest, levers first."""
     found: dict[str, list[dict[str, Any]]] = {}
+    if kind == "picture":
+        for layer in scene.index.layers.values():
+            if isinstance(layer, PictureLayer):
+                entry = {"id": f"{layer.id}.{PICTURE}", "title": "picture", "kind": "picture", "keyed": False}
+                found.setdefault(layer.name, []).append(entry)
     nodes = [one for one in scene.index.parameters.values() if one.within is None and one.reads is None]
     for node in sorted(nodes, key=lambda one: one.top not in scene.index.levers):
         if not node.spec.passage and _fitting(node.spec, kind):
@@ -45,18 +52,37 @@ def _offered(scene: Scene, kind: str) -> list[dict[str, Any]]:
             title = node.trail[0][1] if owner == "Levers" else " ".join(part for _, part in node.trail[1:])
             entry = {"id": node.id, "title": title or node.spec.label, "kind": node.spec.kind}
             found.setdefault(owner, []).append(entry | {"keyed": bool(node.parameter.keys)})
-    return [{"owner": owner, "values": values} for owner, values in found.items()]
+    return [*_whole_columns(scene, kind), *({"owner": owner, "values": values} for owner, values in found.items())]
+
+
+def _whole_columns(scene: Scene, kind: str) -> list[dict[str, Any]]:
+    """What may follow all rows at once: a gauge of a column, a text of copies, a number of copies."""
+    values = []
+    for node in scene.index.parameters.values():
+        if node.within is not None:
+            continue
+        takes, said = "", ""
+        if (reads_column(node) and kind in ("number", "date")) or (
+            node.spec.kind == "text" and node.modifier is None and scene.index.arrays_of(node)
+        ):
+            takes, said = "column", "each copy its row"
+        elif counts_copies(node):
+            takes, said = "rows", "as many as there are rows"
+        if takes:
+            entry = {"id": node.id, "title": node.title, "kind": said, "takes": takes}
+            values.append(entry | {"keyed": takes == "rows" and bool(node.parameter.keys)})
+    return [{"owner": "All rows at once", "values": values}] if values else []
 
 
 def _followers(project: Project, table: Table) -> list[dict[str, Any]]:
     found = []
     for one in table.followers:
-        node, scene, column = follower_place(project, one), project.scene(one.scene), table.column(one.column)
-        if node is not None and scene is not None and column is not None:
+        there, scene, column = followed(project, one), project.scene(one.scene), table.column(one.column)
+        if there is not None and scene is not None and column is not None:
             found.append(
                 {
-                    "parameter": one.parameter, "scene": scene.id, "scene_name": scene.name, "title": title_of(node),
-                    "column": column[1].id, "column_name": column[1].name,
+                    "parameter": one.parameter, "scene": scene.id, "scene_name": scene.name, "title": there.title,
+                    "column": column[1].id, "column_name": column[1].name if one.takes != "rows" else "number of rows", "takes": one.takes,
                 }
             )  # fmt: skip
     return found
@@ -77,14 +103,16 @@ def _asked(project: str, scene: str, request: Request) -> dict[str, Any]:
     except ValueError:
         first = table.shown // SHOWN_AT_ONCE * SHOWN_AT_ONCE
     first = max(0, min(first, max(count - 1, 0)) // SHOWN_AT_ONCE * SHOWN_AT_ONCE)
+    kept = {picture_key(one.name): one.id for one in whole.pictures}
+    known = kept.keys()
     rows = [
-        (k, [(cell, fits(cell, column)) for cell, column in zip(table.rows[k], table.columns, strict=True)])
+        (k, [(cell, fits(cell, column, known)) for cell, column in zip(table.rows[k], table.columns, strict=True)])
         for k in range(first, min(first + SHOWN_AT_ONCE, count))
     ]
-    odd = [sum(not fits(row[k], one) for row in table.rows[:2000]) for k, one in enumerate(table.columns)]
+    odd = [sum(not fits(row[k], one, known) for row in table.rows[:2000]) for k, one in enumerate(table.columns)]
     return values | {
         "rows": rows, "first": first, "count": count, "at_once": SHOWN_AT_ONCE, "odd": odd,
-        "followers": _followers(whole, table),
+        "followers": _followers(whole, table), "kept": kept, "key": picture_key,
     }  # fmt: skip
 
 

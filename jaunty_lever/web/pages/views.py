@@ -6,13 +6,23 @@ from typing import Any
 from jaunty_lever.core.arrays_in_words import array_sentence
 from jaunty_lever.core.document.gauge import Gauge
 from jaunty_lever.core.document.index import ParameterNode, SceneIndex
-from jaunty_lever.core.document.layers import ArrayLayer, BaseLayer, Group, LinearFill, Path, RadialFill, ShapeLayer
+from jaunty_lever.core.document.layers import (
+    ArrayLayer,
+    BaseLayer,
+    Group,
+    LinearFill,
+    Path,
+    RadialFill,
+    ShapeLayer,
+    Text,
+)
 from jaunty_lever.core.document.lever import Lever
 from jaunty_lever.core.document.modifier import Modifier
 from jaunty_lever.core.document.parameter import Parameter
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.specs import components, specs_of
 from jaunty_lever.core.formula.names import shown as formula_shown
+from jaunty_lever.core.geometry.faces import weights_of
 from jaunty_lever.core.motion import Formula, Push
 from jaunty_lever.core.words import SettingWords, sentence
 from jaunty_lever.storage.store import NotThere, State
@@ -47,6 +57,7 @@ class Row:
     data: str | None = None
     count: str = ""
     array: ArrayView | None = None
+    typeface: str | None = None
 
 
 def rows(scene: Scene, chosen: tuple[str, ...], parameter: str | None) -> list[Row]:
@@ -85,7 +96,12 @@ def _row(
     fields, fill, stops = [], None, []
     paint = layer.fill if isinstance(layer, ShapeLayer) else None
     array = array_view(scene, layer, parameter) if isinstance(layer, ArrayLayer) else None
+    typeface = layer.typeface if isinstance(layer, Text) else None
+    # A weight means nothing to a font that has but one.
+    off = {"weight"} if typeface is not None and weights_of(typeface) is None else set()
     for name in specs_of(type(layer) if array is None else Group):
+        if name in off:
+            continue
         fields.append(field_of(index, index.parameters[f"{layer.id}.{name}"], parameter))
     if paint is not None:
         fill = paint.kind
@@ -101,7 +117,7 @@ def _row(
                 )
                 stops.append((stop.id, node, colour))
     data = layer.data if isinstance(layer, Path) else None
-    return Row(**base, fields=tuple(fields), fill=fill, stops=tuple(stops), data=data, array=array)
+    return Row(**base, fields=tuple(fields), fill=fill, stops=tuple(stops), data=data, array=array, typeface=typeface)
 
 
 @dataclass(frozen=True)

@@ -15,6 +15,7 @@ import { openFormula } from "./formula.js";
 import { openChecks } from "./checks.js";
 import { openRecipes, saveRecipe } from "./recipes.js";
 import { pickFile } from "./pictures.js";
+import "./kept.js";
 import { point } from "./pointing.js";
 import { repeatLayers } from "./gauges.js";
 import "./lists.js";
@@ -67,7 +68,7 @@ export const actions = {
     { words: "New scene …", run: () => { location.href = `/?new-scene=${bench.project}`; } },
   ]),
   "add-layer": (anchor) => menu(anchor ?? document.querySelector("[data-do=add-layer]"), [
-    ...LAYERS.map(([layer, words]) => ({ words, run: () => addLayer(layer) })), { line: true }, { words: "Picture, SVG or Lottie …", run: () => pickFile() },
+    ...LAYERS.map(([layer, words]) => ({ words, run: () => addLayer(layer) })), { line: true }, { words: "A file: picture, SVG, Lottie, font …", run: () => pickFile() },
   ]),
   "group-layers": (anchor) => {
     if (!bench.layers.length) return say("Choose the layers to group first.");
@@ -120,6 +121,7 @@ export const actions = {
   },
   faults: openChecks,
   recipes: openRecipes,
+  fonts: () => sheet("fonts", { layer: bench.layers.at(-1) ?? "" }),
   "save-chain": (anchor) => saveRecipe(anchor ?? chain(), { parameter: bench.parameter }, document.querySelector(".crumbs [aria-current]")?.textContent ?? "Recipe"),
   "save-layers": (anchor) => {
     if (!bench.layers.length) return say("Choose the layers to save first.");
@@ -169,6 +171,7 @@ function fieldMenu(button) {
     entries.push({ words: text ? "Show a lever or a value as a number …" : "Link: point at what drives it …", run: () => linkFrom(parameter) });
     if (field.dataset.kind !== "choice" && !driven) entries.push({ words: "Write a formula …  (or type =)", run: () => openFormula(parameter) });
   }
+  if (field.dataset.kind === "colour" && !driven) entries.push({ words: "Take it from a palette …", run: () => sheet("colours", { parameter }) });
   if (field.dataset.chained !== undefined) entries.push({ words: "Bake: write the result as keys …", run: () => sheet("bake", { parameter }) });
   entries.push({ line: true });
   entries.push(here === undefined

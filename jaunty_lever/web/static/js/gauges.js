@@ -21,13 +21,13 @@ function drawStrip(canvas) {
   const { clientWidth: width, clientHeight: height } = canvas;
   context.clearRect(0, 0, width, height);
   const row = one.rows > 1 ? Math.min(frameNow(), one.rows - 1) : 0;
-  const wide = width / one.each;
+  const wide = width / one.each, most = Number(canvas.dataset.most ?? 1);
   for (let k = 0; k < one.each; k += 1) {
     const value = one.data[row * one.each + k];
-    const share = Math.min(Math.max(value, 0), 1);
+    const share = Math.min(Math.max(value / most, 0), 1);
     context.fillStyle = colours.rule;
     context.fillRect(k * wide, height - 1, Math.max(wide - 1, 0.6), 1);
-    context.fillStyle = value < 0 || value > 1 ? colours.brass : colours.sea;
+    context.fillStyle = value < 0 || value > most ? colours.brass : colours.sea;
     const tall = Math.max(share * (height - 2), value > 0 ? 1 : 0);
     context.fillRect(k * wide, height - 1 - tall, Math.max(wide - (wide > 3 ? 1 : 0.2), 0.6), tall);
   }
@@ -154,11 +154,21 @@ document.addEventListener("change", (event) => {
   const lead = target.closest?.("[data-array-outline]");
   const data = target.closest?.("[data-array-path]");
   const later = target.closest?.("[data-later-each]");
+  const column = target.closest?.("[data-gauge-column]");
+  if (column) followColumn(column);
   if (array) commitEdits([{ kind: "set arrangement", array: array.dataset.arrangement, arrangement: array.value, frame: frameNow() }]).catch(tell(array));
   if (lead) commitEdits([{ kind: "set arrangement", array: lead.dataset.arrayOutline, outline: lead.value }]).catch(tell(lead));
   if (data) commitEdits([{ kind: "set arrangement", array: data.closest("[data-array-data]").dataset.arrayData, data: data.value }]).catch(tell(data));
   if (later) laterEach(later);
 });
+
+// A gauge reads a column of a table, or keeps what it has and follows none.
+function followColumn(select) {
+  const parameter = `${select.dataset.gaugeColumn}.value`, [table, of] = select.value.split("/");
+  const before = [...select.options].find((option) => option.defaultSelected)?.value.split("/")[0];
+  if (!table && !before) return;
+  commitEdits([table ? { kind: "follow column", table, column: of, parameter, takes: "column" } : { kind: "let go of column", table: before, parameter }]).catch(tell(select));
+}
 
 function laterEach(input) {
   const text = input.value.trim().replace(",", ".").replace("−", "-");

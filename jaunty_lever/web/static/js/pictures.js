@@ -1,19 +1,22 @@
 // @ts-check
-// Pictures brought in by file or by dropping them on the stage.
+// Files brought in by choosing them or by dropping them on the stage: pictures, drawings, fonts, palettes, tables.
 import { bench } from "./state.js";
 import { refresh } from "./server.js";
 import { chooseLayers } from "./choosing.js";
 import { say } from "./notes.js";
 
-const KINDS = ["image/png", "image/jpeg", "image/webp", "image/svg+xml", ".json"];
+const PICTURES = ["image/png", "image/jpeg", "image/webp"];
+export const FONTS = [".ttf", ".otf", ".woff2"], PALETTES = [".gpl", ".json"];
+const KINDS = [...PICTURES, "image/svg+xml", ".json", ...FONTS, ".gpl", ".csv", ".tsv"];
 
-// Send picture files; `at` is a place on the stage, `layer` one whose picture they replace.
-export async function bringIn(files, { at = null, layer = null } = {}) {
+// Send files; `at` is a place on the stage, `layer` one whose picture they replace, `chosen` texts that are set in a font.
+export async function bringIn(files, { at = null, layer = null, chosen = bench.layers } = {}) {
   const form = new FormData();
   for (const file of files) form.append("files", file);
   form.append("by", bench.tab);
   if (at) form.append("at", JSON.stringify([Math.round(at.x), Math.round(at.y)]));
   if (layer) form.append("layer", layer);
+  for (const one of chosen) form.append("chosen", one);
   say(files.length === 1 ? `Bringing in ${files[0].name} …` : `Bringing in ${files.length} files …`);
   let response;
   try {
@@ -31,8 +34,8 @@ export async function bringIn(files, { at = null, layer = null } = {}) {
 }
 
 export function pickFile(options = {}) {
-  const input = Object.assign(document.createElement("input"), { type: "file", accept: KINDS.join(","), multiple: !options.layer });
-  input.addEventListener("change", () => { if (input.files.length) bringIn([...input.files], options); });
+  const input = Object.assign(document.createElement("input"), { type: "file", accept: (options.kinds ?? (options.layer ? PICTURES : KINDS)).join(","), multiple: !options.layer });
+  input.addEventListener("change", () => { if (input.files.length) bringIn([...input.files], options).then(options.then); });
   input.click();
 }
 

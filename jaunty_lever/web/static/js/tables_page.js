@@ -159,12 +159,30 @@ async function bringIn(file, into) {
   }
 }
 
+// Pictures for a column: those that cells name, and others for cells that are empty.
+async function bringPictures(files, column) {
+  const form = new FormData();
+  for (const file of files) form.append("files", file);
+  form.append("by", bench.tab);
+  say(files.length === 1 ? `Reading ${files[0].name} …` : `Reading ${files.length} pictures …`);
+  try {
+    const done = await post(`${api}/tables/${tableId()}/columns/${column}/pictures`, form);
+    await again();
+    say([`${done.label}.`, ...done.problems].join(" "), done.problems.length ? "bad" : "plain");
+  } catch (error) {
+    say(error.message, "bad");
+  }
+}
+
 document.addEventListener("change", (event) => {
   const target = /** @type {HTMLInputElement} */ (event.target);
   const column = /** @type {HTMLElement | null} */ (target.closest("th[data-column]"))?.dataset.column;
   if (target.dataset.go !== undefined) location.href = target.value;
   else if (target.dataset.bringIn !== undefined && target.files.length) {
     bringIn(target.files[0], target.dataset.into);
+    target.value = "";
+  } else if (target.dataset.bringPictures !== undefined && target.files.length) {
+    bringPictures([...target.files], column);
     target.value = "";
   } else if (target.dataset.renameTable !== undefined) edit([{ kind: "rename table", table: tableId(), name: target.value.trim() || "Table" }]);
   else if (target.dataset.renameColumn !== undefined) edit([{ kind: "change column", table: tableId(), column, name: target.value.trim() || "Column" }]);
@@ -236,7 +254,7 @@ document.addEventListener("click", async (event) => {
   } else if (follow) await chooseFollower(follow, button.dataset.name, button.dataset.kind);
   else if (followThis) {
     try {
-      const done = await post(`${api}/edits`, { edits: [{ kind: "follow column", table: tableId(), column: sheet.dataset.column, scene: bench.scene, parameter: followThis }], by: bench.tab });
+      const done = await post(`${api}/edits`, { edits: [{ kind: "follow column", table: tableId(), column: sheet.dataset.column, scene: bench.scene, parameter: followThis, takes: button.dataset.takes }], by: bench.tab });
       sheet.close();
       await again();
       say(`${done.label}.`);

@@ -1,0 +1,105 @@
+"""What follows a table as a whole: a gauge that has a row for each copy, texts of copies, and how many copies there are."""
+
+from typing import Any
+
+from ..document.followed import Followed, followed
+from ..document.gauge import ColumnGauge
+from ..document.index import ParameterNode
+from ..document.layers import ArrayLayer
+from ..document.limits import MOST_COPIES
+from ..document.scene import Project
+from ..document.tables import Column, Follower, Table, date_in, number_in
+from ..motion.labels import Labels
+from .base import Refused, with_node, with_parameter
+from .values import SetValue
+
+_COUNTS = ("count", "columns", "rows")
+_LETTERS = 200
+"""Of a cell, when each copy shows one."""
+
+
+def counts_copies(node: ParameterNode) -> bool:
+    """Whether a value says how many copies an array has."""
+    owner, _, field = node.id.rpartition(".")
+    return field in _COUNTS and owner.endswith(".arrangement")
+
+
+def reads_column(node: ParameterNode) -> bool:
+    """Whether a value is that of a gauge which reads a column."""
+    return node.reads is not None and isinstance(node.reads.what, ColumnGauge)
+
+
+def ready_for_all(project: Project, table: Table, column: Column, one: Follower, there: Followed, new: str) -> Project:
+    """The project with whatever takes on a whole column made ready for it. Raises Refused for what cannot."""
+    node = there.node
+    if one.takes == "rows":
+        if node is None or not counts_copies(node):
+            raise Refused(
+                f"{there.title} is no number of copies: it cannot follow how many rows there are.", one.parameter
+            )
+        if node.parameter.keys:
+            raise Refused(f"{there.title} has keys, and a table sets what rests. Remove its keys first.", one.parameter)
+        return project
+    if node is not None and reads_column(node):
+        if column.kind not in ("number", "date"):
+            raise Refused(f"{column.name} is read as {column.kind}; {there.title} needs a column of numbers.", table.id)
+        return project
+    if node is None or node.spec.kind != "text":
+        said = "takes on one cell. All of a column are taken on by a gauge of the kind Column, or by a text."
+        raise Refused(f"{there.title} {said}", one.parameter)
+    if _labels(node) is not None:
+        return project
+    scene = project.scene(one.scene)
+    assert scene is not None
+    driver = "element.i" if scene.index.arrays_of(node) else None
+    if driver is None:
+        raise Refused(f"{there.title} stands in no array: it has no copies to show a row each.", one.parameter)
+    made = Labels(id=new, driver=driver)
+    return project.with_scene(with_parameter(scene, node.id, chain=(*node.parameter.chain, made)))
+
+
+def _labels(node: ParameterNode) -> Labels | None:
+    return next((one for one in node.parameter.chain if isinstance(one, Labels)), None)
+
+
+def taken_whole(project: Project, table: Table, one: Follower) -> Project:
+    """The project with what follows a whole column, or the number of rows, brought up to it."""
+    there, scene = followed(project, one), project.scene(one.scene)
+    node = there.node if there else None
+    if node is None or scene is None:
+        return project
+    if one.takes == "rows":
+        return _counted(project, table, node, one)
+    found = table.column(one.column)
+    if found is None:
+        return project
+    place, column = found
+    source = f"{table.name}, {column.name}"[:300]
+    if reads_column(node):
+        gauge: Any = node.reads.what if node.reads else None
+        read = date_in if column.kind == "date" else lambda cell: number_in(cell, column.comma)
+        cells = tuple(read(row[place]) or 0.0 for row in table.rows[:MOST_COPIES])
+        if cells == gauge.cells and source == gauge.source:
+            return project
+        layer = scene.index.layers[node.top]
+        assert isinstance(layer, ArrayLayer)
+        changed = gauge.changed(cells=cells, source=source)
+        gauges: Any = tuple(changed if kept is gauge else kept for kept in layer.gauges)
+        return project.with_scene(with_node(scene, layer.id, layer.changed(gauges=gauges)))
+    labels = _labels(node)
+    texts = tuple(row[place][:_LETTERS] for row in table.rows[:MOST_COPIES])
+    if labels is None or (labels.texts == texts and labels.source == source):
+        return project
+    new = labels.changed(texts=texts, source=source)
+    chain = tuple(new if kept is labels else kept for kept in node.parameter.chain)
+    return project.with_scene(with_parameter(scene, node.id, chain=chain))
+
+
+def _counted(project: Project, table: Table, node: ParameterNode, one: Follower) -> Project:
+    count = min(len(table.rows), MOST_COPIES)
+    if node.parameter.keys or node.parameter.rest == count:
+        return project
+    try:
+        return SetValue(scene=one.scene, parameter=node.id, value=count).made_of(project)
+    except Refused as error:
+        raise Refused(f"{table.name} has {len(table.rows):,} rows: {error.message}", table.id) from None
