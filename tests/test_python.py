@@ -46,7 +46,7 @@ class InFolder(unittest.TestCase):
         ships.write_text("Ship,Length\nTern,7\nSkua,8\n")
         self.assertEqual(project.bring_in_table(ships)[0], "1 rows become 2")
         self.assertEqual([row["Ship"] for row in project.tables["ships"]], ["Tern", "Skua"])
-        self.assertEqual(len(project.tables), 2)
+        self.assertEqual(len(project.tables), 3)
 
     def test_an_export_that_fails_leaves_nothing(self) -> None:
         quay = jaunty_lever.open("lantern-quay.lever.json")["evening-quay"]

@@ -51,7 +51,7 @@ def _bars(made: Maker) -> None:
     made.do("add gauge", array="soundings-shown", gauge="sweep", id="growth", name="Growth")
     made.do("set value", parameter="growth.soft", value=45)
     made.do("remove key", parameter="growth.travel", frame=179)
-    made.keys("growth.travel", (6, 0, "linear"), (110, 100, "hold"))
+    made.keys("growth.travel", (6, 0, "linear"), (100, 100, "hold"), (146, 100, "ease-in-out"), (174, 0, "hold"))
     made.do("write formula", parameter="sounding-bar.size", text=f"({WIDEST} * Soundings.Depth * Soundings.Growth, 36)", id="bar-grows")  # fmt: skip
     made.do("write formula", parameter="sounding-bar.position", text=f"(220 + {WIDEST} / 2 * Soundings.Depth * Soundings.Growth, 0)", id="bar-stays")  # fmt: skip
     made.do("write formula", parameter="sounding-figure.position", text=f"(236 + {WIDEST} * Soundings.Depth * Soundings.Growth, 0)", id="figure-rides")  # fmt: skip

@@ -6,6 +6,7 @@ from pathlib import Path
 from playwright.sync_api import expect
 
 from tests.browser.harness import BrowserTest
+from tests.formats.made_fonts import squares
 
 CREW = "Name;Speed;Enamel\nMira Holm;1,5;#1f6f78\nTove Brandt;2;#a93c28\nJonas Aker;0,8;sea\n"
 PLATE = "/projects/lantern-quay/scenes/name-plate"
@@ -102,3 +103,44 @@ class Tables(BrowserTest):
         bad.write_bytes(b"\x00\x01\x02")
         page.locator(".tables-new [data-bring-in]").set_input_files(bad)
         self.toast("bad.csv: This is no table: it holds what is no text.")
+
+    def test_a_font_and_a_palette_brought_in_by_hand(self) -> None:
+        page = self.open(f"{PLATE}/bench")
+        (Path(self.folder) / "squares.ttf").write_bytes(squares())
+        (Path(self.folder) / "dusk.gpl").write_text("Some Palette\n31 111 120 Sea\n169 60 40 Rust\n")
+        page.locator('[data-layer="plate-whole"] .layer-row').click()
+        page.locator('[data-layer="plate-duty"] .layer-row').click()
+        font = page.locator('[data-typeface="plate-duty.font"]')
+        font.select_option("All fonts …")
+        with page.expect_file_chooser() as chooser:
+            page.locator("[data-bring-font]").click()
+        chooser.value.set_files(Path(self.folder) / "squares.ttf")
+        expect(font.locator("option:checked")).to_have_text("Quay Squares")
+        expect(page.locator('[data-parameter="plate-duty.weight"]')).to_have_count(0)
+        font.select_option("Martian Mono")
+        expect(page.locator('[data-parameter="plate-duty.weight"]')).to_have_count(1)
+        expect(font.locator("option:checked")).to_have_text("Martian Mono")
+        page.locator('[data-parameter="plate-duty.fill.colour"] [data-menu]').click()
+        page.get_by_text("Take it from a palette").click()
+        expect(page.locator("#sheet")).to_contain_text("No palette yet")
+        with page.expect_file_chooser() as chooser:
+            page.locator("[data-bring-palette]").click()
+        chooser.value.set_files(Path(self.folder) / "dusk.gpl")
+        page.get_by_role("button", name="Rust").click()
+        expect(page.locator('[data-parameter="plate-duty.fill.colour"] [data-input]')).to_have_value("#a93c28")
+
+    def test_tomorrows_file_draws_tomorrows_bars(self) -> None:
+        board = "/projects/lantern-quay/scenes/harbour-board"
+        page = self.open(f"{board}/tables?table=soundings")
+        fresh = Path(self.folder) / "soundings.csv"
+        fresh.write_text("Place,Depth\nMole head,4\nFish steps,8\nReed channel,2\n")
+        page.locator(".table-head [data-bring-in]").set_input_files(fresh)
+        self.toast("8 rows become 3")
+        page = self.open(f"{board}/bench")
+        page.locator('[data-layer="soundings-shown"] .layer-row').click()
+        expect(page.locator('[data-layer="soundings-shown"] .times')).to_have_text("× 3")
+        # The gauge lets go of the table, and keeps what it has.
+        column = page.locator('[data-gauge-column="depth-share"]')
+        expect(column.locator("option:checked")).to_have_text("Depth")
+        column.select_option("")
+        expect(column.locator("option:checked")).to_have_text("no table: keeps 3 cells")

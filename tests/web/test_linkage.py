@@ -1,14 +1,17 @@
 """What the pages of linking, checks, recipes, pictures and Handover ask the server."""
 
+import base64
 import io
 import json
 import re
 import unittest
+from typing import Any
 
 from PIL import Image
 
 from jaunty_lever.formats import project_file
 from jaunty_lever.recipes import ready
+from tests.formats.made_fonts import squares
 from tests.web.test_server import WebTest
 
 PROJECT = "/api/projects/lantern-quay"
@@ -222,6 +225,84 @@ class Files(WebTest):
         # Twice as wide as the scene, it comes in half as large, about where it was let go.
         self.assertEqual((group["scale"], group["position"]), ([50, 50], [300, 200]))
         self.assertEqual(self.store.state("lantern-quay").undo, "sign brought in")
+
+
+class KeptAtHand(WebTest):
+    """Fonts, palettes and tables brought in where pictures are, and what the sheets show of them."""
+
+    URL = f"{PROJECT}/scenes/name-plate/pictures"
+
+    def file(self) -> Any:
+        return self.client.get(f"{PROJECT}/file").json()
+
+    def sheet(self, name: str, **query: str) -> str:
+        return self.client.get(f"/projects/lantern-quay/scenes/name-plate/sheets/{name}", params=query).text
+
+    def test_files_of_all_kinds_at_once_are_one_step(self) -> None:
+        palette = b"Some Palette\nName: Dusk\n31 111 120 Sea\n"
+        files = [("a.gpl", palette), ("b.csv", b"x,y\n1,2\n"), ("c.woff2", squares(form="woff2")), ("d.otf", b"OTTO")]
+        before = self.store.state("lantern-quay").revision
+        told = self.client.post(
+            self.URL, files=[("files", one) for one in files], data={"chosen": ["plate-duty", "plate"]}
+        ).json()
+        self.assertEqual((told["revision"], told["label"]), (before + 1, "3 files brought in"))
+        self.assertEqual(
+            (told["layers"], told["problems"]), (["plate-duty"], ["d.otf: The font is damaged or breaks off."])
+        )
+        made = self.file()
+        self.assertEqual(
+            [made["palettes"][0]["name"], made["tables"][-1]["name"], made["fonts"][0]["name"]],
+            ["Dusk", "b", "Quay Squares"],
+        )
+        page = self.sheet("fonts", layer="plate-duty")
+        self.assertRegex(page, 'data-family="Quay Squares" aria-current="true"')
+        self.assertIn("one weight, 1 text", page)
+        self.assertIn('data-take-colour="#1f6f78"', self.sheet("colours", parameter="plate.fill.colour"))
+        # A font of one weight has no field for it.
+        panel = self.client.get("/projects/lantern-quay/scenes/name-plate/panels", params={"layer": "plate-duty"}).text
+        self.assertNotIn('data-parameter="plate-duty.weight"', panel)
+        again = self.client.get(f"{PROJECT}/file").content
+        self.assertEqual(self.client.post("/api/projects", files={"file": ("x.json", again)}).status_code, 200)
+
+    def test_without_a_text_chosen_a_font_shows_itself(self) -> None:
+        told = self.client.post(self.URL, files=[("files", ("c.ttf", squares("Tar & Rope")))]).json()
+        layer = self.file()["scenes"][[one["id"] for one in self.file()["scenes"]].index("name-plate")]["layers"][-1]
+        self.assertEqual(
+            (told["layers"], layer["text"], layer["typeface"]),
+            ([layer["id"]], "Tar & Rope", self.file()["fonts"][0]["id"]),
+        )
+        gone = self.client.post(
+            f"{PROJECT}/edits", json={"edits": [{"kind": "remove font", "font": layer["typeface"]}]}
+        ).json()
+        self.assertEqual(gone["label"], "Font Tar & Rope taken out, 1 text set anew")
+
+    def test_programs_that_forge_a_font_are_refused(self) -> None:
+        data = base64.b64encode(squares()).decode()
+        edit = {"kind": "add font", "font": {"id": "font-of-mine", "name": "Mine", "data": data}}
+        answer = self.client.post(f"{PROJECT}/edits", json={"edits": [edit]})
+        self.assertEqual(
+            (answer.status_code, answer.json()["message"]),
+            (422, "The font Mine cannot be taken in: its id is not that of its data."),
+        )
+
+    def test_pictures_for_a_column(self) -> None:
+        out = io.BytesIO()
+        Image.new("RGB", (8, 6), "#336699").save(out, "PNG")
+        self.client.post(
+            f"{PROJECT}/edits",
+            json={"edits": [{"kind": "add column", "table": "crew", "id": "face", "name": "Face", "reads": "picture"}]},
+        )
+        url = f"{PROJECT}/tables/crew/columns/face/pictures"
+        told = self.client.post(
+            url, files=[("files", ("Mira.png", out.getvalue())), ("files", ("no.png", b"no"))]
+        ).json()
+        self.assertEqual((told["label"], len(told["problems"])), ("Crew: picture Mira brought in", 1))
+        page = self.client.get("/projects/lantern-quay/scenes/name-plate/tables", params={"table": "crew"}).text
+        self.assertIn(f'src="{PROJECT}/pictures/{self.file()["pictures"][0]["id"]}"', page)
+        self.assertEqual(self.client.post(url, files=[("files", ("no.png", b"no"))]).status_code, 422)
+        self.assertEqual(
+            self.client.post(url.replace("face", "gone"), files=[("files", ("a.png", out.getvalue()))]).status_code, 409
+        )
 
 
 class Handover(WebTest):
