@@ -1,5 +1,6 @@
 """Arrays in words: "40 copies in a row, each 3 frames later than the one before, from the middle"."""
 
+from .document.arrangement import Emitter
 from .document.layers import ArrayLayer
 from .document.parameter import Parameter
 from .document.quantity import plain_number
@@ -14,6 +15,8 @@ _SPOTS = {(0.0, 0.0): "", (50.0, 50.0): ", from the middle", (100.0, 100.0): ", 
 def array_sentence(scene: Scene, layer: ArrayLayer) -> str:
     """An array's copies, arrangement, stagger and order in one sentence."""
     kind, many = layer.arrangement, resting_count(layer)
+    if isinstance(kind, Emitter):
+        return f"{_sparks(kind, many)}{_later(scene, layer)}."
     counts = [kind.columns, kind.rows] if kind.kind == "grid" else [kind.count]
     moving = any(count.moves for count in counts)
     said = f"{'Up to ' if moving else ''}{many:,} {'copy' if many == 1 else 'copies'} {_WHERE[kind.kind]}"
@@ -31,6 +34,13 @@ def array_sentence(scene: Scene, layer: ArrayLayer) -> str:
     if order.backwards.rest is True:
         said += ", the last first"
     return said + "."
+
+
+def _sparks(kind: Emitter, many: int) -> str:
+    rate = "at a rate that moves" if kind.rate.moves else f"{_number(kind.rate)} a second"
+    life = "of lifetimes that move" if kind.lifetime.moves else f"each living {_number(kind.lifetime)} s"
+    round_it = f", all of it again every {_number(kind.repeat)} s" if kind.repeat.rest else ""
+    return f"Sparks {rate}, {life}: about {many:,} at once{round_it}"
 
 
 def _later(scene: Scene, layer: ArrayLayer) -> str:

@@ -11,6 +11,7 @@ from ..document.notes import Mend
 from ..evaluation.placing import copy_placing
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
+from ..evaluation.sparks import is_emitter
 from ..evaluation.taking import copies_at, inside
 from ..motion import Wiggle
 from .check import Check
@@ -42,7 +43,12 @@ def alike(sampler: Sampler, layer: ArrayLayer) -> Iterator[Check]:
     index, around = sampler.index, len(sampler.index.arrays.get(layer.id, ()))
     if layer.later.moves or layer.later.rest or layer.random_later.moves or layer.random_later.rest:
         return
-    if layer.lives.moves or layer.lives.rest != "on" or sampler.layouts.copies(layer.id, _first(sampler)) < 2:
+    if (
+        is_emitter(sampler, layer.id)
+        or layer.lives.moves
+        or layer.lives.rest != "on"
+        or sampler.layouts.copies(layer.id, _first(sampler)) < 2
+    ):
         return
     own = [f"{layer.id}.copy_{name}" for name in ("position", "rotation", "scale", "opacity")]
     pattern = [parameter for inner, _, _ in walk(layer.layers) for parameter in parameters_of(inner)]
@@ -73,7 +79,7 @@ def _first(sampler: Sampler) -> SampleTimes:
 
 def stacked(sampler: Sampler, layer: ArrayLayer) -> Iterator[Check]:
     """Copies that lie entirely on others, at all moments."""
-    if sampler.index.arrays.get(layer.id):
+    if sampler.index.arrays.get(layer.id) or is_emitter(sampler, layer.id):
         return
     copies = copies_at(sampler, layer.id, _moments(sampler))
     if copies.elements is None or not 2 <= len(copies.elements) <= _MOST * 5:
@@ -122,7 +128,9 @@ def shapes_drawn(sampler: Sampler, frame: int) -> int:
                 continue
             inner = of(layer.layers) if isinstance(layer, Group) else 1
             if isinstance(layer, ArrayLayer):
-                inner *= sampler.layouts.copies(layer.id, SampleTimes(np.array([frame / sampler.scene.fps])))
+                inner *= int(
+                    sampler.layouts.count(layer.id, SampleTimes(np.array([frame / sampler.scene.fps]))).max(initial=0)
+                )
             whole += inner
         return whole
 

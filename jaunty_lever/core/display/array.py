@@ -8,7 +8,7 @@ import numpy as np
 from ..document.layers import ArrayLayer
 from ..evaluation.placing import copy_parameters, copy_placing
 from ..evaluation.taking import copies_at, shown_at
-from .channels import Channel, ChannelSpec, channel
+from .channels import Channel, ChannelSpec
 from .node import DisplayNode
 
 if TYPE_CHECKING:
@@ -33,17 +33,21 @@ def parts(
 ) -> tuple[Mapping[str, Channel], Mapping[str, Any], tuple[DisplayNode, ...]]:
     """See NodeKind."""
     sampler, samples, at = builder.sampler, builder.samples, layer.id
-    copies = builder.beside(copies_at(sampler, at, samples))
-    elements = copies.samples.elements
+    shown = copies_at(sampler, at, samples)
+    elements = shown.elements
     assert elements is not None
-    count = sampler.layouts.count(at, samples)[..., None].astype(np.float64)
-    channels = {"count": channel(count)}
+    counts = sampler.layouts.count(at, samples)
+    channels = {"count": builder.laid(counts[..., None].astype(np.float64))}
+    # Sparks come and go: as many stand side by side as are alive at once.
+    many = len(elements) // (len(samples.elements) if samples.elements else 1)
+    most = many if elements.when is None else int(counts.max(initial=0))
+    copies = builder.beside(shown, most)
     if not len(elements):
         return channels, {"copies": 0}, ()
 
     def placed() -> tuple[Channel, Channel]:
         matrices = copy_placing(sampler, at, copies.samples)
-        return channel(matrices[..., :4]), channel(matrices[..., 4:])
+        return copies.laid(matrices[..., :4]), copies.laid(matrices[..., 4:])
 
     turned, moved = copies.remembered("copies", copy_parameters(at), placed)
     channels |= {
@@ -51,6 +55,6 @@ def parts(
         "moved": moved,
         "faded": copies.channel(f"{at}.copy_opacity", 0.01),
     }
-    inside = builder.beside(shown_at(sampler, at, copies.samples))
+    inside = copies.within(shown_at(sampler, at, copies.samples))
     nodes = tuple(inside.node(child) for child in layer.layers if not child.hidden)
-    return channels, {"copies": len(elements) // (len(samples.elements) if samples.elements else 1)}, nodes
+    return channels, {"copies": most}, nodes

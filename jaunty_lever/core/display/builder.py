@@ -4,6 +4,9 @@ from collections.abc import Callable, Iterator, Sequence
 from hashlib import blake2b
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
+
 from ..document.index import parameters_of
 from ..document.layers import BaseLayer, Group
 from ..document.specs import specs_of
@@ -12,6 +15,7 @@ from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Result, Sampler
 from .channels import Channel, channel
 from .kinds import kind_of
+from .laying import Lay, lay_of
 from .node import DisplayNode
 from .outlines import Variants
 
@@ -19,12 +23,21 @@ from .outlines import Variants
 class Builder:
     """Makes the nodes of one scene at some samples."""
 
-    def __init__(self, sampler: Sampler, samples: SampleTimes) -> None:
-        self.sampler, self.samples = sampler, samples
+    def __init__(self, sampler: Sampler, samples: SampleTimes, lay: Lay | None = None) -> None:
+        self.sampler, self.samples, self._lay = sampler, samples, lay
 
-    def beside(self, samples: SampleTimes) -> "Builder":
-        """A builder of the same scene at other samples."""
-        return Builder(self.sampler, samples)
+    def beside(self, samples: SampleTimes, copies: int = 0) -> "Builder":
+        """A builder of the same scene at samples of an array's copies, of which there are at most so many in each copy of
+        the array around it."""
+        return Builder(self.sampler, samples, lay_of(self.samples, self._lay, samples, copies))
+
+    def within(self, samples: SampleTimes) -> "Builder":
+        """The same for an array's pattern: the same copies, each at a moment of its own."""
+        return Builder(self.sampler, samples, self._lay)
+
+    def laid(self, values: NDArray[np.float64]) -> Channel:
+        """A channel of values at the samples."""
+        return channel(values) if self._lay is None else self._lay.channel(values)
 
     def remembered(self, what: str, parameters: Sequence[str], work: Callable[[], Result]) -> Result:
         """`work()`, remembered under everything upstream of the parameters it reads."""
@@ -34,13 +47,14 @@ class Builder:
         whole = blake2b(what.encode(), digest_size=16)
         for parameter in parameters:
             whole.update(self.sampler.upstream.key(parameter))
-        made: Result = self.sampler.remembered(("display", whole.digest(), self.samples.key), work, _size)
+        key = ("display", whole.digest(), self.samples.key, self._lay and self._lay.key)
+        made: Result = self.sampler.remembered(key, work, _size)
         return made
 
     def channel(self, parameter: str, factor: float = 1.0) -> Channel:
         """The channel of a parameter, times a factor."""
         made: Channel = self.remembered(
-            f"{factor}", [parameter], lambda: channel(self.sampler.evaluate(parameter, self.samples) * factor)
+            f"{factor}", [parameter], lambda: self.laid(self.sampler.evaluate(parameter, self.samples) * factor)
         )
         return made
 
@@ -51,7 +65,7 @@ class Builder:
         return self.remembered(_written(layer), parameters_of(layer), lambda: self._made(layer))
 
     def _made(self, layer: BaseLayer) -> DisplayNode:
-        own, place = placing_parameters(layer.id), lambda: channel(placing(self.sampler, layer.id, self.samples))
+        own, place = placing_parameters(layer.id), lambda: self.laid(placing(self.sampler, layer.id, self.samples))
         matrix: Channel = self.remembered("matrix", own, place)
         opacity = self.channel(f"{layer.id}.opacity", 0.01)
         kind = kind_of(layer)

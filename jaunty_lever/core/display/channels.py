@@ -37,17 +37,18 @@ class ChannelSpec:
 def channel(values: NDArray[np.float64]) -> Channel:
     """A channel of values (n or 1, width) or (elements or 1, n or 1, width); one row, or one element, where all are equal."""
     if values.ndim == 2:
-        return _made(np.ascontiguousarray(values, dtype=np.float32), 1)
+        return made_of(np.ascontiguousarray(values, dtype=np.float32), 1)
     each, count, width = values.shape
     if each == 1:
-        return _made(np.ascontiguousarray(values[0], dtype=np.float32), 1)
+        return made_of(np.ascontiguousarray(values[0], dtype=np.float32), 1)
     rows = np.ascontiguousarray(values.transpose(1, 0, 2), dtype=np.float32)
     if bool(np.all(rows == rows[:, :1])):
-        return _made(np.ascontiguousarray(rows[:, 0]), 1)
-    return _made(rows.reshape(count, each * width), each)
+        return made_of(np.ascontiguousarray(rows[:, 0]), 1)
+    return made_of(rows.reshape(count, each * width), each)
 
 
-def _made(rows: Rows, each: int) -> Channel:
+def made_of(rows: Rows, each: int) -> Channel:
+    """A channel of rows with so many elements side by side; one row where all are equal."""
     if rows.shape[0] > 1 and bool(np.all(rows == rows[0])):
         rows = rows[:1]
     key = blake2b(rows.tobytes(), digest_size=12)

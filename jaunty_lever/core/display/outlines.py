@@ -7,7 +7,7 @@ import numpy as np
 
 from ..document.layers import ShapeLayer
 from ..evaluation.outlines import outlines_of
-from .channels import Channel, channel
+from .channels import Channel
 
 if TYPE_CHECKING:
     from .builder import Builder
@@ -27,6 +27,6 @@ def variants_of(builder: "Builder", layer: ShapeLayer) -> Variants:
     found = outlines_of(builder.sampler, layer, builder.samples)
     return Variants(
         tuple(outline.verbs for outline in found.each),
-        tuple(channel(found.points(k)) for k in range(len(found.each))),
-        channel(found.which[..., None].astype(np.float64)),
+        tuple(builder.laid(found.points(k)) for k in range(len(found.each))),
+        builder.laid(found.which[..., None].astype(np.float64)),
     )

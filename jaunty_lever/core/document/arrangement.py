@@ -129,10 +129,103 @@ class Scatter(Model):
     seed: Parameter = spec(1.0, label="Seed", help="Another seed, other spots.", low=1, high=99_999, step=1, whole=True)
 
 
-Arrangement = Annotated[Union[Row, Grid, Ring, AlongPath, Scatter], Field(discriminator="kind")]
+class Emitter(Model):
+    """Copies that come and go: thrown from somewhere, at a rate. What decides about a spark is taken at its birth."""
+
+    title: ClassVar[str] = "Emitter"
+    does: ClassVar[str] = "Sparks that are thrown, fly and go out, each living from its own birth on."
+    formula: ClassVar[tuple[str, ...]] = (
+        "spark k is born where the integral of the rate, from −pre-roll on, is k",
+        "v = v₀·e^(−drag·age) + g·(1 − e^(−drag·age))/drag; place = start + ∫ v",
+    )
+
+    kind: Literal["emitter"] = "emitter"
+    rate: Parameter = spec(
+        20.0, label="Rate", help="Sparks a second.", low=0, high=200, limits=(0, 100_000), step=1, main=True
+    )
+    lifetime: Parameter = spec(
+        1.5,
+        "time",
+        label="Lifetime",
+        help="How long each lives.",
+        low=0.1,
+        high=6,
+        limits=(0, 600),
+        step=0.1,
+        main=True,
+    )
+    lifetime_random: Parameter = spec(
+        0.0, "percentage", label="Lifetime random", help="By how much of it lifetimes differ.", low=0, high=100, step=5
+    )
+    shape: Parameter = spec(
+        "point", "choice", label="Thrown from", help="Where sparks begin.", options=("point", "line", "disc", "outline")
+    )
+    origin: Parameter = spec(
+        (0.0, 0.0), "vector", unit="px", label="Start", help="Where its middle is.", step=1, main=True
+    )
+    size: Parameter = spec(
+        (120.0, 120.0), "vector", unit="px", label="Start size", help="Of the line or disc.", low=0, step=1
+    )
+    outline: str | None = Field(default=None, description="The layer that sparks are thrown from; none: the start.")
+    data: str = Field(default="M -120 0 L 120 0", max_length=100_000)
+    direction: Parameter = spec(
+        0.0, "angle", label="Direction", help="0 is straight up, 90 to the right.", step=1, main=True
+    )
+    spread: Parameter = spec(
+        30.0, "angle", label="Spread", help="How far to either side at most.", low=0, high=180, step=1, main=True
+    )
+    speed: Parameter = spec(
+        260.0, "length", label="Speed", help="Pixels a second.", low=0, high=1500, step=5, main=True
+    )
+    speed_random: Parameter = spec(
+        30.0, "percentage", label="Speed random", help="By how much of it speeds differ.", low=0, high=100, step=5
+    )
+    gravity: Parameter = spec(
+        (0.0, 300.0), "vector", unit="px", label="Gravity", help="Pixels a second, each second.", step=5, main=True
+    )
+    drag: Parameter = spec(
+        0.0, label="Drag", help="How much of its speed air takes, each second.", low=0, high=5, step=0.1
+    )
+    spin: Parameter = spec(0.0, "angle", label="Spin", help="Degrees a second.", step=5)
+    spin_random: Parameter = spec(
+        0.0, "percentage", label="Spin random", help="By how much of it spins differ.", low=0, high=200, step=5
+    )
+    facing: Parameter = spec(False, "switch", label="Facing", help="Each is turned along its way.")
+    births: Parameter = spec(
+        "evenly", "choice", label="Births", help="One after the other, or at random.", options=("evenly", "at random")
+    )
+    pre_roll: Parameter = spec(
+        0.0,
+        "time",
+        label="Pre-roll",
+        help="So long before the scene it begins.",
+        low=0,
+        high=10,
+        limits=(0, 600),
+        step=0.5,
+    )
+    repeat: Parameter = spec(
+        0.0,
+        "time",
+        label="Repeat every",
+        help="All comes round after it, without a seam; 0: never.",
+        low=0,
+        high=20,
+        limits=(0, 600),
+        step=0.5,
+    )
+    on_top: Parameter = spec(
+        "newest", "choice", label="On top", help="Which lie over others.", options=("newest", "oldest")
+    )
+    seed: Parameter = spec(
+        1.0, label="Seed", help="Another seed, other sparks.", low=1, high=99_999, step=1, whole=True
+    )
+
+
+Arrangement = Annotated[Union[Row, Grid, Ring, AlongPath, Scatter, Emitter], Field(discriminator="kind")]
 
 ARRANGEMENTS: dict[str, type[Model]] = {
-    cls.model_fields["kind"].default: cls for cls in (Row, Grid, Ring, AlongPath, Scatter)
+    cls.model_fields["kind"].default: cls for cls in (Row, Grid, Ring, AlongPath, Scatter, Emitter)
 }
 
 MEASURES = ("number", "columns", "rows", "diagonal", "square", "round", "shuffled")

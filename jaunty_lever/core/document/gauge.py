@@ -207,8 +207,31 @@ class ColumnGauge(Gauge):
         return blake2b(repr(self.cells).encode(), digest_size=10).hexdigest()
 
 
-AnyGauge = Annotated[Union[OrderGauge, Sweep, Zone, NoiseGauge, RandomGauge, ColumnGauge], Field(discriminator="kind")]
+class LifeGauge(Gauge):
+    """How far a spark has come in its life, along a curve of its own."""
+
+    title: ClassVar[str] = "Life"
+    wish: ClassVar[str] = "how far each has lived"
+    does: ClassVar[str] = "How much of its life each spark has lived."
+    formula: ClassVar[tuple[str, ...]] = ("life = age/lifetime; with a curve: the curve at life",)
+
+    kind: Literal["life"] = "life"
+    profile: Parameter = _each(
+        1.0,
+        label="Curve",
+        help="What each spark plays while it lives: keys over 0 to 100 % of its life. Without keys: 0 to 1.",
+        low=0,
+        high=1,
+        step=0.05,
+        passage=True,
+    )
+
+
+AnyGauge = Annotated[
+    Union[OrderGauge, Sweep, Zone, NoiseGauge, RandomGauge, ColumnGauge, LifeGauge], Field(discriminator="kind")
+]
 
 GAUGES: dict[str, type[Gauge]] = {
-    cls.model_fields["kind"].default: cls for cls in (Sweep, Zone, NoiseGauge, RandomGauge, OrderGauge, ColumnGauge)
+    cls.model_fields["kind"].default: cls
+    for cls in (Sweep, Zone, NoiseGauge, RandomGauge, OrderGauge, ColumnGauge, LifeGauge)
 }

@@ -14,6 +14,8 @@ MOST_SNAPSHOTS = 100
 
 MOST_COPIES = 20_000
 """Copies in a scene: those of all its arrays, one array's inside the other's multiplied."""
+MOST_SPARKS = 5_000
+"""Sparks of an emitter that are alive at once."""
 MOST_ARRAYS_DEEP = 3
 MOST_GAUGES = 40
 """Arrays one inside the other; gauges of an array."""

@@ -5,6 +5,7 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from ..document.arrangement import Emitter
 from ..document.index import parameters_of, walk
 from ..document.keys import Ease, Frame, Key, Value
 from ..document.layers import ArrayLayer, BaseLayer, Group
@@ -41,6 +42,8 @@ class TakeApart(SceneEdit):
         array = array_of(scene, self.array)
         if scene.index.arrays.get(self.array):
             raise Refused(f"{array.name} stands in another array: take that apart first.", self.array)
+        if isinstance(array.arrangement, Emitter):
+            raise Refused(f"The sparks of {array.name} come and go: there are no copies to keep as layers.", self.array)
         inner = [layer for layer, _, _ in walk(array.layers)]
         if any(isinstance(layer, ArrayLayer) for layer in inner):
             raise Refused(

@@ -5,8 +5,8 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import Field
 
-from ..document.arrangement import ARRANGEMENTS, AlongPath, Grid, Row, Scatter
-from ..document.ids import Id, new_id
+from ..document.arrangement import ARRANGEMENTS, AlongPath, Emitter, Grid, Row, Scatter
+from ..document.ids import Id, Seed, new_id, new_seed
 from ..document.index import walk
 from ..document.keys import Frame, Value
 from ..document.layers import ArrayLayer, BaseLayer
@@ -124,6 +124,7 @@ class SetArrangement(SceneEdit):
     )
     data: str | None = Field(default=None, max_length=100_000)
     frame: Frame = 0.0
+    seed: Seed = Field(default_factory=new_seed)
 
     def apply_to(self, scene: Scene) -> Scene:
         layer = array_of(scene, self.array)
@@ -132,7 +133,7 @@ class SetArrangement(SceneEdit):
                 raise Refused(
                     f"There is no arrangement “{self.arrangement}”. There are: {', '.join(ARRANGEMENTS)}.", self.array
                 )
-            made = _arranged(layer, self.arrangement)
+            made = _arranged(layer, self.arrangement, self.seed)
             kept = {f"{layer.id}.arrangement.{name}" for name in specs_of(ARRANGEMENTS[self.arrangement])}
             gone = {f"{layer.id}.arrangement.{name}" for name in specs_of(type(layer.arrangement))} - kept
             inner = {p.id for p in scene.index.parameters.values() if p.within in gone}
@@ -145,7 +146,7 @@ class SetArrangement(SceneEdit):
         if self.data is not None:
             updates["data"] = self.data
         if updates:
-            if not isinstance(kind, AlongPath | Scatter):
+            if not isinstance(kind, AlongPath | Scatter | Emitter):
                 raise Refused(f"Copies in a {type(kind).title.lower()} stand along no outline.", self.array)
             if isinstance(kind, Scatter):
                 updates["shape"] = Parameter(rest="outline")
@@ -159,15 +160,24 @@ class SetArrangement(SceneEdit):
         return f"{name}: {getattr(ARRANGEMENTS.get(self.arrangement), 'title', self.arrangement).lower()}"
 
 
-def _arranged(layer: ArrayLayer, kind: str) -> Any:
+def _arranged(layer: ArrayLayer, kind: str, seed: int) -> Any:
     """A new arrangement with what the old one has in common with it."""
     old, cls = layer.arrangement, ARRANGEMENTS[kind]
     names = set(specs_of(cls)) & set(specs_of(type(old)))
+    if Emitter in (cls, type(old)):
+        # What has the same name is not the same: a size of a start, the start of an arc.
+        names &= {"facing"}
     shared: dict[str, Any] = {name: getattr(old, name) for name in names}
     shared |= {
         name: getattr(old, name) for name in ("data", "outline") if hasattr(old, name) and name in cls.model_fields
     }
-    many = _whole(old.columns) * _whole(old.rows) if isinstance(old, Grid) else _whole(old.count)
+    if cls is Emitter:
+        made: Any = cls(**shared)
+        return made.changed(seed=Parameter(rest=float(seed)))
+    if isinstance(old, Emitter):
+        many: int = 12
+    else:
+        many = _whole(old.columns) * _whole(old.rows) if isinstance(old, Grid) else _whole(old.count)
     if cls is Grid:
         columns = max(1, int(np.ceil(np.sqrt(many))))
         gap = components(old.gap.rest, specs_of(Row)["gap"]) if isinstance(old, Row) else (90.0, 90.0)

@@ -57,7 +57,7 @@ class AxesOfScene:
         """The axes of what is read off copies."""
         taken = joined_axes(*(self.of(parameter) for parameter in needed(self._index, reads)))
         outside = len(self._index.arrays.get(reads.array, ()))
-        return taken | Axes(outside + 1) | (OVER_TIME if timely(reads) else CONSTANT)
+        return taken | Axes(outside + 1) | (OVER_TIME if timely(self._index, reads) else CONSTANT)
 
     def _passed(self, node: ParameterNode, modifier: Modifier, before: Axes) -> Axes:
         settings = [

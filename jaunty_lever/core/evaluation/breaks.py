@@ -113,7 +113,7 @@ class Breaks:
 
     def _swings_of_reading(self, reads: Reading) -> float:
         most = max((self._whole_swings(needs) for needs in needed(self._sampler.index, reads)), default=0.0)
-        if isinstance(reads.what, NoiseGauge) and timely(reads):
+        if isinstance(reads.what, NoiseGauge) and timely(self._sampler.index, reads):
             own = reads.what.id
             most = max(most, self.most(f"{own}.frequency") * 2 ** (min(max(self.most(f"{own}.octaves"), 1), 8) - 1))
         return most
@@ -156,7 +156,11 @@ class Breaks:
             made = (own.keys[0].frame / fps, own.keys[-1].frame / fps)
         if node.reads is not None:
             needs = needed(self._sampler.index, node.reads)
-            made = None if timely(node.reads) else joined(MOTIONLESS, *(self._of(name) for name in needs))
+            made = (
+                None
+                if timely(self._sampler.index, node.reads)
+                else joined(MOTIONLESS, *(self._of(name) for name in needs))
+            )
         for modifier in () if own.bypassed else own.chain[:count]:
             if modifier.bypassed:
                 continue

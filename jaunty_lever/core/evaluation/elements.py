@@ -29,6 +29,8 @@ class Elements:
     numbers: Numbers
     outer: "Elements | None" = None
     parents: Numbers | None = None
+    when: Numbers | None = None
+    """Of sparks that come and go, each at a single moment: the position of that moment among those asked for (e,)."""
 
     @classmethod
     def of(cls, array: str, count: int, outer: "Elements | None" = None) -> "Elements":

@@ -12,6 +12,7 @@ from ..document.gauge import (
     ZONE_SHAPES,
     ColumnGauge,
     Gauge,
+    LifeGauge,
     NoiseGauge,
     OrderGauge,
     RandomGauge,
@@ -33,6 +34,7 @@ from ..motion.easing import eased, key_table
 from .elements import Elements
 from .placing import world_matrix
 from .sample_times import SampleTimes
+from .sparks import is_emitter
 
 if TYPE_CHECKING:
     from .sampler import Sampler
@@ -55,6 +57,10 @@ def reading(sampler: "Sampler", reads: Reading, samples: SampleTimes) -> Values:
 
 
 def _known(sampler: "Sampler", array: str, what: str, elements: Elements, samples: SampleTimes) -> Values:
+    if is_emitter(sampler, array):
+        return sampler.sparks.known(array, what, samples)
+    if what in ("age", "life"):
+        return np.zeros((1, 1, 1))
     if what == "i":
         return elements.numbers.astype(np.float64)[:, None, None]
     if what in ("u", "rank"):
@@ -83,6 +89,8 @@ def _gauge(sampler: "Sampler", array: str, gauge: Gauge, elements: Elements | No
         if isinstance(gauge, OrderGauge):
             return u[..., None]
         return _sweep(sampler, gauge, u, most, setting, samples)[..., None]
+    if isinstance(gauge, LifeGauge):
+        return _life(sampler, array, gauge, elements, samples)[..., None]
     if isinstance(gauge, ColumnGauge):
         return _column(sampler, array, gauge, elements, setting, samples)[..., None]
     if isinstance(gauge, Zone):
@@ -98,6 +106,8 @@ def _order(
     """u and the greatest rank, (elements or 1, times or 1) each."""
     if elements is None:
         return np.zeros((1, 1)), np.zeros((1, 1))
+    if is_emitter(sampler, array):
+        return sampler.sparks.known(array, "life", samples)[..., 0], np.zeros((1, 1))
     own = gauge.id if getattr(gauge, "order", None) is not None else None
     layout, order = sampler.layouts.order(array, own, elements, samples)
     most = (
@@ -134,7 +144,7 @@ def _column(
     def work(state: tuple[int, ...]) -> Floats:
         by, scale, beyond = state
         row = numbers
-        if by % 2 and elements is not None:
+        if by % 2 and elements is not None and not is_emitter(sampler, array):
             layout, order = sampler.layouts.order(array, gauge.id if gauge.order else None, elements, samples)
             row = layout.gathered(order.rank, elements, samples)
         return column_of(cells if scale % 2 or not greatest else cells / greatest, row, beyond)
@@ -153,13 +163,7 @@ def _sweep(sampler: "Sampler", gauge: Sweep, u: Floats, most: Floats, setting: S
     travel, soft, width = (setting(name) / 100 for name in ("travel", "soft", "width"))
     soft, width = np.clip(soft, 0, 1e6), np.clip(width, 0, 1e6)
     if gauge.profile.keys:
-        table = key_table(gauge.profile, specs_of(Sweep)["profile"], 100.0)
-
-        def profile(passage: Floats) -> Floats:
-            made: Floats = table.at(np.ascontiguousarray(passage).ravel())[:, 0]
-            return np.broadcast_to(made, passage.size).reshape(passage.shape)
-
-        return played(u, travel, soft, profile)
+        return played(u, travel, soft, _profile(gauge))
 
     def work(state: tuple[int, ...]) -> Floats:
         way, kind, circle = state
@@ -167,6 +171,22 @@ def _sweep(sampler: "Sampler", gauge: Sweep, u: Floats, most: Floats, setting: S
         return swept(u, travel, WAYS[way % len(WAYS)], width, soft, _edge(setting, kind), round_it)  # type: ignore[arg-type]
 
     return _parted(u.shape, [setting("way"), setting("edge"), setting("circle")], work)
+
+
+def _profile(gauge: Sweep | LifeGauge) -> Callable[[Floats], Floats]:
+    """The curve that is keyed over a passage 0..1."""
+    table = key_table(gauge.profile, specs_of(type(gauge))["profile"], 100.0)
+
+    def profile(passage: Floats) -> Floats:
+        made: Floats = table.at(np.ascontiguousarray(passage).ravel())[:, 0]
+        return np.broadcast_to(made, passage.size).reshape(passage.shape)
+
+    return profile
+
+
+def _life(sampler: "Sampler", array: str, gauge: LifeGauge, elements: Elements | None, samples: SampleTimes) -> Floats:
+    life = np.zeros((1, 1)) if elements is None else sampler.evaluate(f"{array}.life", samples)[..., 0]
+    return _profile(gauge)(life) if gauge.profile.keys else life
 
 
 def on_stage(sampler: "Sampler", array: str, samples: SampleTimes) -> tuple[Floats, Floats]:

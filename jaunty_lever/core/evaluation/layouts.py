@@ -23,6 +23,7 @@ from .elements import Elements
 from .outlines import outlines_of
 from .placing import world_matrix
 from .sample_times import SampleTimes
+from .sparks import is_emitter
 
 if TYPE_CHECKING:
     from .sampler import Sampler
@@ -61,12 +62,17 @@ class Layouts:
         self._sampler = sampler
 
     def copies(self, array: str, samples: SampleTimes) -> int:
-        """The greatest number of copies at samples of what stands around the array, within the limit."""
+        """The greatest number of copies at samples of what stands around the array, within the limit; of an emitter, how
+        many sparks it has thrown."""
+        if is_emitter(self._sampler, array):
+            return self._sampler.sparks.born(array, samples)
         counts = self.count(array, samples)
         return int(counts.max(initial=0))
 
     def count(self, array: str, samples: SampleTimes) -> Whole:
         """How many copies there are: (outer copies or 1, times or 1)."""
+        if is_emitter(self._sampler, array):
+            return self._sampler.sparks.count(array, samples)
         settings = self._settings(array, "arrangement", samples)
         if "columns" in settings:
             made = np.rint(settings["columns"]) * np.rint(settings["rows"])
@@ -78,6 +84,13 @@ class Layouts:
             message = f"An array has 0 to {MOST_COPIES:,} copies; here it would have {_worst(made[wrong]):,.0f}"
             self._sampler.note(Fault(f"{array}.arrangement.count", "", message, float(first)))
         return np.asarray(np.clip(np.nan_to_num(made), 0, MOST_COPIES)[..., 0], dtype=np.int64)
+
+    def there(self, array: str, samples: SampleTimes) -> NDArray[np.bool_]:
+        """Which copies there are at samples of them: (elements, times or 1)."""
+        if is_emitter(self._sampler, array):
+            return self._sampler.sparks.there(array, samples)
+        assert samples.elements is not None
+        return np.asarray(samples.elements.numbers[:, None] < self._sampler.evaluate(f"{array}.n", samples)[..., 0])
 
     def at(self, array: str, elements: Elements, samples: SampleTimes) -> Layout:
         """The layout of an array for samples of its copies."""

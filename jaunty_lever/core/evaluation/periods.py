@@ -49,7 +49,7 @@ class Periods:
         if node.reads is not None:
             # What is read depends on the present values of what it needs, and on nothing else.
             parts = [self.of(needs) for needs in needed(self.index, node.reads)]
-            cycle = None if timely(node.reads) else together(*parts)
+            cycle = None if timely(self.index, node.reads) else together(*parts)
         if own.bypassed:
             return cycle
         for modifier in own.chain:

@@ -2,8 +2,8 @@
 
 from collections.abc import Iterator
 
-from ..document.arrangement import AlongPath, Order, Scatter
-from ..document.gauge import Gauge, NoiseGauge, RandomGauge, Zone
+from ..document.arrangement import AlongPath, Emitter, Order, Scatter
+from ..document.gauge import ColumnGauge, Gauge, NoiseGauge, RandomGauge, Zone
 from ..document.index import ParameterNode, Reading, SceneIndex, parameters_of
 from ..document.layers import ArrayLayer, BaseLayer
 from ..document.references import Taken
@@ -11,7 +11,7 @@ from ..document.specs import specs_of
 from .outlines import written as outline_written
 from .placing import copy_parameters, placing_parameters
 
-_COUNTS = ("count", "columns", "rows")
+_COUNTS = ("count", "columns", "rows", *specs_of(Emitter))
 
 
 def array_of(index: SceneIndex, array: str) -> ArrayLayer:
@@ -57,7 +57,7 @@ def arrangement_parameters(index: SceneIndex, layer: ArrayLayer) -> Iterator[str
 def outline_layer(index: SceneIndex, layer: ArrayLayer) -> BaseLayer | None:
     """The layer along or inside whose outline an array's copies stand."""
     kind = layer.arrangement
-    named = kind.outline if isinstance(kind, AlongPath | Scatter) else None
+    named = kind.outline if isinstance(kind, AlongPath | Scatter | Emitter) else None
     return index.layers.get(named) if named else None
 
 
@@ -94,9 +94,14 @@ def taking(index: SceneIndex, node: ParameterNode, target: ParameterNode, taken:
                 yield from time_parameters(array)
 
 
-def timely(reads: Reading) -> bool:
+_STILL_OF_SPARKS = ("i", "rank", "row", "col")
+
+
+def timely(index: SceneIndex, reads: Reading) -> bool:
     """Whether what is read moves although nothing that it is read from does."""
     own = reads.what
+    if isinstance(array_of(index, reads.array).arrangement, Emitter) and not isinstance(own, RandomGauge | ColumnGauge):
+        return own not in _STILL_OF_SPARKS
     return isinstance(own, NoiseGauge) and (own.frequency.moves or own.frequency.constant_value != 0)
 
 
@@ -108,6 +113,8 @@ def written(index: SceneIndex, reads: Reading) -> str:
     own = [kind.kind, getattr(kind, "outline", None), getattr(kind, "data", None)]
     own += [lead.kind, outline_written(lead)] if lead is not None else []
     if isinstance(what, Gauge):
-        told = f"{what.kind} {getattr(what, 'order', None) is None} {timely(reads)} {getattr(what, 'digest', '')}"
+        told = (
+            f"{what.kind} {getattr(what, 'order', None) is None} {timely(index, reads)} {getattr(what, 'digest', '')}"
+        )
         return f"{reads.array} {own} {told}"
     return f"{reads.array} {own} {what}"

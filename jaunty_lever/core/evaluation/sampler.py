@@ -31,6 +31,7 @@ from .integrals import integral, reach
 from .layouts import Layouts
 from .periods import Periods
 from .sample_times import SampleTimes, Times
+from .sparks import Sparks
 from .taking import inside, taken_of
 from .turning import Turning
 from .upstream import Upstream
@@ -64,6 +65,8 @@ class Sampler:
         self.axes = AxesOfScene(self.index)
         #: Where the copies of the scene's arrays stand.
         self.layouts = Layouts(self)
+        #: The sparks of its emitters.
+        self.sparks = Sparks(self)
         self.reach = reach(scene)
         #: What turns the scene's wheels.
         self.turning = Turning.known(self.index)

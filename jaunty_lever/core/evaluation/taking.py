@@ -16,6 +16,7 @@ from ..document.references import Taken
 from .elements import Elements
 from .gauging import random_of
 from .sample_times import SampleTimes, worked_out
+from .sparks import is_emitter
 
 if TYPE_CHECKING:
     from .sampler import Sampler
@@ -30,6 +31,12 @@ def copies_at(
     """Samples of the copies of an array, those that are chosen by number or all, at samples of what stands around it."""
     outer = samples.elements
     many = 1 if outer is None else len(outer)
+    if chosen is None and is_emitter(sampler, array):
+        flock = sampler.sparks.alive(array, samples)
+        around = None if outer is None else flock.outer
+        elements = Elements(array, flock.numbers, outer, around, flock.when)
+        times = samples.times[flock.when] if samples.times.ndim == 1 else samples.times[flock.outer, flock.when]
+        return SampleTimes(np.ascontiguousarray(times)[:, None], None, elements)
     if chosen is None:
         elements = Elements.of(array, sampler.layouts.copies(array, samples), outer)
     else:
@@ -52,9 +59,11 @@ def shown_at(sampler: "Sampler", array: str, copies: SampleTimes) -> SampleTimes
     assert elements is not None
     lives, later, chance = setting("lives"), setting("later"), setting("random_later")
     held = lives >= 0.5
-    if not held.any() and not later.any() and not chance.any():
+    sparks = is_emitter(sampler, array)
+    if not sparks and not held.any() and not later.any() and not chance.any():
         return copies
-    times = copies.times
+    # What a spark shows begins with its birth.
+    times = sampler.evaluate(f"{array}.age", copies)[..., 0] if sparks else copies.times
     if later.any():
         times = times - later * setting("rank")
     if chance.any():
@@ -118,10 +127,12 @@ def _taken(sampler: "Sampler", parameter: str, way: Taken, samples: SampleTimes,
     for k, array in enumerate(arrays[shared:]):
         before = samples
         only = np.array([way]) if isinstance(way, int) and k + shared + 1 == len(arrays) else None
+        if only is None and is_emitter(sampler, array):
+            # All that are alive at any of the moments, at all of them.
+            only = np.unique(sampler.sparks.alive(array, before).numbers)
         samples = copies_at(sampler, array, before, only)
-        count = sampler.evaluate(f"{array}.n", samples)[..., 0]
         assert samples.elements is not None
-        here = samples.elements.numbers[:, None] < count
+        here = sampler.layouts.there(array, samples)
         if there is not None:
             assert samples.elements.parents is not None
             here = here & there[samples.elements.parents]

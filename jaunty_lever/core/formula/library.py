@@ -350,6 +350,8 @@ VALUES: dict[str, str] = {
     "col": "Column in an array.",
     "x": "A copy's place in its array, across, in px.",
     "y": "A copy's place in its array, downwards, in px.",
+    "age": "Seconds that a spark of an emitter has lived.",
+    "life": "How much of its life a spark has lived, 0 to 1.",
     "pi": "3.14159…",
     "true": "On.",
     "false": "Off.",
@@ -363,5 +365,5 @@ TAKINGS: dict[str, str] = {
 }
 """Ways to take a value of many copies as one number, from outside their array."""
 
-LENT = {"rank", "x", "y"}
+LENT = {"rank", "x", "y", "age", "life"}
 """Names of values that a formula's own steps may have, and layers."""

@@ -2,11 +2,11 @@
 
 from collections.abc import Iterator
 
-from ..document.arrangement import AlongPath, Scatter
+from ..document.arrangement import AlongPath, Emitter, Scatter
 from ..document.gauge import Zone
 from ..document.index import ParameterNode, SceneIndex
 from ..document.layers import ArrayLayer, ShapeLayer
-from ..document.limits import MOST_ARRAYS_DEEP, MOST_COPIES, MOST_GAUGES
+from ..document.limits import MOST_ARRAYS_DEEP, MOST_COPIES, MOST_GAUGES, MOST_SPARKS
 from ..document.parameter import Parameter
 from ..document.scene import Scene
 from ..geometry.paths import path_outline
@@ -19,7 +19,7 @@ def array_problems(index: SceneIndex, layer: ArrayLayer) -> Iterator[Problem]:
     if len(layer.gauges) > MOST_GAUGES:
         yield Problem(f"{layer.name}: an array has at most {MOST_GAUGES} gauges.", layer.id)
     kind = layer.arrangement
-    if not isinstance(kind, AlongPath | Scatter):
+    if not isinstance(kind, AlongPath | Scatter | Emitter):
         return
     try:
         path_outline(kind.data)
@@ -30,12 +30,24 @@ def array_problems(index: SceneIndex, layer: ArrayLayer) -> Iterator[Problem]:
     lead = index.layers.get(kind.outline)
     if lead is None:
         yield Problem(f"{layer.name}: the layer whose outline it takes, “{kind.outline}”, is not there.", layer.id)
-    elif not isinstance(lead, ShapeLayer):
+    elif isinstance(kind, Emitter) and layer.id in around_of(index, lead.id):
+        yield Problem(f"{layer.name} cannot throw sparks from {lead.name}, which is one of them.", layer.id)
+    elif not isinstance(lead, ShapeLayer) and not isinstance(kind, Emitter):
         yield Problem(f"{layer.name} cannot take the outline of {lead.name}: it has none. Shapes have.", layer.id)
     elif index.arrays.get(lead.id, ()) != index.arrays.get(layer.id, ())[: len(index.arrays.get(lead.id, ()))]:
         yield Problem(
             f"{layer.name} cannot take the outline of {lead.name}, which stands in an array of its own.", layer.id
         )
+
+
+def around_of(index: SceneIndex, layer: str) -> tuple[str, ...]:
+    """The layers around a layer, from the innermost out."""
+    found = []
+    here = index.parents.get(layer)
+    while here is not None:
+        found.append(here)
+        here = index.parents.get(here)
+    return tuple(found)
 
 
 def push_problems(index: SceneIndex, node: ParameterNode, push: Push) -> Iterator[Problem]:
@@ -76,7 +88,20 @@ def resting_count(layer: ArrayLayer) -> int:
     kind = layer.arrangement
     if kind.kind == "grid":
         return _most(kind.columns) * _most(kind.rows)
+    if isinstance(kind, Emitter):
+        return _alive(kind)
     return _most(kind.count)
+
+
+def _alive(kind: Emitter) -> int:
+    """About how many sparks are alive at once while nothing moves, within the limit."""
+    rate, life, differs = (_greatest(one) for one in (kind.rate, kind.lifetime, kind.lifetime_random))
+    return min(max(round(rate * life * (1 + differs / 200)), 1 if rate > 0 else 0), MOST_SPARKS)
+
+
+def _greatest(own: Parameter) -> float:
+    values = [key.value for key in own.keys] or [own.rest]
+    return max((float(v) for v in values if isinstance(v, int | float)), default=0.0)
 
 
 def _most(count: Parameter) -> int:

@@ -13,6 +13,7 @@ from ..document.protocols import Values
 from ..evaluation.placing import copy_placing, world_matrix
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
+from ..evaluation.sparks import is_emitter
 from ..evaluation.taking import inside
 from ..geometry.matrices import applied
 from .channels_sent import ChannelsSent
@@ -78,7 +79,7 @@ class Copies:
 
 def _any_setting(sampler: Sampler, array: str) -> str:
     layer: Any = sampler.index.layers[array]
-    return "columns" if layer.arrangement.kind == "grid" else "count"
+    return {"grid": "columns", "emitter": "rate"}.get(layer.arrangement.kind, "count")
 
 
 def spread_of(
@@ -133,6 +134,9 @@ def stage_of(
     if node is None or not arrays or node.spec.components != 1:
         return None
     array = arrays[-1]
+    if is_emitter(sampler, array):
+        # Those that are alive change from frame to frame: they are seen on the stage as they are.
+        return None
     numbers = np.arange(shown.count(sampler, node, samples))
     if not len(numbers):
         return None

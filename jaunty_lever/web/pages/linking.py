@@ -47,9 +47,9 @@ def drivers_of(scene: Scene, follower: ParameterNode) -> list[Offered]:
     index = scene.index
     found: list[Offered] = []
     arrays = index.arrays_of(follower)
-    known = [(f"{PREFIX}{name}", index.known[f"{arrays[-1]}.{name}"]) for name in _OF_COPIES] if arrays else []
-    for reference, node in known:
-        found += _offered(scene, follower, reference, node, _OF_COPIES[node.field])
+    words = _known_words(scene, arrays[-1]) if arrays else {}
+    for name, said in words.items():
+        found += _offered(scene, follower, f"{PREFIX}{name}", index.known[f"{arrays[-1]}.{name}"], said)
     for node in index.parameters.values():
         if node.id == follower.id or node.spec.kind == "text":
             continue
@@ -70,7 +70,20 @@ _OF_COPIES = {
     "x": "the copy's place across",
     "y": "the copy's place downwards",
 }
+_OF_SPARKS = {
+    "life": "how much of its life the spark has lived, 0 to 1",
+    "age": "how many seconds the spark has lived",
+    "i": "the spark's number",
+    "x": "the spark's place across",
+    "y": "the spark's place downwards",
+}
 _TAKEN = (("mean", "the mean of all copies"), ("least", "the least"), ("greatest", "the greatest"), ("0", "copy 0"))
+
+
+def _known_words(scene: Scene, array: str) -> dict[str, str]:
+    """What a copy or a spark of an array knows of itself, in words."""
+    layer = scene.index.layers[array]
+    return _OF_SPARKS if isinstance(layer, ArrayLayer) and isinstance(layer.arrangement, Emitter) else _OF_COPIES
 
 
 def _offered(scene: Scene, follower: ParameterNode, reference: str, node: ParameterNode, more: str) -> list[Offered]:

@@ -1,0 +1,71 @@
+"""Where values of sparks that come and go stand in the rows of a channel.
+
+A spark is asked for at the single moments at which it is alive. A channel has a row for each moment and in it a place for
+each of the sparks alive then, in the order in which they are drawn.
+"""
+
+from collections.abc import Hashable
+from dataclasses import dataclass
+from hashlib import blake2b
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..evaluation.sample_times import SampleTimes
+from .channels import Channel, channel, made_of
+
+Whole = NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Lay:
+    """For each sample, (e,): the row and the place in it where its values stand; how many rows and places there are."""
+
+    row: Whole
+    place: Whole
+    rows: int
+    places: int
+    key: Hashable
+
+    def channel(self, values: NDArray[np.float64]) -> Channel:
+        """A channel of values (e or 1, 1, width): 0 where there is no spark."""
+        if values.shape[0] == 1:
+            return channel(values[:, :1])
+        made = np.zeros((self.rows, self.places, values.shape[2]), dtype=np.float32)
+        made[self.row, self.place] = values[:, 0]
+        if self.places == 1:
+            return made_of(made[:, 0], 1)
+        return made_of(made.reshape(self.rows, -1), self.places)
+
+
+def lay_of(around: SampleTimes, lay: Lay | None, samples: SampleTimes, copies: int) -> Lay | None:
+    """How samples of copies are laid out, `copies` side by side for each of the samples around them, which may be laid out
+    themselves; None for what stands in rows as it is."""
+    elements = samples.elements
+    if elements is None or (lay is None and elements.when is None):
+        return None
+    parents = elements.parents
+    if parents is None:
+        parents = np.zeros(len(elements), dtype=np.int64)
+    if elements.when is None:
+        assert lay is not None
+        within = np.arange(len(elements)) - parents * copies
+        row, rows = lay.row[parents], lay.rows
+    else:
+        # Sparks stand moment after moment: each next to the one before it of the same moment.
+        when = elements.when
+        group = parents * (around.shape[1]) + when
+        fresh = (
+            np.flatnonzero(np.concatenate([[True], group[1:] != group[:-1]]))
+            if len(group)
+            else np.zeros(0, dtype=np.int64)
+        )
+        lengths = np.diff(np.append(fresh, len(group)))
+        within = np.arange(len(group)) - np.repeat(fresh, lengths)
+        row, rows = (when, around.shape[1]) if lay is None else (lay.row[parents], lay.rows)
+    outer = parents if lay is None else lay.place[parents]
+    wide = (around.shape[0] if lay is None else lay.places) * copies
+    place = outer * copies + within
+    digest = blake2b(row.tobytes(), digest_size=12)
+    digest.update(place.tobytes())
+    return Lay(row, place, rows, max(wide, 1), (digest.hexdigest(), rows, wide))
