@@ -32,6 +32,7 @@ export type Ghost = string | null;
 export type Path = string | null;
 export type Spread = "fan" | "map";
 export type Dots = string | null;
+export type Flight = string | null;
 
 /**
  * What a page wants to see.
@@ -40,7 +41,7 @@ export type Dots = string | null;
  * whole scene. `token` names the last answer, whose channels need not be sent again. `chosen` is the parameter whose
  * chain is open, `ghost` a layer to be shown without its chains, `path` one whose pivot's way is wanted. `copies` tells
  * by array which copy's curves are shown (the first, unless told), `spread` how those of the others are wanted for the
- * chosen parameter, and `dots` names a value that is wanted for all copies at the frames of the display list.
+ * chosen parameter, and `dots` names a value that is wanted for all copies at the frames of the display list. `flight` names an emitter: the way of one spark is wanted.
  */
 export interface Question {
   edits?: Edits;
@@ -54,6 +55,7 @@ export interface Question {
   copies?: Copies;
   spread?: Spread;
   dots?: Dots;
+  flight?: Flight;
 }
 export interface Edit {
   kind:

@@ -34,7 +34,7 @@ class Lottie(MovingVectors):
 
     def items(self, source: Source, options: MovingOptions, first: int, end: int) -> Iterator[Item]:
         scene = scene_of(source)
-        drawn = display_list(Sampler(scene), SampleTimes.frames(scene.fps, first, end))
+        drawn = display_list(Sampler(scene), SampleTimes.frames(scene.fps, first, end), whole_lives=True)
         writer = LottieWriter(drawn, source.project.picture_table if source.project else {}, scene.fps)
         content = json.dumps(writer.write(options.transparent, source.name), separators=(",", ":"), ensure_ascii=False)
         yield end - first, {"content": content.encode(), "keys": writer.keys, "stray": writer.stray.most}

@@ -118,7 +118,7 @@ class SvgMoving(MovingVectors):
 
     def items(self, source: Source, options: MovingOptions, first: int, end: int) -> Iterator[Item]:
         scene = scene_of(source)
-        drawn = display_list(Sampler(scene), SampleTimes.frames(scene.fps, first, end))
+        drawn = display_list(Sampler(scene), SampleTimes.frames(scene.fps, first, end), whole_lives=True)
         pictures = source.project.picture_table if source.project else {}
         writer = SvgWriter(drawn, pictures, scene.fps, scene.loops and end - first == scene.length)
         content = writer.write(options.transparent, source.name)

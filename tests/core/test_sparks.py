@@ -162,7 +162,7 @@ class Laws(unittest.TestCase):
         )
         places = seen(made, 3.0)
         np.testing.assert_allclose(
-            [places[k] for k in range(4)], [(0, -10), (100, -10), (200, -10), (200, -10)], atol=1e-9
+            [places[k] for k in range(4)], [(x - 300, -210) for x in (0, 100, 200, 200)], atol=1e-9
         )
 
 
@@ -223,6 +223,15 @@ class InsideSparks(unittest.TestCase):
         ((sparks,),) = ([node for node in copies.walk() if node.id == "sparks"],)
         rows = sparks.channels["moved"].rows.reshape(2, -1, 2)
         self.assertFalse(np.allclose(rows[0], rows[1]))
+
+    def test_a_pattern_knows_its_sparks_life(self) -> None:
+        curve = {"kind": "life", "id": "grow", "name": "Grow"}
+        chain = [{"kind": "follow", "id": "f", "driver": "grow.value", "times": 90}]
+        dot = [{"kind": "ellipse", "id": "dot", "name": "Dot", "rotation": {"rest": 0, "chain": chain}}]
+        for again in (0, 4):
+            made = Sampler(emitter(rate=1, lifetime=2, inner=dot, gauges=[curve], repeat=again))
+            turned = made.evaluate("dot.rotation", inside(made, "dot.rotation", SampleTimes(np.array([3.5]))))
+            np.testing.assert_allclose(turned[:, 0, 0], [67.5, 22.5])
 
     def test_curves_over_a_life(self) -> None:
         curve = {"kind": "life", "id": "grow", "name": "Grow", "profile": keyed((0, 0), (50, 2), (100, 0))}

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from ..document.arrangement import Emitter
 from ..document.gauge import Gauge, Sweep, Zone
 from ..document.index import parameters_of, walk
 from ..document.layers import ArrayLayer, BaseLayer, Group
@@ -27,6 +28,7 @@ def checks(sampler: Sampler) -> Iterator[Check]:
         if isinstance(layer, ArrayLayer):
             yield from alike(sampler, layer)
             yield from stacked(sampler, layer)
+            yield from seam(sampler, layer)
             for gauge in layer.gauges:
                 yield from idle(sampler, layer, gauge)
     yield from too_many(sampler)
@@ -95,6 +97,27 @@ def stacked(sampler: Sampler, layer: ArrayLayer) -> Iterator[Check]:
             f"{hidden:,} {'copy' if one else 'copies'} of {layer.name} {'lies' if one else 'lie'} entirely on others.",
             layer.id,
         )
+
+
+def seam(sampler: Sampler, layer: ArrayLayer) -> Iterator[Check]:
+    """Sparks that do not come round with a scene that does."""
+    scene, kind = sampler.scene, layer.arrangement
+    if not isinstance(kind, Emitter) or not scene.loops:
+        return
+    seconds = scene.length / scene.fps
+    again = sampler.sample(f"{layer.id}.arrangement.repeat", 0.0)[0]
+    if (again and abs(seconds / again - round(seconds / again)) < 1e-6) or not sampler.sparks.born(
+        layer.id, SampleTimes(np.array([seconds]))
+    ):
+        return
+    edit = {"kind": "set value", "parameter": f"{layer.id}.arrangement.repeat", "value": seconds, "frame": 0}
+    yield Check(
+        "sparks seam",
+        f"The sparks of {layer.name} do not come round at the scene's end.",
+        f"{layer.id}.arrangement.repeat",
+        0,
+        (Mend(f"Let them repeat every {seconds:g} s", (edit,)),),
+    )
 
 
 def idle(sampler: Sampler, layer: ArrayLayer, gauge: Gauge) -> Iterator[Check]:

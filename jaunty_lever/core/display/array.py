@@ -37,10 +37,14 @@ def parts(
     elements = shown.elements
     assert elements is not None
     counts = sampler.layouts.count(at, samples)
-    channels = {"count": builder.laid(counts[..., None].astype(np.float64))}
     # Sparks come and go: as many stand side by side as are alive at once.
     many = len(elements) // (len(samples.elements) if samples.elements else 1)
     most = many if elements.when is None else int(counts.max(initial=0))
+    alone = elements.when is not None and builder.whole_lives
+    if alone:
+        most = len(np.unique(elements.numbers))
+        counts = np.full((1, 1), most)
+    channels = {"count": builder.laid(counts[..., None].astype(np.float64))}
     copies = builder.beside(shown, most)
     if not len(elements):
         return channels, {"copies": 0}, ()
@@ -53,7 +57,9 @@ def parts(
     channels |= {
         "turned": turned,
         "moved": moved,
-        "faded": copies.channel(f"{at}.copy_opacity", 0.01),
+        "faded": copies.laid(sampler.evaluate(f"{at}.copy_opacity", shown) * 0.01, rests=False)
+        if alone
+        else copies.channel(f"{at}.copy_opacity", 0.01),
     }
     inside = copies.within(shown_at(sampler, at, copies.samples))
     nodes = tuple(inside.node(child) for child in layer.layers if not child.hidden)

@@ -23,21 +23,26 @@ from .outlines import Variants
 class Builder:
     """Makes the nodes of one scene at some samples."""
 
-    def __init__(self, sampler: Sampler, samples: SampleTimes, lay: Lay | None = None) -> None:
+    def __init__(
+        self, sampler: Sampler, samples: SampleTimes, lay: Lay | None = None, whole_lives: bool = False
+    ) -> None:
         self.sampler, self.samples, self._lay = sampler, samples, lay
+        #: Whether each spark of an emitter has a place of its own, all over the frames, rather than one while it lives.
+        self.whole_lives = whole_lives
 
     def beside(self, samples: SampleTimes, copies: int = 0) -> "Builder":
         """A builder of the same scene at samples of an array's copies, of which there are at most so many in each copy of
         the array around it."""
-        return Builder(self.sampler, samples, lay_of(self.samples, self._lay, samples, copies))
+        lay = lay_of(self.samples, self._lay, samples, copies, self.whole_lives)
+        return Builder(self.sampler, samples, lay, self.whole_lives)
 
     def within(self, samples: SampleTimes) -> "Builder":
         """The same for an array's pattern: the same copies, each at a moment of its own."""
-        return Builder(self.sampler, samples, self._lay)
+        return Builder(self.sampler, samples, self._lay, self.whole_lives)
 
-    def laid(self, values: NDArray[np.float64]) -> Channel:
-        """A channel of values at the samples."""
-        return channel(values) if self._lay is None else self._lay.channel(values)
+    def laid(self, values: NDArray[np.float64], rests: bool = True) -> Channel:
+        """A channel of values at the samples; `rests`: what is not there stays where it was."""
+        return channel(values) if self._lay is None else self._lay.channel(values, rests)
 
     def remembered(self, what: str, parameters: Sequence[str], work: Callable[[], Result]) -> Result:
         """`work()`, remembered under everything upstream of the parameters it reads."""

@@ -33,10 +33,11 @@ class DisplayList:
         return found
 
 
-def display_list(sampler: Sampler, samples: SampleTimes) -> DisplayList:
-    """The display list of the sampler's scene at the given moments."""
+def display_list(sampler: Sampler, samples: SampleTimes, whole_lives: bool = False) -> DisplayList:
+    """The display list of the sampler's scene at the given moments. `whole_lives`: each spark of an emitter has a place of
+    its own at all of them, and is faded out where it is not there, as what is written down by keys needs it."""
     scene = sampler.scene
-    builder = Builder(sampler, samples)
+    builder = Builder(sampler, samples, whole_lives=whole_lives)
     return DisplayList(
         scene.width,
         scene.height,

@@ -19,26 +19,36 @@ Whole = NDArray[np.int64]
 
 @dataclass(frozen=True)
 class Lay:
-    """For each sample, (e,): the row and the place in it where its values stand; how many rows and places there are."""
+    """For each sample, (e,): the row and the place in it where its values stand; how many rows and places there are.
+
+    `whole`: each spark has a place for its whole life, and what is not there rests where it was last or will be first.
+    """
 
     row: Whole
     place: Whole
     rows: int
     places: int
     key: Hashable
+    whole: bool = False
 
-    def channel(self, values: NDArray[np.float64]) -> Channel:
-        """A channel of values (e or 1, 1, width): 0 where there is no spark."""
-        if values.shape[0] == 1:
+    def channel(self, values: NDArray[np.float64], rests: bool = True) -> Channel:
+        """A channel of values (e or 1, 1, width): 0 where there is no spark, unless it `rests`."""
+        if values.shape[0] == 1 and not (self.whole and not rests):
             return channel(values[:, :1])
         made = np.zeros((self.rows, self.places, values.shape[2]), dtype=np.float32)
         made[self.row, self.place] = values[:, 0]
+        if self.whole and rests:
+            first, last = np.full(self.places, self.rows - 1), np.zeros(self.places, dtype=np.int64)
+            np.minimum.at(first, self.place, self.row)
+            np.maximum.at(last, self.place, self.row)
+            rows = np.clip(np.arange(self.rows)[:, None], np.minimum(first, last), last)
+            made = made[rows, np.arange(self.places)]
         if self.places == 1:
             return made_of(made[:, 0], 1)
         return made_of(made.reshape(self.rows, -1), self.places)
 
 
-def lay_of(around: SampleTimes, lay: Lay | None, samples: SampleTimes, copies: int) -> Lay | None:
+def lay_of(around: SampleTimes, lay: Lay | None, samples: SampleTimes, copies: int, whole: bool = False) -> Lay | None:
     """How samples of copies are laid out, `copies` side by side for each of the samples around them, which may be laid out
     themselves; None for what stands in rows as it is."""
     elements = samples.elements
@@ -62,10 +72,13 @@ def lay_of(around: SampleTimes, lay: Lay | None, samples: SampleTimes, copies: i
         )
         lengths = np.diff(np.append(fresh, len(group)))
         within = np.arange(len(group)) - np.repeat(fresh, lengths)
+        if whole and len(group):
+            # Each has a place of its own, by its number.
+            within = np.unique(elements.numbers, return_inverse=True)[1]
         row, rows = (when, around.shape[1]) if lay is None else (lay.row[parents], lay.rows)
     outer = parents if lay is None else lay.place[parents]
     wide = (around.shape[0] if lay is None else lay.places) * copies
     place = outer * copies + within
     digest = blake2b(row.tobytes(), digest_size=12)
     digest.update(place.tobytes())
-    return Lay(row, place, rows, max(wide, 1), (digest.hexdigest(), rows, wide))
+    return Lay(row, place, rows, max(wide, 1), (digest.hexdigest(), rows, wide, whole), whole)

@@ -31,6 +31,8 @@ class Elements:
     parents: Numbers | None = None
     when: Numbers | None = None
     """Of sparks that come and go, each at a single moment: the position of that moment among those asked for (e,)."""
+    aged: bool = False
+    """Whether their moments are counted from each spark's birth on, as its pattern lives."""
 
     @classmethod
     def of(cls, array: str, count: int, outer: "Elements | None" = None) -> "Elements":
@@ -53,7 +55,7 @@ class Elements:
         whole = blake2b(self.numbers.tobytes(), digest_size=16)
         if self.parents is not None:
             whole.update(self.parents.tobytes())
-        return self.array, len(self), whole.digest(), self.outer and self.outer.key
+        return self.array, len(self), whole.digest(), self.aged, self.outer and self.outer.key
 
     @cached_property
     def streams(self) -> Numbers:
@@ -65,9 +67,9 @@ class Elements:
     def part(self, chosen: Numbers) -> "Elements":
         """Some of them, by their positions here."""
         if self.outer is None or self.parents is None:
-            return Elements(self.array, self.numbers[chosen])
+            return Elements(self.array, self.numbers[chosen], aged=self.aged)
         used, parents = np.unique(self.parents[chosen], return_inverse=True)
-        return Elements(self.array, self.numbers[chosen], self.outer.part(used), parents.ravel())
+        return Elements(self.array, self.numbers[chosen], self.outer.part(used), parents.ravel(), aged=self.aged)
 
     def cut(self, depth: int) -> "tuple[Elements | None, Numbers | None]":
         """The elements of the outermost `depth` arrays, and in which of them each of these stands (None: its own)."""

@@ -4,7 +4,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
 
+from ..document.arrangement import Emitter
 from ..document.index import ParameterNode, SceneIndex
+from ..document.layers import ArrayLayer
 from ..document.modifier import Modifier
 from ..document.periodicity import STILL, Periodicity, as_fraction, common, together
 from ..document.protocols import Values
@@ -119,9 +121,24 @@ class _Asked:
 
 
 def moving(index: SceneIndex) -> list[ParameterNode]:
-    """The parameters of layers that may move and are drawn."""
+    """The parameters of layers that may move and are drawn. Curves over a passage are none, and what sparks are and are
+    thrown by comes round with their emitter."""
+    emitters = {
+        layer.id
+        for layer in index.layers.values()
+        if isinstance(layer, ArrayLayer) and isinstance(layer.arrangement, Emitter)
+    }
     return [
         node
         for node in index.parameters.values()
-        if node.within is None and node.parameter.moves and node.top not in index.levers and node.spec.kind != "text"
+        if node.within is None
+        and node.parameter.moves
+        and node.top not in index.levers
+        and node.spec.kind != "text"
+        and not node.spec.passage
+        and not (emitters and (emitters.intersection(index.arrays_of(node)) or _throws(node, emitters)))
     ]
+
+
+def _throws(node: ParameterNode, emitters: set[str]) -> bool:
+    return node.top in emitters and node.id.startswith(f"{node.top}.arrangement.")

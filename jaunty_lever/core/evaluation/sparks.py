@@ -5,7 +5,7 @@ out alone, with no step before it.
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -98,6 +98,12 @@ class Sparks:
             return self._facing(array, flown)[..., None]
         return np.asarray(flown[{"age": 0, "life": 1, "u": 1, "x": 2, "y": 3}[what]][..., None])
 
+    def flight(self, array: str, outer: SampleTimes, points: int = 28) -> Floats:
+        """The way of a spark that is thrown at each moment with nothing left to chance, in the emitter's own coordinates:
+        (times, points, 2)."""
+        source, _ = next(self._sources(array, outer))
+        return source.flight(outer.times if outer.times.ndim == 1 else outer.times[0], points)
+
     def _facing(self, array: str, flown: Floats) -> Floats:
         layer: Any = self._sampler.index.layers[array]
         turn: Floats = flown[6]
@@ -107,6 +113,8 @@ class Sparks:
 
     def _neighbours(self, array: str, elements: Elements, samples: SampleTimes) -> Values:
         """How many are alive beside each."""
+        if elements.aged:
+            return self._neighbours_of_aged(array, elements, samples)
         moments, back = np.unique(samples.times, return_inverse=True)
         if elements.outer is None or elements.parents is None:
             counts = self.count(array, SampleTimes(moments))[0]
@@ -115,6 +123,21 @@ class Sparks:
         counts = self.count(array, SampleTimes(moments, None, elements.outer))
         where = np.broadcast_to(back.reshape(samples.times.shape), samples.shape)
         return counts[elements.parents[:, None], where].astype(np.float64)[..., None]
+
+    def _neighbours_of_aged(self, array: str, elements: Elements, samples: SampleTimes) -> Values:
+        births = np.zeros(len(elements))
+        for source, rows in self._sources(
+            array, None if elements.outer is None else SampleTimes(np.zeros(1), None, elements.outer)
+        ):
+            mine = (
+                np.arange(len(elements))
+                if rows is None or elements.parents is None
+                else np.flatnonzero(np.isin(elements.parents, rows))
+            )
+            distinct, back = np.unique(elements.numbers[mine], return_inverse=True)
+            births[mine] = source.of(distinct)[0][back]
+        times = np.broadcast_to(samples.times, samples.shape) + births[:, None]
+        return self._neighbours(array, replace(elements, aged=False), SampleTimes(times, None, elements))
 
     def _flown(self, array: str, samples: SampleTimes) -> Floats:
         """What `fly` tells of sparks at samples, (8, elements, times)."""
@@ -142,7 +165,10 @@ class Sparks:
             whole = len(mine) == many
             part = out.reshape(8, -1) if whole else np.empty((8, len(mine) * each))
             when = np.ascontiguousarray(times if whole else times[mine]).ravel()
-            over(part.shape[1], fly, np.repeat(which, each), when, born, source.again, part)
+            if elements.aged:
+                # What a pattern asks is counted from the birth on.
+                born = np.concatenate([np.zeros((1, born.shape[1])), born[1:]])
+            over(part.shape[1], fly, np.repeat(which, each), when, born, 0.0 if elements.aged else source.again, part)
             if not whole:
                 out[:, mine] = part.reshape(8, len(mine), each)
         return out
@@ -341,6 +367,24 @@ class _Source:
         made[10] = spin
         return made
 
+    def flight(self, times: Floats, points: int) -> Floats:
+        """See `Sparks.flight`."""
+        many = len(times)
+        born = np.zeros((11, many))
+        angle, speed = np.deg2rad(self._values("direction", times)[:, 0]), self._values("speed", times)[:, 0]
+        gravity = self._values("gravity", times)
+        born[1] = np.maximum(self._values("lifetime", times)[:, 0], 0.0)
+        middle = np.zeros(1, dtype=np.int64)
+        x, y = self._from(middle, times, np.full(1, 0.5), np.zeros(1))
+        born[2], born[3], born[4], born[5] = x, y, speed * np.sin(angle), -speed * np.cos(angle)
+        born[6] = np.clip(self._values("drag", times)[:, 0], 0.0, 1e3)
+        born[7], born[8] = gravity[:, 0], gravity[:, 1]
+        which = np.repeat(np.arange(many), points)
+        ages = (np.linspace(0, 1, points) * born[1][:, None]).ravel()
+        out = np.empty((8, len(which)))
+        over(len(which), fly, which, ages, born, 0.0, out)
+        return np.stack([out[2], out[3]], axis=-1).reshape(many, points, 2)
+
     def _births(self, wanted: Floats) -> Floats:
         rate = f"{self._array}.arrangement.rate"
         if not self._sampler.axes.of(rate).times:
@@ -367,9 +411,12 @@ class _Source:
 
     def _starts(self, numbers: Whole, at: Floats) -> tuple[Floats, Floats]:
         """Where each is thrown from, in the emitter's own coordinates."""
+        return self._from(numbers, at, self._chance(numbers, _ALONG), self._chance(numbers, _OUT))
+
+    def _from(self, numbers: Whole, at: Floats, along: Floats, out: Floats) -> tuple[Floats, Floats]:
+        """The same, at shares of the way along it and out from its middle."""
         shape = _SHAPES[round(float(self._values("shape", np.zeros(1))[0, 0])) % len(_SHAPES)]
         origin, size = self._values("origin", at), self._values("size", at)
-        along, out = self._chance(numbers, _ALONG), self._chance(numbers, _OUT)
         x, y = np.broadcast_to(origin[:, 0], at.shape), np.broadcast_to(origin[:, 1], at.shape)
         lead = self._sampler.index.layers.get(self._kind.outline) if self._kind.outline else None
         samples = SampleTimes(at, None, self._element)

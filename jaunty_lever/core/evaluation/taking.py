@@ -5,6 +5,7 @@ each of them shows.
 """
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -64,6 +65,7 @@ def shown_at(sampler: "Sampler", array: str, copies: SampleTimes) -> SampleTimes
         return copies
     # What a spark shows begins with its birth.
     times = sampler.evaluate(f"{array}.age", copies)[..., 0] if sparks else copies.times
+    shown = replace(elements, aged=True) if sparks else elements
     if later.any():
         times = times - later * setting("rank")
     if chance.any():
@@ -72,7 +74,7 @@ def shown_at(sampler: "Sampler", array: str, copies: SampleTimes) -> SampleTimes
         times = np.where(held, setting("moment"), times)
     whole = np.broadcast_to(times, copies.shape)
     fps = sampler.scene.fps
-    return SampleTimes(worked_out(np.ascontiguousarray(whole).ravel(), fps).reshape(whole.shape), None, elements)
+    return SampleTimes(worked_out(np.ascontiguousarray(whole).ravel(), fps).reshape(whole.shape), None, shown)
 
 
 Chosen = Mapping[str, int | NDArray[np.int64]]

@@ -125,6 +125,17 @@ def _in_order(
     return numbers[np.argsort(np.broadcast_to(rank, (len(numbers), 1, 1))[:, 0, 0], kind="stable")]
 
 
+def flight_of(
+    sampler: Sampler, array: str | None, samples: SampleTimes, shown: Copies, sent: ChannelsSent
+) -> dict[str, Any] | None:
+    """The way of one spark of an emitter, thrown at each of the frames: x y of its points, in the emitter's coordinates."""
+    if array is None or array not in sampler.index.layers or not is_emitter(sampler, array):
+        return None
+    around = shown.of(sampler, sampler.index.parameters[f"{array}.arrangement.rate"], samples)
+    points = sampler.sparks.flight(array, around)
+    return {"array": array, "points": sent.put(channel(points.reshape(len(points), -1)))}
+
+
 def stage_of(
     sampler: Sampler, dots: str | None, samples: SampleTimes, shown: Copies, sent: ChannelsSent
 ) -> dict[str, Any] | None:

@@ -33,7 +33,7 @@ class Question(BaseModel):
     whole scene. `token` names the last answer, whose channels need not be sent again. `chosen` is the parameter whose
     chain is open, `ghost` a layer to be shown without its chains, `path` one whose pivot's way is wanted. `copies` tells
     by array which copy's curves are shown (the first, unless told), `spread` how those of the others are wanted for the
-    chosen parameter, and `dots` names a value that is wanted for all copies at the frames of the display list.
+    chosen parameter, and `dots` names a value that is wanted for all copies at the frames of the display list. `flight` names an emitter: the way of one spark is wanted.
     """
 
     model_config = ConfigDict(
@@ -53,6 +53,7 @@ class Question(BaseModel):
     copies: dict[str, Annotated[int, Field(ge=0, le=MOST_COPIES)]] = Field(default_factory=dict, max_length=100)
     spread: Literal["fan", "map"] = "fan"
     dots: str | None = None
+    flight: str | None = None
 
     @model_validator(mode="after")
     def _some_frames(self) -> "Question":

@@ -17,7 +17,7 @@ from ..evaluation.cache import Cache
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from .channels_sent import ChannelsSent
-from .copies import Copies, stage_of
+from .copies import Copies, flight_of, stage_of
 from .curves import chain, curves, path
 from .faults import faults
 from .question import Question
@@ -67,6 +67,7 @@ def scene_view(
         "chosen": chain(sampler, question.chosen, everywhere, shown, question.spread, sent),
         "path": path(sampler, question.path, everywhere, shown, sent),
         "dots": stage_of(sampler, question.dots, here, shown, sent),
+        "flight": flight_of(sampler, question.flight, here, shown, sent),
         "ghost": _ghost(scene, question.ghost, start, stop, cache, sent),
     }
     body["faults"] = faults(sampler)

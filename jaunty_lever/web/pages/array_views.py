@@ -1,13 +1,13 @@
 """What the panels show of arrays: their arrangement, order and values in the list, and their gauges beside the levers."""
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any
 
 from jaunty_lever.core.arrays_in_words import array_sentence
-from jaunty_lever.core.document.arrangement import ARRANGEMENTS, AlongPath, Order, Scatter
+from jaunty_lever.core.document.arrangement import ARRANGEMENTS, AlongPath, Emitter, Order, Scatter
 from jaunty_lever.core.document.gauge import Gauge, Sweep, Zone
-from jaunty_lever.core.document.index import ModifierNode, SceneIndex
+from jaunty_lever.core.document.index import ModifierNode, SceneIndex, walk
 from jaunty_lever.core.document.layers import ArrayLayer, ShapeLayer
 from jaunty_lever.core.document.model import Model
 from jaunty_lever.core.document.parameter import Parameter
@@ -28,7 +28,7 @@ class ArrayView:
     sentence: str
     kind: str
     kinds: tuple[tuple[str, str], ...]
-    placed: tuple[Field, ...]
+    placed: tuple[tuple[str, tuple[Field, ...]], ...]
     outlines: tuple[tuple[str, str], ...] | None
     outline: str
     data: str | None
@@ -46,6 +46,8 @@ def array_view(scene: Scene, layer: ArrayLayer, chosen: str | None) -> ArrayView
         return tuple(field_of(index, index.parameters[f"{owner}.{name}"], chosen) for name in names)
 
     hidden: set[str] = set()
+    if isinstance(kind, Emitter):
+        return _emitter_view(scene, layer, kind, fields, chosen)
     if (fit := getattr(kind, "fit", None)) is not None and not fit.moves:
         hidden.add("gap" if fit.rest == "span" else "span")
     if isinstance(kind, Scatter) and kind.shape.rest == "outline":
@@ -62,8 +64,8 @@ def array_view(scene: Scene, layer: ArrayLayer, chosen: str | None) -> ArrayView
         id=layer.id,
         sentence=array_sentence(scene, layer),
         kind=kind.kind,
-        kinds=tuple((name, getattr(cls, "title", name)) for name, cls in ARRANGEMENTS.items()),
-        placed=fields(f"{layer.id}.arrangement", kind, hidden),
+        kinds=_KINDS,
+        placed=(("", fields(f"{layer.id}.arrangement", kind, hidden)),),
         outlines=_outlines(scene, layer) if along else None,
         outline=getattr(kind, "outline", None) or "",
         data=getattr(kind, "data", None) if along and not getattr(kind, "outline", None) else None,
@@ -71,9 +73,65 @@ def array_view(scene: Scene, layer: ArrayLayer, chosen: str | None) -> ArrayView
         timed=tuple(field_of(index, index.parameters[f"{layer.id}.{name}"], chosen) for name in times),
         copies=tuple(
             (field_of(index, index.parameters[f"{layer.id}.{name}"], chosen), later_each(scene, f"{layer.id}.{name}"))
-            for name in ("copy_position", "copy_rotation", "copy_scale", "copy_opacity")
+            for name in _COPY_VALUES
         ),
     )
+
+
+_PARTS_OF_FLIGHT = (
+    ("Births", ("rate", "lifetime", "lifetime_random", "births", "pre_roll", "repeat")),
+    ("Start", ("shape", "origin", "size")),
+    ("Flight", ("direction", "spread", "speed", "speed_random", "gravity", "drag")),
+    ("Turning and seed", ("facing", "spin", "spin_random", "on_top", "seed")),
+)
+
+
+def _emitter_view(
+    scene: Scene,
+    layer: ArrayLayer,
+    kind: Emitter,
+    fields: Callable[[str, Model, set[str]], tuple[Field, ...]],
+    chosen: str | None,
+) -> ArrayView:
+    """What the list shows of an emitter: its settings by what they are for; it has no order and no stagger."""
+    shape = "" if kind.shape.moves else str(kind.shape.rest)
+    hidden = {"size"} if shape in ("point", "outline") else set()
+    if kind.repeat.rest and not kind.repeat.moves:
+        hidden.add("pre_roll")
+    if not kind.spin.moves and not kind.spin.rest:
+        hidden.add("spin_random")
+    known = dict(zip((n for n in specs_of(Emitter)), fields(f"{layer.id}.arrangement", kind, set()), strict=True))
+    placed = tuple(
+        (title, tuple(known[name] for name in names if name not in hidden)) for title, names in _PARTS_OF_FLIGHT
+    )
+    index = scene.index
+    inside = {inner.id for inner, _, _ in walk(layer.layers)}
+    leads = tuple(
+        (other.id, other.name)
+        for other in index.layers.values()
+        if other.id not in {layer.id, *inside}
+        and (shape != "outline" or isinstance(other, ShapeLayer))
+        and (mine := index.arrays.get(other.id, ())) == index.arrays.get(layer.id, ())[: len(mine)]
+    )
+    return ArrayView(
+        id=layer.id,
+        sentence=array_sentence(scene, layer),
+        kind=kind.kind,
+        kinds=_KINDS,
+        placed=placed,
+        outlines=leads,
+        outline=kind.outline or "",
+        data=kind.data if shape == "outline" and not kind.outline else None,
+        counted=(),
+        timed=(field_of(index, index.parameters[f"{layer.id}.random_later"], chosen),)
+        if layer.random_later.moves or layer.random_later.rest
+        else (),
+        copies=tuple((field_of(index, index.parameters[f"{layer.id}.{name}"], chosen), "") for name in _COPY_VALUES),
+    )
+
+
+_KINDS = tuple((name, getattr(cls, "title", name)) for name, cls in ARRANGEMENTS.items())
+_COPY_VALUES = ("copy_position", "copy_rotation", "copy_scale", "copy_opacity")
 
 
 def later_each(scene: Scene, parameter: str) -> str:
@@ -97,7 +155,9 @@ def _outlines(scene: Scene, layer: ArrayLayer) -> tuple[tuple[str, str], ...]:
 
 
 def count_of(layer: ArrayLayer) -> str:
-    """How many copies stand behind its name in the list."""
+    """How many copies stand behind its name in the list; nothing where that is no one number."""
+    if isinstance(layer.arrangement, Emitter):
+        return ""
     return f"{resting_count(layer):,}".replace(",", "\u2009")
 
 
@@ -140,6 +200,7 @@ _DRAGGED = {
     "ring": ("count", "radius", "start"),
     "path": (),
     "scatter": ("area",),
+    "emitter": ("origin", "direction", "spread", "speed", "shape", "size"),
 }
 _DRAWN = {"zone": ("centre", "size", "angle", "shape", "inner"), "sweep": ("travel", "soft", "width", "way")}
 
@@ -157,6 +218,15 @@ def _on_stage(array: ArrayLayer) -> dict[str, Any]:
         if own:
             values += [f"{gauge.id}.order.{name}" for name in ("measure", "origin", "backwards")]
     outlined = getattr(kind, "outline", None) is not None
+    if isinstance(kind, Emitter):
+        return {
+            "id": array.id,
+            "kind": kind.kind,
+            "outlined": outlined,
+            "data": None,
+            "values": values,
+            "gauges": gauges,
+        }
     along = isinstance(kind, AlongPath) or (isinstance(kind, Scatter) and kind.shape.constant_value == "outline")
     data = getattr(kind, "data", None) if along and not outlined else None
     return {

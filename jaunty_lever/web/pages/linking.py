@@ -7,8 +7,10 @@ import numpy as np
 from fastapi import APIRouter, Query, Request
 from starlette.responses import HTMLResponse
 
+from jaunty_lever.core.document.arrangement import Emitter
 from jaunty_lever.core.document.gauge import Gauge
 from jaunty_lever.core.document.index import ParameterNode
+from jaunty_lever.core.document.layers import ArrayLayer
 from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.references import PREFIX, bare, parted, said
 from jaunty_lever.core.document.scene import Scene
@@ -47,9 +49,9 @@ def drivers_of(scene: Scene, follower: ParameterNode) -> list[Offered]:
     index = scene.index
     found: list[Offered] = []
     arrays = index.arrays_of(follower)
-    words = _known_words(scene, arrays[-1]) if arrays else {}
-    for name, said in words.items():
-        found += _offered(scene, follower, f"{PREFIX}{name}", index.known[f"{arrays[-1]}.{name}"], said)
+    known = _known_words(scene, arrays[-1]) if arrays else {}
+    for name, told in known.items():
+        found += _offered(scene, follower, f"{PREFIX}{name}", index.known[f"{arrays[-1]}.{name}"], told)
     for node in index.parameters.values():
         if node.id == follower.id or node.spec.kind == "text":
             continue

@@ -6,6 +6,7 @@ import { curveAt, curveOf, stretch } from "./server.js";
 import { colours } from "./lib/charts.js";
 import { seaOf } from "./lib/ramp.js";
 import { shapes, view } from "./stage_view.js";
+import { drawEmitter, ofEmitter } from "./emitter_handles.js";
 
 const MEASURES = ["number", "columns", "rows", "diagonal", "square", "round", "shuffled"];
 const SHAPES = ["disc", "box", "bar"];
@@ -48,6 +49,10 @@ function ofArrangement(array, matrix, spots) {
   const local = (point) => inverse.transformPoint(point);
   const found = [];
   const put = (x, y, words, edits) => found.push({ at: screen(matrix, x, y), words, edits: (point) => edits(local(point)) });
+  if (array.kind === "emitter") {
+    ofEmitter(array, matrix, put, now, set);
+    return found;
+  }
   if (array.kind === "row" || array.kind === "grid") {
     const counts = array.kind === "row" ? [one(`${at}.count`, 1), one(`${at}.count`, 1)] : [one(`${at}.columns`, 1), one(`${at}.rows`, 1)];
     const [n, m] = counts.map((count) => Math.max(Math.round(count), 1));
@@ -242,7 +247,8 @@ export function drawArray(context, answer) {
   const array = arrayHere();
   const shape = array && !bench.pointing ? nodeOf(array.id) : null;
   if (!shape) return;
-  const spots = placesOf(array.id);
+  const spots = array.kind === "emitter" ? null : placesOf(array.id);
+  if (array.kind === "emitter" && bench.layers.at(-1) === array.id) drawEmitter(context, answer, array, shape.matrix, screen, now);
   for (const gauge of array.gauges) {
     if (gauge.kind === "zone") drawZone(context, gauge);
     if (gauge.kind === "sweep" && spots) drawFront(context, array, gauge, shape.matrix, spots);

@@ -56,10 +56,13 @@ function question(start, edits, stop) {
   };
   for (const place of document.querySelectorAll("[data-strip]")) curves.each.add(place.dataset.strip);
   const array = document.querySelector("[data-array]");
+  let flight = null;
   if (array) {
-    const { id, values } = JSON.parse(array.dataset.array);
+    const { id, values, kind } = JSON.parse(array.dataset.array);
     for (const parameter of values) curves.result.add(parameter);
-    curves.each.add(`${id}.place`);
+    // Sparks come and go: of an emitter the way of one is wanted.
+    if (kind === "emitter") flight = id;
+    else curves.each.add(`${id}.place`);
   }
   for (const place of document.querySelectorAll("[data-track]")) curves.result.add(place.dataset.track);
   for (const place of document.querySelectorAll("[data-keyed]")) curves.source.add(place.dataset.parameter);
@@ -68,7 +71,7 @@ function question(start, edits, stop) {
   const layer = bench.layers.at(-1) ?? null;
   if (layer) curves.result.add(`${layer}.pivot`);
   return {
-    edits, token: bench.answer?.token ?? null, start, stop, chosen: bench.parameter, copies: bench.copies, spread: bench.spread, dots: bench.dots,
+    edits, token: bench.answer?.token ?? null, start, stop, chosen: bench.parameter, copies: bench.copies, spread: bench.spread, dots: bench.dots, flight,
     curves: Object.fromEntries(Object.entries(curves).map(([what, asked]) => [what, [...asked].slice(0, 400)])), ghost: bench.ghost ? layer : null, path: bench.path ? layer : null,
   };
 }
@@ -85,7 +88,7 @@ async function fetchAnswer(start, edits, stop = start + blockLength()) {
 }
 
 function keysOf(answer) {
-  const keys = new Set([answer.background, answer.path, ...Object.values(answer.curves).flatMap((found) => Object.values(found)), ...(answer.chosen?.outputs ?? []), ...(answer.chosen?.copies?.outputs ?? []), answer.dots?.values, answer.dots?.places]);
+  const keys = new Set([answer.background, answer.path, ...Object.values(answer.curves).flatMap((found) => Object.values(found)), ...(answer.chosen?.outputs ?? []), ...(answer.chosen?.copies?.outputs ?? []), answer.dots?.values, answer.dots?.places, answer.flight?.points]);
   const walk = (node) => {
     for (const key of Object.values(node.channels)) keys.add(key);
     for (const inner of node.nodes) walk(inner);
