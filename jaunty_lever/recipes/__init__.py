@@ -27,6 +27,10 @@ ORDER = (
     "flock-pushed-by-a-layer",
     "scatter-from-noise",
     "fade-in-from-the-middle",
+    "sparks",
+    "falling-leaves",
+    "bar-chart",
+    "count-up",
 )
 
 
