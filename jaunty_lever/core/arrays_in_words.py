@@ -8,7 +8,14 @@ from .document.scene import Scene
 from .document.specs import components, specs_of
 from .soundness.arrays import resting_count
 
-_WHERE = {"row": "in a row", "grid": "in a grid", "ring": "in a ring", "path": "along a path", "scatter": "scattered"}
+_WHERE = {
+    "row": "in a row",
+    "grid": "in a grid",
+    "ring": "in a ring",
+    "path": "along a path",
+    "rails": "between rails",
+    "scatter": "scattered",
+}
 _SPOTS = {(0.0, 0.0): "", (50.0, 50.0): ", from the middle", (100.0, 100.0): ", from the end"}
 
 
@@ -28,7 +35,7 @@ def array_sentence(scene: Scene, layer: ArrayLayer) -> str:
         said += ", shuffled"
     elif not order.origin.moves:
         x, y = components(order.origin.rest, specs_of(type(order))["origin"])
-        if kind.kind in ("row", "path") and order.measure.rest == "number":
+        if kind.kind in ("row", "path", "rails") and order.measure.rest == "number":
             y = x
         said += _SPOTS.get((x, y), f", from {plain_number(x)} %, {plain_number(y)} %")
     if order.backwards.rest is True:

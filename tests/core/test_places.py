@@ -8,12 +8,18 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jaunty_lever.core.arrangements.order import order_of
-from jaunty_lever.core.arrangements.places import path_of, row_of, scatter_of
+from jaunty_lever.core.arrangements.places import path_of, rails_of, row_of, scatter_of
+from jaunty_lever.core.document.scene import Scene
+from jaunty_lever.core.edits import EDIT
+from jaunty_lever.core.evaluation.placing import world_matrix
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
+from jaunty_lever.core.evaluation.sampler import Sampler
+from jaunty_lever.core.evaluation.taking import inside
 from jaunty_lever.core.geometry.along import Track, track_of
 from jaunty_lever.core.geometry.matrices import applied, inverted, layer_matrix, product
+from jaunty_lever.formats import project_file
 
-from .scenes import scene
+from .scenes import project, scene
 from .test_arrays import array, row, values
 
 CIRCLE = "M 100 0 A 100 100 0 0 1 -100 0 A 100 100 0 0 1 100 0 Z"
@@ -162,3 +168,70 @@ class Matrices(unittest.TestCase):
         np.testing.assert_allclose([part.item() for part in back], [3, -8], atol=1e-6)
         whole = product(inverted(matrix), matrix)
         np.testing.assert_allclose(whole[0, 0], [1, 0, 0, 1, 0, 0], atol=1e-6)
+
+
+def lead(data: str, id: str, **fields: Any) -> dict[str, Any]:
+    return {"kind": "path", "id": id, "name": id, "data": data, **fields}
+
+
+class BetweenRails(unittest.TestCase):
+    """Copies along one rail that know the way to their partners on another."""
+
+    def hung(self, tilt: float, facing: bool = False, **turned: Any) -> dict[str, np.ndarray]:
+        """Where copies hang and where their lines end, on the stage, and where the rails are told to be."""
+        rope = {"kind": "line", "id": "rope", "name": "Rope", "end": {"rest": [0, 0], "chain": [{"kind": "formula", "id": "reach", "text": "across"}]}}  # fmt: skip
+        rails = {
+            "kind": "rails",
+            "count": 5,
+            "outline": "high",
+            "other_outline": "low",
+            "start": 10,
+            "other_end": 80,
+            "facing": facing,
+        }
+        whole = array(rope, arrangement=rails, position=[40, -30], **turned)
+        layers = [lead("M -100 0 C -50 40 50 40 100 0", "high", rotation=tilt), lead("M -80 0 L 90 30", "low", position=[10, 200], rotation=-tilt), whole]  # fmt: skip
+        now = project(scene(*layers))
+        sampler = Sampler(now.scenes[0])
+        copies = inside(sampler, "rope.end", SampleTimes(np.zeros(1)))
+        ends = sampler.evaluate("rope.end", copies)[:, 0]
+        matrix = world_matrix(sampler, "rope", copies)[:, 0]
+        x, y = applied(matrix, ends[:, 0], ends[:, 1])
+        told = [track_of(str(one["data"])).at(shares) for one, shares in ((layers[0], np.linspace(0.1, 1, 5)), (layers[1], np.linspace(0, 0.8, 5)))]  # fmt: skip
+        wanted = [np.stack(applied(world_matrix(sampler, name, SampleTimes(np.zeros(1)))[0, 0], *spot[:2]), axis=1) for name, spot in zip(("high", "low"), told, strict=True)]  # fmt: skip
+        return {"from": matrix[:, 4:], "to": np.stack([x, y], axis=1), "high": wanted[0], "low": wanted[1]}
+
+    @given(st.floats(-60, 60), st.booleans(), st.floats(-180, 180))
+    @settings(max_examples=15, deadline=None)
+    def test_a_line_whose_end_follows_across_joins_the_rails(self, tilt: float, facing: bool, turned: float) -> None:
+        made = self.hung(tilt, facing, rotation=turned)
+        np.testing.assert_allclose(made["from"], made["high"], atol=1e-6)
+        np.testing.assert_allclose(made["to"], made["low"], atol=1e-6)
+
+    def test_a_rail_that_is_deleted_leaves_its_line_and_copies_bring_theirs(self) -> None:
+        whole = array(
+            arrangement={"kind": "rails", "count": 4, "outline": "high", "other_outline": "low"}, position=[40, -30]
+        )
+        layers = [lead("M -100 0 C -50 40 50 40 100 0", "high", rotation=20), lead("M -80 0 L 90 30", "low", position=[10, 200]), whole]  # fmt: skip
+        now = project(scene(*layers))
+
+        def stand(here: Scene, name: str) -> np.ndarray:
+            sampler = Sampler(here)
+            found = next(one.id for one in here.layers if one.kind == "array")
+            copies = inside(sampler, f"{found}.copy_position", SampleTimes(np.zeros(1)))
+            return sampler.evaluate(f"{found}.{name}", copies)[:, 0]
+
+        without = EDIT.validate_python({"kind": "remove layers", "scene": "s", "layers": ["high", "low"]}).apply(now)
+        twice = EDIT.validate_python({"kind": "duplicate scene", "scene": "s"}).apply(now)
+        for name in ("place", "across"):
+            np.testing.assert_allclose(stand(without.scenes[0], name), stand(now.scenes[0], name), atol=0.02)
+            np.testing.assert_array_equal(stand(twice.scenes[1], name), stand(now.scenes[0], name))
+        for one in (without, twice):
+            self.assertEqual(project_file.read(project_file.write(one).encode()), one)
+
+    def test_rails_that_are_points_and_ends_that_slide(self) -> None:
+        made = rails_of(
+            path_of(3, [track_of("M 5 7")], ONE, 0, 1, True), path_of(3, [track_of("M 5 107")], ONE, 0, 1, True)
+        )
+        np.testing.assert_array_equal([made.x[0], made.y[0]], [[5, 5, 5], [7, 7, 7]])
+        np.testing.assert_array_equal(np.broadcast_arrays(*made.across), [np.zeros((1, 3)), np.full((1, 3), 100.0)])

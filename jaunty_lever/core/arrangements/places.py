@@ -5,7 +5,7 @@ a row for each state, and as many columns as the fullest of them has copies. A c
 where the same rule puts it.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -35,6 +35,13 @@ class Places:
     count: Counts
     columns: Counts
     rows: Counts
+    across_x: Floats = field(default_factory=lambda: np.zeros((1, 1)))
+    across_y: Floats = field(default_factory=lambda: np.zeros((1, 1)))
+
+    @property
+    def across(self) -> tuple[Floats, Floats]:
+        """Between rails, the vector from each copy to its partner on the other one, in the copy's own coordinates."""
+        return self.across_x, self.across_y
 
     def __len__(self) -> int:
         return int(self.x.shape[1])
@@ -120,6 +127,15 @@ def path_of(
             x[mine], y[mine], angle[mine] = track.at(share[mine])
     still = np.zeros((1, number.shape[1]))
     return Places(x, y, angle * _down(facing), still, still, counts, _NONE, _NONE)
+
+
+def rails_of(one: Places, other: Places) -> Places:
+    """Along the first of two rails, each copy knowing the way to the spot of the same number on the other."""
+    turn = np.deg2rad(one.angle)
+    dx, dy = other.x - one.x, other.y - one.y
+    # Turned with the copy, the same way is another in its own coordinates.
+    across = (dx * np.cos(turn) + dy * np.sin(turn), dy * np.cos(turn) - dx * np.sin(turn))
+    return Places(one.x, one.y, one.angle, one.row, one.col, one.count, one.columns, one.rows, *across)
 
 
 def scatter_of(

@@ -129,6 +129,29 @@ class Scatter(Model):
     seed: Parameter = spec(1.0, label="Seed", help="Another seed, other spots.", low=1, high=99_999, step=1, whole=True)
 
 
+class Rails(Model):
+    """Along a rail, each knowing its partner on another."""
+
+    title: ClassVar[str] = "Between rails"
+    does: ClassVar[str] = "Along a rail, each knowing the way to its partner on another one."
+    formula: ClassVar[tuple[str, ...]] = (
+        "on each rail by arc length: from + (to − from)·i/(n − 1)",
+        "across = partner − place; a line whose end follows it joins the rails",
+    )
+
+    kind: Literal["rails"] = "rails"
+    data: str = Field(default="M -320 -120 C -160 -60 160 -60 320 -120", max_length=100_000)
+    outline: str | None = Field(default=None, description=_OUTLINE)
+    other_data: str = Field(default="M -320 120 C -160 180 160 180 320 120", max_length=100_000)
+    other_outline: str | None = Field(default=None, description="The same for the other rail.")
+    count: Parameter = spec(12.0, help="How many copies.", **_COUNT)
+    start: Parameter = spec(0.0, "percentage", label="From", help="Where the first one stands.", step=1, main=True)
+    end: Parameter = spec(100.0, "percentage", label="To", help="Where the last one stands.", step=1, main=True)
+    other_start: Parameter = spec(0.0, "percentage", label="Other from", help="Where its partner stands.", step=1)
+    other_end: Parameter = spec(100.0, "percentage", label="Other to", help="Where the last one's stands.", step=1)
+    facing: Parameter = spec(False, "switch", label="Facing", help="Each is turned along its rail.")
+
+
 class Emitter(Model):
     """Copies that come and go: thrown from somewhere, at a rate. What decides about a spark is taken at its birth."""
 
@@ -222,10 +245,10 @@ class Emitter(Model):
     )
 
 
-Arrangement = Annotated[Union[Row, Grid, Ring, AlongPath, Scatter, Emitter], Field(discriminator="kind")]
+Arrangement = Annotated[Union[Row, Grid, Ring, AlongPath, Rails, Scatter, Emitter], Field(discriminator="kind")]
 
 ARRANGEMENTS: dict[str, type[Model]] = {
-    cls.model_fields["kind"].default: cls for cls in (Row, Grid, Ring, AlongPath, Scatter, Emitter)
+    cls.model_fields["kind"].default: cls for cls in (Row, Grid, Ring, AlongPath, Rails, Scatter, Emitter)
 }
 
 MEASURES = ("number", "columns", "rows", "diagonal", "square", "round", "shuffled")

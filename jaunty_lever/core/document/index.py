@@ -12,7 +12,7 @@ from .lever import Lever
 from .model import Model, Route, at_route
 from .modifier import Modifier
 from .parameter import Parameter
-from .references import KNOWN, bare, known_name
+from .references import ALL_KNOWN, bare, known_name
 from .specs import ParameterSpec, specs_of
 
 if TYPE_CHECKING:
@@ -166,7 +166,7 @@ def _array_places(found: Found, layer: ArrayLayer, trail: tuple[tuple[str, str],
 
 
 _OF_COPIES: dict[str, tuple[str, tuple[float, ...]]] = {
-    **{name: (name, (rest,)) for name, rest in KNOWN.items()},
+    **{name: (name, rest) for name, rest in ALL_KNOWN.items()},
     "facing": ("facing", (0.0,)),
     "place": ("place", (0.0, 0.0)),
 }
@@ -177,9 +177,9 @@ def _known(array: ArrayLayer) -> dict[str, ParameterNode]:
     made = {}
     for name, (label, rest) in _OF_COPIES.items():
         value: Value = rest[0] if len(rest) == 1 else rest
-        px = "px" if name in ("x", "y", "place") else ""
+        px = "px" if name in ("x", "y", "place", "across") else ""
         spec = ParameterSpec(
-            "vector" if name == "place" else "number", value, label, px, components=len(rest), each=True
+            "number" if len(rest) == 1 else "vector", value, label, px, components=len(rest), each=True
         )
         trail = ((array.id, array.name), (f"{array.id}.{name}", label))
         own = Parameter(rest=value)

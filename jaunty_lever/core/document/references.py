@@ -8,7 +8,11 @@ A reference is a parameter's id (`lantern3.opacity`); or what the copy knows of 
 from typing import Literal
 
 KNOWN = {"i": 0.0, "n": 1.0, "u": 0.0, "rank": 0.0, "row": 0.0, "col": 0.0, "x": 0.0, "y": 0.0, "age": 0.0, "life": 0.0}
-"""What an element knows, and what it is outside an array."""
+"""What an element knows as a number, and what that is outside an array."""
+VECTORS = {"across": (0.0, 0.0)}
+"""What an element knows as a vector."""
+ALL_KNOWN: dict[str, tuple[float, ...]] = {**{name: (rest,) for name, rest in KNOWN.items()}, **VECTORS}
+"""Both, as components."""
 
 PREFIX, OUTER = "element.", "outer."
 U = "element.u"
@@ -49,4 +53,4 @@ def known_name(reference: str) -> tuple[str, int] | None:
         if not reference.startswith(PREFIX):
             return None
         rest = reference.removeprefix(PREFIX)
-    return (rest, level) if rest in KNOWN else None
+    return (rest, level) if rest in ALL_KNOWN else None

@@ -5,7 +5,7 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import Field
 
-from ..document.arrangement import ARRANGEMENTS, AlongPath, Emitter, Grid, Row, Scatter
+from ..document.arrangement import ARRANGEMENTS, AlongPath, Emitter, Grid, Rails, Row, Scatter
 from ..document.ids import Id, Seed, new_id, new_seed
 from ..document.index import walk
 from ..document.keys import Frame, Value
@@ -123,6 +123,8 @@ class SetArrangement(SceneEdit):
         default=None, description="Along or inside which layer's outline; empty: the path data."
     )
     data: str | None = Field(default=None, max_length=100_000)
+    other_outline: str | None = Field(default=None, description="The same for the other rail.")
+    other_data: str | None = Field(default=None, max_length=100_000)
     frame: Frame = 0.0
     seed: Seed = Field(default_factory=new_seed)
 
@@ -145,8 +147,15 @@ class SetArrangement(SceneEdit):
             updates["outline"] = self.outline or None
         if self.data is not None:
             updates["data"] = self.data
+        if self.other_outline is not None or self.other_data is not None:
+            if not isinstance(kind, Rails):
+                raise Refused(f"{layer.name} has no other rail: its copies do not stand between rails.", self.array)
+            if self.other_outline is not None:
+                updates["other_outline"] = self.other_outline or None
+            if self.other_data is not None:
+                updates["other_data"] = self.other_data
         if updates:
-            if not isinstance(kind, AlongPath | Scatter | Emitter):
+            if not isinstance(kind, AlongPath | Scatter | Emitter | Rails):
                 raise Refused(f"Copies in a {type(kind).title.lower()} stand along no outline.", self.array)
             if isinstance(kind, Scatter):
                 updates["shape"] = Parameter(rest="outline")

@@ -25,6 +25,7 @@ from ..document.scene import Scene
 from ..document.specs import components
 from ..geometry.paths import path_outline
 from .base import Refused, SceneEdit, free_name, layer_of, with_node
+from .leads import without_leads
 from .linking import without_links_to
 from .renumber import renumbered
 
@@ -126,6 +127,7 @@ class RemoveLayers(SceneEdit):
         gone_layers = {layer for layer in scene.index.layers if _within(scene, layer, set(outer))}
         gone = {target.id for target in scene.index.parameters.values() if target.top in gone_layers}
         scene = without_links_to(scene, gone, self.frame)
+        scene = without_leads(scene, gone_layers, self.frame)
         for layer in outer:
             scene = taken_out(scene, layer)
         return scene

@@ -8,6 +8,7 @@ import numpy as np
 from ..document.model import Model
 from ..document.modifier import Modifier
 from ..document.owners import owners
+from ..document.parameter import Parameter
 from ..document.snapshot import Snapshot
 
 Node = TypeVar("Node", bound=Model | tuple[Model, ...])
@@ -22,6 +23,10 @@ def renumbered(node: Node, salt: str, new_seeds: bool = True) -> Node:
     random = np.random.default_rng(int.from_bytes(blake2b(salt.encode(), digest_size=8).digest(), "big"))
     made: Node = copied(node, table, random if new_seeds else None)
     return made
+
+
+_NAMED = ("id", "outline", "other_outline")
+"""Fields that name an owner by its id."""
 
 
 def copied(node: Any, table: dict[str, str], random: np.random.Generator | None) -> Any:
@@ -39,8 +44,11 @@ def copied(node: Any, table: dict[str, str], random: np.random.Generator | None)
         updates["values"] = {table.get(lever, lever): value for lever, value in node.values.items()}
     for name in type(node).model_fields:
         value = getattr(node, name)
-        if name == "id" and value in table:
+        if name in _NAMED and value in table:
             updates[name] = table[value]
+        elif random is not None and name == "seed" and not isinstance(node, Modifier) and isinstance(value, Parameter):
+            # Copies of a scatter or of an emitter are not its doubles.
+            updates[name] = value if value.moves else value.changed(rest=float(random.integers(1, 100_000)), typed=())
         elif isinstance(value, dict) and any(isinstance(part, Model) for part in value.values()):
             updates[name] = {key: copied(part, table, random) for key, part in value.items()}
         elif isinstance(value, Model | tuple):

@@ -8,11 +8,12 @@ from numpy.typing import NDArray
 
 from ..document.axes import Axes
 from ..document.index import ParameterNode
+from ..document.keys import Value
 from ..document.modifier import Modifier
 from ..document.parameter import Parameter
 from ..document.protocols import Context, Values
-from ..document.references import KNOWN, OUTER, PREFIX, parted
-from ..document.specs import ParameterSpec, numbers, specs_of
+from ..document.references import ALL_KNOWN, OUTER, PREFIX, parted
+from ..document.specs import Kind, ParameterSpec, numbers, specs_of
 from ..motion.easing import KeyTable
 from .axes import shared_depth
 from .cache import Fault
@@ -24,12 +25,15 @@ if TYPE_CHECKING:
 
 
 def _outside(name: str) -> ParameterNode:
-    own, spec = Parameter(rest=KNOWN[name]), ParameterSpec("number", KNOWN[name], name)
+    rest = ALL_KNOWN[name]
+    value: Value = rest[0] if len(rest) == 1 else rest
+    kind: Kind = "number" if len(rest) == 1 else "vector"
+    own, spec = Parameter(rest=value), ParameterSpec(kind, value, name, components=len(rest))
     return ParameterNode(PREFIX + name, own, spec, (), ((PREFIX + name, name),), PREFIX, name)
 
 
 #: What is known of itself by what stands in no array.
-OUTSIDE = {name: _outside(name) for name in KNOWN}
+OUTSIDE = {name: _outside(name) for name in ALL_KNOWN}
 
 
 class Incoming:

@@ -21,7 +21,7 @@ from ..document.gauge import (
 )
 from ..document.index import Reading
 from ..document.protocols import Values
-from ..document.references import KNOWN
+from ..document.references import ALL_KNOWN
 from ..document.specs import specs_of
 from ..gauges.column import column_of
 from ..gauges.edges import Ease, edge
@@ -42,7 +42,7 @@ if TYPE_CHECKING:
 Floats = NDArray[np.float64]
 Setting = Callable[[str], Floats]
 
-_RESTS = {**{name: (rest,) for name, rest in KNOWN.items()}, "place": (0.0, 0.0), "facing": (0.0,)}
+_RESTS = {**ALL_KNOWN, "place": (0.0, 0.0), "facing": (0.0,)}
 
 
 def reading(sampler: "Sampler", reads: Reading, samples: SampleTimes) -> Values:
@@ -69,7 +69,12 @@ def _known(sampler: "Sampler", array: str, what: str, elements: Elements, sample
         return layout.gathered(table, elements, samples)[..., None].astype(np.float64)
     layout = sampler.layouts.at(array, elements, samples)
     places = layout.places
-    tables = {"place": (places.x, places.y), "facing": (places.angle,), "n": (places.count[:, None],)}.get(what)
+    tables = {
+        "place": (places.x, places.y),
+        "across": places.across,
+        "facing": (places.angle,),
+        "n": (places.count[:, None],),
+    }.get(what)
     if tables is None:
         tables = (getattr(places, what),)
     parts = [layout.gathered(table, elements, samples) for table in tables]

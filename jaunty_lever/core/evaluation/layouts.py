@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from ..arrangements import places
 from ..arrangements.order import Measure, Order, order_of
 from ..arrangements.places import Places
-from ..document.arrangement import MEASURES, AlongPath, Scatter
+from ..document.arrangement import MEASURES, AlongPath, Rails, Scatter
 from ..document.arrangement import Order as OrderSettings
 from ..document.layers import ArrayLayer, ShapeLayer
 from ..document.limits import MOST_COPIES
@@ -134,7 +134,8 @@ class Layouts:
         assert isinstance(layer, ArrayLayer)
         settings = self._settings(array, "arrangement", outer)
         told, which = self._track(layer, outer)
-        shape = np.broadcast_shapes((1, 1), which.shape, *(values.shape[:2] for values in settings.values()))
+        beside, whose = self._track(layer, outer, "other_") if isinstance(layer.arrangement, Rails) else ([], which)
+        shape = np.broadcast_shapes((1, 1), which.shape, whose.shape, *(v.shape[:2] for v in settings.values()))
         rows = {n: _rows(values, shape) for n, values in settings.items()}
         counts = _rows(self.count(array, outer)[..., None], shape)[:, 0]
         for name in ("count", "columns", "rows"):
@@ -146,6 +147,12 @@ class Layouts:
         elif "count" in rows:
             rows["count"] = counts[:, None].astype(np.float64)
         made = _places(layer.arrangement.kind, rows, told, _rows(which[..., None], shape)[:, 0])
+        if beside:
+            other = {name.removeprefix("other_"): values for name, values in rows.items() if name.startswith("other_")}
+            partner = _places(
+                "path", rows | other | {"facing": np.zeros((1, 1))}, beside, _rows(whose[..., None], shape)[:, 0]
+            )
+            made = places.rails_of(made, partner)
         state = np.arange(shape[0] * shape[1]).reshape(shape)
         return Layout(made, state)
 
@@ -171,17 +178,19 @@ class Layouts:
         assert made is not None
         return Layout(places, np.arange(shape[0] * shape[1]).reshape(shape)), made
 
-    def _track(self, layer: ArrayLayer, outer: SampleTimes) -> tuple[list[Track], Whole]:
-        """The lines along which copies stand, or inside which they are scattered, and which one holds where."""
+    def _track(self, layer: ArrayLayer, outer: SampleTimes, rail: str = "") -> tuple[list[Track], Whole]:
+        """The lines along which copies stand, or inside which they are scattered, and which one holds where; `rail`: the
+        beginning of the names of the fields that tell of another one."""
         still = np.zeros((1, 1), dtype=np.int64)
         kind = layer.arrangement
-        if not isinstance(kind, AlongPath | Scatter) or (
+        if not isinstance(kind, AlongPath | Rails | Scatter) or (
             isinstance(kind, Scatter) and kind.shape.constant_value != "outline"
         ):
             return [], still
-        lead = self._sampler.index.layers.get(kind.outline) if kind.outline else None
+        named: str | None = getattr(kind, f"{rail}outline")
+        lead = self._sampler.index.layers.get(named) if named else None
         if not isinstance(lead, ShapeLayer):
-            return [track_of(kind.data)], still
+            return [track_of(getattr(kind, f"{rail}data"))], still
         found = outlines_of(self._sampler, lead, outer)
         back = inverted(world_matrix(self._sampler, layer.id, outer))
         way = product(back, world_matrix(self._sampler, lead.id, outer))
@@ -245,7 +254,7 @@ def _places(kind: str, rows: dict[str, Values], tracks: list[Track], which: Whol
         return places.row_of(across, gap) if kind == "row" else places.grid_of(across, down, gap, of("brick") / 100)
     if kind == "ring":
         return places.ring_of(of("count"), of("radius"), of("start"), of("arc"), of("facing"))
-    if kind == "path":
+    if kind in ("path", "rails"):
         return places.path_of(of("count"), tracks, which, of("start") / 100, of("end") / 100, of("facing"))
     shape = int(np.rint(of("shape")[0]))
     polygon = tracks[0].polygon() if tracks else np.zeros((0, 2))

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from ..document.arrangement import AlongPath, Emitter, Order, Scatter
+from ..document.arrangement import Emitter, Order
 from ..document.gauge import ColumnGauge, Gauge, NoiseGauge, RandomGauge, Zone
 from ..document.index import ParameterNode, Reading, SceneIndex, parameters_of
 from ..document.layers import ArrayLayer, BaseLayer
@@ -47,18 +47,16 @@ def needed(index: SceneIndex, reads: Reading) -> Iterator[str]:
 def arrangement_parameters(index: SceneIndex, layer: ArrayLayer) -> Iterator[str]:
     """The parameters that decide where an array's copies stand."""
     yield from (f"{layer.id}.arrangement.{name}" for name in specs_of(type(layer.arrangement)))
-    lead = outline_layer(index, layer)
-    if lead is not None:
+    for lead in outline_layers(index, layer):
         yield from parameters_of(lead)
         yield from world_parameters(index, lead.id)
         yield from world_parameters(index, layer.id)
 
 
-def outline_layer(index: SceneIndex, layer: ArrayLayer) -> BaseLayer | None:
-    """The layer along or inside whose outline an array's copies stand."""
-    kind = layer.arrangement
-    named = kind.outline if isinstance(kind, AlongPath | Scatter | Emitter) else None
-    return index.layers.get(named) if named else None
+def outline_layers(index: SceneIndex, layer: ArrayLayer) -> list[BaseLayer]:
+    """The layers along or inside whose outlines an array's copies stand, or that its sparks go with."""
+    named = (getattr(layer.arrangement, name, None) for name in ("outline", "other_outline"))
+    return [index.layers[one] for one in named if one in index.layers]
 
 
 def world_parameters(index: SceneIndex, layer: str) -> Iterator[str]:
@@ -109,9 +107,9 @@ def written(index: SceneIndex, reads: Reading) -> str:
     """What decides a reading besides parameters, as text."""
     layer, what = array_of(index, reads.array), reads.what
     kind = layer.arrangement
-    lead = outline_layer(index, layer)
-    own = [kind.kind, getattr(kind, "outline", None), getattr(kind, "data", None)]
-    own += [lead.kind, outline_written(lead)] if lead is not None else []
+    own = [kind.kind, *(getattr(kind, name, None) for name in ("outline", "data", "other_outline", "other_data"))]
+    for lead in outline_layers(index, layer):
+        own += [lead.kind, outline_written(lead)]
     if isinstance(what, Gauge):
         told = (
             f"{what.kind} {getattr(what, 'order', None) is None} {timely(index, reads)} {getattr(what, 'digest', '')}"

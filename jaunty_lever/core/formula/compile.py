@@ -12,7 +12,7 @@ from typing import Protocol
 import numpy as np
 
 from ..document.colours import parse_colour
-from ..document.references import KNOWN, OUTER, PREFIX, bare
+from ..document.references import ALL_KNOWN, OUTER, PREFIX, bare
 from ..document.specs import ParameterSpec
 from .library import BRANCHES, FUNCTIONS, LENT, OPERATORS, TAKINGS, VALUES, Array
 from .nodes import (
@@ -124,7 +124,7 @@ def outer_reference(node: Node) -> str | None:
     if not isinstance(node, Member) or not isinstance(node.of, Name) or node.of.name.casefold() != "outer":
         return None
     *between, last = (name.casefold() for name, _, _ in node.names)
-    known = last in KNOWN and all(name == "outer" for name in between)
+    known = last in ALL_KNOWN and all(name == "outer" for name in between)
     return OUTER * (1 + len(between)) + last if known else None
 
 
@@ -184,7 +184,7 @@ class _Build:
         }
         if name in moving:
             return Piece("number", moving[name])
-        if name in KNOWN:
+        if name in ALL_KNOWN:
             return self._known(f"{PREFIX}{name}")
         fixed = {"pi": np.pi, "true": 1.0}.get(name, 0.0)
         return Piece("switch" if name in ("true", "false") else "number", still(fixed))
@@ -192,7 +192,8 @@ class _Build:
     def _known(self, reference: str) -> Piece:
         """What a copy knows of itself, or of the array around its own."""
         self.drivers[reference] = None
-        return Piece("number", lambda env: env.drivers[reference])
+        wide = len(ALL_KNOWN[reference.rpartition(".")[2]])
+        return Piece("number" if wide == 1 else f"vector{wide}", lambda env: env.drivers[reference])
 
     def _lever(self, node: Lever | Bound) -> Piece:
         found = self.scope.find(node)

@@ -350,6 +350,7 @@ VALUES: dict[str, str] = {
     "col": "Column in an array.",
     "x": "A copy's place in its array, across, in px.",
     "y": "A copy's place in its array, downwards, in px.",
+    "across": "Between rails: the vector from a copy to its partner on the other rail, in px.",
     "age": "Seconds that a spark of an emitter has lived.",
     "life": "How much of its life a spark has lived, 0 to 1.",
     "pi": "3.14159…",

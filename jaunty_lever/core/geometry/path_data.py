@@ -1,9 +1,10 @@
-"""Reading SVG path data. Read by regular expressions, command by command: drawings bring thousands of paths at once.
+"""SVG path data read and written. Read by regular expressions, command by command: drawings bring thousands of paths at once.
 
 Source: Scalable Vector Graphics 2, section 9.3, with its rule for mistakes: what stands before one is drawn.
 """
 
 import re
+from collections.abc import Iterable
 from contextlib import suppress
 from dataclasses import dataclass, field
 
@@ -171,3 +172,18 @@ class _Pen(BasePen):  # type: ignore[misc]
     def _curveToOne(self, pt1: tuple[float, float], pt2: tuple[float, float], pt3: tuple[float, float]) -> None:
         self._made.verbs.append("C")
         self._made.points += (*pt1, *pt2, *pt3)
+
+
+_HOLDS = {"M": 2, "L": 2, "Q": 4, "C": 6, "Z": 0}
+
+
+def number(value: float, digits: int = 3) -> str:
+    """A number, as short as it can be written."""
+    text = f"{value:.{digits}f}".rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "") else text
+
+
+def written(verbs: str, points: Iterable[float]) -> str:
+    """An outline's verbs and numbers as path data, two decimals a number."""
+    left = iter(points)
+    return "".join(verb + " ".join(number(float(next(left)), 2) for _ in range(_HOLDS[verb])) for verb in verbs)

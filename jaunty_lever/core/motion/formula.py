@@ -15,7 +15,7 @@ from ..document.index import SceneIndex
 from ..document.modifier import Modifier
 from ..document.periodicity import Pace, PeriodContext, Periodicity, Stretch, together
 from ..document.protocols import Context, Signal, Values, Words
-from ..document.references import KNOWN, PREFIX
+from ..document.references import KNOWN, PREFIX, VECTORS
 from ..document.specs import ParameterSpec
 from ..formula.compile import Compiled, Env
 from ..formula.names import bound_ids, ready
@@ -25,7 +25,9 @@ from ..kernels.parallel import over
 _AT_ONCE = 1 << 14
 
 
-_OF_COPIES = re.compile(rf"(?<![\w.])((?:outer\.)*)({'|'.join(KNOWN)})\b(?!\s*\.)", re.IGNORECASE)
+_OF_COPIES = re.compile(
+    rf"(?<![\w.])((?:outer\.)*)({'|'.join(VECTORS)}|(?:{'|'.join(KNOWN)})\b(?!\s*\.))", re.IGNORECASE
+)
 _TIMELY = re.compile(r"\b(t|f|noise|random)\b", re.IGNORECASE)
 
 

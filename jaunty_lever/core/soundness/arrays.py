@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from ..document.arrangement import AlongPath, Emitter, Scatter
+from ..document.arrangement import AlongPath, Emitter, Rails, Scatter
 from ..document.gauge import Zone
 from ..document.index import ParameterNode, SceneIndex
 from ..document.layers import ArrayLayer, ShapeLayer
@@ -19,17 +19,24 @@ def array_problems(index: SceneIndex, layer: ArrayLayer) -> Iterator[Problem]:
     if len(layer.gauges) > MOST_GAUGES:
         yield Problem(f"{layer.name}: an array has at most {MOST_GAUGES} gauges.", layer.id)
     kind = layer.arrangement
-    if not isinstance(kind, AlongPath | Scatter | Emitter):
-        return
+    if isinstance(kind, AlongPath | Scatter | Emitter | Rails):
+        yield from _outline(index, layer, kind.data, kind.outline)
+    if isinstance(kind, Rails):
+        yield from _outline(index, layer, kind.other_data, kind.other_outline)
+
+
+def _outline(index: SceneIndex, layer: ArrayLayer, data: str, outline: str | None) -> Iterator[Problem]:
+    """What is wrong with the path or the layer that copies stand along, inside, or are thrown from."""
+    kind = layer.arrangement
     try:
-        path_outline(kind.data)
+        path_outline(data)
     except ValueError as error:
         yield Problem(f"{layer.name}: {error}", layer.id)
-    if kind.outline is None:
+    if outline is None:
         return
-    lead = index.layers.get(kind.outline)
+    lead = index.layers.get(outline)
     if lead is None:
-        yield Problem(f"{layer.name}: the layer whose outline it takes, “{kind.outline}”, is not there.", layer.id)
+        yield Problem(f"{layer.name}: the layer whose outline it takes, “{outline}”, is not there.", layer.id)
     elif isinstance(kind, Emitter) and layer.id in around_of(index, lead.id):
         yield Problem(f"{layer.name} cannot throw sparks from {lead.name}, which is one of them.", layer.id)
     elif not isinstance(lead, ShapeLayer) and not isinstance(kind, Emitter):

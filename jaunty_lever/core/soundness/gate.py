@@ -223,15 +223,19 @@ def _scene(scene: Scene, touched: "_Touched") -> Iterator[Problem]:
     for some, most, what in ((scene.levers, MOST_LEVERS, "levers"), (scene.snapshots, MOST_SNAPSHOTS, "snapshots")):
         if len(some) > most:
             yield Problem(f"A scene has at most {most} {what}.")
-    for layer, route in index.layer_routes.items():
+    for deep, route in index.layer_routes.items():
         # A route is “layers”, a position, “layers”, a position …
         if len(route) // 2 > MOST_DEPTH + 1:
-            yield Problem(f"Groups nest at most {MOST_DEPTH} deep.", layer)
+            yield Problem(f"Groups nest at most {MOST_DEPTH} deep.", deep)
             break
     yield from copies_problems(scene)
     new = [node for node in _nodes(scene) if touched.node(node)]
     for node in new:
         yield from _node_problems(index, node)
+    # What an array stands along may have gone, or moved, without the array.
+    for layer in index.layers.values():
+        if isinstance(layer, ArrayLayer) and not touched.node(layer):
+            yield from array_problems(index, layer)
     tops = {node.id for node in new} | ({scene.id} if touched.frame(scene) else set())
     yield from _links(scene, tops)
 

@@ -1,7 +1,6 @@
 """A display list as SVG: one frame, or all of them moving by SMIL. No scripts, nothing fetched; texts are outlines."""
 
 from collections.abc import Callable, Mapping
-from typing import Any
 from xml.etree import ElementTree
 
 import numpy as np
@@ -9,6 +8,7 @@ import numpy as np
 from jaunty_lever.core.display.display_list import DisplayList
 from jaunty_lever.core.display.node import DisplayNode
 from jaunty_lever.core.document.pictures import Picture
+from jaunty_lever.core.geometry.path_data import number, written
 
 from .parts import IDENTITY, PIXEL, SHARE, data_uri, rows_of
 from .stray import Stray
@@ -16,12 +16,6 @@ from .tracks import Rows, Track, fitted_parts, matrices_of, steps, track
 
 _FAR = 20_000
 Element = ElementTree.Element
-
-
-def number(value: float, digits: int = 3) -> str:
-    """A number, as short as it can be written."""
-    text = f"{value:.{digits}f}".rstrip("0").rstrip(".")
-    return "0" if text in ("-0", "") else text
 
 
 class SvgWriter:
@@ -152,7 +146,7 @@ class SvgWriter:
             points = rows_of(node.channels[f"points.{k}"], element, self.count)
             given = track(points, PIXEL)
             self.stray.points(inside, points, given.at_frames(self.count))
-            self._attribute(path, "d", given, lambda value, outline=outline: path_data(outline, value))  # type: ignore[misc]
+            self._attribute(path, "d", given, lambda value, outline=outline: written(outline, value))  # type: ignore[misc]
             self._painted(path, node, element)
 
     def _painted(self, path: Element, node: DisplayNode, element: int) -> None:
@@ -267,16 +261,3 @@ def _joined(value: Rows) -> str:
 
 def _rgb(value: Rows) -> str:
     return "#" + "".join(f"{round(float(v)):02x}" for v in value)
-
-
-_TAKES = {"M": 2, "L": 2, "Q": 4, "C": 6, "Z": 0}
-
-
-def path_data(verbs: str, points: Any) -> str:
-    """An outline as SVG path data, two decimals a number."""
-    parts, k = [], 0
-    for verb in verbs:
-        takes = _TAKES[verb]
-        parts.append(verb + " ".join(number(float(v), 2) for v in points[k : k + takes]))
-        k += takes
-    return "".join(parts)

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from jaunty_lever.core.arrays_in_words import array_sentence
-from jaunty_lever.core.document.arrangement import ARRANGEMENTS, AlongPath, Emitter, Order, Scatter
+from jaunty_lever.core.document.arrangement import ARRANGEMENTS, AlongPath, Emitter, Order, Rails, Scatter
 from jaunty_lever.core.document.gauge import Gauge, Sweep, Zone
 from jaunty_lever.core.document.index import ModifierNode, SceneIndex, walk
 from jaunty_lever.core.document.layers import ArrayLayer, ShapeLayer
@@ -32,6 +32,7 @@ class ArrayView:
     outlines: tuple[tuple[str, str], ...] | None
     outline: str
     data: str | None
+    other: tuple[str, str | None] | None
     counted: tuple[Field, ...]
     timed: tuple[Field, ...]
     copies: tuple[tuple[Field, str], ...]
@@ -52,7 +53,7 @@ def array_view(scene: Scene, layer: ArrayLayer, chosen: str | None) -> ArrayView
         hidden.add("gap" if fit.rest == "span" else "span")
     if isinstance(kind, Scatter) and kind.shape.rest == "outline":
         hidden.add("area")
-    along = isinstance(kind, AlongPath) or (isinstance(kind, Scatter) and kind.shape.rest == "outline")
+    along = isinstance(kind, AlongPath | Rails) or (isinstance(kind, Scatter) and kind.shape.rest == "outline")
     shuffled = layer.order.measure.moves or layer.order.measure.rest == "shuffled"
     order_hidden = {"seed"} if not shuffled else {"origin"}
     times = ["later", "random_later", "lives"]
@@ -69,6 +70,9 @@ def array_view(scene: Scene, layer: ArrayLayer, chosen: str | None) -> ArrayView
         outlines=_outlines(scene, layer) if along else None,
         outline=getattr(kind, "outline", None) or "",
         data=getattr(kind, "data", None) if along and not getattr(kind, "outline", None) else None,
+        other=(kind.other_outline or "", None if kind.other_outline else kind.other_data)
+        if isinstance(kind, Rails)
+        else None,
         counted=fields(f"{layer.id}.order", layer.order, order_hidden),
         timed=tuple(field_of(index, index.parameters[f"{layer.id}.{name}"], chosen) for name in times),
         copies=tuple(
@@ -122,6 +126,7 @@ def _emitter_view(
         outlines=leads,
         outline=kind.outline or "",
         data=kind.data if shape == "outline" and not kind.outline else None,
+        other=None,
         counted=(),
         timed=(field_of(index, index.parameters[f"{layer.id}.random_later"], chosen),)
         if layer.random_later.moves or layer.random_later.rest
@@ -199,6 +204,7 @@ _DRAGGED = {
     "grid": ("columns", "rows", "fit", "gap", "span"),
     "ring": ("count", "radius", "start"),
     "path": (),
+    "rails": (),
     "scatter": ("area",),
     "emitter": ("origin", "direction", "spread", "speed", "shape", "size"),
 }
@@ -227,13 +233,16 @@ def _on_stage(array: ArrayLayer) -> dict[str, Any]:
             "values": values,
             "gauges": gauges,
         }
-    along = isinstance(kind, AlongPath) or (isinstance(kind, Scatter) and kind.shape.constant_value == "outline")
+    along = isinstance(kind, AlongPath | Rails) or (
+        isinstance(kind, Scatter) and kind.shape.constant_value == "outline"
+    )
     data = getattr(kind, "data", None) if along and not outlined else None
     return {
         "id": array.id,
         "kind": kind.kind,
         "outlined": along,
         "data": data,
+        "other": kind.other_data if isinstance(kind, Rails) and kind.other_outline is None else None,
         "values": values,
         "gauges": gauges,
     }

@@ -9,9 +9,9 @@ from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits.base import place_of
 from jaunty_lever.core.edits.fonts import texts_in
 from jaunty_lever.core.geometry.faces import SHIPPED, weights_of
+from jaunty_lever.core.geometry.path_data import written
 from jaunty_lever.core.geometry.text import text_outline
 from jaunty_lever.core.view.scene_view import scene_in
-from jaunty_lever.exporters.vectors.svg import path_data
 
 from ..site import page, site_of
 
@@ -28,7 +28,7 @@ def _sample(family: str, said: str) -> dict[str, str]:
     points = line.points[0].reshape(-1, 2)
     wide = float(points[:, 0].max()) if len(points) else 1.0
     return {
-        "data": path_data(line.verbs, line.points[0]),
+        "data": written(line.verbs, line.points[0]),
         "box": f"-2 {-0.8 * _HIGH:g} {max(wide + 4, 160):.0f} {1.6 * _HIGH:g}",
     }
 

@@ -7,7 +7,7 @@ import numpy as np
 from fastapi import APIRouter, Query, Request
 from starlette.responses import HTMLResponse
 
-from jaunty_lever.core.document.arrangement import Emitter
+from jaunty_lever.core.document.arrangement import Emitter, Rails
 from jaunty_lever.core.document.gauge import Gauge
 from jaunty_lever.core.document.index import ParameterNode
 from jaunty_lever.core.document.layers import ArrayLayer
@@ -71,6 +71,7 @@ _OF_COPIES = {
     "col": "the copy's column",
     "x": "the copy's place across",
     "y": "the copy's place downwards",
+    "across": "the way to its partner on the other rail",
 }
 _OF_SPARKS = {
     "life": "how much of its life the spark has lived, 0 to 1",
@@ -85,7 +86,10 @@ _TAKEN = (("mean", "the mean of all copies"), ("least", "the least"), ("greatest
 def _known_words(scene: Scene, array: str) -> dict[str, str]:
     """What a copy or a spark of an array knows of itself, in words."""
     layer = scene.index.layers[array]
-    return _OF_SPARKS if isinstance(layer, ArrayLayer) and isinstance(layer.arrangement, Emitter) else _OF_COPIES
+    kind = layer.arrangement if isinstance(layer, ArrayLayer) else None
+    if isinstance(kind, Emitter):
+        return _OF_SPARKS
+    return {name: words for name, words in _OF_COPIES.items() if name != "across" or isinstance(kind, Rails)}
 
 
 def _offered(scene: Scene, follower: ParameterNode, reference: str, node: ParameterNode, more: str) -> list[Offered]:

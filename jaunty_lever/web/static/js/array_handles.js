@@ -69,9 +69,11 @@ function ofArrangement(array, matrix, spots) {
   } else if (array.kind === "scatter" && !array.outlined) {
     const [wide, high] = now(`${at}.area`);
     put(wide / 2, high / 2, "Area", (p) => [set(`${at}.area`, [round(Math.abs(2 * p.x)), round(Math.abs(2 * p.y))])]);
-  } else if (array.data) {
-    for (const [k, { x, y }] of pointsOf(array.data).entries()) {
-      put(x, y, "A point of the path", (p) => [{ kind: "set arrangement", array: array.id, data: withPoint(array.data, k, round(p.x), round(p.y)) }]);
+  } else {
+    for (const [name, data] of [["data", array.data], ["other_data", array.other]]) {
+      for (const [k, { x, y }] of pointsOf(data ?? "").entries()) {
+        put(x, y, array.kind === "rails" ? "A point of the rail" : "A point of the path", (p) => [{ kind: "set arrangement", array: array.id, [name]: withPoint(data, k, round(p.x), round(p.y)) }]);
+      }
     }
   }
   if (spots && !["shuffled"].includes(MEASURES[Math.round(one(`${array.id}.order.measure`))])) {

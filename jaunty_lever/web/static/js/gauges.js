@@ -157,8 +157,8 @@ document.addEventListener("change", (event) => {
   const column = target.closest?.("[data-gauge-column]");
   if (column) followColumn(column);
   if (array) commitEdits([{ kind: "set arrangement", array: array.dataset.arrangement, arrangement: array.value, frame: frameNow() }]).catch(tell(array));
-  if (lead) commitEdits([{ kind: "set arrangement", array: lead.dataset.arrayOutline, outline: lead.value }]).catch(tell(lead));
-  if (data) commitEdits([{ kind: "set arrangement", array: data.closest("[data-array-data]").dataset.arrayData, data: data.value }]).catch(tell(data));
+  if (lead) commitEdits([{ kind: "set arrangement", array: lead.dataset.arrayOutline, [lead.dataset.rail ? "other_outline" : "outline"]: lead.value }]).catch(tell(lead));
+  if (data) commitEdits([{ kind: "set arrangement", array: data.closest("[data-array-data]").dataset.arrayData, [data.dataset.rail ? "other_data" : "data"]: data.value }]).catch(tell(data));
   if (later) laterEach(later);
 });
 

@@ -1,0 +1,59 @@
+"""Layers that arrays stand along, inside, or whose way sparks go: what is left of them when they are deleted."""
+
+from typing import Any
+
+import numpy as np
+
+from ..document.arrangement import Emitter
+from ..document.layers import ArrayLayer, ShapeLayer
+from ..document.model import Model
+from ..document.scene import Scene
+from ..evaluation.outlines import outlines_of
+from ..evaluation.placing import world_matrix
+from ..evaluation.sample_times import SampleTimes
+from ..evaluation.sampler import Sampler
+from ..geometry.matrices import applied, inverted, product
+from ..geometry.path_data import written
+from .base import with_node
+
+
+def without_leads(scene: Scene, gone: set[str], frame: float) -> Scene:
+    """The scene with arrays that stand along layers which are to go standing along path data, the outlines as they are at a
+    frame; sparks start where those layers stood."""
+    sampler = Sampler(scene)
+    for layer in list(scene.index.layers.values()):
+        if not isinstance(layer, ArrayLayer) or layer.id in gone:
+            continue
+        kind: Any = layer.arrangement
+        for rail in ("", "other_"):
+            lead = getattr(kind, f"{rail}outline", None)
+            if lead in gone:
+                kind = kind.changed(**{f"{rail}outline": None}, **_left(sampler, layer, kind, lead, rail, frame))
+        if kind is not layer.arrangement:
+            scene = with_node(scene, layer.id, layer.changed(arrangement=kind))
+    return scene
+
+
+def _left(sampler: Sampler, array: ArrayLayer, kind: Model, lead: str, rail: str, frame: float) -> dict[str, Any]:
+    """The fields that stand for a lead which is gone."""
+    samples = SampleTimes(np.array([frame / sampler.scene.fps]))
+    # Of what stands in arrays, the first copy tells.
+    here = sampler.of_first(f"{array.id}.position", samples)
+    back = inverted(world_matrix(sampler, array.id, here))
+    way = product(back, world_matrix(sampler, lead, here))
+    layer = sampler.index.layers[lead]
+    if isinstance(kind, Emitter) and not kind.origin.moves:
+        pivot = sampler.evaluate(f"{lead}.pivot", here)
+        x, y = applied(way, pivot[..., 0], pivot[..., 1])
+        start = kind.origin.rest
+        assert isinstance(start, tuple)
+        rest = (round(float(x.ravel()[0]) + start[0], 2), round(float(y.ravel()[0]) + start[1], 2))
+        return {"origin": kind.origin.changed(rest=rest, typed=())}
+    if not isinstance(layer, ShapeLayer):
+        return {}
+    found = outlines_of(sampler, layer, here)
+    number = int(found.which.ravel()[0])
+    points = found.points(number).reshape(-1, found.each[number].points.shape[1])[0].reshape(-1, 2)
+    x, y = applied(way.reshape(-1, 6)[:1], points[:, 0], points[:, 1])
+    data = written(found.each[number].verbs, np.stack([x, y], axis=1).ravel())
+    return {f"{rail}data": data} if data and len(data) <= 100_000 else {}
