@@ -1,5 +1,7 @@
 """Buoy row: twenty-one buoys on lines, each a little slower than the last, that fall out of step and come together again."""
 
+from typing import Any
+
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits.scenes import AddScene
 
@@ -22,7 +24,7 @@ def build(project: Project) -> Project:
     made.lever("buoy-sag", "Tilt", "angle", -6, 6, 1.5, "Buoys", "How far the rails tilt against each other.")
     made.layer("rectangle", "buoy-wall", "Quay wall", (640, 60), size=(1280, 150), fill="#b9a78c")
     made.layer("rectangle", "buoy-water", "Water", (640, 676), size=(1280, 130), fill="#6fa3a3")
-    bare = {"fill": {"kind": "none"}}
+    bare: Any = {"fill": {"kind": "none"}}
     made.layer("path", "buoy-rail", "Rail", (640, 128), data=RAIL, stroke=INK, stroke_width=10.0, **bare)
     made.layer("path", "buoy-line", "Depth line", (640, 520), data=LINE, stroke="#8fb5ae", stroke_width=1.5, **bare)
     for post, x in enumerate((52, 1228), 1):

@@ -137,6 +137,18 @@ def _clean(image: Image.Image, kind: str) -> Image.Image:
     return made
 
 
+def brightness(picture: Picture, most: int) -> tuple[int, int, str]:
+    """How bright a picture is, small: width, height, and a byte for each spot in base64; what is clear counts as black."""
+    with _one_at_a_time:
+        image = _opened(base64.b64decode(picture.data)).convert("RGBA")
+        scale = min(1.0, most / max(image.size))
+        size = (max(1, round(image.width * scale)), max(1, round(image.height * scale)))
+        plain = Image.new("RGBA", image.size, (0, 0, 0, 255))
+        plain.alpha_composite(image)
+        grey = plain.convert("L").resize(size, Image.Resampling.BOX)
+    return *size, base64.b64encode(grey.tobytes()).decode()
+
+
 def problem(picture: Picture) -> str | None:
     """What is wrong with a picture that came in a project file; None when it is sound."""
     try:

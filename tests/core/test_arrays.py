@@ -1,5 +1,6 @@
 """Arrays: copies at their places, each at its time; what each reads; what may follow whom; how they are made and unmade."""
 
+import base64
 import unittest
 from typing import Any
 
@@ -551,3 +552,41 @@ class Streams(unittest.TestCase):
         streams = Elements.of("b", 30, outer).streams
         self.assertEqual(len(set(streams.tolist())), 600)
         self.assertEqual(streams[0], 0)
+
+
+class OverAPicture(unittest.TestCase):
+    """The gauge Picture: the brightness at each copy's share of the array's extent."""
+
+    def test_corners_middles_and_a_single_copy(self) -> None:
+        spots = base64.b64encode(bytes((0, 255, 51, 102))).decode()
+        gauge = {"kind": "picture", "id": "seen", "name": "Seen", "wide": 2, "high": 2, "data": spots}
+        grid = {"kind": "grid", "columns": 3, "rows": 3}
+        one = scene(array(arrangement=grid, gauges=[gauge]))
+        told = values(one, "seen.value", SampleTimes(np.zeros(1)))[:, 0, 0].reshape(3, 3)
+        corners = np.array([[0, 1], [0.2, 0.4]])
+        np.testing.assert_allclose(told[::2, ::2], corners)
+        np.testing.assert_allclose(told[1, 1], corners.mean())
+        np.testing.assert_allclose(told[0, 1], 0.5)
+        turned = scene(array(arrangement=grid, gauges=[{**gauge, "backwards": True}]))
+        np.testing.assert_allclose(values(turned, "seen.value", SampleTimes(np.zeros(1)))[:, 0, 0], 1 - told.ravel())
+        alone = scene(array(arrangement=row(1), gauges=[gauge]))
+        np.testing.assert_allclose(values(alone, "seen.value", SampleTimes(np.zeros(1))), corners.mean())
+
+    def test_spots_that_are_not_all_there_are_refused(self) -> None:
+        for more, said in (({"wide": 3}, "as many bytes"), ({"data": "%%"}, "bytes in base64")):
+            with self.assertRaisesRegex(ValueError, said):
+                scene(
+                    array(
+                        gauges=[
+                            {
+                                "kind": "picture",
+                                "id": "seen",
+                                "name": "Seen",
+                                "wide": 1,
+                                "high": 1,
+                                "data": "AA==",
+                                **more,
+                            }
+                        ]
+                    )
+                )

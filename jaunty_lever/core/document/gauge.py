@@ -1,10 +1,11 @@
 """Gauges: each reads one number for each copy of an array, and drives parameters as levers do."""
 
+import base64
 from functools import cached_property
 from hashlib import blake2b
-from typing import Annotated, ClassVar, Literal, Union
+from typing import Annotated, ClassVar, Literal, Self, Union
 
-from pydantic import Field
+from pydantic import Field, field_validator, model_validator
 
 from .arrangement import Order
 from .ids import Id, OneLine
@@ -207,6 +208,48 @@ class ColumnGauge(Gauge):
         return blake2b(repr(self.cells).encode(), digest_size=10).hexdigest()
 
 
+MOST_GRID = 128
+"""Spots of a picture along a side that a gauge keeps."""
+
+
+class PictureGauge(Gauge):
+    """How bright a picture is at each copy's place. It keeps the brightness alone, small: pictures may go."""
+
+    title: ClassVar[str] = "Picture"
+    wish: ClassVar[str] = "what a picture shows"
+    does: ClassVar[str] = "How bright a picture is where each copy stands, laid over all of them."
+    formula: ClassVar[tuple[str, ...]] = (
+        "the brightness at the place's share of the array's extent, 0 black, 1 white",
+    )
+
+    kind: Literal["picture"] = "picture"
+    source: OneLine = Field(default="", max_length=200, description="The picture's name, for people.")
+    wide: int = Field(default=1, ge=1, le=MOST_GRID)
+    high: int = Field(default=1, ge=1, le=MOST_GRID)
+    data: str = Field(default="AA==", max_length=4 * MOST_GRID**2, description="A byte for each spot, in base64.")
+    backwards: Parameter = _each(False, "switch", label="Reversed", help="1 where it is dark.", main=True)
+
+    @field_validator("data")
+    @classmethod
+    def _bytes(cls, value: str) -> str:
+        try:
+            base64.b64decode(value, validate=True)
+        except ValueError:
+            raise ValueError("the brightness of a picture is bytes in base64") from None
+        return value
+
+    @model_validator(mode="after")
+    def _whole(self) -> Self:
+        if len(base64.b64decode(self.data)) != self.wide * self.high:
+            raise ValueError(f"{self.wide} × {self.high} spots need as many bytes")
+        return self
+
+    @cached_property
+    def digest(self) -> str:
+        """What the brightness is, in a few letters."""
+        return blake2b(f"{self.wide} {self.data}".encode(), digest_size=10).hexdigest()
+
+
 class LifeGauge(Gauge):
     """How far a spark has come in its life, along a curve of its own."""
 
@@ -228,10 +271,11 @@ class LifeGauge(Gauge):
 
 
 AnyGauge = Annotated[
-    Union[OrderGauge, Sweep, Zone, NoiseGauge, RandomGauge, ColumnGauge, LifeGauge], Field(discriminator="kind")
+    Union[OrderGauge, Sweep, Zone, NoiseGauge, RandomGauge, ColumnGauge, LifeGauge, PictureGauge],
+    Field(discriminator="kind"),
 ]
 
 GAUGES: dict[str, type[Gauge]] = {
     cls.model_fields["kind"].default: cls
-    for cls in (Sweep, Zone, NoiseGauge, RandomGauge, OrderGauge, ColumnGauge, LifeGauge)
+    for cls in (Sweep, Zone, NoiseGauge, RandomGauge, OrderGauge, ColumnGauge, PictureGauge, LifeGauge)
 }

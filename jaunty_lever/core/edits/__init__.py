@@ -93,6 +93,7 @@ AnyEdit = Annotated[
         apart.TakeApart,
         gauges.AddGauge,
         gauges.ChangeGauge,
+        gauges.SetGaugePicture,
         gauges.RemoveGauge,
         gauges.TieToGauge,
         gauges.LaterEach,

@@ -4,7 +4,7 @@ from typing import Any, Literal
 
 from pydantic import Field
 
-from ..document.gauge import GAUGES, Gauge
+from ..document.gauge import GAUGES, MOST_GRID, Gauge, PictureGauge
 from ..document.ids import Id, OneLine, Seed, new_id, new_seed
 from ..document.keys import Finite, Frame, Value
 from ..document.layers import ArrayLayer
@@ -87,6 +87,29 @@ class ChangeGauge(SceneEdit):
         if self.name is not None:
             return f"{gauge.name} renamed {self.name.strip()}"
         return f"{gauge.name}: {'an order of its own' if self.own_order else f'the order of {layer.name}'}"
+
+
+class SetGaugePicture(SceneEdit):
+    """The brightness that a gauge of the kind Picture reads."""
+
+    kind: Literal["set gauge picture"] = "set gauge picture"
+    gauge: str
+    source: OneLine = Field(default="", max_length=200)
+    wide: int = Field(ge=1, le=MOST_GRID)
+    high: int = Field(ge=1, le=MOST_GRID)
+    data: str = Field(max_length=4 * MOST_GRID**2)
+
+    def apply_to(self, scene: Scene) -> Scene:
+        layer, position = gauge_in(scene, self.gauge)
+        gauge = layer.gauges[position]
+        if not isinstance(gauge, PictureGauge):
+            raise Refused(f"{gauge.name} reads no picture.", self.gauge)
+        changed = gauge.changed(source=self.source, wide=self.wide, high=self.high, data=self.data)
+        return _with_gauge(scene, layer, position, changed)
+
+    def label_in(self, scene: Scene) -> str:
+        layer, position = gauge_in(scene, self.gauge)
+        return f"{layer.gauges[position].name} reads {self.source or 'a picture'}"
 
 
 class RemoveGauge(SceneEdit):

@@ -15,6 +15,7 @@ from ..document.gauge import (
     LifeGauge,
     NoiseGauge,
     OrderGauge,
+    PictureGauge,
     RandomGauge,
     Sweep,
     Zone,
@@ -25,6 +26,7 @@ from ..document.references import ALL_KNOWN
 from ..document.specs import specs_of
 from ..gauges.column import column_of
 from ..gauges.edges import Ease, edge
+from ..gauges.picture import brightness, brightness_at
 from ..gauges.sweep import played, swept
 from ..gauges.zone import GIVEN, SMOOTH, nearness, push
 from ..geometry.matrices import applied
@@ -96,6 +98,9 @@ def _gauge(sampler: "Sampler", array: str, gauge: Gauge, elements: Elements | No
         return _sweep(sampler, gauge, u, most, setting, samples)[..., None]
     if isinstance(gauge, LifeGauge):
         return _life(sampler, array, gauge, elements, samples)[..., None]
+    if isinstance(gauge, PictureGauge):
+        seen = _picture(sampler, array, gauge, elements, samples)
+        return np.where(setting("backwards") >= 0.5, 1 - seen, seen)[..., None]
     if isinstance(gauge, ColumnGauge):
         return _column(sampler, array, gauge, elements, setting, samples)[..., None]
     if isinstance(gauge, Zone):
@@ -155,6 +160,36 @@ def _column(
         return column_of(cells if scale % 2 or not greatest else cells / greatest, row, beyond)
 
     return _parted(numbers.shape, [setting("by"), setting("scale"), setting("beyond")], work)
+
+
+def _picture(
+    sampler: "Sampler", array: str, gauge: PictureGauge, elements: Elements | None, samples: SampleTimes
+) -> Floats:
+    if elements is None:
+        return np.zeros((1, 1))
+    place = sampler.evaluate(f"{array}.place", samples)
+    scene = sampler.scene
+    # Sparks fly anywhere: over them it lies as over the stage.
+    left, top, wide, high = -scene.width / 2, -scene.height / 2, float(scene.width), float(scene.height)
+    if is_emitter(sampler, array):
+        u, v = (place[..., 0] - left) / wide, (place[..., 1] - top) / high
+    else:
+        layout = sampler.layouts.at(array, elements, samples)
+        u, v = (
+            layout.gathered(_shares(part, layout.places.count), elements, samples)
+            for part in (layout.places.x, layout.places.y)
+        )
+    return brightness_at(brightness(gauge.data, gauge.wide, gauge.high), *np.broadcast_arrays(u, v))
+
+
+def _shares(part: Floats, count: NDArray[np.int64]) -> Floats:
+    """Places (states or 1, n) as shares of what those that are there cover; the middle where that has no width."""
+    there = np.arange(part.shape[1])[None, :] < count[:, None]
+    part = np.broadcast_to(part, (max(len(part), len(there)), part.shape[1]))
+    low = np.where(there, part, np.inf).min(axis=1, initial=np.inf)[:, None]
+    span = np.where(there, part, -np.inf).max(axis=1, initial=-np.inf)[:, None] - low
+    with np.errstate(invalid="ignore"):
+        return np.asarray(np.where(span > 0, (part - low) / np.where(span > 0, span, 1), 0.5))
 
 
 def _edge(setting: Setting, kind: int) -> Ease:

@@ -7,11 +7,13 @@ from typing import Annotated, Any
 from fastapi import APIRouter, File, Form, Request, UploadFile
 from starlette.responses import Response
 
+from jaunty_lever.core.document.gauge import MOST_GRID
 from jaunty_lever.core.edits import Batch, Refused
+from jaunty_lever.core.edits.gauges import SetGaugePicture
 from jaunty_lever.core.edits.pictures import ChangePicture
 from jaunty_lever.core.view.scene_view import scene_in
 from jaunty_lever.formats.open_json import BadFile
-from jaunty_lever.formats.pictures import BadPicture, take_in
+from jaunty_lever.formats.pictures import BadPicture, brightness, take_in
 from jaunty_lever.importers.into import MOST_BYTES, Taken, Where, taken_in
 from jaunty_lever.storage.store import NotThere
 
@@ -64,6 +66,28 @@ def bring_in(
     layers = [one for made in taken for one in made.layers]
     remarks = [one for made in taken for one in made.remarks]
     return told(state, label) | {"layers": layers, "problems": problems, "remarks": remarks}
+
+
+@router.post("/scenes/{scene}/gauges/{gauge}/picture")
+def of_gauge(
+    project: str, scene: str, gauge: str, request: Request,
+    file: Annotated[UploadFile | None, File()] = None,
+    picture: Annotated[str, Form()] = "", by: Annotated[str, Form()] = "",
+) -> dict[str, Any]:  # fmt: skip
+    """The picture whose brightness a gauge reads: a file, or one that the project keeps by its id. Raises Refused."""
+    site = site_of(request)
+    try:
+        found = take_in(file.file.read(MOST_BYTES + 1), file.filename or "Picture") if file is not None else None
+    except BadPicture as error:
+        raise Refused(str(error), gauge) from None
+    found = found or site.store.state(project).project.picture_table.get(picture)
+    if found is None:
+        raise NotThere("This picture is not in the project any more.")
+    wide, high, data = brightness(found, MOST_GRID)
+    step = SetGaugePicture(scene=scene, gauge=gauge, source=found.name, wide=wide, high=high, data=data)
+    state, label = site.store.edit(project, step)
+    site.announce(project, state, label, by)
+    return told(state, label)
 
 
 def _position(text: str) -> tuple[float, float] | None:

@@ -1,5 +1,6 @@
 """Sheets that float over the Bench: adding a modifier, copying a chain, a lever's details, export, and more."""
 
+import base64
 from collections.abc import Iterator
 from typing import Any
 
@@ -184,6 +185,11 @@ def add_gauge(project: str, scene: str, array: str, request: Request) -> HTMLRes
 
 _MOMENTS = 36
 _SAMPLED: dict[str, dict[str, Any]] = {
+    "picture": {
+        "wide": 3,
+        "high": 3,
+        "data": base64.b64encode(bytes((20, 200, 40, 220, 255, 180, 30, 160, 10))).decode(),
+    },
     "noise": {"frequency": 0.6},
     "column": {"cells": (3.1, 4.4, 2.2, 5.0, 1.2, 3.8, 4.7, 0.9, 2.6), "beyond": "from the first on"},
 }

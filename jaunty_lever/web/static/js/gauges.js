@@ -1,7 +1,7 @@
 // @ts-check
 // Arrays and their gauges in the panels: arrangement, strips, dots, profiles, what follows a gauge, copies that come later.
 import { bench, on } from "./state.js";
-import { commitEdits, curveOf, requestFrames, withScene } from "./server.js";
+import { commitEdits, curveOf, refresh, requestFrames, withScene } from "./server.js";
 import { chooseLayers, chooseParameter } from "./choosing.js";
 import { closeSheet, menu, sheet } from "./menus.js";
 import { complainAt, say } from "./notes.js";
@@ -156,6 +156,8 @@ document.addEventListener("change", (event) => {
   const later = target.closest?.("[data-later-each]");
   const column = target.closest?.("[data-gauge-column]");
   if (column) followColumn(column);
+  const picture = target.closest?.("[data-gauge-picture]");
+  if (picture) readPicture(picture);
   if (array) commitEdits([{ kind: "set arrangement", array: array.dataset.arrangement, arrangement: array.value, frame: frameNow() }]).catch(tell(array));
   if (lead) commitEdits([{ kind: "set arrangement", array: lead.dataset.arrayOutline, [lead.dataset.rail ? "other_outline" : "outline"]: lead.value }]).catch(tell(lead));
   if (data) commitEdits([{ kind: "set arrangement", array: data.closest("[data-array-data]").dataset.arrayData, [data.dataset.rail ? "other_data" : "data"]: data.value }]).catch(tell(data));
@@ -168,6 +170,29 @@ function followColumn(select) {
   const before = [...select.options].find((option) => option.defaultSelected)?.value.split("/")[0];
   if (!table && !before) return;
   commitEdits([table ? { kind: "follow column", table, column: of, parameter, takes: "column" } : { kind: "let go of column", table: before, parameter }]).catch(tell(select));
+}
+
+// A gauge reads the brightness of a picture: one of the project's, or a file.
+function readPicture(select) {
+  const option = select.selectedOptions[0];
+  const send = async (form) => {
+    form.append("by", bench.tab);
+    const response = await fetch(`/api/projects/${bench.project}/scenes/${bench.scene}/gauges/${select.dataset.gaugePicture}/picture`, { method: "POST", body: form });
+    const told = await response.json();
+    if (!response.ok) return complainAt(select, told.message);
+    bench.revision = told.revision;
+    return refresh();
+  };
+  const form = new FormData();
+  if (option.dataset.file === undefined) {
+    form.append("picture", option.value);
+    if (option.value) send(form);
+    return;
+  }
+  select.selectedIndex = 0;
+  const input = Object.assign(document.createElement("input"), { type: "file", accept: "image/png,image/jpeg,image/webp" });
+  input.addEventListener("change", () => { if (input.files.length) { form.append("file", input.files[0]); send(form); } });
+  input.click();
 }
 
 function laterEach(input) {
