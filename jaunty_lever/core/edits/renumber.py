@@ -8,7 +8,6 @@ import numpy as np
 from ..document.model import Model
 from ..document.modifier import Modifier
 from ..document.owners import owners
-from ..document.parameter import Parameter
 from ..document.snapshot import Snapshot
 
 Node = TypeVar("Node", bound=Model | tuple[Model, ...])
@@ -46,9 +45,9 @@ def copied(node: Any, table: dict[str, str], random: np.random.Generator | None)
         value = getattr(node, name)
         if name in _NAMED and value in table:
             updates[name] = table[value]
-        elif random is not None and name == "seed" and not isinstance(node, Modifier) and isinstance(value, Parameter):
+        elif random is not None and name == "seed" and not isinstance(node, Modifier) and not value.moves:
             # Copies of a scatter or of an emitter are not its doubles.
-            updates[name] = value if value.moves else value.changed(rest=float(random.integers(1, 100_000)), typed=())
+            updates[name] = value.changed(rest=float(random.integers(1, 100_000)), typed=())
         elif isinstance(value, dict) and any(isinstance(part, Model) for part in value.values()):
             updates[name] = {key: copied(part, table, random) for key, part in value.items()}
         elif isinstance(value, Model | tuple):
