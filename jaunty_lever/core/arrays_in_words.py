@@ -1,6 +1,6 @@
 """Arrays in words: "40 copies in a row, each 3 frames later than the one before, from the middle"."""
 
-from .document.arrangement import Emitter
+from .document.arrangement import Emitter, Letters
 from .document.layers import ArrayLayer
 from .document.parameter import Parameter
 from .document.quantity import plain_number
@@ -24,23 +24,32 @@ def array_sentence(scene: Scene, layer: ArrayLayer) -> str:
     kind, many = layer.arrangement, resting_count(layer)
     if isinstance(kind, Emitter):
         return f"{_sparks(kind, many)}{_later(scene, layer)}."
+    if isinstance(kind, Letters):
+        what = str(kind.by.rest)
+        said = f"{many:,} {what}{'' if many == 1 else 's'} of a text"
+        return said + _ordered(scene, layer) + "."
     counts = [kind.columns, kind.rows] if kind.kind == "grid" else [kind.count]
     moving = any(count.moves for count in counts)
     said = f"{'Up to ' if moving else ''}{many:,} {'copy' if many == 1 else 'copies'} {_WHERE[kind.kind]}"
     if kind.kind == "grid":
         said += f" of {_number(kind.columns)} by {_number(kind.rows)}"
-    said += _later(scene, layer)
-    order = layer.order
+    return said + _ordered(scene, layer) + "."
+
+
+def _ordered(scene: Scene, layer: ArrayLayer) -> str:
+    """How copies come one after the other."""
+    kind, order = layer.arrangement, layer.order
+    said = _later(scene, layer)
     if order.measure.rest == "shuffled" and not order.measure.moves:
         said += ", shuffled"
     elif not order.origin.moves:
         x, y = components(order.origin.rest, specs_of(type(order))["origin"])
-        if kind.kind in ("row", "path", "rails") and order.measure.rest == "number":
+        if kind.kind in ("row", "path", "rails", "letters") and order.measure.rest == "number":
             y = x
         said += _SPOTS.get((x, y), f", from {plain_number(x)} %, {plain_number(y)} %")
     if order.backwards.rest is True:
         said += ", the last first"
-    return said + "."
+    return said
 
 
 def _sparks(kind: Emitter, many: int) -> str:

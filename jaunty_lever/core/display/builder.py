@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from ..document.index import parameters_of
 from ..document.layers import BaseLayer, Group
 from ..document.specs import specs_of
+from ..evaluation.lettering import way_parameters
 from ..evaluation.placing import placing, placing_parameters
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Result, Sampler
@@ -67,7 +68,8 @@ class Builder:
         """The layer as it is drawn. What has not changed in a large scene is found at once, whole."""
         if isinstance(layer, Group):
             return self._made(layer)
-        return self.remembered(_written(layer), parameters_of(layer), lambda: self._made(layer))
+        decides = [*parameters_of(layer), *way_parameters(self.sampler.index, layer)]
+        return self.remembered(_written(layer), decides, lambda: self._made(layer))
 
     def _made(self, layer: BaseLayer) -> DisplayNode:
         own, place = placing_parameters(layer.id), lambda: self.laid(placing(self.sampler, layer.id, self.samples))

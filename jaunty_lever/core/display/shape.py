@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any
 
 from ..document.layers import LinearFill, RadialFill, ShapeLayer, SolidFill
+from ..evaluation.lettering import way_parameters
 from ..evaluation.outlines import outline_names, written
 from .channels import Channel, ChannelSpec
 from .node import DisplayNode
@@ -37,10 +38,10 @@ def parts(
     builder: "Builder", layer: ShapeLayer
 ) -> tuple[Mapping[str, Channel], Mapping[str, Any], tuple[DisplayNode, ...]]:
     """See NodeKind."""
-    names = outline_names(layer)
+    names, more = outline_names(layer), way_parameters(builder.sampler.index, layer)
     what = f"outline {layer.kind} {written(layer)}"
     found: Variants = builder.remembered(
-        what, [f"{layer.id}.{name}" for name in names], lambda: variants_of(builder, layer)
+        what, [*(f"{layer.id}.{name}" for name in names), *more], lambda: variants_of(builder, layer)
     )
     channels = {f"points.{k}": points for k, points in enumerate(found.points)} | {"which": found.which}
     stroke = {"stroke": builder.channel(f"{layer.id}.stroke"), "width": builder.channel(f"{layer.id}.stroke_width")}

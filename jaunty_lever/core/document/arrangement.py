@@ -152,6 +152,31 @@ class Rails(Model):
     facing: Parameter = spec(False, "switch", label="Facing", help="Each is turned along its rail.")
 
 
+class Letters(Model):
+    """The text inside, taken apart: each copy shows one of its letters, words or lines where it is set."""
+
+    title: ClassVar[str] = "Letters"
+    does: ClassVar[str] = "The text inside taken apart, each letter, word or line a copy where it is set."
+    formula: ClassVar[tuple[str, ...]] = ("the pivot of part i, in the order in which the text is read",)
+
+    kind: Literal["letters"] = "letters"
+    by: Parameter = spec(
+        "letter",
+        "choice",
+        label="Taken apart by",
+        help="What each copy is.",
+        options=("letter", "word", "line"),
+        main=True,
+    )
+    pivot: Parameter = spec(
+        "its own middle",
+        "choice",
+        label="Turns about",
+        help="Where each part's pivot lies.",
+        options=("its own middle", "the baseline", "the line's middle"),
+    )
+
+
 class Emitter(Model):
     """Copies that come and go: thrown from somewhere, at a rate. What decides about a spark is taken at its birth."""
 
@@ -245,10 +270,12 @@ class Emitter(Model):
     )
 
 
-Arrangement = Annotated[Union[Row, Grid, Ring, AlongPath, Rails, Scatter, Emitter], Field(discriminator="kind")]
+Arrangement = Annotated[
+    Union[Row, Grid, Ring, AlongPath, Rails, Scatter, Letters, Emitter], Field(discriminator="kind")
+]
 
 ARRANGEMENTS: dict[str, type[Model]] = {
-    cls.model_fields["kind"].default: cls for cls in (Row, Grid, Ring, AlongPath, Rails, Scatter, Emitter)
+    cls.model_fields["kind"].default: cls for cls in (Row, Grid, Ring, AlongPath, Rails, Scatter, Letters, Emitter)
 }
 
 MEASURES = ("number", "columns", "rows", "diagonal", "square", "round", "shuffled")

@@ -89,6 +89,7 @@ AnyEdit = Annotated[
         layers.SetFill,
         layers.ChangeStops,
         arrays.RepeatLayers,
+        arrays.IntoLetters,
         arrays.SetArrangement,
         apart.TakeApart,
         gauges.AddGauge,

@@ -1,15 +1,16 @@
 """Edits of arrays: made of layers, taken apart again, their arrangement, their gauges, what follows a sweep."""
 
+from collections.abc import Callable
 from typing import Any, Literal
 
 import numpy as np
 from pydantic import Field
 
-from ..document.arrangement import ARRANGEMENTS, AlongPath, Emitter, Grid, Rails, Row, Scatter
+from ..document.arrangement import ARRANGEMENTS, AlongPath, Emitter, Grid, Letters, Rails, Row, Scatter
 from ..document.ids import Id, Seed, new_id, new_seed
-from ..document.index import walk
+from ..document.index import ParameterNode, walk
 from ..document.keys import Frame, Value
-from ..document.layers import ArrayLayer, BaseLayer
+from ..document.layers import ArrayLayer, BaseLayer, Text
 from ..document.model import with_route
 from ..document.parameter import Parameter
 from ..document.scene import Scene
@@ -67,6 +68,45 @@ class RepeatLayers(SceneEdit):
         return f"{names_of(scene, self.layers)} repeated"
 
 
+class IntoLetters(SceneEdit):
+    """Take a text apart: its letters, words or lines become the copies of an array, which takes over where the text lies,
+    how it is turned, scaled and faded, with all that moves them."""
+
+    kind: Literal["into letters"] = "into letters"
+    layer: str
+    by: Literal["letter", "word", "line"] = "letter"
+    id: Id = Field(default_factory=lambda: new_id("array"))
+    frame: Frame = 0.0
+
+    def apply_to(self, scene: Scene) -> Scene:
+        text = layer_of(scene, self.layer)
+        if not isinstance(text, Text):
+            raise Refused(f"{text.name} is not a text.", self.layer)
+        parent, place = scene.index.parents[text.id], scene.index.layer_routes[text.id][-1]
+        assert isinstance(place, int)
+        moved = ("position", "rotation", "scale", "pivot", "opacity")
+        # What followed where the text lies follows the array, which lies there now.
+        table = {f"{text.id}.{name}": f"{self.id}.{name}" for name in moved}
+        scene = _relinked(scene, lambda reference, _: table.get(reference))
+        text = layer_of(scene, self.layer)
+        assert isinstance(text, Text)
+        own: dict[str, Any] = {name: getattr(text, name) for name in moved}
+        bare = text.changed(**{name: Parameter(rest=specs_of(Text)[name].default) for name in moved})
+        array = ArrayLayer(
+            id=self.id,
+            name=free_name(f"{text.name} {self.by}s"[:120], taken_names(scene)),
+            arrangement=Letters(by=Parameter(rest=self.by)),
+            layers=(bare,),
+            **own,
+        )
+        scene = _heard_as_first(scene, {text.id})
+        array = array.changed(layers=(layer_of(scene, text.id).changed(**{n: getattr(bare, n) for n in moved}),))
+        return put(taken_out(scene, text.id), array, parent, place)
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{layer_of(scene, self.layer).name} taken apart by {self.by}s"
+
+
 def _middle(scene: Scene, layers: list[BaseLayer]) -> tuple[float, float]:
     """Where the array of some layers stands: where they stand together, unless a link decides where one of them does."""
     spots = []
@@ -95,21 +135,30 @@ def _moved(layer: BaseLayer, middle: tuple[float, float]) -> BaseLayer:
 
 def _heard_as_first(scene: Scene, inside: set[str]) -> Scene:
     """The scene in which links from outside to what becomes a pattern listen to its first copy."""
+
+    def new(reference: str, follower: ParameterNode) -> str | None:
+        target = scene.index.target(reference)
+        within = target is not None and target.top in inside
+        return f"{reference}@0" if within and follower.top not in inside else None
+
+    return _relinked(scene, new)
+
+
+def _relinked(scene: Scene, new: Callable[[str, ParameterNode], str | None]) -> Scene:
+    """The scene with links to some values leading elsewhere: by what is listened to, and who does; None: as before."""
     for entry in list(scene.index.modifiers.values()):
         modifier, node = entry.modifier, scene.index.parameters[entry.parameter]
-        if node.top in inside:
-            continue
-        gone = {r for r in modifier.references() if (t := scene.index.target(r)) is not None and t.top in inside}
-        if not gone:
+        table = {r: to for r in modifier.references() if (to := new(r, node)) is not None}
+        if not table:
             continue
         route = (*scene.index.route(node), "chain", entry.position)
         if isinstance(modifier, Formula):
             text = modifier.text
-            for reference in gone:
-                text = text.replace(f"$<{reference}>", f"$<{reference}@0>")
+            for reference, to in table.items():
+                text = text.replace(f"$<{reference}>", f"$<{to}>")
             scene = with_route(scene, route, modifier.changed(text=text))
-        elif getattr(modifier, "driver", None) in gone:
-            scene = with_route(scene, route, modifier.changed(driver=f"{modifier.references()[0]}@0"))
+        elif getattr(modifier, "driver", None) in table:
+            scene = with_route(scene, route, modifier.changed(driver=table[modifier.references()[0]]))
     return scene
 
 
@@ -183,9 +232,8 @@ def _arranged(layer: ArrayLayer, kind: str, seed: int) -> Any:
     if cls is Emitter:
         made: Any = cls(**shared)
         return made.changed(seed=Parameter(rest=float(seed)))
-    if isinstance(old, Emitter):
-        many: int = 12
-    else:
+    many: int = 12
+    if not isinstance(old, Emitter | Letters):
         many = _whole(old.columns) * _whole(old.rows) if isinstance(old, Grid) else _whole(old.count)
     if cls is Grid:
         columns = max(1, int(np.ceil(np.sqrt(many))))

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from ..arrangements import places
 from ..arrangements.order import Measure, Order, order_of
 from ..arrangements.places import Places
-from ..document.arrangement import MEASURES, AlongPath, Rails, Scatter
+from ..document.arrangement import MEASURES, AlongPath, Letters, Rails, Scatter
 from ..document.arrangement import Order as OrderSettings
 from ..document.layers import ArrayLayer, ShapeLayer
 from ..document.limits import MOST_COPIES
@@ -20,6 +20,7 @@ from ..geometry.along import Track, track_of
 from ..geometry.matrices import applied, inverted, product
 from .cache import Fault
 from .elements import Elements
+from .lettering import Lettering
 from .outlines import outlines_of
 from .placing import world_matrix
 from .sample_times import SampleTimes
@@ -55,6 +56,12 @@ class Layout:
         return np.asarray(table[np.minimum(state, len(table) - 1), numbers])
 
 
+def is_lettered(sampler: "Sampler", array: str) -> bool:
+    """Whether an array's copies are the parts of a text."""
+    layer = sampler.index.layers[array]
+    return isinstance(layer, ArrayLayer) and isinstance(layer.arrangement, Letters)
+
+
 class Layouts:
     """The layouts of one scene's arrays."""
 
@@ -73,6 +80,8 @@ class Layouts:
         """How many copies there are: (outer copies or 1, times or 1)."""
         if is_emitter(self._sampler, array):
             return self._sampler.sparks.count(array, samples)
+        if is_lettered(self._sampler, array):
+            return Lettering(self._sampler, array, samples).counts()
         settings = self._settings(array, "arrangement", samples)
         if "columns" in settings:
             made = np.rint(settings["columns"]) * np.rint(settings["rows"])
@@ -132,6 +141,10 @@ class Layouts:
     def _made(self, array: str, outer: SampleTimes) -> Layout:
         layer = self._sampler.index.layers[array]
         assert isinstance(layer, ArrayLayer)
+        if isinstance(layer.arrangement, Letters):
+            lettering = Lettering(self._sampler, array, outer)
+            state = np.arange(lettering.shape[0] * lettering.shape[1]).reshape(lettering.shape)
+            return Layout(lettering.places(), state)
         settings = self._settings(array, "arrangement", outer)
         told, which = self._track(layer, outer)
         beside, whose = self._track(layer, outer, "other_") if isinstance(layer.arrangement, Rails) else ([], which)
@@ -153,8 +166,8 @@ class Layouts:
                 "path", rows | other | {"facing": np.zeros((1, 1))}, beside, _rows(whose[..., None], shape)[:, 0]
             )
             made = places.rails_of(made, partner)
-        state = np.arange(shape[0] * shape[1]).reshape(shape)
-        return Layout(made, state)
+        whole: Whole = np.arange(shape[0] * shape[1]).reshape(shape)
+        return Layout(made, whole)
 
     def _counted(self, array: str, owner: str, outer: SampleTimes) -> tuple[Layout, Order]:
         sampler = self._sampler

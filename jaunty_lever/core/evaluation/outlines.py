@@ -6,21 +6,27 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.layers import BaseLayer, Path, ShapeLayer, Text
+from ..document.layers import ArrayLayer, BaseLayer, Path, ShapeLayer, Text
 from ..document.limits import MOST_DRAWN_LETTERS
 from ..document.specs import specs_of
 from ..geometry.faces import lacking
+from ..geometry.letters import parts_of, placed
 from ..geometry.outline import Floats, Outline
 from ..geometry.paths import path_outline
 from ..geometry.shapes import SHAPES
 from ..geometry.text import text_outline
 from .cache import Fault
+from .lettering import taken_apart, ways
 from .sample_times import SampleTimes
 
 if TYPE_CHECKING:
     from .sampler import Sampler
 
 _NOT_OUTLINE = set(specs_of(BaseLayer)) | {"stroke", "stroke_width"}
+
+
+_PART = "part"
+"""The number of the part of a text that is taken apart, among the values that decide an outline."""
 
 
 @dataclass(frozen=True)
@@ -63,19 +69,23 @@ def outlines_of(sampler: "Sampler", layer: ShapeLayer, samples: SampleTimes) -> 
         made["text"] = words[..., None].astype(np.float64)
         _tell_long(sampler, samples, layer, texts, words)
         _tell_lacking(sampler, samples, layer, texts, words)
+    apart = taken_apart(sampler.index, layer)
+    if apart is not None:
+        numbers = np.zeros(1) if samples.elements is None else samples.elements.numbers.astype(np.float64)
+        made[_PART] = numbers[:, None, None]
     shape = np.broadcast_shapes((1, 1), *(values.shape[:2] for values in made.values()))
     count = shape[0] * shape[1]
     values = {n: _in_rows(one, shape) for n, one in made.items()}
     # A weight that moves would need a variant per frame: whole tens of it look the same.
     if "weight" in values:
         values["weight"] = np.rint(values["weight"] / 10) * 10
-    stepped = [n for n in values if specs[n].stepped or n == "weight"]
+    stepped = [n for n in values if n in ("weight", _PART) or specs[n].stepped]
     states, which = _states([np.rint(values[n]) for n in stepped])
     outlines = []
     for k in range(len(states)):
         chosen = np.flatnonzero(which == k)
         part = {n: v if v.shape[0] == 1 or len(which) == 1 else v[chosen] for n, v in values.items()}
-        outlines.append(_outline(layer, part, texts))
+        outlines.append(_part(sampler, apart, layer, part, texts) if apart else _outline(layer, part, texts))
     if len(outlines) > 1:
         outlines = [_spread(outline, which == k) for k, outline in enumerate(outlines)]
     points_shape = shape if count > 1 and (len(which) > 1 or any(o.points.shape[0] > 1 for o in outlines)) else (1, 1)
@@ -132,6 +142,25 @@ def _spread(outline: Outline, mine: NDArray[np.bool_]) -> Outline:
     rows = np.zeros((len(mine), outline.points.shape[1]))
     rows[mine] = outline.points
     return Outline(outline.verbs, rows)
+
+
+def _part(
+    sampler: "Sampler", array: str, layer: ShapeLayer, values: dict[str, Floats], texts: tuple[str, ...]
+) -> Outline:
+    """One part of a text that an array takes apart, about its pivot."""
+    around = sampler.index.layers[array]
+    assert isinstance(layer, Text) and isinstance(around, ArrayLayer)
+    by, pivot = ways(around)
+    specs = specs_of(Text)
+    family, align = (specs[n].options[int(values[n][0, 0])] for n in ("font", "align"))
+    text, weight = texts[int(values["text"][0, 0])], float(values["weight"][0, 0])
+    parts = parts_of(text, layer.typeface or family, weight, by)
+    number = round(float(values[_PART][0, 0]))
+    if not 0 <= number < len(parts):
+        return Outline("", np.zeros((1, 0)))
+    size, tracking, leading = (values[n][:, 0] for n in ("font_size", "tracking", "leading"))
+    about, _ = placed(parts[number], align, pivot, size, tracking, leading)
+    return Outline(parts[number].verbs, about)
 
 
 def _outline(layer: ShapeLayer, values: dict[str, Floats], texts: tuple[str, ...]) -> Outline:

@@ -2,12 +2,13 @@
 
 from collections.abc import Iterator
 
-from ..document.arrangement import Emitter, Order
+from ..document.arrangement import Emitter, Letters, Order
 from ..document.gauge import ColumnGauge, Gauge, NoiseGauge, RandomGauge, Zone
 from ..document.index import ParameterNode, Reading, SceneIndex, parameters_of
 from ..document.layers import ArrayLayer, BaseLayer
 from ..document.references import Taken
 from ..document.specs import specs_of
+from .lettering import LAYS, text_in
 from .outlines import written as outline_written
 from .placing import copy_parameters, placing_parameters
 
@@ -36,6 +37,9 @@ def needed(index: SceneIndex, reads: Reading) -> Iterator[str]:
         return
     if what == "i":
         return
+    if what == "n" and isinstance(layer.arrangement, Letters):
+        yield from arrangement_parameters(index, layer)
+        return
     if what == "n":
         yield from (f"{layer.id}.arrangement.{n}" for n in specs_of(type(layer.arrangement)) if n in _COUNTS)
         return
@@ -47,6 +51,9 @@ def needed(index: SceneIndex, reads: Reading) -> Iterator[str]:
 def arrangement_parameters(index: SceneIndex, layer: ArrayLayer) -> Iterator[str]:
     """The parameters that decide where an array's copies stand."""
     yield from (f"{layer.id}.arrangement.{name}" for name in specs_of(type(layer.arrangement)))
+    text = text_in(index, layer.id)
+    if text is not None:
+        yield from (f"{text.id}.{name}" for name in LAYS)
     for lead in outline_layers(index, layer):
         yield from parameters_of(lead)
         yield from world_parameters(index, lead.id)
@@ -108,6 +115,9 @@ def written(index: SceneIndex, reads: Reading) -> str:
     layer, what = array_of(index, reads.array), reads.what
     kind = layer.arrangement
     own = [kind.kind, *(getattr(kind, name, None) for name in ("outline", "data", "other_outline", "other_data"))]
+    text = text_in(index, layer.id)
+    if text is not None:
+        own += [text.typeface, text.weight.rest, text.rotation.rest, text.scale.rest]
     for lead in outline_layers(index, layer):
         own += [lead.kind, outline_written(lead)]
     if isinstance(what, Gauge):

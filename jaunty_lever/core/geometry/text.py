@@ -41,16 +41,27 @@ def _glyph(name: FaceName, weight: float, glyph: int) -> tuple[str, Floats]:
     return "".join(pen.verbs), np.array(pen.points, dtype=np.float64).reshape(-1, 2)
 
 
+@dataclass(frozen=True)
+class Glyph:
+    """A glyph of a line in ems: its verbs, its points (m, 2) where they stand, the advances before it and its own, and the
+    position in the line's text of the first letter of its cluster."""
+
+    verbs: str
+    points: Floats
+    x: float
+    advance: float
+    cluster: int
+
+
 @lru_cache(maxsize=256)
-def line_of(family: str, weight: float, text: str) -> Line:
-    """A line laid out once for each text, font and weight."""
-    verbs: list[str] = []
-    points: list[Floats] = [np.zeros((0, 2))]
-    letters: list[NDArray[np.int64]] = [np.zeros(0, dtype=np.int64)]
-    x, count = 0.0, 0
+def shaped(family: str, weight: float, text: str) -> tuple[Glyph, ...]:
+    """A line's glyphs from left to right, shaped once for each text, font and weight."""
+    made: list[Glyph] = []
+    x, before = 0.0, 0
     for name, run in runs(family, text):
         font = font_of(name, weight)
         if font is None:
+            before += len(run)
             continue
         buffer = hb.Buffer()
         buffer.add_str(run)
@@ -58,13 +69,28 @@ def line_of(family: str, weight: float, text: str) -> Line:
         hb.shape(font, buffer, {})
         size = font.face.upem
         for info, position in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
-            shape, own = _glyph(name, weight, info.codepoint)
-            verbs.append(shape)
-            points.append(own + (x + position.x_offset / size, -position.y_offset / size))
-            letters.append(np.full(len(own), count))
+            verbs, own = _glyph(name, weight, info.codepoint)
+            points = own + (x + position.x_offset / size, -position.y_offset / size)
+            made.append(Glyph(verbs, points, x, position.x_advance / size, before + info.cluster))
             x += position.x_advance / size
-            count += 1
-    return Line("".join(verbs), np.concatenate(points), np.concatenate(letters), count, x)
+        before += len(run)
+    return tuple(made)
+
+
+@lru_cache(maxsize=256)
+def line_of(family: str, weight: float, text: str) -> Line:
+    """A line laid out once for each text, font and weight."""
+    glyphs = shaped(family, weight, text)
+    points = [np.zeros((0, 2)), *(glyph.points for glyph in glyphs)]
+    letters = [np.full(len(glyph.points), number) for number, glyph in enumerate(glyphs)]
+    whole = np.concatenate([np.zeros(0, dtype=np.int64), *letters])
+    width = glyphs[-1].x + glyphs[-1].advance if glyphs else 0.0
+    return Line("".join(glyph.verbs for glyph in glyphs), np.concatenate(points), whole, len(glyphs), width)
+
+
+def weight_in(family: str, weight: float) -> float:
+    """A weight as lines of a family are laid out at it."""
+    return round(float(np.clip(weight, *_WEIGHTS[family in SHIPPED])))
 
 
 def text_outline(
@@ -79,7 +105,7 @@ def text_outline(
     rows = max(len(one) for one in (size, tracking, leading))
     height, spread, apart = (np.broadcast_to(one, (rows,))[:, None] for one in (size, tracking / 100, leading / 100))
     for row, content in enumerate(text[:MOST_DRAWN_LETTERS].split("\n")):
-        line = line_of(family, round(float(np.clip(weight, *_WEIGHTS[family in SHIPPED]))), content)
+        line = line_of(family, weight_in(family, weight), content)
         if not line.verbs:
             continue
         start = {"start": 0.0, "middle": -0.5, "end": -1.0}[align] * (line.width + spread * max(0, line.count - 1))

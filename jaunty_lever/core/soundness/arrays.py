@@ -2,11 +2,11 @@
 
 from collections.abc import Iterator
 
-from ..document.arrangement import AlongPath, Emitter, Rails, Scatter
+from ..document.arrangement import AlongPath, Emitter, Letters, Rails, Scatter
 from ..document.gauge import Zone
-from ..document.index import ParameterNode, SceneIndex
-from ..document.layers import ArrayLayer, ShapeLayer
-from ..document.limits import MOST_ARRAYS_DEEP, MOST_COPIES, MOST_GAUGES, MOST_SPARKS
+from ..document.index import ParameterNode, SceneIndex, walk
+from ..document.layers import ArrayLayer, ShapeLayer, Text
+from ..document.limits import MOST_ARRAYS_DEEP, MOST_COPIES, MOST_DRAWN_LETTERS, MOST_GAUGES, MOST_SPARKS
 from ..document.parameter import Parameter
 from ..document.scene import Scene
 from ..geometry.paths import path_outline
@@ -97,7 +97,21 @@ def resting_count(layer: ArrayLayer) -> int:
         return _most(kind.columns) * _most(kind.rows)
     if isinstance(kind, Emitter):
         return _alive(kind)
+    if isinstance(kind, Letters):
+        return _parts(layer)
     return _most(kind.count)
+
+
+def _parts(layer: ArrayLayer) -> int:
+    """About how many parts the text in an array has, at most."""
+    text = next((one for one, _, _ in walk(layer.layers) if isinstance(one, Text)), None)
+    if text is None:
+        return 0
+    said = max([str(key.value) for key in text.text.keys] or [str(text.text.rest)], key=len)[:MOST_DRAWN_LETTERS]
+    by = layer.arrangement.by.constant_value if isinstance(layer.arrangement, Letters) else "letter"
+    if by == "line":
+        return said.count("\n") + 1
+    return len(said.split()) if by == "word" else sum(not letter.isspace() for letter in said)
 
 
 def _alive(kind: Emitter) -> int:

@@ -79,7 +79,7 @@ class Copies:
 
 def _any_setting(sampler: Sampler, array: str) -> str:
     layer: Any = sampler.index.layers[array]
-    return {"grid": "columns", "emitter": "rate"}.get(layer.arrangement.kind, "count")
+    return {"grid": "columns", "emitter": "rate", "letters": "by"}.get(layer.arrangement.kind, "count")
 
 
 def spread_of(

@@ -14,6 +14,8 @@ from .group import faded
 def draw(brush: Brush, node: DisplayNode, opacity: float) -> None:
     """Draw the copies that there are, the first one lowest."""
     count = round(brush.number(node, "count"))
+    if not count:
+        return
     first = brush.element * node.fixed["copies"]
     turned, moved, fades = (_of_frame(brush, node.channels[name]) for name in ("turned", "moved", "faded"))
     # What fades as a whole and is one thing fades by itself.

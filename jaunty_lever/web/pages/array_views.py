@@ -205,6 +205,7 @@ _DRAGGED = {
     "ring": ("count", "radius", "start"),
     "path": (),
     "rails": (),
+    "letters": (),
     "scatter": ("area",),
     "emitter": ("origin", "direction", "spread", "speed", "shape", "size"),
 }

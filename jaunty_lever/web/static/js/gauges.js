@@ -211,6 +211,13 @@ export function repeatLayers(anchor) {
     .then(() => chooseLayers([id])).then(() => chooseParameter(`${id}.copy_position`)).catch(tell(anchor ?? document.getElementById("layers")));
 }
 
+// A text taken apart: its letters, words or lines become the copies of an array.
+export function intoLetters(layer, by, anchor) {
+  const id = fresh("array");
+  return commitEdits([{ kind: "into letters", layer, by, id, frame: frameNow() }])
+    .then(() => chooseLayers([id])).then(() => chooseParameter(`${id}.copy_position`)).catch(tell(anchor));
+}
+
 // The little curve that each copy plays when the front passes: points over 0 to 100 % of its passage.
 const PAD = 6;
 let held = null;

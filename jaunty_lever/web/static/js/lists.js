@@ -3,7 +3,7 @@
 import { bench, on } from "./state.js";
 import { commitEdits } from "./server.js";
 import { chooseLayers } from "./choosing.js";
-import { repeatLayers } from "./gauges.js";
+import { intoLetters, repeatLayers } from "./gauges.js";
 import { saveRecipe } from "./recipes.js";
 import { pickFile } from "./pictures.js";
 import { menu } from "./menus.js";
@@ -90,6 +90,7 @@ function layerMenu(anchor, layer) {
     { words: "Rename", run: () => rename(layer) },
     { words: chosen.length > 1 ? `Duplicate ${chosen.length} layers` : "Duplicate", run: () => make([{ kind: "duplicate layers", layers: chosen }]) },
     ...(document.querySelector(`[data-layer="${CSS.escape(layer)}"]`)?.dataset.kind === "picture" ? [{ words: "Another picture …", run: () => pickFile({ layer }) }] : []),
+    ...(kind === "text" ? [["letter", "letters"], ["word", "words"], ["line", "lines"]].map(([by, words]) => ({ words: `Take apart into ${words}`, run: () => intoLetters(layer, by, anchor) })) : []),
     { words: "Repeat it", run: () => repeatLayers(anchor) },
     ...(kind === "array" ? [
       { words: "Take apart: copies as they stand now", run: () => apart("still") },
