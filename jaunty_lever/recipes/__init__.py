@@ -31,6 +31,8 @@ ORDER = (
     "falling-leaves",
     "bar-chart",
     "count-up",
+    "letters-in",
+    "typewriter",
 )
 
 
