@@ -250,6 +250,9 @@ def render(
 exports = typer.Typer(help="Take something out as a file of a format.", no_args_is_help=True)
 add_exports(exports, _read, _scene, _fail)
 app.add_typer(exports, name="export")
+batches = typer.Typer(help="Make a file of every row of a table, all of them in a zip.", no_args_is_help=True)
+add_exports(batches, _read, _scene, _fail, batch=True)
+app.add_typer(batches, name="batch")
 
 
 @app.command()

@@ -25,20 +25,25 @@ _CLUSTER = Annotated[
     typer.Option(help="Draw on a Dask cluster: the address of its scheduler (tcp://…), or local.", show_default=False),
 ]
 _EACH = Annotated[str, typer.Option(help="A table: a file for each of its rows, in a zip.", show_default=False)]
+_TABLE = Annotated[str, typer.Option("--table", help="The table: a file for each of its rows.", show_default=False)]
 _ROWS = Annotated[str, typer.Option(help="Which rows of the table, such as 1-12,15.", show_default=False)]
 _NAMING = Annotated[str, typer.Option(help="Names of a batch's files: {row:03}, and columns by their names in braces.")]
 _OUT = Annotated[Path, typer.Option(help="The file to write, or a folder for it.", show_default=False)]
 
 
-def add_exports(group: typer.Typer, read: Read, find: Find, fail: Callable[[str], Exception]) -> None:
-    """Give a group of commands one for each format that can be made from a project file."""
+def add_exports(
+    group: typer.Typer, read: Read, find: Find, fail: Callable[[str], Exception], batch: bool = False
+) -> None:
+    """Give a group of commands one for each format that can be made from a project file; `batch`: of each row of a table."""
     for exporter in EXPORTERS.values():
-        if exporter.takes != "recipe":
-            command = _command(exporter, read, find, fail)
+        if exporter.takes == "scene" or (exporter.takes == "project" and not batch):
+            command = _command(exporter, read, find, fail, batch)
             group.command(exporter.name, help=f"{exporter.title}. {exporter.does}")(command)
 
 
-def _command(exporter: Exporter, read: Read, find: Find, fail: Callable[[str], Exception]) -> Callable[..., None]:
+def _command(
+    exporter: Exporter, read: Read, find: Find, fail: Callable[[str], Exception], batch: bool
+) -> Callable[..., None]:
     def run(
         file: Path, out: Path, scene: str = "", each: str = "", rows: str = "", naming: str = "", processes: int = 1,
         cluster: str = "", **given: Any,
@@ -79,7 +84,7 @@ def _command(exporter: Exporter, read: Read, find: Find, fail: Callable[[str], E
         parameters.append(_parameter(name, Annotated[field.annotation, option], default))
     if exporter.takes == "scene":
         parameters += [
-            _parameter("each", _EACH, ""),
+            _parameter("each", _TABLE) if batch else _parameter("each", _EACH, ""),
             _parameter("rows", _ROWS, ""),
             _parameter("naming", _NAMING, "{row:03}"),
         ]

@@ -12,6 +12,8 @@ import jaunty_lever
 from jaunty_lever.cli import app
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.demo import demo_project
+from jaunty_lever.formats import project_file
+from tests.formats.made_fonts import squares
 
 FILE = str(Path(jaunty_lever.__file__).parent / "demo/lantern-quay.lever.json")
 
@@ -95,6 +97,25 @@ class CommandLine(unittest.TestCase):
             with zipfile.ZipFile(plates) as archive:
                 self.assertEqual(archive.namelist(), ["01 Mira Holm.gif", "03 Jonas Aker.gif"])
             self.assertIn("There are: Crew", self.run_it(*batch, "--each", "Ships")[1])
+            code, out = self.run_it("batch", *batch[1:], "--table", "Crew", "--rows", "2")
+            self.assertEqual(code, 0, out)
+            with zipfile.ZipFile(plates) as archive:
+                self.assertEqual(archive.namelist(), ["002.gif"])
+
+    def test_something_comes_into_a_project_that_is_there(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            font, whole = Path(folder) / "squares.ttf", Path(folder) / "whole.lever.json"
+            font.write_bytes(squares())
+            code, out = self.run_it("import", str(font), "--into", FILE, "--scene", "Name plate", "--out", str(whole))
+            self.assertEqual(code, 0, out)
+            self.assertEqual([one.name for one in project_file.read(whole.read_bytes()).fonts], ["Quay Squares"])
+            font.write_bytes(b"OTTO")
+            code, out = self.run_it("import", str(font), "--into", FILE, "--out", str(whole))
+            self.assertEqual((code, "damaged or breaks off" in out), (1, True))
+            self.assertIn(
+                "There is no scene",
+                self.run_it("import", str(font), "--into", FILE, "--scene", "x", "--out", str(whole))[1],
+            )
 
     def test_mistakes_are_said(self) -> None:
         for arguments, part in (

@@ -1,0 +1,65 @@
+"""Sparks and letters by hand: an emitter made of a layer, its handles on the stage, curves over a life; a headline taken apart."""
+
+from playwright.sync_api import Locator, expect
+
+from tests.browser.harness import BrowserTest
+
+
+class ComingAndGoing(BrowserTest):
+    def field(self, parameter: str) -> Locator:
+        return self.page.locator(f'#layers [data-parameter="{parameter}"] [data-input]')
+
+    def array(self) -> str:
+        return str(self.page.locator('[data-kind="array"]').first.get_attribute("data-layer"))
+
+    def test_a_shape_is_thrown_dragged_about_and_faded_over_its_life(self) -> None:
+        page = self.new_scene("Sparks of mine")
+        self.add_layer("Star")
+        page.get_by_role("button", name="Repeat the chosen layers").click()
+        page.locator("[data-arrangement]").select_option("emitter")
+        expect(page.locator("#layers")).to_contain_text("Lifetime")
+        array = self.array()
+        self.assertEqual(self.field(f"{array}.arrangement.rate").input_value(), "20")
+        # Its direction and speed in one pull: the handle stands straight above the start.
+        self.until("bench.handlesOnPage().some(({ words }) => words === 'Direction and speed')")
+        far = next(one for one in page.evaluate("bench.handlesOnPage()") if one["words"] == "Direction and speed")
+        x, y = far["at"]
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x + 60, y + 30, steps=6)
+        page.mouse.up()
+        expect(self.field(f"{array}.arrangement.direction")).not_to_have_value("0")
+        self.assertGreater(float(self.field(f"{array}.arrangement.direction").input_value()), 10)
+        # A curve over the life, tied to how each fades.
+        page.locator(f'[data-add-gauge="{array}"]').first.click()
+        page.locator('[data-new-gauge="life"]').click()
+        canvas = page.locator("canvas.profile-curve")
+        box = canvas.bounding_box()
+        assert box is not None
+        for x, y in ((0.1, 0.2), (0.9, 0.8)):
+            page.mouse.dblclick(box["x"] + x * box["width"], box["y"] + y * box["height"])
+            expect(page.locator(".profile [data-clear-profile]")).to_have_count(1)
+        expect(page.locator(".life-curve")).to_have_count(1)
+        page.get_by_role("button", name="Undo").first.click()
+        page.locator(f'[data-layer="{array}"] [data-layer-menu]').first.click()
+        page.get_by_text("Take apart: copies as they stand now").click()
+        expect(page.locator("body")).to_contain_text("come and go")
+
+    def test_a_headline_is_taken_apart_and_changed_afterwards(self) -> None:
+        page = self.new_scene("Headline of mine")
+        self.add_layer("Text")
+        page.locator("[data-layer-menu]").first.click()
+        page.get_by_text("Take apart into letters").click()
+        array = self.array()
+        times = page.locator(f'[data-layer="{array}"] .times')
+        expect(times).to_have_text("× 11")
+        text = page.locator('[data-kind="text"]')
+        text.locator(".layer-row").click()
+        said = page.locator('[data-kind="text"] textarea[data-input]')
+        said.fill("Old slip")
+        said.press("Enter")
+        expect(times).to_have_text("× 7")
+        page.locator(f'[data-layer="{array}"] .layer-row').click()
+        page.locator(f'#layers [data-parameter="{array}.arrangement.by"] select').select_option("word")
+        expect(times).to_have_text("× 2")
+        expect(page.locator(".sentence")).to_contain_text("2 words of a text")
