@@ -1,6 +1,6 @@
 """Runs all benchmarks: python -m bench."""
 
-from . import arrays, core, elements, large, linkage, motion, ways, web
+from . import arrays, core, elements, large, linkage, motion, sparks, ways, web
 
 core.wiggle()
 core.scene()
@@ -11,6 +11,7 @@ motion.formulas()
 motion.large()
 elements.many()
 arrays.evaluation()
+sparks.everything()
 linkage.train()
 linkage.loops()
 large.everything()

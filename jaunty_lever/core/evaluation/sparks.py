@@ -4,7 +4,7 @@ A spark is numbered by its birth, and all that decides about it is taken at its 
 out alone, with no step before it.
 """
 
-from collections.abc import Iterator
+from collections.abc import Hashable, Iterator
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
@@ -60,6 +60,7 @@ class Sparks:
 
     def __init__(self, sampler: "Sampler") -> None:
         self._sampler = sampler
+        self._last: tuple[Hashable, Floats] | None = None
 
     def alive(self, array: str, outer: SampleTimes) -> Flock:
         """Those alive at samples of what stands around the emitter, the limit of how many kept to."""
@@ -140,7 +141,14 @@ class Sparks:
         return self._neighbours(array, replace(elements, aged=False), SampleTimes(times, None, elements))
 
     def _flown(self, array: str, samples: SampleTimes) -> Floats:
-        """What `fly` tells of sparks at samples, (8, elements, times)."""
+        """What `fly` tells of sparks at samples, (8, elements, times). Place, turn, age and life are asked for one after the
+        other: the last answer is kept at hand."""
+        key = (array, samples.key)
+        if self._last is None or self._last[0] != key:
+            self._last = (key, self._fly(array, samples))
+        return self._last[1]
+
+    def _fly(self, array: str, samples: SampleTimes) -> Floats:
         elements = samples.elements
         assert elements is not None
         many, each = samples.shape
