@@ -224,5 +224,15 @@ class Hearing(WebTest):
         self.assertIn("Lantern%20Quay.lever.json", answer.headers["content-disposition"])
         self.assertEqual(
             [s["name"] for s in json.loads(answer.text)["scenes"]],
-            ["Evening quay", "Regatta start", "Winch house", "Pennant line", "Buoy row", "Gull flock", "Name plate"],
+            [
+                "Evening quay",
+                "Regatta start",
+                "Winch house",
+                "Pennant line",
+                "Buoy row",
+                "Gull flock",
+                "Name plate",
+                "Harbour board",
+                "Forge sparks",
+            ],
         )

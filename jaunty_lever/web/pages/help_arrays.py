@@ -1,5 +1,6 @@
 """Reference pages of arrays: one for all of it, one for each arrangement and each gauge, made from their models."""
 
+import base64
 from dataclasses import dataclass
 from typing import Any
 
@@ -45,7 +46,7 @@ def _scene(arrangement: dict[str, Any], gauges: list[dict[str, Any]], order: dic
         "arrangement": arrangement,
         "gauges": gauges,
         "order": order,
-        "layers": [{"kind": "ellipse", "id": "e", "name": "E"}],
+        "layers": [{"kind": "text", "id": "e", "name": "E", "text": "Lantern\nQuay", "font_size": 40}],
     }
     return Scene.model_validate({"id": "s", "name": "Example", "fps": 30, "length": 90, "layers": [array]})
 
@@ -77,15 +78,29 @@ _SETTINGS: dict[str, dict[str, Any]] = {
     "row": {"count": 13, "gap": [40, 0]},
     "grid": {"brick": 0},
     "ring": {"count": 18},
+    "rails": {"count": 15},
+    "letters": {},
+    "emitter": {"rate": 40, "pre_roll": 3, "spread": 40, "lifetime": 1.6, "births": "at random"},
 }
+_THROWN = {"kind": "emitter", "rate": 60, "pre_roll": 3, "spread": 40, "lifetime": 1.6, "births": "at random"}
+_SEEN = bytes(255 if (x - 6) ** 2 + (y - 4) ** 2 < 14 else 40 for y in range(9) for x in range(13))
 _GAUGE_SETTINGS: dict[str, dict[str, Any]] = {
     "zone": {"size": [130, 90], "centre": [40, -20]},
     "noise": {"zoom": [90, 90], "frequency": 0.5},
+    "column": {"cells": [3, 9, 6, 1, 12, 7, 4], "beyond": "from the first on"},
+    "picture": {"wide": 13, "high": 9, "data": base64.b64encode(_SEEN).decode()},
 }
 
 
 def _arrangement_plots(kind: str) -> list[Dots]:
-    made = [_dots(_scene({"kind": kind, **_SETTINGS[kind]}, [], {}), None, 0, "coloured along the order")]
+    sparks, words = kind == "emitter", {"emitter": "coloured by how far each has lived"}
+    moment = 1.0 if sparks else 0.0
+    whole = _scene({"kind": kind, **_SETTINGS[kind]}, [], {})
+    made = [_dots(whole, None, moment, words.get(kind, "coloured along the order"))]
+    if sparks:
+        made.append(_dots(whole, None, 1.5, "half a second later"))
+    if kind == "letters":
+        made.append(_dots(_scene({"kind": kind, "by": "word"}, [], {}), None, 0, "by words"))
     if kind == "grid":
         made.append(_dots(_scene({"kind": kind, "brick": 50}, [], {}), None, 0, "brick 50 %"))
     if kind == "ring":
@@ -118,6 +133,20 @@ def _gauge_plots(kind: str) -> list[Dots]:
     if kind == "noise":
         zooms = [("zoomed in", [240, 240]), ("half way", [90, 90]), ("zoomed out", [6, 6])]
         return [_dots(_scene(_GRID, [{**given, "zoom": zoom}], order), "g", 0, words) for words, zoom in zooms]
+    if kind == "life":
+        keys = [{"frame": at, "value": value, "ease": "linear"} for at, value in ((0, 0), (40, 1), (100, 0))]
+        curve = {**given, "profile": {"rest": 0, "keys": keys}}
+        return [
+            _dots(_scene(_THROWN, [one], {}), "g", 1.0, words)
+            for words, one in (("life by itself", given), ("a curve up and down", curve))
+        ]
+    if kind == "column":
+        return [_dots(_scene(_GRID, [given], {}), "g", 0, "by number, from the first on")]
+    if kind == "picture":
+        return [
+            _dots(_scene(_GRID, [{**given, "backwards": one}], {}), "g", 0, words)
+            for words, one in (("a light disc", False), ("reversed", True))
+        ]
     return [_dots(_scene(_GRID, [{**given, "seed": seed}], order), "g", 0, f"seed {seed}") for seed in (1, 2)]
 
 
