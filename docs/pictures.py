@@ -29,6 +29,7 @@ VIEWS = {
     "recipes": f"{WINCH}/bench?layer=window&parameter=window.position#frame=20",
     "linkage": f"{WINCH}/linkage?parameter=drum.rotation#frame=132",
     "array": "/projects/lantern-quay/scenes/pennant-line/bench?layer=pennants&parameter=gust.value#frame=75",
+    "sparks": "/projects/lantern-quay/scenes/forge-sparks/bench?layer=forge-throw&parameter=spark-size.value#frame=25",
     "tables": "/projects/lantern-quay/scenes/name-plate/tables?table=crew",
     "export": "/projects/lantern-quay/scenes/name-plate/export?each=crew&for=gif.0",
     "handover": "/handover/lantern-quay/evening-quay#frame=95",
