@@ -56,7 +56,8 @@ def _sparks(kind: Emitter, many: int) -> str:
     rate = "at a rate that moves" if kind.rate.moves else f"{_number(kind.rate)} a second"
     life = "of lifetimes that move" if kind.lifetime.moves else f"each living {_number(kind.lifetime)} s"
     round_it = f", all of it again every {_number(kind.repeat)} s" if kind.repeat.rest else ""
-    return f"Sparks {rate}, {life}: about {many:,} at once{round_it}"
+    at_once = "" if kind.rate.moves or kind.lifetime.moves else f": about {many:,} at once"
+    return f"Sparks {rate}, {life}{at_once}{round_it}"
 
 
 def _later(scene: Scene, layer: ArrayLayer) -> str:

@@ -191,7 +191,7 @@ class Logo(BrowserTest):
         page.locator("#bench[data-ready]").wait_for()
         page.locator(".panel-head [data-do=add-layer]").click()
         with page.expect_file_chooser() as chooser:
-            page.get_by_role("menuitem", name="Picture, SVG or Lottie …").click()
+            page.get_by_role("menuitem", name="A file: picture, SVG, Lottie, font …").click()
         chooser.value.set_files(logo)
         expect(page.locator(".layer.is-chosen .layer-name")).to_have_text("quay logo 2")
         expect(page.locator(".layer")).to_have_count(14)

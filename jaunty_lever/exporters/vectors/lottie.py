@@ -12,9 +12,9 @@ from jaunty_lever.core.display.display_list import DisplayList
 from jaunty_lever.core.display.node import DisplayNode
 from jaunty_lever.core.document.pictures import Picture
 
-from .parts import IDENTITY, PIXEL, SHARE, data_uri, rows_of
+from .parts import IDENTITY, PIXEL, SHARE, data_uri, inner_reach, reach_of, rows_of
 from .stray import Stray
-from .tracks import Parts, Rows, Track, steps, taken_apart, track
+from .tracks import Parts, Rows, Track, limits, steps, taken_apart, track
 
 VERSION = "5.7.0"
 _ROOM = 4
@@ -73,7 +73,7 @@ class LottieWriter:
             opacity = np.clip(rows_of(node.channels["opacity"], 0, self.count), 0, 1)
             if not opacity.any():
                 continue
-            place, keyed = self._place(rows_of(node.channels["matrix"], 0, self.count))
+            place, keyed = self._place(rows_of(node.channels["matrix"], 0, self.count), reach_of(node))
             inside = self.stray.inside(around, rows_of(node.channels["matrix"], 0, self.count), keyed)
             if node.kind == "picture":
                 made += self._picture(node, place, opacity, inside)
@@ -120,12 +120,21 @@ class LottieWriter:
         if not opacity.any():
             return []
         matrices = rows_of(node.channels["matrix"], element, self.count)
-        return [self._group(node.id, matrices, opacity, around, lambda inside: self._items(node, element, inside))]
+        reach = reach_of(node)
+        return [
+            self._group(node.id, matrices, opacity, around, reach, lambda inside: self._items(node, element, inside))
+        ]
 
     def _group(
-        self, name: str, matrices: Rows, opacity: Rows, around: Around, items: Callable[[Around], list[Json]]
+        self,
+        name: str,
+        matrices: Rows,
+        opacity: Rows,
+        around: Around,
+        reach: float,
+        items: Callable[[Around], list[Json]],
     ) -> Json:
-        place, keyed = self._place(matrices)
+        place, keyed = self._place(matrices, reach)
         inside = self.stray.inside(around, matrices, keyed)
         end = {"ty": "tr", **place, "o": self._share(opacity)}
         return {"ty": "gr", "nm": name, "it": [*items(inside), end]}
@@ -146,7 +155,7 @@ class LottieWriter:
             def items(within: Around, number: int = number) -> list[Json]:
                 return [one for inner in reversed(node.nodes) for one in self._grouped(inner, number, within)]
 
-            made.append(self._group(f"{node.id} {copy}", matrices, faded, inside, items))
+            made.append(self._group(f"{node.id} {copy}", matrices, faded, inside, inner_reach(node), items))
         return made
 
     def _shape(self, node: DisplayNode, element: int, inside: Around) -> list[Json]:
@@ -218,14 +227,15 @@ class LottieWriter:
         ends = {"s": self._property(track(start, PIXEL)), "e": self._property(track(end, PIXEL))}
         return {"ty": "gf", "t": kind, "o": _still(100), "r": 1, "g": made, **ends}
 
-    def _place(self, matrices: Rows) -> tuple[Json, Rows]:
-        """A place as a transform without its opacity, and the matrices that its keys give."""
+    def _place(self, matrices: Rows, reach: float = 0.0) -> tuple[Json, Rows]:
+        """A place as a transform without its opacity, and the matrices that its keys give. `reach`: see `limits`."""
         parts = taken_apart(matrices)
+        turn, share = limits(PIXEL, reach)
         x, y, angle, skew = (
             track(part[:, None], limit)
-            for part, limit in ((parts.x, PIXEL), (parts.y, PIXEL), (parts.angle, 0.05), (parts.skew, 0.05))
+            for part, limit in ((parts.x, PIXEL), (parts.y, PIXEL), (parts.angle, turn), (parts.skew, turn))
         )
-        size = track(np.stack([parts.wide, parts.high], axis=1) * 100, 0.1)
+        size = track(np.stack([parts.wide, parts.high], axis=1) * 100, 100 * share)
         still = x.still and y.still
         where = _still([_short(float(v.values[0, 0])) for v in (x, y)] + [0]) if still else {
             "s": True, "x": self._property(x), "y": self._property(y)

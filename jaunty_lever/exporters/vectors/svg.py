@@ -10,7 +10,7 @@ from jaunty_lever.core.display.node import DisplayNode
 from jaunty_lever.core.document.pictures import Picture
 from jaunty_lever.core.geometry.path_data import number, written
 
-from .parts import IDENTITY, PIXEL, SHARE, data_uri, rows_of
+from .parts import IDENTITY, PIXEL, SHARE, data_uri, inner_reach, reach_of, rows_of
 from .stray import Stray
 from .tracks import Rows, Track, fitted_parts, matrices_of, steps, track
 
@@ -56,17 +56,18 @@ class SvgWriter:
             return
         tag = "path" if node.kind == "shape" and len(node.fixed["verbs"]) == 1 else "g"
         made = ElementTree.SubElement(into, tag)
-        inside = self._placed(made, rows_of(node.channels["matrix"], element, self.count), around)
+        matrices = rows_of(node.channels["matrix"], element, self.count)
+        inside = self._placed(made, matrices, around, reach_of(node))
         self._share(made, "opacity", opacity)
         getattr(self, f"_{node.kind}")(made, node, element, inside)
 
-    def _placed(self, made: Element, matrices: Rows, around: tuple[Rows, Rows]) -> tuple[Rows, Rows]:
-        """Give an element its place; the matrices inside it, true and keyed."""
+    def _placed(self, made: Element, matrices: Rows, around: tuple[Rows, Rows], reach: float) -> tuple[Rows, Rows]:
+        """Give an element its place; the matrices inside it, true and keyed. `reach`: see `limits`."""
         if len(matrices) == 1:
             if not np.array_equal(matrices, IDENTITY):
                 made.set("transform", f"matrix({' '.join(number(v, 5) for v in matrices[0])})")
             return self.stray.inside(around, matrices, matrices)
-        parts = fitted_parts(matrices, PIXEL)
+        parts = fitted_parts(matrices, PIXEL, reach)
         self._transform(made, "translate", [parts["x"], parts["y"]], 0.0)
         self._transform(made, "rotate", [parts["angle"]], 0.0)
         self._transform(made, "skewX", [parts["skew"]], 0.0)
@@ -234,7 +235,7 @@ class SvgWriter:
             each = ElementTree.SubElement(made, "g")
             many = max(len(turned), len(moved))
             matrices = np.hstack([np.broadcast_to(turned, (many, 4)), np.broadcast_to(moved, (many, 2))])
-            within = self._placed(each, matrices, inside)
+            within = self._placed(each, matrices, inside, inner_reach(node))
             if not there.all():
                 self._attribute(each, "display", steps(there), lambda value: "inline" if value[0] else "none")
             self._share(each, "opacity", faded)

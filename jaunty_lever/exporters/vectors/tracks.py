@@ -103,10 +103,18 @@ def taken_apart(matrices: Rows) -> Parts:
     return Parts(e, f, np.rad2deg(turn), skew, wide, high)
 
 
-def fitted_parts(matrices: Rows, pixel: float) -> dict[str, Track]:
-    """Each part of matrices as keys; `pixel`: by how much a point may stray, in px."""
+def limits(pixel: float, reach: float) -> tuple[float, float]:
+    """By how many degrees, and by which share of its size, something may stray whose points lie so far from its origin, in
+    px: a long thing is turned the more exactly."""
+    share = min(0.001, pixel / 2 / max(reach, 1e-9))
+    return min(0.05, float(np.rad2deg(share))), share
+
+
+def fitted_parts(matrices: Rows, pixel: float, reach: float = 0.0) -> dict[str, Track]:
+    """Each part of matrices as keys; `pixel`: by how much a point may stray, in px; `reach`: see `limits`."""
     parts = taken_apart(matrices)
-    tolerances = {"x": pixel, "y": pixel, "angle": 0.05, "skew": 0.05, "wide": 0.001, "high": 0.001}
+    turn, share = limits(pixel, reach)
+    tolerances = {"x": pixel, "y": pixel, "angle": turn, "skew": turn, "wide": share, "high": share}
     return {name: track(getattr(parts, name)[:, None], limit) for name, limit in tolerances.items()}
 
 
