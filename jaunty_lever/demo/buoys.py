@@ -29,11 +29,9 @@ def build(project: Project) -> Project:
     made.layer("path", "buoy-line", "Depth line", (640, 520), data=LINE, stroke="#8fb5ae", stroke_width=1.5, **bare)
     for post, x in enumerate((52, 1228), 1):
         made.layer("rectangle", f"buoy-post{post}", f"Post {post}", (x, 110), size=(20, 92), corner=4, fill=INK)
-    # Rails that give a little: the line hangs from the rail, and both tilt to and fro.
-    made.modifier("buoy-rail.rotation", "wave", "rail-tilts", frequency=0.1)
-    made.modifier("buoy-line.rotation", "wave", "line-tilts", frequency=0.1, phase=0.5)
-    for wave in ("rail-tilts", "line-tilts"):
-        made.link(f"{wave}.amplitude", "buoy-sag.value", f"{wave}-follows")
+    # The rails lean against each other, as far as the lever says.
+    made.link("buoy-rail.rotation", "buoy-sag.value", "rail-leans")
+    made.link("buoy-line.rotation", "buoy-sag.value", "line-leans", times=-1)
     _buoys(made)
     return made.project
 
