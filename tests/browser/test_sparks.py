@@ -53,6 +53,8 @@ class ComingAndGoing(BrowserTest):
         array = self.array()
         times = page.locator(f'[data-layer="{array}"] .times')
         expect(times).to_have_text("× 11")
+        # What was made is chosen, its chain open: only then is something else.
+        expect(page.locator(".sentence")).to_contain_text("11 letters of a text")
         text = page.locator('[data-kind="text"]')
         text.locator(".layer-row").click()
         said = page.locator('[data-kind="text"] textarea[data-input]')
