@@ -117,12 +117,16 @@ class Looks(unittest.TestCase):
     def test_what_goes_out_comes_in_again(self) -> None:
         project = demo_project()
         for one in project.scenes:
-            if one.id in ("gull-flock", "buoy-row"):
+            if one.id in ("gull-flock", "buoy-row", "forge-sparks"):
                 # Many alike; their kind is in the others.
                 continue
             alone = project.changed(scenes=(one,), tables=())
             found = brought(taken_out(alone, "lottie"))
             assert isinstance(found.thing, Project)
+            if one.id == "harbour-board":
+                # Bars that grow are outlines that change, which is told: no layer here has such an outline.
+                self.assertEqual(found.remarks, ("Outlines that change: they stay as they are at first (8)",))
+                continue
             self.assertEqual(found.remarks, ())
             again = found.thing.scenes[0]
             self.assertEqual((again.width, again.height, again.fps, again.length), (one.width, one.height, one.fps, one.length))  # fmt: skip
