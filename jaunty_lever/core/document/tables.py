@@ -65,15 +65,19 @@ class Table(Model):
         """All cells, row by row; every row has a cell for every column."""
         return list(csv.reader(io.StringIO(self.data, newline="")))
 
+    def cell(self, row: int, place: int) -> str:
+        """A cell; nothing where a row is too short, which is refused elsewhere."""
+        cells = self.rows[row] if row < len(self.rows) else []
+        return cells[place] if place < len(cells) else ""
+
     @cached_property
     def pictures(self) -> frozenset[str]:
         """What its cells call pictures, as `picture_key` has it."""
         places = [k for k, one in enumerate(self.columns) if one.kind == "picture"]
-        return (
-            frozenset(picture_key(row[k]) for row in self.rows for k in places if row[k].strip())
-            if places
-            else frozenset()
-        )
+        if not places:
+            return frozenset()
+        cells = (self.cell(row, k) for row in range(len(self.rows)) for k in places)
+        return frozenset(picture_key(cell) for cell in cells if cell.strip())
 
     @cached_property
     def digest(self) -> str:

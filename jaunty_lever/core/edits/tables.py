@@ -69,7 +69,7 @@ def taken_on(project: Project, table: Table, columns: Iterable[str] | None = Non
 
 def _set(project: Project, table: Table, follower: Follower) -> Project:
     place, column = column_of(table, follower.column)
-    cell = table.rows[table.shown][place]
+    cell = table.cell(table.shown, place)
     there = followed(project, follower)
     if there is None or not cell.strip():
         return project

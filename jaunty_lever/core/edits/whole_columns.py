@@ -75,10 +75,11 @@ def taken_whole(project: Project, table: Table, one: Follower) -> Project:
         return project
     place, column = found
     source = f"{table.name}, {column.name}"[:300]
+    column_cells = [table.cell(row, place) for row in range(min(len(table.rows), MOST_COPIES))]
     if reads_column(node):
         gauge: Any = node.reads.what if node.reads else None
         read = date_in if column.kind == "date" else lambda cell: number_in(cell, column.comma)
-        cells = tuple(read(row[place]) or 0.0 for row in table.rows[:MOST_COPIES])
+        cells = tuple(read(cell) or 0.0 for cell in column_cells)
         if cells == gauge.cells and source == gauge.source:
             return project
         layer = scene.index.layers[node.top]
@@ -87,7 +88,7 @@ def taken_whole(project: Project, table: Table, one: Follower) -> Project:
         gauges: Any = tuple(changed if kept is gauge else kept for kept in layer.gauges)
         return project.with_scene(with_node(scene, layer.id, layer.changed(gauges=gauges)))
     labels = _labels(node)
-    texts = tuple(row[place][:_LETTERS] for row in table.rows[:MOST_COPIES])
+    texts = tuple(cell[:_LETTERS] for cell in column_cells)
     if labels is None or (labels.texts == texts and labels.source == source):
         return project
     new = labels.changed(texts=texts, source=source)
