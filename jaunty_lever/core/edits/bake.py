@@ -14,7 +14,7 @@ from ..document.specs import value_of
 from ..evaluation.fit import fitted
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
-from .base import Refused, SceneEdit, place_of, title_of, with_parameter
+from .base import Refused, SceneEdit, place_of, with_parameter
 
 
 class Bake(SceneEdit):
@@ -66,7 +66,7 @@ class Bake(SceneEdit):
         node = place_of(scene, self.parameter)
         count = len(self._keys(scene, node))
         made = self.apply_to(scene)
-        said = f"{title_of(node)} baked to {count} key{'' if count == 1 else 's'}"
+        said = f"{node.title} baked to {count} key{'' if count == 1 else 's'}"
         if node.spec.kind in ("text", "choice", "switch") or self.tolerance is None:
             return said
         start, end = self._range(scene)

@@ -232,8 +232,3 @@ def with_node(scene: Scene, top: str, node: Any) -> Scene:
     """The scene with a layer or lever replaced."""
     changed: Scene = with_route(scene, scene.index.node_route(top), node)
     return changed
-
-
-def title_of(target: ParameterNode) -> str:
-    """Such as `Lantern 3: opacity`, for labels."""
-    return target.title

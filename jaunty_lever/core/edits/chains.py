@@ -24,7 +24,6 @@ from .base import (
     fresh_id,
     modifier_of,
     place_of,
-    title_of,
     with_modifier_fields,
     with_parameter,
 )
@@ -83,7 +82,7 @@ class AddModifier(SceneEdit):
 
     def label_in(self, scene: Scene) -> str:
         title = MODIFIERS[self.modifier].title if self.modifier in MODIFIERS else self.modifier
-        return f"{title_of(place_of(scene, self.parameter))}: {title} added"
+        return f"{place_of(scene, self.parameter).title}: {title} added"
 
 
 class RemoveModifier(SceneEdit):
@@ -99,7 +98,7 @@ class RemoveModifier(SceneEdit):
 
     def label_in(self, scene: Scene) -> str:
         found = modifier_of(scene, self.modifier)
-        return f"{title_of(place_of(scene, found.parameter))}: {found.modifier.title} removed"
+        return f"{place_of(scene, found.parameter).title}: {found.modifier.title} removed"
 
 
 class MoveModifier(SceneEdit):
@@ -117,7 +116,7 @@ class MoveModifier(SceneEdit):
 
     def label_in(self, scene: Scene) -> str:
         found = modifier_of(scene, self.modifier)
-        return f"{title_of(place_of(scene, found.parameter))}: {found.modifier.title} moved"
+        return f"{place_of(scene, found.parameter).title}: {found.modifier.title} moved"
 
 
 class Bypass(SceneEdit):
@@ -138,9 +137,9 @@ class Bypass(SceneEdit):
     def label_in(self, scene: Scene) -> str:
         if self.modifier is not None:
             found = modifier_of(scene, self.modifier)
-            what = f"{title_of(place_of(scene, found.parameter))}: {found.modifier.title}"
+            what = f"{place_of(scene, found.parameter).title}: {found.modifier.title}"
         else:
-            what = f"{title_of(place_of(scene, self.parameter or ''))}: chain"
+            what = f"{place_of(scene, self.parameter or '').title}: chain"
         return f"{what} {'bypassed' if self.bypassed else 'switched on'}"
 
 
@@ -163,7 +162,7 @@ class SetWindows(SceneEdit):
             if count == 1
             else (f"{count} active windows" if count else "always active")
         )
-        return f"{title_of(place_of(scene, found.parameter))}: {found.modifier.title} {what}"
+        return f"{place_of(scene, found.parameter).title}: {found.modifier.title} {what}"
 
 
 def taken(scene: Scene, modifier: Modifier, spec: ParameterSpec, parameter: str) -> str | None:
@@ -230,8 +229,8 @@ class PasteChain(SceneEdit):
     def label_in(self, scene: Scene) -> str:
         source = place_of(scene, self.source)
         others = [t for t in self.targets if t != self.source]
-        to = title_of(place_of(scene, others[0])) if len(others) == 1 else f"{len(others)} parameters"
-        said = f"Chain of {title_of(source)} copied to {to}"
+        to = place_of(scene, others[0]).title if len(others) == 1 else f"{len(others)} parameters"
+        said = f"Chain of {source.title} copied to {to}"
         left = list(self.made_in(scene)[1].items())
         if left:
             said += f"; left out on {left[0][0]}: {left[0][1]}" + (
@@ -311,7 +310,7 @@ class CopyOfModifier(SceneEdit):
 
     def label_in(self, scene: Scene) -> str:
         found = modifier_of(scene, self.modifier)
-        return f"{title_of(place_of(scene, found.parameter))}: {found.modifier.title} duplicated"
+        return f"{place_of(scene, found.parameter).title}: {found.modifier.title} duplicated"
 
 
 class ClearChain(SceneEdit):
@@ -324,4 +323,4 @@ class ClearChain(SceneEdit):
         return with_parameter(scene, self.parameter, chain=(), bypassed=False)
 
     def label_in(self, scene: Scene) -> str:
-        return f"{title_of(place_of(scene, self.parameter))}: chain removed"
+        return f"{place_of(scene, self.parameter).title}: chain removed"

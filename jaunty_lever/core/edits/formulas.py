@@ -10,7 +10,7 @@ from ..formula.names import bind
 from ..formula.nodes import MOST_LETTERS
 from ..motion.fits import offered
 from ..motion.formula import Formula
-from .base import Refused, SceneEdit, barred_to, modifier_of, place_of, title_of, with_modifier_fields
+from .base import Refused, SceneEdit, barred_to, modifier_of, place_of, with_modifier_fields
 from .chains import with_modifier
 
 
@@ -63,4 +63,4 @@ class WriteFormula(SceneEdit):
     def label_in(self, scene: Scene) -> str:
         modifier = self._modifier(scene)
         parameter = modifier_of(scene, modifier).parameter if modifier else str(self.parameter)
-        return f"{title_of(place_of(scene, parameter))}: formula written"
+        return f"{place_of(scene, parameter).title}: formula written"

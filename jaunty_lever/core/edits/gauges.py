@@ -14,7 +14,7 @@ from ..document.scene import Scene
 from ..document.specs import ParameterSpec, components, specs_of
 from ..formula.quantity import Unreadable, read_number
 from ..motion import Between, Follow, Push, Shift
-from .base import Gone, Refused, SceneEdit, layer_of, place_of, title_of, with_node, with_parameter
+from .base import Gone, Refused, SceneEdit, layer_of, place_of, with_node, with_parameter
 from .linking import LinkTo, without_links_to
 from .new_gauge import with_gauge
 
@@ -179,7 +179,7 @@ class TieToGauge(SceneEdit):
         name = layer.gauges[position].name
         if len(self.values) > 1:
             return f"{len(self.values)} values follow {name}"
-        return f"{title_of(place_of(scene, next(iter(self.values))))} follows {name}"
+        return f"{place_of(scene, next(iter(self.values))).title} follows {name}"
 
 
 def _read(text: str, node: Any, fps: float) -> Value:
@@ -219,7 +219,7 @@ class LaterEach(SceneEdit):
 
     def label_in(self, scene: Scene) -> str:
         said = f"{self.seconds * scene.fps:g} frames" if self.seconds else "no longer"
-        return f"{title_of(place_of(scene, self.parameter))}: each copy {said} later"
+        return f"{place_of(scene, self.parameter).title}: each copy {said} later"
 
 
 def later_of(modifier: Modifier) -> float | None:

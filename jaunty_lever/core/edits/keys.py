@@ -9,7 +9,7 @@ from ..document.keys import NAMED, Ease, Finite, Frame, Key, Value
 from ..document.model import Model
 from ..document.scene import Scene
 from ..document.specs import components, value_of
-from .base import Refused, SceneEdit, place_of, title_of, with_parameter
+from .base import Refused, SceneEdit, place_of, with_parameter
 from .values import inside
 
 NEAR = 1e-4
@@ -240,4 +240,4 @@ class CloseKeys(SceneEdit):
         return with_parameter(scene, self.parameter, keys=(*keys[:-1], keys[-1].changed(value=keys[0].value)))
 
     def label_in(self, scene: Scene) -> str:
-        return f"{title_of(place_of(scene, self.parameter))}: last key made equal to the first"
+        return f"{place_of(scene, self.parameter).title}: last key made equal to the first"

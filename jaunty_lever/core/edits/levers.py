@@ -19,7 +19,6 @@ from .base import (
     fresh_id,
     lever_of,
     place_of,
-    title_of,
     with_modifier_fields,
     with_node,
     with_parameter,
@@ -144,7 +143,7 @@ class MakeLever(SceneEdit):
         return with_modifier(scene, self.parameter, Follow(id=self.link, driver=f"{self.id}.value"), 0)
 
     def label_in(self, scene: Scene) -> str:
-        return f"{title_of(place_of(scene, self.parameter))} made a lever{f' named {self.name}' if self.name else ''}"
+        return f"{place_of(scene, self.parameter).title} made a lever{f' named {self.name}' if self.name else ''}"
 
 
 class ChangeLever(SceneEdit):

@@ -19,7 +19,7 @@ from ..motion import Between, Follow, Gear, Readout, Remap, Stops
 from ..motion.fits import offered
 from ..motion.stops import MOST_STOPS
 from ..ties import remap_behind
-from .base import Gone, Refused, SceneEdit, modifier_of, place_of, title_of, with_parameter
+from .base import Gone, Refused, SceneEdit, modifier_of, place_of, with_parameter
 from .chains import with_modifier
 from .meshing import gear_layer, mesh_between, rack_direction
 
@@ -274,7 +274,7 @@ class LinkTo(SceneEdit):
         name = driver.label if driver else "nothing"
         if self.also:
             return f"{len(self.also) + 1} values follow {name}"
-        return f"{title_of(place_of(scene, self.parameter))} follows {name}"
+        return f"{place_of(scene, self.parameter).title} follows {name}"
 
 
 def is_tie(modifier: Modifier) -> bool:
@@ -337,7 +337,7 @@ class Unlink(SceneEdit):
         return unlinked(scene, self.modifier, self.frame)
 
     def label_in(self, scene: Scene) -> str:
-        return f"{title_of(place_of(scene, modifier_of(scene, self.modifier).parameter))} no longer linked"
+        return f"{place_of(scene, modifier_of(scene, self.modifier).parameter).title} no longer linked"
 
 
 def without_links_to(scene: Scene, gone: set[str], frame: float) -> Scene:

@@ -24,7 +24,7 @@ from ..document.tables import (
     packed_rows,
     picture_key,
 )
-from .base import Edit, Gone, Refused, free_name, pruned, title_of
+from .base import Edit, Gone, Refused, free_name, pruned
 from .pictures import ChangePicture, keep
 from .values import SetValue
 from .whole_columns import ready_for_all, taken_whole
@@ -92,7 +92,7 @@ def _set(project: Project, table: Table, follower: Follower) -> Project:
             value = number != 0
     if value is None:
         kind = node.spec.kind if node.spec.kind in ("colour", "choice") else _NAMES.get(column.kind, "number")
-        raise Refused(f"{where} is no {kind}, which {title_of(node)} follows.", table.id)
+        raise Refused(f"{where} is no {kind}, which {node.title} follows.", table.id)
     try:
         return SetValue(scene=follower.scene, parameter=follower.parameter, value=value).made_of(project)
     except Refused as error:
@@ -422,9 +422,9 @@ class FollowColumn(TableEdit):
         if node is None:
             return self._joined(project, one)
         if node.reads is not None:
-            raise Refused(f"{title_of(node)} is read off an array and cannot be set.", self.parameter)
+            raise Refused(f"{node.title} is read off an array and cannot be set.", self.parameter)
         if node.parameter.keys:
-            said = f"{title_of(node)} has keys, and a table sets what rests. Remove its keys first."
+            said = f"{node.title} has keys, and a table sets what rests. Remove its keys first."
             raise Refused(said, self.parameter)
         return self._joined(project, one)
 

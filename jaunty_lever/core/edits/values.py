@@ -14,7 +14,7 @@ from ..evaluation.sampler import Sampler
 from ..formula.quantity import Unreadable, read_number
 from ..motion.limit import Limit
 from ..words import said
-from .base import Refused, SceneEdit, place_of, title_of, with_parameter
+from .base import Refused, SceneEdit, place_of, with_parameter
 
 
 class SetValue(SceneEdit):
@@ -107,7 +107,7 @@ class SetValue(SceneEdit):
             shown = f" {said(value, node.spec)}" if self.component is None else f" {self.value}"
         axis = f" {node.spec.component_names[self.component]}" if self.component and node.spec.component_names else ""
         at = f" at frame {self.frame or 0:g}" if own.keys or self.key else ""
-        return f"{title_of(node)}{axis}{shown}{at}"
+        return f"{node.title}{axis}{shown}{at}"
 
 
 def within_limits(scene: Scene, node: ParameterNode, numbers: tuple[float, ...], frame: float) -> tuple[float, ...]:
@@ -166,7 +166,7 @@ class SetKey(SceneEdit):
         return with_parameter(scene, self.parameter, keys=with_key(own.keys, frame, value, node.spec.stepped))
 
     def label_in(self, scene: Scene) -> str:
-        return f"{title_of(place_of(scene, self.parameter))} keyed at frame {self.frame:g}"
+        return f"{place_of(scene, self.parameter).title} keyed at frame {self.frame:g}"
 
 
 def _key_at(node: ParameterNode, frame: float) -> Key:
@@ -199,7 +199,7 @@ class MoveKey(SceneEdit):
         return with_parameter(scene, self.parameter, keys=tuple(keys))
 
     def label_in(self, scene: Scene) -> str:
-        return f"{title_of(place_of(scene, self.parameter))}: key to frame {self.to:g}"
+        return f"{place_of(scene, self.parameter).title}: key to frame {self.to:g}"
 
 
 class RemoveKey(SceneEdit):
@@ -218,7 +218,7 @@ class RemoveKey(SceneEdit):
         return with_parameter(scene, self.parameter, keys=keys)
 
     def label_in(self, scene: Scene) -> str:
-        return f"{title_of(place_of(scene, self.parameter))}: key at frame {self.frame:g} removed"
+        return f"{place_of(scene, self.parameter).title}: key at frame {self.frame:g} removed"
 
 
 class SetEase(SceneEdit):
@@ -237,7 +237,7 @@ class SetEase(SceneEdit):
 
     def label_in(self, scene: Scene) -> str:
         ease = self.ease if isinstance(self.ease, str) else "a curve of its own"
-        return f"{title_of(place_of(scene, self.parameter))}: {ease} from frame {self.frame:g}"
+        return f"{place_of(scene, self.parameter).title}: {ease} from frame {self.frame:g}"
 
 
 class ClearKeys(SceneEdit):
@@ -256,7 +256,7 @@ class ClearKeys(SceneEdit):
         return with_parameter(scene, self.parameter, keys=(), rest=value)
 
     def label_in(self, scene: Scene) -> str:
-        return f"{title_of(place_of(scene, self.parameter))}: all keys removed"
+        return f"{place_of(scene, self.parameter).title}: all keys removed"
 
 
 class ResetValue(SceneEdit):
@@ -272,4 +272,4 @@ class ResetValue(SceneEdit):
         )
 
     def label_in(self, scene: Scene) -> str:
-        return f"{title_of(place_of(scene, self.parameter))} reset"
+        return f"{place_of(scene, self.parameter).title} reset"

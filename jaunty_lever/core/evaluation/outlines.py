@@ -67,8 +67,7 @@ def outlines_of(sampler: "Sampler", layer: ShapeLayer, samples: SampleTimes) -> 
         texts, index = sampler.texts(f"{layer.id}.text", samples)
         words = index.reshape(1, 1) if index.size == 1 else index.reshape(*samples.shape)
         made["text"] = words[..., None].astype(np.float64)
-        _tell_long(sampler, samples, layer, texts, words)
-        _tell_lacking(sampler, samples, layer, texts, words)
+        _tell_texts(sampler, samples, layer, texts, words)
     apart = taken_apart(sampler.index, layer)
     if apart is not None:
         numbers = np.zeros(1) if samples.elements is None else samples.elements.numbers.astype(np.float64)
@@ -100,29 +99,24 @@ def _in_rows(values: Floats, shape: tuple[int, ...]) -> Floats:
     return np.broadcast_to(values, (*shape, values.shape[2])).reshape(-1, values.shape[2])
 
 
-def _tell_long(
+def _tell_texts(
     sampler: "Sampler", samples: SampleTimes, layer: Text, texts: tuple[str, ...], words: NDArray[np.int64]
 ) -> None:
-    long = np.array([len(text) > MOST_DRAWN_LETTERS for text in texts])
-    if long.any():
-        first = int(np.argmax(np.broadcast_to(long[words], samples.shape)))
-        message = f"Only the first {MOST_DRAWN_LETTERS:,} letters of the text are drawn"
-        sampler.note(Fault(f"{layer.id}.text", "", message, float(samples.rows[first])))
+    """Say which texts are too long to be drawn whole, and which letters no font has."""
 
+    def tell(odd: list[bool], message: str) -> None:
+        if any(odd):
+            first = int(np.argmax(np.broadcast_to(np.array(odd)[words], samples.shape)))
+            sampler.note(Fault(f"{layer.id}.text", "", message, float(samples.rows[first])))
 
-def _tell_lacking(
-    sampler: "Sampler", samples: SampleTimes, layer: Text, texts: tuple[str, ...], words: NDArray[np.int64]
-) -> None:
+    long = f"Only the first {MOST_DRAWN_LETTERS:,} letters of the text are drawn"
+    tell([len(text) > MOST_DRAWN_LETTERS for text in texts], long)
     # Of a font that moves, the first is looked at: the shipped ones know the same letters.
     family = layer.typeface or str(layer.font.rest)
     none = [lacking(family, text[:MOST_DRAWN_LETTERS]) for text in texts]
-    if any(none):
-        odd = np.array([bool(one) for one in none])
-        first = int(np.argmax(np.broadcast_to(odd[words], samples.shape)))
-        told = "".join(dict.fromkeys("".join(none)))
-        shown = f"{told[:12]} …" if len(told) > 12 else told
-        said = f"The font has no “{shown}”; a box stands in its place"
-        sampler.note(Fault(f"{layer.id}.text", "", said, float(samples.rows[first])))
+    told = "".join(dict.fromkeys("".join(none)))
+    shown = f"{told[:12]} …" if len(told) > 12 else told
+    tell([bool(one) for one in none], f"The font has no “{shown}”; a box stands in its place")
 
 
 def _states(columns: list[Floats]) -> tuple[Floats, NDArray[np.int64]]:

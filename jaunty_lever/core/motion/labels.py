@@ -6,14 +6,13 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from ..document.gauge import COLUMN_BEYOND
 from ..document.ids import OneLine
 from ..document.limits import MOST_COPIES
 from ..document.parameter import Parameter, spec
 from ..document.protocols import Context, Words
 from ..document.specs import ParameterSpec
 from .linked import Linked
-
-_BEYOND = ("nothing", "the last one", "from the first on")
 
 
 class Labels(Linked):
@@ -31,7 +30,12 @@ class Labels(Linked):
     texts: tuple[str, ...] = Field(default=(), max_length=MOST_COPIES, description="The texts, the first one number 0.")
     source: OneLine = Field(default="", max_length=300, description="The table and the column, for people.")
     beyond: Parameter = spec(
-        "nothing", "choice", label="Beyond", help="What stands where there is no such text.", options=_BEYOND, main=True
+        "nothing",
+        "choice",
+        label="Beyond",
+        help="What stands where there is no such text.",
+        options=COLUMN_BEYOND,
+        main=True,
     )
 
     def decides(self) -> bool:
