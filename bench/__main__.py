@@ -1,6 +1,6 @@
 """Runs all benchmarks: python -m bench."""
 
-from . import arrays, core, elements, large, linkage, motion, sparks, ways, web
+from . import arrays, clips, core, depth, drawing, edges, elements, large, linkage, motion, sparks, ways, web
 
 core.wiggle()
 core.scene()
@@ -12,6 +12,10 @@ motion.large()
 elements.many()
 arrays.evaluation()
 sparks.everything()
+edges.everything()
+drawing.everything()
+clips.everything()
+depth.everything()
 linkage.train()
 linkage.loops()
 large.everything()

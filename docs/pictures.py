@@ -18,8 +18,8 @@ WINCH = "/projects/lantern-quay/scenes/winch-house"
 CURVES = "/projects/lantern-quay/scenes/evening-quay/curves"
 VIEWS = {
     "bench": f"{QUAY}?layer=lantern3&parameter=lantern3.opacity#frame=95",
-    "bench-setting": f"{QUAY}?layer=lantern3&parameter=flicker3.amplitude#frame=130",
-    "bench-motion": f"{QUAY}?layer=boat2&parameter=boat2.position&path=1&ghost=1#frame=150",
+    "drawing": "/projects/lantern-quay/scenes/sand-tracer/bench?layer=tracer-point&parameter=tracer-point.position#frame=230",
+    "clips": "/projects/lantern-quay/scenes/harbour-screens/bench?layer=screen-clip&parameter=screen-clip.speed#frame=120",
     "regatta": f"{REGATTA}?layer=title&parameter=title.scale#frame=53",
     "formula": f"{REGATTA}?layer=race-count&parameter=race-count.text#frame=70",
     "curves": f"{CURVES}?parameter=wind.value&show=moving&named=wind#frame=110",
@@ -59,6 +59,9 @@ def take(page: Page, address: str, name: str, path: str) -> None:
         page.keyboard.press("r")
         page.locator(".recipe").first.wait_for()
         page.wait_for_timeout(1500)
+    if name == "clips":
+        page.locator(".clip-strip").scroll_into_view_if_needed()
+        page.wait_for_timeout(3000)
     if name == "checks":
         _oddities(page)
     if name == "map":

@@ -239,7 +239,7 @@ def render(
     first, last = (round(edge) for edge in _range(frames, found))
     try:
         out.mkdir(parents=True, exist_ok=True)
-        look = Look(not background, scale, project.picture_table)
+        look = Look(not background, scale, project.footage)
         drawn = enumerate(images(found, first, last, look), first)
         for number, image in track(drawn, f"Drawing {found.name}", last - first):
             (out / f"frame-{number:05d}.png").write_bytes(png(image))
@@ -327,7 +327,7 @@ def check(file: File) -> None:
     project = _read(file)
     wrong = 0
     for scene in project.scenes:
-        for found in run(Sampler(scene), lambda sampler: light(sampler, project.picture_table)):
+        for found in run(Sampler(scene), lambda sampler: light(sampler, project.footage)):
             wrong += 1
             labels = [mend.label[:1].lower() + mend.label[1:] for mend in found.mends]
             mends = f" Mend: {'; or '.join(labels)}." if labels else ""

@@ -68,6 +68,8 @@ def _command(
             raise fail(str(error)) from None
         for said in report.get("failed", ()):
             typer.echo(f"Not made: {said}", err=True)
+        if "moments" in report:
+            typer.echo(f"Motion blur: up to {report['moments']} moments a frame", err=True)
         for said in plan.left_out:
             typer.echo(f"Not carried: {said}", err=True)
         typer.echo(f"Wrote {target}")

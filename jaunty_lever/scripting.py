@@ -160,7 +160,7 @@ class OpenScene:
         """A frame's pixels (height, width, 4): r, g, b, a in 0..255, not premultiplied."""
         scene = self.scene
         drawn = display_list(Sampler(scene), SampleTimes(np.array([number / scene.fps])))
-        return pixels(drawn, 0, Look(transparent, size, self._owner.project.picture_table))
+        return pixels(drawn, 0, Look(transparent, size, self._owner.project.footage))
 
     def export(
         self, format: str, to: Where, *, processes: int = 1, cluster: str = "", **options: Any

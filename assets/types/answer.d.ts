@@ -8,23 +8,34 @@ export type Key = string;
 export interface Channel { rows: number; each: number; width: number; data: Float32Array }
 
 export interface DisplayNode {
-  kind: "shape" | "picture" | "group" | "array";
+  kind: "shape" | "picture" | "texture" | "trace" | "group" | "array";
   id: string;
   channels: Record<string, Key>;
   nodes: DisplayNode[];
   verbs?: string[];
-  fill?: "none" | "solid" | "linear" | "radial";
+  fill?: "none" | "solid" | "linear" | "radial" | "conic";
+  line_verbs?: string[];
+  ribbon?: boolean;
+  shells?: number;
+  filters?: ("blur" | "matrix" | "shadow")[];
+  matte?: DisplayNode;
+  matte_depth?: number;
   stops?: number;
   picture?: string;
   size?: [number, number];
   copies?: number;
+  grid?: [number, number];
+  lines?: [number, number][];
 }
+
+/** A frame at the moments of its exposure. */
+export interface Exposure { frame: number; samples: number; background: Key; nodes: DisplayNode[] }
 
 export interface Note { text: string; warn: boolean; mends: [string, Edit[]][] }
 export interface Fault { parameter: string; modifier: string; message: string; label: string; frame: number; text?: boolean }
 
 /** How the copies of the chosen parameter are told: some as a fan, or all as a map. */
-export interface Spread { array: string; name: string; count: number; shown: number; spread: "fan" | "map"; numbers: number[]; step: number; outputs: Key[] }
+export interface Spread { array: string; name: string; word: string; count: number; shown: number; spread: "fan" | "map"; numbers: number[]; step: number; outputs: Key[] }
 
 export interface Answer {
   revision: number;
@@ -42,6 +53,8 @@ export interface Answer {
   dots: { array: string; values: Key; places: Key; count: number } | null;
   path: Key | null;
   ghost: DisplayNode | null;
+  motion_blur: boolean;
+  exposure: Exposure | null;
   faults: Fault[];
   token: string;
   channels: Record<Key, [number, number, Uint8Array]> | null;
@@ -52,6 +65,7 @@ export interface MenuLine {
   title?: string;
   line?: boolean;
   words?: string;
+  help?: string;
   ticked?: boolean;
   danger?: boolean;
   disabled?: boolean;

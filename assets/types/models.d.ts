@@ -33,6 +33,7 @@ export type Path = string | null;
 export type Spread = "fan" | "map";
 export type Dots = string | null;
 export type Flight = string | null;
+export type Exposure = number | null;
 
 /**
  * What a page wants to see.
@@ -42,6 +43,7 @@ export type Flight = string | null;
  * chain is open, `ghost` a layer to be shown without its chains, `path` one whose pivot's way is wanted. `copies` tells
  * by array which copy's curves are shown (the first, unless told), `spread` how those of the others are wanted for the
  * chosen parameter, and `dots` names a value that is wanted for all copies at the frames of the display list. `flight` names an emitter: the way of one spark is wanted.
+ * `exposure` is a frame that is wanted as the shutter of a scene with motion blur sees it.
  */
 export interface Question {
   edits?: Edits;
@@ -56,11 +58,14 @@ export interface Question {
   spread?: Spread;
   dots?: Dots;
   flight?: Flight;
+  exposure?: Exposure;
 }
 export interface Edit {
   kind:
+    | "add clip"
     | "add column"
     | "add drawing"
+    | "add filter"
     | "add font"
     | "add gauge"
     | "add layer"
@@ -78,6 +83,8 @@ export interface Edit {
     | "batch"
     | "blend snapshots"
     | "bypass"
+    | "bypass filter"
+    | "change clip"
     | "change column"
     | "change gauge"
     | "change layer"
@@ -97,6 +104,7 @@ export interface Edit {
     | "ease keys"
     | "fill pictures"
     | "follow column"
+    | "follow point"
     | "group layers"
     | "into letters"
     | "later each"
@@ -104,6 +112,7 @@ export interface Edit {
     | "link to"
     | "make blend"
     | "make lever"
+    | "move filter"
     | "move key"
     | "move keys"
     | "move layers"
@@ -114,6 +123,7 @@ export interface Edit {
     | "paste keys"
     | "recall snapshot"
     | "remove column"
+    | "remove filter"
     | "remove font"
     | "remove gauge"
     | "remove key"
@@ -135,9 +145,12 @@ export interface Edit {
     | "set arrangement"
     | "set cells"
     | "set ease"
+    | "set edge"
     | "set fill"
     | "set gauge picture"
     | "set key"
+    | "set line"
+    | "set matte"
     | "set value"
     | "set windows"
     | "show row"

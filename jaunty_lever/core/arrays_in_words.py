@@ -1,12 +1,12 @@
 """Arrays in words: "40 copies in a row, each 3 frames later than the one before, from the middle"."""
 
 from .document.arrangement import Emitter, Letters
+from .document.counts import resting_count
 from .document.layers import ArrayLayer
 from .document.parameter import Parameter
 from .document.quantity import plain_number
 from .document.scene import Scene
 from .document.specs import components, specs_of
-from .soundness.arrays import resting_count
 
 _WHERE = {
     "row": "in a row",

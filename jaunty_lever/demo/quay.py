@@ -3,7 +3,7 @@
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits.scenes import AddScene
 
-from . import board, buoys, forge, gulls, pennants, plates, regatta, winch
+from . import board, buoys, forge, gulls, kelp, pennants, plates, regatta, screens, tracer, winch
 from .maker import Maker
 
 INK, SHEET, GOLD = "#22303c", "#f7f0df", "#f4c35a"
@@ -25,6 +25,7 @@ def build() -> Project:
     ):
         _boat(made, number, (x, y), hull, size)
     _quay(made)
+    _fog(made)
     _string(made)
     _sign(made)
     made.layer("rectangle", "night", "Night", (640, 360), size=(1280, 720), fill="#10202e", opacity=0.0)
@@ -33,7 +34,7 @@ def build() -> Project:
     order = [layer.id for layer in made.project.scenes[0].layers]
     made.do("arrange layer", layer="night", position=order.index("string"))
     project = winch.build(regatta.build(made.project))
-    for scene in (pennants, buoys, gulls, plates, board, forge):
+    for scene in (pennants, buoys, gulls, plates, board, forge, kelp, tracer, screens):
         project = scene.build(project)
     return project
 
@@ -95,6 +96,20 @@ def _sky(made: Maker) -> None:
         data="M0 452V404C120 372 190 398 300 402S520 436 700 424 1010 398 1280 412V452Z",
         fill="#567380",
     )
+
+
+def _fog(made: Maker) -> None:
+    stops = [
+        {"id": "fog-clear", "offset": 15, "colour": "#b9c6c400"},
+        {"id": "fog-white", "offset": 100, "colour": "#e9ece4ff"},
+    ]
+    fog = made.layer("texture", "fog", "Fog", (640, 420), size=(1280, 340), zoom=280, contrast=160, opacity=30, blend="screen", stops=stops)  # fmt: skip
+    # It thins out upwards and downwards: it shows as far as this band is there.
+    ends = ((0, "#ffffff00"), (45, "#ffffff"), (75, "#ffffff"), (100, "#ffffff00"))
+    band = {"kind": "linear", "start": (0, -170), "end": (0, 170), "stops": [{"id": f"fog-band{k}", "offset": at, "colour": colour} for k, (at, colour) in enumerate(ends)]}  # fmt: skip
+    made.layer("rectangle", "fog-band", "Fog band", (640, 420), size=(1280, 340), fill=band)
+    made.do("set matte", layer=fog, matte="fog-band")
+    made.wiggle(f"{fog}.evolution", "fog-turns", 44, frequency=0.3, amplitude=0.8, repeat=10.0)
 
 
 def _lighthouse(made: Maker) -> None:

@@ -14,7 +14,7 @@ def build(project: Project) -> Project:
         id="regatta-start", name="Regatta start", width=1280, height=720, fps=30, length=240, background="#bfd8d6"
     ).apply(project)
     made = Maker(project, "regatta-start")
-    made.do("change scene", loops=False)
+    made.do("change scene", loops=False, motion_blur=True, most_samples=16)
     _levers(made)
     _water(made)
     _dinghy(made)

@@ -8,12 +8,14 @@ import skia
 from numpy.typing import NDArray
 
 from jaunty_lever.core.display.display_list import DisplayList, display_list
+from jaunty_lever.core.display.shutter import exposed
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 
+from .exposure import averaged
 from .nodes import draw_node
-from .nodes.brush import Brush, Pictures, colour, row_of
+from .nodes.brush import Brush, Level, Pictures, colour, row_of
 
 BLOCK = 240
 """Frames whose display list is held at once."""
@@ -49,7 +51,7 @@ def draw_on(canvas: skia.Canvas, drawn: DisplayList, frame: int, look: Look = PL
     if not look.transparent:
         canvas.clear(colour(row_of(drawn.background, frame)))
     canvas.scale(width / drawn.width, height / drawn.height)
-    brush = Brush(canvas, frame, look.pictures, draw_node, look.deep)
+    brush = Brush(canvas, frame, look.pictures, draw_node, levels=(Level(canvas.getTotalMatrix()),))
     for node in drawn.nodes:
         draw_node(brush, node)
 
@@ -61,7 +63,7 @@ def draw(drawn: DisplayList, frame: int, look: Look = PLAIN) -> skia.Image:
         kind, alpha = skia.ColorType.kRGBA_F16_ColorType, skia.AlphaType.kPremul_AlphaType
         info = skia.ImageInfo.Make(width, height, kind, alpha, skia.ColorSpace.MakeSRGB())
     else:
-        info = skia.ImageInfo.MakeN32Premul(width, height)
+        info = skia.ImageInfo.MakeN32Premul(width, height, skia.ColorSpace.MakeSRGB())
     surface = skia.Surface.MakeRaster(info)
     with surface as canvas:
         canvas.clear(skia.Color4f(0, 0, 0, 0))
@@ -85,9 +87,21 @@ def pixels(drawn: DisplayList, frame: int, look: Look = PLAIN) -> NDArray[np.uin
     return array(draw(drawn, frame, look))
 
 
+def exposure_of(sampler: Sampler, frame: int, look: Look = PLAIN) -> skia.Image:
+    """A frame of a scene with motion blur, as its shutter sees it."""
+    drawn = exposed(sampler, frame, look.scale).drawn
+    if drawn.frames == 1:
+        return draw(drawn, 0, look)
+    return averaged((draw(drawn, k, look) for k in range(drawn.frames)), drawn.frames, look.deep)
+
+
 def images(scene: Scene, start: int, stop: int, look: Look = PLAIN) -> Iterator[skia.Image]:
     """Each frame start … before stop; the display list is made in blocks to bound the memory."""
     sampler = Sampler(scene)
+    if scene.motion_blur:
+        for frame in range(start, stop):
+            yield exposure_of(sampler, frame, look)
+        return
     for block in range(start, stop, BLOCK):
         last = min(block + BLOCK, stop)
         drawn = display_list(sampler, SampleTimes.frames(scene.fps, block, last))

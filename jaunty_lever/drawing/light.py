@@ -1,17 +1,16 @@
 """A scene's frames drawn small, as relative luminance."""
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator
 
 import numpy as np
 
 from jaunty_lever.core.checks.arrays import shapes_drawn
 from jaunty_lever.core.checks.flashing import luminance
 from jaunty_lever.core.display.display_list import display_list
-from jaunty_lever.core.document.pictures import Picture
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 
-from .frames import Look, pixels
+from .frames import Look, Pictures, pixels
 
 AT_ONCE = 240
 MOST_SHAPES = 1_000_000
@@ -21,7 +20,7 @@ WIDTH = 48
 
 
 def light_in_parts(
-    sampler: Sampler, pictures: Mapping[str, Picture] | None = None, between: Callable[[], None] = lambda: None
+    sampler: Sampler, pictures: Pictures | None = None, between: Callable[[], None] = lambda: None
 ) -> Iterator["np.ndarray"]:
     """Relative luminance (frames, rows, columns) of the frames of the sampler's scene, on its background, so many at a time.
 
@@ -40,6 +39,6 @@ def light_in_parts(
         yield luminance(np.stack(frames) / 255)
 
 
-def light(sampler: Sampler, pictures: Mapping[str, Picture] | None = None) -> "np.ndarray":
+def light(sampler: Sampler, pictures: Pictures | None = None) -> "np.ndarray":
     """Relative luminance (frames, rows, columns) of all frames of the sampler's scene."""
     return np.concatenate(list(light_in_parts(sampler, pictures)))

@@ -45,7 +45,7 @@ class Drawn(Exporter):
 
     def look(self, source: Source, options: Any) -> Look:
         """How its frames are drawn."""
-        pictures = source.project.picture_table if source.project else {}
+        pictures = source.project.footage if source.project else {}
         return Look(getattr(options, "transparent", False), options.size, pictures, even=self.even)
 
     def plan(self, source: Source, options: Any) -> Plan:

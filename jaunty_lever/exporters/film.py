@@ -8,7 +8,7 @@ import os
 import shutil
 import tempfile
 from abc import abstractmethod
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from fractions import Fraction
@@ -25,6 +25,8 @@ from jaunty_lever.drawing.frames import array, images
 
 from .drawn import Drawn, DrawnOptions, Item, scene_of
 from .exporter import Source
+from .sound import Along, mixed
+from .sound import left_out as sound_left_out
 
 QUALITIES = ("small", "standard", "fine", "finest")
 Quality = Literal["small", "standard", "fine", "finest"]
@@ -35,7 +37,13 @@ _REORDERED = 4
 """Pictures may be sent so many before their turn, at most."""
 
 
-class FilmOptions(DrawnOptions):
+class SoundOptions(DrawnOptions):
+    """Options of films."""
+
+    sound: bool = Field(True, title="with sound", description="That of the scene's clips, if they have any.")
+
+
+class FilmOptions(SoundOptions):
     """Options of films that lose a little."""
 
     quality: Quality = Field(
@@ -67,6 +75,7 @@ class Film(Drawn):
     container: ClassVar[str]
     even: ClassVar[bool] = True
     file_settings: ClassVar[dict[str, str]] = {}
+    sound_encoder: ClassVar[str] = "aac"
 
     @abstractmethod
     def encoding(self, options: Any) -> Encoding:
@@ -110,6 +119,7 @@ class Film(Drawn):
         start = options.frames(scene_of(source))[0]
         with self._file(target, rate) as container:
             stream = self._stream(container, source, options, encoding)
+            along = self._along(container, source, options)
             container.start_encoding()
             for count, (frame, key, data) in enumerate(items):
                 packet = av.Packet(data)
@@ -118,6 +128,18 @@ class Film(Drawn):
                 # When it is decoded: in the order of the file, and never after it is shown.
                 packet.dts = min(count - _REORDERED, packet.pts)
                 container.mux(packet)
+                along(float(packet.pts / rate))
+            along(None)
+
+    def _along(self, container: Any, source: Source, options: Any) -> Callable[[float | None], None]:
+        """What puts sound into a file up to a moment, or to its end."""
+        scene = scene_of(source)
+        waves = mixed(source.project, scene, *options.frames(scene)) if options.sound else None
+        return (lambda seconds: None) if waves is None else Along(container, self.sound_encoder, waves).until
+
+    def left_out(self, source: Source, options: Any) -> Iterator[str]:
+        yield from super().left_out(source, options)
+        yield from sound_left_out(source.project, scene_of(source), options.sound)
 
     @contextmanager
     def _file(self, target: IO[bytes], rate: Fraction) -> Iterator[Any]:

@@ -27,6 +27,14 @@ class Lottie(MovingVectors):
     def left_out(self, source: Source, options: MovingOptions) -> Iterator[str]:
         drawn = self.first_frame(source, options)
         yield from super().left_out(source, options)
+        for layer in scene_of(source).index.layers.values():
+            if any(not one.bypassed for one in layer.filters):
+                yield f"{layer.name} goes without its filters: Lottie files have none that all players know."
+        nested = [
+            inner for node in drawn.nodes for inner in node.walk() if inner is not node and "blend" in inner.channels
+        ]
+        if nested:
+            yield "What stands in groups and arrays is laid down as it is: Lottie blends whole layers only."
         if any(node.kind == "picture" and node.channels["beyond"].rows.any() for node in drawn.walk()):
             yield "A picture is shown once: what lies beyond its edge is left empty."
         if _fades_in_parts(drawn):
@@ -35,7 +43,7 @@ class Lottie(MovingVectors):
     def items(self, source: Source, options: MovingOptions, first: int, end: int) -> Iterator[Item]:
         scene = scene_of(source)
         drawn = display_list(Sampler(scene), SampleTimes.frames(scene.fps, first, end), whole_lives=True)
-        writer = LottieWriter(drawn, source.project.picture_table if source.project else {}, scene.fps)
+        writer = LottieWriter(drawn, source.project.footage if source.project else {}, scene.fps)
         content = json.dumps(writer.write(options.transparent, source.name), separators=(",", ":"), ensure_ascii=False)
         yield end - first, {"content": content.encode(), "keys": writer.keys, "stray": writer.stray.most}
 

@@ -7,14 +7,13 @@ from pydantic import Field
 
 from jaunty_lever.drawing.frames import Look
 
-from .drawn import DrawnOptions
 from .exporter import Source, Use
-from .film import Encoding, Film
+from .film import Encoding, Film, SoundOptions
 
 _PROFILES = {"ProRes 422": "2", "ProRes 422 HQ": "3", "ProRes 4444": "4"}
 
 
-class MovOptions(DrawnOptions):
+class MovOptions(SoundOptions):
     """How a MOV is made."""
 
     codec: Literal["ProRes 422", "ProRes 422 HQ", "ProRes 4444"] = Field(
@@ -37,6 +36,7 @@ class Mov(Film):
     media_type: ClassVar[str] = "video/quicktime"
     ending: ClassVar[str] = ".mov"
     container: ClassVar[str] = "mov"
+    sound_encoder: ClassVar[str] = "pcm_s16le"
     options: ClassVar[type[MovOptions]] = MovOptions
     uses: ClassVar[tuple[Use, ...]] = (
         Use("For a film editor"),

@@ -21,7 +21,7 @@ class Mp4(Film):
 
     name: ClassVar[str] = "mp4"
     title: ClassVar[str] = "MP4"
-    does: ClassVar[str] = "Plays on every screen, telephone and page. No transparency, no sound."
+    does: ClassVar[str] = "Plays on every screen, telephone and page. No transparency."
     note: ClassVar[str] = (
         "A whole picture every 60 frames, so that it can be cut and searched; the index stands in front."
     )

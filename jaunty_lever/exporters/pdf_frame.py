@@ -34,7 +34,7 @@ class PdfFrame(Exporter):
     def write(self, source: Source, options: OneFrame, target: IO[bytes], done: Callable[[int], None]) -> None:
         scene, frame = scene_of(source), options.checked(source)
         drawn = display_list(Sampler(scene), SampleTimes.frames(scene.fps, frame, frame + 1))
-        look = Look(options.transparent, 1.0, source.project.picture_table if source.project else {})
+        look = Look(options.transparent, 1.0, source.project.footage if source.project else {})
         stream = skia.DynamicMemoryWStream()
         with skia.PDF.MakeDocument(stream) as document, document.page(scene.width, scene.height) as canvas:
             canvas.clipRect(skia.Rect.MakeWH(scene.width, scene.height))

@@ -15,6 +15,7 @@ from jaunty_lever.core.evaluation.sampler import Sampler
 from .drawn import Drawn, Item, scene_of
 from .exporter import Exporter, Options, Plan, Source, Use
 from .frame_range import FrameRange
+from .vectors.parts import left_out_of
 from .vectors.svg import SvgWriter
 
 MOST_FRAMES, MOST_COPIES = 3_000, 4_000
@@ -48,12 +49,12 @@ class SvgFrame(Exporter):
     uses: ClassVar[tuple[Use, ...]] = (Use("One frame, to draw on in"),)
 
     def plan(self, source: Source, options: OneFrame) -> Plan:
-        return Plan(f"{source.name} {options.checked(source)}.svg")
+        return Plan(f"{source.name} {options.checked(source)}.svg", 1, tuple(left_out_of(scene_of(source))))
 
     def write(self, source: Source, options: OneFrame, target: IO[bytes], done: Callable[[int], None]) -> None:
         scene, frame = scene_of(source), options.checked(source)
         drawn = display_list(Sampler(scene), SampleTimes.frames(scene.fps, frame, frame + 1))
-        pictures = source.project.picture_table if source.project else {}
+        pictures = source.project.footage if source.project else {}
         target.write(SvgWriter(drawn, pictures).write(options.transparent, source.name))
         done(1)
 
@@ -90,7 +91,7 @@ class MovingVectors(Drawn):
         return display_list(Sampler(scene), SampleTimes.frames(scene.fps, first, first + 1))
 
     def left_out(self, source: Source, options: MovingOptions) -> Iterator[str]:
-        yield from ()
+        yield from left_out_of(scene_of(source))
 
     def pieces_of(self, source: Source, options: MovingOptions) -> list[tuple[int, int]]:
         return [options.frames(scene_of(source))]
@@ -112,6 +113,7 @@ class SvgMoving(MovingVectors):
     uses: ClassVar[tuple[Use, ...]] = (Use("For a page, as vectors that play by themselves"),)
 
     def left_out(self, source: Source, options: MovingOptions) -> Iterator[str]:
+        yield from super().left_out(source, options)
         for layer in scene_of(source).index.layers.values():
             if isinstance(layer, PictureLayer) and layer.beyond.moves:
                 yield f"What lies beyond the edge of {layer.name} stays as it is in the first frame."
@@ -119,7 +121,7 @@ class SvgMoving(MovingVectors):
     def items(self, source: Source, options: MovingOptions, first: int, end: int) -> Iterator[Item]:
         scene = scene_of(source)
         drawn = display_list(Sampler(scene), SampleTimes.frames(scene.fps, first, end), whole_lives=True)
-        pictures = source.project.picture_table if source.project else {}
+        pictures = source.project.footage if source.project else {}
         writer = SvgWriter(drawn, pictures, scene.fps, scene.loops and end - first == scene.length)
         content = writer.write(options.transparent, source.name)
         yield end - first, {"content": content, "keys": writer.keys, "stray": writer.stray.most}

@@ -154,9 +154,7 @@ def _copies(
         return samples, ("",)
     for k, array in enumerate(arrays):
         around: dict[str, Any] = {outer: numbers[outer] for outer in arrays[:k]}
-        known = (f"{array}.arrangement.{name}" for name in ("columns", "count", "rate", "by"))
-        setting = next(one for one in known if one in sampler.index.parameters).rpartition(".")[2]
-        many = sampler.layouts.copies(array, inside(sampler, f"{array}.arrangement.{setting}", samples, around))
+        many = sampler.layouts.copies(array, inside(sampler, sampler.index.around(array), samples, around))
         numbers[array] = np.arange(many)[chosen if chosen is not None else slice(None)]
     where = inside(sampler, node.id, samples, numbers)
     names: list[tuple[int, ...]] = [()]

@@ -39,6 +39,7 @@ class WebM(Film):
     media_type: ClassVar[str] = "video/webm"
     ending: ClassVar[str] = ".webm"
     container: ClassVar[str] = "webm"
+    sound_encoder: ClassVar[str] = "libopus"
     options: ClassVar[type[WebmOptions]] = WebmOptions
     uses: ClassVar[tuple[Use, ...]] = (
         Use("For a page, with transparency", {"transparent": True}),
@@ -88,6 +89,7 @@ class WebM(Film):
         rate = rate_of(scene_of(source))
         with self._file(target, rate) as container:
             stream = self._stream(container, source, options, self.encoding(options))
+            along = self._along(container, source, options)
             container.start_encoding()
             count = 0
             for piece in items:
@@ -98,7 +100,9 @@ class WebM(Film):
                         packet.stream, packet.time_base, packet.duration = stream, 1 / rate, 1
                         packet.pts = packet.dts = count
                         container.mux(packet)
+                        along(float(count / rate))
                         count += 1
+            along(None)
 
 
 def _veiled(options: Any) -> bool:

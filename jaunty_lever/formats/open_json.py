@@ -9,6 +9,7 @@ import orjson
 from pydantic import ValidationError
 
 from jaunty_lever.core.document.limits import (
+    MOST_CLIPS,
     MOST_KEYS,
     MOST_LAYERS,
     MOST_LEVERS,
@@ -96,6 +97,7 @@ _MOST = {
     "keys": (MOST_KEYS, "keys"),
     "levers": (MOST_SCENES * MOST_LEVERS, "levers"),
     "pictures": (MOST_PICTURES, "pictures"),
+    "clips": (MOST_CLIPS, "clips"),
     "snapshots": (MOST_SCENES * MOST_SNAPSHOTS, "snapshots"),
 }
 

@@ -56,15 +56,7 @@ def _loaded(image: Image.Image) -> None:
 
 def take_in(content: bytes, name: str = "") -> Picture:
     """The picture in a file's content. Raises BadPicture."""
-    with _one_at_a_time:
-        image = _opened(content)
-        _loaded(image)
-        try:
-            encoded, size, kind = _encoded(image)
-        except MemoryError:
-            raise BadPicture("The picture is too large for this machine. Make it smaller.") from None
-        except Exception as error:  # as above
-            raise BadPicture(f"The picture cannot be brought into a form that can be kept ({error}).") from None
+    encoded, size, kind = cleaned(content)
     stem = name.replace("\\", "/").rpartition("/")[2].rpartition(".")[0] or name
     return Picture(
         id=_id(encoded),
@@ -74,6 +66,19 @@ def take_in(content: bytes, name: str = "") -> Picture:
         height=size[1],
         data=base64.b64encode(encoded).decode(),
     )
+
+
+def cleaned(content: bytes) -> tuple[bytes, tuple[int, int], str]:
+    """A picture as it is kept: its bytes, its width and height, and PNG, JPEG or WEBP. Raises BadPicture."""
+    with _one_at_a_time:
+        image = _opened(content)
+        _loaded(image)
+        try:
+            return _encoded(image)
+        except MemoryError:
+            raise BadPicture("The picture is too large for this machine. Make it smaller.") from None
+        except Exception as error:  # as above
+            raise BadPicture(f"The picture cannot be brought into a form that can be kept ({error}).") from None
 
 
 def _encoded(image: Image.Image) -> tuple[bytes, tuple[int, int], str]:

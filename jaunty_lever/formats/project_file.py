@@ -9,7 +9,7 @@ from jaunty_lever.core.document.versions import VERSION
 from jaunty_lever.core.formula.older import upgraded_project
 from jaunty_lever.core.soundness import problems
 
-from . import fonts
+from . import clips, fonts
 from .open_json import MOST_PROBLEMS, BadFile, load, schema_of, validated, written
 from .pictures import problem
 
@@ -43,6 +43,7 @@ def from_data(data: Any) -> Project:
         project = upgraded_project(project)
     found = [one.text for one in islice(problems(project), MOST_PROBLEMS)]
     found += [f"The picture “{one.name or one.id}”: {wrong}" for one in project.pictures if (wrong := problem(one))]
+    found += [f"The clip “{one.name or one.id}”: {wrong}" for one in project.clips if (wrong := clips.problem(one))]
     found += [f"The font “{one.name}”: {wrong}" for one in project.fonts if (wrong := fonts.problem(one))]
     if found:
         raise BadFile(*found)

@@ -11,15 +11,18 @@ from typing import NamedTuple
 from pydantic import ValidationError
 
 from jaunty_lever.core.document.ids import new_id
-from jaunty_lever.core.document.layers import Text
+from jaunty_lever.core.document.layers import ClipLayer, Text
+from jaunty_lever.core.document.pictures import Picture
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import Batch, Edit, Gone
+from jaunty_lever.core.edits.clips import AddClip, ChangeClip
 from jaunty_lever.core.edits.fonts import AddFont
 from jaunty_lever.core.edits.layers import AddLayer
 from jaunty_lever.core.edits.palettes import AddPalette
-from jaunty_lever.core.edits.pictures import AddPicture
+from jaunty_lever.core.edits.pictures import AddPicture, ChangePicture
 from jaunty_lever.core.edits.tables import AddTable
-from jaunty_lever.formats import fonts, lottie, palette_file, pictures, svg, table_file
+from jaunty_lever.exporters.film import rate_of
+from jaunty_lever.formats import clips, fonts, lottie, palette_file, pictures, svg, table_file
 from jaunty_lever.formats.open_json import BadFile
 
 from . import IMPORTERS
@@ -34,6 +37,8 @@ class Where:
     scene: str
     position: tuple[float, float] | None = None
     chosen: tuple[str, ...] = ()
+    told: clips.Told = lambda share: True
+    """Hears how far longer work is, and whether it goes on."""
 
 
 @dataclass(frozen=True)
@@ -69,13 +74,64 @@ def _drawing(content: bytes, name: str, where: Where) -> Taken:
     return Taken(made, (made.id,), remarks)
 
 
-def _picture(content: bytes, name: str, where: Where) -> Taken:
+def _read_picture(content: bytes, name: str) -> Picture:
     try:
-        picture = pictures.take_in(content, name)
+        return pictures.take_in(content, name)
     except pictures.BadPicture as error:
         raise BadFile(str(error)) from None
+
+
+def _read_clip(reading: Callable[[], clips.Read]) -> clips.Read:
+    try:
+        return reading()
+    except clips.BadClip as error:
+        raise BadFile(str(error)) from None
+
+
+def _picture(content: bytes, name: str, where: Where) -> Taken:
+    picture = _read_picture(content, name)
     made = AddPicture(scene=where.scene, picture=picture, id=new_id("layer"), position=where.position)
     return Taken(made, (made.id,))
+
+
+def _clip(content: bytes, name: str, where: Where) -> Taken:
+    return _with_clip(lambda: clips.take_in(content, name, where.told), where)
+
+
+def _with_clip(reading: Callable[[], clips.Read], where: Where) -> Taken:
+    read = _read_clip(reading)
+    made = AddClip(scene=where.scene, clip=read.clip, id=new_id("layer"), position=where.position)
+    return Taken(made, (made.id,), [f"{read.clip.name}: {one}." for one in read.remarks])
+
+
+def taken_in_numbered(pictures: list[tuple[str, bytes]], where: Where) -> Taken:
+    """Numbered pictures, by name and in order, as a clip at the scene's frame rate. Raises BadFile, Gone."""
+    scene = where.project.scene(where.scene)
+    if scene is None:
+        raise Gone("This scene has been deleted.", where.scene)
+    rate = rate_of(scene)
+    taken = _with_clip(lambda: clips.take_in_numbered(pictures, rate, where.told), where)
+    told = f"{len(pictures)} numbered pictures are in as one clip, a frame each"
+    return Taken(taken.edit, taken.layers, [f"{told}.", *taken.remarks])
+
+
+def taken_instead(content: bytes, name: str, layer: str, where: Where) -> Taken:
+    """Another picture, or another clip, for a layer that shows one. Raises BadFile, Gone, Refused."""
+    scene = where.project.scene(where.scene)
+    shows = scene.index.layers.get(layer) if scene is not None else None
+    if shows is None:
+        raise Gone("This layer has been deleted.", layer)
+    if not isinstance(shows, ClipLayer):
+        return Taken(ChangePicture(scene=where.scene, layer=layer, picture=_read_picture(content, name)))
+    read = _read_clip(lambda: clips.take_in(content, name, where.told))
+    edit = ChangeClip(scene=where.scene, layer=layer, clip=read.clip)
+    shorter = shows.timing.seconds - read.clip.timing.seconds
+    remarks = list(read.remarks)
+    if shorter > 0.01:
+        remarks.append(
+            f"It is {shorter:.1f} s shorter than the one before: what plays longer now shows what is set at its ends"
+        )
+    return Taken(edit, (), [f"{read.clip.name}: {one}." for one in remarks])
 
 
 def _font(content: bytes, name: str, where: Where) -> Taken:
@@ -136,6 +192,10 @@ INTO: dict[str, Into] = {
         Into(
             "table", "Table", "Rows that values follow, and of each of which a file can be made.",
             (".csv", ".tsv", ".json"), table_file.MOST_BYTES, _ends(".csv", ".tsv", ".txt", ".json"), _table,
+        ),
+        Into(
+            "clip", "Clip", "Videos, and pictures that move, as a layer: MP4, MOV, WebM, Matroska, GIF, APNG, WebP.",
+            (*clips.ENDINGS, ".webp"), clips.MOST_BYTES, clips.recognised, _clip,
         ),
         Into(
             "picture", "Picture", "PNG, JPEG or WebP as a layer.", (".png", ".jpg", ".jpeg", ".webp"),

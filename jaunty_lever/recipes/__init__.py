@@ -28,11 +28,22 @@ ORDER = (
     "scatter-from-noise",
     "fade-in-from-the-middle",
     "sparks",
+    "flame",
     "falling-leaves",
     "bar-chart",
     "count-up",
     "letters-in",
     "typewriter",
+    "write-on",
+    "running-dashes",
+    "progress-bar",
+    "two-circles",
+    "shake-with-blur",
+    "fog",
+    "duotone",
+    "wall-of-one-clip",
+    "flop-in-turn",
+    "carousel",
 )
 
 

@@ -9,7 +9,7 @@ from typing import IO, Any
 from jaunty_lever.exporters import Drawn, Options, Source
 
 from .runners import Asked, Frames, Runner, Stopped
-from .work import Piece, items_of, work_of
+from .work import Piece, contents, work_of
 
 
 @dataclass(frozen=True)
@@ -64,10 +64,15 @@ def render(
         for frames in pieces:
             if stop():
                 raise Stopped
-            yield from items_of(_path(folder, frames).read_bytes())
+            moments, made = contents(_path(folder, frames).read_bytes())
+            exposed.append(moments)
+            yield from made
 
-    more = exporter.join(source, options, items(), target)
-    return Report(count, time.monotonic() - begun, drawing, len(pieces), len(pieces) - len(missing), more or {})
+    exposed: list[int] = []
+    more = dict(exporter.join(source, options, items(), target) or {})
+    if max(exposed, default=1) > 1:
+        more["moments"] = max(exposed)
+    return Report(count, time.monotonic() - begun, drawing, len(pieces), len(pieces) - len(missing), more)
 
 
 def _path(folder: Path, frames: Frames) -> Path:

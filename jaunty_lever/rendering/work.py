@@ -12,6 +12,7 @@ import orjson
 
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.scene import Project
+from jaunty_lever.drawing.exposure import exposures_told
 from jaunty_lever.drawing.frames import Look, images, png
 from jaunty_lever.exporters import EXPORTERS, Drawn, Options, Source
 from jaunty_lever.exporters.drawn import scene_of
@@ -46,7 +47,7 @@ class Piece:
 
     frames: int
     data: bytes
-    """What the format makes of them, as MessagePack."""
+    """MessagePack: of how many moments of motion blur a frame was made, at most, and what the format makes of them."""
     seconds: float
     """How long that took."""
     sight: bytes = b""
@@ -91,17 +92,19 @@ def make(work: Work, first: int, end: int) -> Piece:
     """Draw the frames first … before end."""
     begun = time.perf_counter()
     exporter, source, options = opened(work)
-    items = [data for _, data in exporter.items(source, options, first, end)]
-    data = msgpack.packb(items)
+    with exposures_told() as moments:
+        items = [data for _, data in exporter.items(source, options, first, end)]
+    data = msgpack.packb([max(moments, default=1), items])
     if end - first < _SEEN and first % _SEEN:
         # Looking costs as much as drawing a frame: of many small pieces some are looked at.
         return Piece(end - first, data, time.perf_counter() - begun)
     scene = scene_of(source)
-    small = Look(scale=min(1.0, SIGHT / scene.width), pictures=source.project.picture_table if source.project else {})
+    small = Look(scale=min(1.0, SIGHT / scene.width), pictures=source.project.footage if source.project else {})
     sight = png(next(images(scene, end - 1, end, small)))
     return Piece(end - first, data, time.perf_counter() - begun, sight)
 
 
-def items_of(data: bytes) -> Any:
-    """The data of a piece's items."""
-    return msgpack.unpackb(data, strict_map_key=False)
+def contents(data: bytes) -> tuple[int, list[Any]]:
+    """Of how many moments a frame of a piece was made, at most, and the data of its items."""
+    moments, items = msgpack.unpackb(data, strict_map_key=False)
+    return moments, items

@@ -23,18 +23,20 @@ class Unreadable(Exception):
 
 
 def pack(project: Project) -> bytes:
-    """A project without the bytes of its pictures and fonts and its tables' cells, which lie beside the revisions."""
+    """A project without the bytes of its pictures, clips and fonts and its tables' cells, which lie beside the revisions."""
     pictures = tuple(picture.changed(data="") for picture in project.pictures)
+    clips = tuple(clip.changed(data="") for clip in project.clips)
     fonts = tuple(font.changed(data="") for font in project.fonts)
     tables = tuple(table.changed(data=table.digest) for table in project.tables)
-    bare = project.changed(pictures=pictures, fonts=fonts, tables=tables, scenes=())
+    bare = project.changed(pictures=pictures, clips=clips, fonts=fonts, tables=tables, scenes=())
     whole = {"version": VERSION, **plain(bare), "scenes": [orjson.Fragment(packed(scene)) for scene in project.scenes]}
     return zlib.compress(orjson.dumps(whole), 1)
 
 
 def beside(project: Project) -> dict[str, Callable[[], bytes]]:
-    """What lies beside the revisions of a project, by its name: pictures, fonts and the cells of tables."""
+    """What lies beside the revisions of a project, by its name: pictures, clips, fonts and the cells of tables."""
     made: dict[str, Callable[[], bytes]] = {one.id: partial(base64.b64decode, one.data) for one in project.pictures}
+    made |= {one.id: partial(base64.b64decode, one.data) for one in project.clips}
     made |= {one.id: partial(base64.b64decode, one.data) for one in project.fonts}
     return made | {one.digest: partial(zlib.compress, one.data.encode(), 1) for one in project.tables}
 
@@ -84,7 +86,7 @@ def unpack(body: bytes, part: Callable[[str], bytes]) -> Project:
     """The project in a body; `part` gives what lies beside the revisions by its name. Raises Unreadable."""
     with _reading():
         data, version = _data(body)
-        for one in (*data.get("pictures", ()), *data.get("fonts", ())):
+        for one in (*data.get("pictures", ()), *data.get("clips", ()), *data.get("fonts", ())):
             one["data"] = base64.b64encode(part(one["id"])).decode()
         for one in data.get("tables", ()):
             one["data"] = zlib.decompressobj().decompress(part(one["data"]), MOST_UNPACKED).decode()

@@ -22,7 +22,7 @@ from jaunty_lever.core.document.scene import Project, SceneOutline
 from jaunty_lever.core.edits import Edit, Refused
 from jaunty_lever.core.edits.base import free_name
 from jaunty_lever.core.edits.renumber import renumbered
-from jaunty_lever.formats import fonts, pictures
+from jaunty_lever.formats import clips, fonts, pictures
 
 from .bodies import Unreadable, beside, outlines, pack, raw, unpack
 from .opening import Holder, closed, folder_for, opened
@@ -99,12 +99,16 @@ def _unpacked(session: Session, body: bytes) -> Project:
 
 
 def _look_at_kept(before: Project | None, after: Project) -> None:
-    """Refuses pictures and fonts that have come in and could not be read from a file."""
+    """Refuses pictures, clips and fonts that have come in and could not be read from a file."""
     known = before.picture_table if before else {}
     for picture in after.pictures:
         wrong = None if known.get(picture.id) == picture else pictures.problem(picture)
         if wrong:
             raise Refused(f"This picture cannot be taken in: {wrong}", picture.id)
+    for clip in after.clips:
+        wrong = None if before and clip in before.clips else clips.problem(clip)
+        if wrong:
+            raise Refused(f"This clip cannot be taken in: {wrong}", clip.id)
     for font in after.fonts:
         wrong = None if before and font in before.fonts else fonts.problem(font)
         if wrong:

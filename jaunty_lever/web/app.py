@@ -23,7 +23,7 @@ from jaunty_lever.storage.bodies import Unreadable
 from jaunty_lever.storage.export_notes import ExportNotes
 from jaunty_lever.storage.store import Busy, NotKept, NotThere, Store
 
-from .api import changes, checks, evaluate, exports, formulas, levers, pictures, recipes, tables
+from .api import changes, checks, clips, evaluate, exports, formulas, levers, pictures, recipes, tables
 from .api import files as project_files
 from .exporting import Exports
 from .guard import Guard
@@ -94,6 +94,7 @@ def create_app(
         table_pages,
         recipes,
         pictures,
+        clips,
         checks,
         changes,
         evaluate,

@@ -22,7 +22,7 @@ def row_picture(state: State, scene: Scene, table: Table, row: int, frame: int, 
         source = at_row(Source(state.project, scene), table, row)
         here = source.scene or scene
         listed = display_list(Sampler(here), SampleTimes.frames(here.fps, frame, frame + 1))
-        pictures = source.project.picture_table if source.project else {}
+        pictures = source.project.footage if source.project else {}
         return png(draw(listed, 0, Look(scale=wide / here.width, pictures=pictures)))
 
     return _kept.get((state.project.id, state.revision, scene.id, table.id, row, frame, wide), drawn)

@@ -22,6 +22,9 @@ from jaunty_lever.core.document.specs import components
 from jaunty_lever.core.evaluation.cache import Cache
 from jaunty_lever.storage.store import State, Store
 
+from .bringing import Bringing
+from .kept_frames import KeptFrames
+
 
 class Listeners:
     """Browsers that want to hear of changes, by project."""
@@ -101,6 +104,8 @@ class Site:
         self.noticed: dict[tuple[str, str, int], Any] = {}
         self.noticing = Lock()
         self.sent = Sent()
+        self.bringing = Bringing()
+        self.frames = KeptFrames(scratch / "frames")
 
     def announce(self, project: str, state: State, label: str, by: str) -> None:
         """Tell all tabs that a project has changed; `by` is the tab that did it."""

@@ -310,7 +310,7 @@ class Pages(LinkageTest):
         (Path(self.folder) / "words.png").write_text("not a picture")
         page.locator(".panel-head [data-do=add-layer]").click()
         with page.expect_file_chooser() as chooser:
-            page.locator("#menu").get_by_role("menuitem", name="A file: picture, SVG, Lottie, font …").click()
+            page.locator("#menu").get_by_role("menuitem", name="A file: picture, clip, SVG, Lottie, font …").click()
         chooser.value.set_files([path, Path(self.folder) / "words.png"])
         expect(page.locator(".layer[data-kind=picture]")).to_have_count(1)
         expect(page.locator("#toasts")).to_contain_text("words.png: This is not a PNG, JPEG or WebP picture.")

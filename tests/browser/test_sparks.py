@@ -1,4 +1,7 @@
-"""Sparks and letters by hand: an emitter made of a layer, its handles on the stage, curves over a life; a headline taken apart."""
+"""Sparks, letters and points by hand: an emitter made of a layer, its handles on the stage, curves over a life; a headline
+taken apart; an outline that flickers."""
+
+import re
 
 from playwright.sync_api import Locator, expect
 
@@ -65,3 +68,35 @@ class ComingAndGoing(BrowserTest):
         page.locator(f'#layers [data-parameter="{array}.arrangement.by"] select').select_option("word")
         expect(times).to_have_text("× 2")
         expect(page.locator(".sentence")).to_contain_text("2 words of a text")
+
+    def test_an_outline_flickers_with_shells_inside_it(self) -> None:
+        page = self.new_scene("Flame of mine")
+        self.add_layer("Ellipse")
+        layer = page.locator('.layer[data-kind="ellipse"]').get_attribute("data-layer")
+        picture = "bench.scenePixels(12).reduce((whole, v, k) => (whole * 31 + v) % 1000003, 7)"
+        bare = page.evaluate(picture)
+        page.locator("[data-layer-menu]").first.click()
+        page.get_by_text("Move its edge point by point").click()
+        expect(page.locator(".sentence")).to_contain_text("Each point of Ellipse's outline")
+        expect(page.locator("[data-copy-told]")).to_have_text(re.compile(r"point 0 of \d+"))
+        rests = page.evaluate(picture)
+        self.field(f"{layer}.edge.out").click()
+        page.keyboard.press("Control+A")
+        page.keyboard.type("=")
+        expect(page.locator("#formula-pad .cm-content")).to_be_focused()
+        page.keyboard.type("30 * noise(x / 30, y / 40 + t) * height")
+        page.keyboard.press("Control+Enter")
+        expect(page.locator(".station[data-modifier]")).to_have_count(1)
+        self.until(f"{picture} !== {rests}")
+        moves = page.evaluate(picture)
+        expect(self.field(f"{layer}.edge.about").first).to_have_count(0)
+        self.field(f"{layer}.edge.shells").fill("3")
+        self.field(f"{layer}.edge.shells").press("Enter")
+        expect(self.field(f"{layer}.edge.about").first).to_be_visible()
+        expect(page.locator("[data-stops-of=edge]").first).to_be_visible()
+        self.until(f"{picture} !== {moves}")
+        page.get_by_role("button", name="Take the edge off").click()
+        expect(page.locator("[data-part=edge]")).to_have_count(0)
+        self.until(f"{picture} === {bare}")
+        page.get_by_role("button", name="Undo").first.click()
+        expect(page.locator("[data-part=edge]")).to_have_count(1)

@@ -65,6 +65,8 @@ class Tables(BrowserTest):
         page.get_by_role("link", name="A film of every row").click()
         page.locator(".export-page[data-ready]").wait_for()
         page.locator("[data-use='gif.0']").click()
+        # The form of before has a contact sheet and a naming too: what is typed into it would go with it.
+        page.locator("#export-form[hx-post$='/export/gif']").wait_for()
         expect(page.locator("[name=naming]")).to_have_value("{row:02} {Name}")
         expect(page.locator(".contact figure")).to_have_count(3)
         expect(page.locator(".contact figure.is-wrong")).to_contain_text("row 3, Enamel")
@@ -128,6 +130,26 @@ class Tables(BrowserTest):
         chooser.value.set_files(Path(self.folder) / "dusk.gpl")
         page.get_by_role("button", name="Rust").click()
         expect(page.locator('[data-parameter="plate-duty.fill.colour"] [data-input]')).to_have_value("#a93c28")
+
+    def test_a_file_that_is_being_chosen_is_not_lost_when_somebody_else_changes_the_table(self) -> None:
+        page = self.new_scene("Chosen files")
+        page.get_by_role("link", name="Tables").click()
+        page.locator(".tables-page[data-ready]").wait_for()
+        crew = Path(self.folder) / "crew-to-keep.csv"
+        crew.write_text(CREW)
+        page.locator(".tables-new [data-bring-in]").set_input_files(crew)
+        expect(page.locator("tbody tr")).to_have_count(3)
+        project, table = page.url.split("/projects/")[1].split("/")[0], page.url.split("table=")[1].split("&")[0]
+        chooses = page.locator(".table-head [data-bring-in]").element_handle()
+        assert chooses is not None
+        edit = {"kind": "rename table", "table": table, "name": "Crew of today"}
+        answer = page.request.post(f"{self.server.address}/api/projects/{project}/edits", data={"edits": [edit]})
+        self.assertTrue(answer.ok, answer.text())
+        expect(page.locator("[data-rename-table]")).to_have_value("Crew of today")
+        fresh = Path(self.folder) / "chosen.csv"
+        fresh.write_text(CREW.splitlines()[0] + "\n" + CREW.splitlines()[1] + "\n")
+        chooses.set_input_files(fresh)
+        expect(page.locator("tbody tr")).to_have_count(1)
 
     def test_tomorrows_file_draws_tomorrows_bars(self) -> None:
         board = "/projects/lantern-quay/scenes/harbour-board"

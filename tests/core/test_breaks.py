@@ -120,3 +120,34 @@ class Resting(unittest.TestCase):
         breaks = Sampler(one).breaks()
         self.assertEqual(breaks.stretch(one.index.parameters["layer0.rotation"], 0), (1, 3))
         self.assertIsNone(breaks.stretch(one.index.parameters["layer0.opacity"], 1))
+
+    def test_breaks_lie_where_they_lie_at_any_frame_rate(self) -> None:
+        # What is followed breaks within a hair of a frame that the finer rate alone has.
+        own = [
+            (81.0, 1 / 3, "ease-in"),
+            (49.5, 6.828102429265562e-219, "linear"),
+            (130.75, 3.9594305839134183, "ease-out"),
+            (169.5, 1.9039022933942755, "linear"),
+        ]
+        found = []
+        for fps in (30.0, 60.0):
+            times = fps / 30
+            keys = [{"frame": frame * times, "value": value, "ease": ease} for frame, value, ease in own]
+            ends = [{"frame": 15 * times, "value": "carry on"}, {"frame": 70 * times, "value": "wrap"}]
+            remap = {
+                "kind": "remap",
+                "id": "c0",
+                "x1": 0.4,
+                "x2": 50.0,
+                "y1": 40.992078327073386,
+                "from_high": 100.0,
+                "steps": 1,
+            }
+            remap |= {"strength": 19.57097086539184, "ends": {"rest": "carry on", "keys": ends}}
+            chain = [remap, {"kind": "smooth", "id": "c1", "strength": 56.497032027391946}]
+            lever = {"id": "lever", "name": "Wind", "value": {"rest": 3, "keys": keys, "chain": chain}}
+            follow = {"kind": "follow", "id": "f", "driver": "lever.value", "times": 0.16, "delay": -0.5820152638261534}
+            rig = {"rotation": {"rest": 20, "chain": [follow, {"kind": "smooth", "id": "s"}]}}
+            one = scene(rig, levers=(lever,), fps=fps, length=int(300 * times))
+            found.append(Sampler(one).breaks().of("layer0.rotation", -8, 16))
+        np.testing.assert_array_equal(*found)

@@ -33,7 +33,7 @@ def put(state: Project, recipe: Recipe, salt: str = "one", **parts: Any) -> Proj
 
 class Ready(unittest.TestCase):
     def test_each_moves_its_layers_by_two_or_three_levers_in_one_step(self) -> None:
-        self.assertEqual(len(ready()), 26)
+        self.assertEqual(len(ready()), 37)
         for name, recipe in ready().items():
             with self.subTest(name):
                 swing = {
@@ -47,7 +47,7 @@ class Ready(unittest.TestCase):
                     **({"rotation": turn} if name == "on-twos" else {}),
                 }
                 state = project(scene(first, *LAYERS[1:]))
-                layers = ["layer2"] if name == "hand-held" else ["layer0", "layer1"]
+                layers = ["layer2"] if name in ("hand-held", "wall-of-one-clip") else ["layer0", "layer1"]
                 after = put(state, recipe, **{part.id: [layers[k]] for k, part in enumerate(recipe.parts)})
                 self.assertIn(len(after.scenes[0].levers), (2, 3))
                 sampler = Sampler(after.scenes[0])

@@ -10,7 +10,7 @@ from PIL import Image
 
 from jaunty_lever.core.display.display_list import display_list
 from jaunty_lever.core.display.kinds import NODE_KINDS
-from jaunty_lever.core.display.node import COMMON, described
+from jaunty_lever.core.display.node import COMMON, COMPOSITED, COMPOSITED_FIXED, described
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
@@ -20,12 +20,20 @@ from jaunty_lever.drawing.nodes import DRAW
 from jaunty_lever.formats import project_file
 from jaunty_lever.formats.pictures import take_in
 from tests.browser.harness import BrowserTest
+from tests.drawing.composited import composited
+from tests.formats.made_clips import clip
 
 NEAR, SHARE = 8, 0.98
 """How many of 255 levels a pixel may differ by, and how large a share of all pixels keeps to that."""
 
 CANVAS = """async (frame) => {
-  const pixels = await bench.scenePixels(frame);
+  const { waiting } = await import(document.querySelector('script[type=module]').src.replace('bench.js', 'display/clip.js'));
+  let pixels = bench.scenePixels(frame);
+  // Frames of clips are fetched as large as they are drawn.
+  while (waiting()) {
+    await new Promise((done) => setTimeout(done, 20));
+    pixels = bench.scenePixels(frame);
+  }
   const canvas = Object.assign(document.createElement('canvas'), { width: bench.state.width, height: bench.state.height });
   canvas.getContext('2d').putImageData(new ImageData(pixels, bench.state.width, bench.state.height), 0, 0);
   return canvas.toDataURL();
@@ -43,7 +51,7 @@ def striped() -> bytes:
 
 def of_every_kind() -> Project:
     """A scene with every kind of node and fill, fading, turning, in groups, stroked and not."""
-    picture = take_in(striped(), "stripes.png")
+    picture, film = take_in(striped(), "stripes.png"), clip(frames=12, form="yuv444p")
     turn = {"chain": [{"kind": "rate", "id": "turn", "rate": 90}]}
     stops = [{"id": "s1", "offset": 0, "colour": "#204080"}, {"id": "s2", "offset": 100, "colour": "#f0c04080"}]
     more = [{**stop, "id": f"r{k}"} for k, stop in enumerate(stops)]
@@ -67,20 +75,30 @@ def of_every_kind() -> Project:
         {"kind": "line", "start": [-30, -20], "end": [30, 20], "stroke": "#1f6f78", "stroke_width": 9, "opacity": 40},
         {"kind": "gear", "teeth": 12, "module": 6, "fill": {"kind": "solid", "colour": "#8f5f12"}},
         {"kind": "path", "data": "M-30 20C-10 -40 10 -40 30 20Z", "fill": {"kind": "solid", "colour": "#3f7f88"}},
-        *(
-            {
-                "kind": "picture",
-                "picture": picture.id,
-                "width": picture.width,
-                "height": picture.height,
-                "beyond": beyond,
-                "scale": [40, 40],
-            }
-            for beyond in ("nothing",)
-        ),
+        {
+            "kind": "picture",
+            "picture": picture.id,
+            "width": picture.width,
+            "height": picture.height,
+            "beyond": "nothing",
+            "scale": [40, 40],
+        },
+        {
+            "kind": "clip",
+            "clip": film.id,
+            "width": film.width,
+            "height": film.height,
+            "timing": film.timing.model_dump(),
+            "ends": "again",
+            "scale": [50, 50],
+            "rotation": 10,
+        },
+        _flickering(),
+        *_lines(),
+        *_textures(),
     ]
     layers = [
-        {**shape, "id": f"l{k}", "name": f"Layer {k}", "position": [80 + k % 4 * 110, 80 + k // 4 * 120]}
+        {**shape, "id": f"l{k}", "name": f"Layer {k}", "position": [80 + k % 4 * 110, 60 + k // 4 * 90]}
         for k, shape in enumerate(shapes)
     ]
     inner = [
@@ -122,9 +140,120 @@ def of_every_kind() -> Project:
         "width": 480,
         "height": 400,
         "length": 60,
-        "layers": [*tiles, *layers, group, *_arrays()],
+        "layers": [*tiles, *layers, group, *_arrays(), *_traces()],
     }
-    return Project.model_validate({"id": "kinds", "name": "Kinds", "pictures": [picture], "scenes": [scene]})
+    return Project.model_validate(
+        {"id": "kinds", "name": "Kinds", "pictures": [picture], "clips": [film], "scenes": [scene]}
+    )
+
+
+def in_depth() -> Project:
+    """Every kind of node and fill, each tilted in a way of its own, and in a group and an array that are."""
+    whole = of_every_kind()
+    layers: list[dict[str, Any]] = []
+    for k, layer in enumerate(whole.model_dump(mode="json")["scenes"][0]["layers"]):
+        turns = {
+            "chain": [{"kind": "rate", "id": f"tilts{k}", "rate": [9, 14]}],
+            "rest": [25 - 9 * (k % 6), 12 * (k % 5) - 20],
+        }
+        placed = {**layer, "tilt": turns, "depth": {"rest": 15 * (k % 4) - 30}}
+        if "beyond" in layer:
+            placed["beyond"] = "nothing"
+        if layer["kind"] in ("group", "array"):
+            placed["by_depth"] = True
+        layers.append(placed)
+    scene = {
+        "id": "depth",
+        "name": "Depth",
+        "width": 480,
+        "height": 400,
+        "length": 60,
+        "perspective": 420,
+        "layers": layers,
+    }
+    return Project.model_validate(
+        {"id": "depth", "name": "Depth", "pictures": whole.pictures, "clips": whole.clips, "scenes": [scene]}
+    )
+
+
+def _lines() -> list[dict[str, Any]]:
+    """Lines in part, in dashes, with other ends and corners; corners rounded off; a gradient that goes round."""
+    grows = {"rest": 0, "chain": [{"kind": "rate", "id": "grows", "rate": 40}]}
+    stops = [{"id": "c1", "offset": 0, "colour": "#1f6f78"}, {"id": "c2", "offset": 100, "colour": "#e0b050"}]
+    common = {"fill": {"kind": "none"}, "stroke_width": 7, "stroke": "#22303c"}
+    return [
+        {"kind": "star", "line": {"end": grows, "join": "miter", "cap": "butt"}, **common},
+        {
+            "kind": "ellipse",
+            "size": [80, 60],
+            "line": {
+                "dash": 14,
+                "gap": 9,
+                "offset": {**grows, "chain": [{"kind": "rate", "id": "runs"}]},
+                "cap": "square",
+            },
+            **common,
+        },
+        {
+            "kind": "text",
+            "text": "Sea",
+            "font_size": 50,
+            "line": {"end": 60, "contours": "each by itself", "join": "bevel"},
+            **common,
+        },
+        {
+            "kind": "polygon",
+            "radius": 44,
+            "sides": 5,
+            "corner": 14,
+            "fill": {"kind": "conic", "angle": 30, "stops": stops},
+        },
+    ]
+
+
+def _traces() -> list[dict[str, Any]]:
+    """The ways of a point in a group that turns: whole, and as a tail that grows thin and clear and crosses itself."""
+    text = "(240 + 90 * sin(360 * 1.1 * t), 330 + 40 * sin(360 * 2.3 * t))"
+    dot = {"kind": "ellipse", "id": "roamer", "name": "Roamer", "size": [8, 8], "position": {"rest": [0, 0], "chain": [{"kind": "formula", "id": "roams", "text": text}]}}  # fmt: skip
+    return [
+        dot,
+        {"kind": "trace", "id": "whole", "name": "Whole", "follows": "roamer", "stroke": "#1f6f78", "stroke_width": 2},
+        {
+            "kind": "trace",
+            "id": "tail",
+            "name": "Tail",
+            "follows": "in2",
+            "seconds": 0.8,
+            "taper": 90,
+            "fade": 80,
+            "stroke_width": 12,
+            "opacity": 80,
+        },
+        {"kind": "trace", "id": "swarm", "name": "Swarm", "follows": "as", "seconds": 0.5, "stroke_width": 3},
+    ]
+
+
+def _textures() -> list[dict[str, Any]]:
+    """Fog that evolves, faded and turned; ridges of several colours."""
+    goes_on = {"rest": 0, "chain": [{"kind": "rate", "id": "evolves", "rate": 0.7}]}
+    ridges = [
+        {"id": f"x{k}", "offset": 50 * k, "colour": colour}
+        for k, colour in enumerate(("#102030", "#a0522d", "#ffe0a0"))
+    ]
+    return [
+        {"kind": "texture", "size": [90, 70], "zoom": 30, "evolution": goes_on, "opacity": 70, "rotation": 20},
+        {"kind": "texture", "size": [80, 80], "zoom": 24, "octaves": 2, "character": "ridged", "stops": ridges},
+    ]
+
+
+def _flickering() -> dict[str, Any]:
+    """A shape whose outline moves, with shells inside it, that fades as one."""
+    noise = {"kind": "formula", "id": "flicker", "text": "14 * noise(x / 14, y / 14 + t) * height"}
+    colours = [
+        {"id": f"e{k}", "offset": 100 * k, "colour": colour} for k, colour in enumerate(("#d06020", "#fff0a0c0"))
+    ]
+    edge = {"out": {"chain": [noise]}, "shells": 3, "about": [0, 20], "stops": colours}
+    return {"kind": "ellipse", "size": [70, 90], "stroke_width": 3, "opacity": 70, "edge": edge}
 
 
 def _arrays() -> list[dict[str, Any]]:
@@ -188,7 +317,7 @@ class Parity(BrowserTest):
         for frame in frames:
             data = self.page.evaluate(CANVAS, frame).split(",")[1]
             canvas = np.asarray(Image.open(io.BytesIO(base64.b64decode(data))).convert("RGB"), dtype=np.int64)
-            skia = pixels(drawn, frame, Look(pictures=project.picture_table))[..., :3].astype(np.int64)
+            skia = pixels(drawn, frame, Look(pictures=project.footage))[..., :3].astype(np.int64)
             near = (np.abs(canvas - skia).max(axis=2) <= NEAR).mean()
             self.assertGreaterEqual(near, SHARE, f"{scene.name}, frame {frame}")
 
@@ -200,23 +329,38 @@ class Parity(BrowserTest):
                 self.page.locator("#bench[data-ready]").wait_for()
                 self.alike(project, scene, (0, scene.length // 3, scene.length * 2 // 3))
 
+    def bring(self, project: Project) -> None:
+        file = {"name": "k.json", "mimeType": "application/json", "buffer": project_file.write(project).encode()}
+        answer = self.page.request.post(
+            f"{self.server.address}/import", headers={"origin": self.server.address}, multipart={"file": file}
+        )
+        self.assertTrue(answer.ok)
+
+    def test_every_blend_filter_and_matte(self) -> None:
+        project = composited()
+        self.bring(project)
+        self.page.goto(f"{self.server.address}/projects/mixed/scenes/mixed/bench")
+        self.page.locator("#bench[data-ready]").wait_for()
+        self.alike(project, project.scenes[0], (0,))
+
     def test_every_kind_of_node_and_fill(self) -> None:
         project = of_every_kind()
-        self.page.request.post(
-            f"{self.server.address}/import",
-            headers={"origin": self.server.address},
-            multipart={
-                "file": {
-                    "name": "k.json",
-                    "mimeType": "application/json",
-                    "buffer": project_file.write(project).encode(),
-                }
-            },
-        )
+        self.bring(project)
         # Pictures are fetched when they are first drawn.
         with self.page.expect_response(lambda response: "/pictures/" in response.url):
             self.page.goto(f"{self.server.address}/projects/kinds/scenes/kinds/bench")
             self.page.locator("#bench[data-ready]").wait_for()
+        self.until(
+            "import(document.querySelector('script[type=module]').src.replace('bench.js', 'display/picture.js'))"
+            ".then(({ waiting }) => !waiting())"
+        )
+        self.alike(project, project.scenes[0], (0, 20, 40))
+
+    def test_everything_in_depth(self) -> None:
+        project = in_depth()
+        self.bring(project)
+        self.page.goto(f"{self.server.address}/projects/depth/scenes/depth/bench")
+        self.page.locator("#bench[data-ready]").wait_for()
         self.until(
             "import(document.querySelector('script[type=module]').src.replace('bench.js', 'display/picture.js'))"
             ".then(({ waiting }) => !waiting())"
@@ -239,15 +383,16 @@ class Parity(BrowserTest):
 class Described(TestCase):
     def test_every_channel_of_a_node_is_told_of_by_its_kind(self) -> None:
         seen = set()
-        for project in (demo_project(), of_every_kind()):
+        for project in (demo_project(), of_every_kind(), composited(), in_depth()):
             for scene in project.scenes:
                 for node in display_list(Sampler(scene), SampleTimes.frames(scene.fps, 0, 9)).walk():
                     kind = NODE_KINDS[node.kind]
-                    self.assertEqual(set(node.fixed) - set(kind.FIXED), set(), node.kind)
+                    self.assertEqual(set(node.fixed) - {*kind.FIXED, *COMPOSITED_FIXED}, set(), node.kind)
                     for name, channel in node.channels.items():
                         told = described(kind, name)
                         seen.add((node.kind, name.partition(".")[0]))
                         self.assertIn(told.width, (None, channel.width), name)
                         self.assertIn(channel.rows.shape[0], (1, 9), name)
         wanted = {(kind, name) for kind, one in NODE_KINDS.items() for name in (*COMMON, *one.CHANNELS)}
-        self.assertEqual(seen, wanted)
+        self.assertEqual({one for one in seen if one[1] not in COMPOSITED}, wanted)
+        self.assertEqual({name for _, name in seen} & set(COMPOSITED), set(COMPOSITED))

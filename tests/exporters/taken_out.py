@@ -42,7 +42,7 @@ def drawn(whole: Project, frame: int, transparent: bool = False, even: bool = Fa
     """A frame as it should look, r g b a."""
     one = whole.scenes[0]
     listed = display_list(Sampler(one), SampleTimes.frames(one.fps, frame, frame + 1))
-    return pixels(listed, 0, Look(transparent, pictures=whole.picture_table, even=even))
+    return pixels(listed, 0, Look(transparent, pictures=whole.footage, even=even))
 
 
 def psnr(a: Pixels, b: Pixels) -> float:

@@ -21,6 +21,7 @@ from jaunty_lever.drawing.frames import Look, pixels
 from jaunty_lever.exporters import EXPORTERS, Drawn, Source, read_options
 from jaunty_lever.exporters.vectors.tracks import fitted_parts, matrices_of, taken_apart, track
 from tests.core.scenes import project, scene
+from tests.drawing.composited import composited
 from tests.exporters.taken_out import drawn, psnr, quay, taken_out
 
 sizes = st.floats(-300, 300)
@@ -156,3 +157,21 @@ class OneFrame(unittest.TestCase):
         self.assertEqual(told["values"]["Layer 0/position.x"], [160, 160, 160])
         wave = [55 + 40 * np.sin(2 * np.pi * 0.9 * frame / 30) for frame in (0, 2, 4)]
         np.testing.assert_allclose(told["values"]["Layer 1/opacity"], wave)
+
+    def test_what_vectors_do_not_have_is_told(self) -> None:
+        whole = composited()
+        for name, said in (("svg", ["own shows everywhere", "stage shows everywhere"]), ("lottie", ["goes without its filters", "blends whole layers only"])):  # fmt: skip
+            exporter = EXPORTERS[name]
+            told = " ".join(exporter.plan(Source(whole, whole.scenes[0]), read_options(exporter, {})).left_out)
+            for words in said:
+                self.assertIn(words, told)
+
+    def test_mattes_of_lottie_are_where_they_are(self) -> None:
+        whole = composited()
+        kept = ("back", *(f"words{k}" for k in range(40)), *(f"pair{k}" for k in range(24, 28)))
+        scene = whole.scenes[0].changed(layers=tuple(one for one in whole.scenes[0].layers if one.id in kept))
+        alone = whole.changed(scenes=(scene,))
+        made = LottieAnimation.from_data(taken_out(alone, "lottie").decode())
+        got = np.asarray(made.render_pillow_frame(0).convert("RGB")).astype(int)
+        wanted = pixels(display_list(Sampler(scene), SampleTimes.frames(30, 0, 1)), 0, Look())[..., :3].astype(int)
+        self.assertGreater((np.abs(got - wanted)[240:330].max(axis=2) <= 40).mean(), 0.97)

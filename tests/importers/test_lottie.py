@@ -117,7 +117,10 @@ class Looks(unittest.TestCase):
     def test_what_goes_out_comes_in_again(self) -> None:
         project = demo_project()
         for one in project.scenes:
-            if one.id in ("gull-flock", "buoy-row", "forge-sparks"):
+            if one.id == "harbour-screens":
+                # Clips stand still in vectors, which is told.
+                continue
+            if one.id in ("gull-flock", "buoy-row", "forge-sparks", "kelp", "sand-tracer"):
                 # Many alike; their kind is in the others.
                 continue
             alone = project.changed(scenes=(one,), tables=())
@@ -177,7 +180,7 @@ class Traps(unittest.TestCase):
         odd = place(10, 10, r={"a": 0, "k": 30, "x": "while (true) {}"}, sk=still(20))
         dashed = {"ty": "st", "c": still([0, 0, 0, 1]), "o": still(100), "w": still(2), "lc": 1, "d": [{"n": "d", "v": still(3)}]}  # fmt: skip
         data = whole(
-            layer(shown, ks=odd, bm=3, ef=[{}], masksProperties=[{}]), layer(kind=5), layer(kind=6), layer(kind=2, refId="far"),
+            layer(shown, ks=odd, bm=99, ef=[{}], masksProperties=[{}]), layer(kind=5), layer(kind=6), layer(kind=2, refId="far"),
             layer(group(box(9, 9), dashed, {"ty": "rp"}, {"ty": "tm"}, {"ty": "xx"})), layer(shown, parent=77),
             assets=[{"id": "far", "p": "http://127.0.0.1:9/a.png"}],
         )  # fmt: skip

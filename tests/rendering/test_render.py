@@ -67,6 +67,16 @@ class Rendering(unittest.TestCase):
         self.assertEqual(len(falls), 2)
         self.assertEqual(again, here)
 
+    def test_of_how_many_moments_of_blur_frames_are_made_is_told_also_of_pieces_taken_up(self) -> None:
+        scene = self.source.scene
+        assert scene is not None and self.source.project is not None
+        blurs = scene.changed(length=60, motion_blur=True, least_samples=3, most_samples=3)
+        self.source = Source(self.source.project.changed(scenes=(blurs,)), blurs)
+        self.options = read_options(self.exporter, {"size": 0.1})
+        self.assertEqual(self.rendered(Here())[1].plain()["moments"], 3)
+        again = self.rendered(Here())[1]
+        self.assertEqual((again.again, again.plain()["moments"]), (2, 3))
+
     def test_pieces_that_are_there_are_taken_up(self) -> None:
         seen: list[int] = []
 

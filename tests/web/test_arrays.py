@@ -1,12 +1,15 @@
 """Pages and sheets of arrays as they are sent: the list, gauges, what can drive, what a gauge might be tied to, help."""
 
 import html
+import io
 import re
 import tempfile
 import unittest
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+from PIL import Image
 from starlette.testclient import TestClient
 
 from jaunty_lever.core.document.arrangement import ARRANGEMENTS
@@ -14,6 +17,7 @@ from jaunty_lever.core.document.gauge import GAUGES
 from jaunty_lever.demo import demo_project
 from jaunty_lever.storage.store import Store
 from jaunty_lever.web.app import create_app
+from jaunty_lever.web.pages.help_arrays import DRAWING
 
 
 class Pages(unittest.TestCase):
@@ -43,7 +47,14 @@ class Pages(unittest.TestCase):
                 self.assertIn("<circle", text)
                 self.assertIn(cls.formula[0].split(" ")[0], text)  # type: ignore[attr-defined]
         self.assertIn("copy(12, Gulls.copy_position.x)", self.get("/help/arrays"))
-        for path in ("/help/gauges/mood", "/help/arrangements/heap"):
+        edge = self.get("/help/edge")
+        self.assertGreater(edge.count("<circle"), 300)
+        self.assertIn("Innermost size", edge)
+        for name in DRAWING:
+            self.assertIn("Mathematics", self.get(f"/help/drawing/{name}"))
+            picture = Image.open(io.BytesIO(self.client.get(f"/help/drawing/{name}.png").content)).convert("L")
+            self.assertGreater(np.ptp(np.asarray(picture)), 60)
+        for path in ("/help/drawing/glow", "/help/drawing/glow.png", "/help/gauges/mood", "/help/arrangements/heap"):
             self.assertEqual(self.client.get(path).status_code, 404)
 
     def test_the_list_tells_how_many_and_opens_what_decides_them(self) -> None:

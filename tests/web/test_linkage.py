@@ -151,7 +151,7 @@ class Files(WebTest):
             self.assertIn(words, shelf)
         layer = {"kind": "picture", "id": "pic", "name": "Photo", "picture": "none", "width": 3, "height": 3}
         wrong = self.client.post("/api/recipes", files={"file": ("x.json", json.dumps(spin | {"layers": [layer]}))})
-        self.assertEqual((wrong.status_code, "no picture layer" in wrong.json()["message"]), (422, True))
+        self.assertEqual((wrong.status_code, "no layer of them" in wrong.json()["message"]), (422, True))
 
     def test_questions_that_make_no_sense_are_answered_in_words(self) -> None:
         base = "/projects/lantern-quay/scenes/winch-house"

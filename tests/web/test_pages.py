@@ -234,5 +234,8 @@ class Hearing(WebTest):
                 "Name plate",
                 "Harbour board",
                 "Forge sparks",
+                "Kelp",
+                "Sand tracer",
+                "Harbour screens",
             ],
         )

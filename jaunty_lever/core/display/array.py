@@ -1,6 +1,6 @@
 """An array: its pattern, drawn once for each copy."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -8,6 +8,7 @@ import numpy as np
 from ..document.layers import ArrayLayer
 from ..evaluation.placing import copy_parameters, copy_placing
 from ..evaluation.taking import copies_at, shown_at
+from . import depth
 from .channels import Channel, ChannelSpec
 from .node import DisplayNode
 
@@ -21,6 +22,7 @@ CHANNELS = {
     "turned": ChannelSpec(4, "for each copy, a b c d from its own coordinates to those of the array"),
     "moved": ChannelSpec(2, "for each copy, e f"),
     "faded": ChannelSpec(1, "0..1, of each copy as a whole"),
+    "order": ChannelSpec(1, "the numbers of the copies in the order in which they are drawn, where that is by depth"),
 }
 FIXED: dict[str, str] = {
     "copies": "how many copies of it there are at most in each copy of the array around it: copy i in that one's copy o has "
@@ -53,7 +55,22 @@ def parts(
         matrices = copy_placing(sampler, at, copies.samples)
         return copies.laid(matrices[..., :4]), copies.laid(matrices[..., 4:])
 
-    turned, moved = copies.remembered("copies", copy_parameters(at), placed)
+    space: Callable[[], depth.Space] | None = None
+    if not builder.deep:
+        turned, moved = copies.remembered("copies", copy_parameters(at), placed)
+    else:
+        around = builder.space_of(at).within(elements)
+        stood = depth.of_copies(copies, at, around)
+        matrices = depth.matrix(stood, around) if at in builder.deep else copy_placing(sampler, at, copies.samples)
+        turned, moved = copies.laid(matrices[..., :4]), copies.laid(matrices[..., 4:])
+        if layer.by_depth and at in builder.deep:
+            near = copies.laid(depth.nearness(stood))
+            if near.each > 1:
+                channels["order"] = depth.order_of(near, most, channels["count"])
+
+        def space() -> depth.Space:
+            return stood
+
     channels |= {
         "turned": turned,
         "moved": moved,
@@ -61,6 +78,6 @@ def parts(
         if alone
         else copies.channel(f"{at}.copy_opacity", 0.01),
     }
-    inside = copies.within(shown_at(sampler, at, copies.samples))
+    inside = copies.within(shown_at(sampler, at, copies.samples), space)
     nodes = tuple(inside.node(child) for child in layer.layers if not child.hidden)
     return channels, {"copies": most}, nodes

@@ -8,38 +8,94 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document.index import parameters_of
-from ..document.layers import BaseLayer, Group
+from ..document.layers import BaseLayer, Group, ShapeLayer, TraceLayer
 from ..document.specs import specs_of
+from ..evaluation.depth import in_depth
 from ..evaluation.lettering import way_parameters
 from ..evaluation.placing import placing, placing_parameters
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Result, Sampler
+from . import depth
 from .channels import Channel, channel
+from .compositing import composited, is_composited
 from .kinds import kind_of
 from .laying import Lay, lay_of
 from .node import DisplayNode
 from .outlines import Variants
+
+_DEEP = (".depth", ".tilt")
+"""The ends of parameters that decide nothing where no layer lies in depth."""
 
 
 class Builder:
     """Makes the nodes of one scene at some samples."""
 
     def __init__(
-        self, sampler: Sampler, samples: SampleTimes, lay: Lay | None = None, whole_lives: bool = False
+        self,
+        sampler: Sampler,
+        samples: SampleTimes,
+        lay: Lay | None = None,
+        whole_lives: bool = False,
+        parent: "Builder | None" = None,
+        still: float | None = None,
+        space: Callable[[], depth.Space] | None = None,
+        base: "Builder | None" = None,
     ) -> None:
-        self.sampler, self.samples, self._lay = sampler, samples, lay
+        #: The builder of what stands in no group: on the stage, or in the copy of an array.
+        self.base = base or self
+        self.sampler, self.samples, self._lay, self._parent = sampler, samples, lay, parent
+        #: The second at which layers stand that do not blur, among moments of an exposure.
+        self._still = still
         #: Whether each spark of an emitter has a place of its own, all over the frames, rather than one while it lives.
         self.whole_lives = whole_lives
+        #: The layers that lie in depth.
+        self.deep = in_depth(sampler.scene)
+        self._space = space
+        self._spaces: dict[str, depth.Space] = {}
+
+    @property
+    def space(self) -> depth.Space:
+        """Where what is built stands in space."""
+        if "" not in self._spaces:
+            self._spaces[""] = depth.stage(self) if self._space is None else self._space()
+        return self._spaces[""]
+
+    def space_of(self, layer: str) -> depth.Space:
+        """Where a layer stands in space."""
+        if layer not in self._spaces:
+            self._spaces[layer] = depth.of_layer(self, layer, self.space)
+        return self._spaces[layer]
+
+    def inside(self, layer: str) -> "Builder":
+        """The builder of what lies in a group, at the same samples."""
+        if not self.deep:
+            return self
+        way = (self.whole_lives, self._parent, self._still)
+        return Builder(self.sampler, self.samples, self._lay, *way, lambda: self.space_of(layer), self.base)
+
+    def _at_once(self, second: float) -> "Builder":
+        """The same, but with everything as it stands at one moment, in what stands where it does."""
+        samples = SampleTimes(np.full(self.samples.shape[1], second))
+        base = None if self.base is self else self.base._at_once(second)
+        way = (self.whole_lives, self._parent, None)
+        return Builder(self.sampler, samples, self._lay, *way, lambda: self.space, base)
 
     def beside(self, samples: SampleTimes, copies: int = 0) -> "Builder":
         """A builder of the same scene at samples of an array's copies, of which there are at most so many in each copy of
         the array around it."""
         lay = lay_of(self.samples, self._lay, samples, copies, self.whole_lives)
-        return Builder(self.sampler, samples, lay, self.whole_lives)
+        return Builder(self.sampler, samples, lay, self.whole_lives, self)
 
-    def within(self, samples: SampleTimes) -> "Builder":
+    def within(self, samples: SampleTimes, space: Callable[[], depth.Space] | None = None) -> "Builder":
         """The same for an array's pattern: the same copies, each at a moment of its own."""
-        return Builder(self.sampler, samples, self._lay, self.whole_lives)
+        return Builder(self.sampler, samples, self._lay, self.whole_lives, self._parent, None, space)
+
+    def outside(self, depth: int) -> "Builder":
+        """The builder of what stands in the outermost `depth` arrays only."""
+        here, deep = self, 0 if self.samples.elements is None else self.samples.elements.depth
+        while deep > depth and here._parent is not None:
+            here, deep = here._parent, deep - 1
+        return here
 
     def laid(self, values: NDArray[np.float64], rests: bool = True) -> Channel:
         """A channel of values at the samples; `rests`: what is not there stays where it was."""
@@ -66,18 +122,53 @@ class Builder:
 
     def node(self, layer: BaseLayer) -> DisplayNode:
         """The layer as it is drawn. What has not changed in a large scene is found at once, whole."""
-        if isinstance(layer, Group):
+        if self._still is not None and not layer.blurs and self.samples.elements is None:
+            return self._at_once(self._still).node(layer)
+        if layer.id in self.deep:
             return self._made(layer)
-        decides = [*parameters_of(layer), *way_parameters(self.sampler.index, layer)]
+        if isinstance(layer, Group) or layer.matte is not None:
+            return self._made(layer)
+        if isinstance(layer, TraceLayer):
+            # Its lines are worked out once; the rest is little.
+            return self._made(layer)
+        decides = [one for one in parameters_of(layer) if not one.endswith(_DEEP)]
+        decides += way_parameters(self.sampler.index, layer)
         return self.remembered(_written(layer), decides, lambda: self._made(layer))
 
     def _made(self, layer: BaseLayer) -> DisplayNode:
-        own, place = placing_parameters(layer.id), lambda: self.laid(placing(self.sampler, layer.id, self.samples))
-        matrix: Channel = self.remembered("matrix", own, place)
-        opacity = self.channel(f"{layer.id}.opacity", 0.01)
-        kind = kind_of(layer)
+        opacity, kind = self.channel(f"{layer.id}.opacity", 0.01), kind_of(layer)
         channels, fixed, nodes = kind.parts(self, layer)
-        return DisplayNode(kind.KIND, layer.id, {"matrix": matrix, "opacity": opacity, **channels}, fixed, nodes)
+        if layer.id in self.deep:
+            channels, fixed = self._bent(layer.id, kind.KIND, dict(channels), dict(fixed))
+        own = {"matrix": self.matrix(layer.id), "opacity": opacity, **channels}
+        if not is_composited(layer):
+            return DisplayNode(kind.KIND, layer.id, own, fixed, nodes)
+        more, told, matte = composited(self, layer)
+        return DisplayNode(kind.KIND, layer.id, own | more, {**fixed, **told}, nodes, matte)
+
+    def _bent(
+        self, layer: str, kind: str, channels: dict[str, Channel], fixed: dict[str, Any]
+    ) -> tuple[dict[str, Channel], dict[str, Any]]:
+        """What of a layer its matrix does not tell, where parts of it are nearer than others."""
+        space = self.space_of(layer)
+        if kind in ("group", "array", "trace") or not depth.is_bent(space):
+            return channels, fixed
+        bend = self.laid(depth.plane(space))
+        if kind != "shape":
+            return {**channels, "plane": bend}, fixed
+        names = {"points": "verbs", "line": "line_verbs"}
+        verbs = {name: fixed[told] for name, told in names.items() if told in fixed}
+        channels, cut = depth.projected(channels, verbs, bend, depth.size_of(space))
+        return channels, {**fixed, **{names[name]: some for name, some in cut.items()}}
+
+    def matrix(self, layer: str) -> Channel:
+        """The channel of where a layer lies in its parent."""
+        if layer in self.deep:
+            return self.laid(depth.matrix(self.space_of(layer), self.space))
+        made: Channel = self.remembered(
+            "matrix", placing_parameters(layer), lambda: self.laid(placing(self.sampler, layer, self.samples))
+        )
+        return made
 
 
 def _size(made: Any) -> int:
@@ -90,8 +181,11 @@ def _held(made: Any) -> Iterator[Channel]:
             yield from node.channels.values()
     elif isinstance(made, Variants):
         yield from (*made.points, made.which)
+    elif made is None:
+        return
     elif isinstance(made, tuple):
-        yield from made
+        for part in made:
+            yield from _held(part)
     else:
         yield made
 
@@ -100,8 +194,12 @@ def _written(layer: BaseLayer) -> str:
     """What decides how a layer is drawn besides its parameters; remembered on the layer, which never changes."""
     known: str | None = layer.__dict__.get("_written")
     if known is None:
-        apart = {*specs_of(type(layer)), "name", "hidden", "fill", "layers"}
+        apart = {*specs_of(type(layer)), "name", "hidden", "fill", "edge", "line", "layers", "filters", "matte"}
         fields = [getattr(layer, name) for name in type(layer).model_fields if name not in apart]
         fill = getattr(layer, "fill", None)
-        known = layer.__dict__["_written"] = f"layer {fields} {fill and fill.kind}"
+        edge = getattr(layer, "edge", None)
+        parted = isinstance(layer, ShapeLayer) and layer.line is not None
+        filters = [(one.kind, one.bypassed) for one in layer.filters]
+        known = f"layer {fields} {fill and fill.kind} {edge and len(edge.stops)} {parted} {filters}"
+        layer.__dict__["_written"] = known
     return known

@@ -25,6 +25,11 @@ class Channel:
         """How many numbers one element has."""
         return int(self.rows.shape[1]) // self.each
 
+    @property
+    def values(self) -> NDArray[np.float64]:
+        """Its numbers as (moments or 1, elements or 1, width)."""
+        return self.rows.astype(np.float64).reshape(len(self.rows), self.each, self.width)
+
 
 @dataclass(frozen=True)
 class ChannelSpec:
@@ -49,7 +54,8 @@ def channel(values: NDArray[np.float64]) -> Channel:
 
 def made_of(rows: Rows, each: int) -> Channel:
     """A channel of rows with so many elements side by side; one row where all are equal."""
-    if rows.shape[0] > 1 and bool(np.all(rows == rows[0])):
+    # What moves mostly ends elsewhere than it begins: that is seen at a glance.
+    if rows.shape[0] > 1 and np.array_equal(rows[0], rows[-1]) and bool(np.all(rows == rows[0])):
         rows = rows[:1]
     key = blake2b(rows.tobytes(), digest_size=12)
     key.update(repr((*rows.shape, each) if each > 1 else rows.shape).encode())

@@ -33,11 +33,13 @@ class DisplayList:
         return found
 
 
-def display_list(sampler: Sampler, samples: SampleTimes, whole_lives: bool = False) -> DisplayList:
+def display_list(
+    sampler: Sampler, samples: SampleTimes, whole_lives: bool = False, still: float | None = None
+) -> DisplayList:
     """The display list of the sampler's scene at the given moments. `whole_lives`: each spark of an emitter has a place of
-    its own at all of them, and is faded out where it is not there, as what is written down by keys needs it."""
+    its own at all of them, and is faded out where it is not there, as what is written down by keys needs it. `still`: the second at which layers stand that do not blur."""
     scene = sampler.scene
-    builder = Builder(sampler, samples, whole_lives=whole_lives)
+    builder = Builder(sampler, samples, whole_lives=whole_lives, still=still)
     return DisplayList(
         scene.width,
         scene.height,

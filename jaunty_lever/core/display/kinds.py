@@ -1,10 +1,10 @@
 """The kinds of nodes. A new one is added here, and to the interpreters, and nowhere else."""
 
 from ..document.layers import BaseLayer
-from . import array, group, picture, shape
+from . import array, clip, group, picture, shape, texture, trace
 from .node import NodeKind
 
-NODE_KINDS: dict[str, NodeKind] = {kind.KIND: kind for kind in (shape, picture, array, group)}  # type: ignore[misc]
+NODE_KINDS: dict[str, NodeKind] = {kind.KIND: kind for kind in (shape, picture, clip, texture, trace, array, group)}  # type: ignore[misc]
 
 
 def kind_of(layer: BaseLayer) -> NodeKind:

@@ -16,13 +16,29 @@ COMMON = {
 }
 """Channels that every node has."""
 
+COMPOSITED = {
+    "blend": ChannelSpec(1, "how it is laid over what is below, by its number among CSS's blends as they are offered"),
+    "filter": ChannelSpec(
+        None,
+        "filter.k: of filter k: a blur's standard deviation; 20 numbers of a colour matrix; a shadow's x y, standard deviation, r g b a",
+    ),
+    "matte_by": ChannelSpec(1, "what of the matte tells: 0 its alpha, 1 its luminance on black"),
+    "matte_backwards": ChannelSpec(1, "1 where it shows where the matte is not"),
+}
+"""Channels that a node has which is more than laid down as it is."""
+
+COMPOSITED_FIXED = {
+    "filters": "what each of its filters does: blur, matrix (of colours, not premultiplied, 4 rows of 5) or shadow",
+    "matte_depth": "how many arrays its matte stands in: it lies in the copy of so many, else on the stage",
+}
+
 
 @dataclass(frozen=True)
 class DisplayNode:
     """One thing that is drawn.
 
     `channels` vary over the frames; those that there may be several of are numbered from 0: `points.0`. `fixed` never
-    varies and is plain data; `nodes` are drawn inside it, the first one lowest.
+    varies and is plain data; `nodes` are drawn inside it, the first one lowest. With a `matte` it shows only where that is.
     """
 
     kind: str
@@ -30,10 +46,13 @@ class DisplayNode:
     channels: Mapping[str, Channel]
     fixed: Mapping[str, Any] = field(default_factory=dict)
     nodes: tuple["DisplayNode", ...] = ()
+    matte: "DisplayNode | None" = None
 
     def walk(self) -> Iterator["DisplayNode"]:
-        """This node and all inside it."""
+        """This node, its matte and all inside it."""
         yield self
+        if self.matte is not None:
+            yield from self.matte.walk()
         for node in self.nodes:
             yield from node.walk()
 
@@ -56,4 +75,4 @@ class NodeKind(Protocol):
 
 def described(kind: NodeKind, channel: str) -> ChannelSpec:
     """What a channel of a node means. Raises KeyError for one that its kind does not tell of."""
-    return {**COMMON, **kind.CHANNELS}[channel.partition(".")[0]]
+    return {**COMMON, **COMPOSITED, **kind.CHANNELS}[channel.partition(".")[0]]

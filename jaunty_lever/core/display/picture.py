@@ -12,7 +12,12 @@ if TYPE_CHECKING:
 
 KIND = "picture"
 DRAWS = (PictureLayer,)
-CHANNELS = {"beyond": ChannelSpec(1, "what lies beyond its edge: 0 nothing, 1 the picture again, 2 mirrored")}
+CHANNELS = {
+    "beyond": ChannelSpec(1, "what lies beyond its edge: 0 nothing, 1 the picture again, 2 mirrored"),
+    "plane": ChannelSpec(
+        9, "where it lies in depth: what its matrix does not tell, from x y 1 to x′w y′w w, in its own coordinates"
+    ),
+}
 FIXED = {"picture": "its id", "size": "width and height in pixels"}
 
 

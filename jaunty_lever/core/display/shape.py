@@ -3,12 +3,18 @@
 from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any
 
-from ..document.layers import LinearFill, RadialFill, ShapeLayer, SolidFill
+from ..document.edge import Edge
+from ..document.fills import ConicFill, LinearFill, RadialFill, SolidFill
+from ..document.layers import ShapeLayer
+from ..document.line_style import LineStyle
+from ..document.specs import specs_of
+from ..evaluation.edges import points_written
 from ..evaluation.lettering import way_parameters
+from ..evaluation.lines import is_parted, is_ribbon
 from ..evaluation.outlines import outline_names, written
 from .channels import Channel, ChannelSpec
 from .node import DisplayNode
-from .outlines import Variants, variants_of
+from .outlines import dash_of, drawn_of, shell_colour
 
 if TYPE_CHECKING:
     from .builder import Builder
@@ -24,13 +30,28 @@ CHANNELS = {
     "offset": ChannelSpec(1, "offset.k: 0..1, of the stop k of a gradient"),
     "start": ChannelSpec(2, "x y where a linear gradient begins"),
     "end": ChannelSpec(2, "x y where a linear gradient ends"),
-    "centre": ChannelSpec(2, "x y of a radial gradient"),
+    "centre": ChannelSpec(2, "x y of a radial or conic gradient"),
     "radius": ChannelSpec(1, "of a radial gradient, px"),
+    "angle": ChannelSpec(1, "where a conic gradient begins, degrees clockwise from the top"),
+    "line": ChannelSpec(
+        None, "line.k: the points of what is stroked, by line_verbs k, where that is not the outline itself"
+    ),
+    "line_which": ChannelSpec(1, "the number of the line that stands at each frame"),
+    "dash": ChannelSpec(
+        3, "of the stroke, px: a dash, a gap, and how far into the two it begins; where the dash is 0 it is whole"
+    ),
+    "cap": ChannelSpec(1, "the ends of the stroke: 0 round, 1 butt, 2 square; round where there is none"),
+    "join": ChannelSpec(1, "its corners: 0 round, 1 miter (as far as 10 widths), 2 bevel; round where there is none"),
+    "inner": ChannelSpec(None, "inner.j.k: the same as points.k, of shell j, counted from the outermost in"),
+    "inner_colour": ChannelSpec(4, "inner_colour.j: r g b a of shell j; clear where it is not there"),
 }
 FIXED = {
     "verbs": "for each outline, its verbs: M moves and L draws to a point, Q and C curve through 2 and 3 points, Z closes",
-    "fill": "none, solid, linear or radial",
+    "fill": "none, solid, linear, radial or conic",
     "stops": "how many stops a gradient has",
+    "line_verbs": "the verbs of each line, where it is not the outline itself",
+    "ribbon": "true where the lines are what is filled, with the stroke's colour: their width changes along them",
+    "shells": "how many shells are filled inside it, over its fill and under its stroke; 0 is left out",
 }
 
 
@@ -40,13 +61,36 @@ def parts(
     """See NodeKind."""
     names, more = outline_names(layer), way_parameters(builder.sampler.index, layer)
     what = f"outline {layer.kind} {written(layer)}"
-    found: Variants = builder.remembered(
-        what, [*(f"{layer.id}.{name}" for name in names), *more], lambda: variants_of(builder, layer)
-    )
+    decides = [*(f"{layer.id}.{name}" for name in names), *more]
+    if layer.edge is not None:
+        what += points_written(builder.sampler.index, layer)
+        decides += [f"{layer.id}.edge.{name}" for name in specs_of(Edge)]
+    if is_parted(layer) or is_ribbon(layer):
+        decides += [f"{layer.id}.line.{name}" for name in specs_of(LineStyle)]
+    if is_ribbon(layer):
+        decides.append(f"{layer.id}.stroke_width")
+    what += f" {is_parted(layer)} {is_ribbon(layer)}"
+    found, shells, line = builder.remembered(what, decides, lambda: drawn_of(builder, layer))
     channels = {f"points.{k}": points for k, points in enumerate(found.points)} | {"which": found.which}
     stroke = {"stroke": builder.channel(f"{layer.id}.stroke"), "width": builder.channel(f"{layer.id}.stroke_width")}
     paint, fixed = _paint(builder, layer)
-    return channels | stroke | paint, {"verbs": list(found.verbs), **fixed}, ()
+    fixed["verbs"] = list(found.verbs)
+    if shells:
+        fixed["shells"] = len(shells)
+        for j, shell in enumerate(shells):
+            channels |= {f"inner.{j}.{k}": points for k, points in enumerate(shell.points)}
+            channels[f"inner_colour.{j}"] = shell_colour(builder, layer, j)
+    if layer.line is not None:
+        channels |= {name: builder.channel(f"{layer.id}.line.{name}") for name in ("cap", "join")}
+        if not is_ribbon(layer) and (layer.line.dash.moves or layer.line.dash.constant_value):
+            own = [f"{layer.id}.line.{name}" for name in specs_of(LineStyle)]
+            channels["dash"] = builder.remembered(f"dash {what}", [*decides, *own], lambda: dash_of(builder, layer))
+    if is_ribbon(layer):
+        fixed["ribbon"] = True
+    if line is not None:
+        fixed["line_verbs"] = list(line.verbs)
+        channels |= {f"line.{k}": points for k, points in enumerate(line.points)} | {"line_which": line.which}
+    return channels | stroke | paint, fixed, ()
 
 
 def _paint(builder: "Builder", layer: ShapeLayer) -> tuple[dict[str, Channel], dict[str, Any]]:
@@ -55,6 +99,8 @@ def _paint(builder: "Builder", layer: ShapeLayer) -> tuple[dict[str, Channel], d
         return {"colour": builder.channel(f"{at}.colour")}, {"fill": "solid"}
     if isinstance(fill, LinearFill):
         ends = {name: builder.channel(f"{at}.{name}") for name in ("start", "end")}
+    elif isinstance(fill, ConicFill):
+        ends = {name: builder.channel(f"{at}.{name}") for name in ("centre", "angle")}
     elif isinstance(fill, RadialFill):
         ends = {name: builder.channel(f"{at}.{name}") for name in ("centre", "radius")}
     else:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from .gauge import Gauge
 from .keys import Value
-from .layers import ArrayLayer, BaseLayer, Group
+from .layers import ArrayLayer, BaseLayer, Group, ShapeLayer, TextureLayer
 from .lever import Lever
 from .model import Model, Route, at_route
 from .modifier import Modifier
@@ -21,7 +21,8 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Reading:
-    """What a value begins with that is read off each copy of an array: a gauge, or what the copy knows (its name)."""
+    """What a value begins with that is read off each copy of an array: a gauge, or what the copy knows (its name). The
+    points of an edge are the copies of its layer."""
 
     array: str
     what: Gauge | str
@@ -138,6 +139,28 @@ def _layer_places(layer: BaseLayer) -> Found:
         _own(found, fill, f"{layer.id}.fill", ("fill",), trail, layer.id)
         for k, stop in enumerate(getattr(fill, "stops", ())):
             _own(found, stop, stop.id, ("fill", "stops", k), (*trail, (stop.id, f"stop {k + 1}")), layer.id)
+    for k, one in enumerate(layer.filters):
+        _own(
+            found,
+            one,
+            one.id,
+            ("filters", k),
+            (*trail, (next(f"{one.id}.{name}" for name in specs_of(type(one))), one.title)),
+            layer.id,
+        )
+    if layer.matte is not None:
+        _own(found, layer.matte, f"{layer.id}.matte", ("matte",), trail, layer.id)
+    line = getattr(layer, "line", None)
+    if line is not None:
+        _own(found, line, f"{layer.id}.line", ("line",), trail, layer.id)
+    if isinstance(layer, TextureLayer):
+        for k, stop in enumerate(layer.stops):
+            _own(found, stop, stop.id, ("stops", k), (*trail, (f"{stop.id}.colour", f"colour {k + 1}")), layer.id)
+    edge = getattr(layer, "edge", None)
+    if edge is not None:
+        _own(found, edge, f"{layer.id}.edge", ("edge",), trail, layer.id)
+        for k, stop in enumerate(edge.stops):
+            _own(found, stop, stop.id, ("edge", "stops", k), (*trail, (stop.id, f"shell colour {k + 1}")), layer.id)
     if isinstance(layer, ArrayLayer):
         _array_places(found, layer, trail)
     return found
@@ -172,8 +195,9 @@ _OF_COPIES: dict[str, tuple[str, tuple[float, ...]]] = {
 }
 
 
-def _known(array: ArrayLayer) -> dict[str, ParameterNode]:
-    """What each copy of an array knows of itself, as values that can be followed and sampled but not set."""
+def _known(array: BaseLayer) -> dict[str, ParameterNode]:
+    """What each copy of an array, or each point of an edge, knows of itself, as values that can be followed and sampled but
+    not set."""
     made = {}
     for name, (label, rest) in _OF_COPIES.items():
         value: Value = rest[0] if len(rest) == 1 else rest
@@ -228,7 +252,7 @@ class SceneIndex:
         self.arrays: dict[str, tuple[str, ...]] = {}
         """The arrays around each layer that stands in one, from the outermost in."""
         self.known: dict[str, ParameterNode] = {}
-        """What copies know of themselves, by id such as `pennants.rank`."""
+        """What copies, and points of edges, know of themselves, by id such as `pennants.rank`."""
         self._routes: dict[str, Route] = {}
         background: Found = ({}, {})
         _own(background, scene, scene.id, (), ((scene.id, "Scene"),), scene.id)
@@ -244,7 +268,7 @@ class SceneIndex:
                     around = (*around, parent)
                 if around:
                     self.arrays[layer.id] = around
-            if isinstance(layer, ArrayLayer):
+            if isinstance(layer, ArrayLayer) or (isinstance(layer, ShapeLayer) and layer.edge is not None):
                 self.known.update(_known(layer))
         for k, lever in enumerate(scene.levers):
             self._add(nodes_of(lever), lever.id, ("levers", k))
@@ -264,6 +288,13 @@ class SceneIndex:
             return ()
         around = self.arrays.get(node.top, ())
         return (*around, node.top) if node.each else around
+
+    def around(self, array: str) -> str:
+        """Some parameter of an array, or of a shape whose edge is moved, that has no value for each copy or point."""
+        layer = self.layers[array]
+        part = "arrangement" if isinstance(layer, ArrayLayer) else "edge"
+        owner: Model = getattr(layer, part)
+        return next(f"{array}.{part}.{name}" for name, spec in specs_of(type(owner)).items() if not spec.each)
 
     def heard(self, node: ParameterNode, reference: str) -> str:
         """The id of what a parameter means by a reference; what stands in no array keeps the reference."""

@@ -1,57 +1,20 @@
 """Layers: what is drawn. Every number of a layer is a parameter."""
 
-from typing import Annotated, ClassVar, Literal, Union
+from typing import Annotated, Any, ClassVar, Literal, Union, get_args
 
 from pydantic import Field
 
 from .arrangement import Arrangement, Order, Row
+from .clips import Timing
+from .compositing import BLENDS, AnyFilter, Matte
+from .edge import Edge
+from .fills import Fill, NoFill, SolidFill, Stop
 from .gauge import AnyGauge
-from .ids import Id, OneLine
+from .ids import Id, OneLine, new_id
+from .line_style import LineStyle
 from .model import Model
 from .parameter import Parameter, spec
 from .pictures import MOST_SIDE
-
-
-class Stop(Model):
-    """A colour at a place along a gradient."""
-
-    id: Id
-    offset: Parameter = spec(0.0, "percentage", label="Place", low=0, high=100)
-    colour: Parameter = spec("#8a9a9f", "colour", label="Colour")
-
-
-class NoFill(Model):
-    """The inside of the outline is left open."""
-
-    kind: Literal["none"] = "none"
-
-
-class SolidFill(Model):
-    """One colour."""
-
-    kind: Literal["solid"] = "solid"
-    colour: Parameter = spec("#3f7f88", "colour", label="Fill")
-
-
-class LinearFill(Model):
-    """A gradient along a line, in the layer's own coordinates; CSS and SVG colour mixing."""
-
-    kind: Literal["linear"] = "linear"
-    start: Parameter = spec((0.0, -50.0), "vector", unit="px", label="Gradient start")
-    end: Parameter = spec((0.0, 50.0), "vector", unit="px", label="Gradient end")
-    stops: tuple[Stop, ...] = Field(min_length=2, max_length=16)
-
-
-class RadialFill(Model):
-    """A gradient from a centre outwards, in the layer's own coordinates."""
-
-    kind: Literal["radial"] = "radial"
-    centre: Parameter = spec((0.0, 0.0), "vector", unit="px", label="Gradient centre")
-    radius: Parameter = spec(50.0, "length", label="Gradient radius", low=0)
-    stops: tuple[Stop, ...] = Field(min_length=2, max_length=16)
-
-
-Fill = Annotated[Union[NoFill, SolidFill, LinearFill, RadialFill], Field(discriminator="kind")]
 
 
 class BaseLayer(Model):
@@ -67,7 +30,19 @@ class BaseLayer(Model):
     rotation: Parameter = spec(0.0, "angle", label="Rotation", step=1)
     scale: Parameter = spec((100.0, 100.0), "vector", unit="%", label="Scale", step=1)
     pivot: Parameter = spec((0.0, 0.0), "vector", unit="px", label="Pivot", step=1)
+    depth: Parameter = spec(
+        0.0, "length", label="Depth", help="How much nearer to the viewer, or further away.", low=-800, high=800, step=1
+    )
+    tilt: Parameter = spec(
+        (0.0, 0.0), "vector", unit="°", label="Tilt", help="Turned about its own x axis, and about its y axis.", step=1
+    )
     opacity: Parameter = spec(100.0, "percentage", label="Opacity", low=0, high=100, step=1)
+    blend: Parameter = spec(
+        "normal", "choice", label="Blend", help="How it is laid over what is below it.", options=BLENDS
+    )
+    blurs: bool = Field(default=True, description="Whether its motion blurs, where the scene's does.")
+    filters: tuple[AnyFilter, ...] = ()
+    matte: Matte | None = Field(default=None, description="Where the layer shows, if not everywhere.")
 
 
 class ShapeLayer(BaseLayer):
@@ -76,6 +51,11 @@ class ShapeLayer(BaseLayer):
     fill: Fill = Field(default_factory=SolidFill)
     stroke: Parameter = spec("#22303c", "colour", label="Stroke")
     stroke_width: Parameter = spec(0.0, "length", label="Stroke width", low=0, high=40, step=0.5)
+    edge: Edge | None = Field(default=None, description="What moves the outline point by point.")
+    line: LineStyle | None = Field(default=None, description="Which part of the outline is stroked, and how.")
+
+
+_CORNER = {"label": "Corner radius", "help": "How far corners between straight sides are rounded off."}
 
 
 class Ellipse(ShapeLayer):
@@ -102,6 +82,7 @@ class Polygon(ShapeLayer):
     kind: Literal["polygon"] = "polygon"
     sides: Parameter = spec(6.0, label="Sides", low=3, high=60, step=1, whole=True)
     radius: Parameter = spec(70.0, "length", label="Radius", low=0, step=1)
+    corner: Parameter = spec(0.0, "length", low=0, high=80, step=1, **_CORNER)
 
 
 class Star(ShapeLayer):
@@ -112,6 +93,7 @@ class Star(ShapeLayer):
     points: Parameter = spec(5.0, label="Points", low=3, high=60, step=1, whole=True)
     outer: Parameter = spec(80.0, "length", label="Outer radius", low=0, step=1)
     inner: Parameter = spec(36.0, "length", label="Inner radius", low=0, step=1)
+    corner: Parameter = spec(0.0, "length", low=0, high=80, step=1, **_CORNER)
 
 
 class GearLayer(ShapeLayer):
@@ -168,6 +150,7 @@ class Path(ShapeLayer):
     title: ClassVar[str] = "Path"
     kind: Literal["path"] = "path"
     data: str = Field(default="M -80 40 C -40 -60 40 -60 80 40", max_length=100_000)
+    corner: Parameter = spec(0.0, "length", low=0, high=80, step=1, **_CORNER)
 
 
 class Text(ShapeLayer):
@@ -209,11 +192,171 @@ class PictureLayer(BaseLayer):
     )
 
 
+class ClipLayer(BaseLayer):
+    """Moving pictures about their own middle."""
+
+    title: ClassVar[str] = "Clip"
+    does: ClassVar[str] = "A video, or numbered pictures: cut, at any speed, held, forwards and back."
+    formula: ClassVar[tuple[str, ...]] = (
+        "moment of the clip = from + ∫ speed dτ, since it begins, + moment",
+        "held: kept within from … until; again: counted round and round; there and back: folded",
+    )
+    kind: Literal["clip"] = "clip"
+    clip: str = Field(description="The id of one of the project's clips; what follows is told of it.")
+    width: int = Field(ge=1, le=MOST_SIDE)
+    height: int = Field(ge=1, le=MOST_SIDE)
+    timing: Timing
+    sound: bool = Field(default=False, description="Whether the clip has any.")
+    sounds: bool = Field(default=True, description="Whether its sound goes into films.")
+    begins: Parameter = spec(
+        0.0, "time", label="Begins", help="When it begins to play, seconds of the scene.", step=0.1
+    )
+    speed: Parameter = spec(
+        100.0,
+        "percentage",
+        label="Speed",
+        help="At 50 % half as fast, below 0 backwards, at 0 the moment alone decides.",
+        low=-200,
+        high=200,
+        step=5,
+    )
+    moment: Parameter = spec(
+        0.0, "time", label="Moment", help="Seconds of the clip, on top of where it plays.", step=0.1
+    )
+    start: Parameter = spec(0.0, "time", label="From", help="What is before it is cut off.", low=0, step=0.1)
+    stop: Parameter = spec(
+        0.0, "time", label="Until", help="What is after it is cut off; at 0 nothing is.", low=0, step=0.1
+    )
+    ends: Parameter = spec(
+        "held",
+        "choice",
+        label="At its ends",
+        help="What shows before it begins and when it is over.",
+        options=("held", "again", "there and back", "nothing"),
+    )
+
+
+def _fog() -> tuple[Stop, ...]:
+    return (
+        Stop(id=new_id("stop"), offset=0.0, colour="#8fa3a800"),
+        Stop(id=new_id("stop"), offset=100.0, colour="#eef2efff"),
+    )
+
+
+class TextureLayer(BaseLayer):
+    """Coherent noise about its own middle: fog, smoke, water, paper."""
+
+    title: ClassVar[str] = "Texture"
+    does: ClassVar[str] = "Fog, smoke, water, paper: noise over a rectangle, led through a ramp of colours."
+    formula: ClassVar[tuple[str, ...]] = (
+        "light = ½ + ½ · (contrast · Σ pᵏ·N(2ᵏ·x, 2ᵏ·y, 2ᵏ·evolution) / Σ pᵏ + brightness), x = (place − scroll)/zoom, each octave turned",
+        "billow: 2|N| − 1 for N; ridged: 1 − 2|N|",
+    )
+    kind: Literal["texture"] = "texture"
+    size: Parameter = spec((640.0, 360.0), "vector", unit="px", label="Size", low=0, step=1)
+    zoom: Parameter = spec(160.0, "length", label="Zoom", help="How large what is in it is.", low=4, high=600, step=1)
+    octaves: Parameter = spec(
+        3.0,
+        label="Octaves",
+        help="How many finer noises lie over the first, each twice as fine.",
+        low=1,
+        high=8,
+        limits=(1, 8),
+        step=1,
+        whole=True,
+    )
+    persistence: Parameter = spec(
+        50.0,
+        "percentage",
+        label="Persistence",
+        help="How much each has a say beside the one before.",
+        low=0,
+        high=100,
+        step=1,
+    )
+    character: Parameter = spec(
+        "smooth",
+        "choice",
+        label="Character",
+        help="Soft hills, round clouds or sharp ridges.",
+        options=("smooth", "billow", "ridged"),
+    )
+    contrast: Parameter = spec(
+        140.0, "percentage", label="Contrast", help="Of light and dark in it.", low=0, high=400, step=1
+    )
+    brightness: Parameter = spec(
+        0.0,
+        "percentage",
+        label="Brightness",
+        help="More of the light end of the ramp, or of the dark.",
+        low=-100,
+        high=100,
+        step=1,
+    )
+    scroll: Parameter = spec(
+        (0.0, 0.0), "vector", unit="px", label="Scroll", help="How far what is in it has moved.", step=1
+    )
+    evolution: Parameter = spec(
+        0.0,
+        label="Evolution",
+        help="A phase: while it goes on, what is in it becomes something else.",
+        low=-10,
+        high=10,
+        step=0.05,
+    )
+    repeat: Parameter = spec(
+        0.0,
+        label="Repeats after",
+        help="So many of evolution, whole; at 0 it never does.",
+        low=0,
+        high=20,
+        step=1,
+        whole=True,
+        limits=(0, 10_000),
+    )
+    seed: Parameter = spec(
+        1.0, label="Seed", help="Another seed, another texture.", low=1, high=99_999, step=1, whole=True
+    )
+    stops: tuple[Stop, ...] = Field(default_factory=_fog, min_length=2, max_length=16)
+
+
+class TraceLayer(BaseLayer):
+    """The line that a moving point leaves: worked out over the whole scene, and seen as far as the point has come."""
+
+    title: ClassVar[str] = "Trace"
+    does: ClassVar[str] = "The way of a point, drawn: of a layer, of each copy, of each spark."
+    formula: ClassVar[tuple[str, ...]] = (
+        "seen from t − how long to t, of a line on which no chord lies further than ¼ px from the way",
+    )
+    kind: Literal["trace"] = "trace"
+    follows: str = Field(
+        default="",
+        max_length=200,
+        description="The id of a layer, whose pivot it is; or of a vector, which is a place.",
+    )
+    at: Parameter = spec(
+        (0.0, 0.0), "vector", unit="px", label="Point", help="From the layer's pivot, in its own coordinates.", step=1
+    )
+    seconds: Parameter = spec(
+        0.0, "time", label="How long", help="So many seconds back; at 0 from the first frame.", low=0, high=10, step=0.1
+    )
+    stroke: Parameter = spec("#22303c", "colour", label="Stroke")
+    stroke_width: Parameter = spec(3.0, "length", label="Stroke width", low=0, high=40, step=0.5)
+    taper: Parameter = spec(
+        0.0, "percentage", label="Taper", help="By how much it is thinner where it is oldest.", low=0, high=100, step=1
+    )
+    fade: Parameter = spec(
+        0.0, "percentage", label="Fade", help="By how much it is clearer where it is oldest.", low=0, high=100, step=1
+    )
+    closed: Parameter = spec(False, "switch", label="Closed", help="Its two ends are joined.")
+
+
 class Group(BaseLayer):
     """Layers that move, turn, scale and fade as one."""
 
     title: ClassVar[str] = "Group"
     kind: Literal["group"] = "group"
+    by_depth: bool = Field(default=False, description="Whether what is nearer to the viewer is drawn later.")
     layers: tuple["Layer", ...] = ()
 
 
@@ -262,16 +405,45 @@ class ArrayLayer(Group):
     copy_scale: Parameter = spec(
         (100.0, 100.0), "vector", unit="%", label="Copy scale", help="About its place.", step=1, each=True
     )
+    copy_depth: Parameter = spec(
+        0.0, "length", label="Copy depth", help="How much nearer to the viewer.", low=-800, high=800, step=1, each=True
+    )
+    copy_tilt: Parameter = spec(
+        (0.0, 0.0), "vector", unit="°", label="Copy tilt", help="About its own x and y axis.", step=1, each=True
+    )
     copy_opacity: Parameter = spec(100.0, "percentage", label="Copy opacity", low=0, high=100, step=1, each=True)
     gauges: tuple[AnyGauge, ...] = ()
 
 
 Layer = Annotated[
-    Union[Ellipse, Rectangle, Polygon, Star, GearLayer, Line, Path, Text, PictureLayer, Group, ArrayLayer],
+    Union[
+        Ellipse,
+        Rectangle,
+        Polygon,
+        Star,
+        GearLayer,
+        Line,
+        Path,
+        Text,
+        PictureLayer,
+        ClipLayer,
+        TextureLayer,
+        TraceLayer,
+        Group,
+        ArrayLayer,
+    ],
     Field(discriminator="kind"),
 ]
 
 LAYER_KINDS: dict[str, type[BaseLayer]] = {
-    cls.model_fields["kind"].default: cls
-    for cls in (Ellipse, Rectangle, Polygon, Star, GearLayer, Line, Path, Text, PictureLayer, Group, ArrayLayer)
+    cls.model_fields["kind"].default: cls for cls in get_args(get_args(Layer)[0])
 }
+
+
+def shown_by_none(cls: type[BaseLayer]) -> dict[str, Any]:
+    """The fields that a layer of a kind needs before any picture or clip is at hand."""
+    if cls is PictureLayer:
+        return {"picture": "none", "width": 1, "height": 1}
+    if cls is ClipLayer:
+        return {"clip": "none", "width": 1, "height": 1, "timing": {"tick": 1.0, "runs": [[1, 1]]}}
+    return {}

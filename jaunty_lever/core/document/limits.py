@@ -19,6 +19,21 @@ MOST_SPARKS = 5_000
 MOST_ARRAYS_DEEP = 3
 MOST_GAUGES = 40
 """Arrays one inside the other; gauges of an array."""
+MOST_POINTS, LEAST_POINTS = 2_000, 24
+MOST_POINTS_OF_COPIES = 40_000
+"""Points of an outline whose edge is moved, and those of all copies of it."""
+MOST_FILTERS, MOST_BLUR = 16, 500
+"""Filters of a layer; pixels of a blur's standard deviation."""
+MOST_TEXELS, LEAST_TEXELS = 36_864, 256
+"""Points of the grid of a texture, and of one of many copies."""
+MOST_TRACED, MOST_TRACED_LINES = 60_000, 500
+"""Vertices of a trace, and lines."""
+MOST_CLIPS, MOST_CLIP_DATA = 40, 160 << 20
+"""Clips of a project, and bytes of all of them together, as they stand in its file."""
+MOST_EXPOSED = 64
+"""Moments of a frame with motion blur."""
+MOST_SHELLS = 24
+"""Outlines inside an outline."""
 
 MOST_DEPTH = 24
 """Groups one inside the other."""

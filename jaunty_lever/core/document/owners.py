@@ -2,9 +2,11 @@
 
 from typing import Any
 
+from .compositing import Filter
+from .fills import Stop
 from .gauge import Gauge
 from .keys import Key
-from .layers import BaseLayer, Stop
+from .layers import BaseLayer
 from .lever import Lever
 from .model import Model
 from .modifier import Modifier
@@ -14,7 +16,7 @@ from .snapshot import Snapshot
 
 def owners(node: Any) -> list[Any]:
     """Everything with an id of its own inside a document node, the node itself included."""
-    found = [node] if isinstance(node, BaseLayer | Stop | Lever | Modifier | Scene | Snapshot | Gauge) else []
+    found = [node] if isinstance(node, BaseLayer | Stop | Lever | Modifier | Scene | Snapshot | Gauge | Filter) else []
     if isinstance(node, Model):
         for name in type(node).model_fields:
             found += owners(getattr(node, name))

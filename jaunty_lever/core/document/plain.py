@@ -40,7 +40,7 @@ def _key(key: Key) -> dict[str, Any]:
     return {"frame": _number(key.frame), "value": _number(key.value), "ease": _number(key.ease)}
 
 
-_ALWAYS = {"kind", "id", "name", "width", "height", "fps", "length", "driver", "picture", "media", "data"}
+_ALWAYS = {"kind", "id", "name", "width", "height", "fps", "length", "driver", "picture", "clip", "media", "data"}
 
 
 def plain(node: Model) -> dict[str, Any]:

@@ -4,10 +4,13 @@ from typing import Literal
 
 from pydantic import Field
 
+from .compositing import AnyFilter
 from .ids import Id, OneLine
 from .keys import Value
 from .layers import Layer
 from .lever import Lever
+from .limits import MOST_FILTERS
+from .line_style import LineStyle
 from .model import Model
 from .parameter import Parameter
 
@@ -30,6 +33,16 @@ class RecipePart(Model):
     name: OneLine = Field(min_length=1, max_length=80)
     kinds: tuple[str, ...] = ()
     fields: dict[str, RecipeField] = Field(default_factory=dict, max_length=60)
+    filters: tuple[AnyFilter, ...] = Field(
+        default=(), max_length=MOST_FILTERS, description="Put on behind those it has."
+    )
+    into: str = Field(
+        default="", max_length=40, description="The group or array among the recipe's layers that takes it in."
+    )
+    fits: tuple[float, float] | None = Field(
+        default=None, description="Width and height within which it is scaled to lie, px, about its own middle."
+    )
+    line: LineStyle | None = Field(default=None, description="How its line is drawn from then on, if it is a shape.")
 
 
 class Recipe(Model):
@@ -46,3 +59,7 @@ class Recipe(Model):
     parts: tuple[RecipePart, ...] = Field(default=(), max_length=12)
     levers: tuple[Lever, ...] = Field(default=(), max_length=40)
     layers: tuple[Layer, ...] = Field(default=(), max_length=200)
+    motion_blur: bool = Field(default=False, description="Whether the scene has motion blur from then on.")
+    perspective: float = Field(
+        default=0.0, ge=0, le=100_000, description="The perspective that the scene is given where it has none, px."
+    )

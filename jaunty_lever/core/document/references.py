@@ -7,7 +7,19 @@ A reference is a parameter's id (`lantern3.opacity`); or what the copy knows of 
 
 from typing import Literal
 
-KNOWN = {"i": 0.0, "n": 1.0, "u": 0.0, "rank": 0.0, "row": 0.0, "col": 0.0, "x": 0.0, "y": 0.0, "age": 0.0, "life": 0.0}
+KNOWN = {
+    "i": 0.0,
+    "n": 1.0,
+    "u": 0.0,
+    "rank": 0.0,
+    "row": 0.0,
+    "col": 0.0,
+    "x": 0.0,
+    "y": 0.0,
+    "age": 0.0,
+    "life": 0.0,
+    "height": 0.0,
+}
 """What an element knows as a number, and what that is outside an array."""
 VECTORS = {"across": (0.0, 0.0)}
 """What an element knows as a vector."""

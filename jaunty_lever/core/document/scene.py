@@ -4,11 +4,13 @@ from functools import cached_property
 
 from pydantic import Field, field_validator
 
+from .clips import Clip
 from .fonts import Font
 from .ids import Id, OneLine
 from .index import SceneIndex
 from .layers import Layer
 from .lever import Lever
+from .limits import MOST_EXPOSED
 from .model import Model
 from .palettes import Palette
 from .parameter import Parameter, spec
@@ -61,6 +63,41 @@ class Scene(SceneOutline):
 
     loops: bool = Field(default=True, description="Whether it plays round and round; then its seam is checked.")
     background: Parameter = spec("#fffdf8", "colour", label="Background")
+    motion_blur: bool = Field(default=False, description="Whether frames are exposed for a while, as by a camera.")
+    shutter_angle: Parameter = spec(
+        180.0,
+        "angle",
+        label="Shutter angle",
+        help="How long a frame is exposed: 360° is all of it.",
+        low=0,
+        high=360,
+        limits=(0, 720),
+    )
+    shutter_phase: Parameter = spec(
+        -90.0,
+        "angle",
+        label="Shutter phase",
+        help="When the shutter opens: at 0° with the frame.",
+        low=-360,
+        high=360,
+        limits=(-720, 720),
+    )
+    least_samples: int = Field(
+        default=4, ge=1, le=MOST_EXPOSED, description="Moments of a frame that are averaged, at least."
+    )
+    most_samples: int = Field(default=32, ge=1, le=MOST_EXPOSED, description="And at most.")
+    perspective: Parameter = spec(
+        0.0,
+        "length",
+        label="Perspective",
+        help="How far before the stage the viewer stands; at 0 nothing is nearer or further.",
+        low=0,
+        high=4000,
+        step=10,
+    )
+    perspective_origin: Parameter = spec(
+        (50.0, 50.0), "vector", unit="%", label="Perspective origin", help="Where the viewer stands before it.", step=1
+    )
     layers: tuple[Layer, ...] = ()
     levers: tuple[Lever, ...] = ()
     snapshots: tuple[Snapshot, ...] = ()
@@ -82,6 +119,7 @@ class Project(Model):
     link: str = Field(default="", max_length=500)
     scenes: tuple[Scene, ...] = ()
     pictures: tuple[Picture, ...] = ()
+    clips: tuple[Clip, ...] = ()
     fonts: tuple[Font, ...] = ()
     palettes: tuple[Palette, ...] = ()
     tables: tuple[Table, ...] = ()
@@ -90,6 +128,15 @@ class Project(Model):
     def picture_table(self) -> dict[str, Picture]:
         """The pictures by id."""
         return {picture.id: picture for picture in self.pictures}
+
+    @cached_property
+    def footage(self) -> dict[str, Picture | Clip]:
+        """Pictures and clips by id: what drawing needs besides a scene."""
+        return {**self.picture_table, **{clip.id: clip for clip in self.clips}}
+
+    def clip(self, clip_id: str) -> Clip | None:
+        """The clip with that id, or None."""
+        return next((clip for clip in self.clips if clip.id == clip_id), None)
 
     def font(self, font_id: str) -> Font | None:
         """The font with that id, or None."""

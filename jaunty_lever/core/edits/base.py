@@ -7,7 +7,7 @@ from pydantic import model_validator
 
 from ..document.followed import followed
 from ..document.index import ModifierNode, ParameterNode
-from ..document.layers import BaseLayer, PictureLayer
+from ..document.layers import BaseLayer, ClipLayer, PictureLayer
 from ..document.lever import Lever
 from ..document.model import Model, with_route
 from ..document.scene import Project, Scene
@@ -97,7 +97,7 @@ class SceneEdit(Edit):
 
 
 def pruned(project: Project) -> Project:
-    """The project without pictures that no layer shows and no cell names, and without followers of tables that are gone."""
+    """The project without pictures and clips that no layer shows and no cell names, and without followers of tables that are gone."""
     if project.pictures:
         shown = {
             layer.picture
@@ -108,6 +108,15 @@ def pruned(project: Project) -> Project:
         named: frozenset[str] = frozenset().union(*(table.pictures for table in project.tables))
         kept = tuple(one for one in project.pictures if one.id in shown or picture_key(one.name) in named)
         project = project if len(kept) == len(project.pictures) else project.changed(pictures=kept)
+    if project.clips:
+        played = {
+            layer.clip
+            for scene in project.scenes
+            for layer in scene.index.layers.values()
+            if isinstance(layer, ClipLayer)
+        }
+        if any(one.id not in played for one in project.clips):
+            project = project.changed(clips=tuple(one for one in project.clips if one.id in played))
     if any(table.followers for table in project.tables):
         tables = tuple(_with_those_there(project, table) for table in project.tables)
         if any(one is not old for one, old in zip(tables, project.tables, strict=True)):

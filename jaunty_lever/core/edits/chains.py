@@ -28,6 +28,7 @@ from .base import (
     with_parameter,
 )
 from .new_gauge import array_of, with_gauge
+from .steps import put_elsewhere, put_in
 
 
 def _fits(kind: str, node: ParameterNode) -> None:
@@ -41,8 +42,7 @@ def with_modifier(scene: Scene, parameter: str, modifier: Modifier, position: in
     """The scene with a modifier put into a chain, at its end when no position is given."""
     chain = place_of(scene, parameter).parameter.chain
     fresh_id(scene, modifier.id)
-    at = len(chain) if position is None else min(max(position, 0), len(chain))
-    return with_parameter(scene, parameter, chain=(*chain[:at], modifier, *chain[at:]))
+    return with_parameter(scene, parameter, chain=put_in(chain, modifier, position))
 
 
 class AddModifier(SceneEdit):
@@ -110,9 +110,8 @@ class MoveModifier(SceneEdit):
 
     def apply_to(self, scene: Scene) -> Scene:
         found = modifier_of(scene, self.modifier)
-        chain = list(place_of(scene, found.parameter).parameter.chain)
-        chain.insert(min(max(self.position, 0), len(chain) - 1), chain.pop(found.position))
-        return with_parameter(scene, found.parameter, chain=tuple(chain))
+        chain = place_of(scene, found.parameter).parameter.chain
+        return with_parameter(scene, found.parameter, chain=put_elsewhere(chain, found.position, self.position))
 
     def label_in(self, scene: Scene) -> str:
         found = modifier_of(scene, self.modifier)

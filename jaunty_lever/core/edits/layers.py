@@ -5,20 +5,11 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import Field, ValidationError
 
+from ..document.edge import Edge
+from ..document.fills import ConicFill, Gradient, LinearFill, NoFill, RadialFill, SolidFill, Stop
 from ..document.ids import Id, OneLine, new_id
 from ..document.keys import Finite, Frame
-from ..document.layers import (
-    LAYER_KINDS,
-    BaseLayer,
-    Group,
-    LinearFill,
-    NoFill,
-    Path,
-    RadialFill,
-    ShapeLayer,
-    SolidFill,
-    Stop,
-)
+from ..document.layers import LAYER_KINDS, BaseLayer, ClipLayer, Group, Path, ShapeLayer, TextureLayer, TraceLayer
 from ..document.model import with_route
 from ..document.parameter import Parameter
 from ..document.scene import Scene
@@ -86,8 +77,15 @@ class AddLayer(SceneEdit):
         cls = LAYER_KINDS[self.layer]
         where = self.position or ((scene.width / 2, scene.height / 2) if self.parent is None else (0.0, 0.0))
         name = free_name((self.name or cls.title).strip() or cls.title, taken_names(scene))
+        given: dict[str, Any] = {"id": self.id, "name": name, "position": where}
+        if cls is TextureLayer:
+            # Ids of its own stops, the same however often the edit is tried.
+            fog = TextureLayer(id=self.id, name=name).stops
+            given["stops"] = tuple(
+                one.changed(id=f"{self.id[:34]}-{end}") for one, end in zip(fog, ("dark", "light"), strict=True)
+            )
         try:
-            made = cls.model_validate({"id": self.id, "name": name, "position": where} | self.fields)
+            made = cls.model_validate(given | self.fields)
         except ValidationError as error:
             raise Refused(f"This layer cannot be made: {error.errors()[0]['msg']}.", self.id) from None
         return put(scene, made, self.parent, None)
@@ -145,12 +143,15 @@ def _within(scene: Scene, layer: str | None, groups: set[str]) -> bool:
 
 
 class ChangeLayer(SceneEdit):
-    """A layer's name, whether it is hidden, or a path's data."""
+    """A layer's name, whether it is hidden, whether its motion blurs, whether a clip is heard, whether a group is drawn by depth, or a path's data."""
 
     kind: Literal["change layer"] = "change layer"
     layer: str
     name: OneLine | None = None
     hidden: bool | None = None
+    blurs: bool | None = None
+    sounds: bool | None = None
+    by_depth: bool | None = None
     data: str | None = Field(default=None, max_length=100_000)
 
     def apply_to(self, scene: Scene) -> Scene:
@@ -163,6 +164,16 @@ class ChangeLayer(SceneEdit):
             updates["name"] = name
         if self.hidden is not None:
             updates["hidden"] = self.hidden
+        if self.blurs is not None:
+            updates["blurs"] = self.blurs
+        if self.sounds is not None:
+            if not isinstance(layer, ClipLayer):
+                raise Refused(f"{layer.name} is not a clip.", self.layer)
+            updates["sounds"] = self.sounds
+        if self.by_depth is not None:
+            if not isinstance(layer, Group):
+                raise Refused(f"{layer.name} holds no layers.", self.layer)
+            updates["by_depth"] = self.by_depth
         if self.data is not None:
             if not isinstance(layer, Path):
                 raise Refused(f"{layer.name} is not a path.", self.layer)
@@ -179,6 +190,12 @@ class ChangeLayer(SceneEdit):
             return f"{name} renamed {self.name.strip()}"
         if self.hidden is not None:
             return f"{name} {'hidden' if self.hidden else 'shown'}"
+        if self.blurs is not None:
+            return f"{name} {'blurs' if self.blurs else 'stays sharp'}"
+        if self.sounds is not None:
+            return f"{name} {'is heard' if self.sounds else 'is silent'} in films"
+        if self.by_depth is not None:
+            return f"{name} is drawn {'by depth' if self.by_depth else 'in its order'}"
         return f"{name}: outline changed"
 
 
@@ -253,7 +270,7 @@ class SetFill(SceneEdit):
 
     kind: Literal["set fill"] = "set fill"
     layer: str
-    fill: Literal["none", "solid", "linear", "radial"]
+    fill: Literal["none", "solid", "linear", "radial", "conic"]
     stops: tuple[Id, Id] = Field(default_factory=lambda: (new_id("stop"), new_id("stop")))
     frame: Frame = 0.0
 
@@ -265,16 +282,16 @@ class SetFill(SceneEdit):
         if old.kind == self.fill:
             return scene
         gone = {p.id for p in scene.index.parameters.values() if p.top == self.layer and p.route[0] == "fill"}
-        keep_stops = isinstance(old, LinearFill | RadialFill) and self.fill in ("linear", "radial")
+        keep_stops = isinstance(old, Gradient) and self.fill in ("linear", "radial", "conic")
         first: Parameter = old.colour if isinstance(old, SolidFill) else Parameter(rest="#3f7f88")
-        if isinstance(old, LinearFill | RadialFill):
+        if isinstance(old, Gradient):
             first = old.stops[0].colour
             if keep_stops:
                 gone = {p for p in gone if p.startswith(f"{self.layer}.fill.")}
         scene = without_links_to(scene, gone, self.frame)
         stops = (
             old.stops
-            if isinstance(old, LinearFill | RadialFill) and keep_stops
+            if isinstance(old, Gradient) and keep_stops
             else (
                 Stop(id=self.stops[0], offset=0.0, colour=Parameter(rest=first.rest)),
                 Stop(id=self.stops[1], offset=100.0, colour="#f5f1e8"),
@@ -284,27 +301,49 @@ class SetFill(SceneEdit):
         if self.fill == "solid":
             made = SolidFill(colour=first)
         elif self.fill != "none":
-            made = LinearFill(stops=stops) if self.fill == "linear" else RadialFill(stops=stops)
+            kinds: dict[str, Any] = {"linear": LinearFill, "radial": RadialFill, "conic": ConicFill}
+            made = kinds[self.fill](stops=stops)
         return with_node(scene, self.layer, layer_of(scene, self.layer).changed(fill=made))
 
     def label_in(self, scene: Scene) -> str:
         return f"{layer_of(scene, self.layer).name}: {self.fill} fill"
 
 
+class FollowPoint(SceneEdit):
+    """What a trace follows: a layer, whose pivot leaves the line, or a vector, which is a place."""
+
+    kind: Literal["follow point"] = "follow point"
+    layer: str
+    follows: str = ""
+
+    def apply_to(self, scene: Scene) -> Scene:
+        layer = layer_of(scene, self.layer)
+        if not isinstance(layer, TraceLayer):
+            raise Refused(f"{layer.name} is no trace.", self.layer)
+        return with_node(scene, self.layer, layer.changed(follows=self.follows))
+
+    def label_in(self, scene: Scene) -> str:
+        index, name = scene.index, layer_of(scene, self.layer).name
+        other = index.layers.get(self.follows) or index.parameters.get(self.follows)
+        told = getattr(other, "name", None) or getattr(other, "label", None)
+        return f"{name} follows {told or 'nothing'}"
+
+
 class ChangeStops(SceneEdit):
-    """Add a colour stop half-way along the widest gap, or remove one."""
+    """Add a colour stop half-way along the widest gap of a gradient or of the shells of an edge, or remove one."""
 
     kind: Literal["change stops"] = "change stops"
     layer: str
+    of: Literal["fill", "edge"] = "fill"
     remove: str | None = None
     id: Id = Field(default_factory=lambda: new_id("stop"))
     frame: Frame = 0.0
 
     def apply_to(self, scene: Scene) -> Scene:
         layer = layer_of(scene, self.layer)
-        fill = getattr(layer, "fill", None)
-        if not isinstance(fill, LinearFill | RadialFill):
-            raise Refused(f"{layer.name} has no gradient.", self.layer)
+        fill = layer if isinstance(layer, TextureLayer) else getattr(layer, self.of, None)
+        if not isinstance(fill, Gradient | Edge | TextureLayer):
+            raise Refused(f"{layer.name} has no {'gradient' if self.of == 'fill' else 'edge'}.", self.layer)
         if self.remove is not None:
             if len(fill.stops) <= 2:
                 raise Refused("A gradient needs two colours.", self.layer)
@@ -321,7 +360,9 @@ class ChangeStops(SceneEdit):
                 colour=Parameter(rest=fill.stops[gap].colour.rest),
             )
             stops = (*fill.stops[: gap + 1], stop, *fill.stops[gap + 1 :])
-        return with_node(scene, self.layer, layer_of(scene, self.layer).changed(fill=fill.changed(stops=stops)))
+        if isinstance(fill, TextureLayer):
+            return with_node(scene, self.layer, layer_of(scene, self.layer).changed(stops=stops))
+        return with_node(scene, self.layer, layer_of(scene, self.layer).changed(**{self.of: fill.changed(stops=stops)}))
 
     def label_in(self, scene: Scene) -> str:
         return f"{layer_of(scene, self.layer).name}: colour {'removed' if self.remove else 'added'}"

@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 
 from ..document.arrangement import Emitter
-from ..document.layers import ArrayLayer, ShapeLayer
+from ..document.layers import ArrayLayer, ShapeLayer, TraceLayer
 from ..document.model import Model
 from ..document.scene import Scene
 from ..evaluation.outlines import outlines_of
@@ -22,6 +22,12 @@ def without_leads(scene: Scene, gone: set[str], frame: float) -> Scene:
     frame; sparks start where those layers stood."""
     sampler = Sampler(scene)
     for layer in list(scene.index.layers.values()):
+        if layer.matte is not None and layer.matte.layer in gone and layer.id not in gone:
+            # Where there was a matte, the layer shows everywhere.
+            layer = layer.changed(matte=None)
+            scene = with_node(scene, layer.id, layer)
+        if isinstance(layer, TraceLayer) and layer.follows.split(".")[0] in gone and layer.id not in gone:
+            scene = with_node(scene, layer.id, layer.changed(follows=""))
         if not isinstance(layer, ArrayLayer) or layer.id in gone:
             continue
         kind: Any = layer.arrangement

@@ -4,6 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from ..document.clips import Clip
 from ..document.ids import Id, OneLine, new_id
 from ..document.keys import Finite
 from ..document.layers import Layer, PictureLayer
@@ -13,11 +14,11 @@ from .base import Refused, SceneEdit, layer_of, with_node
 from .layers import AddLayer
 
 
-def keep(project: Project, picture: Picture) -> Project:
-    """The project with a picture among those it keeps."""
-    if any(kept.id == picture.id for kept in project.pictures):
-        return project
-    return project.changed(pictures=(*project.pictures, picture))
+def keep(project: Project, one: Picture | Clip) -> Project:
+    """The project with a picture or a clip among those it keeps."""
+    field = "clips" if isinstance(one, Clip) else "pictures"
+    known: tuple[Picture | Clip, ...] = getattr(project, field)
+    return project if any(kept.id == one.id for kept in known) else project.changed(**{field: (*known, one)})
 
 
 class AddPicture(SceneEdit):

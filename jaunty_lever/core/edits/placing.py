@@ -10,6 +10,7 @@ from ..document.keys import Finite, Frame, Key, Value
 from ..document.layers import GearLayer
 from ..document.scene import Scene
 from ..document.specs import components
+from ..evaluation.depth import hand_matrix, in_depth
 from ..evaluation.placing import world_matrix
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
@@ -54,11 +55,11 @@ class MoveLayers(SceneEdit):
         layer_of(scene, layer)
         parent = scene.index.parents[layer]
         dx, dy = by
-        if parent is not None:
-            a, b, c, d, _, _ = (
-                float(v)
-                for v in world_matrix(Sampler(scene), parent, SampleTimes(np.array([self.frame / scene.fps])))[0, 0]
-            )
+        deep = layer in in_depth(scene)
+        if parent is not None or deep:
+            sampler, now = Sampler(scene), SampleTimes(np.array([self.frame / scene.fps]))
+            around = hand_matrix(sampler, layer, now) if deep else world_matrix(sampler, str(parent), now)
+            a, b, c, d, _, _ = (float(v) for v in around[0, 0])
             size = a * d - b * c
             if size == 0:
                 return scene

@@ -10,16 +10,21 @@ from pydantic import Field
 from ..document.ids import new_id
 from ..document.index import SceneIndex
 from ..document.keys import Key, Value
-from ..document.layers import BaseLayer, PictureLayer, Text
+from ..document.layers import BaseLayer, ClipLayer, PictureLayer, ShapeLayer, Text
 from ..document.lever import Lever
+from ..document.limits import MOST_FILTERS
 from ..document.modifier import Modifier
 from ..document.owners import owners
 from ..document.parameter import Parameter
 from ..document.recipe import Recipe, RecipeField, RecipePart
 from ..document.scene import Scene
 from ..document.specs import ParameterSpec, components, specs_of, value_of
-from .base import Refused, SceneEdit, free_name, layer_of, place_of, with_parameter
-from .layers import put, renamed
+from ..evaluation.extent import extent_of
+from ..evaluation.sample_times import SampleTimes
+from ..evaluation.sampler import Sampler
+from .base import Refused, SceneEdit, free_name, layer_of, place_of, with_node, with_parameter
+from .edges import LINE_WIDTH
+from .layers import put, renamed, taken_out
 from .renumber import copied
 
 _COMMON = {*specs_of(BaseLayer), "fill", "stroke", "stroke_width"}
@@ -52,7 +57,13 @@ class ApplyRecipe(SceneEdit):
         for part in recipe.parts:
             for number, layer in enumerate(playing[part.id]):
                 scene = self._played(scene, part, layer, table | one | {part.id: layer}, number)
-        return scene
+        for part in recipe.parts:
+            if part.fits is not None or part.into:
+                for layer in playing[part.id]:
+                    scene = self._housed(scene, part, layer, table.get(part.into, ""))
+        if recipe.perspective and not scene.perspective.moves and not scene.perspective.rest:
+            scene = scene.changed(perspective=scene.perspective.changed(rest=recipe.perspective, typed=()))
+        return scene.changed(motion_blur=True) if recipe.motion_blur else scene
 
     def _new(self, prefix: str, old: str, number: int = 0) -> str:
         return f"{prefix}-{blake2b(f'{self.salt} {old} {number}'.encode(), digest_size=5).hexdigest()}"
@@ -95,7 +106,47 @@ class ApplyRecipe(SceneEdit):
                 )
         return layers
 
+    def _housed(self, scene: Scene, part: RecipePart, layer: str, house: str) -> Scene:
+        """The scene with a layer inside one that came with the recipe, and as large as there is room for it."""
+        found = layer_of(scene, layer)
+        if house:
+            above: str | None = house
+            while above is not None:
+                if above == layer:
+                    raise Refused(f"{found.name} holds what it should go into.", layer)
+                above = scene.index.parents[above]
+            scene = put(taken_out(scene, layer), found, house, None)
+            scene = with_parameter(scene, f"{layer}.position", rest=(0.0, 0.0), typed=())
+        if part.fits is None:
+            return scene
+        plain = with_parameter(scene, f"{layer}.scale", rest=(100.0, 100.0), typed=())
+        alone = Sampler(plain.changed(layers=(layer_of(plain, layer),)))
+        box = extent_of(alone, [layer], SampleTimes(np.array([0.0])))
+        if box is None:
+            return scene
+        wide, high = max(box[2] - box[0], 1e-6), max(box[3] - box[1], 1e-6)
+        size = round(100 * min(part.fits[0] / wide, part.fits[1] / high), 3)
+        return with_parameter(scene, f"{layer}.scale", rest=(size, size), typed=())
+
+    def _dressed(self, scene: Scene, part: RecipePart, layer: str, table: dict[str, str], number: int) -> Scene:
+        """The scene with the filters and the line of a part on a layer."""
+        found = layer_of(scene, layer)
+        updates: dict[str, Any] = {}
+        if part.filters:
+            new = {one.id: self._new("filter", f"{part.id} {one.id}", number) for one in part.filters}
+            if len(found.filters) + len(part.filters) > MOST_FILTERS:
+                raise Refused(f"{found.name} would have more than {MOST_FILTERS} filters.", layer)
+            updates["filters"] = (*found.filters, *(self._copied(one, table | new, number) for one in part.filters))
+        if part.line is not None:
+            if not isinstance(found, ShapeLayer):
+                raise Refused(f"{found.name} has no line, which this recipe needs.", layer)
+            updates["line"] = self._copied(part.line, table, number)
+            if not found.stroke_width.moves and not found.stroke_width.constant_value:
+                updates["stroke_width"] = found.stroke_width.changed(rest=LINE_WIDTH, typed=())
+        return with_node(scene, layer, found.changed(**updates)) if updates else scene
+
     def _played(self, scene: Scene, part: RecipePart, layer: str, table: dict[str, str], number: int) -> Scene:
+        scene = self._dressed(scene, part, layer, table, number)
         name = layer_of(scene, layer).name
         for field, entry in part.fields.items():
             if f"{layer}.{field}" not in scene.index.parameters:
@@ -169,11 +220,15 @@ def recipe_of(
         outer = [layer for layer in index.layers if layer in layers and not _inside(index, layer, set(layers))]
         nodes = [index.layers[layer] for layer in outer]
         inside = {owner.id for node in nodes for owner in owners(node) if isinstance(owner, BaseLayer)}
-        if any(isinstance(index.layers[layer], PictureLayer) for layer in inside):
-            raise Refused("Pictures stay in their project; leave them out of the recipe.", layers[0])
+        if any(isinstance(index.layers[layer], PictureLayer | ClipLayer) for layer in inside):
+            raise Refused("Pictures and clips stay in their project; leave them out of the recipe.", layers[0])
         if any(isinstance(layer := index.layers[one], Text) and layer.typeface for one in inside):
             said = "Fonts stay in their project: set the text in a shipped font first, or leave it out of the recipe."
             raise Refused(said, layers[0])
+        for one in (index.layers[layer] for layer in inside):
+            if one.matte is not None and one.matte.layer not in inside:
+                there = index.layers[one.matte.layer].name
+                raise Refused(f"{one.name} shows where {there} is: choose both, or let it show everywhere.", one.id)
         kept["layers"] = tuple(nodes)
         parts, table = [], {}
     levers = _levers_heard(index, nodes)

@@ -24,7 +24,7 @@ def renumbered(node: Node, salt: str, new_seeds: bool = True) -> Node:
     return made
 
 
-_NAMED = ("id", "outline", "other_outline")
+_NAMED = ("id", "outline", "other_outline", "layer", "follows")
 """Fields that name an owner by its id."""
 
 
@@ -43,7 +43,7 @@ def copied(node: Any, table: dict[str, str], random: np.random.Generator | None)
         updates["values"] = {table.get(lever, lever): value for lever, value in node.values.items()}
     for name in type(node).model_fields:
         value = getattr(node, name)
-        if name in _NAMED and value in table:
+        if name in _NAMED and isinstance(value, str) and value in table:
             updates[name] = table[value]
         elif random is not None and name == "seed" and not isinstance(node, Modifier) and not value.moves:
             # Copies of a scatter or of an emitter are not its doubles.

@@ -125,7 +125,7 @@ class RemoveScene(SceneEdit):
 
 
 class ChangeScene(SceneEdit):
-    """A scene's name, size, length or frame rate. A new rate leaves every key and window at its time in seconds."""
+    """A scene's name, size, length, frame rate or motion blur. A new rate leaves every key and window at its time in seconds."""
 
     kind: Literal["change scene"] = "change scene"
     name: OneLine | None = None
@@ -134,6 +134,9 @@ class ChangeScene(SceneEdit):
     fps: Finite | None = None
     length: int | None = None
     loops: bool | None = None
+    motion_blur: bool | None = None
+    least_samples: int | None = None
+    most_samples: int | None = None
 
     def apply_to(self, scene: Scene) -> Scene:
         fields = {name: getattr(scene, name) for name in Scene.model_fields}
@@ -150,6 +153,8 @@ class ChangeScene(SceneEdit):
     def label_in(self, scene: Scene) -> str:
         if self.name is not None and self.name.strip() != scene.name:
             return f"Scene {scene.name} renamed {self.name.strip()}"
+        if self.motion_blur is not None and self.motion_blur != scene.motion_blur:
+            return f"Scene {scene.name}: motion blur {'on' if self.motion_blur else 'off'}"
         return f"Scene {scene.name}: size, rate or length changed"
 
 

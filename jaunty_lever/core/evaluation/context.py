@@ -18,6 +18,7 @@ from ..motion.easing import KeyTable
 from .axes import shared_depth
 from .cache import Fault
 from .gauging import pushed
+from .integrals import integrated
 from .sample_times import SampleTimes, Times, worked_out
 
 if TYPE_CHECKING:
@@ -67,7 +68,7 @@ class Incoming:
 
     def passed(self, times: Times) -> NDArray[np.int64]:
         breaks = self._sampler.breaks(self._samples.elements)
-        return breaks.passed(self._node, self._position, worked_out(times, self._sampler.scene.fps))
+        return breaks.passed(self._node, self._position, worked_out(times))
 
     def breaks(self, low: int, high: int) -> Times:
         return self._sampler.breaks(self._samples.elements).after(self._node, self._position, low, high)
@@ -214,33 +215,11 @@ class ModifierContext:
         if not self.moves(name):
             rate = self.number(name)[:, component]
             return times * (rate if signed else np.maximum(rate, 0.0))
-        parameter, samples = f"{self.modifier.id}.{name}", self.samples
-        if samples.elements is None or len(samples.elements) == 1 or not self._axes(name).elements:
-            return self._from_phase(parameter, times, component, signed, None)
-        many, each = samples.shape
-        parts = np.broadcast_to(times, (many * each,)).reshape(many, each)
-        whole = [self._from_phase(parameter, np.ascontiguousarray(parts[k]), component, signed, k) for k in range(many)]
-        return np.concatenate(whole)
-
-    def _from_phase(self, parameter: str, times: Times, component: int, signed: bool, element: int | None) -> Values:
-        elements = self.samples.elements
-        if elements is not None and element is not None:
-            elements = elements.part(np.array([element]))
-        elif elements is not None and len(elements) > 1:
-            elements = None
-        low, high = float(times.min()), float(times.max())
-        phase = self.sampler.phase(parameter, low, high, component, signed, elements)
-        beyond = phase.beyond
-        far = np.zeros(1, dtype=bool)
-        if beyond.below is None and low < phase.first:
-            far = times < phase.first
-        if beyond.above is None and not beyond.period and high > phase.last:
-            far = far | (times > phase.last)
+        parameter = f"{self.modifier.id}.{name}"
+        made, far = integrated(self.sampler, parameter, self.samples, times, component, signed)
         if far.any():
-            # What an element asks for too far away is told of all: its rows are not the others'.
-            far = far if element is None else np.ones(1, dtype=bool)
-            self.fault(far, f"It is asked for a moment too far from the scene: over {phase.last:,.0f} s away")
-        return phase.at(np.ascontiguousarray(times))
+            self.fault(far, f"It is asked for a moment too far from the scene: over {self.sampler.reach:,.0f} s away")
+        return made
 
     def driver(self, reference: str, component: int | None, times: Times) -> Values:
         node = self._heard(reference)
@@ -285,7 +264,7 @@ class ModifierContext:
         if node is None or parted(reference)[1] is not None:
             return np.zeros(times.shape, dtype=np.int64)
         breaks = self.sampler.breaks(self.samples.elements)
-        return breaks.passed(node, len(node.parameter.chain), worked_out(times, self.fps))
+        return breaks.passed(node, len(node.parameter.chain), worked_out(times))
 
     def fault(self, wrong: NDArray[np.bool_] | np.bool_, message: str) -> None:
         if not wrong.any():

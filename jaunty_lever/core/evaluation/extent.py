@@ -2,9 +2,9 @@
 
 import numpy as np
 
-from ..document.layers import ArrayLayer, Group, PictureLayer, ShapeLayer
+from ..document.layers import ArrayLayer, ClipLayer, Group, PictureLayer, ShapeLayer, TextureLayer
 from ..geometry.matrices import applied
-from .outlines import outlines_of
+from .moved_outlines import drawn_outlines
 from .placing import world_matrix
 from .sample_times import SampleTimes
 from .sampler import Sampler
@@ -31,11 +31,14 @@ def _extent(sampler: Sampler, layer: str, samples: SampleTimes) -> Box | None:
                 return None
             samples = shown_at(sampler, layer, samples)
         return extent_of(sampler, [inner.id for inner in found.layers], samples)
-    if isinstance(found, PictureLayer):
+    if isinstance(found, PictureLayer | ClipLayer):
         wide, high = found.width / 2, found.height / 2
         points = [np.array([[[-wide, -high, wide, -high, wide, high, -wide, high]]])]
+    elif isinstance(found, TextureLayer):
+        size = sampler.evaluate(f"{layer}.size", samples) / 2
+        points = [np.concatenate([-size, size * [1, -1], size, size * [-1, 1]], axis=2)]
     elif isinstance(found, ShapeLayer):
-        outlines = outlines_of(sampler, found, samples)
+        outlines = drawn_outlines(sampler, found, samples)[0]
         points = [outlines.points(k) for k in range(len(outlines.each))]
     else:
         return None

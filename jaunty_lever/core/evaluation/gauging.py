@@ -32,7 +32,8 @@ from ..gauges.zone import GIVEN, SMOOTH, nearness, push
 from ..geometry.matrices import applied
 from ..kernels import noise
 from ..kernels.parallel import over
-from ..motion.easing import eased, key_table
+from ..motion.easing import eased, profile_of
+from .edges import edged
 from .elements import Elements
 from .placing import world_matrix
 from .sample_times import SampleTimes
@@ -59,6 +60,8 @@ def reading(sampler: "Sampler", reads: Reading, samples: SampleTimes) -> Values:
 
 
 def _known(sampler: "Sampler", array: str, what: str, elements: Elements, samples: SampleTimes) -> Values:
+    if edged(sampler.index, array) is not None:
+        return sampler.edges.known(array, what, samples)
     if is_emitter(sampler, array):
         return sampler.sparks.known(array, what, samples)
     if what in ("age", "life"):
@@ -71,6 +74,8 @@ def _known(sampler: "Sampler", array: str, what: str, elements: Elements, sample
         return layout.gathered(table, elements, samples)[..., None].astype(np.float64)
     layout = sampler.layouts.at(array, elements, samples)
     places = layout.places
+    if what == "height":
+        return 1 - layout.gathered(_shares(places.y, places.count), elements, samples)[..., None]
     tables = {
         "place": (places.x, places.y),
         "across": places.across,
@@ -214,14 +219,7 @@ def _sweep(sampler: "Sampler", gauge: Sweep, u: Floats, most: Floats, setting: S
 
 
 def _profile(gauge: Sweep | LifeGauge) -> Callable[[Floats], Floats]:
-    """The curve that is keyed over a passage 0..1."""
-    table = key_table(gauge.profile, specs_of(type(gauge))["profile"], 100.0)
-
-    def profile(passage: Floats) -> Floats:
-        made: Floats = table.at(np.ascontiguousarray(passage).ravel())[:, 0]
-        return np.broadcast_to(made, passage.size).reshape(passage.shape)
-
-    return profile
+    return profile_of(gauge.profile, specs_of(type(gauge))["profile"])
 
 
 def _life(sampler: "Sampler", array: str, gauge: LifeGauge, elements: Elements | None, samples: SampleTimes) -> Floats:

@@ -5,6 +5,7 @@ from math import ceil, floor
 from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..document.index import ParameterNode
 from ..document.scene import Scene
@@ -53,6 +54,40 @@ def integral(
         return Phase(rate, breaks.of(parameter, first, last), breaks.swings(node, count), first, last, beyond)
 
     return sampler.remembered(key, work, lambda phase: phase.powers.nbytes * 2)
+
+
+def integrated(
+    sampler: "Sampler", parameter: str, samples: SampleTimes, times: Times, component: int, signed: bool
+) -> tuple[Times, NDArray[np.bool_]]:
+    """∫ of one component of a parameter from 0 to times, one for each of the samples or any number for all of them; and
+    where that was asked for too far away, (1,) or one for each time."""
+    node, elements = sampler.index.parameters[parameter], samples.elements
+    if not sampler.axes.after(node, len(node.parameter.chain)).elements:
+        elements = None
+    if elements is None or len(elements) == 1:
+        return _until(sampler, parameter, elements, times, component, signed)
+    many, each = samples.shape
+    parts = np.broadcast_to(times, (many * each,)).reshape(many, each)
+    rows, beyond = np.empty((many, each)), False
+    for k in range(many):
+        own = np.ascontiguousarray(parts[k])
+        rows[k], far = _until(sampler, parameter, elements.part(np.array([k])), own, component, signed)
+        beyond = beyond or bool(far.any())
+    # What one element asks for too far away is told of all.
+    return rows.ravel(), np.array([beyond])
+
+
+def _until(
+    sampler: "Sampler", parameter: str, elements: Elements | None, times: Times, component: int, signed: bool
+) -> tuple[Times, NDArray[np.bool_]]:
+    low, high = float(times.min()), float(times.max())
+    phase = integral(sampler, parameter, low, high, component, signed, elements)
+    far, beyond = np.zeros(1, dtype=bool), phase.beyond
+    if beyond.below is None and low < phase.first:
+        far = times < phase.first
+    if beyond.above is None and not beyond.period and high > phase.last:
+        far = far | (times > phase.last)
+    return phase.at(np.ascontiguousarray(times)), far
 
 
 def _bounds(

@@ -19,6 +19,7 @@ from ..document.specs import specs_of
 from ..geometry.along import Track, track_of
 from ..geometry.matrices import applied, inverted, product
 from .cache import Fault
+from .edges import edged
 from .elements import Elements
 from .lettering import Lettering
 from .outlines import outlines_of
@@ -73,6 +74,8 @@ class Layouts:
         many sparks it has thrown."""
         if is_emitter(self._sampler, array):
             return self._sampler.sparks.born(array, samples)
+        if edged(self._sampler.index, array) is not None:
+            return self._sampler.edges.points(array, samples).most
         counts = self.count(array, samples)
         return int(counts.max(initial=0))
 
@@ -80,6 +83,8 @@ class Layouts:
         """How many copies there are: (outer copies or 1, times or 1)."""
         if is_emitter(self._sampler, array):
             return self._sampler.sparks.count(array, samples)
+        if edged(self._sampler.index, array) is not None:
+            return self._sampler.edges.points(array, samples).counts
         if is_lettered(self._sampler, array):
             return Lettering(self._sampler, array, samples).counts()
         settings = self._settings(array, "arrangement", samples)

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from ..document.layers import ArrayLayer, BaseLayer, Path, ShapeLayer, Text
 from ..document.limits import MOST_DRAWN_LETTERS
 from ..document.specs import specs_of
+from ..geometry.corners import rounded
 from ..geometry.faces import lacking
 from ..geometry.letters import parts_of, placed
 from ..geometry.outline import Floats, Outline
@@ -58,7 +59,7 @@ def written(layer: BaseLayer) -> str:
 
 def outlines_of(sampler: "Sampler", layer: ShapeLayer, samples: SampleTimes) -> Outlines:
     """One outline for each combination of the whole-number settings that comes up."""
-    if isinstance(layer, Path):
+    if isinstance(layer, Path) and not layer.corner.moves and not layer.corner.constant_value:
         return Outlines((path_outline(layer.data),), np.zeros((1, 1), dtype=np.int64))
     specs = specs_of(type(layer))
     made = {n: sampler.evaluate(f"{layer.id}.{n}", samples) for n in outline_names(layer) if specs[n].kind != "text"}
@@ -158,6 +159,8 @@ def _part(
 
 
 def _outline(layer: ShapeLayer, values: dict[str, Floats], texts: tuple[str, ...]) -> Outline:
+    if isinstance(layer, Path):
+        return rounded(path_outline(layer.data), values["corner"][:, 0])
     if not isinstance(layer, Text):
         return SHAPES[layer.kind](values)
     specs = specs_of(Text)

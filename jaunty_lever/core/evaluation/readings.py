@@ -8,6 +8,7 @@ from ..document.index import ParameterNode, Reading, SceneIndex, parameters_of
 from ..document.layers import ArrayLayer, BaseLayer
 from ..document.references import Taken
 from ..document.specs import specs_of
+from .edges import edged, point_parameters, points_written
 from .lettering import LAYS, text_in
 from .outlines import written as outline_written
 from .placing import copy_parameters, placing_parameters
@@ -24,7 +25,12 @@ def array_of(index: SceneIndex, array: str) -> ArrayLayer:
 
 def needed(index: SceneIndex, reads: Reading) -> Iterator[str]:
     """The parameters that decide what is read."""
-    layer, what = array_of(index, reads.array), reads.what
+    what, edge = reads.what, edged(index, reads.array)
+    if edge is not None:
+        if what not in ("i", "rank", "col", "row"):
+            yield from point_parameters(index, edge)
+        return
+    layer = array_of(index, reads.array)
     if isinstance(what, Gauge):
         yield from (f"{what.id}.{name}" for name in specs_of(type(what)))
         if isinstance(what, RandomGauge):
@@ -105,6 +111,8 @@ _STILL_OF_SPARKS = ("i", "rank", "row", "col")
 def timely(index: SceneIndex, reads: Reading) -> bool:
     """Whether what is read moves although nothing that it is read from does."""
     own = reads.what
+    if edged(index, reads.array) is not None:
+        return False
     if isinstance(array_of(index, reads.array).arrangement, Emitter) and not isinstance(own, RandomGauge | ColumnGauge):
         return own not in _STILL_OF_SPARKS
     return isinstance(own, NoiseGauge) and (own.frequency.moves or own.frequency.constant_value != 0)
@@ -112,6 +120,9 @@ def timely(index: SceneIndex, reads: Reading) -> bool:
 
 def written(index: SceneIndex, reads: Reading) -> str:
     """What decides a reading besides parameters, as text."""
+    edge = edged(index, reads.array)
+    if edge is not None:
+        return f"{reads.array} {points_written(index, edge)} {reads.what}"
     layer, what = array_of(index, reads.array), reads.what
     kind = layer.arrangement
     own = [kind.kind, *(getattr(kind, name, None) for name in ("outline", "data", "other_outline", "other_data"))]

@@ -22,11 +22,12 @@ _A_FRAME = 2.0**-38
 _NEAR, _FAR = 10_000.0, 1e9
 
 
-def worked_out(times: Times, fps: float) -> Times:
+def worked_out(times: Times, fps: float | None = None) -> Times:
     """Times that were worked out (delayed, or by a formula) as times to be asked for: finite, and on the grid.
 
     What lies at a frame of the rate becomes that frame's very time, to the last bit: a frame less some frames is a
-    frame, and a hold key is never missed by a hair.
+    frame, and a hold key is never missed by a hair. Without a rate it stays where it is: where something breaks must not
+    depend on how many frames a second are looked at.
     """
     size = np.abs(times)
     if not times.size or size.max() < _NEAR:
@@ -35,9 +36,11 @@ def worked_out(times: Times, fps: float) -> Times:
     return np.where(size < _NEAR, _on_grid(np.where(size < _NEAR, times, 0.0), fps), far)
 
 
-def _on_grid(times: Times, fps: float) -> Times:
+def _on_grid(times: Times, fps: float | None) -> Times:
     near = np.rint(times * _A_SECOND)
     near /= _A_SECOND
+    if fps is None:
+        return np.ascontiguousarray(near)
     frames = np.rint(near * fps)
     frames /= fps
     np.copyto(near, frames, where=np.abs(near - frames) < _A_FRAME)

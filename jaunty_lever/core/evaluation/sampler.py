@@ -25,6 +25,7 @@ from .axes import AxesOfScene
 from .breaks import Breaks
 from .cache import Cache, Fault
 from .context import Incoming, ModifierContext
+from .edges import Edges
 from .elements import Elements
 from .gauging import reading
 from .integrals import integral, reach
@@ -65,6 +66,8 @@ class Sampler:
         self.axes = AxesOfScene(self.index)
         #: Where the copies of the scene's arrays stand.
         self.layouts = Layouts(self)
+        #: The points of its edges.
+        self.edges = Edges(self)
         #: The sparks of its emitters.
         self.sparks = Sparks(self)
         self.reach = reach(scene)

@@ -79,8 +79,8 @@ class Sparks:
         assert elements is not None
         if what == "i":
             return elements.numbers.astype(np.float64)[:, None, None]
-        if what in ("rank", "row", "col"):
-            return np.zeros((1, 1, 1))
+        if what in ("rank", "row", "col", "height", "across"):
+            return np.zeros((1, 1, 2 if what == "across" else 1))
         if what == "n":
             return self._neighbours(array, elements, samples)
         flown = self._flown(array, samples)

@@ -353,6 +353,7 @@ VALUES: dict[str, str] = {
     "across": "Between rails: the vector from a copy to its partner on the other rail, in px.",
     "age": "Seconds that a spark of an emitter has lived.",
     "life": "How much of its life a spark has lived, 0 to 1.",
+    "height": "How high up: 0 at the lowest point of an outline or copy of an array, 1 at the topmost.",
     "pi": "3.14159…",
     "true": "On.",
     "false": "Off.",
@@ -366,5 +367,5 @@ TAKINGS: dict[str, str] = {
 }
 """Ways to take a value of many copies as one number, from outside their array."""
 
-LENT = {"rank", "x", "y", "age", "life"}
+LENT = {"rank", "x", "y", "age", "life", "height"}
 """Names of values that a formula's own steps may have, and layers."""

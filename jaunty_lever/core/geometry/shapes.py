@@ -8,6 +8,7 @@ from collections.abc import Callable, Mapping
 
 import numpy as np
 
+from .corners import rounded
 from .gears import gear
 from .outline import KAPPA, Floats, Outline, over_time
 
@@ -108,13 +109,18 @@ def _ring(radii: list[Floats]) -> Outline:
 def polygon(settings: Settings) -> Outline:
     """A regular polygon with a corner upwards."""
     sides = int(np.clip(np.rint(settings["sides"][0, 0]), 3, 500))
-    return _ring([settings["radius"][:, 0]] * sides)
+    return _rounded(_ring([settings["radius"][:, 0]] * sides), settings)
 
 
 def star(settings: Settings) -> Outline:
     """A star with a point upwards."""
     points = int(np.clip(np.rint(settings["points"][0, 0]), 2, 500))
-    return _ring([settings["outer"][:, 0], settings["inner"][:, 0]] * points)
+    return _rounded(_ring([settings["outer"][:, 0], settings["inner"][:, 0]] * points), settings)
+
+
+def _rounded(outline: Outline, settings: Settings) -> Outline:
+    radius = settings["corner"][:, 0]
+    return rounded(outline, radius) if (radius > 0).any() else outline
 
 
 def line(settings: Settings) -> Outline:

@@ -29,10 +29,11 @@ def pool() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(max_workers=WORKERS, thread_name_prefix="kernel")
 
 
-def over(count: int, kernel: Callable[..., Any], *arguments: Any) -> None:
-    """Run `kernel(first, last, *arguments)` over the samples 0..count, in pieces at once."""
+def over(count: int, kernel: Callable[..., Any], *arguments: Any, each: int = 1) -> None:
+    """Run `kernel(first, last, *arguments)` over the samples 0..count, in pieces at once; `each`: as how many samples one of
+    them counts, where it is many things."""
     # More pieces than threads: a core that is busy elsewhere then holds up only its last piece.
-    pieces = min(WORKERS * 4, count // LEAST)
+    pieces = min(WORKERS * 4, count * each // LEAST, count)
     if WORKERS == 1 or pieces < 2:
         kernel(0, count, *arguments)
         return

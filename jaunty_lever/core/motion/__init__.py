@@ -11,6 +11,7 @@ from ..document.recipe import Recipe
 from .adjust import Adjust
 from .between import Between
 from .bounce import Bounce
+from .crossing import Crossing
 from .figure import Figure
 from .follow import Follow
 from .formula import Formula
@@ -39,6 +40,7 @@ _Any = Union[
     Bounce,
     Overshoot,
     Figure,
+    Crossing,
     Follow,
     Gear,
     Stops,

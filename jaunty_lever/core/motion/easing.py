@@ -1,5 +1,6 @@
 """Values between keys: hold, linear and CSS cubic-bezier eases, their slopes, and sampling."""
 
+from collections.abc import Callable
 from functools import lru_cache
 from typing import Any
 
@@ -379,3 +380,14 @@ def eased(shares: Floats, x1: Floats, y1: Floats, x2: Floats, y2: Floats) -> Flo
     x1, y1, x2, y2 = points
     _eased(np.ascontiguousarray(np.broadcast_to(shares, shape)).ravel(), x1, y1, x2, y2, out)
     return out.reshape(shape)
+
+
+def profile_of(own: Parameter, spec: ParameterSpec) -> Callable[[Floats], Floats]:
+    """The curve that is keyed over a passage, as a function of shares 0..1 of it, of any shape."""
+    table = key_table(own, spec, 100.0)
+
+    def profile(passage: Floats) -> Floats:
+        made: Floats = table.at(np.ascontiguousarray(passage).ravel())[:, 0]
+        return np.broadcast_to(made, passage.size).reshape(passage.shape)
+
+    return profile

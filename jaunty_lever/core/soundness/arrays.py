@@ -2,12 +2,12 @@
 
 from collections.abc import Iterator
 
-from ..document.arrangement import AlongPath, Emitter, Letters, Rails, Scatter
+from ..document.arrangement import AlongPath, Emitter, Rails, Scatter
+from ..document.counts import resting_copies, resting_count
 from ..document.gauge import Zone
-from ..document.index import ParameterNode, SceneIndex, walk
-from ..document.layers import ArrayLayer, ShapeLayer, Text
-from ..document.limits import MOST_ARRAYS_DEEP, MOST_COPIES, MOST_DRAWN_LETTERS, MOST_GAUGES, MOST_SPARKS
-from ..document.parameter import Parameter
+from ..document.index import ParameterNode, SceneIndex
+from ..document.layers import ArrayLayer, ShapeLayer
+from ..document.limits import MOST_ARRAYS_DEEP, MOST_COPIES, MOST_GAUGES
 from ..document.scene import Scene
 from ..geometry.paths import path_outline
 from ..motion.push import Push
@@ -80,51 +80,6 @@ def copies_problems(scene: Scene) -> Iterator[Problem]:
                 f"{layer.name}: arrays stand at most {MOST_ARRAYS_DEEP} deep, one inside the other.", layer.id
             )
             return
-        many = resting_count(layer)
-        for array in around:
-            outer = index.layers[array]
-            assert isinstance(outer, ArrayLayer)
-            many *= resting_count(outer)
-        whole += many
+        whole += resting_count(layer) * resting_copies(index, layer.id)
     if whole > MOST_COPIES:
         yield Problem(f"A scene has at most {MOST_COPIES:,} copies; this would have {whole:,}.")
-
-
-def resting_count(layer: ArrayLayer) -> int:
-    """How many copies an array has while nothing moves its count, or the most that its keys make."""
-    kind = layer.arrangement
-    if kind.kind == "grid":
-        return _most(kind.columns) * _most(kind.rows)
-    if isinstance(kind, Emitter):
-        return _alive(kind)
-    if isinstance(kind, Letters):
-        return _parts(layer)
-    return _most(kind.count)
-
-
-def _parts(layer: ArrayLayer) -> int:
-    """About how many parts the text in an array has, at most."""
-    text = next((one for one, _, _ in walk(layer.layers) if isinstance(one, Text)), None)
-    if text is None:
-        return 0
-    said = max([str(key.value) for key in text.text.keys] or [str(text.text.rest)], key=len)[:MOST_DRAWN_LETTERS]
-    by = layer.arrangement.by.constant_value if isinstance(layer.arrangement, Letters) else "letter"
-    if by == "line":
-        return said.count("\n") + 1
-    return len(said.split()) if by == "word" else sum(not letter.isspace() for letter in said)
-
-
-def _alive(kind: Emitter) -> int:
-    """About how many sparks are alive at once while nothing moves, within the limit."""
-    rate, life, differs = (_greatest(one) for one in (kind.rate, kind.lifetime, kind.lifetime_random))
-    return min(max(round(rate * life * (1 + differs / 200)), 1 if rate > 0 else 0), MOST_SPARKS)
-
-
-def _greatest(own: Parameter) -> float:
-    values = [key.value for key in own.keys] or [own.rest]
-    return max((float(v) for v in values if isinstance(v, int | float)), default=0.0)
-
-
-def _most(count: Parameter) -> int:
-    values = [key.value for key in count.keys] or [count.rest]
-    return max((round(v) for v in values if isinstance(v, int | float) and not isinstance(v, bool)), default=0)

@@ -14,10 +14,23 @@ from pydantic import ValidationError
 from ..document.fonts import MOST_FONTS
 from ..document.index import ModifierNode, ParameterNode, SceneIndex, nodes_of, walk
 from ..document.keys import Value
-from ..document.layers import LAYER_KINDS, ArrayLayer, BaseLayer, Group, Path, PictureLayer, Text
+from ..document.layers import (
+    LAYER_KINDS,
+    ArrayLayer,
+    BaseLayer,
+    ClipLayer,
+    Group,
+    Path,
+    PictureLayer,
+    ShapeLayer,
+    Text,
+    shown_by_none,
+)
 from ..document.lever import Lever
 from ..document.limits import (
     LEAST_APART,
+    MOST_CLIP_DATA,
+    MOST_CLIPS,
     MOST_DEPTH,
     MOST_FRAME,
     MOST_KEYS,
@@ -48,8 +61,10 @@ from ..geometry.paths import path_outline
 from ..motion.fits import crowded, offered
 from ..motion.push import Push
 from .arrays import array_problems, copies_problems, push_problems
+from .compositing import compositing_problems
 from .problem import Problem
 from .tables import table_problems
+from .traces import trace_problems
 
 
 def problems(project: Project) -> Iterator[Problem]:
@@ -101,11 +116,15 @@ def _project(project: Project, before: Project | None) -> Iterator[Problem]:
         yield Problem(f"A project has at most {MOST_SCENES} scenes.")
     if len(project.pictures) > MOST_PICTURES:
         yield Problem(f"A project keeps at most {MOST_PICTURES} pictures.")
+    if len(project.clips) > MOST_CLIPS:
+        yield Problem(f"A project keeps at most {MOST_CLIPS} clips.")
+    if sum(len(clip.data) for clip in project.clips) > MOST_CLIP_DATA:
+        yield Problem(f"The clips of a project have at most {MOST_CLIP_DATA * 3 // 4 >> 20} MB together.")
     if len(project.fonts) > MOST_FONTS:
         yield Problem(f"A project keeps at most {MOST_FONTS} fonts.")
     if len(project.palettes) > MOST_PALETTES:
         yield Problem(f"A project keeps at most {MOST_PALETTES} palettes.")
-    yield from _whole(project.changed(scenes=(), pictures=(), fonts=(), tables=()), "The project", project.id)
+    yield from _whole(project.changed(scenes=(), pictures=(), clips=(), fonts=(), tables=()), "The project", project.id)
     fresh = [table for table in project.tables if touched.table(table)]
     for table in fresh:
         yield from _whole(table.changed(data=""), table.name, table.id)
@@ -129,12 +148,14 @@ def _project(project: Project, before: Project | None) -> Iterator[Problem]:
         for layer in scene.index.layers.values():
             if isinstance(layer, PictureLayer):
                 yield from _picture(project, scene, layer)
+            elif isinstance(layer, ClipLayer):
+                yield from _clip(project, scene, layer)
             elif isinstance(layer, Text) and layer.typeface is not None and project.font(layer.typeface) is None:
                 yield Problem(f"{scene.name}: {layer.name}: its font “{layer.typeface}” is not in the file.", layer.id)
         yield from (Problem(f"{scene.name}: {one.text}", one.at) for one in _scene(scene, touched))
 
 
-_KEPT = (("picture", "pictures"), ("font", "fonts"), ("palette", "palettes"))
+_KEPT = (("picture", "pictures"), ("clip", "clips"), ("font", "fonts"), ("palette", "palettes"))
 
 
 def _picture(project: Project, scene: Scene, layer: PictureLayer) -> Iterator[Problem]:
@@ -143,6 +164,14 @@ def _picture(project: Project, scene: Scene, layer: PictureLayer) -> Iterator[Pr
         yield Problem(f"{scene.name}: {layer.name}: its picture “{layer.picture}” is not in the file.", layer.id)
     elif (found.width, found.height) != (layer.width, layer.height):
         yield Problem(f"{scene.name}: {layer.name}: its size is not that of its picture.", layer.id)
+
+
+def _clip(project: Project, scene: Scene, layer: ClipLayer) -> Iterator[Problem]:
+    found = project.clip(layer.clip)
+    if found is None:
+        yield Problem(f"{scene.name}: {layer.name}: its clip “{layer.clip}” is not in the file.", layer.id)
+    elif any(getattr(found, name) != getattr(layer, name) for name in ("width", "height", "timing", "sound")):
+        yield Problem(f"{scene.name}: {layer.name}: its size or its frames are not those of its clip.", layer.id)
 
 
 def _nodes(scene: Scene) -> list[BaseLayer | Lever | Snapshot]:
@@ -186,7 +215,8 @@ def _known_ids(node: Any) -> tuple[str, ...]:
     if known is None:
         if isinstance(node, Snapshot):
             return (node.id,)
-        inner = (*getattr(getattr(node, "fill", None), "stops", ()), *getattr(node, "gauges", ()))
+        stops = (stop for part in ("fill", "edge") for stop in getattr(getattr(node, part, None), "stops", ()))
+        inner = (*stops, *getattr(node, "gauges", ()), *getattr(node, "filters", ()), *getattr(node, "stops", ()))
         known = node.__dict__["_ids"] = (node.id, *(one.id for one in inner), *nodes_of(node)[1])
     return known
 
@@ -229,6 +259,8 @@ def _scene(scene: Scene, touched: "_Touched") -> Iterator[Problem]:
             yield Problem(f"Groups nest at most {MOST_DEPTH} deep.", deep)
             break
     yield from copies_problems(scene)
+    yield from compositing_problems(index)
+    yield from trace_problems(index)
     new = [node for node in _nodes(scene) if touched.node(node)]
     for node in new:
         yield from _node_problems(index, node)
@@ -367,17 +399,25 @@ def _links(scene: Scene, tops: set[str]) -> Iterator[Problem]:
 def recipe_problems(recipe: Recipe) -> Iterator[str]:
     """Everything that is wrong with a recipe, tried on layers of the kinds that it asks for."""
     ids = [part.id for part in recipe.parts] + [owner.id for owner in owners(recipe.levers) + owners(recipe.layers)]
-    ids += [owner.id for part in recipe.parts for owner in owners(part.fields)]
+    ids += [owner.id for part in recipe.parts for owner in owners((part.fields, part.filters, part.line))]
     twice = list(_clashes(ids))
     yield from (one.text for one in twice)
     if twice:
         return
-    if any(isinstance(owner, PictureLayer) for owner in owners(recipe.layers)):
-        yield "Pictures stay in their project: a recipe holds no picture layer."
+    if any(isinstance(owner, PictureLayer | ClipLayer) for owner in owners(recipe.layers)):
+        yield "Pictures and clips stay in their project: a recipe holds no layer of them."
         return
     if any(isinstance(owner, Text) and owner.typeface for owner in owners(recipe.layers)):
         yield "Fonts stay in their project: a recipe's texts are set in shipped ones."
         return
+    houses = {one.id for one in owners(recipe.layers) if isinstance(one, Group)}
+    for part in recipe.parts:
+        if part.into and part.into not in houses:
+            yield f"{part.name}: what should take it in, “{part.into}”, is no group or array of the recipe."
+            return
+        if part.fits is not None and not all(0 < side <= 100_000 for side in part.fits):
+            yield f"{part.name}: what it should fit in has a width and a height above 0."
+            return
     made, wrong = stand_ins(recipe)
     yield from wrong
     if made is not None:
@@ -393,7 +433,7 @@ def stand_ins(recipe: Recipe) -> tuple[Scene | None, list[str]]:
             if kind not in LAYER_KINDS:
                 return None, [f"{part.name}: there is no layer called “{kind}”."]
         cls = LAYER_KINDS[part.kinds[0] if part.kinds else "ellipse"]
-        more = {"picture": "none", "width": 1, "height": 1} if cls is PictureLayer else {}
+        more = shown_by_none(cls)
         layer: BaseLayer = cls.model_validate({"id": part.id, "name": part.name, **more})
         for field, entry in part.fields.items():
             target = Scene(id="stand-ins", name="Parts", layers=(layer,)).index.parameters.get(f"{part.id}.{field}")
@@ -402,6 +442,10 @@ def stand_ins(recipe: Recipe) -> tuple[Scene | None, list[str]]:
                 continue
             own = entry.parameter.changed(rest=target.parameter.rest if entry.rest is None else entry.rest)
             layer = with_route(layer, target.route, own)
-        layers.append(layer)
+        if part.line is not None and not isinstance(layer, ShapeLayer):
+            wrong.append(f"{part.name}: a {cls.title.lower()} has no line.")
+        elif part.line is not None:
+            layer = layer.changed(line=part.line)
+        layers.append(layer.changed(filters=part.filters) if part.filters else layer)
     made = Scene(id="stand-ins", name=recipe.name).changed(layers=(*layers, *recipe.layers), levers=recipe.levers)
     return made, wrong

@@ -31,4 +31,5 @@ class ChannelsSent:
             **node.fixed,
             "channels": {name: self.put(channel) for name, channel in node.channels.items()},
             "nodes": [self.node(inner) for inner in node.nodes],
+            **({"matte": self.node(node.matte)} if node.matte is not None else {}),
         }

@@ -8,8 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..display.channels import channel
-from ..document.index import ParameterNode
+from ..document.arrangement import Emitter
+from ..document.index import ParameterNode, SceneIndex
+from ..document.layers import ArrayLayer
 from ..document.protocols import Values
+from ..evaluation.edges import edged
 from ..evaluation.placing import copy_placing, world_matrix
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
@@ -46,7 +49,7 @@ class Copies:
         """The copies shown of some arrays, one inside the other, each within its count."""
         found: dict[str, Any] = {}
         for array in arrays:
-            around = inside(sampler, f"{array}.arrangement.{_any_setting(sampler, array)}", samples, found)
+            around = inside(sampler, sampler.index.around(array), samples, found)
             found[array] = max(0, min(self.chosen.get(array, 0), sampler.layouts.copies(array, around) - 1))
         return found
 
@@ -73,13 +76,16 @@ class Copies:
         """How many copies the innermost array of a parameter has."""
         arrays = sampler.index.arrays_of(node)
         shown = self._shown(sampler, arrays[:-1], samples)
-        around = inside(sampler, f"{arrays[-1]}.arrangement.{_any_setting(sampler, arrays[-1])}", samples, shown)
+        around = inside(sampler, sampler.index.around(arrays[-1]), samples, shown)
         return sampler.layouts.copies(arrays[-1], around)
 
 
-def _any_setting(sampler: Sampler, array: str) -> str:
-    layer: Any = sampler.index.layers[array]
-    return {"grid": "columns", "emitter": "rate", "letters": "by"}.get(layer.arrangement.kind, "count")
+def word_for(index: SceneIndex, array: str) -> str:
+    """What one of them is called."""
+    layer = index.layers[array]
+    if not isinstance(layer, ArrayLayer):
+        return "point"
+    return "spark" if isinstance(layer.arrangement, Emitter) else "copy"
 
 
 def spread_of(
@@ -94,6 +100,7 @@ def spread_of(
     told: dict[str, Any] = {
         "array": arrays[-1],
         "name": sampler.index.layers[arrays[-1]].name,
+        "word": word_for(sampler.index, arrays[-1]),
         "count": count,
         "shown": here,
         "spread": spread,
@@ -153,8 +160,12 @@ def stage_of(
         return None
     where = shown.numbered(sampler, node, samples, numbers)
     beside = shown.numbered(sampler, sampler.index.known[f"{array}.place"], samples, numbers)
-    copies = copy_placing(sampler, array, beside)
-    x, y = applied(world_matrix(sampler, array, beside), copies[..., 4], copies[..., 5])
+    if edged(sampler.index, array) is None:
+        copies = copy_placing(sampler, array, beside)
+        spots = copies[..., 4:]
+    else:
+        spots = sampler.evaluate(f"{array}.place", beside)
+    x, y = applied(world_matrix(sampler, array, beside), spots[..., 0], spots[..., 1])
     spots = np.stack(np.broadcast_arrays(x, y), axis=-1)
     values = whole(sampler.evaluate(node.id, where), where)
     return {

@@ -9,6 +9,7 @@ from typing import Any
 
 from ..display.display_list import display_list
 from ..display.node import DisplayNode
+from ..display.shutter import exposed
 from ..document.scene import Project, Scene
 from ..document.specs import specs_of
 from ..edits import AnyEdit, Gone
@@ -68,6 +69,8 @@ def scene_view(
         "path": path(sampler, question.path, everywhere, shown, sent),
         "dots": stage_of(sampler, question.dots, here, shown, sent),
         "flight": flight_of(sampler, question.flight, here, shown, sent),
+        "motion_blur": scene.motion_blur,
+        "exposure": _exposure(sampler, question.exposure, sent),
         "ghost": _ghost(scene, question.ghost, start, stop, cache, sent),
     }
     body["faults"] = faults(sampler)
@@ -75,6 +78,20 @@ def scene_view(
     body["token"] = blake2b("".join(sorted(held)).encode(), digest_size=12).hexdigest()
     body["channels"] = sent.sent
     return body, held
+
+
+def _exposure(sampler: Sampler, frame: int | None, sent: ChannelsSent) -> dict[str, Any] | None:
+    """A frame at the moments of its exposure: its nodes, whose channels have a row for each, and how many there are."""
+    if frame is None or not sampler.scene.motion_blur or frame >= sampler.scene.length:
+        return None
+    made = exposed(sampler, frame)
+    drawn = made.drawn
+    return {
+        "frame": frame,
+        "samples": made.samples,
+        "background": sent.put(drawn.background),
+        "nodes": [sent.node(node) for node in drawn.nodes],
+    }
 
 
 def _ghost(

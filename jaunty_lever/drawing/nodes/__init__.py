@@ -4,10 +4,19 @@ import skia
 
 from jaunty_lever.core.display.node import DisplayNode
 
-from . import array, group, picture, shape
+from ..compositing import is_composited, lay_down
+from . import array, clip, group, picture, shape, texture, trace
 from .brush import Brush
 
-DRAW = {"shape": shape.draw, "picture": picture.draw, "group": group.draw, "array": array.draw}
+DRAW = {
+    "shape": shape.draw,
+    "picture": picture.draw,
+    "clip": clip.draw,
+    "texture": texture.draw,
+    "trace": trace.draw,
+    "group": group.draw,
+    "array": array.draw,
+}
 
 
 def draw_node(brush: Brush, node: DisplayNode, share: float = 1.0) -> None:
@@ -21,5 +30,10 @@ def draw_node(brush: Brush, node: DisplayNode, share: float = 1.0) -> None:
     canvas = brush.canvas
     canvas.save()
     canvas.concat(skia.Matrix.MakeAll(a, c, e, b, d, f, 0, 0, 1))
-    DRAW[node.kind](brush, node, opacity)
+    if "plane" in node.channels:
+        canvas.concat(skia.Matrix.MakeAll(*brush.row(node, "plane")))
+    if is_composited(node):
+        lay_down(brush, node, opacity, lambda inner: DRAW[node.kind](inner, node, 1.0))
+    else:
+        DRAW[node.kind](brush, node, opacity)
     canvas.restore()

@@ -6,6 +6,7 @@ from functools import lru_cache
 import skia
 
 from jaunty_lever.core.display.node import DisplayNode
+from jaunty_lever.core.document.pictures import Picture
 
 from .brush import Brush
 
@@ -21,7 +22,7 @@ def _decoded(picture: str, data: str) -> "skia.Image | None":
 def draw(brush: Brush, node: DisplayNode, opacity: float) -> None:
     """Draw the picture; nothing when it is not among those at hand."""
     known = brush.pictures.get(node.fixed["picture"])
-    image = None if known is None else _decoded(known.id, known.data)
+    image = _decoded(known.id, known.data) if isinstance(known, Picture) else None
     if image is None:
         return
     canvas = brush.canvas

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import skia
 
 from jaunty_lever.core.display.node import DisplayNode
+from jaunty_lever.core.document.line_style import MITER_LIMIT
 
 from .brush import Brush, colour
 
@@ -39,18 +40,39 @@ def _shader(brush: Brush, node: DisplayNode) -> skia.Shader | None:
     if node.fixed["fill"] == "linear":
         ends = [skia.Point(*brush.row(node, name)) for name in ("start", "end")]
         return skia.GradientShader.MakeLinear(ends, colours, offsets)
+    if node.fixed["fill"] == "conic":
+        x, y = brush.row(node, "centre")
+        turn = skia.Matrix().setRotate(brush.number(node, "angle") - 90, x, y)
+        # What lies before the first stop has its colour, as in CSS.
+        return skia.GradientShader.MakeSweep(x, y, colours, offsets, skia.TileMode.kClamp, 0, 360, 0, turn)
     radius = max(brush.number(node, "radius"), 1e-3)
     return skia.GradientShader.MakeRadial(skia.Point(*brush.row(node, "centre")), radius, colours, offsets)
 
 
 @dataclass(frozen=True)
 class _Dress:
-    """A shape's outline and what it is painted with, each with the opacity that its colour has by itself."""
+    """A shape's outlines from the lowest up, with what each is painted and the opacity that its colour has by itself."""
 
-    path: skia.Path
-    fill: skia.Paint | None
-    stroke: skia.Paint | None
-    opaque: tuple[float, float]
+    layers: list[tuple[skia.Path, skia.Paint, float]]
+
+
+_CAPS = (skia.Paint.kRound_Cap, skia.Paint.kButt_Cap, skia.Paint.kSquare_Cap)
+_JOINS = (skia.Paint.kRound_Join, skia.Paint.kMiter_Join, skia.Paint.kBevel_Join)
+
+
+def _styled(brush: Brush, node: DisplayNode, paint: skia.Paint) -> None:
+    """The stroke's ends, corners and dashes."""
+
+    def chosen(name: str) -> int:
+        return min(max(round(brush.number(node, name)), 0), 2) if name in node.channels else 0
+
+    paint.setStrokeCap(_CAPS[chosen("cap")])
+    paint.setStrokeJoin(_JOINS[chosen("join")])
+    paint.setStrokeMiter(MITER_LIMIT)
+    if "dash" in node.channels:
+        dash, gap, phase = brush.row(node, "dash")
+        if dash > 0 and gap > 0:
+            paint.setPathEffect(skia.DashPathEffect.Make([dash, gap], phase))
 
 
 def _dressed(brush: Brush, node: DisplayNode) -> _Dress:
@@ -58,34 +80,41 @@ def _dressed(brush: Brush, node: DisplayNode) -> _Dress:
     which = round(brush.number(node, "which"))
     path = _path(node.fixed["verbs"][which], brush.row(node, f"points.{which}"))
     width = brush.number(node, "width")
-    filling = stroking = None
+    layers = []
     if fill != "none":
         filling = skia.Paint(AntiAlias=True)
         if fill == "solid":
             filling.setColor4f(colour(brush.row(node, "colour")))
         else:
             filling.setShader(_shader(brush, node))
+        layers.append((path, filling, filling.getAlphaf()))
+    for j in range(node.fixed.get("shells", 0)):
+        inner = _path(node.fixed["verbs"][which], brush.row(node, f"inner.{j}.{which}"))
+        shell = skia.Paint(AntiAlias=True)
+        shell.setColor4f(colour(brush.row(node, f"inner_colour.{j}")))
+        layers.append((inner, shell, shell.getAlphaf()))
     if width > 0:
         stroking = skia.Paint(AntiAlias=True, Style=skia.Paint.kStroke_Style, StrokeWidth=width)
-        stroking.setStrokeCap(skia.Paint.kRound_Cap)
-        stroking.setStrokeJoin(skia.Paint.kRound_Join)
+        _styled(brush, node, stroking)
         stroking.setColor4f(colour(brush.row(node, "stroke")))
-    opaque = (filling.getAlphaf() if filling else 1.0, stroking.getAlphaf() if stroking else 1.0)
-    return _Dress(path, filling, stroking, opaque)
+        if "line_verbs" in node.fixed:
+            drawn = round(brush.number(node, "line_which"))
+            path = _path(node.fixed["line_verbs"][drawn], brush.row(node, f"line.{drawn}"))
+        if node.fixed.get("ribbon"):
+            stroking.setStyle(skia.Paint.kFill_Style)
+        layers.append((path, stroking, stroking.getAlphaf()))
+    return _Dress(layers)
 
 
 def draw(brush: Brush, node: DisplayNode, opacity: float) -> None:
-    """Fill, then stroke."""
-    canvas = brush.canvas
+    """Fill, shells, then stroke."""
     dress = brush.common(node, lambda: _dressed(brush, node))
-    # Fill and stroke overlap by half the stroke: only together may they fade.
-    both = dress.fill is not None and dress.stroke is not None and opacity < 1
-    if both:
-        brush.begin_faded(opacity)
-        opacity = 1.0
-    for paint, opaque in zip((dress.fill, dress.stroke), dress.opaque, strict=True):
-        if paint is not None:
-            paint.setAlphaf(opaque * opacity)
-            canvas.drawPath(dress.path, paint)
-    if both:
-        canvas.restore()
+    # Fill and stroke overlap by half the stroke, shells whole: only together may they fade.
+    together = len(dress.layers) > 1
+
+    def painted(brush: Brush) -> None:
+        for path, paint, opaque in dress.layers:
+            paint.setAlphaf(opaque if together else opaque * opacity)
+            brush.canvas.drawPath(path, paint)
+
+    brush.faded(opacity if together else 1.0, painted)

@@ -3,16 +3,31 @@
 Shapes and arrays become groups within shape layers; a group that fades as one, or holds pictures, a composition of its own.
 """
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
 
 from jaunty_lever.core.display.display_list import DisplayList
 from jaunty_lever.core.display.node import DisplayNode
-from jaunty_lever.core.document.pictures import Picture
+from jaunty_lever.core.document.compositing import BLENDS
+from jaunty_lever.core.document.line_style import MITER_LIMIT
+from jaunty_lever.drawing.nodes.brush import Pictures
+from jaunty_lever.drawing.nodes.texture import colours
 
-from .parts import IDENTITY, PIXEL, SHARE, data_uri, inner_reach, reach_of, rows_of
+from .parts import (
+    IDENTITY,
+    PIXEL,
+    SHARE,
+    inner_reach,
+    is_plain,
+    layers_of,
+    lines_of,
+    picture_uri,
+    png_uri,
+    reach_of,
+    rows_of,
+)
 from .stray import Stray
 from .tracks import Parts, Rows, Track, limits, steps, taken_apart, track
 
@@ -27,7 +42,7 @@ Around = tuple[Rows, Rows]
 class LottieWriter:
     """Writes one list."""
 
-    def __init__(self, drawn: DisplayList, pictures: Mapping[str, Picture], fps: float) -> None:
+    def __init__(self, drawn: DisplayList, pictures: Pictures, fps: float) -> None:
         self.drawn, self.pictures, self.fps, self.count = drawn, pictures, fps, drawn.frames
         self.stray = Stray(self.count)
         self.keys = 0
@@ -35,7 +50,7 @@ class LottieWriter:
 
     def write(self, transparent: bool, title: str) -> Json:
         """The whole file, as plain data."""
-        layers = self._layers(self.drawn.nodes, (IDENTITY, IDENTITY))
+        layers = self._layers(self.drawn.nodes, (IDENTITY, IDENTITY), True)
         if not transparent:
             layers.append(self._paper())
         wide, high = self.drawn.width, self.drawn.height
@@ -66,22 +81,42 @@ class LottieWriter:
             **more,
         }
 
-    def _layers(self, nodes: Sequence[DisplayNode], around: Around) -> list[Json]:
+    def _layers(self, nodes: Sequence[DisplayNode], around: Around, root: bool = False) -> list[Json]:
         """Layers of nodes, the topmost first."""
-        made = []
+        made: list[Json] = []
         for node in reversed(nodes):
             opacity = np.clip(rows_of(node.channels["opacity"], 0, self.count), 0, 1)
             if not opacity.any():
                 continue
             place, keyed = self._place(rows_of(node.channels["matrix"], 0, self.count), reach_of(node))
             inside = self.stray.inside(around, rows_of(node.channels["matrix"], 0, self.count), keyed)
-            if node.kind == "picture":
+            before = len(made)
+            if node.kind in ("picture", "clip", "texture"):
                 made += self._picture(node, place, opacity, inside)
             elif _needs_layers(node) or (node.kind == "group" and len(node.nodes) > 1 and not (opacity == 1).all()):
                 made.append(self._composition(node, place, opacity, inside))
             else:
                 made.append(self._layer(4, node.id, place, opacity, shapes=self._items(node, 0, inside)))
+            if len(made) > before:
+                made[before] |= self._blend(node)
+                if node.matte is not None and node.fixed["matte_depth"] == 0 and root:
+                    # What tells where a layer shows lies right above it.
+                    above = self._layers((node.matte,), (IDENTITY, IDENTITY))[:1]
+                    if above:
+                        made[before]["tt"] = (
+                            1 + 2 * self._first(node, "matte_by") + self._first(node, "matte_backwards")
+                        )
+                        made.insert(before, {**above[0], "td": 1})
         return made
+
+    def _first(self, node: DisplayNode, name: str) -> int:
+        return round(float(rows_of(node.channels[name], 0, self.count)[0, 0]))
+
+    def _blend(self, node: DisplayNode) -> Json:
+        if "blend" not in node.channels:
+            return {}
+        name = BLENDS[min(max(self._first(node, "blend"), 0), len(BLENDS) - 1)]
+        return {"bm": 16 if name == "plus-lighter" else BLENDS.index(name)}
 
     def _composition(self, node: DisplayNode, place: Json, opacity: Rows, inside: Around) -> Json:
         wide, high = self.drawn.width * _ROOM, self.drawn.height * _ROOM
@@ -95,22 +130,45 @@ class LottieWriter:
         return self._layer(0, node.id, place, opacity, refId=asset["id"], w=wide, h=high)
 
     def _picture(self, node: DisplayNode, place: Json, opacity: Rows, inside: Around) -> list[Json]:
-        known = self.pictures.get(node.fixed["picture"])
-        if known is None:
-            return []
-        wide, high = node.fixed["size"]
-        asset = {"id": f"picture-{known.id}", "w": wide, "h": high, "u": "", "p": data_uri(known), "e": 1}
+        """A picture, or a texture as it is at first, as a layer of its own."""
+        if node.kind == "texture":
+            wide, high = (float(v) for v in rows_of(node.channels["size"], 0, self.count)[0])
+            given, name = png_uri(colours(node, 0)), f"texture-{node.id}"
+            pixels: tuple[int, ...] = tuple(node.fixed["grid"])
+        else:
+            known = picture_uri(node, 0, self.pictures)
+            if known is None:
+                return []
+            wide, high = node.fixed["size"]
+            (given, name), pixels = known, (wide, high)
+        asset = {"id": name, "w": pixels[0], "h": pixels[1], "u": "", "p": given, "e": 1}
         if asset["id"] not in [one["id"] for one in self._assets]:
             self._assets.append(asset)
         corners = np.array([[-wide / 2, -high / 2, wide / 2, high / 2]])
         self.stray.points(inside, corners, corners)
+        if pixels != (wide, high):
+            return [self._stretched(node, place, opacity, asset, wide / pixels[0], high / pixels[1])]
         place = {**place, "a": _still([wide / 2, high / 2, 0])}
         return [self._layer(2, node.id, place, opacity, refId=asset["id"])]
+
+    def _stretched(
+        self, node: DisplayNode, place: Json, opacity: Rows, asset: Json, across: float, down: float
+    ) -> Json:
+        """A picture of another size than it is shown at, in a composition that holds it at its size."""
+        wide, high = asset["w"] * across, asset["h"] * down
+        own = {**self._place(np.array([[across, 0, 0, down, 0, 0]]))[0]}
+        comp: Json = {"id": f"comp-{len(self._assets)}", "nm": node.id}
+        self._assets.append(comp)
+        comp["layers"] = [self._layer(2, node.id, own, np.ones((1, 1)), refId=asset["id"], ind=1)]
+        place = {**place, "a": _still([wide / 2, high / 2, 0])}
+        return self._layer(0, node.id, place, opacity, refId=comp["id"], w=round(wide), h=round(high))
 
     def _items(self, node: DisplayNode, element: int, inside: Around) -> list[Json]:
         """What a node draws, as items of a group, the topmost first."""
         if node.kind == "shape":
             return self._shape(node, element, inside)
+        if node.kind == "trace":
+            return self._trace(node, inside)
         if node.kind == "array":
             return self._copies(node, element, inside)
         return [one for inner in reversed(node.nodes) for one in self._grouped(inner, element, inside)]
@@ -158,7 +216,30 @@ class LottieWriter:
             made.append(self._group(f"{node.id} {copy}", matrices, faded, inside, inner_reach(node), items))
         return made
 
+    def _trace(self, node: DisplayNode, inside: Around) -> list[Json]:
+        """Each line whole, trimmed to what is seen."""
+        width = np.maximum(rows_of(node.channels["width"], 0, self.count), 0)
+        colour = rows_of(node.channels["stroke"], 0, self.count)
+        made = []
+        for points, begin, end in lines_of(node, self.count):
+            corners = points.reshape(1, -1)
+            self.stray.points(inside, corners, corners)
+            whole = max(float(np.hypot(*np.diff(points, axis=0).T).sum()), 1e-6)
+            part = np.broadcast_arrays(begin, end)
+            seen = [self._property(track(side / whole * 100, 0.02)) for side in part]
+            items = [
+                *self._outline("M" + "L" * (len(points) - 1), Track((0,), corners, ())),
+                {"ty": "tm", "s": seen[0], "e": seen[1], "o": _still(0), "m": 1},
+                {"ty": "st", **self._colour(colour), "w": self._property(track(width, PIXEL / 2)), "lc": 2, "lj": 2},
+            ]
+            made.append({"ty": "gr", "it": [*items, {"ty": "tr", **self._place(IDENTITY)[0], "o": _still(100)}]})
+        return made
+
     def _shape(self, node: DisplayNode, element: int, inside: Around) -> list[Json]:
+        if not is_plain(node):
+            end = {"ty": "tr", **self._place(IDENTITY)[0], "o": _still(100)}
+            parts = reversed(layers_of(node))
+            return [{"ty": "gr", "it": [*self._shape(one, element, inside), end]} for one in parts]
         verbs, made = node.fixed["verbs"], []
         which = np.rint(rows_of(node.channels["which"], element, self.count))
         for k, outline in enumerate(verbs):
@@ -191,11 +272,31 @@ class LottieWriter:
         if (width > 0).any():
             colour = rows_of(node.channels["stroke"], element, self.count)
             size = self._property(track(np.maximum(width, 0), PIXEL / 2))
-            made.append({"ty": "st", **self._colour(colour), "w": size, "lc": 2, "lj": 2})
-        if node.fixed["fill"] == "solid":
-            made.append(self._fill(rows_of(node.channels["colour"], element, self.count)))
+            made.append({"ty": "st", **self._colour(colour), "w": size, **self._line(node, element)})
+        if node.fixed["fill"] in ("solid", "conic"):
+            name = "colour" if node.fixed["fill"] == "solid" else "colour.0"
+            made.append(self._fill(rows_of(node.channels[name], element, self.count)))
         elif node.fixed["fill"] != "none":
             made.append(self._gradient(node, element))
+        return made
+
+    def _line(self, node: DisplayNode, element: int) -> Json:
+        """The ends, corners and dashes of a stroke. Choices that change stay as they are at first."""
+
+        def first(name: str) -> int:
+            if name not in node.channels:
+                return 0
+            return min(max(round(float(rows_of(node.channels[name], element, self.count)[0, 0])), 0), 2)
+
+        made: Json = {"lc": (2, 1, 3)[first("cap")], "lj": (2, 1, 3)[first("join")], "ml": MITER_LIMIT}
+        if "dash" in node.channels:
+            dash = rows_of(node.channels["dash"], element, self.count)
+            if (dash[:, 0] > 0).any():
+                names = (("d", "dash", 0), ("g", "gap", 1), ("o", "offset", 2))
+                made["d"] = [
+                    {"n": short, "nm": name, "v": self._property(track(dash[:, k : k + 1], PIXEL / 2))}
+                    for short, name, k in names
+                ]
         return made
 
     def _fill(self, rows: Rows) -> Json:
@@ -328,7 +429,7 @@ def _curves(verbs: str, points: Rows) -> list[Json]:
 
 
 def _needs_layers(node: DisplayNode) -> bool:
-    return node.kind == "group" and any(inner.kind == "picture" for inner in node.walk())
+    return node.kind == "group" and any(inner.kind in ("picture", "clip", "texture") for inner in node.walk())
 
 
 def _short(value: float, digits: int = 4) -> float:

@@ -1,17 +1,32 @@
 """A display list as SVG: one frame, or all of them moving by SMIL. No scripts, nothing fetched; texts are outlines."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from xml.etree import ElementTree
 
 import numpy as np
 
 from jaunty_lever.core.display.display_list import DisplayList
 from jaunty_lever.core.display.node import DisplayNode
-from jaunty_lever.core.document.pictures import Picture
+from jaunty_lever.core.document.line_style import CAPS, JOINS, MITER_LIMIT
 from jaunty_lever.core.geometry.path_data import number, written
+from jaunty_lever.drawing.nodes.brush import Pictures
+from jaunty_lever.drawing.nodes.texture import colours
 
-from .parts import IDENTITY, PIXEL, SHARE, data_uri, inner_reach, reach_of, rows_of
+from .parts import (
+    IDENTITY,
+    PIXEL,
+    SHARE,
+    inner_reach,
+    is_plain,
+    layers_of,
+    lines_of,
+    picture_uri,
+    png_uri,
+    reach_of,
+    rows_of,
+)
 from .stray import Stray
+from .svg_compositing import blended, filtered, masked
 from .tracks import Rows, Track, fitted_parts, matrices_of, steps, track
 
 _FAR = 20_000
@@ -21,15 +36,13 @@ Element = ElementTree.Element
 class SvgWriter:
     """Writes one list. `fps` None: only its first frame."""
 
-    def __init__(
-        self, drawn: DisplayList, pictures: Mapping[str, Picture], fps: float | None = None, loops: bool = False
-    ) -> None:
+    def __init__(self, drawn: DisplayList, pictures: Pictures, fps: float | None = None, loops: bool = False) -> None:
         self.drawn, self.pictures, self.fps, self.loops = drawn, pictures, fps, loops
         self.count = drawn.frames if fps else 1
         self.stray = Stray(self.count)
         self.keys = 0
         self._ids = 0
-        self._defs = Element("defs")
+        self.defs = Element("defs")
 
     def write(self, transparent: bool, title: str) -> bytes:
         """The whole file."""
@@ -39,26 +52,33 @@ class SvgWriter:
             {"xmlns": "http://www.w3.org/2000/svg", "width": str(wide), "height": str(high), "viewBox": f"0 0 {wide} {high}"},
         )  # fmt: skip
         ElementTree.SubElement(root, "title").text = title
-        root.append(self._defs)
+        root.append(self.defs)
         if not transparent:
             paper = ElementTree.SubElement(root, "rect", {"width": str(wide), "height": str(high)})
-            self._colour(paper, "fill", rows_of(self.drawn.background, 0, self.count))
+            self.colour(paper, "fill", rows_of(self.drawn.background, 0, self.count))
         for node in self.drawn.nodes:
-            self._node(root, node, 0, (IDENTITY, IDENTITY))
-        if not len(self._defs):
-            root.remove(self._defs)
+            self.node(root, node, 0, (IDENTITY, IDENTITY))
+        if not len(self.defs):
+            root.remove(self.defs)
         content: bytes = ElementTree.tostring(root, "utf-8", xml_declaration=True)
         return content
 
-    def _node(self, into: Element, node: DisplayNode, element: int, around: tuple[Rows, Rows]) -> None:
+    def node(self, into: Element, node: DisplayNode, element: int, around: tuple[Rows, Rows]) -> None:
         opacity = np.clip(rows_of(node.channels["opacity"], element, self.count), 0, 1)
         if not opacity.any():
             return
-        tag = "path" if node.kind == "shape" and len(node.fixed["verbs"]) == 1 else "g"
+        if node.matte is not None and node.fixed["matte_depth"] == 0 and into.tag in ("svg", "mask"):
+            into = masked(self, into, node, element)
+            blended(into, node, self.count, element)
+        single = node.kind == "shape" and len(node.fixed["verbs"]) == 1 and is_plain(node)
+        tag = "path" if single else "g"
         made = ElementTree.SubElement(into, tag)
         matrices = rows_of(node.channels["matrix"], element, self.count)
         inside = self._placed(made, matrices, around, reach_of(node))
         self._share(made, "opacity", opacity)
+        if into.get("mask") is None:
+            blended(made, node, self.count, element)
+        filtered(self, made, node, element)
         getattr(self, f"_{node.kind}")(made, node, element, inside)
 
     def _placed(self, made: Element, matrices: Rows, around: tuple[Rows, Rows], reach: float) -> tuple[Rows, Rows]:
@@ -115,7 +135,7 @@ class SvgWriter:
             curves = [ease if isinstance(ease, tuple) else (0, 0, 1, 1) for ease in eases]
             one.set("keySplines", ";".join(" ".join(number(v, 4) for v in curve) for curve in curves))
 
-    def _attribute(self, made: Element, name: str, given: Track, told: Callable[[Rows], str]) -> None:
+    def attribute(self, made: Element, name: str, given: Track, told: Callable[[Rows], str]) -> None:
         made.set(name, told(given.values[0]))
         if not given.still:
             self._animate(made, "animate", given, told, attributeName=name)
@@ -124,17 +144,27 @@ class SvgWriter:
         """A number from 0 to 1, left out where it is 1."""
         given = track(np.clip(rows, 0, 1), SHARE)
         if not given.still or abs(float(given.values[0, 0]) - 1) > 1e-6:
-            self._attribute(made, name, given, lambda value: number(float(value[0]), 4))
+            self.attribute(made, name, given, lambda value: number(float(value[0]), 4))
 
     def _numbers(self, made: Element, name: str, rows: Rows, tolerance: float = PIXEL / 2) -> None:
-        self._attribute(made, name, track(rows, tolerance), lambda value: number(float(value[0])))
+        self.attribute(made, name, track(rows, tolerance), lambda value: number(float(value[0])))
 
-    def _colour(self, made: Element, name: str, rows: Rows) -> None:
-        opaque = {"fill": "fill-opacity", "stroke": "stroke-opacity", "stop-color": "stop-opacity"}[name]
-        self._attribute(made, name, track(np.clip(rows[:, :3], 0, 1) * 255, 0.5), _rgb)
+    def colour(self, made: Element, name: str, rows: Rows) -> None:
+        opaque = {
+            "fill": "fill-opacity",
+            "stroke": "stroke-opacity",
+            "stop-color": "stop-opacity",
+            "flood-color": "flood-opacity",
+        }[name]
+        self.attribute(made, name, track(np.clip(rows[:, :3], 0, 1) * 255, 0.5), _rgb)
         self._share(made, opaque, rows[:, 3:])
 
     def _shape(self, made: Element, node: DisplayNode, element: int, inside: tuple[Rows, Rows]) -> None:
+        if not is_plain(node):
+            for one in layers_of(node):
+                tag = "path" if len(one.fixed["verbs"]) == 1 else "g"
+                self._shape(ElementTree.SubElement(made, tag), one, element, inside)
+            return
         verbs = node.fixed["verbs"]
         which = np.rint(rows_of(node.channels["which"], element, self.count))
         for k, outline in enumerate(verbs):
@@ -143,34 +173,45 @@ class SvgWriter:
             path = made if made.tag == "path" else ElementTree.SubElement(made, "path")
             if len(verbs) > 1:
                 seen = steps((which == k).astype(np.float64))
-                self._attribute(path, "display", seen, lambda value: "inline" if value[0] else "none")
+                self.attribute(path, "display", seen, lambda value: "inline" if value[0] else "none")
             points = rows_of(node.channels[f"points.{k}"], element, self.count)
             given = track(points, PIXEL)
             self.stray.points(inside, points, given.at_frames(self.count))
-            self._attribute(path, "d", given, lambda value, outline=outline: written(outline, value))  # type: ignore[misc]
+            self.attribute(path, "d", given, lambda value, outline=outline: written(outline, value))  # type: ignore[misc]
             self._painted(path, node, element)
 
     def _painted(self, path: Element, node: DisplayNode, element: int) -> None:
         fill = node.fixed["fill"]
         if fill == "none":
             path.set("fill", "none")
-        elif fill == "solid":
-            self._colour(path, "fill", rows_of(node.channels["colour"], element, self.count))
+        elif fill in ("solid", "conic"):
+            name = "colour" if fill == "solid" else "colour.0"
+            self.colour(path, "fill", rows_of(node.channels[name], element, self.count))
         else:
             path.set("fill", f"url(#{self._gradient(node, element)})")
         width = rows_of(node.channels["width"], element, self.count)
         if (width > 0).any():
-            self._colour(path, "stroke", rows_of(node.channels["stroke"], element, self.count))
+            self.colour(path, "stroke", rows_of(node.channels["stroke"], element, self.count))
             self._numbers(path, "stroke-width", np.maximum(width, 0))
-            path.set("stroke-linecap", "round")
-            path.set("stroke-linejoin", "round")
+            for attribute, name, options in (("stroke-linecap", "cap", CAPS), ("stroke-linejoin", "join", JOINS)):
+                chosen = np.zeros((1, 1))
+                if name in node.channels:
+                    chosen = np.clip(np.rint(rows_of(node.channels[name], element, self.count)), 0, 2)
+                self.attribute(path, attribute, steps(chosen), lambda value, options=options: options[int(value[0])])  # type: ignore[misc]
+            if "join" in node.channels:
+                path.set("stroke-miterlimit", number(MITER_LIMIT))
+            if "dash" in node.channels:
+                dash = rows_of(node.channels["dash"], element, self.count)
+                if (dash[:, 0] > 0).any():
+                    self.attribute(path, "stroke-dasharray", track(dash[:, :2], PIXEL / 2), _joined)
+                    self._numbers(path, "stroke-dashoffset", dash[:, 2:])
 
     def _gradient(self, node: DisplayNode, element: int) -> str:
         linear = node.fixed["fill"] == "linear"
         made = ElementTree.SubElement(
-            self._defs, "linearGradient" if linear else "radialGradient", {"gradientUnits": "userSpaceOnUse"}
+            self.defs, "linearGradient" if linear else "radialGradient", {"gradientUnits": "userSpaceOnUse"}
         )
-        made.set("id", self._id("g"))
+        made.set("id", self.new_id("g"))
         pairs = (("start", "x1", "y1"), ("end", "x2", "y2")) if linear else (("centre", "cx", "cy"),)
         for name, x, y in pairs:
             rows = rows_of(node.channels[name], element, self.count)
@@ -183,27 +224,28 @@ class SvgWriter:
         for k in sorted(stops, key=lambda k: first[k]):
             stop = ElementTree.SubElement(made, "stop")
             offset = np.clip(rows_of(node.channels[f"offset.{k}"], element, self.count), 0, 1)
-            self._attribute(stop, "offset", track(offset, SHARE), lambda value: number(float(value[0]), 4))
-            self._colour(stop, "stop-color", rows_of(node.channels[f"colour.{k}"], element, self.count))
+            self.attribute(stop, "offset", track(offset, SHARE), lambda value: number(float(value[0]), 4))
+            self.colour(stop, "stop-color", rows_of(node.channels[f"colour.{k}"], element, self.count))
         return made.get("id", "")
 
     def _picture(self, made: Element, node: DisplayNode, element: int, inside: tuple[Rows, Rows]) -> None:
-        known = self.pictures.get(node.fixed["picture"])
+        known = picture_uri(node, element, self.pictures)
         if known is None:
             return
         wide, high = node.fixed["size"]
         corners = np.array([[-wide / 2, -high / 2, wide / 2, high / 2]])
         self.stray.points(inside, corners, corners)
-        beyond = round(float(rows_of(node.channels["beyond"], element, self.count)[0, 0]))
+        edge = node.channels.get("beyond")
+        beyond = 0 if edge is None else round(float(rows_of(edge, element, self.count)[0, 0]))
         place = {"x": number(-wide / 2), "y": number(-high / 2), "width": number(wide), "height": number(high)}
-        image = {"href": data_uri(known), "preserveAspectRatio": "none"}
+        image = {"href": known[0], "preserveAspectRatio": "none"}
         if beyond == 0:
             ElementTree.SubElement(made, "image", {**place, **image})
             return
         times = 1 if beyond == 1 else 2
         pattern = ElementTree.SubElement(
-            self._defs, "pattern",
-            {**place, "id": self._id("t"), "patternUnits": "userSpaceOnUse", "width": number(wide * times), "height": number(high * times)},
+            self.defs, "pattern",
+            {**place, "id": self.new_id("t"), "patternUnits": "userSpaceOnUse", "width": number(wide * times), "height": number(high * times)},
         )  # fmt: skip
         for across in range(times):
             for down in range(times):
@@ -216,9 +258,49 @@ class SvgWriter:
         side = {"x": str(-_FAR), "y": str(-_FAR), "width": str(2 * _FAR), "height": str(2 * _FAR)}
         ElementTree.SubElement(made, "rect", {**side, "fill": f"url(#{pattern.get('id')})"})
 
+    _clip = _picture
+
+    def _texture(self, made: Element, node: DisplayNode, element: int, inside: tuple[Rows, Rows]) -> None:
+        size = rows_of(node.channels["size"], element, self.count)
+        wide, high = (float(v) for v in size[0])
+        corners = np.array([[-wide / 2, -high / 2, wide / 2, high / 2]])
+        self.stray.points(inside, corners, corners)
+        place = {"x": number(-wide / 2), "y": number(-high / 2), "width": number(wide), "height": number(high)}
+        ElementTree.SubElement(
+            made, "image", {**place, "href": png_uri(colours(node, 0, element)), "preserveAspectRatio": "none"}
+        )
+
+    def _trace(self, made: Element, node: DisplayNode, element: int, inside: tuple[Rows, Rows]) -> None:
+        """Each line whole, of which a dash shows what is seen."""
+        width = np.maximum(rows_of(node.channels["width"], 0, self.count), 0)
+        closed = bool(rows_of(node.channels["closed"], 0, self.count)[0, 0] >= 0.5)
+        for points, begin, end in lines_of(node, self.count):
+            corners = points.reshape(1, -1)
+            self.stray.points(inside, corners, corners)
+            path = ElementTree.SubElement(
+                made, "path", {"fill": "none", "stroke-linecap": "round", "stroke-linejoin": "round"}
+            )
+            self.colour(path, "stroke", rows_of(node.channels["stroke"], 0, self.count))
+            self._numbers(path, "stroke-width", width)
+            part = np.broadcast_arrays(begin, end)
+            if not (part[1] > part[0]).all():
+                self.attribute(path, "display", steps((part[1] > part[0]).astype(np.float64)), lambda value: "inline" if value[0] else "none")  # fmt: skip
+            if self.fps is None:
+                # Of one frame: what is seen of it, and nothing else.
+                ends = (float(side[0, 0]) for side in part)
+                own = _between(points, *ends)
+                path.set("d", written("M" + "L" * (len(own) - 1) + ("Z" if closed else ""), own.ravel()))
+                continue
+            path.set("d", written("M" + "L" * (len(points) - 1), corners[0]))
+            far = float(np.hypot(*np.diff(points, axis=0).T).sum()) + 100
+            dashes = np.concatenate(
+                [np.zeros_like(part[0]), part[0], part[1] - part[0], np.full_like(part[0], far)], axis=1
+            )
+            self.attribute(path, "stroke-dasharray", track(np.maximum(dashes, 0), PIXEL / 2), _joined)
+
     def _group(self, made: Element, node: DisplayNode, element: int, inside: tuple[Rows, Rows]) -> None:
         for inner in node.nodes:
-            self._node(made, inner, element, inside)
+            self.node(made, inner, element, inside)
 
     def _array(self, made: Element, node: DisplayNode, element: int, inside: tuple[Rows, Rows]) -> None:
         copies = node.fixed["copies"]
@@ -237,23 +319,32 @@ class SvgWriter:
             matrices = np.hstack([np.broadcast_to(turned, (many, 4)), np.broadcast_to(moved, (many, 2))])
             within = self._placed(each, matrices, inside, inner_reach(node))
             if not there.all():
-                self._attribute(each, "display", steps(there), lambda value: "inline" if value[0] else "none")
+                self.attribute(each, "display", steps(there), lambda value: "inline" if value[0] else "none")
             self._share(each, "opacity", faded)
             if alike:
                 # What is the same in all copies is written once.
                 if not pattern:
-                    pattern = self._id("p")
-                    whole = ElementTree.SubElement(self._defs, "g", {"id": pattern})
+                    pattern = self.new_id("p")
+                    whole = ElementTree.SubElement(self.defs, "g", {"id": pattern})
                     for inner in node.nodes:
-                        self._node(whole, inner, number_of, within)
+                        self.node(whole, inner, number_of, within)
                 ElementTree.SubElement(each, "use", {"href": f"#{pattern}"})
                 continue
             for inner in node.nodes:
-                self._node(each, inner, number_of, within)
+                self.node(each, inner, number_of, within)
 
-    def _id(self, kind: str) -> str:
+    def new_id(self, kind: str) -> str:
         self._ids += 1
         return f"{kind}{self._ids}"
+
+
+def _between(points: Rows, begin: float, end: float) -> Rows:
+    """The vertices of a line between two lengths along it, with the two ends."""
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    inside = points[(along > begin) & (along < end)]
+    ends = [[np.interp(at, along, points[:, axis]) for axis in (0, 1)] for at in (begin, end)]
+    made: Rows = np.concatenate([ends[:1], inside, ends[1:]])
+    return made
 
 
 def _joined(value: Rows) -> str:

@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+from jaunty_lever.core.document.compositing import BLENDS
 from jaunty_lever.core.document.ids import new_id, one_line
 from jaunty_lever.core.document.limits import MOST_LAYERS_IN_SCENE
 from jaunty_lever.core.document.pictures import Picture
@@ -29,7 +30,7 @@ _MOST_WAYS = 20_000
 
 Layer = dict[str, Any]
 _NOT_READ = {
-    "masksProperties": "Masks", "tt": "Mattes", "ef": "Effects", "tm": "Times that are changed within compositions",
+    "masksProperties": "Masks", "ef": "Effects", "tm": "Times that are changed within compositions",
 }  # fmt: skip
 
 
@@ -123,7 +124,8 @@ class _Reader:
         """Layers of a composition, the lowest first; what has a parent lies in a group that moves as that does."""
         known = {one.get("ind"): one for one in given if isinstance(one, dict) and isinstance(one.get("ind"), int)}
         made: list[tuple[tuple[int, ...], Layer]] = []
-        for one in reversed(given):
+        for k in reversed(range(len(given))):
+            one = given[k]
             self.asked += 1
             if self.asked > _MOST_WAYS:
                 raise BadFile(
@@ -136,7 +138,37 @@ class _Reader:
             layer = self._layer(one, clock, inside, depth + len(parents))
             if layer is not None:
                 made.append((parents, layer))
+                source = known.get(one.get("tp")) or (given[k - 1] if k else None)
+                if one.get("tt") and isinstance(source, dict):
+                    self._matte(made, one, source, known, clock, inside, depth)
         return self._within(made, known, clock, 0)
+
+    def _matte(
+        self,
+        made: list[tuple[tuple[int, ...], Layer]],
+        one: dict[str, Any],
+        source: dict[str, Any],
+        known: dict[Any, Any],
+        clock: Clock,
+        inside: tuple[str, ...],
+        depth: int,
+    ) -> None:
+        """Let the last layer made show only where another one is, which comes in hidden."""
+        way = one["tt"]
+        if isinstance(way, bool) or way not in (1, 2, 3, 4):
+            self.remarks("Mattes of a kind that is not known here")
+            return
+        parents = self._parents(source, known)
+        matte = self._layer({**source, "td": 0, "bm": 0}, clock, inside, depth + len(parents))
+        if matte is None:
+            return
+        matte["hidden"] = True
+        made[-1][1]["matte"] = {
+            "layer": matte["id"],
+            "by": "alpha" if way < 3 else "luminance",
+            "backwards": way in (2, 4),
+        }
+        made.append((parents, matte))
 
     def _parents(self, one: dict[str, Any], known: dict[Any, Any]) -> tuple[int, ...]:
         """Those whose motion a layer shares, from the outermost in."""
@@ -184,8 +216,6 @@ class _Reader:
         for name, said in _NOT_READ.items():
             if one.get(name):
                 self.remarks(said)
-        if one.get("bm"):
-            self.remarks("Blend modes: layers simply cover one another")
         if one.get("ddd"):
             self.remarks("Layers in space: they lie flat")
         if one.get("td") or kind == 3:
@@ -198,6 +228,11 @@ class _Reader:
         made = self._group(self._name(one, "Layer"), layers, place)
         if one.get("hd"):
             made["hidden"] = True
+        blend = one.get("bm")
+        if blend and not isinstance(blend, bool) and isinstance(blend, int) and (0 < blend < 12 or blend == 16):
+            made["blend"] = BLENDS[min(blend, len(BLENDS) - 1)]
+        elif blend:
+            self.remarks("Blend modes that are not known here: layers simply cover one another")
         return self._seen(made, one, clock)
 
     def _seen(self, made: Layer, one: dict[str, Any], clock: Clock) -> Layer:

@@ -19,6 +19,7 @@ from defusedxml.ElementTree import fromstring
 
 from jaunty_lever.core.document.ids import new_id, one_line
 from jaunty_lever.core.document.limits import MOST_LAYERS_IN_SCENE
+from jaunty_lever.core.document.line_style import CAPS, JOINS
 from jaunty_lever.core.document.pictures import Picture
 
 from ..open_json import BadFile
@@ -367,8 +368,7 @@ class _Reader:
         port, bounds = (place.wide, place.high), path.computeTightBounds()
         box = (bounds.x(), bounds.y(), bounds.width(), bounds.height())
         colour, width = self.paints.stroke(style, port, place.em)
-        if width > 0:
-            self._ends(style, shape)
+        line = self._line(style, shape, place.em) if width > 0 else None
         spot = placed(matrix)
         within: Affine = IDENTITY
         if spot is None:
@@ -389,7 +389,7 @@ class _Reader:
         layer: dict[str, Any] = {
             "id": new_id("layer"), "name": name, "position": through(matrix, *middle), "rotation": spot[0],
             "scale": spot[1], "opacity": share(style.get("opacity")) * 100, "fill": fill, "stroke": colour,
-            "stroke_width": width,
+            "stroke_width": width, "line": line,
         } | outline  # fmt: skip
         self._count()
         grown = (bounds.x() - width / 2, bounds.y() - width / 2, bounds.width() + width, bounds.height() + width)
@@ -412,18 +412,23 @@ class _Reader:
             return {"kind": "path", "data": shape.data, "pivot": middle}, IDENTITY
         return {"kind": "path", "data": data_of(transformed(path, back))}, back
 
-    def _ends(self, style: Style, shape: Shape) -> None:
+    def _line(self, style: Style, shape: Shape, em: float) -> dict[str, Any] | None:
+        """How a stroke is drawn, where it is not as strokes are by themselves: whole, with round ends and corners."""
         cornered = shape.kind in ("path", "rectangle") and not shape.corner and shape.path.countVerbs() > 2
-        corners = cornered and style.get("stroke-linejoin", "miter") != "round"
-        ends = (
-            shape.kind == "path"
-            and not shape.path.isLastContourClosed()
-            and style.get("stroke-linecap", "butt") != "round"
-        )
-        if corners or ends:
-            self.remarks("Corners and ends of strokes: they become round")
-        if style.get("stroke-dasharray", "none").strip() not in ("none", "0", ""):
-            self.remarks("Dashed strokes: they become whole")
+        open_ended = shape.kind == "path" and not shape.path.isLastContourClosed()
+        made: dict[str, Any] = {}
+        join, cap = style.get("stroke-linejoin", "miter").strip(), style.get("stroke-linecap", "butt").strip()
+        dashes = [length(one, 0, 0, em) for one in re.split(r"[\s,]+", style.get("stroke-dasharray", "none").strip())]
+        if len(dashes) > 2 or any(one < 0 for one in dashes):
+            self.remarks("Dashes of several lengths: they take the first and the second")
+        dash, gap = max(dashes[0], 0.0), max(dashes[1] if len(dashes) > 1 else dashes[0], 0.0)
+        if dash > 0 and gap > 0:
+            made = {"dash": dash, "gap": gap, "offset": -length(style.get("stroke-dashoffset"), 0, 0, em)}
+        if cornered and join != "round":
+            made["join"] = join if join in JOINS else "miter"
+        if (open_ended or "dash" in made) and cap != "round":
+            made["cap"] = cap if cap in CAPS else "butt"
+        return made or None
 
     def _text(self, node: Element, place: Place) -> list[_Made]:
         dressed = Dressed(place.style, place.wide, place.high, place.em)

@@ -14,7 +14,7 @@ from tinycss2.color4 import parse_color
 
 HANDED_DOWN = {
     "fill", "fill-opacity", "fill-rule", "stroke", "stroke-opacity", "stroke-width", "stroke-linecap", "stroke-linejoin",
-    "stroke-dasharray", "color", "visibility", "font-family", "font-size", "font-weight", "font-style", "text-anchor",
+    "stroke-dasharray", "stroke-dashoffset", "color", "visibility", "font-family", "font-size", "font-weight", "font-style", "text-anchor",
     "letter-spacing",
 }  # fmt: skip
 OWN = {"opacity", "display", "transform", "stop-color", "stop-opacity", "clip-path", "mask", "filter", "mix-blend-mode"}

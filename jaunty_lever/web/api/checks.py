@@ -2,7 +2,6 @@
 
 import logging
 import time
-from collections.abc import Mapping
 from threading import Event, Thread
 from typing import Any
 
@@ -14,10 +13,10 @@ from jaunty_lever.core.checks import flashing
 from jaunty_lever.core.checks.check import Check
 from jaunty_lever.core.checks.run import run
 from jaunty_lever.core.checks.seam import jumps, length_edit, perfect, rounding, told
-from jaunty_lever.core.document.pictures import Picture
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.view.scene_view import scene_in
+from jaunty_lever.drawing.frames import Pictures
 from jaunty_lever.drawing.light import light_in_parts
 
 from ..site import Site, site_of
@@ -46,7 +45,7 @@ def _plain(check: Check) -> dict[str, Any]:
 class Looking:
     """One state of a scene being looked through: what was found so far, and how many of its frames were drawn."""
 
-    def __init__(self, site: Site, project: str, revision: int, scene: Scene, pictures: Mapping[str, Picture]) -> None:
+    def __init__(self, site: Site, project: str, revision: int, scene: Scene, pictures: Pictures) -> None:
         self.found: list[dict[str, Any]] = []
         self.done, self.total = 0, scene.length
         self.finished, self.overtaken, self._patience = Event(), False, PATIENCE
@@ -114,7 +113,7 @@ def noticed(project: str, scene: str, request: Request) -> Looking:
             looking: Looking | None = site.noticed.get(key)
             if looking is None or looking.overtaken:
                 here = scene_in(state.project, scene)
-                looking = Looking(site, project, state.revision, here, state.project.picture_table)
+                looking = Looking(site, project, state.revision, here, state.project.footage)
                 site.noticed[key] = looking
                 while len(site.noticed) > 40:
                     del site.noticed[next(iter(site.noticed))]

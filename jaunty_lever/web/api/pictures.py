@@ -10,14 +10,15 @@ from starlette.responses import Response
 from jaunty_lever.core.document.gauge import MOST_GRID
 from jaunty_lever.core.edits import Batch, Refused
 from jaunty_lever.core.edits.gauges import SetGaugePicture
-from jaunty_lever.core.edits.pictures import ChangePicture
 from jaunty_lever.core.view.scene_view import scene_in
+from jaunty_lever.formats.clips import Cancelled, numbered
 from jaunty_lever.formats.open_json import BadFile
 from jaunty_lever.formats.pictures import BadPicture, brightness, take_in
-from jaunty_lever.importers.into import MOST_BYTES, Taken, Where, taken_in
+from jaunty_lever.importers.into import MOST_BYTES, Taken, Where, taken_in, taken_in_numbered, taken_instead
 from jaunty_lever.storage.store import NotThere
 
-from ..site import site_of
+from ..bringing import Coming
+from ..site import Site, site_of
 from .changes import told
 
 router = APIRouter(prefix="/api/projects/{project}")
@@ -35,27 +36,63 @@ def bring_in(
     at: Annotated[str, Form()] = "",
     layer: Annotated[str, Form()] = "",
     chosen: Annotated[list[str] | None, Form()] = None,
+    coming: Annotated[str, Form()] = "",
 ) -> dict[str, Any]:
-    """Files of any kind that comes into an open project, all of them one step; or another picture for a `layer` that is
-    there. A font is what `chosen` texts are set in.
+    """Files of any kind that comes into an open project, all of them one step; or another picture or clip for a `layer` that
+    is there. A font is what `chosen` texts are set in. Numbered pictures become one clip. How far it is can be asked for
+    under the name `coming`.
 
     A file that cannot be taken in is told by name and stops none of the others.
     """
     site = site_of(request)
+    way = site.bringing.begin(coming)
+    try:
+        return _brought_in(site, project, scene, files, by, at, layer, chosen or [], way)
+    except Cancelled:
+        raise Refused("Nothing was brought in.") from None
+    finally:
+        site.bringing.end(coming)
+
+
+def _brought_in(
+    site: Site,
+    project: str,
+    scene: str,
+    files: list[UploadFile],
+    by: str,
+    at: str,
+    layer: str,
+    chosen: list[str],
+    way: Coming,
+) -> dict[str, Any]:
     whole = site.store.state(project).project
     scene_in(whole, scene)
     taken: list[Taken] = []
     problems: list[str] = []
     position = _position(at)
+    row = numbered([file.filename or "" for file in files]) if not layer else None
+    if row is not None:
+        way.what = f"{len(row)} numbered pictures"
+        by_name = {file.filename: file for file in files}
+        sequence = [(name, by_name[name].file.read(MOST_BYTES + 1)) for name in row]
+        try:
+            taken.append(taken_in_numbered(sequence, Where(whole, scene, position, (), way.told)))
+        except BadFile as error:
+            problems.append(str(error))
+        files = []
+    elif len(files) > MOST_AT_ONCE:
+        problems.append(f"{len(files) - MOST_AT_ONCE} files were left out: {MOST_AT_ONCE} come in at once.")
     for number, file in enumerate(files[:MOST_AT_ONCE]):
         content, named = file.file.read(MOST_BYTES + 1), file.filename or "Picture"
         placed = (position[0] + 24 * number, position[1] + 24 * number) if position else None
+        way.what = named
+        where = Where(whole, scene, placed, tuple(chosen), way.told)
         try:
             if layer:
-                taken = [Taken(ChangePicture(scene=scene, layer=layer, picture=take_in(content, named)))]
+                taken = [taken_instead(content, named, layer, where)]
             else:
-                taken.append(taken_in(content, named, Where(whole, scene, placed, tuple(chosen or ()))))
-        except (BadPicture, BadFile) as error:
+                taken.append(taken_in(content, named, where))
+        except BadFile as error:
             problems.append(f"{named}: {error}")
     if not taken:
         raise Refused(" ".join(problems) or "No file was given.", layer)

@@ -6,6 +6,7 @@ from typing import Any
 
 from jaunty_lever.core.arrays_in_words import array_sentence
 from jaunty_lever.core.document.arrangement import ARRANGEMENTS, AlongPath, Emitter, Order, Rails, Scatter
+from jaunty_lever.core.document.counts import resting_count
 from jaunty_lever.core.document.gauge import Gauge, Sweep, Zone
 from jaunty_lever.core.document.index import ModifierNode, SceneIndex, walk
 from jaunty_lever.core.document.layers import ArrayLayer, ShapeLayer
@@ -14,8 +15,8 @@ from jaunty_lever.core.document.parameter import Parameter
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.specs import components, specs_of
 from jaunty_lever.core.edits.gauges import later_of
+from jaunty_lever.core.evaluation.depth import OF_COPIES, uses_depth
 from jaunty_lever.core.motion import Push
-from jaunty_lever.core.soundness.arrays import resting_count
 
 from .fields import Field, field_of
 
@@ -131,12 +132,16 @@ def _emitter_view(
         timed=(field_of(index, index.parameters[f"{layer.id}.random_later"], chosen),)
         if layer.random_later.moves or layer.random_later.rest
         else (),
-        copies=tuple((field_of(index, index.parameters[f"{layer.id}.{name}"], chosen), "") for name in _COPY_VALUES),
+        copies=tuple(
+            (field_of(index, index.parameters[f"{layer.id}.{name}"], chosen), "")
+            for name in _COPY_VALUES
+            if name not in OF_COPIES or uses_depth(scene)
+        ),
     )
 
 
 _KINDS = tuple((name, getattr(cls, "title", name)) for name, cls in ARRANGEMENTS.items())
-_COPY_VALUES = ("copy_position", "copy_rotation", "copy_scale", "copy_opacity")
+_COPY_VALUES = ("copy_position", "copy_rotation", "copy_scale", "copy_depth", "copy_tilt", "copy_opacity")
 
 
 def later_each(scene: Scene, parameter: str) -> str:

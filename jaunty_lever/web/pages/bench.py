@@ -12,6 +12,7 @@ from jaunty_lever.storage.store import State
 
 from ..site import page, site_of
 from .array_views import gauge_views
+from .layer_parts import FILTER_KINDS
 from .views import chain_view, lever_groups, rows, scene_on_page
 
 router = APIRouter()
@@ -42,6 +43,7 @@ def panel_values(state: State, scene: Scene, request: Request) -> dict[str, Any]
         "scene": scene,
         "state": state,
         "rows": rows(scene, chosen, parameter),
+        "filter_kinds": FILTER_KINDS,
         "chain": chain_view(scene, parameter) if parameter else None,
         "groups": lever_groups(scene, parameter),
         "gauges": gauge_views(scene, chosen, parameter),

@@ -7,12 +7,15 @@ from typing import Any
 import numpy as np
 from fastapi import APIRouter
 from numpy.typing import NDArray
-from starlette.responses import HTMLResponse
+from starlette.responses import HTMLResponse, Response
 
 from jaunty_lever.core.document.arrangement import ARRANGEMENTS, MEASURES, Order
+from jaunty_lever.core.document.compositing import FILTERS, Matte
+from jaunty_lever.core.document.edge import Edge
 from jaunty_lever.core.document.gauge import GAUGES
-from jaunty_lever.core.document.layers import ArrayLayer
+from jaunty_lever.core.document.layers import ArrayLayer, BaseLayer, ClipLayer, TextureLayer, TraceLayer
 from jaunty_lever.core.document.limits import MOST_ARRAYS_DEEP, MOST_COPIES
+from jaunty_lever.core.document.line_style import LineStyle
 from jaunty_lever.core.document.model import Model
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.specs import specs_of
@@ -23,6 +26,7 @@ from jaunty_lever.core.formula.library import TAKINGS
 from jaunty_lever.storage.store import NotThere
 
 from ..site import page
+from .drawing_plots import shown
 from .help import purposes, setting_row
 
 router = APIRouter(prefix="/help")
@@ -61,9 +65,29 @@ def _dots(scene: Scene, gauge: str | None, moment: float, words: str) -> Dots:
     middle, size = (place.min(axis=0) + place.max(axis=0)) / 2, max(float(np.ptp(place, axis=0).max()), 1.0)
     spots = (place - middle) / size * 150
     radius = float(np.clip(60 / np.sqrt(len(place)), 2.5, 7))
-    return Dots(
-        words, tuple((round(x, 1), round(y, 1), radius, _colour(v)) for (x, y), v in zip(spots, values, strict=True))
+    return _coloured(words, spots, values, radius)
+
+
+def _coloured(words: str, spots: NDArray[np.float64], values: NDArray[np.float64], radius: float) -> Dots:
+    told = zip(spots, values, strict=True)
+    return Dots(words, tuple((round(x, 1), round(y, 1), radius, _colour(v)) for (x, y), v in told))
+
+
+def _edge_plots() -> list[Dots]:
+    """The points of a star by what they know, and moved outwards by waves along them."""
+    text = "16 * sin(360 * 18 * u)"
+    edge = {"out": {"rest": 0, "chain": [{"kind": "formula", "id": "f", "text": text}]}}
+    star = {"kind": "star", "id": "a", "name": "A", "outer": 150, "inner": 82, "edge": edge}
+    scene = Scene.model_validate({"id": "s", "name": "Example", "layers": [star]})
+    sampler, at = Sampler(scene), SampleTimes(np.zeros(1))
+    where = inside(sampler, "a.edge.out", at)
+    place, u, height, facing, out = (
+        sampler.evaluate(f"a.{name}", where)[:, 0] for name in ("place", "u", "height", "facing", "edge.out")
     )
+    turn = np.deg2rad(facing)
+    moved = place + out * np.concatenate([np.cos(turn), np.sin(turn)], axis=1)
+    parts = (("coloured by u", place, u), ("coloured by height", place, height), (text, moved, out / 32 + 0.5))
+    return [_coloured(words, spots / 2.7, values[:, 0], 2.2) for words, spots, values in parts]
 
 
 def _colour(value: float) -> str:
@@ -157,13 +181,28 @@ def _pages() -> dict[str, list[tuple[str, str, str]]]:
             (f"arrangements/{k}", getattr(c, "title", k), getattr(c, "does", "")) for k, c in ARRANGEMENTS.items()
         ],
         "Gauges": [(f"gauges/{k}", c.title, c.does) for k, c in GAUGES.items()],
+        "Drawing": [
+            ("edge", Edge.title, Edge.does),
+            *((f"drawing/{name}", cls.title, getattr(cls, "does", "")) for name, cls in DRAWING.items()),
+        ],
     }
 
 
 @router.get("/arrays")
 def arrays() -> HTMLResponse:
     """What arrays are, and what can be done to each of their copies."""
-    names = ("later", "random_later", "lives", "moment", "copy_position", "copy_rotation", "copy_scale", "copy_opacity")
+    names = (
+        "later",
+        "random_later",
+        "lives",
+        "moment",
+        "copy_position",
+        "copy_rotation",
+        "copy_scale",
+        "copy_depth",
+        "copy_tilt",
+        "copy_opacity",
+    )
     own = specs_of(ArrayLayer)
     return page(
         "help/arrays.html",
@@ -189,6 +228,50 @@ def _about(cls: type[Model], plots: list[Dots], here: str, eyebrow: str) -> HTML
         purposes=purposes(),
         pages=_pages(),
         here=here,
+    )
+
+
+@router.get("/edge")
+def edge() -> HTMLResponse:
+    """Outlines that move point by point, and the shells inside them."""
+    return _about(Edge, _edge_plots(), "edge", "outline")
+
+
+DRAWING: dict[str, Any] = {
+    "line": LineStyle,
+    "clip": ClipLayer,
+    "texture": TextureLayer,
+    "trace": TraceLayer,
+    "matte": Matte,
+    **{f"filters-{kind}": cls for kind, cls in FILTERS.items()},
+}
+"""What is drawn besides outlines and fills, by the end of its page's address."""
+
+
+@router.get("/drawing/{name}.png")
+def drawing_picture(name: str) -> Response:
+    """How it looks, beside what it would be without."""
+    if name not in DRAWING:
+        raise NotThere(f"There is no page about “{name}”.")
+    return Response(shown(name), media_type="image/png")
+
+
+@router.get("/drawing/{name}")
+def drawing(name: str) -> HTMLResponse:
+    """A line, a texture, a trace, a filter or a matte: what it does, its mathematics, its settings, and how it looks."""
+    if name not in DRAWING:
+        raise NotThere(f"There is no page about “{name}”.")
+    cls = DRAWING[name]
+    own = {n: one for n, one in specs_of(cls).items() if n not in specs_of(BaseLayer)}
+    return page(
+        "help/drawing.html",
+        part=cls,
+        name=name,
+        about=(cls.__doc__ or "").strip().split("\n")[0],
+        settings=[setting_row(n, one) for n, one in own.items()],
+        purposes=purposes(),
+        pages=_pages(),
+        here=f"drawing/{name}",
     )
 
 

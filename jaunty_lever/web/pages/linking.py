@@ -72,6 +72,7 @@ _OF_COPIES = {
     "x": "the copy's place across",
     "y": "the copy's place downwards",
     "across": "the way to its partner on the other rail",
+    "height": "how high up the copy stands, 0 for the lowest to 1",
 }
 _OF_SPARKS = {
     "life": "how much of its life the spark has lived, 0 to 1",
@@ -80,12 +81,21 @@ _OF_SPARKS = {
     "x": "the spark's place across",
     "y": "the spark's place downwards",
 }
+_OF_POINTS = {
+    "u": "the point's share of the outline's length, 0 to 1",
+    "height": "how high up the point lies, 0 at the bottom to 1 at the top",
+    "i": "the point's number",
+    "x": "the point's place across",
+    "y": "the point's place downwards",
+}
 _TAKEN = (("mean", "the mean of all copies"), ("least", "the least"), ("greatest", "the greatest"), ("0", "copy 0"))
 
 
 def _known_words(scene: Scene, array: str) -> dict[str, str]:
-    """What a copy or a spark of an array knows of itself, in words."""
+    """What a copy or a spark of an array, or a point of an edge, knows of itself, in words."""
     layer = scene.index.layers[array]
+    if not isinstance(layer, ArrayLayer):
+        return _OF_POINTS
     kind = layer.arrangement if isinstance(layer, ArrayLayer) else None
     if isinstance(kind, Emitter):
         return _OF_SPARKS

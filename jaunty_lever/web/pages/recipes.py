@@ -6,7 +6,7 @@ import numpy as np
 from fastapi import APIRouter, Request
 from starlette.responses import HTMLResponse
 
-from jaunty_lever.core.document.layers import LAYER_KINDS, PictureLayer
+from jaunty_lever.core.document.layers import LAYER_KINDS, PictureLayer, shown_by_none
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.recipe import Recipe
 from jaunty_lever.core.document.scene import Scene
@@ -40,7 +40,7 @@ def _drawn(recipe: Recipe) -> str:
     parts = [
         LAYER_KINDS[(part.kinds or ("ellipse",))[0]].model_validate(
             {"id": f"layer-{k}", "name": part.name, "position": (300, 300)}
-            | ({"picture": "none", "width": 9, "height": 9} if part.kinds[:1] == ("picture",) else {})
+            | shown_by_none(LAYER_KINDS[(part.kinds or ("ellipse",))[0]])
         )
         for k, part in enumerate(recipe.parts)
     ]

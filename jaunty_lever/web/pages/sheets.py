@@ -18,6 +18,7 @@ from jaunty_lever.core.edits.base import lever_of, place_of
 from jaunty_lever.core.edits.chains import AddModifier, taken
 from jaunty_lever.core.edits.gauges import AddGauge, gauge_in
 from jaunty_lever.core.edits.new_gauge import array_of
+from jaunty_lever.core.evaluation.depth import OF_COPIES, uses_depth
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.motion import MODIFIERS, Follow
@@ -227,13 +228,23 @@ def tie_gauge(project: str, scene: str, gauge: str, request: Request) -> HTMLRes
     return page("sheets/tie_gauge.html", gauge=layer.gauges[position], values=values)
 
 
-_GOALS = {"copy_position": "0, -60", "copy_rotation": "90", "copy_scale": "150", "copy_opacity": "20", "opacity": "20"}
+_GOALS = {
+    "copy_depth": "120",
+    "copy_tilt": "0, 180",
+    "copy_position": "0, -60",
+    "copy_rotation": "90",
+    "copy_scale": "150",
+    "copy_opacity": "20",
+    "opacity": "20",
+}
 
 
 def _candidates(scene: Scene, layer: ArrayLayer) -> Iterator[tuple[str, str, str, str, str]]:
     """(parameter, words, kind, what it is now, what it might become) of an array's copies and of its pattern's colours."""
     index = scene.index
-    for name in ("copy_position", "copy_rotation", "copy_scale", "copy_opacity"):
+    for name in ("copy_position", "copy_rotation", "copy_scale", "copy_depth", "copy_tilt", "copy_opacity"):
+        if name in OF_COPIES and not uses_depth(scene):
+            continue
         node = index.parameters[f"{layer.id}.{name}"]
         yield node.id, node.spec.label.removeprefix("Copy ").capitalize(), node.spec.kind, _now(node), _GOALS[name]
     for inner, _, _ in walk(layer.layers):

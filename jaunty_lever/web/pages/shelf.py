@@ -236,7 +236,7 @@ def strip(project: str, scene: str, request: Request) -> Response:
         step = here.length / STILLS
         try:
             table = display_list(Sampler(here), SampleTimes.frames(here.fps, 0, here.length, step))
-            return draw_strip(table, min(STILLS, table.frames), STILL_WIDTH, state.project.picture_table)
+            return draw_strip(table, min(STILLS, table.frames), STILL_WIDTH, state.project.footage)
         except Exception:  # whatever one scene holds, the Shelf shows the others
             log.exception("no stills of the scene %s", scene)
             return sign(STILL_WIDTH, max(1, round(STILL_WIDTH * here.height / here.width)))

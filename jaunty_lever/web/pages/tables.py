@@ -46,7 +46,9 @@ def _offered(scene: Scene, kind: str) -> list[dict[str, Any]]:
                 entry = {"id": f"{layer.id}.{PICTURE}", "title": "picture", "kind": "picture", "keyed": False}
                 found.setdefault(layer.name, []).append(entry)
     nodes = [one for one in scene.index.parameters.values() if one.within is None and one.reads is None]
-    for node in sorted(nodes, key=lambda one: one.top not in scene.index.levers):
+    for node in sorted(
+        nodes, key=lambda one: (one.top not in scene.index.levers, kind == "text" and one.spec.kind != "text")
+    ):
         if not node.spec.passage and _fitting(node.spec, kind):
             owner = "Levers" if node.top in scene.index.levers else node.trail[0][1]
             title = node.trail[0][1] if owner == "Levers" else " ".join(part for _, part in node.trail[1:])

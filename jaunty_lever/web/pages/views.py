@@ -4,31 +4,46 @@ from dataclasses import dataclass
 from typing import Any
 
 from jaunty_lever.core.arrays_in_words import array_sentence
+from jaunty_lever.core.document.fills import Gradient
 from jaunty_lever.core.document.gauge import Gauge
 from jaunty_lever.core.document.index import ParameterNode, SceneIndex
 from jaunty_lever.core.document.layers import (
     ArrayLayer,
     BaseLayer,
     Group,
-    LinearFill,
     Path,
-    RadialFill,
     ShapeLayer,
     Text,
+    TextureLayer,
+    TraceLayer,
 )
 from jaunty_lever.core.document.lever import Lever
 from jaunty_lever.core.document.modifier import Modifier
 from jaunty_lever.core.document.parameter import Parameter
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.specs import components, specs_of
+from jaunty_lever.core.evaluation.depth import uses_depth
 from jaunty_lever.core.formula.names import shown as formula_shown
 from jaunty_lever.core.geometry.faces import weights_of
 from jaunty_lever.core.motion import Formula, Push
+from jaunty_lever.core.view.copies import word_for
 from jaunty_lever.core.words import SettingWords, sentence
 from jaunty_lever.storage.store import NotThere, State
 
 from .array_views import ArrayView, GaugeView, array_view, count_of, gauge_view, later_each, shown_followers
 from .fields import Driven, Field, field_of
+from .layer_parts import (
+    ClipView,
+    CompositingView,
+    PartView,
+    Stops,
+    clip_of,
+    compositing_of,
+    on_stage,
+    parts_of,
+    stops_of,
+    traceable,
+)
 
 
 def scene_on_page(state: State, scene: str) -> Scene:
@@ -51,6 +66,9 @@ class Row:
     chosen: bool
     moves: bool
     group: bool
+    sharp: bool = False
+    sorting: str = ""
+    stage: tuple[str, ...] = ()
     fields: tuple[Field, ...] = ()
     fill: str | None = None
     stops: tuple[tuple[str, Field, Field], ...] = ()
@@ -58,6 +76,10 @@ class Row:
     count: str = ""
     array: ArrayView | None = None
     typeface: str | None = None
+    parts: tuple[PartView, ...] = ()
+    compositing: CompositingView | None = None
+    clip: ClipView | None = None
+    traces: tuple[str, tuple[tuple[str, str], ...]] | None = None
 
 
 def rows(scene: Scene, chosen: tuple[str, ...], parameter: str | None) -> list[Row]:
@@ -86,21 +108,28 @@ def _row(
         "kind": layer.kind,
         "depth": depth,
         "hidden": layer.hidden,
+        "sharp": not layer.blurs,
         "chosen": layer.id in chosen,
         "moves": moves,
         "group": isinstance(layer, Group),
+        "sorting": ("sorted" if layer.by_depth else "offered")
+        if isinstance(layer, Group) and uses_depth(scene)
+        else "",
         "count": count_of(layer) if isinstance(layer, ArrayLayer) else "",
     }
     if layer.id != opened:
         return Row(**base)
-    fields, fill, stops = [], None, []
+    fields, fill = [], None
+    stops: Stops = ()
     paint = layer.fill if isinstance(layer, ShapeLayer) else None
     array = array_view(scene, layer, parameter) if isinstance(layer, ArrayLayer) else None
     typeface = layer.typeface if isinstance(layer, Text) else None
     # A weight means nothing to a font that has but one.
     off = {"weight"} if typeface is not None and weights_of(typeface) is None else set()
+    if not uses_depth(scene):
+        off |= {"depth", "tilt"}
     for name in specs_of(type(layer) if array is None else Group):
-        if name in off:
+        if name in off or name == "blend":
             continue
         fields.append(field_of(index, index.parameters[f"{layer.id}.{name}"], parameter))
     if paint is not None:
@@ -110,14 +139,26 @@ def _row(
         ]
         at = next((k for k, f in enumerate(fields) if f.parameter.endswith(".stroke")), len(fields))
         fields[at:at] = inner
-        if isinstance(paint, LinearFill | RadialFill):
-            for stop in paint.stops:
-                node, colour = (
-                    field_of(index, index.parameters[f"{stop.id}.{n}"], parameter) for n in ("offset", "colour")
-                )
-                stops.append((stop.id, node, colour))
+        if isinstance(paint, Gradient):
+            stops = stops_of(index, paint.stops, parameter)
+    if isinstance(layer, TextureLayer):
+        stops = stops_of(index, layer.stops, parameter)
     data = layer.data if isinstance(layer, Path) else None
-    return Row(**base, fields=tuple(fields), fill=fill, stops=tuple(stops), data=data, array=array, typeface=typeface)
+    parts, laid = parts_of(index, layer, parameter), compositing_of(index, layer, parameter)
+    return Row(
+        **base,
+        fields=tuple(fields),
+        fill=fill,
+        stops=stops,
+        data=data,
+        array=array,
+        typeface=typeface,
+        parts=parts,
+        stage=on_stage(layer),
+        traces=(layer.follows, traceable(index, layer)) if isinstance(layer, TraceLayer) else None,
+        compositing=laid,
+        clip=clip_of(layer),
+    )
 
 
 @dataclass(frozen=True)
@@ -155,6 +196,7 @@ class ChainView:
     turns: bool
     gauge: GaugeView | None
     copies: str
+    word: str
     later: str | None
     crumbs: tuple[tuple[str, str], ...]
 
@@ -187,6 +229,7 @@ def chain_view(scene: Scene, parameter: str) -> ChainView | None:
         if node.reads and isinstance(node.reads.what, Gauge)
         else None,
         copies=_copies(scene, node),
+        word=word_for(index, index.arrays_of(node)[-1]) if index.arrays_of(node) else "",
         later=later_each(scene, parameter)
         if index.arrays_of(node) and node.within is None and node.reads is None
         else None,
@@ -195,9 +238,11 @@ def chain_view(scene: Scene, parameter: str) -> ChainView | None:
 
 
 def _copies(scene: Scene, node: ParameterNode) -> str:
-    """The array whose copies each have a value of their own, in words; nothing outside arrays."""
+    """The array whose copies, or the outline whose points, each have a value of their own, in words; nothing outside these."""
     arrays = scene.index.arrays_of(node)
     layer = scene.index.layers[arrays[-1]] if arrays else None
+    if isinstance(layer, ShapeLayer):
+        return f"Each point of {layer.name}'s outline."
     return array_sentence(scene, layer) if isinstance(layer, ArrayLayer) else ""
 
 

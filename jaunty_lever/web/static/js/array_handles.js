@@ -6,6 +6,7 @@ import { curveAt, curveOf, stretch } from "./server.js";
 import { colours } from "./lib/charts.js";
 import { seaOf } from "./lib/ramp.js";
 import { shapes, view } from "./stage_view.js";
+import { handlesOfLayer } from "./layer_handles.js";
 import { drawEmitter, ofEmitter } from "./emitter_handles.js";
 
 const MEASURES = ["number", "columns", "rows", "diagonal", "square", "round", "shuffled"];
@@ -139,15 +140,15 @@ function ofZone(gauge) {
   ];
 }
 
-// Every handle of the chosen array.
+// Every handle of the chosen layer, and of the array that it is or stands in.
 export function handlesOfArray() {
   const array = arrayHere();
-  if (!array || bench.pointing) return [];
+  if (!array || bench.pointing) return handlesOfLayer();
   const shape = nodeOf(array.id);
-  if (!shape) return [];
+  if (!shape) return handlesOfLayer();
   const inside = bench.layers.at(-1) === array.id;
   const own = inside ? ofArrangement(array, shape.matrix, placesOf(array.id)) : [];
-  return [...own, ...array.gauges.filter(({ kind }) => kind === "zone").flatMap(ofZone)];
+  return [...handlesOfLayer(), ...own, ...array.gauges.filter(({ kind }) => kind === "zone").flatMap(ofZone)];
 }
 
 export function handleAt(event) {
@@ -249,13 +250,16 @@ export function drawArray(context, answer) {
   const array = arrayHere();
   const shape = array && !bench.pointing ? nodeOf(array.id) : null;
   if (!shape) return;
+  // Those of the layer are drawn with it.
+  const own = new Set(handlesOfLayer().map(({ words }) => words));
   const spots = array.kind === "emitter" ? null : placesOf(array.id);
   if (array.kind === "emitter" && bench.layers.at(-1) === array.id) drawEmitter(context, answer, array, shape.matrix, screen, now);
   for (const gauge of array.gauges) {
     if (gauge.kind === "zone") drawZone(context, gauge);
     if (gauge.kind === "sweep" && spots) drawFront(context, array, gauge, shape.matrix, spots);
   }
-  for (const { at: [x, y], order, zone, turn } of handlesOfArray()) {
+  for (const { at: [x, y], order, zone, turn, words } of handlesOfArray()) {
+    if (own.has(words)) continue;
     context.beginPath();
     if (order) { context.moveTo(x, y - 7); context.lineTo(x + 7, y); context.lineTo(x, y + 7); context.lineTo(x - 7, y); context.closePath(); }
     else if (turn || zone) context.arc(x, y, turn ? 4 : 5, 0, 7);

@@ -15,6 +15,7 @@ import { openFormula } from "./formula.js";
 import { openChecks } from "./checks.js";
 import { openRecipes, saveRecipe } from "./recipes.js";
 import { pickFile } from "./pictures.js";
+import "./clip_strip.js";
 import "./kept.js";
 import { point } from "./pointing.js";
 import { repeatLayers } from "./gauges.js";
@@ -30,7 +31,7 @@ const chain = () => document.getElementById("chain");
 const tell = (anchor) => (error) => complainAt(anchor, error.message);
 
 const LAYERS = [
-  ["ellipse", "Ellipse"], ["rectangle", "Rectangle"], ["polygon", "Polygon"], ["star", "Star"], ["gear", "Gear"], ["line", "Line"],
+  ["ellipse", "Ellipse"], ["rectangle", "Rectangle"], ["polygon", "Polygon"], ["star", "Star"], ["gear", "Gear"], ["line", "Line"], ["texture", "Texture"],
   ["path", "Path"], ["text", "Text"], ["group", "Group"],
 ];
 const LEVERS = [
@@ -68,7 +69,7 @@ export const actions = {
     { words: "New scene …", run: () => { location.href = `/?new-scene=${bench.project}`; } },
   ]),
   "add-layer": (anchor) => menu(anchor ?? document.querySelector("[data-do=add-layer]"), [
-    ...LAYERS.map(([layer, words]) => ({ words, run: () => addLayer(layer) })), { line: true }, { words: "A file: picture, SVG, Lottie, font …", run: () => pickFile() },
+    ...LAYERS.map(([layer, words]) => ({ words, run: () => addLayer(layer) })), { line: true }, { words: "A file: picture, clip, SVG, Lottie, font …", run: () => pickFile() },
   ]),
   "group-layers": (anchor) => {
     if (!bench.layers.length) return say("Choose the layers to group first.");

@@ -107,7 +107,7 @@ document.addEventListener("pointermove", (event) => {
   if (!canvas || !mapped()) return;
   const found = under(canvas, event);
   const unit = document.querySelector("[data-chain]")?.dataset.unit ?? "";
-  if (found) canvas.title = `copy ${found.copy}, frame ${found.frame}: ${spoken(found.values, unit)}`;
+  if (found) canvas.title = `${told().word} ${found.copy}, frame ${found.frame}: ${spoken(found.values, unit)}`;
   if (found && event.buttons === 1) pointAt(found);
 });
 
@@ -146,7 +146,7 @@ document.addEventListener("click", (event) => {
 
 function tell() {
   const copies = told();
-  for (const place of document.querySelectorAll("[data-copy-told]")) place.textContent = copies ? `copy ${copies.shown} of ${copies.count}` : "";
+  for (const place of document.querySelectorAll("[data-copy-told]")) place.textContent = copies ? `${copies.word} ${copies.shown} of ${copies.count}` : "";
   for (const button of document.querySelectorAll("[data-spread]")) button.setAttribute("aria-pressed", String(button.dataset.spread === bench.spread));
 }
 

@@ -35,8 +35,7 @@ function drawStrip(canvas) {
 
 function drawStrips() {
   for (const canvas of document.querySelectorAll("[data-strip]")) drawStrip(canvas);
-  const place = document.querySelector("[data-profile]");
-  if (place) drawProfile(place);
+  for (const place of document.querySelectorAll("[data-profile]")) drawProfile(place);
 }
 on("values", drawStrips);
 on("frame", drawStrips);
@@ -222,7 +221,7 @@ export function intoLetters(layer, by, anchor) {
 const PAD = 6;
 let held = null;
 
-const pointsOf = (place) => held?.points ?? JSON.parse(place.dataset.profileKeys);
+const pointsOf = (place) => (held && (held.place ?? place) === place ? held.points : JSON.parse(place.dataset.profileKeys));
 
 function profileScale(place, canvas) {
   const points = pointsOf(place);
@@ -245,7 +244,7 @@ function drawProfile(place) {
   context.lineWidth = 1.4;
   if (!points.length) context.setLineDash([3, 3]);
   context.beginPath();
-  const curve = points.length ? [[0, points[0][1]], ...points, [100, points.at(-1)[1]]] : [[0, 0], [100, 1]];
+  const curve = points.length ? [[0, points[0][1]], ...points, [100, points.at(-1)[1]]] : place.dataset.flat === undefined ? [[0, 0], [100, 1]] : [[0, 1], [100, 1]];
   curve.forEach(([at, v], k) => {
     if (!k) { context.moveTo(x(at), y(v)); return; }
     const [before, old] = curve[k - 1], third = (at - before) * 0.42;
@@ -282,7 +281,7 @@ document.addEventListener("pointerdown", (event) => {
       const to = [scale.at(e.offsetX), scale.value(e.offsetY)];
       if (points.some(([at], n) => n !== k && at === to[0])) return;
       points[k] = to;
-      held = { points };
+      held = { points, place };
       edit = { kind: "move key", parameter, frame: from, to: to[0], value: to[1] };
       requestFrames(withScene([edit]));
       drawProfile(place);

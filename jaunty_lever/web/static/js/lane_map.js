@@ -43,7 +43,7 @@ function under(event) {
 
 function follow(event) {
   const found = under(event);
-  canvas.title = found ? `copy ${found.copy}, frame ${found.frame}: ${spoken(found.values, found.unit)}` : "";
+  canvas.title = found ? `${told().word} ${found.copy}, frame ${found.frame}: ${spoken(found.values, found.unit)}` : "";
   if (found && event.buttons === 1) pointAt(found);
 }
 

@@ -2,7 +2,7 @@
 // The list of layers and the lever board: choosing, reordering by dragging, renaming, hiding.
 import { bench, on } from "./state.js";
 import { commitEdits } from "./server.js";
-import { chooseLayers } from "./choosing.js";
+import { chooseLayers, chooseParameter } from "./choosing.js";
 import { intoLetters, repeatLayers } from "./gauges.js";
 import { saveRecipe } from "./recipes.js";
 import { pickFile } from "./pictures.js";
@@ -81,6 +81,16 @@ function rename(layer) {
   input.addEventListener("blur", () => end(true));
 }
 
+const KINDS_WITH_OUTLINE = new Set(["ellipse", "rectangle", "polygon", "star", "gear", "line", "path", "text"]);
+
+// The shape gets a line or an edge of its own; the value that moves it is chosen, so that a motion can be given at once.
+function givePart(layer, part, value, anchor) {
+  chooseLayers([layer]);
+  return commitEdits([{ kind: `set ${part}`, layer }]).then(() => chooseParameter(`${layer}.${part}.${value}`)).catch(tell(anchor));
+}
+
+const sortingOf = (layer) => document.querySelector(`[data-layer="${CSS.escape(layer)}"]`)?.dataset.sorting;
+
 function layerMenu(anchor, layer) {
   const chosen = bench.layers.includes(layer) ? bench.layers : [layer];
   const make = (edits) => commitEdits(edits).catch(tell(anchor));
@@ -90,12 +100,19 @@ function layerMenu(anchor, layer) {
     { words: "Rename", run: () => rename(layer) },
     { words: chosen.length > 1 ? `Duplicate ${chosen.length} layers` : "Duplicate", run: () => make([{ kind: "duplicate layers", layers: chosen }]) },
     ...(document.querySelector(`[data-layer="${CSS.escape(layer)}"]`)?.dataset.kind === "picture" ? [{ words: "Another picture …", run: () => pickFile({ layer }) }] : []),
+    ...(document.querySelector(`[data-layer="${CSS.escape(layer)}"]`)?.dataset.kind === "clip" ? [{ words: "Another clip …", run: () => pickFile({ layer, clip: true }) }] : []),
     ...(kind === "text" ? [["letter", "letters"], ["word", "words"], ["line", "lines"]].map(([by, words]) => ({ words: `Take apart into ${words}`, run: () => intoLetters(layer, by, anchor) })) : []),
+    ...(KINDS_WITH_OUTLINE.has(kind) ? [["line", "Draw its line in part, or in dashes", "end"], ["edge", "Move its edge point by point", "out"]] : [])
+      .filter(([part]) => !document.querySelector(`[data-take-part="${CSS.escape(layer)}"][data-part="${part}"]`))
+      .map(([part, words, value]) => ({ words, run: () => givePart(layer, part, value, anchor) })),
+    ...(kind === "trace" ? [] : [{ words: "Let it leave a trace", run: () => make([{ kind: "add layer", layer: "trace", position: [0, 0], fields: { follows: layer } }]) }]),
     { words: "Repeat it", run: () => repeatLayers(anchor) },
     ...(kind === "array" ? [
       { words: "Take apart: copies as they stand now", run: () => apart("still") },
       { words: "Take apart: copies with their motion as keys", run: () => apart("baked") },
     ] : []),
+    ...(bench.answer?.motion_blur ? [{ words: document.querySelector(`[data-layer="${CSS.escape(layer)}"]`)?.dataset.sharp ? "Let its motion blur" : "Keep it sharp in motion", run: () => make(chosen.map((one) => ({ kind: "change layer", layer: one, blurs: Boolean(document.querySelector(`[data-layer="${CSS.escape(layer)}"]`)?.dataset.sharp) }))) }] : []),
+    ...(sortingOf(layer) ? [{ words: sortingOf(layer) === "sorted" ? "Draw what is in it in its order" : "Draw what is nearer in front", run: () => make([{ kind: "change layer", layer, by_depth: sortingOf(layer) !== "sorted" }]) }] : []),
     { words: "Higher", run: () => shift(layer, 1) },
     { words: "Lower", run: () => shift(layer, -1) },
     { words: "Out of its group", disabled: !groupOf(layer), run: () => out(layer) },
@@ -208,6 +225,33 @@ function stationDrop(element, mark) {
   return { kind: "move modifier", modifier: carried.modifier, position: order.indexOf(element.dataset.modifier) + (mark === "drop-after" ? 1 : 0) };
 }
 
+// Filters and mattes.
+function filterMenu(anchor) {
+  const place = anchor.closest("[data-layer-filter]");
+  const filter = place.dataset.layerFilter, position = Number(place.dataset.position);
+  const many = document.querySelectorAll("[data-layer-filter]").length;
+  const make = (edit) => commitEdits([edit]).catch(tell(place));
+  menu(anchor, [
+    { words: "Earlier", disabled: position === 0, run: () => make({ kind: "move filter", filter, position: position - 1 }) },
+    { words: "Later", disabled: position + 1 >= many, run: () => make({ kind: "move filter", filter, position: position + 1 }) },
+    { line: true },
+    { words: "Take off", danger: true, run: () => make({ kind: "remove filter", filter, frame: Math.floor(bench.frame) }) },
+  ]);
+}
+
+document.addEventListener("click", (event) => {
+  const add = event.target.closest?.("[data-add-filter]"), dots = event.target.closest?.("[data-filter-menu]"), off = event.target.closest?.("[data-bypass-filter]");
+  if (add) menu(add, JSON.parse(add.dataset.filters).map(([kind, words, help]) => ({ words, help, run: () => commitEdits([{ kind: "add filter", layer: add.dataset.addFilter, filter: kind }]).catch(tell(add)) })));
+  if (dots) filterMenu(dots);
+  if (off) commitEdits([{ kind: "bypass filter", filter: off.closest("[data-layer-filter]").dataset.layerFilter, bypassed: off.getAttribute("aria-pressed") !== "true" }]).catch(tell(off));
+});
+document.addEventListener("change", (event) => {
+  const traces = event.target.closest?.("[data-traces]");
+  if (traces) commitEdits([{ kind: "follow point", layer: traces.dataset.traces, follows: traces.value }]).catch(tell(traces));
+  const matte = event.target.closest?.("[data-matte]");
+  if (matte) commitEdits([{ kind: "set matte", layer: matte.dataset.matte, matte: matte.value || null, frame: Math.floor(bench.frame) }]).catch(tell(matte));
+});
+
 // Fills, stops and path data.
 document.addEventListener("change", (event) => {
   const fill = event.target.closest?.("[data-fill]");
@@ -221,13 +265,24 @@ document.addEventListener("change", (event) => {
 document.addEventListener("click", (event) => {
   const add = event.target.closest?.("[data-add-stop]");
   const remove = event.target.closest?.("[data-remove-stop]");
-  if (add) commitEdits([{ kind: "change stops", layer: add.dataset.addStop }]).catch(tell(add));
-  if (remove) commitEdits([{ kind: "change stops", layer: remove.dataset.removeStop, remove: remove.dataset.stopId, frame: Math.floor(bench.frame) }]).catch(tell(remove));
+  const part = event.target.closest?.("[data-take-part]");
+  if (part) commitEdits([{ kind: `set ${part.dataset.part}`, layer: part.dataset.takePart, on: false, frame: Math.floor(bench.frame) }]).catch(tell(part));
+  if (add) commitEdits([{ kind: "change stops", of: add.dataset.stopsOf, layer: add.dataset.addStop }]).catch(tell(add));
+  if (remove) commitEdits([{ kind: "change stops", of: remove.dataset.stopsOf, layer: remove.dataset.removeStop, remove: remove.dataset.stopId, frame: Math.floor(bench.frame) }]).catch(tell(remove));
 });
 
+// Which layers' ways of being laid down have been folded out or in by hand: they stay so when the list comes anew.
+const folded = new Map();
+document.addEventListener("toggle", (event) => {
+  const place = /** @type {HTMLDetailsElement} */ (event.target);
+  if (place.dataset?.compositing) folded.set(place.dataset.compositing, place.open);
+}, true);
 on("panels", () => {
-  const select = document.querySelector("[data-fill]");
-  if (select) for (const option of select.options) option.selected = option.defaultSelected;
+  for (const place of document.querySelectorAll("details[data-compositing]")) {
+    const open = folded.get(place.dataset.compositing);
+    if (open !== undefined && !place.hasAttribute("data-used")) place.open = open;
+  }
+  for (const select of document.querySelectorAll("[data-fill], [data-matte], [data-traces]")) for (const option of select.options) option.selected = option.defaultSelected;
 });
 
 // A layer that is chosen on the stage, by a link or in the address comes into view in the list, its chosen value with it.

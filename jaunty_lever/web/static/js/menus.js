@@ -57,6 +57,7 @@ function entryOf(entry) {
   button.role = "menuitem";
   button.className = `menu-entry${entry.danger ? " is-danger" : ""}${entry.ticked ? " is-ticked" : ""}`;
   button.textContent = entry.words;
+  button.title = entry.help ?? "";
   button.disabled = Boolean(entry.disabled);
   if (entry.title2) button.title = entry.title2;
   button.addEventListener("click", () => { place.hidePopover(); entry.run(); });

@@ -18,6 +18,29 @@ export function say(words, mood = "plain", action = null) {
   setTimeout(() => note.remove(), Math.max(mood === "bad" ? 9000 : action ? 7000 : 3500, words.length * 80));
 }
 
+// A note that stays while something is on its way: how far it is, once that takes a moment, and a button to stop it.
+export function sayOnTheWay(words, stop) {
+  const note = document.createElement("div"), told = document.createElement("span"), bar = document.createElement("progress"), button = document.createElement("button");
+  note.className = "toast is-plain";
+  told.textContent = words;
+  bar.max = 1;
+  bar.hidden = true;
+  bar.setAttribute("aria-label", words);
+  button.className = "link";
+  button.textContent = "Stop";
+  button.hidden = true;
+  button.addEventListener("click", () => { button.disabled = true; button.textContent = "Stopping …"; stop(); });
+  note.append(told, " ", /** @type {any} */ (bar), " ", button);
+  document.getElementById("toasts").append(note);
+  return {
+    share(value) {
+      bar.hidden = button.hidden = value >= 1;
+      if (value > 0) bar.value = value;
+    },
+    end: () => note.remove(),
+  };
+}
+
 // What the server said about a form it was sent: into the form, or out of it when all is well. Whether it was refused.
 export function tellForm(event) {
   const ctx = event.detail?.ctx;

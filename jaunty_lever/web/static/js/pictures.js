@@ -1,28 +1,39 @@
 // @ts-check
-// Files brought in by choosing them or by dropping them on the stage: pictures, drawings, fonts, palettes, tables.
+// Files brought in by choosing them or by dropping them on the stage: pictures, clips, drawings, fonts, palettes, tables.
 import { bench } from "./state.js";
 import { refresh } from "./server.js";
 import { chooseLayers } from "./choosing.js";
-import { say } from "./notes.js";
+import { say, sayOnTheWay } from "./notes.js";
 
 const PICTURES = ["image/png", "image/jpeg", "image/webp"];
 export const FONTS = [".ttf", ".otf", ".woff2"], PALETTES = [".gpl", ".json"];
-const KINDS = [...PICTURES, "image/svg+xml", ".json", ...FONTS, ".gpl", ".csv", ".tsv"];
+const CLIPS = ["video/mp4", "video/quicktime", "video/webm", ".mkv", ".m4v", "image/gif", "image/apng", "image/webp"];
+const MOST_FILES = 1000;
+const KINDS = [...PICTURES, ...CLIPS, "image/svg+xml", ".json", ...FONTS, ".gpl", ".csv", ".tsv"];
 
 // Send files; `at` is a place on the stage, `layer` one whose picture they replace, `chosen` texts that are set in a font.
 export async function bringIn(files, { at = null, layer = null, chosen = bench.layers } = {}) {
-  const form = new FormData();
+  if (files.length > MOST_FILES) return say(`These are ${files.length.toLocaleString("en")} files; up to ${MOST_FILES.toLocaleString("en")} come in at once.`, "bad");
+  const form = new FormData(), coming = crypto.randomUUID();
+  form.append("coming", coming);
   for (const file of files) form.append("files", file);
   form.append("by", bench.tab);
   if (at) form.append("at", JSON.stringify([Math.round(at.x), Math.round(at.y)]));
   if (layer) form.append("layer", layer);
   for (const one of chosen) form.append("chosen", one);
-  say(files.length === 1 ? `Bringing in ${files[0].name} …` : `Bringing in ${files.length} files …`);
+  const note = sayOnTheWay(files.length === 1 ? `Bringing in ${files[0].name} …` : `Bringing in ${files.length} files …`, () => fetch(`/api/bringing/${coming}`, { method: "DELETE" }));
+  const asking = setInterval(async () => {
+    const told = await (await fetch(`/api/bringing/${coming}`)).json().catch(() => null);
+    if (told) note.share(told.share);
+  }, 400);
   let response;
   try {
     response = await fetch(`/api/projects/${bench.project}/scenes/${bench.scene}/pictures`, { method: "POST", body: form });
   } catch {
     return say("The server cannot be reached. Nothing was brought in.", "bad");
+  } finally {
+    clearInterval(asking);
+    note.end();
   }
   const told = await response.json();
   if (!response.ok) return say(told.message, "bad");
@@ -34,7 +45,7 @@ export async function bringIn(files, { at = null, layer = null, chosen = bench.l
 }
 
 export function pickFile(options = {}) {
-  const input = Object.assign(document.createElement("input"), { type: "file", accept: (options.kinds ?? (options.layer ? PICTURES : KINDS)).join(","), multiple: !options.layer });
+  const input = Object.assign(document.createElement("input"), { type: "file", accept: (options.kinds ?? (options.layer ? (options.clip ? CLIPS : PICTURES) : KINDS)).join(","), multiple: !options.layer });
   input.addEventListener("change", () => { if (input.files.length) bringIn([...input.files], options).then(options.then); });
   input.click();
 }

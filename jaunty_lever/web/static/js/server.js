@@ -65,6 +65,7 @@ function question(start, edits, stop) {
     else curves.each.add(`${id}.place`);
   }
   for (const place of document.querySelectorAll("[data-track]")) curves.result.add(place.dataset.track);
+  for (const place of document.querySelectorAll("[data-stage]")) for (const parameter of JSON.parse(place.dataset.stage)) curves.result.add(parameter);
   for (const place of document.querySelectorAll("[data-keyed]")) curves.source.add(place.dataset.parameter);
   for (const place of document.querySelectorAll("[data-slide]")) curves.source.add(place.dataset.slide);
   if (bench.parameter && document.querySelector("[data-turning]")) curves.turning.add(bench.parameter);
@@ -79,12 +80,26 @@ function question(start, edits, stop) {
 async function fetchAnswer(start, edits, stop = start + blockLength()) {
   const response = await send(`/api/projects/${bench.project}/scenes/${bench.scene}/evaluate`, question(start, edits, stop));
   const answer = decode(new Uint8Array(await response.arrayBuffer()));
+  keep(answer);
+  return answer;
+}
+
+// Channels that came with an answer are kept by their hashes.
+function keep(answer) {
   for (const [key, [rows, each, bytes]] of Object.entries(answer.channels)) {
     const data = new Float32Array(bytes.slice().buffer);
     channels.set(key, { rows, each, width: data.length / Math.max(rows * each, 1), data });
   }
   answer.channels = null;
-  return answer;
+}
+
+// A frame as the shutter of a scene with motion blur sees it: its moments, to be averaged. Null where the scene has none.
+export async function askExposure(frame) {
+  const asked = { edits: trying, token: bench.answer?.token ?? null, start: frame, stop: frame + 1, exposure: frame };
+  const response = await send(`/api/projects/${bench.project}/scenes/${bench.scene}/evaluate`, asked);
+  const answer = decode(new Uint8Array(await response.arrayBuffer()));
+  keep(answer);
+  return answer.exposure;
 }
 
 function keysOf(answer) {
@@ -92,8 +107,10 @@ function keysOf(answer) {
   const walk = (node) => {
     for (const key of Object.values(node.channels)) keys.add(key);
     for (const inner of node.nodes) walk(inner);
+    if (node.matte) walk(node.matte);
   };
-  for (const node of answer.nodes) walk(node);
+  for (const node of [...answer.nodes, ...(answer.exposure?.nodes ?? [])]) walk(node);
+  if (answer.exposure) keys.add(answer.exposure.background);
   if (answer.ghost) walk(answer.ghost);
   return keys;
 }
@@ -208,6 +225,9 @@ export function row(key, index, element = 0) {
   const { data, start, step, width } = stretch(key, index);
   return data.subarray(start + element * step, start + element * step + width);
 }
+
+// How many rows a channel has, and how many elements side by side in each.
+export const extentOf = (key) => ({ rows: channels.get(key)?.rows ?? 0, each: channels.get(key)?.each ?? 1 });
 
 // Whether all elements have the same in a channel.
 export const isShared = (key) => (channels.get(key)?.each ?? 1) === 1;

@@ -4,6 +4,7 @@ import { bench, on, remember, sceneUrl } from "./state.js";
 import { dragging, grip } from "./dragging.js";
 import { answerAt, requestFrames, commitEdits, withScene } from "./server.js";
 import { drawScene } from "./display/list.js";
+import { exposureOn } from "./exposure.js";
 import { handleAt, handlesOfArray } from "./array_handles.js";
 import { drawHandles, hand, onRim, rimOf, turnOf } from "./stage_handles.js";
 import { chosenShapes, copiesHit, lastChosen, pivotOnScreen, shapes, toScene, under, view } from "./stage_view.js";
@@ -46,8 +47,12 @@ export function draw() {
   const context = picture.getContext("2d");
   context.setTransform(1, 0, 0, 1, 0, 0);
   context.clearRect(0, 0, picture.width, picture.height);
-  transform(context);
-  drawScene(context, answer, bench.frame);
+  const exposed = exposureOn(picture, transform, `${view.zoom} ${view.x} ${view.y} ${picture.width} ${picture.height}`);
+  if (exposed) context.drawImage(exposed, 0, 0);
+  else {
+    transform(context);
+    drawScene(context, answer, bench.frame);
+  }
   drawHandles(answer);
   zoomText.textContent = `${Math.round(view.zoom * 100)} %`;
   document.getElementById("stage-empty").hidden = answer.nodes.length > 0;

@@ -4,6 +4,7 @@ import { bench } from "./state.js";
 import { channel } from "./server.js";
 import { holdsOthers, pathOf, pointsOf } from "./display/list.js";
 import { drawArray } from "./array_handles.js";
+import { drawLayerHandles } from "./layer_handles.js";
 import { colours } from "./lib/charts.js";
 import { figure } from "./lib/figures.js";
 import { isShown, lastChosen, pivotOnScreen, shapes, toScene, under, view } from "./stage_view.js";
@@ -56,6 +57,7 @@ export function drawHandles(answer) {
   if (bench.pointing) return;
   const last = lastChosen();
   if (last) { drawRim(context, last); drawPivot(context, last); }
+  drawLayerHandles(context, answer);
 }
 
 // The rim by which a layer is turned by hand: a ring around its pivot, as large as the layer, within reason.

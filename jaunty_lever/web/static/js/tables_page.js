@@ -31,6 +31,9 @@ async function post(url, body) {
   return told(response);
 }
 
+// What a field for files is for.
+const fileOf = (field) => `${field.dataset.bringIn ?? "pictures"} ${field.dataset.into ?? ""} ${field.closest("th[data-column]")?.dataset.column ?? ""}`;
+
 // The page anew, at the table and the rows it shows, with the cell chosen that was.
 async function again(table = tableId(), cell = chosen()) {
   const first = table === tableId() ? main()?.dataset.first : undefined;
@@ -38,7 +41,14 @@ async function again(table = tableId(), cell = chosen()) {
   const scroll = whole.querySelector(".table-scroll");
   const at = [scroll?.scrollTop ?? 0, scroll?.scrollLeft ?? 0];
   const response = await fetch(`tables/sheet?${query}`);
-  whole.innerHTML = await response.text();
+  const text = await response.text();
+  // Whoever is just choosing a file does so for a field that stays.
+  const files = new Map([...whole.querySelectorAll("input[type=file]")].map((field) => [fileOf(field), field]));
+  whole.innerHTML = text;
+  for (const field of whole.querySelectorAll("input[type=file]")) {
+    const before = files.get(fileOf(field));
+    if (before) field.replaceWith(before);
+  }
   tint();
   history.replaceState(null, "", `tables?${query}`);
   const place = whole.querySelector(".table-scroll");

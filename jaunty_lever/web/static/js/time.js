@@ -4,6 +4,7 @@ import { bench, emit, on, remember, root } from "./state.js";
 import { grip } from "./dragging.js";
 import { colours, fitCanvas } from "./lib/charts.js";
 import { typedNumber } from "./lib/figures.js";
+import { drawn } from "./pace.js";
 
 const ruler = document.getElementById("ruler");
 const frameInput = document.getElementById("frame");
@@ -50,6 +51,7 @@ function tick(now) {
     bench.frame = frame;
     show();
     emit("frame");
+    drawn(now);
   }
   requestAnimationFrame(tick);
 }

@@ -1,14 +1,19 @@
 // @ts-check
 // An array: its pattern once for each copy, each faded as a whole.
 import { row, stretch } from "../server.js";
+import { isComposited } from "./compositing.js";
 import { clamp, faded } from "./paint.js";
 
 const countOf = (node, index, element) => Math.round(row(node.channels.count, index, element)[0] ?? 0);
 
+// Which copy is drawn when: by its number, or by depth.
+const inOrder = (node, index, first, k) => (node.channels.order ? first + Math.round(row(node.channels.order, index, k)[0]) : k);
+
 // Each copy that there is at a frame: its number among all, its number in this array, and where it lies in it.
 export function* copiesOf(node, index, element) {
   const first = element * node.copies;
-  for (let k = 0; k < countOf(node, index, element); k += 1) {
+  for (let n = 0; n < countOf(node, index, element); n += 1) {
+    const k = inOrder(node, index, first, first + n) - first;
     const [a, b, c, d] = row(node.channels.turned, index, first + k), [e, f] = row(node.channels.moved, index, first + k);
     yield [first + k, k, new DOMMatrix([a, b, c, d, e, f])];
   }
@@ -19,31 +24,42 @@ export function draw(context, node, index, alpha, drawNode, element) {
   else drawCopies(context, node, index, drawNode, element);
 }
 
+const known = new WeakMap();
+
+// Whether anything inside has a matte, which may lie in the same copy.
+function marks(node) {
+  if (!known.has(node)) known.set(node, node.nodes.some((inner) => inner.matte || marks(inner)));
+  return known.get(node);
+}
+
 function drawCopies(context, node, index, drawNode, element) {
   const { a, b, c, d, e, f } = context.getTransform();
   const first = element * node.copies, last = first + countOf(node, index, element);
   const { turned, moved, faded: fades } = node.channels;
   const [turn, move, fade] = [turned, moved, fades].map((key) => stretch(key, index));
   // What fades as a whole and is one thing fades by itself, and lies where its copy and it together say.
-  const alone = node.nodes.length === 1;
-  if (alone) return drawAlone(context, node.nodes[0], index, drawNode, { a, b, c, d, e, f }, { first, last, turn, move, fade });
-  for (let k = first; k < last; k += 1) {
+  const alone = node.nodes.length === 1 && !isComposited(node.nodes[0]), marked = marks(node);
+  if (alone && !marked && !node.nodes[0].channels.plane) return drawAlone(context, node.nodes[0], index, drawNode, { a, b, c, d, e, f }, { node, first, last, turn, move, fade });
+  for (let n = first; n < last; n += 1) {
+    const k = inOrder(node, index, first, n);
     const opaque = clamp(fade.data[fade.start + k * fade.step]);
     if (opaque === 0) continue;
     const t = turn.start + k * turn.step, m = move.start + k * move.step;
     const p = turn.data[t], q = turn.data[t + 1], r = turn.data[t + 2], s = turn.data[t + 3], x = move.data[m], y = move.data[m + 1];
     context.setTransform(a * p + c * q, b * p + d * q, a * r + c * s, b * r + d * s, a * x + c * y + e, b * x + d * y + f);
-    if (opaque < 1) faded(context, opaque, (inner) => { for (const one of node.nodes) drawNode(inner, one, index, k); });
-    else for (const one of node.nodes) drawNode(context, one, index, k);
+    const draw = marked ? drawNode.inCopy(context, k) : drawNode;
+    if (opaque < 1) faded(context, opaque, (inner) => { for (const one of node.nodes) draw(inner, one, index, k); });
+    else for (const one of node.nodes) draw(context, one, index, k);
   }
   context.setTransform(a, b, c, d, e, f);
 }
 
-function drawAlone(context, inner, index, drawNode, { a, b, c, d, e, f }, { first, last, turn, move, fade }) {
+function drawAlone(context, inner, index, drawNode, { a, b, c, d, e, f }, { node, first, last, turn, move, fade }) {
   const place = stretch(inner.channels.matrix, index), own = stretch(inner.channels.opacity, index);
   const [T, M, P] = [turn.data, move.data, place.data];
   context.save();
-  for (let k = first; k < last; k += 1) {
+  for (let spot = first; spot < last; spot += 1) {
+    const k = inOrder(node, index, first, spot);
     const alpha = clamp(fade.data[fade.start + k * fade.step]) * clamp(own.data[own.start + k * own.step]);
     if (alpha === 0) continue;
     const t = turn.start + k * turn.step, m = move.start + k * move.step, n = place.start + k * place.step;

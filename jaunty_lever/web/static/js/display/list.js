@@ -3,45 +3,67 @@
 // Each kind of node has a file; a new kind is added to KINDS.
 import { row } from "../server.js";
 import * as array from "./array.js";
+import * as clip from "./clip.js";
 import * as group from "./group.js";
-import { clamp, css, faded } from "./paint.js";
+import { isComposited, layDown } from "./compositing.js";
+import { clamp, css, faded, offsetOf } from "./paint.js";
 import * as picture from "./picture.js";
+import { cornersOf, inPlane, outlineOf } from "./plane.js";
 import * as shape from "./shape.js";
+import * as texture from "./texture.js";
+import * as trace from "./trace.js";
 
-export const KINDS = { shape, picture, group, array };
+export const KINDS = { shape, picture, clip, texture, trace, group, array };
 
 // Whether a node is nothing by itself but holds others.
 export const holdsOthers = (node) => node.kind === "group" || node.kind === "array";
 
 // The outline of a node as a path, and as its numbers (x, y, x, y …), in its own coordinates.
-export const pathOf = (node, index, element) => KINDS[node.kind].path(node, index, element);
-export const pointsOf = (node, index, element) => KINDS[node.kind].points(node, index, element);
+export const pathOf = (node, index, element) => (node.channels.plane ? outlineOf(node, index, element, flatPoints(node, index, element)) : KINDS[node.kind].path(node, index, element));
+export const pointsOf = (node, index, element) => (node.channels.plane ? cornersOf(node, index, element, flatPoints(node, index, element)) : flatPoints(node, index, element));
+const flatPoints = (node, index, element) => KINDS[node.kind].points(node, index, element);
 
 // Whether a point inside its outline lies on the node, and how wide its stroke is.
 export const hasInside = (node) => KINDS[node.kind].hasInside(node);
 export const lineWidthOf = (node, index, element) => KINDS[node.kind].lineWidth(node, index, element);
 
-function drawNode(context, node, index, element = 0, share = 1) {
-  const alpha = clamp(row(node.channels.opacity, index, element)[0]) * share;
-  if (alpha === 0) return;
-  context.save();
-  context.transform(...row(node.channels.matrix, index, element));
-  KINDS[node.kind].draw(context, node, index, alpha, drawNode, element);
-  context.restore();
+// What draws nodes. `levels`: the matrix of the stage, and of the copies of arrays around what is drawn, from the outermost in,
+// and which copy each is.
+function drawer(levels) {
+  function drawNode(context, node, index, element = 0, share = 1) {
+    const alpha = clamp(row(node.channels.opacity, index, element)[0]) * share;
+    if (alpha === 0) return;
+    context.save();
+    context.transform(...row(node.channels.matrix, index, element));
+    const flat = (where, opaque) => KINDS[node.kind].draw(where, node, index, opaque, drawNode, element);
+    const draw = node.channels.plane ? (where, opaque) => inPlane(where, node, index, element, opaque, flatPoints(node, index, element), (sheet) => flat(sheet, 1)) : flat;
+    if (isComposited(node)) layDown(context, node, index, element, alpha, drawNode, (inner) => draw(inner, 1));
+    else draw(context, alpha);
+    context.restore();
+  }
+  drawNode.levels = levels;
+  // A node alone, where the context's transform already is what its matrix and all around it make.
+  drawNode.bare = (context, node, index, alpha, element) => KINDS[node.kind].draw(context, node, index, alpha, drawNode, element);
+  // What draws in a copy, where the context stands; and what draws on the stage, or in the copy of so many arrays.
+  drawNode.inCopy = (context, element) => {
+    const [x, y] = offsetOf(context);
+    return drawer([...levels, { matrix: new DOMMatrix().translate(x, y).multiply(context.getTransform()), element }]);
+  };
+  drawNode.at = (depth) => drawer(levels.slice(0, depth + 1));
+  return drawNode;
 }
-
-// A node alone, where the context's transform already is what its matrix and all around it make.
-drawNode.bare = (context, node, index, alpha, element) => KINDS[node.kind].draw(context, node, index, alpha, drawNode, element);
 
 // The scene's frame in scene coordinates; the context's transform says where it lies.
 export function drawScene(context, answer, frame) {
   const index = Math.floor(frame) - answer.start;
+  clip.begin();
   context.fillStyle = css(row(answer.background, index));
   context.fillRect(0, 0, answer.width, answer.height);
   context.save();
   context.beginPath();
   context.rect(0, 0, answer.width, answer.height);
   context.clip();
+  const drawNode = drawer([{ matrix: context.getTransform(), element: 0 }]);
   for (const node of answer.nodes) drawNode(context, node, index);
   if (answer.ghost) faded(context, 0.4, (inner) => drawNode(inner, answer.ghost, index));
   context.restore();

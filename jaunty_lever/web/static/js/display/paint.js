@@ -8,17 +8,36 @@ export const css = (c, alpha = 1) =>
 // Sheets by size. A small one for a small shape: the browser copies a whole sheet when it is drawn on again.
 const spare = new Map();
 
+// A clear sheet of a size, to be given back when it is done with.
+export function sheetFor(width, height) {
+  const known = spare.get(`${width} ${height}`)?.pop();
+  if (!known) return Object.assign(document.createElement("canvas"), { width, height });
+  const inner = known.getContext("2d");
+  inner.setTransform(1, 0, 0, 1, 0, 0);
+  inner.clearRect(0, 0, width, height);
+  inner.globalAlpha = 1;
+  return known;
+}
+
+export function spareSheet(sheet) {
+  const size = `${sheet.width} ${sheet.height}`;
+  if (spare.size > 60) spare.clear();
+  if (!spare.has(size)) spare.set(size, []);
+  spare.get(size).push(sheet);
+}
+
+// Where a sheet lies on the canvas that all of it ends on, in pixels.
+const offsets = new WeakMap();
+export const offsetOf = (context) => offsets.get(context.canvas) ?? [0, 0];
+export const liesAt = (context, offset) => offsets.set(context.canvas, offset);
+
 // Draw something on a sheet of its own and lay it down faded, so that overlapping parts fade as one.
 export function faded(context, alpha, draw, box = [0, 0, context.canvas.width, context.canvas.height]) {
   if (!box) return;
   const [x, y, wide, high] = box;
-  const [width, height] = [wide, high].map((side) => Math.ceil(side / 128) * 128);
-  const size = `${width} ${height}`;
-  if (!spare.has(size)) spare.set(size, []);
-  const sheet = spare.get(size).pop() ?? Object.assign(document.createElement("canvas"), { width, height });
-  const inner = sheet.getContext("2d");
-  inner.setTransform(1, 0, 0, 1, 0, 0);
-  inner.clearRect(0, 0, width, height);
+  const sheet = sheetFor(...[wide, high].map((side) => Math.ceil(side / 128) * 128));
+  const inner = sheet.getContext("2d"), [ox, oy] = offsetOf(context);
+  liesAt(inner, [ox + x, oy + y]);
   inner.setTransform(new DOMMatrix().translate(-x, -y).multiply(context.getTransform()));
   draw(inner);
   context.save();
@@ -26,6 +45,5 @@ export function faded(context, alpha, draw, box = [0, 0, context.canvas.width, c
   context.globalAlpha = alpha;
   context.drawImage(sheet, 0, 0, wide, high, x, y, wide, high);
   context.restore();
-  spare.get(size).push(sheet);
-  if (spare.size > 60) spare.clear();
+  spareSheet(sheet);
 }

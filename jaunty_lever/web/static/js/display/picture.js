@@ -2,23 +2,9 @@
 // A picture about its own middle, and what lies beyond its edge.
 import { row } from "../server.js";
 import { bench, emit } from "../state.js";
+import { boxed } from "./box.js";
 
-/** @param {import("#types").DisplayNode} node */
-export function path(node) {
-  const frame = new Path2D();
-  frame.rect(-node.size[0] / 2, -node.size[1] / 2, node.size[0], node.size[1]);
-  return frame;
-}
-
-// Its corners.
-export function points(node) {
-  const [x, y] = [node.size[0] / 2, node.size[1] / 2];
-  return [-x, -y, x, -y, x, y, -x, y];
-}
-
-export const hasInside = () => true;
-
-export const lineWidth = () => 0;
+export const { path, points, hasInside, lineWidth } = boxed((node) => node.size);
 
 // Pictures are fetched when they are first drawn; the stage is drawn again when they have come.
 const images = new Map();

@@ -5,15 +5,16 @@ import { clamp, css, faded } from "./paint.js";
 
 const still = new WeakMap();
 
-const which = (node, index, element) => (node.verbs.length > 1 ? Math.round(row(node.channels.which, index, element)[0]) : 0);
+export const which = (node, index, element) => (node.verbs.length > 1 ? Math.round(row(node.channels.which, index, element)[0]) : 0);
 
-export function path(node, index, element) {
-  const k = which(node, index, element), key = node.channels[`points.${k}`], points = channel(key);
+// An outline of a node by the names of its channels: its own, or that of a shell.
+export function path(node, index, element, name = "points", verbs = node.verbs, k = which(node, index, element)) {
+  const key = node.channels[`${name}.${k}`], points = channel(key);
   if (!points) return new Path2D();
-  if (points.rows > 1 || points.each > 1) return trace(node.verbs[k], row(key, index, element));
+  if (points.rows > 1 || points.each > 1) return trace(verbs[k], row(key, index, element));
   let made = still.get(points);
   if (!made) {
-    made = trace(node.verbs[k], points.data);
+    made = trace(verbs[k], points.data);
     still.set(points, made);
   }
   return made;
@@ -58,6 +59,7 @@ function paintOf(context, node, index, element) {
   if (node.fill === "solid") return css(at("colour"));
   let gradient;
   if (node.fill === "linear") gradient = context.createLinearGradient(...at("start"), ...at("end"));
+  else if (node.fill === "conic") gradient = context.createConicGradient((at("angle")[0] - 90) * Math.PI / 180, ...at("centre"));
   else {
     const [x, y] = at("centre");
     gradient = context.createRadialGradient(x, y, 0, x, y, Math.max(at("radius")[0], 1e-3));
@@ -94,39 +96,66 @@ function isSame(node) {
   return same;
 }
 
+// What is stroked: the outline, or the part of it that is drawn.
+const lineOf = (node, index, element, outline) =>
+  (node.line_verbs ? path(node, index, element, "line", node.line_verbs, Math.round(row(node.channels.line_which, index, element)[0])) : outline);
+
+const CAPS = ["round", "butt", "square"], JOINS = ["round", "miter", "bevel"];
+
+function styleOf(node, index, element) {
+  const chosen = (name) => (node.channels[name] ? Math.min(Math.max(Math.round(row(node.channels[name], index, element)[0]), 0), 2) : 0);
+  const [dash, gap, phase] = node.channels.dash ? row(node.channels.dash, index, element) : [0, 0, 0];
+  return { cap: CAPS[chosen("cap")], join: JOINS[chosen("join")], dashes: dash > 0 && gap > 0 ? [dash, gap] : [], phase };
+}
+
 // What a frame's copies have in common, made for the last node that was drawn.
-let last = { node: null, index: -1, context: null, outline: null, fill: null, stroke: "", width: 0 };
+let last = { node: null, index: -1, context: null, outline: null, fill: null, shells: [], stroke: "", width: 0, line: null, style: null };
+
+// What stands inside it, from the outermost in.
+const shellsOf = (node, index, element) => Array.from({ length: node.shells ?? 0 }, (_, j) =>
+  ({ outline: path(node, index, element, `inner.${j}`), colour: css(row(node.channels[`inner_colour.${j}`], index, element)) }));
 
 function dressed(context, node, index, element) {
   if (last.node === node && last.index === index && last.context === context && isSame(node)) return last;
   const width = lineWidth(node, index, element);
+  const outline = path(node, index, element);
   last = {
-    node, index, context, width, outline: path(node, index, element),
-    fill: hasInside(node) ? paintOf(context, node, index, element) : null, stroke: width > 0 ? css(row(node.channels.stroke, index, element)) : "",
+    node, index, context, width, outline, line: width > 0 ? lineOf(node, index, element, outline) : null, style: width > 0 ? styleOf(node, index, element) : null,
+    fill: hasInside(node) ? paintOf(context, node, index, element) : null, shells: shellsOf(node, index, element), stroke: width > 0 ? css(row(node.channels.stroke, index, element)) : "",
   };
   return last;
 }
 
 export function draw(context, node, index, alpha, _, element = 0) {
-  if (alpha < 1 && hasInside(node)) {
+  if (alpha < 1 && (hasInside(node) || node.shells)) {
     const width = lineWidth(node, index, element);
-    if (width > 0) return faded(context, alpha, (inner) => paint(inner, node, index, element, 1), boundsOf(context, node, index, element, width));
+    if (width > 0 || node.shells) return faded(context, alpha, (inner) => paint(inner, node, index, element, 1), boundsOf(context, node, index, element, width));
   }
   return paint(context, node, index, element, alpha);
 }
 
 function paint(context, node, index, element, alpha) {
-  const { outline, fill, stroke, width } = dressed(context, node, index, element);
+  const { outline, fill, shells, stroke, width, line, style } = dressed(context, node, index, element);
   context.globalAlpha = alpha;
   if (fill) {
     context.fillStyle = fill;
     context.fill(outline);
   }
+  for (const shell of shells) {
+    context.fillStyle = shell.colour;
+    context.fill(shell.outline);
+  }
   if (width > 0) {
     context.lineWidth = width;
-    context.lineCap = context.lineJoin = "round";
-    context.strokeStyle = stroke;
-    context.stroke(outline);
+    context.lineCap = style.cap;
+    context.lineJoin = style.join;
+    context.miterLimit = 10;
+    context.setLineDash(style.dashes);
+    context.lineDashOffset = style.phase;
+    context.strokeStyle = context.fillStyle = stroke;
+    if (node.ribbon) context.fill(line);
+    else context.stroke(line);
+    context.setLineDash([]);
   }
   context.globalAlpha = 1;
 }

@@ -1,0 +1,191 @@
+"""The lines that moving points leave, over a whole scene: worked out once, as finely as the curve asks."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..document.index import SceneIndex
+from ..document.layers import TraceLayer
+from ..document.limits import MOST_TRACED, MOST_TRACED_LINES
+from ..geometry.matrices import applied, inverted
+from .cache import Fault
+from .placing import world_matrix
+from .readings import arrangement_parameters, array_of, time_parameters, world_parameters
+from .sample_times import SampleTimes
+from .taking import copies_at, shown_at
+
+if TYPE_CHECKING:
+    from .sampler import Sampler
+
+Floats = NDArray[np.float64]
+Bits = NDArray[np.bool_]
+
+NEAR = 0.25
+"""Pixels that no chord lies further from the true path."""
+_DEEPEST = 9
+"""How often a frame is halved: what has not come near by then has jumped."""
+_JUMP = 6.0
+"""Pixels over the shortest span from which on a point has jumped, and its line begins anew."""
+
+
+@dataclass(frozen=True)
+class Traced:
+    """Lines: their vertices (v, 2) px, in the coordinates of whatever the trace stands in, and the moment of each, seconds;
+    the first vertex of each line and how many it has."""
+
+    points: Floats
+    times: Floats
+    first: NDArray[np.int64]
+    count: NDArray[np.int64]
+
+    def parts(self, since: Floats, until: Floats) -> Floats:
+        """Of each line at each moment, between which of its vertices it is seen, as fractions: (times, lines, 2)."""
+        made = np.zeros((len(until), len(self.first), 2))
+        for k, (first, count) in enumerate(zip(self.first, self.count, strict=True)):
+            own, numbers = self.times[first : first + count], np.arange(count)
+            made[:, k, 0] = np.interp(since, own, numbers)
+            made[:, k, 1] = np.interp(until, own, numbers)
+        return made
+
+
+def traced_parameters(index: SceneIndex, layer: TraceLayer) -> Iterator[str]:
+    """The parameters that decide the line of a trace."""
+    target = layer.follows
+    node = index.parameters.get(target)
+    if node is not None:
+        yield target
+    elif target in index.layers:
+        yield f"{target}.pivot"
+        yield f"{layer.id}.at"
+        yield from world_parameters(index, target)
+        for array in index.arrays.get(target, ()):
+            yield from arrangement_parameters(index, array_of(index, array))
+            yield from time_parameters(array)
+    parent = index.parents[layer.id]
+    if parent is not None:
+        yield from world_parameters(index, parent)
+
+
+def traced(sampler: "Sampler", layer: TraceLayer) -> Traced:
+    """The lines of a trace over the whole scene."""
+    index, scene = sampler.index, sampler.scene
+    decides = list(dict.fromkeys(traced_parameters(index, layer)))
+    whole = (layer.follows, index.parents[layer.id], index.arrays.get(layer.follows, ()), scene.length, scene.fps)
+    key = ("trace", repr(whole), sampler.upstream.joined(decides))
+    return sampler.remembered(key, lambda: _made(sampler, layer), lambda made: made.points.nbytes * 2 + 500)
+
+
+def _made(sampler: "Sampler", layer: TraceLayer) -> Traced:
+    fps, length = sampler.scene.fps, sampler.scene.length
+    if layer.follows not in sampler.index.layers and layer.follows not in sampler.index.parameters:
+        return Traced(np.zeros((0, 2)), np.zeros(0), np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64))
+    times = np.arange(2 * (length - 1) + 1) / (2 * fps)
+    chosen = _chosen(sampler, layer, times)
+    points, there = _places(sampler, layer, times, chosen)
+    checked = np.zeros(len(times) - 1, dtype=bool)
+    for _ in range(_DEEPEST):
+        open_ended = np.flatnonzero(~checked)
+        if not len(open_ended):
+            break
+        middle = (times[open_ended] + times[open_ended + 1]) / 2
+        between, alive = _places(sampler, layer, middle, chosen)
+        a, b = points[:, open_ended], points[:, open_ended + 1]
+        far = ((_apart(between, a, b) > NEAR) | _leaps(between, a, b)).any(axis=0)
+        if (len(times) + int(far.sum())) * len(points) > MOST_TRACED:
+            told = (
+                f"A trace has at most {MOST_TRACED:,} vertices; this one is drawn with fewer than its motion asks for"
+            )
+            sampler.note(Fault(f"{layer.id}.seconds", "", told, 0.0))
+            break
+        checked[open_ended[~far]] = True
+        split = open_ended[far]
+        times = np.insert(times, split + 1, middle[far])
+        points = np.insert(points, split + 1, between[:, far], axis=1)
+        there = np.insert(there, split + 1, alive[:, far], axis=1)
+        checked = np.insert(checked, split + 1, False)
+    return _lines(times, points, there)
+
+
+def _lines(times: Floats, points: Floats, there: Bits) -> Traced:
+    """Lines of points (lines, times, 2), each broken where its point jumps or is not there."""
+    steps = np.hypot(*np.moveaxis(np.diff(points, axis=1), 2, 0))
+    short = np.diff(times) < np.diff(times).max() / 2 ** (_DEEPEST - 2)
+    joined = there[:, 1:] & there[:, :-1] & ~((steps > _JUMP) & short[None, :])
+    starts, counts, parts, moments, total = [], [], [], [], 0
+    for k in range(len(points)):
+        edges = np.flatnonzero(np.diff(np.concatenate([[0], joined[k].astype(np.int8), [0]])))
+        for first, last in zip(edges[::2], edges[1::2], strict=True):
+            starts.append(total)
+            counts.append(last - first + 1)
+            parts.append(points[k, first : last + 1])
+            moments.append(times[first : last + 1])
+            total += last - first + 1
+    if not parts:
+        return Traced(np.zeros((0, 2)), np.zeros(0), np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64))
+    return Traced(np.concatenate(parts), np.concatenate(moments), np.array(starts), np.array(counts))
+
+
+def _apart(points: Floats, a: Floats, b: Floats) -> Floats:
+    """How far points lie from the stretches a b, (…, 2) each."""
+    way = b - a
+    size = (way**2).sum(axis=-1)
+    share = ((points - a) * way).sum(axis=-1) / np.where(size > 0, size, 1)
+    foot = a + np.clip(share, 0, 1)[..., None] * way
+    return np.asarray(np.hypot(*np.moveaxis(points - foot, -1, 0)))
+
+
+def _leaps(points: Floats, a: Floats, b: Floats) -> Bits:
+    """Where a point half-way in time is still, or already, at an end of a long stretch: somewhere it jumps."""
+    whole, first, second = (np.hypot(*np.moveaxis(way, -1, 0)) for way in (b - a, points - a, b - points))
+    made: Bits = (whole > _JUMP) & (np.minimum(first, second) < 0.02 * whole)
+    return made
+
+
+def _chosen(sampler: "Sampler", layer: TraceLayer, times: Floats) -> dict[str, NDArray[np.int64]]:
+    """Which copies of each array around the point leave a line: all, as far as there may be so many."""
+    found: dict[str, NDArray[np.int64]] = {}
+    room, samples = MOST_TRACED_LINES, SampleTimes(times)
+    for array in sampler.index.arrays.get(layer.follows, ()):
+        many = sampler.layouts.copies(array, samples)
+        if many > room:
+            told = f"A trace has at most {MOST_TRACED_LINES:,} lines; here are {many:,} points, and the first of them leave theirs"
+            sampler.note(Fault(f"{layer.id}.seconds", "", told, 0.0))
+        found[array] = np.arange(min(many, room))
+        room = max(room // max(len(found[array]), 1), 1)
+        samples = shown_at(sampler, array, copies_at(sampler, array, samples, found[array]))
+    return found
+
+
+def _places(
+    sampler: "Sampler", layer: TraceLayer, times: Floats, chosen: dict[str, NDArray[np.int64]]
+) -> tuple[Floats, Bits]:
+    """Where the points are at some moments, and whether they are there: (lines, times, 2), (lines, times)."""
+    index, samples = sampler.index, SampleTimes(np.ascontiguousarray(times))
+    target = layer.follows
+    there = np.ones((1, 1), dtype=bool)
+    if target in index.parameters:
+        spots = sampler.evaluate(target, sampler.of_first(target, samples))
+    elif target in index.layers:
+        inner = samples
+        for array in index.arrays.get(target, ()):
+            copies = copies_at(sampler, array, inner, chosen[array])
+            assert copies.elements is not None
+            here = sampler.layouts.there(array, copies)
+            there = here if copies.elements.parents is None else here & there[copies.elements.parents]
+            inner = shown_at(sampler, array, copies)
+        pivot = sampler.evaluate(f"{target}.pivot", inner) + sampler.evaluate(f"{layer.id}.at", samples)
+        x, y = applied(world_matrix(sampler, target, inner), pivot[..., 0], pivot[..., 1])
+        spots = np.stack(np.broadcast_arrays(x, y), axis=-1)
+    else:
+        spots = np.zeros((1, 1, 2))
+    parent = index.parents[layer.id]
+    if parent is not None:
+        back = inverted(world_matrix(sampler, parent, samples))
+        x, y = applied(back, spots[..., 0], spots[..., 1])
+        spots = np.stack(np.broadcast_arrays(x, y), axis=-1)
+    many = max(spots.shape[0], there.shape[0])
+    whole = np.broadcast_to(spots, (many, len(times), 2)).astype(np.float64)
+    return np.nan_to_num(whole), np.broadcast_to(there, (many, len(times)))

@@ -1,0 +1,48 @@
+"""A scene with every blend and every filter, and mattes of every kind: on the stage, in groups, in copies."""
+
+from typing import Any
+
+from jaunty_lever.core.document.compositing import BLENDS, FILTERS
+from jaunty_lever.core.document.scene import Project
+
+STOPS = [("#204060", 0), ("#f0c060", 100)]
+
+
+def _pair(id: str, place: tuple[float, float], **fields: Any) -> dict[str, Any]:
+    """Two shapes in a group that is turned, one over the other."""
+    inner = [
+        {"kind": "ellipse", "id": f"{id}-e", "name": "Disc", "position": [-14, 0], "size": [56, 56], "fill": {"kind": "solid", "colour": "#c04030"}},
+        {"kind": "star", "id": f"{id}-s", "name": "Star", "position": [14, 6], "outer": 30, "fill": {"kind": "solid", "colour": "#40a0c0d0"}},
+    ]  # fmt: skip
+    return {"kind": "group", "id": id, "name": id, "position": place, "rotation": 15, "layers": inner, **fields}
+
+
+def composited() -> Project:
+    """The project with that scene."""
+    stops = [{"id": f"back{k}", "offset": at, "colour": colour} for k, (colour, at) in enumerate(STOPS)]
+    fill = {"kind": "linear", "start": [-320, 0], "end": [320, 0], "stops": stops}
+    layers: list[dict[str, Any]] = [
+        {"kind": "rectangle", "id": "back", "name": "Back", "position": [320, 240], "size": [640, 480], "fill": fill}
+    ]
+    some: list[dict[str, Any]] = [{"blend": blend, "opacity": 100 if k % 2 else 70} for k, blend in enumerate(BLENDS)]
+    for kind, cls in FILTERS.items():
+        begins = {name: list(v) if isinstance(v, tuple) else v for name, v in cls.begins.items()}
+        some.append({"filters": [{"id": f"filter-{kind}", "kind": kind, **begins}], "scale": [110, 80]})
+    several = [{"id": "many0", "kind": "sepia", "amount": 80}, {"id": "many1", "kind": "blur", "radius": 3}, {"id": "many2", "kind": "drop-shadow", "offset": [5, 5], "radius": 2}, {"id": "many3", "kind": "invert", "bypassed": True}]  # fmt: skip
+    some.append({"filters": several, "opacity": 80, "blend": "multiply"})
+    for k, (by, backwards) in enumerate((("alpha", False), ("alpha", True), ("luminance", False), ("luminance", True))):
+        some.append({"matte": {"layer": f"word{k}", "by": by, "backwards": backwards}})
+    for k, fields in enumerate(some):
+        place = (50 + k % 8 * 76, 50 + k // 8 * 76)
+        if "matte" in fields:
+            # In a group that is turned: it lies there, wherever what it shows is.
+            word = {"kind": "text", "id": fields["matte"]["layer"], "name": "Word", "text": "SEA", "font_size": 40, "opacity": 80, "fill": {"kind": "solid", "colour": "#c8c8c8"}}  # fmt: skip
+            layers.append({"kind": "group", "id": f"words{k}", "name": "Words", "hidden": True, "position": place, "rotation": -20, "layers": [word]})  # fmt: skip
+        layers.append(_pair(f"pair{k}", place, **fields))
+    # In an array that fades as a whole, each copy by the dot in it, and by a layer of the stage.
+    dot = {"kind": "ellipse", "id": "dot", "name": "Dot", "hidden": True, "size": [36, 36], "position": {"rest": [0, 0], "chain": [{"kind": "formula", "id": "roams", "text": "(20 * i - 30, 0)"}]}}  # fmt: skip
+    pattern = [dot, _pair("own", (0, 0), matte={"layer": "dot"}), _pair("stage", (0, 70), matte={"layer": "bar"}, blend="screen")]  # fmt: skip
+    array = {"kind": "array", "id": "row", "name": "Row", "position": [320, 350], "opacity": 85, "layers": pattern, "arrangement": {"kind": "row", "count": 4, "gap": [110, 0]}}  # fmt: skip
+    bar = {"kind": "rectangle", "id": "bar", "name": "Bar", "hidden": True, "position": [320, 415], "size": [330, 26], "rotation": 3}  # fmt: skip
+    scene = {"id": "mixed", "name": "Mixed", "width": 640, "height": 480, "length": 30, "layers": [*layers, bar, array]}
+    return Project.model_validate({"id": "mixed", "name": "Mixed", "scenes": [scene]})

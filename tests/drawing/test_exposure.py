@@ -1,0 +1,138 @@
+"""Motion blur: the average of what is seen while the shutter is open, in linear light; alike on the stage and in what is taken
+out."""
+
+import base64
+import io
+import unittest
+from typing import Any
+
+import numpy as np
+from PIL import Image
+
+from jaunty_lever.core.display.shutter import exposed
+from jaunty_lever.core.document.scene import Project, Scene
+from jaunty_lever.core.edits import Refused
+from jaunty_lever.core.evaluation.sampler import Sampler
+from jaunty_lever.drawing.frames import Look, array, images
+from jaunty_lever.formats import project_file
+from tests.browser.harness import BrowserTest
+from tests.core.scenes import apply, project, scene
+
+MOVES = {"rest": [0, 0], "keys": [{"frame": 0, "value": [100, 360], "ease": "linear"}, {"frame": 10, "value": [1100, 360], "ease": "linear"}]}  # fmt: skip
+
+
+def bar(**fields: Any) -> dict[str, Any]:
+    return {"kind": "rectangle", "id": "a", "name": "Bar", "size": [40, 200], "position": MOVES, "fill": {"kind": "solid", "colour": "#000000"}, **fields}  # fmt: skip
+
+
+def blurred(*layers: dict[str, Any], **fields: Any) -> Scene:
+    made: Scene = scene(*layers, length=30).changed(motion_blur=True)
+    for name, value in fields.items():
+        now = (
+            apply(project(made), "set value", parameter=f"s.{name}", value=value, frame=0)
+            if "shutter" in name
+            else None
+        )
+        made = now.scenes[0] if now else made.changed(**{name: value})
+    return made
+
+
+def picture(one: Scene, frame: int = 5, **look: Any) -> np.ndarray:
+    return array(next(images(one, frame, frame + 1, Look(**look)))).astype(float) / 255
+
+
+def linear(v: np.ndarray) -> np.ndarray:
+    return np.where(v <= 0.04045, v / 12.92, ((v + 0.055) / 1.055) ** 2.4)
+
+
+class Exposed(unittest.TestCase):
+    def test_it_is_dark_as_long_as_the_thing_is_there(self) -> None:
+        # 100 px a frame, exposed for half of one, about the frame: 50 px of way about x = 600.
+        made = linear(picture(blurred(bar(), most_samples=64))[360, :, 0])
+        paper = linear(np.array([1.0]))[0]
+        x = np.arange(1280) + 0.5
+        covered = np.clip(np.minimum(x - (600 - 25 - 20), (600 + 25 + 20) - x), 0, 40) / 50
+        np.testing.assert_allclose(made, paper * (1 - np.clip(covered, 0, 0.8)), atol=0.04)
+
+    def test_the_shutter_opens_when_it_is_told_to(self) -> None:
+        for phase, middle in ((-90, 600), (0, 625), (-180, 575)):
+            dark = 1 - linear(picture(blurred(bar(), shutter_phase=phase))[360, :, 0])
+            self.assertAlmostEqual(float((dark * (np.arange(1280) + 0.5)).sum() / dark.sum()), middle, delta=1.5)
+
+    def test_a_closed_shutter_shows_the_moment_and_two_turns_two_frames(self) -> None:
+        sharp = picture(scene(bar(), length=30))
+        np.testing.assert_array_equal(picture(blurred(bar(), shutter_angle=0)), sharp)
+        dark = np.flatnonzero(
+            picture(blurred(bar(), shutter_angle=720, shutter_phase=0, most_samples=64))[360, :, 0] < 0.995
+        )
+        self.assertAlmostEqual(int(np.ptp(dark)), 240, delta=8)
+
+    def test_what_rests_is_drawn_once_and_as_without(self) -> None:
+        still = bar(position=[640, 360])
+        np.testing.assert_array_equal(picture(blurred(still)), picture(scene(still, length=30)))
+        self.assertEqual(exposed(Sampler(blurred(still)), 5).samples, 1)
+
+    def test_as_many_moments_as_the_fastest_asks_for_within_the_bounds(self) -> None:
+        slow = {"rest": [0, 0], "keys": [{"frame": 0, "value": [100, 360], "ease": "linear"}, {"frame": 10, "value": [300, 360], "ease": "linear"}]}  # fmt: skip
+        self.assertEqual(exposed(Sampler(blurred(bar(position=slow))), 5).samples, 10)
+        self.assertEqual(exposed(Sampler(blurred(bar())), 5).samples, 32)
+        self.assertEqual(exposed(Sampler(blurred(bar(position=slow), most_samples=6)), 5).samples, 6)
+        spins = {"kind": "group", "id": "g", "name": "G", "rotation": {"rest": 0, "chain": [{"kind": "rate", "id": "r", "rate": 90}]}, "layers": [bar(position=[200, 0])]}  # fmt: skip
+        far = np.hypot(220, 100) * np.deg2rad(90) / 30 / 2
+        self.assertEqual(exposed(Sampler(blurred(spins)), 5).samples, int(np.ceil(far)))
+        row = {"kind": "array", "id": "r", "name": "R", "layers": [bar(position=[0, 0])], "arrangement": {"kind": "row", "count": 5}, "copy_position": {"rest": [0, 0], "chain": [{"kind": "formula", "id": "f", "text": "(i * 180 * t, 0)"}]}}  # fmt: skip
+        self.assertEqual(exposed(Sampler(blurred(row)), 5).samples, 12)
+
+    def test_layers_may_stay_sharp(self) -> None:
+        both = blurred(bar(), bar(id="b", blurs=False))
+        made = picture(both)[360, :, 0]
+        self.assertEqual(int((made < 0.01).sum()), 40)
+        self.assertGreater(int(((made > 0.01) & (made < 0.98)).sum()), 30)
+
+    def test_without_a_background_what_blurs_is_clear_in_part(self) -> None:
+        made = picture(blurred(bar(size=[25, 200])), transparent=True)
+        self.assertAlmostEqual(made[360, 600, 3], 0.5, delta=0.05)
+        self.assertEqual(made[360, 300, 3], 0)
+
+    def test_a_frame_alone_is_what_it_is_in_a_film(self) -> None:
+        one = blurred(bar())
+        among = [array(image) for image in images(one, 3, 7)]
+        np.testing.assert_array_equal(among[2], array(next(images(one, 5, 6))))
+
+    def test_bounds(self) -> None:
+        now = project(scene(bar()))
+        for fields in ({"least_samples": 0}, {"most_samples": 10_000}):
+            with self.subTest(fields), self.assertRaises(Refused):
+                apply(now, "change scene", **fields)
+        with self.assertRaises(Refused):
+            apply(now, "set value", parameter="s.shutter_angle", value=900, frame=0)
+        now = apply(now, "change scene", motion_blur=True, least_samples=2, most_samples=16)
+        now = apply(now, "change layer", layer="a", blurs=False)
+        self.assertEqual(project_file.read(project_file.write(now)), now)
+
+
+class OnStage(BrowserTest):
+    def test_the_frame_that_rests_is_seen_as_it_is_taken_out(self) -> None:
+        turn = {"rest": 0, "chain": [{"kind": "wiggle", "id": "w", "amplitude": 60, "frequency": 3}]}
+        one = blurred(bar(rotation=turn), {"kind": "star", "id": "b", "name": "Star", "position": [300, 200]})
+        one = one.changed(id="blurs", name="Blurs")
+        whole = Project(id="blurs", name="Blurs", scenes=(one,))
+        file = {"name": "b.json", "mimeType": "application/json", "buffer": project_file.write(whole).encode()}
+        self.page.request.post(f"{self.server.address}/import", headers={"origin": self.server.address}, multipart={"file": file})  # fmt: skip
+        self.page.goto(f"{self.server.address}/projects/blurs/scenes/blurs/bench#frame=4")
+        self.page.locator("#bench[data-ready]").wait_for()
+        self.until("bench.state.answer.exposure?.samples > 8 && bench.state.answer.exposure.frame === 4")
+        data = self.page.evaluate(
+            """async () => {
+              await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)));
+              const canvas = document.querySelector('#stage canvas');
+              return canvas.toDataURL();
+            }"""
+        )
+        stage = np.asarray(Image.open(io.BytesIO(base64.b64decode(data.split(",")[1]))).convert("RGBA"), dtype=float)
+        box = np.flatnonzero(stage[stage.shape[0] // 2, :, 3])
+        rows = np.flatnonzero(stage[:, stage.shape[1] // 2, 3])
+        seen = stage[rows[0] : rows[-1] + 1, box[0] : box[-1] + 1, :3]
+        wanted = Image.fromarray((picture(one, 4) * 255).astype(np.uint8)).convert("RGB")
+        small = np.asarray(wanted.resize((seen.shape[1], seen.shape[0]), Image.Resampling.BOX), dtype=float)
+        self.assertGreater(float((np.abs(seen - small).max(axis=2) <= 12).mean()), 0.985)
