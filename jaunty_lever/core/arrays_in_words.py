@@ -1,6 +1,6 @@
 """Arrays in words: "40 copies in a row, each 3 frames later than the one before, from the middle"."""
 
-from .document.arrangement import Emitter, Letters
+from .document.arrangement import Emitter, Grid, Ground, Letters, leads_out
 from .document.counts import resting_count
 from .document.layers import ArrayLayer
 from .document.parameter import Parameter
@@ -11,6 +11,7 @@ from .document.specs import components, specs_of
 _WHERE = {
     "row": "in a row",
     "grid": "in a grid",
+    "ground": "on the ground in a grid",
     "ring": "in a ring",
     "path": "along a path",
     "rails": "between rails",
@@ -28,11 +29,13 @@ def array_sentence(scene: Scene, layer: ArrayLayer) -> str:
         what = str(kind.by.rest)
         said = f"{many:,} {what}{'' if many == 1 else 's'} of a text"
         return said + _ordered(scene, layer) + "."
-    counts = [kind.columns, kind.rows] if kind.kind == "grid" else [kind.count]
+    counts = [kind.columns, kind.rows] if isinstance(kind, Grid | Ground) else [kind.count]
+    if isinstance(kind, Grid) and leads_out(kind):
+        counts.append(kind.levels)
     moving = any(count.moves for count in counts)
     said = f"{'Up to ' if moving else ''}{many:,} {'copy' if many == 1 else 'copies'} {_WHERE[kind.kind]}"
-    if kind.kind == "grid":
-        said += f" of {_number(kind.columns)} by {_number(kind.rows)}"
+    if len(counts) > 1:
+        said += f" of {' by '.join(_number(count) for count in counts)}"
     return said + _ordered(scene, layer) + "."
 
 

@@ -10,8 +10,9 @@ import av
 import numpy as np
 from numpy.typing import NDArray
 
+from jaunty_lever.core.document.base_layer import BaseLayer
 from jaunty_lever.core.document.clips import Clip
-from jaunty_lever.core.document.layers import BaseLayer, ClipLayer
+from jaunty_lever.core.document.layers import ClipLayer
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.evaluation.clips import Played, played
 from jaunty_lever.core.evaluation.sample_times import SampleTimes

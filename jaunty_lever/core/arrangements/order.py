@@ -89,7 +89,7 @@ def _distances(
     if measure == "shuffled":
         return _shuffled(count, seed)[None, :]
     if measure == "round":
-        x, y = (_from(line, there, share)[0] for line, share in ((places.x, across), (places.y, down)))
+        x, y = (_from(line, there, share)[0] for line, share in zip(places.plan, (across, down), strict=True))
         return np.asarray(np.hypot(x, y))
     if places.columns.any() and places.rows.any():
         aside = places.col - across * (places.columns[:, None] - 1)
@@ -97,7 +97,7 @@ def _distances(
     else:
         # Where there are no columns and rows, the place over the extent stands in.
         (aside, wide), (below, high) = (
-            _from(line, there, share) for line, share in ((places.x, across), (places.y, down))
+            _from(line, there, share) for line, share in zip(places.plan, (across, down), strict=True)
         )
         aside, below = (part / np.where(extent > 0, extent, 1.0) for part, extent in ((aside, wide), (below, high)))
     aside, below = np.broadcast_arrays(np.abs(aside), np.abs(below))

@@ -5,12 +5,13 @@ a row for each state, and as many columns as the fullest of them has copies. A c
 where the same rule puts it.
 """
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from ..geometry.along import Track
+from ..kernels.noise import even_at
 from ..kernels.scatter import scattered
 
 Floats = NDArray[np.float64]
@@ -35,6 +36,8 @@ class Places:
     count: Counts
     columns: Counts
     rows: Counts
+    z: Floats = field(default_factory=lambda: np.zeros((1, 1)))
+    """Towards the viewer, px."""
     across_x: Floats = field(default_factory=lambda: np.zeros((1, 1)))
     across_y: Floats = field(default_factory=lambda: np.zeros((1, 1)))
 
@@ -42,6 +45,13 @@ class Places:
     def across(self) -> tuple[Floats, Floats]:
         """Between rails, the vector from each copy to its partner on the other one, in the copy's own coordinates."""
         return self.across_x, self.across_y
+
+    @property
+    def plan(self) -> tuple[Floats, Floats]:
+        """Where they stand as seen from where they are laid out flat: x and y, or on the ground x and z."""
+        if self.z.any() and not self.y.any():
+            return np.broadcast_arrays(self.x, self.z)[0], np.broadcast_arrays(self.x, self.z)[1]
+        return self.x, self.y
 
     def __len__(self) -> int:
         return int(self.x.shape[1])
@@ -63,15 +73,20 @@ def _numbers(count: Counts) -> Floats:
 _NONE = np.zeros(1, dtype=np.int64)
 
 
-def row_of(count: ArrayLike, gap: tuple[ArrayLike, ArrayLike]) -> Places:
-    """Side by side: copy i at (i − (n−1)/2)·gap."""
+def row_of(count: ArrayLike, gap: tuple[ArrayLike, ArrayLike], nearer: ArrayLike = 0.0) -> Places:
+    """Side by side: copy i at (i − (n−1)/2)·gap, and as many times `nearer` towards the viewer."""
     counts = _whole(count)
     number = _numbers(counts)
     steps = number - (counts[:, None] - 1) / 2
     still = np.zeros((1, number.shape[1]))
     # Adding 0 makes a true 0 of what stands at −0.
     x, y = (steps * _down(g) + 0.0 for g in gap)
-    return Places(x, y, still, still, number, counts, counts, np.ones(1, dtype=np.int64))
+    return Places(x, y, still, still, number, counts, counts, np.ones(1, dtype=np.int64), _depths(steps, nearer))
+
+
+def _depths(steps: Floats, nearer: ArrayLike) -> Floats:
+    """How near copies stand that are so many steps from the middle one."""
+    return steps * _down(nearer) + 0.0 if np.any(nearer) else np.zeros((1, 1))
 
 
 def gap_of_span(span: ArrayLike, count: ArrayLike) -> Floats:
@@ -80,22 +95,45 @@ def gap_of_span(span: ArrayLike, count: ArrayLike) -> Floats:
     return np.where(between > 0, np.asarray(span, dtype=np.float64) / np.where(between > 0, between, 1), 0.0)
 
 
-def grid_of(columns: ArrayLike, rows: ArrayLike, gap: tuple[ArrayLike, ArrayLike], brick: ArrayLike = 0.0) -> Places:
-    """Row by row: copy row·columns + col, every other row moved along by the share `brick` of a gap."""
-    wide, high = np.broadcast_arrays(_whole(columns), _whole(rows))
-    number = _numbers(wide * high)
-    across = np.maximum(wide, 1)[:, None]
-    col, row = number % across, number // across
+def grid_of(
+    columns: ArrayLike,
+    rows: ArrayLike,
+    gap: tuple[ArrayLike, ArrayLike],
+    brick: ArrayLike = 0.0,
+    levels: ArrayLike = 1,
+    nearer: ArrayLike = 0.0,
+) -> Places:
+    """Row by row: copy row·columns + col, every other row moved along by the share `brick` of a gap; then level by level,
+    each `nearer` to the viewer."""
+    wide, high, deep = np.broadcast_arrays(_whole(columns), _whole(rows), _whole(levels))
+    number = _numbers(wide * high * deep)
+    across, down = np.maximum(wide, 1)[:, None], np.maximum(high, 1)[:, None]
+    col, row = number % across, number // across % down
+    level = number // (across * down) - (deep[:, None] - 1) / 2
     aside, below = (_down(g) for g in gap)
     x = (col - (wide[:, None] - 1) / 2) * aside + _down(brick) * aside * (row % 2)
     y = (row - (high[:, None] - 1) / 2) * below
-    return Places(x + 0.0, y + 0.0, np.zeros((1, number.shape[1])), row, col, wide * high, wide, high)
+    still = np.zeros((1, number.shape[1]))
+    z = np.zeros((1, 1)) if (deep == 1).all() else _depths(level, nearer)
+    return Places(x + 0.0, y + 0.0, still, row, col, wide * high * deep, wide, high, z)
+
+
+def ground_of(columns: ArrayLike, rows: ArrayLike, gap: tuple[ArrayLike, ArrayLike], brick: ArrayLike = 0.0) -> Places:
+    """A grid laid flat: its rows go from the far end towards the viewer."""
+    made = grid_of(columns, rows, gap, brick)
+    return replace(made, y=np.zeros((1, made.y.shape[1])), z=made.y)
 
 
 def ring_of(
-    count: ArrayLike, radius: ArrayLike, start: ArrayLike = 0.0, arc: ArrayLike = 360.0, facing: ArrayLike = True
+    count: ArrayLike,
+    radius: ArrayLike,
+    start: ArrayLike = 0.0,
+    arc: ArrayLike = 360.0,
+    facing: ArrayLike = True,
+    nearer: ArrayLike = 0.0,
 ) -> Places:
-    """Round the middle, the angle counted clockwise from straight up: a whole circle closes, an arc ends with a copy."""
+    """Round the middle, the angle counted clockwise from straight up: a whole circle closes, an arc ends with a copy.
+    Each stands `nearer` than the one before."""
     counts, arc = _whole(count), _down(arc)
     number = _numbers(counts)
     between = np.where(np.abs(arc) == 360, counts[:, None], np.maximum(counts[:, None] - 1, 1))
@@ -103,7 +141,8 @@ def ring_of(
     turn = np.deg2rad(angle)
     still = np.zeros((1, number.shape[1]))
     x, y = _down(radius) * np.sin(turn), -_down(radius) * np.cos(turn)
-    return Places(x, y, angle * _down(facing), still, still, counts, _NONE, _NONE)
+    z = _depths(number - (counts[:, None] - 1) / 2, nearer)
+    return Places(x, y, angle * _down(facing), still, still, counts, _NONE, _NONE, z)
 
 
 def path_of(
@@ -135,13 +174,20 @@ def rails_of(one: Places, other: Places) -> Places:
     dx, dy = other.x - one.x, other.y - one.y
     # Turned with the copy, the same way is another in its own coordinates.
     across = (dx * np.cos(turn) + dy * np.sin(turn), dy * np.cos(turn) - dx * np.sin(turn))
-    return Places(one.x, one.y, one.angle, one.row, one.col, one.count, one.columns, one.rows, *across)
+    return Places(one.x, one.y, one.angle, one.row, one.col, one.count, one.columns, one.rows, one.z, *across)
 
 
 def scatter_of(
-    count: ArrayLike, area: tuple[ArrayLike, ArrayLike], shape: int, outline: Floats, apart: ArrayLike, seed: ArrayLike
+    count: ArrayLike,
+    area: tuple[ArrayLike, ArrayLike],
+    shape: int,
+    outline: Floats,
+    apart: ArrayLike,
+    seed: ArrayLike,
+    deep: ArrayLike = 0.0,
 ) -> Places:
-    """Anywhere in a rectangle (shape 0), an ellipse (1) or an outline (2: its polygon, (k, 2), in px), kept apart."""
+    """Anywhere in a rectangle (shape 0), an ellipse (1) or an outline (2: its polygon, (k, 2), in px), kept apart; and
+    anywhere within `deep`, half of it before and half behind."""
     counts = _whole(count)
     most = int(counts.max(initial=0))
     wide, high, far, seeds = (_down(part)[:, 0] for part in (*area, apart, seed))
@@ -152,4 +198,10 @@ def scatter_of(
         scattered(most, w, h, shape, outline, max(d, 0.0), int(s), spots[k])
     spots = spots[which.ravel()]
     still = np.zeros((1, most))
-    return Places(spots[..., 0], spots[..., 1], still, still, still, counts, _NONE, _NONE)
+    z = np.zeros((1, 1))
+    if np.any(deep):
+        chance = np.empty((len(distinct.T), most))
+        for k, (_, _, _, s) in enumerate(distinct.T):
+            even_at(-1.0 - np.arange(most, dtype=np.float64), np.zeros(1), np.full(most, s), chance[k])
+        z = (chance[which.ravel()] - 0.5) * _down(deep)
+    return Places(spots[..., 0], spots[..., 1], still, still, still, counts, _NONE, _NONE, z)

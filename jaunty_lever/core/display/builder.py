@@ -7,10 +7,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ..document.base_layer import BaseLayer
 from ..document.index import parameters_of
-from ..document.layers import BaseLayer, Group, ShapeLayer, TraceLayer
+from ..document.layers import Group, ShapeLayer, TraceLayer
+from ..document.space import Solid
 from ..document.specs import specs_of
-from ..evaluation.depth import in_depth
+from ..evaluation.depth import in_depth, is_viewed
 from ..evaluation.lettering import way_parameters
 from ..evaluation.placing import placing, placing_parameters
 from ..evaluation.sample_times import SampleTimes
@@ -63,7 +65,10 @@ class Builder:
     def space_of(self, layer: str) -> depth.Space:
         """Where a layer stands in space."""
         if layer not in self._spaces:
-            self._spaces[layer] = depth.of_layer(self, layer, self.space)
+            found = self.sampler.index.layers[layer]
+            away = self._space is None and not is_viewed(found)
+            around = depth.stage(self, viewed=False) if away else self.space
+            self._spaces[layer] = depth.of_layer(self, found, around)
         return self._spaces[layer]
 
     def inside(self, layer: str) -> "Builder":
@@ -139,7 +144,7 @@ class Builder:
         opacity, kind = self.channel(f"{layer.id}.opacity", 0.01), kind_of(layer)
         channels, fixed, nodes = kind.parts(self, layer)
         if layer.id in self.deep:
-            channels, fixed = self._bent(layer.id, kind.KIND, dict(channels), dict(fixed))
+            channels, fixed = self._bent(layer, kind.KIND, dict(channels), dict(fixed))
         own = {"matrix": self.matrix(layer.id), "opacity": opacity, **channels}
         if not is_composited(layer):
             return DisplayNode(kind.KIND, layer.id, own, fixed, nodes)
@@ -147,11 +152,11 @@ class Builder:
         return DisplayNode(kind.KIND, layer.id, own | more, {**fixed, **told}, nodes, matte)
 
     def _bent(
-        self, layer: str, kind: str, channels: dict[str, Channel], fixed: dict[str, Any]
+        self, layer: BaseLayer, kind: str, channels: dict[str, Channel], fixed: dict[str, Any]
     ) -> tuple[dict[str, Channel], dict[str, Any]]:
         """What of a layer its matrix does not tell, where parts of it are nearer than others."""
-        space = self.space_of(layer)
-        if kind in ("group", "array", "trace") or not depth.is_bent(space):
+        space = self.space_of(layer.id)
+        if kind in ("group", "array", "trace") or isinstance(layer, Solid) or not depth.is_bent(space):
             return channels, fixed
         bend = self.laid(depth.plane(space))
         if kind != "shape":

@@ -5,7 +5,8 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from ..document import compositing as c
-from ..document.layers import ArrayLayer, BaseLayer
+from ..document.base_layer import BaseLayer
+from ..document.layers import ArrayLayer
 from ..document.limits import MOST_BLUR
 from ..document.specs import specs_of
 from ..evaluation.cache import Fault

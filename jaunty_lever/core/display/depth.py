@@ -9,12 +9,16 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..evaluation.depth import lens_at, solid_copy_placing, solid_placing, spread
+from ..document.base_layer import BaseLayer
+from ..document.layers import Group
+from ..document.space import Solid
+from ..evaluation.depth import lens_at, solid_copy_placing, solid_placing, spread, view_at
 from ..evaluation.elements import Elements
 from ..geometry.matrices import inverted, product
 from ..geometry.outline import Floats
 from ..geometry.solid import NEAREST, UNIT, plane_of, seen, solid_product, tangent
 from .channels import Channel, made_of
+from .lighting import light_at
 
 if TYPE_CHECKING:
     from .builder import Builder
@@ -28,7 +32,7 @@ _ORIGIN = np.zeros(1)
 
 @dataclass(frozen=True)
 class Space:
-    """Where something stands: its way to the stage, the scene's lens, and the flat matrix that comes nearest to both.
+    """Where something stands: its way to the stage, the scene's lens, the flat matrix that comes nearest to both, and the light.
 
     (elements or 1, times or 1, …) at the samples of what stands in it.
     """
@@ -36,32 +40,57 @@ class Space:
     solid: Floats
     lens: Floats
     flat: Floats
+    light: Floats
 
     def within(self, elements: Elements) -> "Space":
         """The same, as the copies of an array inside it have it."""
-        return Space(spread(self.solid, elements), spread(self.lens, elements), spread(self.flat, elements))
+        return Space(*(spread(one, elements) for one in (self.solid, self.lens, self.flat, self.light)))
 
 
-def stage(builder: "Builder") -> Space:
-    """The stage itself."""
-    return Space(UNIT, lens_at(builder.sampler, builder.samples), np.array([[[1.0, 0, 0, 1, 0, 0]]]))
+_FLAT = np.array([[[1.0, 0, 0, 1, 0, 0]]])
 
 
-def _stood(around: Space, own: Floats, x: Floats, y: Floats) -> Space:
-    solid = solid_product(around.solid, own)
-    return Space(solid, around.lens, tangent(plane_of(solid, around.lens), x, y))
+def stage(builder: "Builder", viewed: bool = True) -> Space:
+    """The stage itself; `viewed`: as its camera sees it."""
+    lens = lens_at(builder.sampler, builder.samples)
+    view = view_at(builder.sampler, builder.samples) if viewed else UNIT
+    return Space(view, lens, _FLAT, light_at(builder, view))
 
 
-def of_layer(builder: "Builder", layer: str, around: Space) -> Space:
+def of_layer(builder: "Builder", layer: BaseLayer, around: Space) -> Space:
     """Where a layer stands."""
-    own = solid_placing(builder.sampler, layer, builder.samples)
-    pivot = builder.sampler.evaluate(f"{layer}.pivot", builder.samples)
-    return _stood(around, own, pivot[..., 0], pivot[..., 1])
+    solid = solid_product(around.solid, solid_placing(builder.sampler, layer.id, builder.samples))
+    pivot = builder.sampler.evaluate(f"{layer.id}.pivot", builder.samples)
+    if isinstance(layer, Solid):
+        return Space(solid, around.lens, facing(solid, around.lens), around.light)
+    near = tangent(plane_of(solid, around.lens), pivot[..., 0], pivot[..., 1])
+    flat = _held(near, solid, around.lens) if isinstance(layer, Group) else near
+    return Space(solid, around.lens, flat, around.light)
 
 
 def of_copies(builder: "Builder", array: str, around: Space) -> Space:
     """Where the copies of an array stand, at their own samples."""
-    return _stood(around, solid_copy_placing(builder.sampler, array, builder.samples), _ORIGIN, _ORIGIN)
+    solid = solid_product(around.solid, solid_copy_placing(builder.sampler, array, builder.samples))
+    near = tangent(plane_of(solid, around.lens), _ORIGIN, _ORIGIN)
+    return Space(solid, around.lens, _held(near, solid, around.lens), around.light)
+
+
+def facing(solid: Floats, lens: Floats) -> Floats:
+    """The flat matrix (…, 6) of what faces the viewer where something stands, as large as it is seen there."""
+    over = np.where(lens[..., 0] > 0, 1 / np.where(lens[..., 0] > 0, lens[..., 0], 1), 0.0)
+    at = solid[..., 3]
+    w = np.maximum(1 - at[..., 2] * over, NEAREST)
+    size = 1 / w
+    x, y = (lens[..., 1 + k] + (at[..., k] - lens[..., 1 + k]) * size for k in (0, 1))
+    still = np.zeros(np.broadcast_shapes(size.shape, x.shape))
+    return np.stack([size + still, still, still, size + still, x + still, y + still], axis=-1)
+
+
+def _held(near: Floats, solid: Floats, lens: Floats) -> Floats:
+    """A flat matrix that what stands inside can be told by: one seen edge on leaves no room, and is taken to face us."""
+    a, b, c, d = np.moveaxis(near[..., :4], -1, 0)
+    thin = np.abs(a * d - b * c) < 1e-4 * (a * a + b * b + c * c + d * d)
+    return np.where(thin[..., None], facing(solid, lens), near) if thin.any() else near
 
 
 def matrix(space: Space, around: Space) -> Floats:

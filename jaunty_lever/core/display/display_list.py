@@ -7,6 +7,7 @@ from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from .builder import Builder
 from .channels import Channel
+from .kinds import is_shown
 from .node import DisplayNode
 
 
@@ -45,5 +46,5 @@ def display_list(
         scene.height,
         samples.shape[1],
         builder.channel(f"{scene.id}.background"),
-        tuple(builder.node(layer) for layer in scene.layers if not layer.hidden),
+        tuple(builder.node(layer) for layer in scene.layers if is_shown(layer)),
     )

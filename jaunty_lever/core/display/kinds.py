@@ -1,12 +1,21 @@
 """The kinds of nodes. A new one is added here, and to the interpreters, and nowhere else."""
 
-from ..document.layers import BaseLayer
-from . import array, clip, group, picture, shape, texture, trace
+from ..document.base_layer import BaseLayer
+from . import array, clip, group, picture, shape, solid, texture, trace
 from .node import NodeKind
 
 NODE_KINDS: dict[str, NodeKind] = {kind.KIND: kind for kind in (shape, picture, clip, texture, trace, array, group)}  # type: ignore[misc]
 
 
+_DRAWN: tuple[NodeKind, ...] = (*NODE_KINDS.values(), solid)  # type: ignore[arg-type]
+"""What layers become: solids are seen as shapes."""
+
+
 def kind_of(layer: BaseLayer) -> NodeKind:
     """Which kind of node a layer becomes."""
-    return next(kind for kind in NODE_KINDS.values() if isinstance(layer, kind.DRAWS))
+    return next(kind for kind in _DRAWN if isinstance(layer, kind.DRAWS))
+
+
+def is_shown(layer: BaseLayer) -> bool:
+    """Whether a layer becomes a node at all."""
+    return layer.drawn and not layer.hidden

@@ -4,7 +4,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any, Protocol
 
-from ..document.layers import BaseLayer
+from ..document.base_layer import BaseLayer
 from .channels import Channel, ChannelSpec
 
 if TYPE_CHECKING:

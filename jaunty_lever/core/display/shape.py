@@ -51,6 +51,7 @@ FIXED = {
     "stops": "how many stops a gradient has",
     "line_verbs": "the verbs of each line, where it is not the outline itself",
     "ribbon": "true where the lines are what is filled, with the stroke's colour: their width changes along them",
+    "shell_verbs": "the verbs of each outline of a shell, where they are not those of the outline itself",
     "shells": "how many shells are filled inside it, over its fill and under its stroke; 0 is left out",
 }
 

@@ -9,7 +9,8 @@ from pydantic import Field
 
 from .limits import MOST_COPIES
 from .model import Model
-from .parameter import Parameter, spec
+from .parameter import Parameter, spec, stands_out
+from .specs import specs_of
 
 _COUNT: dict[str, Any] = {
     "label": "Count",
@@ -22,6 +23,7 @@ _COUNT: dict[str, Any] = {
     "main": True,
 }
 _FIT = ("gap", "span")
+_DEEP: dict[str, Any] = {"low": -800, "high": 800, "step": 1, "deep": True}
 _OUTLINE = "The layer whose outline is taken; none: the path data."
 
 
@@ -39,6 +41,12 @@ class Row(Model):
     )
     gap: Parameter = spec((90.0, 0.0), "vector", unit="px", label="Gap", help="From one to the next.", step=1)
     span: Parameter = spec((600.0, 0.0), "vector", unit="px", label="Span", help="From the first to the last.", step=1)
+    gap_depth: Parameter = spec(
+        0.0, "length", label="Gap in depth", help="How much nearer each stands than the one before.", **_DEEP
+    )
+    span_depth: Parameter = spec(
+        0.0, "length", label="Span in depth", help="How much nearer the last stands than the first.", **_DEEP
+    )
 
 
 class Grid(Model):
@@ -62,6 +70,36 @@ class Grid(Model):
     brick: Parameter = spec(
         0.0, "percentage", label="Brick", help="How far every other row is moved along.", low=0, high=100, step=5
     )
+    levels: Parameter = spec(
+        1.0,
+        help="How many such grids, each nearer than the one before.",
+        **{**_COUNT, "label": "Levels", "main": False, "deep": True},
+    )
+    gap_depth: Parameter = spec(90.0, "length", label="Gap in depth", help="Between levels.", **_DEEP)
+    span_depth: Parameter = spec(400.0, "length", label="Span in depth", help="Of all levels.", **_DEEP)
+
+
+class Ground(Model):
+    """A grid that lies on the ground: x to the right, its rows one behind the other."""
+
+    title: ClassVar[str] = "Ground"
+    does: ClassVar[str] = "A grid laid flat: columns side by side, rows from the far end to the near one."
+    formula: ClassVar[tuple[str, ...]] = (
+        "i = row·C + col",
+        "x = (col − (C − 1)/2)·gap.x + brick·gap.x·(row mod 2), depth = (row − (R − 1)/2)·gap.y",
+    )
+
+    kind: Literal["ground"] = "ground"
+    columns: Parameter = spec(12.0, help="How many side by side.", **{**_COUNT, "label": "Columns"})
+    rows: Parameter = spec(8.0, help="How many behind one another.", **{**_COUNT, "label": "Rows"})
+    fit: Parameter = spec(
+        "gap", "choice", label="Spaced by", help="A gap between two, or a span for all.", options=_FIT
+    )
+    gap: Parameter = spec((90.0, 90.0), "vector", unit="px", label="Gap", help="Between columns, between rows.", step=1)
+    span: Parameter = spec((900.0, 600.0), "vector", unit="px", label="Span", help="Of all columns, all rows.", step=1)
+    brick: Parameter = spec(
+        0.0, "percentage", label="Brick", help="How far every other row is moved along.", low=0, high=100, step=5
+    )
 
 
 class Ring(Model):
@@ -82,6 +120,9 @@ class Ring(Model):
         360.0, "angle", label="Arc", help="How far round the last one stands; ±360 closes.", low=-360, high=360, step=1
     )
     facing: Parameter = spec(True, "switch", label="Facing", help="Each is turned by its angle.")
+    rise: Parameter = spec(
+        0.0, "length", label="Rise in depth", help="How much nearer each stands than the one before.", **_DEEP
+    )
 
 
 class AlongPath(Model):
@@ -125,6 +166,9 @@ class Scatter(Model):
     data: str = Field(default="M 0 -200 L 260 160 L -260 160 Z", max_length=100_000)
     apart: Parameter = spec(
         0.0, "length", label="Apart", help="How far they keep from each other, as far as that goes.", low=0, step=1
+    )
+    area_depth: Parameter = spec(
+        0.0, "length", label="Area in depth", help="How far it reaches towards the viewer and away.", **_DEEP
     )
     seed: Parameter = spec(1.0, label="Seed", help="Another seed, other spots.", low=1, high=99_999, step=1, whole=True)
 
@@ -214,6 +258,9 @@ class Emitter(Model):
     size: Parameter = spec(
         (120.0, 120.0), "vector", unit="px", label="Start size", help="Of the line or disc.", low=0, step=1
     )
+    size_depth: Parameter = spec(
+        0.0, "length", label="Start in depth", help="How far sparks begin before and behind it.", **_DEEP
+    )
     outline: str | None = Field(default=None, description="The layer that sparks are thrown from; none: the start.")
     data: str = Field(default="M -120 0 L 120 0", max_length=100_000)
     direction: Parameter = spec(
@@ -227,6 +274,12 @@ class Emitter(Model):
     )
     speed_random: Parameter = spec(
         30.0, "percentage", label="Speed random", help="By how much of it speeds differ.", low=0, high=100, step=5
+    )
+    speed_depth: Parameter = spec(
+        0.0, "length", label="Speed in depth", help="Pixels a second towards the viewer.", **_DEEP
+    )
+    spread_depth: Parameter = spec(
+        0.0, "length", label="Spread in depth", help="By how much more or less at most.", **_DEEP
     )
     gravity: Parameter = spec(
         (0.0, 300.0), "vector", unit="px", label="Gravity", help="Pixels a second, each second.", step=5, main=True
@@ -271,12 +324,22 @@ class Emitter(Model):
 
 
 Arrangement = Annotated[
-    Union[Row, Grid, Ring, AlongPath, Rails, Scatter, Letters, Emitter], Field(discriminator="kind")
+    Union[Row, Grid, Ground, Ring, AlongPath, Rails, Scatter, Letters, Emitter], Field(discriminator="kind")
 ]
 
 ARRANGEMENTS: dict[str, type[Model]] = {
-    cls.model_fields["kind"].default: cls for cls in (Row, Grid, Ring, AlongPath, Rails, Scatter, Letters, Emitter)
+    cls.model_fields["kind"].default: cls
+    for cls in (Row, Grid, Ground, Ring, AlongPath, Rails, Scatter, Letters, Emitter)
 }
+
+
+def leads_out(arrangement: Model) -> bool:
+    """Whether an arrangement leads out of the plane of its array."""
+    if isinstance(arrangement, Grid):
+        return arrangement.levels.moves or arrangement.levels.constant_value != 1
+    names = (name for name, one in specs_of(type(arrangement)).items() if one.deep)
+    return isinstance(arrangement, Ground) or any(stands_out(getattr(arrangement, name)) for name in names)
+
 
 MEASURES = ("number", "columns", "rows", "diagonal", "square", "round", "shuffled")
 

@@ -1,6 +1,6 @@
 """How many copies there are while nothing moves their count: known without working anything out."""
 
-from .arrangement import Emitter, Letters
+from .arrangement import Emitter, Grid, Ground, Letters
 from .index import SceneIndex, walk
 from .layers import ArrayLayer, Text
 from .limits import MOST_DRAWN_LETTERS, MOST_SPARKS
@@ -10,8 +10,8 @@ from .parameter import Parameter
 def resting_count(layer: ArrayLayer) -> int:
     """How many copies an array has while nothing moves its count, or the most that its keys make."""
     kind = layer.arrangement
-    if kind.kind == "grid":
-        return _most(kind.columns) * _most(kind.rows)
+    if isinstance(kind, Grid | Ground):
+        return _most(kind.columns) * _most(kind.rows) * (_most(kind.levels) if isinstance(kind, Grid) else 1)
     if isinstance(kind, Emitter):
         return _alive(kind)
     if isinstance(kind, Letters):

@@ -121,6 +121,19 @@ class Zone(_Edged):
     size: Parameter = _each(
         (160.0, 160.0), "vector", unit="px", label="Size", help="From its middle to its edge.", low=0, step=1, main=True
     )
+    centre_depth: Parameter = _each(
+        0.0, "length", label="Centre in depth", help="How near to the viewer.", low=-800, high=800, step=1, deep=True
+    )
+    size_depth: Parameter = _each(
+        0.0,
+        "length",
+        label="Size in depth",
+        help="From its middle to its edge; at 0 it goes on for ever, near and far.",
+        low=0,
+        high=800,
+        step=1,
+        deep=True,
+    )
     angle: Parameter = _each(0.0, "angle", label="Angle", help="How it is turned.", step=1)
     shape: Parameter = _each("disc", "choice", label="Shape", help="Of the region.", options=ZONE_SHAPES)
     inner: Parameter = _each(

@@ -5,9 +5,10 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
+from .base_layer import BaseLayer
 from .gauge import Gauge
 from .keys import Value
-from .layers import ArrayLayer, BaseLayer, Group, ShapeLayer, TextureLayer
+from .layers import ArrayLayer, Group, ShapeLayer, TextureLayer
 from .lever import Lever
 from .model import Model, Route, at_route
 from .modifier import Modifier
@@ -201,7 +202,7 @@ def _known(array: BaseLayer) -> dict[str, ParameterNode]:
     made = {}
     for name, (label, rest) in _OF_COPIES.items():
         value: Value = rest[0] if len(rest) == 1 else rest
-        px = "px" if name in ("x", "y", "place", "across") else ""
+        px = "px" if name in ("x", "y", "z", "place", "across") else ""
         spec = ParameterSpec(
             "number" if len(rest) == 1 else "vector", value, label, px, components=len(rest), each=True
         )

@@ -5,44 +5,16 @@ from typing import Annotated, Any, ClassVar, Literal, Union, get_args
 from pydantic import Field
 
 from .arrangement import Arrangement, Order, Row
+from .base_layer import BaseLayer
 from .clips import Timing
-from .compositing import BLENDS, AnyFilter, Matte
 from .edge import Edge
 from .fills import Fill, NoFill, SolidFill, Stop
 from .gauge import AnyGauge
-from .ids import Id, OneLine, new_id
+from .ids import new_id
 from .line_style import LineStyle
-from .model import Model
 from .parameter import Parameter, spec
 from .pictures import MOST_SIDE
-
-
-class BaseLayer(Model):
-    """What every layer has. It turns and scales about its pivot, which `position` places in its parent."""
-
-    title: ClassVar[str] = ""
-
-    id: Id
-    kind: str
-    name: OneLine = Field(min_length=1, max_length=120)
-    hidden: bool = False
-    position: Parameter = spec((0.0, 0.0), "vector", unit="px", label="Position", step=1)
-    rotation: Parameter = spec(0.0, "angle", label="Rotation", step=1)
-    scale: Parameter = spec((100.0, 100.0), "vector", unit="%", label="Scale", step=1)
-    pivot: Parameter = spec((0.0, 0.0), "vector", unit="px", label="Pivot", step=1)
-    depth: Parameter = spec(
-        0.0, "length", label="Depth", help="How much nearer to the viewer, or further away.", low=-800, high=800, step=1
-    )
-    tilt: Parameter = spec(
-        (0.0, 0.0), "vector", unit="°", label="Tilt", help="Turned about its own x axis, and about its y axis.", step=1
-    )
-    opacity: Parameter = spec(100.0, "percentage", label="Opacity", low=0, high=100, step=1)
-    blend: Parameter = spec(
-        "normal", "choice", label="Blend", help="How it is laid over what is below it.", options=BLENDS
-    )
-    blurs: bool = Field(default=True, description="Whether its motion blurs, where the scene's does.")
-    filters: tuple[AnyFilter, ...] = ()
-    matte: Matte | None = Field(default=None, description="Where the layer shows, if not everywhere.")
+from .space import Ball, Block, CameraLayer, LightLayer
 
 
 class ShapeLayer(BaseLayer):
@@ -406,10 +378,25 @@ class ArrayLayer(Group):
         (100.0, 100.0), "vector", unit="%", label="Copy scale", help="About its place.", step=1, each=True
     )
     copy_depth: Parameter = spec(
-        0.0, "length", label="Copy depth", help="How much nearer to the viewer.", low=-800, high=800, step=1, each=True
+        0.0,
+        "length",
+        label="Copy depth",
+        help="How much nearer to the viewer.",
+        low=-800,
+        high=800,
+        step=1,
+        each=True,
+        deep=True,
     )
     copy_tilt: Parameter = spec(
-        (0.0, 0.0), "vector", unit="°", label="Copy tilt", help="About its own x and y axis.", step=1, each=True
+        (0.0, 0.0),
+        "vector",
+        unit="°",
+        label="Copy tilt",
+        help="About its own x and y axis.",
+        step=1,
+        each=True,
+        deep=True,
     )
     copy_opacity: Parameter = spec(100.0, "percentage", label="Copy opacity", low=0, high=100, step=1, each=True)
     gauges: tuple[AnyGauge, ...] = ()
@@ -429,6 +416,10 @@ Layer = Annotated[
         ClipLayer,
         TextureLayer,
         TraceLayer,
+        Block,
+        Ball,
+        CameraLayer,
+        LightLayer,
         Group,
         ArrayLayer,
     ],

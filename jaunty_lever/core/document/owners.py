@@ -2,11 +2,11 @@
 
 from typing import Any
 
+from .base_layer import BaseLayer
 from .compositing import Filter
 from .fills import Stop
 from .gauge import Gauge
 from .keys import Key
-from .layers import BaseLayer
 from .lever import Lever
 from .model import Model
 from .modifier import Modifier

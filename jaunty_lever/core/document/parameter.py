@@ -92,3 +92,9 @@ def spec(
     field: FieldInfo = Field(default_factory=resting, description=help or label, json_schema_extra={"x-slot": shown})
     field.metadata.append(meaning)
     return field
+
+
+def stands_out(own: Parameter) -> bool:
+    """Whether a parameter moves, or rests at anything but 0."""
+    rest = own.rest if isinstance(own.rest, tuple) else (own.rest,)
+    return own.moves or any(isinstance(one, int | float) and one for one in rest)

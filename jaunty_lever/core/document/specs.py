@@ -42,7 +42,8 @@ class ParameterSpec:
     components), "acceleration" (a span a second, each second) or "weights" (one plain number per component). `each`:
     it has a value for each copy of its array. `travels`: whole when typed, it may lie between on the way from key to
     key, and is rounded where it is used. `copies`: it means something for the copies of an array only. `stands`: it
-    is where copies stand. `passage`: its keys stand at percents of a passage, not at frames.
+    is where copies stand. `passage`: its keys stand at percents of a passage, not at frames. `deep`: it means something
+    only where a scene is seen in depth.
     """
 
     kind: Kind
@@ -64,6 +65,7 @@ class ParameterSpec:
     travels: bool = False
     copies: bool = False
     stands: bool = False
+    deep: bool = False
 
     @property
     def stepped(self) -> bool:

@@ -6,9 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document.arrangement import Emitter
+from ..document.base_layer import BaseLayer
 from ..document.index import parameters_of, walk
 from ..document.keys import Ease, Frame, Key, Value
-from ..document.layers import ArrayLayer, BaseLayer, Group
+from ..document.layers import ArrayLayer, Group
 from ..document.limits import MOST_LAYERS_IN_SCENE
 from ..document.model import with_route
 from ..document.parameter import Parameter

@@ -6,11 +6,12 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import Field
 
-from ..document.arrangement import ARRANGEMENTS, AlongPath, Emitter, Grid, Letters, Rails, Row, Scatter
+from ..document.arrangement import ARRANGEMENTS, AlongPath, Emitter, Grid, Ground, Letters, Rails, Row, Scatter
+from ..document.base_layer import BaseLayer
 from ..document.ids import Id, Seed, new_id, new_seed
 from ..document.index import ParameterNode, walk
 from ..document.keys import Frame, Value
-from ..document.layers import ArrayLayer, BaseLayer, Text
+from ..document.layers import ArrayLayer, Text
 from ..document.model import with_route
 from ..document.parameter import Parameter
 from ..document.scene import Scene
@@ -234,8 +235,8 @@ def _arranged(layer: ArrayLayer, kind: str, seed: int) -> Any:
         return made.changed(seed=Parameter(rest=float(seed)))
     many: int = 12
     if not isinstance(old, Emitter | Letters):
-        many = _whole(old.columns) * _whole(old.rows) if isinstance(old, Grid) else _whole(old.count)
-    if cls is Grid:
+        many = _whole(old.columns) * _whole(old.rows) if isinstance(old, Grid | Ground) else _whole(old.count)
+    if cls in (Grid, Ground) and not isinstance(old, Grid | Ground):
         columns = max(1, int(np.ceil(np.sqrt(many))))
         gap = components(old.gap.rest, specs_of(Row)["gap"]) if isinstance(old, Row) else (90.0, 90.0)
         across = gap[0] or gap[1] or 90.0
@@ -247,7 +248,7 @@ def _arranged(layer: ArrayLayer, kind: str, seed: int) -> Any:
             "gap": Parameter(rest=(across, down)),
         }
         shared.pop("span", None)
-    elif isinstance(old, Grid):
+    elif isinstance(old, Grid | Ground) and cls not in (Grid, Ground):
         shared["count"] = Parameter(rest=float(many))
         if cls is Row:
             gap = components(old.gap.rest, specs_of(Grid)["gap"])

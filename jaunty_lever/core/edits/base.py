@@ -5,9 +5,10 @@ from typing import Any, ClassVar, Self
 
 from pydantic import model_validator
 
+from ..document.base_layer import BaseLayer
 from ..document.followed import followed
 from ..document.index import ModifierNode, ParameterNode
-from ..document.layers import BaseLayer, ClipLayer, PictureLayer
+from ..document.layers import ClipLayer, PictureLayer
 from ..document.lever import Lever
 from ..document.model import Model, with_route
 from ..document.scene import Project, Scene

@@ -4,10 +4,10 @@ from typing import Any, Literal
 
 from pydantic import Field
 
+from ..document.base_layer import BaseLayer
 from ..document.compositing import FILTERS, Filter, Matte
 from ..document.ids import Id, new_id
 from ..document.keys import Frame
-from ..document.layers import BaseLayer
 from ..document.limits import MOST_FILTERS
 from ..document.parameter import Parameter
 from ..document.scene import Scene

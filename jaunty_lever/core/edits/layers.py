@@ -5,11 +5,12 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import Field, ValidationError
 
+from ..document.base_layer import BaseLayer
 from ..document.edge import Edge
 from ..document.fills import ConicFill, Gradient, LinearFill, NoFill, RadialFill, SolidFill, Stop
 from ..document.ids import Id, OneLine, new_id
 from ..document.keys import Finite, Frame
-from ..document.layers import LAYER_KINDS, BaseLayer, ClipLayer, Group, Path, ShapeLayer, TextureLayer, TraceLayer
+from ..document.layers import LAYER_KINDS, ClipLayer, Group, Path, ShapeLayer, TextureLayer, TraceLayer
 from ..document.model import with_route
 from ..document.parameter import Parameter
 from ..document.scene import Scene

@@ -7,10 +7,11 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import Field
 
+from ..document.base_layer import BaseLayer
 from ..document.ids import new_id
 from ..document.index import SceneIndex
 from ..document.keys import Key, Value
-from ..document.layers import BaseLayer, ClipLayer, PictureLayer, ShapeLayer, Text
+from ..document.layers import ClipLayer, PictureLayer, ShapeLayer, Text
 from ..document.lever import Lever
 from ..document.limits import MOST_FILTERS
 from ..document.modifier import Modifier

@@ -4,11 +4,14 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..document.layers import ArrayLayer, BaseLayer
-from ..document.parameter import Parameter
+from ..document.arrangement import leads_out
+from ..document.base_layer import BaseLayer
+from ..document.layers import ArrayLayer, TraceLayer
+from ..document.parameter import stands_out
 from ..document.scene import Scene
+from ..document.space import CameraLayer, LightLayer, Solid
 from ..geometry.outline import Floats
-from ..geometry.solid import UNIT, layer_solid, plane_of, solid_product, tangent
+from ..geometry.solid import UNIT, layer_solid, looking, plane_of, solid_product, tangent, through, turned_about
 from .elements import Elements
 from .sample_times import SampleTimes
 
@@ -19,20 +22,44 @@ _NO_PIVOT = np.zeros((1, 1, 2))
 OWN, OF_COPIES = ("depth", "tilt"), ("copy_depth", "copy_tilt")
 
 
-def _stands(own: Parameter) -> bool:
-    rest = own.rest if isinstance(own.rest, tuple) else (own.rest,)
-    return own.moves or any(isinstance(one, int | float) and one for one in rest)
-
-
 def has_depth(layer: BaseLayer) -> bool:
     """Whether a layer, or its copies, lie out of the plane that they are drawn in."""
+    if isinstance(layer, Solid):
+        return True
+    if isinstance(layer, ArrayLayer) and leads_out(layer.arrangement):
+        return True
     names = (*OWN, *OF_COPIES) if isinstance(layer, ArrayLayer) else OWN
-    return any(_stands(getattr(layer, name)) for name in names)
+    return any(stands_out(getattr(layer, name)) for name in names)
 
 
 def uses_depth(scene: Scene) -> bool:
     """Whether depth and tilt are of use in a scene: it has a perspective, or something in it lies in depth already."""
-    return _stands(scene.perspective) or bool(in_depth(scene))
+    return stands_out(scene.perspective) or camera_of(scene) is not None or bool(in_depth(scene))
+
+
+def camera_of(scene: Scene) -> CameraLayer | None:
+    """The camera that a scene is seen by: the topmost one that is shown."""
+    found = _topmost(scene, CameraLayer)
+    assert found is None or isinstance(found, CameraLayer)
+    return found
+
+
+def light_of(scene: Scene) -> LightLayer | None:
+    """What lights a scene: the topmost light that is shown."""
+    found = _topmost(scene, LightLayer)
+    assert found is None or isinstance(found, LightLayer)
+    return found
+
+
+def _topmost(scene: Scene, kind: type[BaseLayer]) -> BaseLayer | None:
+    known: dict[type[BaseLayer], BaseLayer | None] = scene.__dict__.setdefault("_topmost", {})
+    if kind not in known:
+        layers, parents = scene.index.layers, scene.index.parents
+        shown: dict[str | None, bool] = {None: True}
+        for layer in layers.values():
+            shown[layer.id] = shown[parents[layer.id]] and not layer.hidden
+        known[kind] = next((one for one in reversed(layers.values()) if isinstance(one, kind) and shown[one.id]), None)
+    return known[kind]
 
 
 def in_depth(scene: Scene) -> frozenset[str]:
@@ -40,24 +67,57 @@ def in_depth(scene: Scene) -> frozenset[str]:
     known: frozenset[str] | None = scene.__dict__.get("_in_depth")
     if known is None:
         found: set[str] = set()
-        index = scene.index
+        index, viewed = scene.index, camera_of(scene) is not None
         # Groups come before what they hold.
         for layer in index.layers.values():
-            if has_depth(layer) or index.parents[layer.id] in found:
+            parent = index.parents[layer.id]
+            seen = viewed and parent is None and is_viewed(layer)
+            if layer.drawn and (seen or has_depth(layer) or parent in found):
                 found.add(layer.id)
         known = scene.__dict__["_in_depth"] = frozenset(found)
     return known
 
 
+def is_viewed(layer: BaseLayer) -> bool:
+    """Whether a layer that stands in no group is looked at by the camera. A trace tells where something was seen."""
+    return layer.drawn and not layer.stays and not isinstance(layer, TraceLayer)
+
+
 def lens_at(sampler: "Sampler", samples: SampleTimes) -> Floats:
     """The scene's perspective and its origin, px, (elements or 1, times or 1, 3); no perspective is 0."""
     scene = sampler.scene
-    perspective = sampler.evaluate(f"{scene.id}.perspective", samples)[..., :1]
+    camera = camera_of(scene)
+    perspective = sampler.evaluate(f"{scene.id if camera is None else camera.id}.perspective", samples)[..., :1]
     origin = sampler.evaluate(f"{scene.id}.perspective_origin", samples) / 100 * [scene.width, scene.height]
     whole = np.broadcast_arrays(perspective[..., 0], origin[..., 0], origin[..., 1])
     made = np.nan_to_num(np.stack(whole, axis=-1))
     made[..., 0] = np.clip(np.where(made[..., 0] > 0, np.maximum(made[..., 0], 1.0), 0.0), 0, 1e9)
     return np.asarray(made)
+
+
+def view_at(sampler: "Sampler", samples: SampleTimes) -> Floats:
+    """From the scene's space to that before the stage, as its camera has it, (elements or 1, times or 1, 3, 4)."""
+    camera = camera_of(sampler.scene)
+    if camera is None:
+        return UNIT
+    turn, tilt, around = (sampler.evaluate(f"{camera.id}.{name}", samples) for name in ("rotation", "tilt", "around"))
+    place, aim = (
+        spot_at(sampler, camera.id, samples, *names) for names in (("position", "depth"), ("aim", "aim_depth"))
+    )
+    lens = lens_at(sampler, samples)
+    eye = np.stack(np.broadcast_arrays(lens[..., 1], lens[..., 2], lens[..., 0]), axis=-1)
+    return looking(turned_about(aim, place, around), aim, turn[..., 0], tilt, eye)
+
+
+def spot_at(sampler: "Sampler", layer: str, samples: SampleTimes, flat: str, near: str) -> Floats:
+    """Where a place that a layer names by two parameters lies in the scene's space, through its groups: (…, 3), px."""
+    xy, z = sampler.evaluate(f"{layer}.{flat}", samples), sampler.evaluate(f"{layer}.{near}", samples)
+    spot = np.stack(np.broadcast_arrays(xy[..., 0], xy[..., 1], z[..., 0]), axis=-1)
+    parent = sampler.index.parents[layer]
+    while parent is not None:
+        spot = through(solid_placing(sampler, parent, samples), spot)
+        parent = sampler.index.parents[parent]
+    return np.asarray(np.clip(np.nan_to_num(spot), -1e7, 1e7))
 
 
 def solid_placing(sampler: "Sampler", layer: str, samples: SampleTimes) -> Floats:
@@ -75,8 +135,18 @@ def hand_matrix(sampler: "Sampler", layer: str, samples: SampleTimes) -> Floats:
         if not isinstance(sampler.index.layers[parent], ArrayLayer):
             solid = solid_product(solid_placing(sampler, parent, samples), solid)
         parent = sampler.index.parents[parent]
+    if _outermost(sampler, layer):
+        solid = solid_product(view_at(sampler, samples), solid)
     at = sampler.evaluate(f"{layer}.position", samples)
     return tangent(plane_of(solid, lens_at(sampler, samples)), at[..., 0], at[..., 1])
+
+
+def _outermost(sampler: "Sampler", layer: str) -> bool:
+    """Whether what a layer stands in is looked at by the camera."""
+    index = sampler.index
+    while (parent := index.parents[layer]) is not None:
+        layer = parent
+    return is_viewed(index.layers[layer])
 
 
 def solid_copy_placing(sampler: "Sampler", array: str, samples: SampleTimes) -> Floats:
@@ -85,6 +155,7 @@ def solid_copy_placing(sampler: "Sampler", array: str, samples: SampleTimes) -> 
         sampler.evaluate(f"{array}.{name}", samples)
         for name in ("copy_position", "copy_rotation", "copy_scale", *OF_COPIES, "place", "facing")
     )
+    depth = depth + sampler.evaluate(f"{array}.z", samples)
     return layer_solid(place + moved, facing + rotation, scale, _NO_PIVOT, depth, tilt)
 
 

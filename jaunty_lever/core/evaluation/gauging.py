@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
+from ..document.arrangement import Ground
 from ..document.gauge import (
     EDGES,
     WAYS,
@@ -21,6 +22,7 @@ from ..document.gauge import (
     Zone,
 )
 from ..document.index import Reading
+from ..document.layers import ArrayLayer
 from ..document.protocols import Values
 from ..document.references import ALL_KNOWN
 from ..document.specs import specs_of
@@ -75,7 +77,7 @@ def _known(sampler: "Sampler", array: str, what: str, elements: Elements, sample
     layout = sampler.layouts.at(array, elements, samples)
     places = layout.places
     if what == "height":
-        return 1 - layout.gathered(_shares(places.y, places.count), elements, samples)[..., None]
+        return 1 - layout.gathered(_shares(places.plan[1], places.count), elements, samples)[..., None]
     tables = {
         "place": (places.x, places.y),
         "across": places.across,
@@ -180,10 +182,7 @@ def _picture(
         u, v = (place[..., 0] - left) / wide, (place[..., 1] - top) / high
     else:
         layout = sampler.layouts.at(array, elements, samples)
-        u, v = (
-            layout.gathered(_shares(part, layout.places.count), elements, samples)
-            for part in (layout.places.x, layout.places.y)
-        )
+        u, v = (layout.gathered(_shares(part, layout.places.count), elements, samples) for part in layout.places.plan)
     return brightness_at(brightness(gauge.data, gauge.wide, gauge.high), *np.broadcast_arrays(u, v))
 
 
@@ -304,10 +303,20 @@ def _flat(part: Floats, whole: tuple[int, ...]) -> Floats:
     return part.reshape(1) if part.size == 1 else np.ascontiguousarray(np.broadcast_to(part, whole)).ravel()
 
 
+def _plan(sampler: "Sampler", array: str, samples: SampleTimes) -> Floats:
+    """The places of copies in the plane that they are laid out in: on the ground that is x and z."""
+    place = sampler.evaluate(f"{array}.place", samples)
+    layer = sampler.index.layers[array]
+    if not isinstance(layer, ArrayLayer) or not isinstance(layer.arrangement, Ground):
+        return place
+    parts = np.broadcast_arrays(place[..., 0], sampler.evaluate(f"{array}.z", samples)[..., 0])
+    return np.stack(parts, axis=-1)
+
+
 def _noise(sampler: "Sampler", array: str, gauge: NoiseGauge, setting: Setting, samples: SampleTimes) -> Floats:
     def lying(state: tuple[int, ...]) -> Floats:
         if state[0] == 0:
-            return sampler.evaluate(f"{array}.place", samples)
+            return _plan(sampler, array, samples)
         names = ("col", "row") if state[0] == 1 else ("i", "i")
         parts = [sampler.evaluate(f"{array}.{name}", samples)[..., 0] for name in names]
         if state[0] == 2:

@@ -90,6 +90,8 @@ class Layouts:
         settings = self._settings(array, "arrangement", samples)
         if "columns" in settings:
             made = np.rint(settings["columns"]) * np.rint(settings["rows"])
+            if "levels" in settings:
+                made = made * np.rint(settings["levels"])
         else:
             made = np.rint(settings["count"])
         wrong = (made < 0) | (made > MOST_COPIES)
@@ -156,13 +158,16 @@ class Layouts:
         shape = np.broadcast_shapes((1, 1), which.shape, whose.shape, *(v.shape[:2] for v in settings.values()))
         rows = {n: _rows(values, shape) for n, values in settings.items()}
         counts = _rows(self.count(array, outer)[..., None], shape)[:, 0]
-        for name in ("count", "columns", "rows"):
+        for name in ("count", "columns", "rows", "levels"):
             if name in rows:
                 rows[name] = np.clip(rows[name], 0, MOST_COPIES)
         if "columns" in rows and (rows["columns"] * rows["rows"] > MOST_COPIES).any():
             # The columns stay; rows that there is no room for are left out.
             rows["rows"] = np.minimum(rows["rows"], MOST_COPIES // np.maximum(np.rint(rows["columns"]), 1))
-        elif "count" in rows:
+        if "levels" in rows:
+            each = np.maximum(np.rint(rows["columns"]) * np.rint(rows["rows"]), 1)
+            rows["levels"] = np.minimum(rows["levels"], MOST_COPIES // each)
+        if "count" in rows:
             rows["count"] = counts[:, None].astype(np.float64)
         made = _places(layer.arrangement.kind, rows, told, _rows(which[..., None], shape)[:, 0])
         if beside:
@@ -262,21 +267,28 @@ def _places(kind: str, rows: dict[str, Values], tracks: list[Track], which: Whol
         column: Values = rows[name][:, component]
         return column
 
-    if kind in ("row", "grid"):
+    if kind in ("row", "grid", "ground"):
         across, down = (of("count"), of("count")) if kind == "row" else (of("columns"), of("rows"))
         spans = of("fit") >= 0.5
         gap = (
             np.where(spans, places.gap_of_span(of("span"), across), of("gap")),
             np.where(spans, places.gap_of_span(of("span", 1), down), of("gap", 1)),
         )
-        return places.row_of(across, gap) if kind == "row" else places.grid_of(across, down, gap, of("brick") / 100)
+        if kind == "ground":
+            return places.ground_of(across, down, gap, of("brick") / 100)
+        levels = of("count" if kind == "row" else "levels")
+        nearer = np.where(spans, places.gap_of_span(of("span_depth"), levels), of("gap_depth"))
+        if kind == "row":
+            return places.row_of(across, gap, nearer)
+        return places.grid_of(across, down, gap, of("brick") / 100, levels, nearer)
     if kind == "ring":
-        return places.ring_of(of("count"), of("radius"), of("start"), of("arc"), of("facing"))
+        return places.ring_of(of("count"), of("radius"), of("start"), of("arc"), of("facing"), of("rise"))
     if kind in ("path", "rails"):
         return places.path_of(of("count"), tracks, which, of("start") / 100, of("end") / 100, of("facing"))
     shape = int(np.rint(of("shape")[0]))
     polygon = tracks[0].polygon() if tracks else np.zeros((0, 2))
-    return places.scatter_of(of("count"), (of("area"), of("area", 1)), shape, polygon, of("apart"), of("seed"))
+    area = (of("area"), of("area", 1))
+    return places.scatter_of(of("count"), area, shape, polygon, of("apart"), of("seed"), of("area_depth"))
 
 
 def _size(layout: Layout) -> int:

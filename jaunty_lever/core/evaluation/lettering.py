@@ -7,8 +7,9 @@ from numpy.typing import NDArray
 
 from ..arrangements.places import Places
 from ..document.arrangement import Letters
+from ..document.base_layer import BaseLayer
 from ..document.index import SceneIndex, walk
-from ..document.layers import ArrayLayer, BaseLayer, Text
+from ..document.layers import ArrayLayer, Text
 from ..document.parameter import Parameter
 from ..document.specs import components, specs_of
 from ..geometry.letters import BY, PIVOTS, Part, parts_of, placed

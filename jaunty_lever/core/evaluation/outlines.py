@@ -6,7 +6,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.layers import ArrayLayer, BaseLayer, Path, ShapeLayer, Text
+from ..document.base_layer import BaseLayer
+from ..document.layers import ArrayLayer, Path, ShapeLayer, Text
 from ..document.limits import MOST_DRAWN_LETTERS
 from ..document.specs import specs_of
 from ..geometry.corners import rounded

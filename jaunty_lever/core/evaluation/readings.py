@@ -3,9 +3,10 @@
 from collections.abc import Iterator
 
 from ..document.arrangement import Emitter, Letters, Order
+from ..document.base_layer import BaseLayer
 from ..document.gauge import ColumnGauge, Gauge, NoiseGauge, RandomGauge, Zone
 from ..document.index import ParameterNode, Reading, SceneIndex, parameters_of
-from ..document.layers import ArrayLayer, BaseLayer
+from ..document.layers import ArrayLayer
 from ..document.references import Taken
 from ..document.specs import specs_of
 from .edges import edged, point_parameters, points_written

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrangements.emission import NEAR, births
-from ..document.arrangement import Emitter
+from ..document.arrangement import Emitter, leads_out
 from ..document.layers import ShapeLayer
 from ..document.limits import MOST_SPARKS
 from ..document.protocols import Values
@@ -26,7 +26,7 @@ if TYPE_CHECKING:
 Floats = NDArray[np.float64]
 Whole = NDArray[np.int64]
 
-_LIFETIME, _ANGLE, _SPEED, _SPIN, _ALONG, _OUT, _BIRTH = range(7)
+_LIFETIME, _ANGLE, _SPEED, _SPIN, _ALONG, _OUT, _BIRTH, _NEAR = range(8)
 """What of a spark is random, each by a stream of its own."""
 _SHAPES = ("point", "line", "disc", "outline")
 
@@ -39,6 +39,7 @@ class Source:
         self.before = self._at_start("pre_roll")
         self.again = self._at_start("repeat")
         self.seed = round(self._at_start("seed"))
+        self.deep = leads_out(kind)
         if self.again:
             self.before = 0.0
 
@@ -150,7 +151,7 @@ class Source:
 
     def of(self, numbers: Whole) -> Floats:
         """The same for sparks by number, in ascending order."""
-        made = np.zeros((11, len(numbers)))
+        made = np.zeros((13 if self.deep else 11, len(numbers)))
         if not len(numbers):
             return made
         number = numbers.astype(np.float64)
@@ -183,7 +184,14 @@ class Source:
         made[6] = np.clip(self._values("drag", at)[:, 0], 0.0, 1e3)
         made[7], made[8] = gravity[:, 0], gravity[:, 1]
         made[10] = spin
+        if self.deep:
+            self._in_depth(made, numbers, at)
         return made
+
+    def _in_depth(self, made: Floats, numbers: Whole, at: Floats) -> None:
+        size, speed, spread = (self._values(f"{name}_depth", at)[:, 0] for name in ("size", "speed", "spread"))
+        made[11] = (self._chance(numbers, _NEAR) - 0.5) * size
+        made[12] = speed + spread * (2 * self._chance(-1 - numbers, _NEAR) - 1)
 
     def flight(self, times: Floats, points: int) -> Floats:
         """See `Sparks.flight`."""

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.arrangement import Emitter
+from ..document.arrangement import Emitter, leads_out
 from ..document.layers import ArrayLayer
 from ..document.limits import MOST_SPARKS
 from ..document.protocols import Values
@@ -86,6 +86,8 @@ class Sparks:
         flown = self._flown(array, samples)
         if what == "place":
             return np.stack([flown[2], flown[3]], axis=-1)
+        if what == "z":
+            return flown[8][..., None] if len(flown) > 8 else np.zeros((1, 1, 1))
         if what == "facing":
             return self._facing(array, flown)[..., None]
         return np.asarray(flown[{"age": 0, "life": 1, "u": 1, "x": 2, "y": 3}[what]][..., None])
@@ -139,7 +141,8 @@ class Sparks:
         elements = samples.elements
         assert elements is not None
         many, each = samples.shape
-        out = np.empty((8, many, each))
+        layer: Any = self._sampler.index.layers[array]
+        out = np.empty((9 if leads_out(layer.arrangement) else 8, many, each))
         times = np.broadcast_to(samples.times, (many, each))
         around = None if elements.outer is None else SampleTimes(np.zeros(1), None, elements.outer)
         for source, rows in self._sources(array, around):
@@ -154,14 +157,14 @@ class Sparks:
                 distinct, which = np.unique(numbers, return_inverse=True)
                 born = source.of(distinct)
             whole = len(mine) == many
-            part = out.reshape(8, -1) if whole else np.empty((8, len(mine) * each))
+            part = out.reshape(len(out), -1) if whole else np.empty((len(out), len(mine) * each))
             when = np.ascontiguousarray(times if whole else times[mine]).ravel()
             if elements.aged:
                 # What a pattern asks is counted from the birth on.
                 born = np.concatenate([np.zeros((1, born.shape[1])), born[1:]])
             over(part.shape[1], fly, np.repeat(which, each), when, born, 0.0 if elements.aged else source.again, part)
             if not whole:
-                out[:, mine] = part.reshape(8, len(mine), each)
+                out[:, mine] = part.reshape(len(out), len(mine), each)
         return out
 
     def _alive(self, array: str, outer: SampleTimes) -> Flock:

@@ -350,6 +350,7 @@ VALUES: dict[str, str] = {
     "col": "Column in an array.",
     "x": "A copy's place in its array, across, in px.",
     "y": "A copy's place in its array, downwards, in px.",
+    "z": "A copy's place in its array, towards the viewer, in px.",
     "across": "Between rails: the vector from a copy to its partner on the other rail, in px.",
     "age": "Seconds that a spark of an emitter has lived.",
     "life": "How much of its life a spark has lived, 0 to 1.",
@@ -367,5 +368,5 @@ TAKINGS: dict[str, str] = {
 }
 """Ways to take a value of many copies as one number, from outside their array."""
 
-LENT = {"rank", "x", "y", "age", "life", "height"}
+LENT = {"rank", "x", "y", "z", "age", "life", "height"}
 """Names of values that a formula's own steps may have, and layers."""

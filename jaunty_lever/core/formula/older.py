@@ -7,7 +7,7 @@ and a result that filled a field of percent with its fraction is divided by 100%
 from collections.abc import Callable, Iterator
 from typing import Any
 
-from ..document.layers import BaseLayer
+from ..document.base_layer import BaseLayer
 from ..document.model import Model
 from ..document.parameter import Parameter
 from ..document.scene import Project, Scene

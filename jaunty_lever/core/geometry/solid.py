@@ -55,6 +55,50 @@ def solid_of(matrix: Floats) -> Floats:
     return made
 
 
+def through(solid: Floats, spot: Floats) -> Floats:
+    """Where spots (…, 3) are led by a matrix (…, 3, 4)."""
+    return np.asarray((solid[..., :3] @ spot[..., None])[..., 0] + solid[..., 3])
+
+
+def turned_about(middle: Floats, spot: Floats, around: Floats) -> Floats:
+    """A spot (…, 3) carried round a middle: `around` (…, 2) degrees, to the right about the upright, then up.
+
+    Upwards it is carried by no more than leads it straight above or below the middle.
+    """
+    x, y, z = np.moveaxis(spot - middle, -1, 0)
+    aside, up = np.deg2rad(around[..., 0]), np.deg2rad(around[..., 1])
+    level = np.hypot(x, z)
+    way, size = np.arctan2(x, z) + aside, np.hypot(level, y)
+    # y is downwards.
+    steep = np.clip(np.arctan2(-y, level) + up, -np.pi / 2, np.pi / 2)
+    moved = (size * np.cos(steep) * np.sin(way), -size * np.sin(steep), size * np.cos(steep) * np.cos(way))
+    return np.asarray(middle + np.stack(np.broadcast_arrays(*moved), axis=-1))
+
+
+def looking(place: Floats, aim: Floats, turn: Floats, tilt: Floats, eye: Floats) -> Floats:
+    """From a scene's space to that before the stage, (…, 3, 4): what stands `place` (…, 3) and looks at `aim` comes to be at
+    `eye` (…, 3) and look straight at the stage. It is turned by `turn` (…,) about where it looks, and by `tilt` (…, 2).
+
+    Straight down or up it keeps x to the right; one that looks at where it stands looks straight ahead.
+    """
+    back = place - aim
+    size = np.linalg.norm(back, axis=-1, keepdims=True)
+    back = np.where(size > 1e-6, back / np.where(size > 1e-6, size, 1), [0.0, 0.0, 1.0])
+    x, z = back[..., 2], -back[..., 0]
+    level = np.hypot(x, z)
+    steep = level < 1e-6
+    level = np.where(steep, 1, level)
+    right = np.stack([np.where(steep, 1, x / level), np.zeros_like(x), np.where(steep, 0, z / level)], axis=-1)
+    down = np.cross(back, right)
+    frame = np.stack([right, down, back], axis=-1)
+    nothing = np.zeros((*turn.shape, 2))
+    own = layer_solid(nothing, turn[..., None], np.full_like(nothing, 100.0), nothing, nothing[..., :1], tilt)
+    rows = np.swapaxes(frame @ own[..., :3], -1, -2)
+    moved = eye - (rows @ place[..., None])[..., 0]
+    shape = np.broadcast_shapes(rows.shape[:-1], moved.shape)
+    return np.concatenate([np.broadcast_to(rows, (*shape, 3)), np.broadcast_to(moved, shape)[..., None]], axis=-1)
+
+
 def plane_of(solid: Floats, lens: Floats) -> Floats:
     """What a perspective makes of a layer's own plane: (…, 3, 3), from x y 1 to x′w y′w w.
 

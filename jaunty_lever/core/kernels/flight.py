@@ -26,9 +26,10 @@ def fly(first: int, last: int, which: Whole, times: Floats, born: Floats, again:
     """out[0…7, i] = age, life, x, y, and the velocity's x and y, turn, and 1 where it is alive, of spark which[i] at times[i].
 
     `born` has a row for each of: birth, lifetime, start x and y, velocity x and y, drag, gravity x and y, turn at birth,
-    spin (degrees a second). `again`: seconds after which each is born anew; 0: never. Before its birth a spark stands
+    spin (degrees a second); start z and velocity z, which are needed where `out` has a row for z, the ninth. `again`: seconds after which each is born anew; 0: never. Before its birth a spark stands
     where it is thrown from, after its end where that came.
     """
+    deep = len(out) > 8
     for i in range(first, last):
         k = which[i]
         age = times[i] - born[0, k]
@@ -47,6 +48,8 @@ def fly(first: int, last: int, which: Whole, times: Floats, born: Floats, again:
         out[5, i] = vy * left + gy * r
         out[6, i] = born[9, k] + born[10, k] * age
         out[7, i] = 1.0 if alive else 0.0
+        if deep:
+            out[8, i] = born[11, k] + born[12, k] * r
 
 
 @kernel

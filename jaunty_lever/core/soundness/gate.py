@@ -11,13 +11,13 @@ from typing import Any
 import orjson
 from pydantic import ValidationError
 
+from ..document.base_layer import BaseLayer
 from ..document.fonts import MOST_FONTS
 from ..document.index import ModifierNode, ParameterNode, SceneIndex, nodes_of, walk
 from ..document.keys import Value
 from ..document.layers import (
     LAYER_KINDS,
     ArrayLayer,
-    BaseLayer,
     ClipLayer,
     Group,
     Path,

@@ -89,7 +89,7 @@ def _dressed(brush: Brush, node: DisplayNode) -> _Dress:
             filling.setShader(_shader(brush, node))
         layers.append((path, filling, filling.getAlphaf()))
     for j in range(node.fixed.get("shells", 0)):
-        inner = _path(node.fixed["verbs"][which], brush.row(node, f"inner.{j}.{which}"))
+        inner = _path(node.fixed.get("shell_verbs", node.fixed["verbs"])[which], brush.row(node, f"inner.{j}.{which}"))
         shell = skia.Paint(AntiAlias=True)
         shell.setColor4f(colour(brush.row(node, f"inner_colour.{j}")))
         layers.append((inner, shell, shell.getAlphaf()))

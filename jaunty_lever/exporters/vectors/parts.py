@@ -79,15 +79,20 @@ def layers_of(node: DisplayNode) -> tuple[DisplayNode, ...]:
     if is_plain(node):
         return (node,)
     many = node.fixed.get("shells", 0)
-    fixed = {name: value for name, value in node.fixed.items() if name not in ("shells", "line_verbs")}
+    fixed = {name: value for name, value in node.fixed.items() if name not in ("shells", "shell_verbs", "line_verbs")}
     nothing = made_of(np.zeros((1, 1), dtype=np.float32), 1)
     made = []
     if node.fixed["fill"] != "none":
         made.append(DisplayNode("shape", node.id, {**node.channels, "width": nothing}, fixed))
     for j in range(many):
-        inside = {f"points.{k}": node.channels[f"inner.{j}.{k}"] for k in range(len(node.fixed["verbs"]))}
+        verbs = node.fixed.get("shell_verbs", node.fixed["verbs"])
+        inside = {f"points.{k}": node.channels[f"inner.{j}.{k}"] for k in range(len(verbs))}
         own = {"colour": node.channels[f"inner_colour.{j}"], "width": nothing}
-        made.append(DisplayNode("shape", node.id, {**node.channels, **inside, **own}, {**fixed, "fill": "solid"}))
+        made.append(
+            DisplayNode(
+                "shape", node.id, {**node.channels, **inside, **own}, {**fixed, "verbs": verbs, "fill": "solid"}
+            )
+        )
     if (node.channels["width"].rows > 0).any():
         lined = {**fixed, "fill": "none"}
         drawn = dict(node.channels)

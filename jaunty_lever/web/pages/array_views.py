@@ -5,7 +5,16 @@ from dataclasses import dataclass
 from typing import Any
 
 from jaunty_lever.core.arrays_in_words import array_sentence
-from jaunty_lever.core.document.arrangement import ARRANGEMENTS, AlongPath, Emitter, Order, Rails, Scatter
+from jaunty_lever.core.document.arrangement import (
+    ARRANGEMENTS,
+    AlongPath,
+    Emitter,
+    Grid,
+    Order,
+    Rails,
+    Scatter,
+    leads_out,
+)
 from jaunty_lever.core.document.counts import resting_count
 from jaunty_lever.core.document.gauge import Gauge, Sweep, Zone
 from jaunty_lever.core.document.index import ModifierNode, SceneIndex, walk
@@ -51,7 +60,10 @@ def array_view(scene: Scene, layer: ArrayLayer, chosen: str | None) -> ArrayView
     if isinstance(kind, Emitter):
         return _emitter_view(scene, layer, kind, fields, chosen)
     if (fit := getattr(kind, "fit", None)) is not None and not fit.moves:
-        hidden.add("gap" if fit.rest == "span" else "span")
+        hidden |= {"gap", "gap_depth"} if fit.rest == "span" else {"span", "span_depth"}
+    hidden |= deep_settings(scene, kind)
+    if isinstance(kind, Grid) and not leads_out(kind):
+        hidden |= {"gap_depth", "span_depth"}
     if isinstance(kind, Scatter) and kind.shape.rest == "outline":
         hidden.add("area")
     along = isinstance(kind, AlongPath | Rails) or (isinstance(kind, Scatter) and kind.shape.rest == "outline")
@@ -85,8 +97,8 @@ def array_view(scene: Scene, layer: ArrayLayer, chosen: str | None) -> ArrayView
 
 _PARTS_OF_FLIGHT = (
     ("Births", ("rate", "lifetime", "lifetime_random", "births", "pre_roll", "repeat")),
-    ("Start", ("shape", "origin", "size")),
-    ("Flight", ("direction", "spread", "speed", "speed_random", "gravity", "drag")),
+    ("Start", ("shape", "origin", "size", "size_depth")),
+    ("Flight", ("direction", "spread", "speed", "speed_random", "speed_depth", "spread_depth", "gravity", "drag")),
     ("Turning and seed", ("facing", "spin", "spin_random", "on_top", "seed")),
 )
 
@@ -100,7 +112,7 @@ def _emitter_view(
 ) -> ArrayView:
     """What the list shows of an emitter: its settings by what they are for; it has no order and no stagger."""
     shape = "" if kind.shape.moves else str(kind.shape.rest)
-    hidden = {"size"} if shape in ("point", "outline") else set()
+    hidden = ({"size"} if shape in ("point", "outline") else set()) | deep_settings(scene, kind)
     if kind.repeat.rest and not kind.repeat.moves:
         hidden.add("pre_roll")
     if not kind.spin.moves and not kind.spin.rest:
@@ -207,6 +219,7 @@ def gauge_views(
 _DRAGGED = {
     "row": ("count", "fit", "gap", "span"),
     "grid": ("columns", "rows", "fit", "gap", "span"),
+    "ground": (),
     "ring": ("count", "radius", "start"),
     "path": (),
     "rails": (),
@@ -254,10 +267,15 @@ def _on_stage(array: ArrayLayer) -> dict[str, Any]:
     }
 
 
+def deep_settings(scene: Scene, owner: Model) -> set[str]:
+    """Settings that mean nothing in a scene that is not seen in depth."""
+    return set() if uses_depth(scene) else {name for name, spec in specs_of(type(owner)).items() if spec.deep}
+
+
 def gauge_view(index: SceneIndex, gauge: Gauge, parameter: str | None) -> GaugeView:
     """A gauge, its settings in the order of their use."""
     specs = specs_of(type(gauge))
-    hidden = {"profile"}
+    hidden = {"profile"} | deep_settings(index.scene, gauge)
     edge = getattr(gauge, "edge", None)
     if edge is not None and not edge.moves and edge.rest != "cubic-bezier":
         hidden |= {"x1", "y1", "x2", "y2"}

@@ -10,15 +10,17 @@ from numpy.typing import NDArray
 from starlette.responses import HTMLResponse, Response
 
 from jaunty_lever.core.document.arrangement import ARRANGEMENTS, MEASURES, Order
+from jaunty_lever.core.document.base_layer import BaseLayer
 from jaunty_lever.core.document.compositing import FILTERS, Matte
 from jaunty_lever.core.document.edge import Edge
 from jaunty_lever.core.document.gauge import GAUGES
-from jaunty_lever.core.document.layers import ArrayLayer, BaseLayer, ClipLayer, TextureLayer, TraceLayer
+from jaunty_lever.core.document.layers import ArrayLayer, ClipLayer, TextureLayer, TraceLayer
 from jaunty_lever.core.document.limits import MOST_ARRAYS_DEEP, MOST_COPIES
 from jaunty_lever.core.document.line_style import LineStyle
 from jaunty_lever.core.document.model import Model
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.specs import specs_of
+from jaunty_lever.core.evaluation.depth import has_depth
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.taking import inside
@@ -59,6 +61,9 @@ def _dots(scene: Scene, gauge: str | None, moment: float, words: str) -> Dots:
     sampler, at = Sampler(scene), SampleTimes(np.array([moment]))
     where = inside(sampler, "a.place", at)
     place = np.broadcast_to(sampler.evaluate("a.place", where), (*where.shape, 2))[:, 0]
+    if has_depth(scene.layers[0]) and not place[:, 1].any():
+        # What lies on the ground is seen from above.
+        place = np.stack([place[:, 0], sampler.evaluate("a.z", where)[:, 0, 0]], axis=1)
     parameter = f"{gauge}.value" if gauge else "a.u"
     read = sampler.evaluate(parameter, inside(sampler, parameter, at))
     values = np.broadcast_to(read, (len(place), 1, 1))[:, 0, 0]
@@ -101,6 +106,7 @@ _SETTINGS: dict[str, dict[str, Any]] = {
     "scatter": {"count": 90, "apart": 30},
     "row": {"count": 13, "gap": [40, 0]},
     "grid": {"brick": 0},
+    "ground": {},
     "ring": {"count": 18},
     "rails": {"count": 15},
     "letters": {},

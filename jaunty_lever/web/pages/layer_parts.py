@@ -3,11 +3,12 @@
 from dataclasses import dataclass
 
 from jaunty_lever.core.display.compositing import is_composited
+from jaunty_lever.core.document.base_layer import BaseLayer
 from jaunty_lever.core.document.compositing import FILTERS, Matte
 from jaunty_lever.core.document.edge import Edge
 from jaunty_lever.core.document.fills import Stop
 from jaunty_lever.core.document.index import SceneIndex
-from jaunty_lever.core.document.layers import BaseLayer, ClipLayer, ShapeLayer, TextureLayer, TraceLayer
+from jaunty_lever.core.document.layers import ClipLayer, ShapeLayer, TextureLayer, TraceLayer
 from jaunty_lever.core.document.line_style import LineStyle
 from jaunty_lever.core.document.model import Model
 from jaunty_lever.core.document.quantity import plain_number

@@ -71,6 +71,7 @@ _OF_COPIES = {
     "col": "the copy's column",
     "x": "the copy's place across",
     "y": "the copy's place downwards",
+    "z": "the copy's place towards the viewer",
     "across": "the way to its partner on the other rail",
     "height": "how high up the copy stands, 0 for the lowest to 1",
 }
@@ -80,6 +81,7 @@ _OF_SPARKS = {
     "i": "the spark's number",
     "x": "the spark's place across",
     "y": "the spark's place downwards",
+    "z": "the spark's place towards the viewer",
 }
 _OF_POINTS = {
     "u": "the point's share of the outline's length, 0 to 1",

@@ -8,10 +8,11 @@ import numpy as np
 from fastapi import APIRouter, Request
 from starlette.responses import HTMLResponse
 
+from jaunty_lever.core.document.base_layer import BaseLayer
 from jaunty_lever.core.document.colours import hex_colour
 from jaunty_lever.core.document.gauge import GAUGES
 from jaunty_lever.core.document.index import ParameterNode, walk
-from jaunty_lever.core.document.layers import LAYER_KINDS, ArrayLayer, BaseLayer
+from jaunty_lever.core.document.layers import LAYER_KINDS, ArrayLayer
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits.bake import bakeable
 from jaunty_lever.core.edits.base import lever_of, place_of

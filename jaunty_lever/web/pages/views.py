@@ -4,19 +4,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from jaunty_lever.core.arrays_in_words import array_sentence
+from jaunty_lever.core.document.base_layer import BaseLayer
 from jaunty_lever.core.document.fills import Gradient
 from jaunty_lever.core.document.gauge import Gauge
 from jaunty_lever.core.document.index import ParameterNode, SceneIndex
-from jaunty_lever.core.document.layers import (
-    ArrayLayer,
-    BaseLayer,
-    Group,
-    Path,
-    ShapeLayer,
-    Text,
-    TextureLayer,
-    TraceLayer,
-)
+from jaunty_lever.core.document.layers import ArrayLayer, Group, Path, ShapeLayer, Text, TextureLayer, TraceLayer
 from jaunty_lever.core.document.lever import Lever
 from jaunty_lever.core.document.modifier import Modifier
 from jaunty_lever.core.document.parameter import Parameter
@@ -30,7 +22,16 @@ from jaunty_lever.core.view.copies import word_for
 from jaunty_lever.core.words import SettingWords, sentence
 from jaunty_lever.storage.store import NotThere, State
 
-from .array_views import ArrayView, GaugeView, array_view, count_of, gauge_view, later_each, shown_followers
+from .array_views import (
+    ArrayView,
+    GaugeView,
+    array_view,
+    count_of,
+    deep_settings,
+    gauge_view,
+    later_each,
+    shown_followers,
+)
 from .fields import Driven, Field, field_of
 from .layer_parts import (
     ClipView,
@@ -126,8 +127,7 @@ def _row(
     typeface = layer.typeface if isinstance(layer, Text) else None
     # A weight means nothing to a font that has but one.
     off = {"weight"} if typeface is not None and weights_of(typeface) is None else set()
-    if not uses_depth(scene):
-        off |= {"depth", "tilt"}
+    off |= deep_settings(scene, layer) | layer.idle
     for name in specs_of(type(layer) if array is None else Group):
         if name in off or name == "blend":
             continue

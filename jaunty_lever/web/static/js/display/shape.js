@@ -113,7 +113,7 @@ let last = { node: null, index: -1, context: null, outline: null, fill: null, sh
 
 // What stands inside it, from the outermost in.
 const shellsOf = (node, index, element) => Array.from({ length: node.shells ?? 0 }, (_, j) =>
-  ({ outline: path(node, index, element, `inner.${j}`), colour: css(row(node.channels[`inner_colour.${j}`], index, element)) }));
+  ({ outline: path(node, index, element, `inner.${j}`, node.shell_verbs ?? node.verbs), colour: css(row(node.channels[`inner_colour.${j}`], index, element)) }));
 
 function dressed(context, node, index, element) {
   if (last.node === node && last.index === index && last.context === context && isSame(node)) return last;
