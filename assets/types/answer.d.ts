@@ -37,6 +37,13 @@ export interface Fault { parameter: string; modifier: string; message: string; l
 /** How the copies of the chosen parameter are told: some as a fan, or all as a map. */
 export interface Spread { array: string; name: string; word: string; count: number; shown: number; spread: "fan" | "map"; numbers: number[]; step: number; outputs: Key[] }
 
+/** What lies in depth, seen from above: x, depth and height of each, px. */
+export interface Plan {
+  things: { id: string; name: string; free: boolean; spots: Key }[];
+  camera: { id: string; name: string; free: boolean; eye: Key; aim: Key; perspective: Key } | null;
+  light: { id: string; name: string; free: boolean; spots: Key } | null;
+}
+
 export interface Answer {
   revision: number;
   width: number;
@@ -53,6 +60,7 @@ export interface Answer {
   dots: { array: string; values: Key; places: Key; count: number } | null;
   path: Key | null;
   ghost: DisplayNode | null;
+  plan: Plan | null;
   motion_blur: boolean;
   exposure: Exposure | null;
   faults: Fault[];

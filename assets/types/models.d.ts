@@ -33,6 +33,7 @@ export type Path = string | null;
 export type Spread = "fan" | "map";
 export type Dots = string | null;
 export type Flight = string | null;
+export type Plan = boolean;
 export type Exposure = number | null;
 
 /**
@@ -43,6 +44,7 @@ export type Exposure = number | null;
  * chain is open, `ghost` a layer to be shown without its chains, `path` one whose pivot's way is wanted. `copies` tells
  * by array which copy's curves are shown (the first, unless told), `spread` how those of the others are wanted for the
  * chosen parameter, and `dots` names a value that is wanted for all copies at the frames of the display list. `flight` names an emitter: the way of one spark is wanted.
+ * `plan`: where what lies in depth stands, from above.
  * `exposure` is a frame that is wanted as the shutter of a scene with motion blur sees it.
  */
 export interface Question {
@@ -58,6 +60,7 @@ export interface Question {
   spread?: Spread;
   dots?: Dots;
   flight?: Flight;
+  plan?: Plan;
   exposure?: Exposure;
 }
 export interface Edit {

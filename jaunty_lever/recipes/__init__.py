@@ -44,6 +44,8 @@ ORDER = (
     "wall-of-one-clip",
     "flop-in-turn",
     "carousel",
+    "town",
+    "hand-held-camera",
 )
 
 

@@ -24,6 +24,7 @@ from .kinds import kind_of
 from .laying import Lay, lay_of
 from .node import DisplayNode
 from .outlines import Variants
+from .projecting import projected
 
 _DEEP = (".depth", ".tilt")
 """The ends of parameters that decide nothing where no layer lies in depth."""
@@ -163,7 +164,7 @@ class Builder:
             return {**channels, "plane": bend}, fixed
         names = {"points": "verbs", "line": "line_verbs"}
         verbs = {name: fixed[told] for name, told in names.items() if told in fixed}
-        channels, cut = depth.projected(channels, verbs, bend, depth.size_of(space))
+        channels, cut = projected(channels, verbs, bend, depth.size_of(space))
         return channels, {**fixed, **{names[name]: some for name, some in cut.items()}}
 
     def matrix(self, layer: str) -> Channel:

@@ -191,6 +191,9 @@ class SetArrangement(SceneEdit):
             inner = {p.id for p in scene.index.parameters.values() if p.within in gone}
             scene = without_links_to(scene, gone | inner, self.frame)
             layer = array_of(scene, self.array).changed(arrangement=made)
+            if isinstance(made, Ground):
+                # One stands behind the other: what is nearer hides what is further away.
+                layer = layer.changed(by_depth=True)
         kind = layer.arrangement
         updates: dict[str, Any] = {}
         if self.outline is not None:

@@ -14,7 +14,8 @@ from ..document.layers import LAYER_KINDS, ClipLayer, Group, Path, ShapeLayer, T
 from ..document.model import with_route
 from ..document.parameter import Parameter
 from ..document.scene import Scene
-from ..document.specs import components
+from ..document.space import PERSPECTIVE, CameraLayer
+from ..document.specs import components, specs_of
 from ..geometry.paths import path_outline
 from .base import Refused, SceneEdit, free_name, layer_of, with_node
 from .leads import without_leads
@@ -61,6 +62,15 @@ def taken_out(scene: Scene, layer: str) -> Scene:
     return result
 
 
+def looking_at_all(scene: Scene) -> dict[str, Any]:
+    """The settings of a new camera, through which a scene is seen as without it."""
+    across, down = components(scene.perspective_origin.rest, specs_of(Scene)["perspective_origin"])
+    far = scene.perspective.constant_value
+    far = float(far) if isinstance(far, int | float) and far > 0 else PERSPECTIVE
+    place = (scene.width * across / 100, scene.height * down / 100)
+    return {"position": place, "aim": place, "depth": far, "perspective": far}
+
+
 class AddLayer(SceneEdit):
     """Add a new layer; at the centre of the stage unless a position is given."""
 
@@ -85,6 +95,10 @@ class AddLayer(SceneEdit):
             given["stops"] = tuple(
                 one.changed(id=f"{self.id[:34]}-{end}") for one, end in zip(fog, ("dark", "light"), strict=True)
             )
+        if cls is CameraLayer:
+            given |= looking_at_all(scene)
+            if self.position is not None:
+                given["position"] = self.position
         try:
             made = cls.model_validate(given | self.fields)
         except ValidationError as error:
@@ -144,13 +158,15 @@ def _within(scene: Scene, layer: str | None, groups: set[str]) -> bool:
 
 
 class ChangeLayer(SceneEdit):
-    """A layer's name, whether it is hidden, whether its motion blurs, whether a clip is heard, whether a group is drawn by depth, or a path's data."""
+    """A layer's name, whether it is hidden, whether its motion blurs, whether the camera moves it, whether a clip is heard,
+    whether a group is drawn by depth, or a path's data."""
 
     kind: Literal["change layer"] = "change layer"
     layer: str
     name: OneLine | None = None
     hidden: bool | None = None
     blurs: bool | None = None
+    stays: bool | None = None
     sounds: bool | None = None
     by_depth: bool | None = None
     data: str | None = Field(default=None, max_length=100_000)
@@ -167,6 +183,8 @@ class ChangeLayer(SceneEdit):
             updates["hidden"] = self.hidden
         if self.blurs is not None:
             updates["blurs"] = self.blurs
+        if self.stays is not None:
+            updates["stays"] = self.stays
         if self.sounds is not None:
             if not isinstance(layer, ClipLayer):
                 raise Refused(f"{layer.name} is not a clip.", self.layer)
@@ -193,6 +211,8 @@ class ChangeLayer(SceneEdit):
             return f"{name} {'hidden' if self.hidden else 'shown'}"
         if self.blurs is not None:
             return f"{name} {'blurs' if self.blurs else 'stays sharp'}"
+        if self.stays is not None:
+            return f"{name} {'stays on the stage' if self.stays else 'is seen by the camera'}"
         if self.sounds is not None:
             return f"{name} {'is heard' if self.sounds else 'is silent'} in films"
         if self.by_depth is not None:

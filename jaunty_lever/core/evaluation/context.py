@@ -17,8 +17,8 @@ from ..document.specs import Kind, ParameterSpec, numbers, specs_of
 from ..motion.easing import KeyTable
 from .axes import shared_depth
 from .cache import Fault
-from .gauging import pushed
 from .integrals import integrated
+from .pushing import pushed
 from .sample_times import SampleTimes, Times, worked_out
 
 if TYPE_CHECKING:

@@ -100,13 +100,21 @@ def view_at(sampler: "Sampler", samples: SampleTimes) -> Floats:
     camera = camera_of(sampler.scene)
     if camera is None:
         return UNIT
-    turn, tilt, around = (sampler.evaluate(f"{camera.id}.{name}", samples) for name in ("rotation", "tilt", "around"))
+    turn, tilt = (sampler.evaluate(f"{camera.id}.{name}", samples) for name in ("rotation", "tilt"))
+    place, aim = turned_eye(sampler, samples)
+    lens = lens_at(sampler, samples)
+    eye = np.stack(np.broadcast_arrays(lens[..., 1], lens[..., 2], lens[..., 0]), axis=-1)
+    return looking(place, aim, turn[..., 0], tilt, eye)
+
+
+def turned_eye(sampler: "Sampler", samples: SampleTimes) -> tuple[Floats, Floats]:
+    """Where the scene's camera is, carried round its aim, and its aim: (…, 3) each, px."""
+    camera = camera_of(sampler.scene)
+    assert camera is not None
     place, aim = (
         spot_at(sampler, camera.id, samples, *names) for names in (("position", "depth"), ("aim", "aim_depth"))
     )
-    lens = lens_at(sampler, samples)
-    eye = np.stack(np.broadcast_arrays(lens[..., 1], lens[..., 2], lens[..., 0]), axis=-1)
-    return looking(turned_about(aim, place, around), aim, turn[..., 0], tilt, eye)
+    return turned_about(aim, place, sampler.evaluate(f"{camera.id}.around", samples)), aim
 
 
 def spot_at(sampler: "Sampler", layer: str, samples: SampleTimes, flat: str, near: str) -> Floats:
@@ -149,14 +157,29 @@ def _outermost(sampler: "Sampler", layer: str) -> bool:
     return is_viewed(index.layers[layer])
 
 
-def solid_copy_placing(sampler: "Sampler", array: str, samples: SampleTimes) -> Floats:
-    """The same from a copy's own coordinates to those of its array."""
-    moved, rotation, scale, depth, tilt, place, facing = (
+def plain_copy_placing(sampler: "Sampler", array: str, samples: SampleTimes, pushed: Floats | None = None) -> Floats:
+    """The same from a copy's own coordinates to those of its array; `pushed`: how much nearer a zone has brought it."""
+    moved, rotation, scale, depth, tilt, place, facing, z = (
         sampler.evaluate(f"{array}.{name}", samples)
-        for name in ("copy_position", "copy_rotation", "copy_scale", *OF_COPIES, "place", "facing")
+        for name in ("copy_position", "copy_rotation", "copy_scale", *OF_COPIES, "place", "facing", "z")
     )
-    depth = depth + sampler.evaluate(f"{array}.z", samples)
-    return layer_solid(place + moved, facing + rotation, scale, _NO_PIVOT, depth, tilt)
+    near = depth + z if pushed is None else depth + z + pushed
+    return layer_solid(place + moved, facing + rotation, scale, _NO_PIVOT, near, tilt)
+
+
+def solid_world(sampler: "Sampler", layer: str, samples: SampleTimes) -> Floats:
+    """From a layer's own coordinates to the scene's space, through all around it; (elements or 1, times or 1, 3, 4).
+
+    See `placing.world_matrix`.
+    """
+    values = solid_placing(sampler, layer, samples)
+    parent = sampler.index.parents[layer]
+    while parent is not None:
+        if isinstance(sampler.index.layers[parent], ArrayLayer):
+            values = solid_product(plain_copy_placing(sampler, parent, samples), values)
+        values = solid_product(solid_placing(sampler, parent, samples), values)
+        parent = sampler.index.parents[parent]
+    return values
 
 
 def spread(values: Floats, elements: Elements) -> Floats:

@@ -30,14 +30,17 @@ from ..gauges.column import column_of
 from ..gauges.edges import Ease, edge
 from ..gauges.picture import brightness, brightness_at
 from ..gauges.sweep import played, swept
-from ..gauges.zone import GIVEN, SMOOTH, nearness, push
+from ..gauges.zone import nearness
 from ..geometry.matrices import applied
+from ..geometry.solid import through
 from ..kernels import noise
 from ..kernels.parallel import over
 from ..motion.easing import eased, profile_of
+from .depth import solid_world
 from .edges import edged
 from .elements import Elements
 from .placing import world_matrix
+from .readings import solid_zone
 from .sample_times import SampleTimes
 from .sparks import is_emitter
 
@@ -111,6 +114,9 @@ def _gauge(sampler: "Sampler", array: str, gauge: Gauge, elements: Elements | No
     if isinstance(gauge, ColumnGauge):
         return _column(sampler, array, gauge, elements, setting, samples)[..., None]
     if isinstance(gauge, Zone):
+        if solid_zone(sampler.index, gauge.id):
+            spots = in_space(sampler, array, sampler.evaluate(f"{array}.place", samples), samples)
+            return near_zone(sampler, gauge.id, spots[..., 0], spots[..., 1], samples, spots[..., 2])[..., None]
         x, y = on_stage(sampler, array, samples)
         return near_zone(sampler, gauge.id, x, y, samples)[..., None]
     assert isinstance(gauge, NoiseGauge)
@@ -232,8 +238,17 @@ def on_stage(sampler: "Sampler", array: str, samples: SampleTimes) -> tuple[Floa
     return applied(world_matrix(sampler, array, samples), place[..., 0], place[..., 1])
 
 
-def near_zone(sampler: "Sampler", zone: str, x: Floats, y: Floats, samples: SampleTimes) -> Floats:
-    """How near points of the stage, (elements or 1, times or 1), are to a zone."""
+def in_space(sampler: "Sampler", array: str, flat: Floats, samples: SampleTimes, near: Floats | None = None) -> Floats:
+    """Where copies that stand at (…, 2) in their array, and there at their own z, lie in the scene's space, (…, 3)."""
+    z = sampler.evaluate(f"{array}.z", samples)
+    parts = np.broadcast_arrays(flat[..., 0], flat[..., 1], (z if near is None else z + near)[..., 0])
+    return through(solid_world(sampler, array, samples), np.stack(parts, axis=-1))
+
+
+def near_zone(
+    sampler: "Sampler", zone: str, x: Floats, y: Floats, samples: SampleTimes, z: Floats | None = None
+) -> Floats:
+    """How near points of the stage, (elements or 1, times or 1), are to a zone; `z`: of one that has an end in depth."""
 
     def setting(name: str, component: int = 0) -> Floats:
         values: Floats = sampler.evaluate(f"{zone}.{name}", samples)[..., component]
@@ -241,66 +256,18 @@ def near_zone(sampler: "Sampler", zone: str, x: Floats, y: Floats, samples: Samp
 
     centre, size = ((setting(name), setting(name, 1)) for name in ("centre", "size"))
     angle, inner = setting("angle"), np.clip(setting("inner") / 100, 0, 1)
+    before = None
+    if z is not None:
+        x, y, z = np.broadcast_arrays(x, y, z)
+        before = (z - setting("centre_depth")) / np.maximum(setting("size_depth"), 1e-9)
 
     def work(state: tuple[int, ...]) -> Floats:
         shape, kind = state
         name = ZONE_SHAPES[shape % len(ZONE_SHAPES)]
-        return nearness((x, y), centre, size, angle, name, inner, _edge(setting, kind))  # type: ignore[arg-type]
+        return nearness((x, y), centre, size, angle, name, inner, _edge(setting, kind), before)  # type: ignore[arg-type]
 
     near = _parted(x.shape, [setting("shape"), setting("edge")], work)
     return np.where(setting("backwards") >= 0.5, 1 - near, near)
-
-
-def pushed(
-    sampler: "Sampler",
-    array: str,
-    zone: str,
-    samples: SampleTimes,
-    values: Values,
-    way: int,
-    force: Values,
-    random: Values,
-    seed: int,
-    walls: bool,
-) -> Values:
-    """Where copies that stand at `values` (rows or 1, 2) on top of their places are moved to by a zone; (rows, 2)."""
-    matrix, place = world_matrix(sampler, array, samples), sampler.evaluate(f"{array}.place", samples)
-    names = ("centre", "centre", "size", "size", "angle", "inner", "shape", "edge", "backwards")
-    axes = (0, 1, 0, 1, 0, 0, 0, 0, 0)
-    parts = [sampler.evaluate(f"{zone}.{n}", samples)[..., k] for n, k in zip(names, axes, strict=True)]
-    parts[5] = np.clip(parts[5] / 100, 0, 1)
-    *parts, shape, kind, backwards = parts
-    edge, near = round(float(kind.ravel()[0])), np.ones((1, 1))
-    if max(shape.size, kind.size, backwards.size) > 1 or edge > SMOOTH:
-        # An ease of its own, or what differs from copy to copy or in time, is worked out first.
-        spots = samples.from_rows(values) + place
-        near, edge = near_zone(sampler, zone, *applied(matrix, spots[..., 0], spots[..., 1]), samples), GIVEN
-    many, each = samples.shape
-    whole = (many, each)
-    steady = place.shape[1] == 1
-    spots = np.ascontiguousarray(np.broadcast_to(place, (many if place.shape[0] > 1 else 1, 1 if steady else each, 2)))
-    if not steady:
-        spots = np.broadcast_to(spots, (*whole, 2))
-    placed = np.ascontiguousarray(spots.reshape(-1, 2).T)
-    lying = matrix if matrix.shape[:2] == (1, 1) else np.broadcast_to(matrix, (*whole, 6))
-    numbers = np.zeros(1, dtype=np.int64) if samples.elements is None else samples.elements.streams
-    rows = [
-        _flat(part, whole) for part in (*parts, samples.from_rows(force)[..., 0], samples.from_rows(random)[..., 0])
-    ]
-    x, y = (np.ascontiguousarray(values[:, k]) for k in (0, 1))
-    out = np.empty((2, many * each))
-    over(
-        out.shape[1],
-        push,
-        *(x, y, placed, np.ascontiguousarray(lying.reshape(-1, 6).T), each, _flat(near, whole), *rows, numbers),
-        *(seed, way, round(float(shape.ravel()[0])) % len(ZONE_SHAPES), edge),
-        *(bool(backwards.ravel()[0] >= 0.5), walls, out),
-    )
-    return out.T
-
-
-def _flat(part: Floats, whole: tuple[int, ...]) -> Floats:
-    return part.reshape(1) if part.size == 1 else np.ascontiguousarray(np.broadcast_to(part, whole)).ravel()
 
 
 def _plan(sampler: "Sampler", array: str, samples: SampleTimes) -> Floats:

@@ -7,6 +7,7 @@ from ..document.base_layer import BaseLayer
 from ..document.gauge import ColumnGauge, Gauge, NoiseGauge, RandomGauge, Zone
 from ..document.index import ParameterNode, Reading, SceneIndex, parameters_of
 from ..document.layers import ArrayLayer
+from ..document.parameter import stands_out
 from ..document.references import Taken
 from ..document.specs import specs_of
 from .edges import edged, point_parameters, points_written
@@ -39,6 +40,8 @@ def needed(index: SceneIndex, reads: Reading) -> Iterator[str]:
         yield from arrangement_parameters(index, layer)
         if isinstance(what, Zone):
             yield from world_parameters(index, layer.id)
+            if solid_zone(index, what.id):
+                yield from deep_parameters(index, layer.id)
         own = getattr(what, "order", None)
         yield from (f"{what.id if own is not None else layer.id}.order.{name}" for name in specs_of(Order))
         return
@@ -87,6 +90,25 @@ def stage_parameters(index: SceneIndex, node: ParameterNode) -> Iterator[str]:
     """What decides where copies stand on the stage before a copy position is added."""
     yield f"{node.top}.place"
     yield from world_parameters(index, node.top)
+    if any(solid_zone(index, getattr(step, "zone", "")) for step in node.parameter.chain):
+        yield from (f"{node.top}.{name}" for name in ("z", "copy_depth"))
+        yield from deep_parameters(index, node.top)
+
+
+def solid_zone(index: SceneIndex, zone: str) -> bool:
+    """Whether a zone has an end in depth, so that what it pushes goes nearer or further away too."""
+    size = index.parameters.get(f"{zone}.size_depth")
+    return size is not None and stands_out(size.parameter)
+
+
+def deep_parameters(index: SceneIndex, layer: str) -> Iterator[str]:
+    """What else decides where a layer lies in space: depth and tilt of all around it."""
+    here: str | None = layer
+    while here is not None:
+        yield from (f"{here}.{name}" for name in ("depth", "tilt"))
+        here = index.parents[here]
+        if here is not None and isinstance(index.layers[here], ArrayLayer):
+            yield from (f"{here}.{name}" for name in ("copy_depth", "copy_tilt", "z"))
 
 
 def time_parameters(array: str) -> tuple[str, ...]:

@@ -11,7 +11,10 @@ from ..document.index import SceneIndex
 from ..document.layers import TraceLayer
 from ..document.limits import MOST_TRACED, MOST_TRACED_LINES
 from ..geometry.matrices import applied, inverted
+from ..geometry.solid import NEAREST
 from .cache import Fault
+from .copies_in_depth import seen_from, seen_parameters
+from .depth import in_depth
 from .placing import world_matrix
 from .readings import arrangement_parameters, array_of, time_parameters, world_parameters
 from .sample_times import SampleTimes
@@ -61,6 +64,8 @@ def traced_parameters(index: SceneIndex, layer: TraceLayer) -> Iterator[str]:
         yield f"{target}.pivot"
         yield f"{layer.id}.at"
         yield from world_parameters(index, target)
+        if target in in_depth(index.scene):
+            yield from seen_parameters(index, target)
         for array in index.arrays.get(target, ()):
             yield from arrangement_parameters(index, array_of(index, array))
             yield from time_parameters(array)
@@ -177,8 +182,14 @@ def _places(
             there = here if copies.elements.parents is None else here & there[copies.elements.parents]
             inner = shown_at(sampler, array, copies)
         pivot = sampler.evaluate(f"{target}.pivot", inner) + sampler.evaluate(f"{layer.id}.at", samples)
-        x, y = applied(world_matrix(sampler, target, inner), pivot[..., 0], pivot[..., 1])
-        spots = np.stack(np.broadcast_arrays(x, y), axis=-1)
+        if target in in_depth(sampler.scene):
+            spots = seen_from(sampler, target, inner, samples, pivot)
+            # What is behind the viewer leaves no line.
+            there = there & (spots[..., 2] > NEAREST)
+            spots = spots[..., :2]
+        else:
+            x, y = applied(world_matrix(sampler, target, inner), pivot[..., 0], pivot[..., 1])
+            spots = np.stack(np.broadcast_arrays(x, y), axis=-1)
     else:
         spots = np.zeros((1, 1, 2))
     parent = index.parents[layer.id]

@@ -68,11 +68,47 @@ def _rows(part: Floats, whole: tuple[int, ...]) -> Floats:
 
 
 def nearness(
-    points: Pair, centre: Pair, size: Pair, angle: ArrayLike, shape: Shape, inner: ArrayLike, ease: Ease
+    points: Pair,
+    centre: Pair,
+    size: Pair,
+    angle: ArrayLike,
+    shape: Shape,
+    inner: ArrayLike,
+    ease: Ease,
+    before: ArrayLike | None = None,
 ) -> Floats:
-    """1 up to the inner share of the zone, 0 outside it, in between by its ease. See `distances`."""
+    """1 up to the inner share of the zone, 0 outside it, in between by its ease. See `distances`; `before`: how far points lie
+    before its centre or behind it, over its size in depth, of a zone that has one."""
     out, inner = distances(points, centre, size, angle, shape), np.asarray(inner, dtype=np.float64)
+    if before is not None:
+        out = in_depth(out, np.asarray(before, dtype=np.float64), shape)
     return softened(1 - out, 1.0 - inner, ease, np.asarray(out <= inner, dtype=np.float64))
+
+
+def in_depth(out: Floats, before: Floats, shape: Shape) -> Floats:
+    """How far out points lie in a zone that has an end in depth: a ball, a block, or a bar between two walls."""
+    return np.hypot(out, before) if shape == "disc" else np.maximum(out, np.abs(before))
+
+
+def pushed_apart(
+    away: Floats, near: Floats, way: int, force: Floats, random: Floats, numbers: Whole, seed: int
+) -> Floats:
+    """How far points (…, 3) that lie `away` from a zone's centre are moved by it, px. See `push`.
+
+    near, force and random (…,); numbers go by the points. Around is about the line of sight.
+    """
+    length = np.linalg.norm(away, axis=-1, keepdims=True)
+    turn = numbers * _GOLDEN
+    own = np.stack([np.cos(turn), np.sin(turn), np.zeros_like(turn)], axis=-1)
+    unit = np.where(length > 0, away / np.where(length > 0, length, 1), own)
+    if way == 1:
+        unit = -unit
+    elif way == 2:
+        level = np.maximum(np.linalg.norm(unit[..., :2], axis=-1), _LEAST)
+        unit = np.stack([-unit[..., 1] / level, unit[..., 0] / level, np.zeros_like(level)], axis=-1)
+    chances = np.array([[chance(seed, axis, number) for axis in range(3)] for number in numbers.ravel().tolist()])
+    much = (force * near)[..., None] * (1 - random[..., None] * chances.reshape(*numbers.shape, 3))
+    return np.asarray(much * unit)
 
 
 @kernel

@@ -43,7 +43,21 @@ class Push(Modifier):
     walls: Parameter = spec(False, "switch", label="Walls", help="Keeps copies out of the zone's inner part.")
 
     def references(self) -> tuple[str, ...]:
-        names = ("centre", "size", "angle", "shape", "inner", "edge", "x1", "y1", "x2", "y2", "backwards")
+        names = (
+            "centre",
+            "size",
+            "centre_depth",
+            "size_depth",
+            "angle",
+            "shape",
+            "inner",
+            "edge",
+            "x1",
+            "y1",
+            "x2",
+            "y2",
+            "backwards",
+        )
         return tuple(f"{self.zone}.{name}" for name in names)
 
     def retargeted(self, table: dict[str, str]) -> "Push":

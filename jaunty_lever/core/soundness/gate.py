@@ -63,6 +63,7 @@ from ..motion.push import Push
 from .arrays import array_problems, copies_problems, push_problems
 from .compositing import compositing_problems
 from .problem import Problem
+from .space import space_problems
 from .tables import table_problems
 from .traces import trace_problems
 
@@ -261,6 +262,7 @@ def _scene(scene: Scene, touched: "_Touched") -> Iterator[Problem]:
     yield from copies_problems(scene)
     yield from compositing_problems(index)
     yield from trace_problems(index)
+    yield from space_problems(index)
     new = [node for node in _nodes(scene) if touched.node(node)]
     for node in new:
         yield from _node_problems(index, node)

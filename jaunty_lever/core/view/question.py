@@ -34,6 +34,7 @@ class Question(BaseModel):
     chain is open, `ghost` a layer to be shown without its chains, `path` one whose pivot's way is wanted. `copies` tells
     by array which copy's curves are shown (the first, unless told), `spread` how those of the others are wanted for the
     chosen parameter, and `dots` names a value that is wanted for all copies at the frames of the display list. `flight` names an emitter: the way of one spark is wanted.
+    `plan`: where what lies in depth stands, from above.
     `exposure` is a frame that is wanted as the shutter of a scene with motion blur sees it.
     """
 
@@ -55,6 +56,7 @@ class Question(BaseModel):
     spread: Literal["fan", "map"] = "fan"
     dots: str | None = None
     flight: str | None = None
+    plan: bool = False
     exposure: int | None = Field(default=None, ge=0, le=MOST_FRAMES)
 
     @model_validator(mode="after")

@@ -21,6 +21,7 @@ from .channels_sent import ChannelsSent
 from .copies import Copies, flight_of, stage_of
 from .curves import chain, curves, path
 from .faults import faults
+from .plan import plan_of
 from .question import Question
 
 
@@ -69,6 +70,7 @@ def scene_view(
         "path": path(sampler, question.path, everywhere, shown, sent),
         "dots": stage_of(sampler, question.dots, here, shown, sent),
         "flight": flight_of(sampler, question.flight, here, shown, sent),
+        "plan": plan_of(sampler, question.plan, here, sent),
         "motion_blur": scene.motion_blur,
         "exposure": _exposure(sampler, question.exposure, sent),
         "ghost": _ghost(scene, question.ghost, start, stop, cache, sent),

@@ -7,6 +7,8 @@ from starlette.responses import HTMLResponse, RedirectResponse, Response
 
 from jaunty_lever.core.document.layers import ArrayLayer
 from jaunty_lever.core.document.scene import Scene
+from jaunty_lever.core.document.space import CameraLayer
+from jaunty_lever.core.evaluation.depth import camera_of, uses_depth
 from jaunty_lever.core.view.scene_view import scene_in
 from jaunty_lever.storage.store import State
 
@@ -29,7 +31,12 @@ def first_scene(project: str, request: Request) -> Response:
 
 def _first_value(scene: Scene, layer: str) -> str:
     """The value whose chain is open when a layer is chosen: of an array, where its copies stand."""
-    return f"{layer}.copy_position" if isinstance(scene.index.layers[layer], ArrayLayer) else f"{layer}.rotation"
+    found = scene.index.layers[layer]
+    if isinstance(found, CameraLayer):
+        return f"{layer}.around"
+    if not found.drawn:
+        return f"{layer}.position"
+    return f"{layer}.copy_position" if isinstance(found, ArrayLayer) else f"{layer}.rotation"
 
 
 def panel_values(state: State, scene: Scene, request: Request) -> dict[str, Any]:
@@ -46,6 +53,8 @@ def panel_values(state: State, scene: Scene, request: Request) -> dict[str, Any]
         "filter_kinds": FILTER_KINDS,
         "chain": chain_view(scene, parameter) if parameter else None,
         "groups": lever_groups(scene, parameter),
+        "deep": uses_depth(scene),
+        "camera": camera_of(scene),
         "gauges": gauge_views(scene, chosen, parameter),
         "chosen": chosen,
         "parameter": parameter,

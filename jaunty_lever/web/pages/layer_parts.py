@@ -102,7 +102,7 @@ def compositing_of(index: SceneIndex, layer: BaseLayer, chosen: str | None) -> C
     mattes = [
         (one.id, one.name)
         for one in index.layers.values()
-        if one.id not in barred and (mine := index.arrays.get(one.id, ())) == around[: len(mine)]
+        if one.id not in barred and one.drawn and (mine := index.arrays.get(one.id, ())) == around[: len(mine)]
     ]
     return CompositingView(
         field_of(index, index.parameters[f"{layer.id}.blend"], chosen),
@@ -156,7 +156,9 @@ def clip_of(layer: BaseLayer) -> ClipView | None:
 def traceable(index: SceneIndex, layer: BaseLayer) -> tuple[tuple[str, str], ...]:
     """What may leave a trace: layers, and the vectors of levers and layers that are places."""
     layers = [
-        (one.id, one.name) for one in index.layers.values() if one.id != layer.id and not isinstance(one, TraceLayer)
+        (one.id, one.name)
+        for one in index.layers.values()
+        if one.id != layer.id and one.drawn and not isinstance(one, TraceLayer)
     ]
     places = [
         (node.id, node.label)
@@ -176,6 +178,8 @@ def on_stage(layer: BaseLayer) -> tuple[str, ...]:
     """The parameters on which the handles of an opened layer stand."""
     if isinstance(layer, TextureLayer):
         return tuple(f"{layer.id}.{name}" for name in ("zoom", "scroll"))
+    if not layer.drawn:
+        return tuple(f"{layer.id}.{name}" for name in ("position", "depth", "aim", "aim_depth") if hasattr(layer, name))
     if isinstance(layer, ShapeLayer) and layer.line is not None:
         return tuple(f"{layer.id}.line.{name}" for name in ("start", "end", "turn"))
     return ()

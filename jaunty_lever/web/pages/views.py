@@ -14,7 +14,7 @@ from jaunty_lever.core.document.modifier import Modifier
 from jaunty_lever.core.document.parameter import Parameter
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.specs import components, specs_of
-from jaunty_lever.core.evaluation.depth import uses_depth
+from jaunty_lever.core.evaluation.depth import OWN, camera_of, in_depth, uses_depth
 from jaunty_lever.core.formula.names import shown as formula_shown
 from jaunty_lever.core.geometry.faces import weights_of
 from jaunty_lever.core.motion import Formula, Push
@@ -69,6 +69,7 @@ class Row:
     group: bool
     sharp: bool = False
     sorting: str = ""
+    viewed: str = ""
     stage: tuple[str, ...] = ()
     fields: tuple[Field, ...] = ()
     fill: str | None = None
@@ -116,6 +117,9 @@ def _row(
         "sorting": ("sorted" if layer.by_depth else "offered")
         if isinstance(layer, Group) and uses_depth(scene)
         else "",
+        "viewed": ("stays" if layer.stays else "seen")
+        if layer.drawn and index.parents[layer.id] is None and camera_of(scene) is not None
+        else "",
         "count": count_of(layer) if isinstance(layer, ArrayLayer) else "",
     }
     if layer.id != opened:
@@ -154,7 +158,7 @@ def _row(
         array=array,
         typeface=typeface,
         parts=parts,
-        stage=on_stage(layer),
+        stage=(*on_stage(layer), *(f"{layer.id}.{name}" for name in OWN if layer.id in in_depth(scene))),
         traces=(layer.follows, traceable(index, layer)) if isinstance(layer, TraceLayer) else None,
         compositing=laid,
         clip=clip_of(layer),

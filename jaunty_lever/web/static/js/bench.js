@@ -15,6 +15,7 @@ import { openFormula } from "./formula.js";
 import { openChecks } from "./checks.js";
 import { openRecipes, saveRecipe } from "./recipes.js";
 import { pickFile } from "./pictures.js";
+import { fold } from "./plan.js";
 import "./clip_strip.js";
 import "./kept.js";
 import { point } from "./pointing.js";
@@ -34,6 +35,10 @@ const LAYERS = [
   ["ellipse", "Ellipse"], ["rectangle", "Rectangle"], ["polygon", "Polygon"], ["star", "Star"], ["gear", "Gear"], ["line", "Line"], ["texture", "Texture"],
   ["path", "Path"], ["text", "Text"], ["group", "Group"],
 ];
+const IN_DEPTH = [["block", "Block"], ["ball", "Ball"], ["camera", "Camera"], ["light", "Light"]];
+// Straight from the front a block is a rectangle: a new one is turned so that it is seen for what it is.
+const ALONE = new Set(["camera", "light"]);
+const FIRST = { block: { tilt: [-24, 32] }, light: { depth: 500 } };
 const LEVERS = [
   ["number", "Number"], ["angle", "Angle"], ["percentage", "Percentage"], ["switch", "Switch"], ["choice", "Choice"], ["colour", "Colour"],
 ];
@@ -55,6 +60,7 @@ export const actions = {
   fit,
   ghost: () => toggle("ghost"),
   path: () => toggle("path"),
+  plan: fold,
   fill,
   keys: () => sheet("keys"),
   find: () => sheet("find"),
@@ -69,7 +75,7 @@ export const actions = {
     { words: "New scene …", run: () => { location.href = `/?new-scene=${bench.project}`; } },
   ]),
   "add-layer": (anchor) => menu(anchor ?? document.querySelector("[data-do=add-layer]"), [
-    ...LAYERS.map(([layer, words]) => ({ words, run: () => addLayer(layer) })), { line: true }, { words: "A file: picture, clip, SVG, Lottie, font …", run: () => pickFile() },
+    ...LAYERS.map(([layer, words]) => ({ words, run: () => addLayer(layer) })), { line: true }, ...IN_DEPTH.map(([layer, words]) => ({ words, run: () => addLayer(layer) })), { line: true }, { words: "A file: picture, clip, SVG, Lottie, font …", run: () => pickFile() },
   ]),
   "group-layers": (anchor) => {
     if (!bench.layers.length) return say("Choose the layers to group first.");
@@ -133,7 +139,8 @@ export const actions = {
 function addLayer(layer) {
   const id = fresh("layer");
   const parent = document.querySelector(`[data-layer="${bench.layers.at(-1)}"]`)?.dataset.group ? bench.layers.at(-1) : null;
-  commitEdits([{ kind: "add layer", layer, id, parent }]).then(() => chooseLayers([id])).catch((error) => say(error.message, "bad"));
+  const fields = FIRST[layer] ?? {};
+  commitEdits([{ kind: "add layer", layer, id, parent: ALONE.has(layer) ? null : parent, fields }]).then(() => chooseLayers([id])).catch((error) => say(error.message, "bad"));
 }
 
 // Point at a driver: for a value of a chosen layer, the same value of the other chosen layers goes along.

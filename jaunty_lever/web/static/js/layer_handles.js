@@ -7,9 +7,9 @@ import { nodesOf, pathOf, pointsOf } from "./display/list.js";
 import { which as whichOf } from "./display/shape.js";
 import { passed } from "./display/trace.js";
 import { colours } from "./lib/charts.js";
-import { lastChosen, toScreen, view } from "./stage_view.js";
+import { lastChosen, pivotOnScreen, toScreen, view } from "./stage_view.js";
 
-const STEPS = 240;
+const STEPS = 240, APART = 26;
 const NUMBERS = { M: 1, L: 1, Q: 2, C: 3, Z: 0 };
 const frameNow = () => Math.floor(bench.frame);
 const set = (parameter, value) => ({ kind: "set value", parameter, value, frame: frameNow() });
@@ -90,10 +90,27 @@ function ofTrace({ node, index, element, matrix }) {
   }];
 }
 
+// Depth and tilt, beside the pivot of what lies in depth: down is nearer, and what is pulled over turns after the hand.
+function inDepth(shape) {
+  const id = shape.node.id, [depth] = curveAt(`${id}.depth`, frameNow(), "result"), tilt = curveAt(`${id}.tilt`, frameNow(), "result");
+  if (depth === undefined || tilt.length < 2) return [];
+  const [x, y] = pivotOnScreen(shape), began = { x: (x - view.x) / view.zoom, y: (y - view.y) / view.zoom };
+  const by = (parameter, steps) => [{ kind: "set value", parameter, by: steps.map(tenth), frame: frameNow(), by_hand: true }];
+  const off = (point, dx, dy) => [(point.x - began.x) * view.zoom - dx, (point.y - began.y) * view.zoom - dy];
+  return [
+    { at: [x + APART, y + APART], words: "Depth: down is nearer", diamond: true, edits: (point) => by(`${id}.depth`, [off(point, APART, APART)[1] / view.zoom]) },
+    { at: [x - APART, y + APART], words: "Tilt", round: true, edits: (point) => { const [dx, dy] = off(point, -APART, APART); return by(`${id}.tilt`, [-dy / 2, dx / 2]); } },
+  ];
+}
+
 // Every handle of the layer that was chosen last.
 export function handlesOfLayer() {
   const shape = bench.pointing ? null : lastChosen();
   if (!shape) return [];
+  return [...ofKind(shape), ...inDepth(shape)];
+}
+
+function ofKind(shape) {
   if (shape.node.kind === "texture") return ofTexture(shape);
   if (shape.node.kind === "trace") return ofTrace(shape);
   return shape.node.kind === "shape" && document.querySelector(`[data-take-part="${CSS.escape(shape.node.id)}"][data-part=line]`) ? ofLine(shape) : [];
@@ -118,9 +135,10 @@ export function drawLayerHandles(context, answer) {
     }
     context.restore();
   }
-  for (const { at: [x, y], round = false } of /** @type {any[]} */ (handlesOfLayer())) {
+  for (const { at: [x, y], round = false, diamond = false } of /** @type {any[]} */ (handlesOfLayer())) {
     context.beginPath();
-    if (round) context.arc(x, y, 5, 0, 7);
+    if (diamond) for (const [dx, dy] of [[0, -6.5], [6.5, 0], [0, 6.5], [-6.5, 0], [0, -6.5]]) context.lineTo(x + dx, y + dy);
+    else if (round) context.arc(x, y, 5, 0, 7);
     else context.rect(x - 4.5, y - 4.5, 9, 9);
     context.fillStyle = colours.sheet;
     context.strokeStyle = colours.brass;

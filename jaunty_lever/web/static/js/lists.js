@@ -91,6 +91,8 @@ function givePart(layer, part, value, anchor) {
 
 const sortingOf = (layer) => document.querySelector(`[data-layer="${CSS.escape(layer)}"]`)?.dataset.sorting;
 
+const viewedOf = (layer) => document.querySelector(`[data-layer="${CSS.escape(layer)}"]`)?.dataset.viewed;
+
 function layerMenu(anchor, layer) {
   const chosen = bench.layers.includes(layer) ? bench.layers : [layer];
   const make = (edits) => commitEdits(edits).catch(tell(anchor));
@@ -105,14 +107,15 @@ function layerMenu(anchor, layer) {
     ...(KINDS_WITH_OUTLINE.has(kind) ? [["line", "Draw its line in part, or in dashes", "end"], ["edge", "Move its edge point by point", "out"]] : [])
       .filter(([part]) => !document.querySelector(`[data-take-part="${CSS.escape(layer)}"][data-part="${part}"]`))
       .map(([part, words, value]) => ({ words, run: () => givePart(layer, part, value, anchor) })),
-    ...(kind === "trace" ? [] : [{ words: "Let it leave a trace", run: () => make([{ kind: "add layer", layer: "trace", position: [0, 0], fields: { follows: layer } }]) }]),
-    { words: "Repeat it", run: () => repeatLayers(anchor) },
+    ...(["trace", "camera", "light"].includes(kind) ? [] : [{ words: "Let it leave a trace", run: () => make([{ kind: "add layer", layer: "trace", position: [0, 0], fields: { follows: layer } }]) }]),
+    ...(["camera", "light"].includes(kind) ? [] : [{ words: "Repeat it", run: () => repeatLayers(anchor) }]),
     ...(kind === "array" ? [
       { words: "Take apart: copies as they stand now", run: () => apart("still") },
       { words: "Take apart: copies with their motion as keys", run: () => apart("baked") },
     ] : []),
     ...(bench.answer?.motion_blur ? [{ words: document.querySelector(`[data-layer="${CSS.escape(layer)}"]`)?.dataset.sharp ? "Let its motion blur" : "Keep it sharp in motion", run: () => make(chosen.map((one) => ({ kind: "change layer", layer: one, blurs: Boolean(document.querySelector(`[data-layer="${CSS.escape(layer)}"]`)?.dataset.sharp) }))) }] : []),
     ...(sortingOf(layer) ? [{ words: sortingOf(layer) === "sorted" ? "Draw what is in it in its order" : "Draw what is nearer in front", run: () => make([{ kind: "change layer", layer, by_depth: sortingOf(layer) !== "sorted" }]) }] : []),
+    ...(viewedOf(layer) ? [{ words: viewedOf(layer) === "stays" ? "Let the camera see it" : "Keep it on the stage, whatever the camera does", run: () => make(chosen.filter(viewedOf).map((one) => ({ kind: "change layer", layer: one, stays: viewedOf(layer) !== "stays" }))) }] : []),
     { words: "Higher", run: () => shift(layer, 1) },
     { words: "Lower", run: () => shift(layer, -1) },
     { words: "Out of its group", disabled: !groupOf(layer), run: () => out(layer) },

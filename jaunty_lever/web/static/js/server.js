@@ -72,7 +72,7 @@ function question(start, edits, stop) {
   const layer = bench.layers.at(-1) ?? null;
   if (layer) curves.result.add(`${layer}.pivot`);
   return {
-    edits, token: bench.answer?.token ?? null, start, stop, chosen: bench.parameter, copies: bench.copies, spread: bench.spread, dots: bench.dots, flight,
+    edits, token: bench.answer?.token ?? null, start, stop, chosen: bench.parameter, copies: bench.copies, spread: bench.spread, dots: bench.dots, flight, plan: bench.plan && Boolean(document.querySelector("[data-in-depth]")),
     curves: Object.fromEntries(Object.entries(curves).map(([what, asked]) => [what, [...asked].slice(0, 400)])), ghost: bench.ghost ? layer : null, path: bench.path ? layer : null,
   };
 }
@@ -102,8 +102,10 @@ export async function askExposure(frame) {
   return answer.exposure;
 }
 
+const planKeys = (plan) => (plan ? [...plan.things.map(({ spots }) => spots), plan.camera?.eye, plan.camera?.aim, plan.camera?.perspective, plan.light?.spots] : []);
+
 function keysOf(answer) {
-  const keys = new Set([answer.background, answer.path, ...Object.values(answer.curves).flatMap((found) => Object.values(found)), ...(answer.chosen?.outputs ?? []), ...(answer.chosen?.copies?.outputs ?? []), answer.dots?.values, answer.dots?.places, answer.flight?.points]);
+  const keys = new Set([answer.background, answer.path, ...Object.values(answer.curves).flatMap((found) => Object.values(found)), ...(answer.chosen?.outputs ?? []), ...(answer.chosen?.copies?.outputs ?? []), answer.dots?.values, answer.dots?.places, answer.flight?.points, ...planKeys(answer.plan)]);
   const walk = (node) => {
     for (const key of Object.values(node.channels)) keys.add(key);
     for (const inner of node.nodes) walk(inner);

@@ -5,6 +5,7 @@ import { dragging, grip } from "./dragging.js";
 import { answerAt, requestFrames, commitEdits, withScene } from "./server.js";
 import { drawScene } from "./display/list.js";
 import { exposureOn } from "./exposure.js";
+import { along, cameraOf, carried, nearer } from "./camera_hand.js";
 import { handleAt, handlesOfArray } from "./array_handles.js";
 import { drawHandles, hand, onRim, rimOf, turnOf } from "./stage_handles.js";
 import { chosenShapes, copiesHit, lastChosen, pivotOnScreen, shapes, toScene, under, view } from "./stage_view.js";
@@ -75,6 +76,7 @@ handles.addEventListener("pointerdown", (event) => {
     if (onRim(event, last, rim)) return turnLayer(event, last, rim);
   }
   const hit = under(toScene(event), event.ctrlKey || event.metaKey);
+  if (!hit && (event.ctrlKey || event.metaKey) && cameraOf()) return turnCamera(event);
   if (!hit) { if (!event.shiftKey) chooseLayers([]); return; }
   const copies = copiesHit();
   if (Object.keys(copies).length) bench.copies = { ...bench.copies, ...copies };
@@ -209,8 +211,32 @@ function pan(event) {
   grip(handles, event, { move, end: () => {} });
 }
 
+// The empty stage with Ctrl held: the camera goes round its aim; with Shift too it moves along with it.
+function turnCamera(event) {
+  const camera = cameraOf();
+  const began = along(camera);
+  let edits = [];
+  drag(event, (now, first, e) => {
+    const [dx, dy] = [e.offsetX - event.offsetX, e.offsetY - event.offsetY];
+    edits = event.shiftKey ? began(dx / view.zoom, dy / view.zoom) : carried(camera, dx, dy);
+    requestFrames(withScene(edits));
+  }, (commit) => finish(edits, commit, "Camera turned by hand"));
+}
+
+// With Ctrl the wheel brings the camera nearer to its aim: tried at once, kept when the wheel rests.
+let wheeled = 1, resting = null, from = null;
+function roll(event) {
+  from ??= nearer(cameraOf());
+  wheeled *= Math.exp(event.deltaY * 0.001);
+  const edits = from(wheeled);
+  requestFrames(withScene(edits));
+  clearTimeout(resting);
+  resting = setTimeout(() => { wheeled = 1; from = null; finish(edits, true, "Camera moved by hand"); }, 300);
+}
+
 handles.addEventListener("wheel", (event) => {
   event.preventDefault();
+  if ((event.ctrlKey || event.metaKey) && cameraOf()) return roll(event);
   const zoom = Math.min(Math.max(view.zoom * Math.exp(-event.deltaY * 0.0015), 0.05), 16);
   view.x = event.offsetX - ((event.offsetX - view.x) / view.zoom) * zoom;
   view.y = event.offsetY - ((event.offsetY - view.y) / view.zoom) * zoom;

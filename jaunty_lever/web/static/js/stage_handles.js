@@ -42,13 +42,13 @@ export function drawHandles(answer) {
   context.strokeRect(view.x - 0.5, view.y - 0.5, answer.width * view.zoom + 1, answer.height * view.zoom + 1);
   drawPath(context, answer);
   if (bench.pointing) drawDrivers(context);
-  const crowded = shapes().length > MOST_OUTLINED;
+  const crowded = bench.playing || shapes().length > MOST_OUTLINED;
   // A chosen group is shown by the outlines of what lies in it, drawn finer.
   for (const shape of shapes()) {
     const { node, trail } = shape;
     const itself = bench.layers.includes(node.id);
     if (holdsOthers(node) || !(itself || trail.some((group) => bench.layers.includes(group)))) continue;
-    // Of copies the one that is shown stands out; of very many the others have no outline.
+    // Of copies the one that is shown stands out; of very many, and in play, the others have no outline.
     const faint = !isShown(shape);
     if (faint && crowded) continue;
     outline(context, shape, colours.brass, faint ? 0.28 : itself ? 1 : 0.7, faint ? 0.7 : itself ? 1.4 : 0.8);

@@ -78,7 +78,7 @@ export function* nodesOf(answer, frame) {
       const matrix = outer.multiply(new DOMMatrix(Array.from(row(node.channels.matrix, index, element))));
       yield { node, matrix, outer, trail, index, element, copies };
       const inside = [...trail, node.id];
-      if (node.kind !== "array") yield* walk(node.nodes, matrix, inside, element, copies);
+      if (node.kind !== "array") yield* walk(group.inOrder(node, index, element), matrix, inside, element, copies);
       else for (const [copy, number, place] of array.copiesOf(node, index, element)) yield* walk(node.nodes, matrix.multiply(place), inside, copy, { ...copies, [node.id]: number });
     }
   }
