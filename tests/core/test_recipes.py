@@ -33,7 +33,7 @@ def put(state: Project, recipe: Recipe, salt: str = "one", **parts: Any) -> Proj
 
 class Ready(unittest.TestCase):
     def test_each_moves_its_layers_by_two_or_three_levers_in_one_step(self) -> None:
-        self.assertEqual(len(ready()), 37)
+        self.assertEqual(len(ready()), 39)
         for name, recipe in ready().items():
             with self.subTest(name):
                 swing = {

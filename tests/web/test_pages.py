@@ -237,5 +237,6 @@ class Hearing(WebTest):
                 "Kelp",
                 "Sand tracer",
                 "Harbour screens",
+                "Mooring posts",
             ],
         )

@@ -58,7 +58,7 @@ def of_layer(builder: "Builder", layer: BaseLayer, around: Space) -> Space:
     """Where a layer stands."""
     solid = solid_product(around.solid, solid_placing(builder.sampler, layer.id, builder.samples))
     pivot = builder.sampler.evaluate(f"{layer.id}.pivot", builder.samples)
-    if isinstance(layer, Solid):
+    if _is_solid(layer):
         return Space(solid, around.lens, facing(solid, around.lens), around.light)
     near = tangent(plane_of(solid, around.lens), pivot[..., 0], pivot[..., 1])
     flat = _held(near, solid, around.lens) if isinstance(layer, Group) else near
@@ -68,8 +68,17 @@ def of_layer(builder: "Builder", layer: BaseLayer, around: Space) -> Space:
 def of_copies(builder: "Builder", array: str, around: Space) -> Space:
     """Where the copies of an array stand, at their own samples."""
     solid = solid_product(around.solid, solid_copy_placing(builder.sampler, array, builder.samples))
+    if _is_solid(builder.sampler.index.layers[array]):
+        return Space(solid, around.lens, facing(solid, around.lens), around.light)
     near = tangent(plane_of(solid, around.lens), _ORIGIN, _ORIGIN)
     return Space(solid, around.lens, _held(near, solid, around.lens), around.light)
+
+
+def _is_solid(layer: BaseLayer) -> bool:
+    """Whether nothing in a layer is flat: it needs no matrix that leans, which not all who play vectors know."""
+    if isinstance(layer, Group):
+        return bool(layer.layers) and all(_is_solid(inner) for inner in layer.layers)
+    return isinstance(layer, Solid)
 
 
 def facing(solid: Floats, lens: Floats) -> Floats:

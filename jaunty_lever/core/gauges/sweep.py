@@ -27,6 +27,8 @@ def swept(
     """
     u, travel, width, soft = (np.asarray(part, dtype=np.float64) for part in (u, travel, width, soft))
     if way in ("enter", "leave"):
+        # A softness that is lost when it is added to 1 would leave the last copy out.
+        soft = np.where(1 + soft > 1, soft, 0.0)
         front = travel * (1 + soft)
         reached = softened(front - u, soft, ease, np.asarray((u < front) | (front >= 1), dtype=np.float64))
         return reached if way == "enter" else 1 - reached

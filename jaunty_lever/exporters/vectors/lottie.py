@@ -19,6 +19,7 @@ from .parts import (
     IDENTITY,
     PIXEL,
     SHARE,
+    drawn_order,
     inner_reach,
     is_plain,
     layers_of,
@@ -171,7 +172,8 @@ class LottieWriter:
             return self._trace(node, inside)
         if node.kind == "array":
             return self._copies(node, element, inside)
-        return [one for inner in reversed(node.nodes) for one in self._grouped(inner, element, inside)]
+        order = [node.nodes[number] for number in drawn_order(node, element, len(node.nodes))]
+        return [one for inner in reversed(order) for one in self._grouped(inner, element, inside)]
 
     def _grouped(self, node: DisplayNode, element: int, around: Around) -> list[Json]:
         opacity = np.clip(rows_of(node.channels["opacity"], element, self.count), 0, 1)
@@ -200,7 +202,7 @@ class LottieWriter:
     def _copies(self, node: DisplayNode, element: int, inside: Around) -> list[Json]:
         copies, made = node.fixed["copies"], []
         count = np.rint(rows_of(node.channels["count"], element, self.count))
-        for copy in reversed(range(copies)):
+        for copy in reversed(drawn_order(node, element, copies)):
             number = element * copies + copy
             there = (count > copy).astype(np.float64)
             faded = np.clip(rows_of(node.channels["faded"], number, self.count), 0, 1) * there

@@ -11,7 +11,7 @@ from jaunty_lever.core.display.channels import Channel, made_of
 from jaunty_lever.core.display.node import DisplayNode
 from jaunty_lever.core.document.clips import Clip
 from jaunty_lever.core.document.fills import ConicFill
-from jaunty_lever.core.document.layers import ClipLayer, PictureLayer, ShapeLayer, TextureLayer, TraceLayer
+from jaunty_lever.core.document.layers import ClipLayer, Group, PictureLayer, ShapeLayer, TextureLayer, TraceLayer
 from jaunty_lever.core.document.pictures import Picture
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.evaluation.depth import in_depth
@@ -69,6 +69,15 @@ def _reach(node: DisplayNode) -> float:
     return far
 
 
+def drawn_order(node: DisplayNode, element: int, many: int) -> list[int]:
+    """The numbers of what is in a group or array from the lowest up, as it is at first: vectors keep one order."""
+    if "order" not in node.channels:
+        return list(range(many))
+    row = node.channels["order"].rows[0]
+    first = element * many if len(row) > many else 0
+    return [round(float(k)) for k in row[first : first + many]]
+
+
 def is_plain(node: DisplayNode) -> bool:
     """Whether all that a shape draws has its own outline."""
     return "shells" not in node.fixed and "line_verbs" not in node.fixed
@@ -114,6 +123,8 @@ def left_out_of(scene: Scene) -> Iterator[str]:
     for layer in scene.index.layers.values():
         if layer.blend.moves:
             yield f"The blend of {layer.name} stays as it is in the first frame."
+        if isinstance(layer, Group) and layer.by_depth and layer.id in in_depth(scene):
+            yield f"What is nearer in {layer.name} lies where it does in the first frame: vectors keep one order."
         if isinstance(layer, TextureLayer):
             yield f"{layer.name} stays as it is in the first frame: vectors have no textures that move."
         if isinstance(layer, ClipLayer):

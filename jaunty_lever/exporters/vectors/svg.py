@@ -16,6 +16,7 @@ from .parts import (
     IDENTITY,
     PIXEL,
     SHARE,
+    drawn_order,
     inner_reach,
     is_plain,
     layers_of,
@@ -299,15 +300,15 @@ class SvgWriter:
             self.attribute(path, "stroke-dasharray", track(np.maximum(dashes, 0), PIXEL / 2), _joined)
 
     def _group(self, made: Element, node: DisplayNode, element: int, inside: tuple[Rows, Rows]) -> None:
-        for inner in node.nodes:
-            self.node(made, inner, element, inside)
+        for k in drawn_order(node, element, len(node.nodes)):
+            self.node(made, node.nodes[k], element, inside)
 
     def _array(self, made: Element, node: DisplayNode, element: int, inside: tuple[Rows, Rows]) -> None:
         copies = node.fixed["copies"]
         count = np.rint(rows_of(node.channels["count"], element, self.count))
         alike = all(one.each == 1 for inner in node.nodes for sub in inner.walk() for one in sub.channels.values())
         pattern = ""
-        for copy in range(copies):
+        for copy in drawn_order(node, element, copies):
             number_of = element * copies + copy
             there = (count > copy).astype(np.float64)
             faded = np.clip(rows_of(node.channels["faded"], number_of, self.count), 0, 1)
