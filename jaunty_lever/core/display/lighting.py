@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 
 _FAR = np.array([-4.5e6, -8e6, 6e6])
 """Where the light comes from when a scene has none: from the upper left, before the stage."""
-_PLAIN, _STRONG = 0.42, 1.2
+_PLAIN, _STRONG = 0.48, 1.2
 NONE = np.zeros((1, 1, 7))
 
 

@@ -43,6 +43,7 @@ class Ball(Solid):
     does: ClassVar[str] = "A ball, as a disc whose shading follows the light."
     formula: ClassVar[tuple[str, ...]] = ("lightest where it faces the light; colour · (shade + … · max(0, n · l))",)
     kind: Literal["ball"] = "ball"
+    colour: Parameter = spec("#1f6f78", "colour", label="Colour")
     radius: Parameter = spec(60.0, "length", label="Radius", low=0, high=400, step=1)
 
 
@@ -96,5 +97,5 @@ class LightLayer(BaseLayer):
     colour: Parameter = spec("#ffffff", "colour", label="Colour")
     strength: Parameter = spec(100.0, "percentage", label="Strength", low=0, high=200, step=1)
     shade: Parameter = spec(
-        40.0, "percentage", label="Shade", help="How light what faces away from it is.", low=0, high=100, step=1
+        48.0, "percentage", label="Shade", help="How light what faces away from it is.", low=0, high=100, step=1
     )

@@ -14,7 +14,7 @@ from ..document.layers import LAYER_KINDS, ClipLayer, Group, Path, ShapeLayer, T
 from ..document.model import with_route
 from ..document.parameter import Parameter
 from ..document.scene import Scene
-from ..document.space import PERSPECTIVE, CameraLayer
+from ..document.space import PERSPECTIVE, CameraLayer, LightLayer
 from ..document.specs import components, specs_of
 from ..geometry.paths import path_outline
 from .base import Refused, SceneEdit, free_name, layer_of, with_node
@@ -95,6 +95,8 @@ class AddLayer(SceneEdit):
             given["stops"] = tuple(
                 one.changed(id=f"{self.id[:34]}-{end}") for one, end in zip(fog, ("dark", "light"), strict=True)
             )
+        if cls is LightLayer and self.position is None:
+            given["position"] = (scene.width * 0.2, -scene.height * 0.4)
         if cls is CameraLayer:
             given |= looking_at_all(scene)
             if self.position is not None:

@@ -19,7 +19,7 @@ from jaunty_lever.core.edits.base import lever_of, place_of
 from jaunty_lever.core.edits.chains import AddModifier, taken
 from jaunty_lever.core.edits.gauges import AddGauge, gauge_in
 from jaunty_lever.core.edits.new_gauge import array_of
-from jaunty_lever.core.evaluation.depth import OF_COPIES, uses_depth
+from jaunty_lever.core.evaluation.depth import OF_COPIES, camera_of, uses_depth
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.motion import MODIFIERS, Follow
@@ -124,7 +124,12 @@ def scene_settings(project: str, scene: str, request: Request) -> HTMLResponse:
     """The scene's name, size, rate, length and background."""
     here = scene_in(site_of(request).store.state(project).project, scene)
     rest = here.background.rest
-    return page("sheets/scene.html", scene=here, background=rest if isinstance(rest, str) else hex_colour(rest))  # type: ignore[arg-type]
+    return page(
+        "sheets/scene.html",
+        scene=here,
+        camera=camera_of(here),
+        background=rest if isinstance(rest, str) else hex_colour(rest),  # type: ignore[arg-type]
+    )
 
 
 @router.get("/project")

@@ -10,8 +10,10 @@ export function chooseLayers(layers) {
     // The same value of another layer stays in view, so that layers can be compared by clicking through them.
     const field = bench.parameter?.split(".").slice(1).join(".") ?? "";
     // Of an array, where its copies stand.
-    const array = document.querySelector(`[data-layer="${CSS.escape(last)}"]`)?.dataset.kind === "array";
-    const kept = ["position", "rotation", "scale", "opacity", "pivot"].includes(field) && !array ? field : array ? "copy_position" : "rotation";
+    const kind = document.querySelector(`[data-layer="${CSS.escape(last)}"]`)?.dataset.kind;
+    // Of an array, where its copies stand; of a camera, what carries it round.
+    const first = { array: "copy_position", camera: "around", light: "position" }[kind];
+    const kept = first ?? (["position", "rotation", "scale", "opacity", "pivot"].includes(field) ? field : "rotation");
     if (!bench.parameter?.startsWith(`${last}.`)) bench.parameter = `${last}.${kept}`;
   }
   remember();

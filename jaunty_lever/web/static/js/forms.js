@@ -32,6 +32,7 @@ const submits = {
       { kind: "change scene", name: form.elements.name.value, width: number(form, "width"), height: number(form, "height"), fps: number(form, "fps"), length: number(form, "length"), loops: form.elements.loops.value === "yes",
         motion_blur: form.elements.motion_blur.value === "yes", least_samples: number(form, "least_samples"), most_samples: number(form, "most_samples") },
       { kind: "set value", parameter: `${id}.perspective`, text: form.elements.perspective.value },
+      { kind: "set value", parameter: `${id}.perspective_origin`, value: [number(form, "origin_x"), number(form, "origin_y")] },
       { kind: "set value", parameter: `${id}.shutter_angle`, text: form.elements.shutter_angle.value },
       { kind: "set value", parameter: `${id}.shutter_phase`, text: form.elements.shutter_phase.value },
       { kind: "set value", parameter: `${id}.background`, text: form.elements.background.value },

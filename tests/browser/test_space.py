@@ -1,0 +1,166 @@
+"""Space by hand: blocks, a camera on the empty stage and from above, handles for depth and tilt, and what is nearest is clicked."""
+
+from typing import Any
+
+from playwright.sync_api import Locator, expect
+
+from tests.browser.harness import BrowserTest
+
+SPOT = """(words) => import(document.querySelector('script[type=module]').src.replace('bench.js', 'plan.js')).then(({ spotOnPage }) => spotOnPage(words))"""
+
+
+class Space(BrowserTest):
+    def value(self, parameter: str) -> list[float]:
+        """A parameter as it is kept."""
+        boxes = self.page.locator(f'#layers [data-parameter="{parameter}"] [data-input]')
+        return [float(box.input_value().replace("−", "-")) for box in boxes.all()]
+
+    def box(self, parameter: str) -> Locator:
+        return self.page.locator(f'#layers [data-parameter="{parameter}"] [data-input]').first
+
+    def kept(self) -> None:
+        self.until("bench.state.answer.revision === bench.state.revision && document.getElementById('saved').textContent === 'saved'")  # fmt: skip
+
+    def drag(self, start: tuple[float, float], by: tuple[float, float], held: str = "") -> None:
+        """A drag on the page, with keys held; waits until what came of it is kept."""
+        mouse, revision = self.page.mouse, self.page.evaluate("bench.state.revision")
+        for key in held.split():
+            self.page.keyboard.down(key)
+        mouse.move(*start)
+        mouse.down()
+        mouse.move(start[0] + by[0] / 2, start[1] + by[1] / 2, steps=3)
+        mouse.move(start[0] + by[0], start[1] + by[1], steps=3)
+        mouse.up()
+        for key in held.split():
+            self.page.keyboard.up(key)
+        self.until(f"bench.state.revision > {revision}")
+        self.kept()
+
+    def corner(self) -> tuple[float, float]:
+        """An empty place of the stage, near its upper right corner."""
+        stage: Any = self.page.locator("#handles").bounding_box()
+        return stage["x"] + stage["width"] * 0.8, stage["y"] + stage["height"] * 0.3
+
+    def handle(self, words: str) -> tuple[float, float]:
+        """Where a handle on the stage lies on the page."""
+        found = self.page.evaluate("bench.handlesOnPage().find((one) => one.words.startsWith(arguments[0])).at".replace("arguments[0]", repr(words)))  # fmt: skip
+        return float(found[0]), float(found[1])
+
+    def test_a_camera_is_turned_moved_and_brought_nearer_on_the_empty_stage(self) -> None:
+        page = self.new_scene("Camera of mine")
+        block = self.add_layer("Block")
+        expect(page.locator("#plan")).to_be_visible()
+        camera = self.add_layer("Camera")
+        self.assertEqual(self.value(f"{camera}.depth"), [1000])
+        before = self.value(f"{camera}.around")
+        self.drag(self.corner(), (-100, 40), "Control")
+        turned = self.value(f"{camera}.around")
+        self.assertEqual([a - b for a, b in zip(turned, before, strict=True)], [30, 12])
+        # Undone in one step, as everything is.
+        page.keyboard.press("Control+z")
+        expect(self.box(f"{camera}.around")).to_have_value("0")
+        self.kept()
+        # With Shift it moves along with its aim: what is under the pointer stays under it.
+        place, aim = self.value(f"{camera}.position"), self.value(f"{camera}.aim")
+        self.drag(self.corner(), (-60, 0), "Control Shift")
+        moved, aimed = self.value(f"{camera}.position"), self.value(f"{camera}.aim")
+        zoom = page.evaluate("Number.parseFloat(document.getElementById('zoom').textContent) / 100")
+        self.assertAlmostEqual(moved[0] - place[0], 60 / zoom, delta=1.5)
+        self.assertAlmostEqual(moved[0] - place[0], aimed[0] - aim[0], places=1)
+        self.assertEqual(moved[1], place[1])
+        revision = page.evaluate("bench.state.revision")
+        page.keyboard.down("Control")
+        page.mouse.move(*self.corner())
+        page.mouse.wheel(0, -200)
+        page.keyboard.up("Control")
+        self.until(f"bench.state.revision > {revision}")
+        self.kept()
+        self.assertAlmostEqual(self.value(f"{camera}.depth")[0], 1000 * 0.8187, delta=0.2)
+        # Without Ctrl an empty place lets go of what was chosen, as ever.
+        page.mouse.click(*self.corner())
+        expect(page.locator(".layer.is-chosen")).to_have_count(0)
+        expect(page.locator(f'[data-layer="{block}"]')).to_be_attached()
+
+    def test_things_are_dragged_over_the_ground_in_the_view_from_above(self) -> None:
+        page = self.new_scene("From above of mine")
+        block = self.add_layer("Block")
+        camera = self.add_layer("Camera")
+        x, y = page.evaluate(SPOT, "Block")
+        page.mouse.click(x, y)
+        # The camera's aim lies over it: it is what is taken hold of.
+        expect(page.locator(f'[data-layer="{camera}"].is-chosen')).to_be_attached()
+        self.drag((x, y), (30, 0))
+        self.assertGreater(self.value(f"{camera}.aim")[0], 700)
+        page.mouse.click(*page.evaluate(SPOT, "Block"))
+        expect(page.locator(f'[data-layer="{block}"].is-chosen .layer-fields')).to_be_visible()
+        before = self.value(f"{block}.position")
+        self.drag(tuple(page.evaluate(SPOT, "Block")), (-15, 20))
+        self.assertGreater(self.value(f"{block}.depth")[0], 50)
+        self.assertLess(self.value(f"{block}.position")[0], before[0] - 30)
+        self.assertEqual(self.value(f"{block}.position")[1], before[1])
+        # The camera itself goes round its aim.
+        page.locator(f'[data-choose-layer="{camera}"]').click()
+        expect(page.locator(f'[data-layer="{camera}"] .by-hand')).to_be_visible()
+        self.drag(tuple(page.evaluate(SPOT, "round its aim")), (-40, -10))
+        self.assertLess(self.value(f"{camera}.around")[0], -5)
+        page.locator("#plan [data-do=plan]").click()
+        expect(page.locator("#plan")).to_be_hidden()
+        page.locator(".stage-tools [data-do=plan]").click()
+        expect(page.locator("#plan")).to_be_visible()
+
+    def test_depth_and_tilt_have_handles_and_what_is_nearest_is_clicked(self) -> None:
+        page = self.new_scene("Handles of mine")
+        block = self.add_layer("Block")
+        self.drag(self.handle("Depth"), (0, 30))
+        deep = self.value(f"{block}.depth")[0]
+        self.assertGreater(deep, 30)
+        self.drag(self.handle("Tilt"), (20, -10))
+        self.assertEqual(self.value(f"{block}.tilt"), [-24 + 5, 32 + 10])
+        # A group drawn by depth: of two balls on one spot the one behind, though it lies higher in the list, is not hit.
+        page.keyboard.press("Delete")
+        expect(page.locator("[data-layer]")).to_have_count(0)
+        group = self.add_layer("Group")
+        near = self.add_layer("Ball")
+        page.locator(f'[data-choose-layer="{group}"]').click()
+        expect(page.locator(f'[data-layer="{group}"].is-chosen')).to_be_attached()
+        far = self.add_layer("Ball")
+        self.type_into(f"{far}.depth", "-200")
+        self.kept()
+        page.locator(f'[data-layer-menu="{group}"]').click()
+        page.get_by_role("menuitem", name="Draw what is nearer in front").click()
+        self.kept()
+        stage: Any = page.locator("#handles").bounding_box()
+        page.mouse.click(*self.corner())
+        expect(page.locator(".layer.is-chosen")).to_have_count(0)
+        at = page.evaluate("bench.copyOnPage ? [...document.querySelectorAll('[data-layer]')].length : 0")
+        self.assertEqual(at, 3)
+        page.mouse.dblclick(stage["x"] + stage["width"] / 2, self.middle())
+        expect(page.locator(f'[data-layer="{near}"].is-chosen')).to_be_attached()
+
+    def middle(self) -> float:
+        """Half-way down the stage on the page."""
+        return float(
+            self.page.evaluate("""() => {
+          const box = document.getElementById('handles').getBoundingClientRect();
+          const pad = 26, top = 34, zoom = Math.min((box.width - 2 * pad) / bench.state.width, (box.height - pad - top) / bench.state.height);
+          return box.top + top + (box.height - top - pad - bench.state.height * zoom) / 2 + (bench.state.height * zoom) / 2;
+        }""")
+        )
+
+    def test_what_stays_on_the_stage_is_told_in_its_menu(self) -> None:
+        page = self.new_scene("Title of mine")
+        title = self.add_layer("Text")
+        page.locator(f'[data-layer-menu="{title}"]').click()
+        expect(page.get_by_role("menuitem", name="Keep it on the stage")).to_have_count(0)
+        page.keyboard.press("Escape")
+        camera = self.add_layer("Camera")
+        page.locator(f'[data-layer-menu="{title}"]').click()
+        page.get_by_role("menuitem", name="Keep it on the stage").click()
+        expect(page.locator(f'[data-layer="{title}"][data-viewed=stays]')).to_be_attached()
+        self.kept()
+        before = page.evaluate("[...bench.scenePixels(0)].reduce((sum, v, k) => (sum * 31 + v) % 1000003, 7)")
+        self.type_into(f"{camera}.depth", "300")
+        self.kept()
+        self.assertEqual(
+            page.evaluate("[...bench.scenePixels(0)].reduce((sum, v, k) => (sum * 31 + v) % 1000003, 7)"), before
+        )
