@@ -110,22 +110,28 @@ def _weight(space: Space, spots: Floats) -> Floats:
 def _before(space: Space, corners: Floats) -> Floats:
     """Four corners (…, 4, 3) as the five of what of them lies before the viewer, the last one again where there are fewer."""
     w = _weight(space, corners)
+    made = np.concatenate([corners, corners[..., 3:, :]], axis=-2)
+    behind = (w < NEAREST).any(axis=-1)
+    if behind.any():
+        made[behind] = _cut_off(corners[behind], w[behind])
+    return made
+
+
+def _cut_off(corners: Floats, w: Floats) -> Floats:
+    """The same of faces (n, 4, 3) that reach behind the viewer, with the w of their corners (n, 4)."""
     inside = w >= NEAREST
-    if inside.all():
-        return np.concatenate([corners, corners[..., 3:, :]], axis=-2)
-    after, w_after, inside_after = (np.roll(part, -1, axis=k) for part, k in ((corners, -2), (w, -1), (inside, -1)))
+    after, w_after, inside_after = (np.roll(part, -1, axis=1) for part in (corners, w, inside))
     span = w_after - w
     share = (NEAREST - w) / np.where(span != 0, span, 1)
     cut = corners + share[..., None] * (after - corners)
-    shape = (*corners.shape[:-2], 8)
-    spots = np.stack([corners, cut], axis=-2).reshape(*shape, 3)
-    there = np.stack([inside, inside != inside_after], axis=-1).reshape(shape)
-    order = np.argsort(~there, axis=-1, kind="stable")[..., :5]
-    many = np.minimum(there.sum(axis=-1, keepdims=True), 5)
-    order = np.where(np.arange(5) < many, order, np.take_along_axis(order, np.maximum(many - 1, 0), axis=-1))
-    made = np.take_along_axis(spots, order[..., None], axis=-2)
+    spots = np.stack([corners, cut], axis=2).reshape(-1, 8, 3)
+    there = np.stack([inside, inside != inside_after], axis=2).reshape(-1, 8)
+    order = np.argsort(~there, axis=1, kind="stable")[:, :5]
+    many = np.minimum(there.sum(axis=1, keepdims=True), 5)
+    order = np.where(np.arange(5) < many, order, np.take_along_axis(order, np.maximum(many - 1, 0), axis=1))
+    made = np.take_along_axis(spots, order[..., None], axis=1)
     # What lies behind as a whole has no size.
-    return np.where(many[..., None] > 0, made, corners[..., :1, :])
+    return np.where(many[..., None] > 0, made, corners[:, :1])
 
 
 def _flattened(space: Space, spots: Floats) -> Floats:
