@@ -20,7 +20,7 @@ VIEWS = {
     "bench": f"{QUAY}?layer=lantern3&parameter=lantern3.opacity#frame=95",
     "drawing": "/projects/lantern-quay/scenes/sand-tracer/bench?layer=tracer-point&parameter=tracer-point.position#frame=230",
     "clips": "/projects/lantern-quay/scenes/harbour-screens/bench?layer=screen-clip&parameter=screen-clip.speed#frame=120",
-    "regatta": f"{REGATTA}?layer=title&parameter=title.scale#frame=53",
+    "space": "/projects/lantern-quay/scenes/mooring-posts/bench?layer=post-camera&parameter=post-camera.around#frame=96",
     "formula": f"{REGATTA}?layer=race-count&parameter=race-count.text#frame=70",
     "curves": f"{CURVES}?parameter=wind.value&show=moving&named=wind#frame=110",
     "winch": f"{WINCH}/bench?layer=drum&parameter=drum.rotation#frame=132",

@@ -17,7 +17,7 @@ from jaunty_lever.core.evaluation.taking import inside
 from jaunty_lever.core.geometry.solid import looking, through, turned_about
 from jaunty_lever.core.view.question import Question
 from jaunty_lever.core.view.scene_view import scene_view
-from jaunty_lever.drawing.frames import pixels
+from jaunty_lever.drawing.frames import exposure_of, pixels
 from tests.core.test_depth import CARD, drawn, on_stage, scene
 
 FRONT = {"kind": "camera", "id": "eye", "position": [500, 300], "depth": 500, "aim": [500, 300], "perspective": 500}
@@ -123,6 +123,14 @@ class Cameras(unittest.TestCase):
             EDIT.validate_python({"kind": "repeat layers", "scene": "s", "layers": ["eye"]}).apply(made)
         with self.assertRaisesRegex(Refused, "is not drawn"):
             EDIT.validate_python({"kind": "set matte", "scene": "s", "layer": "card", "matte": "eye"}).apply(made)
+
+    def test_what_a_moving_camera_sees_blurs(self) -> None:
+        turned = {"rest": [0, 0], "chain": [{"kind": "rate", "id": "r", "rate": [240, 0]}]}
+        one = scene({"kind": "block", "position": [560, 300], "tilt": [10, 30]}, {**FRONT, "around": turned})
+        sharp = pixels(drawn(one, 9), 8)
+        blurred = np.asarray(exposure_of(Sampler(one.changed(motion_blur=True)), 8).toarray())
+        self.assertGreater(len(np.unique(blurred.reshape(-1, 4), axis=0)), 20 * len(np.unique(sharp.reshape(-1, 4), axis=0)) / 10)  # fmt: skip
+        self.assertGreater(np.abs(blurred.astype(int) - sharp).max(), 60)
 
 
 class Solids(unittest.TestCase):
@@ -284,6 +292,46 @@ def read_gauge(one: Scene) -> np.ndarray:
     sampler = Sampler(one)
     where = inside(sampler, "g.value", SampleTimes(np.zeros(1)))
     return np.asarray(np.broadcast_to(sampler.evaluate("g.value", where), (where.shape[0], 1, 1))[:, 0, 0])
+
+
+class Many(unittest.TestCase):
+    def test_a_hundred_balls_by_waves_and_a_noise_in_three_axes_pushed_apart(self) -> None:
+        def waves(id: str, reach: Any) -> list[dict[str, Any]]:
+            noise = {"kind": "wiggle", "id": f"{id}-n", "amplitude": reach, "frequency": 0.5}
+            slow = {"kind": "wave", "id": f"{id}-s", "amplitude": reach, "frequency": 0.3, "along": 2}
+            return [{"kind": "wave", "id": f"{id}-w", "amplitude": reach, "along": 1}, slow, noise]
+
+        force = {"rest": 60, "chain": [{"kind": "wave", "id": "pulse", "amplitude": 60}]}
+        zone = {"kind": "zone", "id": "g", "name": "G", "centre": [500, 300], "size": [200, 200], "size_depth": 200}
+        push = {"kind": "push", "id": "p", "zone": "g", "force": force, "random": 30}
+        cloud = array(
+            {"kind": "scatter", "count": 100, "area": [500, 400], "area_depth": 300},
+            gauges=[zone],
+            by_depth=True,
+            copy_position={"rest": [0, 0], "chain": [*waves("xy", [40, 30]), push]},
+            copy_depth={"rest": 0, "chain": waves("z", 50)},
+            layers=[{"kind": "ball", "id": "ball", "name": "Ball", "radius": 9}],
+        )
+        still = {**cloud, "copy_position": {"rest": [0, 0], "chain": waves("xy", [40, 30])}}
+        sizes = []
+        for one in (scene(cloud, FRONT), scene(still, FRONT)):
+            node = drawn(one, 30).nodes[0]
+            order = node.channels["order"].rows
+            self.assertTrue((np.sort(order, axis=1) == np.arange(100)).all())
+            sizes.append(node.channels["turned"].values[..., 0])
+        # Pushed towards the viewer or away, they are seen larger or smaller than without it.
+        self.assertGreater(np.abs(sizes[0] - sizes[1]).max(), 0.05)
+
+    def test_twenty_thousand_blocks(self) -> None:
+        block = {"kind": "block", "id": "block", "name": "Block", "width": 8, "thickness": 8, "height": 20}
+        one = scene(
+            array({"kind": "ground", "columns": 200, "rows": 100, "gap": [12, 12]}, layers=[block], by_depth=True),
+            {**FRONT, "around": [30, 20]},
+        )
+        node = next(node for node in drawn(one).walk() if node.kind == "shape")
+        for name, channel in node.channels.items():
+            self.assertTrue(np.isfinite(channel.rows).all(), name)
+        self.assertEqual(node.channels["points.0"].each, 20_000)
 
 
 class FromAbove(unittest.TestCase):

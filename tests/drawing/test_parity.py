@@ -162,6 +162,7 @@ def in_depth() -> Project:
         if layer["kind"] in ("group", "array"):
             placed["by_depth"] = True
         layers.append(placed)
+    layers += _solids()
     scene = {
         "id": "depth",
         "name": "Depth",
@@ -174,6 +175,24 @@ def in_depth() -> Project:
     return Project.model_validate(
         {"id": "depth", "name": "Depth", "pictures": whole.pictures, "clips": whole.clips, "scenes": [scene]}
     )
+
+
+def _solids() -> list[dict[str, Any]]:
+    """A floor that reaches behind the viewer, blocks and balls on the ground, a lamp, and a camera that sways."""
+    swing = {"rest": [0, 0], "chain": [{"kind": "wave", "id": "sways", "amplitude": [14, 6], "frequency": 0.7}]}
+    block = {
+        "kind": "block", "id": "d-block", "name": "Block", "width": 18, "thickness": 18, "stands": "on its base",
+        "height": {"rest": 20, "chain": [{"kind": "formula", "id": "d-tall", "text": "12 + 4 * i"}]}, "stroke_width": 1,
+    }  # fmt: skip
+    ball = {"kind": "ball", "id": "d-ball", "name": "Ball", "radius": 11, "position": [0, -8], "depth": 16, "colour": "#1f6f78"}  # fmt: skip
+    ground = {"kind": "ground", "columns": 4, "rows": 2, "gap": [44, 50]}
+    return [
+        {"kind": "rectangle", "id": "d-floor", "name": "Floor", "size": [900, 2400], "position": [240, 396], "tilt": [90, 0], "opacity": 60},
+        {"kind": "array", "id": "d-town", "name": "Town", "position": [240, 380], "arrangement": ground, "by_depth": True, "layers": [block, ball]},
+        {"kind": "block", "id": "d-clear", "name": "Clear", "position": [420, 60], "width": 50, "height": 40, "thickness": 30, "tilt": [-24, 32], "colour": "#a93c2899"},
+        {"kind": "light", "id": "d-lamp", "name": "Lamp", "position": [40, -80], "depth": 200, "colour": "#ffe8c0"},
+        {"kind": "camera", "id": "d-camera", "name": "Camera", "position": [240, 200], "depth": 420, "aim": [240, 200], "perspective": 420, "around": swing},
+    ]  # fmt: skip
 
 
 def _lines() -> list[dict[str, Any]]:

@@ -48,7 +48,7 @@ class Ball(Solid):
 
 
 class CameraLayer(BaseLayer):
-    """Who looks at the scene: from a place, at another. The topmost one that is not hidden counts."""
+    """Who looks at the scene."""
 
     title: ClassVar[str] = "Camera"
     does: ClassVar[str] = "Looks at all that lies in depth: from its position, at its aim. The topmost one counts."
@@ -84,7 +84,7 @@ class CameraLayer(BaseLayer):
 
 
 class LightLayer(BaseLayer):
-    """Where the light comes from. The topmost one that is not hidden counts."""
+    """Where the light comes from."""
 
     title: ClassVar[str] = "Light"
     does: ClassVar[str] = "A lamp at its position and depth that shades blocks and balls. The topmost one counts."

@@ -11,7 +11,11 @@ from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.demo import demo_project
 from jaunty_lever.drawing.frames import Look, draw, png
 
+from .space_plots import space
+
 _WIDE, _HIGH = 640, 180
+SPACE = ("depth", "block", "ball", "camera", "light")
+"""The pages that are about space."""
 
 
 def _boat(id: str, x: float, **fields: Any) -> dict[str, Any]:
@@ -83,6 +87,8 @@ def _layers(name: str) -> list[dict[str, Any]]:
         ]
     if name == "clip":
         return _clips()
+    if name in SPACE:
+        return space(name)
     if name == "texture":
         ink = [{"id": "p", "offset": 0, "colour": "#22303c"}, {"id": "q", "offset": 100, "colour": "#f5f1e8"}]
         return [
@@ -143,6 +149,7 @@ def shown(name: str) -> bytes:
     """The picture of a page, PNG."""
     scene = Scene.model_validate(
         {"id": "s", "name": "Shown", "width": _WIDE, "height": _HIGH, "length": 60, "layers": _layers(name)}
+        | ({"perspective": 420} if name in SPACE else {})
     )
     drawn = display_list(Sampler(scene), SampleTimes.frames(30, 52, 53))
     footage = demo_project().footage if name == "clip" else {}

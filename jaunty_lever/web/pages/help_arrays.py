@@ -19,6 +19,7 @@ from jaunty_lever.core.document.limits import MOST_ARRAYS_DEEP, MOST_COPIES
 from jaunty_lever.core.document.line_style import LineStyle
 from jaunty_lever.core.document.model import Model
 from jaunty_lever.core.document.scene import Scene
+from jaunty_lever.core.document.space import Ball, Block, CameraLayer, LightLayer
 from jaunty_lever.core.document.specs import specs_of
 from jaunty_lever.core.evaluation.depth import has_depth
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
@@ -243,12 +244,36 @@ def edge() -> HTMLResponse:
     return _about(Edge, _edge_plots(), "edge", "outline")
 
 
+class Depth:
+    """Layers, groups and copies that are nearer or further away, and turned about their own axes."""
+
+    title = "Depth"
+    does = "A scene with a perspective or a camera is seen in depth."
+    formula = (
+        "translate(position, depth) · rotateZ(rotation) · rotateX(tilt x) · rotateY(tilt y) · scale, as CSS has them",
+        "seen = origin + (place − origin) · perspective / (perspective − depth)",
+    )
+    settings = (
+        (Scene, "perspective"),
+        (Scene, "perspective_origin"),
+        (BaseLayer, "depth"),
+        (BaseLayer, "tilt"),
+        (ArrayLayer, "copy_depth"),
+        (ArrayLayer, "copy_tilt"),
+    )
+
+
 DRAWING: dict[str, Any] = {
     "line": LineStyle,
     "clip": ClipLayer,
     "texture": TextureLayer,
     "trace": TraceLayer,
     "matte": Matte,
+    "depth": Depth,
+    "block": Block,
+    "ball": Ball,
+    "camera": CameraLayer,
+    "light": LightLayer,
     **{f"filters-{kind}": cls for kind, cls in FILTERS.items()},
 }
 """What is drawn besides outlines and fills, by the end of its page's address."""
@@ -268,7 +293,10 @@ def drawing(name: str) -> HTMLResponse:
     if name not in DRAWING:
         raise NotThere(f"There is no page about “{name}”.")
     cls = DRAWING[name]
-    own = {n: one for n, one in specs_of(cls).items() if n not in specs_of(BaseLayer)}
+    if cls is Depth:
+        own = {n: specs_of(owner)[n] for owner, n in Depth.settings}
+    else:
+        own = {n: one for n, one in specs_of(cls).items() if n not in specs_of(BaseLayer)}
     return page(
         "help/drawing.html",
         part=cls,
