@@ -6,6 +6,7 @@ from playwright.sync_api import Locator, expect
 
 from tests.browser.harness import BrowserTest
 
+PICTURE = "bench.scenePixels(Math.floor(bench.state.frame)).reduce((whole, v, k) => (whole * 31 + v) % 1000003, 7)"
 SPOT = """(words) => import(document.querySelector('script[type=module]').src.replace('bench.js', 'plan.js')).then(({ spotOnPage }) => spotOnPage(words))"""
 
 
@@ -146,6 +147,103 @@ class Space(BrowserTest):
           return box.top + top + (box.height - top - pad - bench.state.height * zoom) / 2 + (bench.state.height * zoom) / 2;
         }""")
         )
+
+    def test_a_town_is_zoomed_kept_three_times_blended_and_looked_at_by_hand(self) -> None:
+        page = self.new_scene("Town of mine")
+        page.keyboard.press("r")
+        page.locator("[data-recipe=town]").first.click()
+        page.get_by_role("button", name="Put it on").click()
+        self.until("bench.state.answer.nodes.some((one) => one.kind === 'array' && one.copies === 200)")
+        expect(page.locator("#sheet")).to_be_hidden()
+        self.kept()
+        lever = {name: page.locator(f"[data-lever][data-name='{name}']").get_attribute("data-lever") for name in ("Zoom", "Scroll", "Round")}  # fmt: skip
+        sights = []
+        for name, zoom, scroll in (("Old quarter", "90", "40"), ("Harbour", "420", "300"), ("Hills", "1100", "-700")):
+            for which, value in (("Zoom", zoom), ("Scroll", scroll)):
+                self.type_into(f"{lever[which]}.value", value)
+            self.kept()
+            sights.append(page.evaluate(PICTURE))
+            page.locator("[data-store-snapshot]").click()
+            page.locator("#menu input").fill(name)
+            with page.expect_response(lambda r: r.url.endswith("/edits")):
+                page.locator("#menu input").press("Enter")
+            expect(page.locator("[data-snapshot]", has_text=name)).to_be_visible()
+        self.assertEqual(len(set(sights)), 3)
+        for box in page.locator("[data-blend-tick]").all():
+            box.check()
+        page.locator("[data-blend-slide]").fill("50")
+        expect(self.field(f"{lever['Zoom']}.value").locator("input")).to_have_value("420")
+        page.locator("[data-blend-slide]").fill("75")
+        expect(self.field(f"{lever['Zoom']}.value").locator("input")).to_have_value("760")
+        # The camera about the town by its lever, then held by hand.
+        self.kept()
+        before = page.evaluate(PICTURE)
+        self.type_into(f"{lever['Round']}.value", "120")
+        self.kept()
+        self.assertNotEqual(page.evaluate(PICTURE), before)
+        page.keyboard.press("Escape")
+        page.locator("[data-choose-layer]", has_text="Camera").first.click()
+        page.locator("#handles").focus()
+        page.keyboard.press("r")
+        page.locator("[data-recipe=hand-held-camera]").first.click()
+        page.get_by_role("button", name="Put it on").click()
+        expect(page.locator("#sheet")).to_be_hidden()
+        self.kept()
+        first = page.evaluate(PICTURE)
+        page.locator("#frame").fill("40")
+        page.locator("#frame").press("Enter")
+        self.until(f"{PICTURE} !== {first}")
+
+    def test_balls_in_three_axes_are_pushed_apart_by_a_zone_whose_force_is_waved(self) -> None:
+        page = self.new_scene("Balls of mine")
+        ball = self.add_layer("Ball")
+        self.type_into(f"{ball}.radius", "14")
+        page.locator("#handles").focus()
+        page.keyboard.press("c")
+        row = page.locator('.layer.is-chosen[data-kind="array"]')
+        expect(row).to_be_visible()
+        array = row.get_attribute("data-layer") or ""
+        page.locator("[data-arrangement]").select_option("scatter")
+        self.type_into(f"{array}.arrangement.count", "100")
+        self.type_into(f"{array}.arrangement.area_depth", "400")
+        for parameter in ("copy_position", "copy_depth"):
+            self.choose(f"{array}.{parameter}")
+            for kind in ("Wave", "Wave", "Wiggle"):
+                made = self.add_modifier(kind)
+                self.type_into(f"{made}.amplitude", "30")
+        self.add_layer("Camera")
+        page.locator(f'[data-choose-layer="{array}"]').click()
+        self.choose(f"{array}.copy_position")
+        page.locator("[data-add-gauge]").first.click()
+        page.locator("#sheet .gauge-entry").filter(has_text="What is near").click()
+        expect(page.locator("#sheet [data-tie-form]")).to_be_visible()
+        page.keyboard.press("Escape")
+        zone = page.locator("[data-gauge]").first.get_attribute("data-gauge") or ""
+        before = page.evaluate(PICTURE)
+        page.locator(f'[data-gauge-menu="{zone}"]').click()
+        with page.expect_response(lambda r: r.url.endswith("/edits")):
+            page.locator("#menu").get_by_role("menuitem", name="Push the copies by it").click()
+        self.kept()
+        self.until(f"{PICTURE} !== {before}")
+        # With an end in depth it pushes towards the viewer and away: how large balls are seen changes.
+        size = """() => import(document.querySelector('script[type=module]').src.replace('bench.js', 'server.js')).then(({ row }) => {
+          const node = bench.state.answer.nodes.find((one) => one.kind === 'array');
+          return Array.from({ length: 100 }, (_, k) => row(node.channels.turned, Math.floor(bench.state.frame), k)[0]);
+        })"""
+        flat = page.evaluate(size)
+        page.locator(f'.lever-name[data-choose="{zone}.value"]').click()
+        self.type_into(f"{zone}.size_depth", "300")
+        self.kept()
+        pushed = page.evaluate(size)
+        self.assertGreater(max(abs(a - b) for a, b in zip(flat, pushed, strict=True)), 0.005)
+        self.choose(f"{array}.copy_position")
+        push = page.locator(".station[data-modifier]").last.get_attribute("data-modifier") or ""
+        self.choose(f"{push}.force")
+        wave = self.add_modifier("Wave")
+        self.type_into(f"{wave}.amplitude", "60")
+        self.shown(f"{push}.force")
+        forces = self.curve()
+        self.assertGreater(max(forces) - min(forces), 100)
 
     def test_what_stays_on_the_stage_is_told_in_its_menu(self) -> None:
         page = self.new_scene("Title of mine")

@@ -37,6 +37,20 @@ def solid_of(one: Scene, frame: int = 0) -> dict[str, np.ndarray]:
     return rows | {name: led(row) for name, row in rows.items() if name.startswith(("points", "inner.", "line.0"))}
 
 
+def _hull_area(points: np.ndarray) -> float:
+    """The area of the convex hull of points (n, 2): the hull by its supporting lines, in order of angle."""
+    chosen = []
+    for a in points:
+        for b in points:
+            way = b - a
+            if (way != 0).any() and ((points - a) @ np.array([way[1], -way[0]]) <= 1e-9).all():
+                chosen += [a, b]
+    rim = np.unique(np.round(chosen, 9), axis=0)
+    about = rim - rim.mean(axis=0)
+    rim = about[np.argsort(np.arctan2(about[:, 1], about[:, 0]))]
+    return float(abs(np.sum(rim[:, 0] * np.roll(rim[:, 1], -1) - np.roll(rim[:, 0], -1) * rim[:, 1])) / 2)
+
+
 class Cameras(unittest.TestCase):
     def test_one_that_stands_where_the_viewer_does_changes_nothing(self) -> None:
         card = {**CARD, "id": "card", "position": [620, 240], "depth": 90, "tilt": [30, -40], "rotation": 15}
@@ -146,6 +160,30 @@ class Solids(unittest.TestCase):
         # Neither side is seen: they have no size.
         for name in ("inner.0.0", "inner.1.0"):
             self.assertLess(float(np.ptp(shown[name], axis=0).max()), 1e-3)
+
+    def test_a_block_from_twelve_sides_covers_what_its_corners_span(self) -> None:
+        half = np.array([60.0, 40, 25])
+        corners = np.array([[x, y, z] for x in (-1, 1) for y in (-1, 1) for z in (-1, 1)]) * half
+        block = {"kind": "block", "position": [500, 300], "width": 120, "height": 80, "thickness": 50}
+        for turn in range(0, 360, 60):
+            for up in (-35, 50):
+                eye = turned_about(np.array([500.0, 300, 0]), np.array([500.0, 300, 500]), np.array([turn, up]))
+                view = looking(eye, np.array([500.0, 300, 0]), np.array(0.0), np.zeros(2), np.array([500.0, 300, 500]))
+                spots = through(view, corners + [500, 300, 0])
+                flat = [500, 300] + (spots[:, :2] - [500, 300]) / (1 - spots[:, 2:] / 500)
+                one = scene(block, {**FRONT, "around": [turn, up]}, background="#00000000")
+                shown = solid_of(one)
+                with self.subTest(turn=turn, up=up):
+                    # Each corner that is drawn is one of the eight, and the outermost all are.
+                    drawn_at = np.concatenate([shown[name] for name in ("points.0", "inner.0.0", "inner.1.0")])
+                    near = np.abs(drawn_at[:, None] - flat[None]).max(axis=2).min(axis=1)
+                    middle = np.ptp(drawn_at, axis=0).max()
+                    self.assertTrue(((near < 1e-2) | (near > 1)).all() and (near < middle).all())
+                    np.testing.assert_allclose(drawn_at.min(axis=0), flat.min(axis=0), atol=1e-2)
+                    np.testing.assert_allclose(drawn_at.max(axis=0), flat.max(axis=0), atol=1e-2)
+                    # As much of the picture is covered as the hull of its corners.
+                    covered = (pixels(drawn(one), 0)[..., 3] / 255).sum()
+                    self.assertAlmostEqual(covered / _hull_area(flat), 1, delta=0.01)
 
     def test_faces_are_shaded_by_how_they_face_the_light(self) -> None:
         lamp = {"kind": "light", "position": [500, -1e6], "depth": 1e6, "strength": 100, "shade": 30}
