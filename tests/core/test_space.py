@@ -285,6 +285,20 @@ class Copies(unittest.TestCase):
         spread = read(scene(array({**thrown, "spread_depth": 40, "size_depth": 20})), "z", 1.0)[:, 0]
         self.assertTrue((np.abs(spread - 100 * ages) <= 40 * ages + 10 + 1e-9).all() and spread.std() > 0)
 
+    def test_taken_apart_and_shown_as_dots_copies_stay_where_they_are_seen(self) -> None:
+        tilted = {"rest": [0, 0], "chain": [{"kind": "formula", "id": "f", "text": "(10 * i, 5)"}]}
+        laid = array({"kind": "ground", "columns": 2, "rows": 2, "gap": [60, 80]}, copy_tilt=tilted, by_depth=True)
+        laid["layers"] = [{**CARD, "id": "card", "name": "Card"}]
+        project = Project(id="p", name="P", scenes=(scene(laid, {**FRONT, "around": [20, 15]}),))
+        before = pixels(drawn(project.scenes[0]), 0)
+        seen = [on_stage(project.scenes[0], "card", k).mean(axis=0) for k in range(4)]
+        answer, _ = scene_view(project, "s", Question(dots="a.u", stop=1), Cache(), frozenset())
+        rows, each, data = answer["channels"][answer["dots"]["places"]]
+        dots = np.frombuffer(data, dtype=np.float32).reshape(rows, each, 2)[0]
+        np.testing.assert_allclose(dots, seen, atol=3)
+        apart = EDIT.validate_python({"kind": "take apart", "scene": "s", "array": "a"}).apply(project).scenes[0]
+        np.testing.assert_array_equal(pixels(drawn(apart), 0), before)
+
     def test_formulas_know_z_and_on_the_ground_orders_and_noises_go_by_the_plan(self) -> None:
         ground = {"kind": "ground", "columns": 3, "rows": 3, "gap": [40, 60]}
         moved = {"rest": 0, "chain": [{"kind": "formula", "id": "f", "text": "z / 2"}]}

@@ -16,6 +16,7 @@ from ..document.parameter import Parameter
 from ..document.protocols import Values
 from ..document.scene import Scene
 from ..document.specs import ParameterSpec, specs_of, value_of
+from ..evaluation.copies_in_depth import pushed_nearer
 from ..evaluation.fit import fitted
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
@@ -79,7 +80,7 @@ class TakeApart(SceneEdit):
             taken.append(name)
             named.append(group.changed(name=name))
         whole: Any = tuple(named)
-        return with_node(scene, self.array, Group(**fields, layers=whole))
+        return with_node(scene, self.array, Group(**fields, by_depth=old.by_depth, layers=whole))
 
     def _frames(self, scene: Scene) -> SampleTimes:
         if self.way == "still":
@@ -101,15 +102,19 @@ class _Copies:
         self._inside = shown_at(sampler, array.id, copies)
         at = array.id
         place, facing = (sampler.evaluate(f"{at}.{name}", copies) for name in ("place", "facing"))
-        moved, turned, scale, opacity = (
-            sampler.evaluate(f"{at}.copy_{name}", copies) for name in ("position", "rotation", "scale", "opacity")
+        moved, turned, scale, opacity, depth, tilt = (
+            sampler.evaluate(f"{at}.copy_{name}", copies)
+            for name in ("position", "rotation", "scale", "opacity", "depth", "tilt")
         )
+        nearer = pushed_nearer(sampler, at, copies)
         number = np.arange(len(copies.elements or ()))[:, None]
         there = number < sampler.evaluate(f"{at}.n", copies)[..., 0]
         self._own = {
             "position": place + moved,
             "rotation": facing + turned,
             "scale": scale,
+            "depth": depth + sampler.evaluate(f"{at}.z", copies) + (0.0 if nearer is None else nearer),
+            "tilt": tilt,
             "opacity": np.where(there[..., None], opacity, 0.0),
         }
         self._specs = specs_of(BaseLayer)

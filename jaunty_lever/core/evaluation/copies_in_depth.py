@@ -23,13 +23,17 @@ if TYPE_CHECKING:
 
 def solid_copy_placing(sampler: "Sampler", array: str, samples: SampleTimes) -> Floats:
     """From a copy's own coordinates to those of its array, in space; (elements or 1, times or 1, 3, 4)."""
-    return plain_copy_placing(sampler, array, samples, _pushed(sampler, array, samples))
+    return plain_copy_placing(sampler, array, samples, pushed_nearer(sampler, array, samples))
 
 
-def seen_from(sampler: "Sampler", layer: str, samples: SampleTimes, now: SampleTimes, spots: Floats) -> Floats:
+def seen_from(
+    sampler: "Sampler", layer: str, samples: SampleTimes, now: SampleTimes, spots: Floats, inside: Floats | None = None
+) -> Floats:
     """Where points of a layer, (…, 2) in its own coordinates, are seen on the stage, and their w: (…, 3). `samples` are those
-    of the copies around it, `now` those of the scene."""
+    of the copies around it, `now` those of the scene; `inside` leads to the layer's coordinates from those of the points."""
     solid = solid_placing(sampler, layer, samples)
+    if inside is not None:
+        solid = solid_product(solid, inside)
     here, parent = layer, sampler.index.parents[layer]
     while parent is not None:
         if isinstance(sampler.index.layers[parent], ArrayLayer):
@@ -53,7 +57,7 @@ def seen_parameters(index: SceneIndex, layer: str) -> Iterator[str]:
         yield from deep_parameters(index, camera.id)
 
 
-def _pushed(sampler: "Sampler", array: str, samples: SampleTimes) -> Floats | None:
+def pushed_nearer(sampler: "Sampler", array: str, samples: SampleTimes) -> Floats | None:
     """How much nearer copies are brought by the pushes of their position, px, (elements, times, 1); None: by none."""
     node = sampler.index.parameters[f"{array}.copy_position"]
     pushes = [

@@ -12,6 +12,8 @@ from ..document.arrangement import Emitter
 from ..document.index import ParameterNode, SceneIndex
 from ..document.layers import ArrayLayer
 from ..document.protocols import Values
+from ..evaluation.copies_in_depth import seen_from, solid_copy_placing
+from ..evaluation.depth import in_depth
 from ..evaluation.edges import edged
 from ..evaluation.placing import copy_placing, world_matrix
 from ..evaluation.sample_times import SampleTimes
@@ -160,13 +162,17 @@ def stage_of(
         return None
     where = shown.numbered(sampler, node, samples, numbers)
     beside = shown.numbered(sampler, sampler.index.known[f"{array}.place"], samples, numbers)
-    if edged(sampler.index, array) is None:
+    if array in in_depth(sampler.scene):
+        placed = solid_copy_placing(sampler, array, beside)
+        spots = seen_from(sampler, array, beside, samples, np.zeros((1, 1, 2)), placed)[..., :2]
+    elif edged(sampler.index, array) is None:
         copies = copy_placing(sampler, array, beside)
         spots = copies[..., 4:]
     else:
         spots = sampler.evaluate(f"{array}.place", beside)
-    x, y = applied(world_matrix(sampler, array, beside), spots[..., 0], spots[..., 1])
-    spots = np.stack(np.broadcast_arrays(x, y), axis=-1)
+    if array not in in_depth(sampler.scene):
+        x, y = applied(world_matrix(sampler, array, beside), spots[..., 0], spots[..., 1])
+        spots = np.stack(np.broadcast_arrays(x, y), axis=-1)
     values = whole(sampler.evaluate(node.id, where), where)
     return {
         "array": array,

@@ -147,7 +147,7 @@ export function handlesOfArray() {
   const shape = nodeOf(array.id);
   if (!shape) return handlesOfLayer();
   const inside = bench.layers.at(-1) === array.id;
-  const own = inside ? ofArrangement(array, shape.matrix, placesOf(array.id)) : [];
+  const own = inside && array.kind !== "ground" ? ofArrangement(array, shape.matrix, placesOf(array.id)) : [];
   return [...handlesOfLayer(), ...own, ...array.gauges.filter(({ kind }) => kind === "zone").flatMap(ofZone)];
 }
 
@@ -256,7 +256,7 @@ export function drawArray(context, answer) {
   if (array.kind === "emitter" && bench.layers.at(-1) === array.id) drawEmitter(context, answer, array, shape.matrix, screen, now);
   for (const gauge of array.gauges) {
     if (gauge.kind === "zone") drawZone(context, gauge);
-    if (gauge.kind === "sweep" && spots) drawFront(context, array, gauge, shape.matrix, spots);
+    if (gauge.kind === "sweep" && spots && array.kind !== "ground") drawFront(context, array, gauge, shape.matrix, spots);
   }
   for (const { at: [x, y], order, zone, turn, words } of handlesOfArray()) {
     if (own.has(words)) continue;
