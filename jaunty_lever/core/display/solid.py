@@ -5,9 +5,11 @@ a radial fill, lightest where it faces the light. Their matrix faces the viewer;
 """
 
 from collections.abc import Mapping
+from itertools import product
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..document.space import Ball, Block, Solid
 from ..geometry.outline import Floats
@@ -25,8 +27,8 @@ DRAWS = (Solid,)
 CHANNELS: dict[str, Any] = {}
 FIXED: dict[str, str] = {}
 
-_FACE = "MLLLLZ"
-"""Four corners, and one more where the plane just before the viewer cuts one off."""
+_FACE, _RIM = "MLLLLZ", "MLLLLLLZ"
+"""Four corners, and six, and one more where the plane just before the viewer cuts one off."""
 _ACROSS = ((2, 0, 1), (0, 1, 2), (1, 2, 0))
 """For each face that can be seen: the axis it faces, and those along it."""
 _ROUND = 0.5522847498307936
@@ -52,7 +54,7 @@ def _block(builder: "Builder", layer: Solid) -> tuple[dict[str, Channel], dict[s
     half = np.stack(np.broadcast_arrays(*(np.clip(size[..., 0] / 2, 0, 1e6) for size in sizes)), axis=-1)
     column, height = space.solid[..., :3], half[..., 1, None]
     centre = space.solid[..., 3] - np.where(stands >= 0.5, height, 0.0) * column[..., 1]
-    faces, colours = [], []
+    faces, colours, signs = [], [], {}
     for axis, one, other in _ACROSS:
         normal = np.cross(column[..., one], column[..., other])
         size = np.linalg.norm(normal, axis=-1, keepdims=True)
@@ -64,12 +66,12 @@ def _block(builder: "Builder", layer: Solid) -> tuple[dict[str, Channel], dict[s
             (normal * _towards(space, centre + sign * along)).sum(axis=-1, keepdims=True) * sign for sign in (1, -1)
         ]
         sign = np.where(before[0] > 0, 1.0, np.where(before[1] > 0, -1.0, 0.0))
+        signs[axis] = sign
         middle = centre + sign * along
         way = space.light[..., :3] - middle
         way = way / np.maximum(np.linalg.norm(way, axis=-1, keepdims=True), 1e-9)
-        colours.append(
-            np.where(sign != 0, lit(colour, (normal * sign * way).sum(axis=-1, keepdims=True), space.light), 0.0)
-        )
+        shade = lit(colour, (normal * sign * way).sum(axis=-1, keepdims=True), space.light)
+        colours.append(np.where(sign != 0, shade, 0.0))
         a, b = half[..., one, None] * column[..., one], half[..., other, None] * column[..., other]
         corners = np.stack(np.broadcast_arrays(middle - a - b, middle + a - b, middle + a + b, middle - a + b), axis=-2)
         # What cannot be seen has no size.
@@ -77,20 +79,65 @@ def _block(builder: "Builder", layer: Solid) -> tuple[dict[str, Channel], dict[s
         faces.append(_flattened(space, _before(space, corners)))
     clear = bool((colour[..., 3] < 1).any())
     lined = [face.reshape(*face.shape[:-2], -1) for face in faces]
-    whole = np.concatenate(np.broadcast_arrays(*lined), axis=-1)
-    line = {"line.0": builder.laid(whole), "line_which": channel(np.zeros((1, 1)))}
-    made = {"points.0": builder.laid(lined[0] if clear else whole), "colour": builder.laid(colours[0])}
+    rim = _flattened(space, _before(space, _rim(centre, column, half, signs)))
+    # Under the others lies all of it in the colour of the first face, so that no gap shows between them.
+    made = {
+        "points.0": builder.laid(lined[0] if clear else rim.reshape(*rim.shape[:-2], -1)),
+        "colour": builder.laid(colours[0]),
+    }
     for j in (0, 1):
         made |= {f"inner.{j}.0": builder.laid(lined[j + 1]), f"inner_colour.{j}": builder.laid(colours[j + 1])}
     fixed: dict[str, Any] = {
-        "verbs": [_FACE if clear else _FACE * 3],
-        "fill": "solid",
-        "shells": 2,
-        "shell_verbs": [_FACE],
-    }
+        "verbs": [_FACE if clear else _RIM], "fill": "solid", "shells": 2, "shell_verbs": [_FACE]
+    }  # fmt: skip
     if layer.stroke_width.moves or layer.stroke_width.constant_value:
+        whole = np.concatenate(np.broadcast_arrays(*lined), axis=-1)
+        line = {"line.0": builder.laid(whole), "line_which": channel(np.zeros((1, 1)))}
         return made | line, {**fixed, "line_verbs": [_FACE * 3]}
     return made, fixed
+
+
+def _rims() -> NDArray[np.int64]:
+    """For each way in which a block is seen (along each axis: its lower face, neither, its upper one), the corners round its
+    rim, the last one again where there are fewer than six. Corner 4x + 2y + z: the upper one along these."""
+    made = np.zeros((27, 6), dtype=np.int64)
+    for state, (x, y, z) in enumerate(product((-1, 0, 1), repeat=3)):
+        edges: dict[tuple[int, int], int] = {}
+        for axis, sign in enumerate((x, y, z)):
+            if sign:
+                bits = [1 << (2 - one) for one in range(3) if one != axis]
+                own = (1 << (2 - axis)) if sign > 0 else 0
+                ring = [own, own | bits[0], own | bits[0] | bits[1], own | bits[1]]
+                for one, other in zip(ring, ring[1:] + ring[:1], strict=True):
+                    key = (min(one, other), max(one, other))
+                    edges[key] = edges.get(key, 0) + 1
+        beside: dict[int, list[int]] = {}
+        for (one, other), count in edges.items():
+            # An edge between two faces that are seen lies inside.
+            if count == 1:
+                beside.setdefault(one, []).append(other)
+                beside.setdefault(other, []).append(one)
+        if not beside:
+            continue
+        way = [min(beside)]
+        while len(way) < len(beside):
+            way.append(next(one for one in beside[way[-1]] if len(way) < 2 or one != way[-2]))
+        made[state] = [*way, *([way[-1]] * (6 - len(way)))]
+    return made
+
+
+def _rim(centre: Floats, column: Floats, half: Floats, signs: dict[int, Floats]) -> Floats:
+    """The six corners round what is seen of blocks, (…, 6, 3)."""
+    arms = [half[..., axis, None] * column[..., axis] for axis in range(3)]
+    corners = np.stack(
+        np.broadcast_arrays(
+            *(centre + x * arms[0] + y * arms[1] + z * arms[2] for x, y, z in product((-1, 1), repeat=3))
+        ),
+        axis=-2,
+    )
+    state = sum((signs[axis][..., 0] + 1) * 3 ** (2 - axis) for axis in range(3))
+    chosen = np.broadcast_to(_RIMS[np.asarray(state, dtype=np.int64)], (*corners.shape[:-2], 6))
+    return np.take_along_axis(corners, chosen[..., None], axis=-2)
 
 
 def _towards(space: Space, spot: Floats) -> Floats:
@@ -108,9 +155,9 @@ def _weight(space: Space, spots: Floats) -> Floats:
 
 
 def _before(space: Space, corners: Floats) -> Floats:
-    """Four corners (…, 4, 3) as the five of what of them lies before the viewer, the last one again where there are fewer."""
+    """Corners round a face (…, n, 3) as the n + 1 of what of it lies before the viewer, the last one again where there are fewer."""
     w = _weight(space, corners)
-    made = np.concatenate([corners, corners[..., 3:, :]], axis=-2)
+    made = np.concatenate([corners, corners[..., -1:, :]], axis=-2)
     behind = (w < NEAREST).any(axis=-1)
     if behind.any():
         made[behind] = _cut_off(corners[behind], w[behind])
@@ -118,17 +165,18 @@ def _before(space: Space, corners: Floats) -> Floats:
 
 
 def _cut_off(corners: Floats, w: Floats) -> Floats:
-    """The same of faces (n, 4, 3) that reach behind the viewer, with the w of their corners (n, 4)."""
+    """The same of faces (m, n, 3) that reach behind the viewer, with the w of their corners (m, n)."""
+    sides = corners.shape[1]
     inside = w >= NEAREST
     after, w_after, inside_after = (np.roll(part, -1, axis=1) for part in (corners, w, inside))
     span = w_after - w
     share = (NEAREST - w) / np.where(span != 0, span, 1)
     cut = corners + share[..., None] * (after - corners)
-    spots = np.stack([corners, cut], axis=2).reshape(-1, 8, 3)
-    there = np.stack([inside, inside != inside_after], axis=2).reshape(-1, 8)
-    order = np.argsort(~there, axis=1, kind="stable")[:, :5]
-    many = np.minimum(there.sum(axis=1, keepdims=True), 5)
-    order = np.where(np.arange(5) < many, order, np.take_along_axis(order, np.maximum(many - 1, 0), axis=1))
+    spots = np.stack([corners, cut], axis=2).reshape(-1, 2 * sides, 3)
+    there = np.stack([inside, inside != inside_after], axis=2).reshape(-1, 2 * sides)
+    order = np.argsort(~there, axis=1, kind="stable")[:, : sides + 1]
+    many = np.minimum(there.sum(axis=1, keepdims=True), sides + 1)
+    order = np.where(np.arange(sides + 1) < many, order, np.take_along_axis(order, np.maximum(many - 1, 0), axis=1))
     made = np.take_along_axis(spots, order[..., None], axis=1)
     # What lies behind as a whole has no size.
     return np.where(many[..., None] > 0, made, corners[:, :1])
@@ -192,3 +240,4 @@ def _circle() -> Floats:
 
 
 _CIRCLE = _circle()
+_RIMS = _rims()
