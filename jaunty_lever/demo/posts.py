@@ -61,7 +61,7 @@ def _posts(made: Maker) -> None:
     made.do("set arrangement", array="posts", arrangement="ground")
     for name, value in (("columns", COLUMNS), ("rows", ROWS), ("gap", (74, 100))):
         made.do("set value", parameter=f"posts.arrangement.{name}", value=value)
-    made.do("add gauge", array="posts", gauge="noise", id="post-hills", name="Hills")
+    made.do("add gauge", array="posts", gauge="noise", id="post-hills", name="Hills", fields={"seed": 4})
     made.do("set value", parameter="post-hills.octaves", value=3)
     made.do("write formula", parameter="post-hills.zoom", text="($Zoom, $Zoom)", id="post-zoomed")
     made.do("write formula", parameter="post-hills.scroll", text="($Scroll, 0)", id="post-scrolled")

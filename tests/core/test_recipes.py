@@ -47,7 +47,15 @@ class Ready(unittest.TestCase):
                     **({"rotation": turn} if name == "on-twos" else {}),
                 }
                 state = project(scene(first, *LAYERS[1:]))
-                layers = ["layer2"] if name in ("hand-held", "wall-of-one-clip") else ["layer0", "layer1"]
+                if name == "hand-held-camera":
+                    state = project(scene(*LAYERS[:3], {"kind": "camera"}))
+                layers = (
+                    ["layer3"]
+                    if name == "hand-held-camera"
+                    else ["layer2"]
+                    if name in ("hand-held", "wall-of-one-clip")
+                    else ["layer0", "layer1"]
+                )
                 after = put(state, recipe, **{part.id: [layers[k]] for k, part in enumerate(recipe.parts)})
                 self.assertIn(len(after.scenes[0].levers), (2, 3))
                 sampler = Sampler(after.scenes[0])
