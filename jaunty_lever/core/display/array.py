@@ -79,5 +79,5 @@ def parts(
         else copies.channel(f"{at}.copy_opacity", 0.01),
     }
     inside = copies.within(shown_at(sampler, at, copies.samples), space)
-    nodes = tuple(inside.node(child) for child in layer.layers if child.drawn and not child.hidden)
+    nodes = tuple(inside.node(child) for child in layer.layers if child.shown)
     return channels, {"copies": most}, nodes

@@ -17,7 +17,7 @@ from ..evaluation.depth import lens_at, solid_placing, spread, view_at
 from ..evaluation.elements import Elements
 from ..geometry.matrices import inverted, product
 from ..geometry.outline import Floats
-from ..geometry.solid import NEAREST, UNIT, plane_of, solid_product, tangent
+from ..geometry.solid import NEAREST, UNIT, plane_of, share_of_lens, solid_product, tangent
 from .channels import Channel, made_of
 from .lighting import light_at
 
@@ -83,9 +83,8 @@ def _is_solid(layer: BaseLayer) -> bool:
 
 def facing(solid: Floats, lens: Floats) -> Floats:
     """The flat matrix (…, 6) of what faces the viewer where something stands, as large as it is seen there."""
-    over = np.where(lens[..., 0] > 0, 1 / np.where(lens[..., 0] > 0, lens[..., 0], 1), 0.0)
     at = solid[..., 3]
-    w = np.maximum(1 - at[..., 2] * over, NEAREST)
+    w = np.maximum(1 - at[..., 2] * share_of_lens(lens), NEAREST)
     size = 1 / w
     x, y = (lens[..., 1 + k] + (at[..., k] - lens[..., 1 + k]) * size for k in (0, 1))
     still = np.zeros(np.broadcast_shapes(size.shape, x.shape))

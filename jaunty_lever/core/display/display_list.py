@@ -7,7 +7,6 @@ from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from .builder import Builder
 from .channels import Channel
-from .kinds import is_shown
 from .node import DisplayNode
 
 
@@ -46,5 +45,5 @@ def display_list(
         scene.height,
         samples.shape[1],
         builder.channel(f"{scene.id}.background"),
-        tuple(builder.node(layer) for layer in scene.layers if is_shown(layer)),
+        tuple(builder.node(layer) for layer in scene.layers if layer.shown),
     )

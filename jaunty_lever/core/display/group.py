@@ -25,7 +25,7 @@ FIXED: dict[str, str] = {}
 
 def parts(builder: "Builder", layer: Group) -> tuple[Mapping[str, Channel], Mapping[str, Any], tuple[DisplayNode, ...]]:
     """See NodeKind."""
-    inside, shown = builder.inside(layer.id), [child for child in layer.layers if child.drawn and not child.hidden]
+    inside, shown = builder.inside(layer.id), [child for child in layer.layers if child.shown]
     channels: dict[str, Channel] = {}
     if layer.by_depth and len(shown) > 1 and any(child.id in builder.deep for child in shown):
         near = np.broadcast_arrays(*(depth.nearness(inside.space_of(child.id)) for child in shown))

@@ -14,8 +14,3 @@ _DRAWN: tuple[NodeKind, ...] = (*NODE_KINDS.values(), solid)  # type: ignore[arg
 def kind_of(layer: BaseLayer) -> NodeKind:
     """Which kind of node a layer becomes."""
     return next(kind for kind in _DRAWN if isinstance(layer, kind.DRAWS))
-
-
-def is_shown(layer: BaseLayer) -> bool:
-    """Whether a layer becomes a node at all."""
-    return layer.drawn and not layer.hidden

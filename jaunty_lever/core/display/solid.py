@@ -1,6 +1,6 @@
 """Blocks and balls: what of them is seen, as shapes, shaded by the scene's light.
 
-A block is the outline of its faces in the colour of the one before it, with a shell for each of the others; a ball is a disc with
+A block is the rim of what is seen of it in the colour of its front, with a shell for each of the others; a ball is a disc with
 a radial fill, lightest where it faces the light. Their matrix faces the viewer; what is nearer about them is in their points.
 """
 
@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from ..document.space import Ball, Block, Solid
 from ..geometry.outline import Floats
-from ..geometry.solid import NEAREST
+from ..geometry.solid import NEAREST, share_of_lens
 from .channels import Channel, channel
 from .depth import Space
 from .lighting import lit
@@ -149,9 +149,7 @@ def _towards(space: Space, spot: Floats) -> Floats:
 
 def _weight(space: Space, spots: Floats) -> Floats:
     """w of spots (…, n, 3)."""
-    lens = space.lens[..., 0]
-    over = np.where(lens > 0, 1 / np.where(lens > 0, lens, 1), 0.0)
-    return np.asarray(1 - spots[..., 2] * over[..., None])
+    return np.asarray(1 - spots[..., 2] * share_of_lens(space.lens)[..., None])
 
 
 def _before(space: Space, corners: Floats) -> Floats:

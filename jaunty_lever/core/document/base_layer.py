@@ -54,3 +54,8 @@ class BaseLayer(Model):
     blurs: bool = Field(default=True, description="Whether its motion blurs, where the scene's does.")
     filters: tuple[AnyFilter, ...] = ()
     matte: Matte | None = Field(default=None, description="Where the layer shows, if not everywhere.")
+
+    @property
+    def shown(self) -> bool:
+        """Whether it is drawn."""
+        return self.drawn and not self.hidden

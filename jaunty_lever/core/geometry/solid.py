@@ -99,13 +99,18 @@ def looking(place: Floats, aim: Floats, turn: Floats, tilt: Floats, eye: Floats)
     return np.concatenate([np.broadcast_to(rows, (*shape, 3)), np.broadcast_to(moved, shape)[..., None]], axis=-1)
 
 
+def share_of_lens(lens: Floats) -> Floats:
+    """How much of the way to the viewer a pixel of depth is, for lenses (…, 3); 0 where there is no perspective."""
+    return np.asarray(np.where(lens[..., 0] > 0, 1 / np.where(lens[..., 0] > 0, lens[..., 0], 1), 0.0))
+
+
 def plane_of(solid: Floats, lens: Floats) -> Floats:
     """What a perspective makes of a layer's own plane: (…, 3, 3), from x y 1 to x′w y′w w.
 
     `solid` (…, 3, 4) leads to the stage; `lens` (…, 3): the perspective in px, 0 for none, and its origin.
     """
     flat = solid[..., [0, 1, 3]]
-    over = np.where(lens[..., 0] > 0, 1 / np.where(lens[..., 0] > 0, lens[..., 0], 1), 0.0)
+    over = share_of_lens(lens)
     nearer = flat[..., 2, :] * over[..., None]
     x = flat[..., 0, :] - lens[..., 1, None] * nearer
     y = flat[..., 1, :] - lens[..., 2, None] * nearer

@@ -1,8 +1,7 @@
-"""Scenes for the pictures of the reference pages about depth: three views side by side, each with a camera of its own."""
+"""Scenes for the pictures of the reference pages about depth."""
 
 from typing import Any
 
-WIDE, HIGH = 640, 180
 _BRICK, _SEA, _BRASS, _PAPER = "#a93c28", "#1f6f78", "#c99a3f", "#d8d0ba"
 
 
