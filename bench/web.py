@@ -11,7 +11,7 @@ from pathlib import Path
 from jaunty_lever.formats.project_file import write
 from tests.browser.harness import Server
 
-from . import arrays, depth, linkage
+from . import arrays, depth, linkage, sparks
 from .large import crowd
 from .measure import line, middle
 from .motion import large_project
@@ -122,6 +122,7 @@ def everything() -> None:
             linkage.pulled(server)
             linkage.woven(server)
             arrays.hand(server)
+            sparks.hand(server)
             depth.on_a_page(server)
             parallel(server)
         finally:

@@ -1,10 +1,11 @@
 """Channels: the values of a display list, as float32 rows with the hash of their content."""
 
 from dataclasses import dataclass
-from hashlib import blake2b
 
 import numpy as np
 from numpy.typing import NDArray
+
+from ..kernels.digest import digest_of
 
 Rows = NDArray[np.float32]
 
@@ -57,6 +58,5 @@ def made_of(rows: Rows, each: int) -> Channel:
     # What moves mostly ends elsewhere than it begins: that is seen at a glance.
     if rows.shape[0] > 1 and np.array_equal(rows[0], rows[-1]) and bool(np.all(rows == rows[0])):
         rows = rows[:1]
-    key = blake2b(rows.tobytes(), digest_size=12)
-    key.update(repr((*rows.shape, each) if each > 1 else rows.shape).encode())
-    return Channel(rows, key.hexdigest(), each)
+    # Rows of one length are not those of another, whatever their numbers.
+    return Channel(rows, f"{digest_of(rows).hex()}-{rows.shape[0]}-{rows.shape[1]}-{each}", each)

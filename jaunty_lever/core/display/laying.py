@@ -6,12 +6,14 @@ each of the sparks alive then, in the order in which they are drawn.
 
 from collections.abc import Hashable
 from dataclasses import dataclass
-from hashlib import blake2b
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..evaluation.sample_times import SampleTimes
+from ..kernels import laying
+from ..kernels.digest import digest_of
+from ..kernels.parallel import over
 from .channels import Channel, channel, made_of
 
 Whole = NDArray[np.int64]
@@ -36,7 +38,7 @@ class Lay:
         if values.shape[0] == 1 and not (self.whole and not rests):
             return channel(values[:, :1])
         made = np.zeros((self.rows, self.places, values.shape[2]), dtype=np.float32)
-        made[self.row, self.place] = values[:, 0]
+        over(len(self.row), laying.lay, self.row, self.place, values[:, 0], made)
         if self.whole and rests:
             first, last = np.full(self.places, self.rows - 1), np.zeros(self.places, dtype=np.int64)
             np.minimum.at(first, self.place, self.row)
@@ -64,21 +66,13 @@ def lay_of(around: SampleTimes, lay: Lay | None, samples: SampleTimes, copies: i
     else:
         # Sparks stand moment after moment: each next to the one before it of the same moment.
         when = elements.when
-        group = parents * (around.shape[1]) + when
-        fresh = (
-            np.flatnonzero(np.concatenate([[True], group[1:] != group[:-1]]))
-            if len(group)
-            else np.zeros(0, dtype=np.int64)
-        )
-        lengths = np.diff(np.append(fresh, len(group)))
-        within = np.arange(len(group)) - np.repeat(fresh, lengths)
-        if whole and len(group):
+        within = np.empty(len(when), dtype=np.int64)
+        laying.counted_within(parents, when, within)
+        if whole and len(when):
             # Each has a place of its own, by its number.
             within = np.unique(elements.numbers, return_inverse=True)[1]
         row, rows = (when, around.shape[1]) if lay is None else (lay.row[parents], lay.rows)
     outer = parents if lay is None else lay.place[parents]
     wide = (around.shape[0] if lay is None else lay.places) * copies
     place = outer * copies + within
-    digest = blake2b(row.tobytes(), digest_size=12)
-    digest.update(place.tobytes())
-    return Lay(row, place, rows, max(wide, 1), (digest.hexdigest(), rows, wide, whole), whole)
+    return Lay(row, place, rows, max(wide, 1), (digest_of(row, place), rows, wide, whole), whole)

@@ -41,7 +41,7 @@ class Modifier(Model):
     mathematics in one or two lines, `linked` says that it needs a driver and is made by linking, `takes_any` that this may be any number, switch or choice, `chain_limit` how many of it a chain may hold,
     `minds_length` that the scene's length matters to it, `timely` that its result moves although nothing that it takes in does,
     `mixes_elements` that its rows may belong to different elements: each row of its result depends on that row alone (else
-    it is applied to one element after the other), `stands` that it goes by where its value lies on the stage, and so only
+    it is applied to one element after the other; see `mixes`), `stands` that it goes by where its value lies on the stage, and so only
     onto positions of copies, `faults` what can make no sense in it, `example` the fields of a
     parameter (keys or resting value) and the settings with which its page plots it, `compared` the choice whose options its
     page shows side by side.
@@ -79,6 +79,10 @@ class Modifier(Model):
         step=0.05,
         owner="weights",
     )
+
+    def mixes(self, at: Context) -> bool:
+        """Whether rows of different elements may be handed to `apply` together."""
+        return self.mixes_elements
 
     def apply(self, incoming: Signal, at: Context) -> Values:
         """What the modifier gives, shape (n, components) or (1, components); never changes its input."""

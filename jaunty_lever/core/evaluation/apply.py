@@ -58,7 +58,7 @@ def by_state(context: ModifierContext, incoming: Incoming, work: Work) -> Values
 def _sound(context: ModifierContext, incoming: Incoming) -> Values:
     """What a modifier gives; where that makes no sense, what came in."""
     elements = context.samples.elements
-    if elements is not None and len(elements) > 1 and not context.modifier.mixes_elements:
+    if elements is not None and len(elements) > 1 and not context.modifier.mixes(context):
         return _one_by_one(context, incoming)
     out = context.modifier.apply(incoming, context)
     if out.shape[1] != context.components:
@@ -72,6 +72,7 @@ def _sound(context: ModifierContext, incoming: Incoming) -> Values:
 
 def _one_by_one(context: ModifierContext, incoming: Incoming) -> Values:
     many, each = context.samples.shape
+    incoming.begin()
     out = np.empty((many, each, context.components))
     for k in range(many):
         one = context.samples.one(k)

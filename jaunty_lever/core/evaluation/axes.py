@@ -1,5 +1,7 @@
 """Along which axes each parameter of a scene varies: known from its graph before anything is worked out."""
 
+from threading import RLock
+
 from ..document.axes import CONSTANT, OVER_TIME, Axes, joined_axes
 from ..document.index import ParameterNode, Reading, SceneIndex
 from ..document.modifier import Modifier
@@ -10,11 +12,19 @@ from .readings import needed, stage_parameters, timely
 
 
 class AxesOfScene:
-    """The axes of one scene's parameters, each found once."""
+    """The axes of one scene's parameters, each found once; many threads may ask."""
 
     def __init__(self, index: SceneIndex) -> None:
         self._index = index
         self._known: dict[tuple[str, int], Axes] = {}
+        self._working: set[tuple[str, int]] = set()
+        self._lock = RLock()
+
+    @classmethod
+    def known(cls, index: SceneIndex) -> "AxesOfScene":
+        """Those of a scene; remembered on its index, which never changes."""
+        made: AxesOfScene = index.__dict__.setdefault("_axes", cls(index))
+        return made
 
     def of(self, parameter: str) -> Axes:
         """The axes of a parameter's result."""
@@ -37,11 +47,19 @@ class AxesOfScene:
         """The axes of what the first `count` modifiers of a chain give."""
         asked = (node.id, count)
         known = self._known.get(asked)
-        if known is None:
+        if known is not None:
+            return known
+        with self._lock:
             # A circle that came in by a way round the checks rests.
-            self._known[asked] = CONSTANT
-            known = self._known[asked] = self._found(node, count).within(len(self._index.arrays_of(node)))
-        return known
+            if asked in self._working:
+                return CONSTANT
+            self._working.add(asked)
+            try:
+                made = self._found(node, count).within(len(self._index.arrays_of(node)))
+            finally:
+                self._working.discard(asked)
+            self._known[asked] = made
+        return made
 
     def _found(self, node: ParameterNode, count: int) -> Axes:
         own = node.parameter

@@ -54,6 +54,10 @@ class Incoming:
             self._known = self._rows(self._samples, self._samples.grid is None)
         return self._known
 
+    def begin(self) -> None:
+        """Works its values out for all samples at once, before some of them are asked for."""
+        self._known = self.values
+
     def at(self, times: Times) -> Values:
         return self._rows(self._samples.at(worked_out(times, self._sampler.scene.fps)), True)
 

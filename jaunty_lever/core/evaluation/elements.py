@@ -7,10 +7,11 @@ alone, and gives the same numbers as among all.
 from collections.abc import Hashable
 from dataclasses import dataclass
 from functools import cached_property
-from hashlib import blake2b
 
 import numpy as np
 from numpy.typing import NDArray
+
+from ..kernels.digest import digest_of
 
 Numbers = NDArray[np.int64]
 
@@ -52,10 +53,8 @@ class Elements:
     @cached_property
     def key(self) -> Hashable:
         """What results for these elements are remembered under."""
-        whole = blake2b(self.numbers.tobytes(), digest_size=16)
-        if self.parents is not None:
-            whole.update(self.parents.tobytes())
-        return self.array, len(self), whole.digest(), self.aged, self.outer and self.outer.key
+        parts = (self.numbers,) if self.parents is None else (self.numbers, self.parents)
+        return self.array, len(self), digest_of(*parts), self.aged, self.outer and self.outer.key
 
     @cached_property
     def streams(self) -> Numbers:

@@ -110,7 +110,9 @@ class Layouts:
 
     def at(self, array: str, elements: Elements, samples: SampleTimes) -> Layout:
         """The layout of an array for samples of its copies."""
-        outer = self._outside(array, elements, samples)
+        return self._laid(array, self._outside(array, elements, samples))
+
+    def _laid(self, array: str, outer: SampleTimes) -> Layout:
         key = ("layout", self._sampler.upstream.key(f"{array}.place"), outer.key)
         return self._sampler.remembered(key, lambda: self._made(array, outer), _size)
 
@@ -182,7 +184,7 @@ class Layouts:
     def _counted(self, array: str, owner: str, outer: SampleTimes) -> tuple[Layout, Order]:
         sampler = self._sampler
         settings = {n: sampler.evaluate(f"{owner}.{n}", outer) for n in specs_of(OrderSettings)}
-        layout = self._made(array, outer)
+        layout = self._laid(array, outer)
         shape = np.broadcast_shapes(layout.state.shape, *(values.shape[:2] for values in settings.values()))
         rows = {n: _rows(values, shape) for n, values in settings.items()}
         places = _spread(layout.places, layout.state, shape)

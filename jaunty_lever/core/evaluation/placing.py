@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document.layers import ArrayLayer
-from ..geometry.matrices import layer_matrix, product
+from ..geometry.matrices import copy_matrix, layer_matrix, product
 from .sample_times import SampleTimes
 
 if TYPE_CHECKING:
@@ -39,16 +39,13 @@ def placing(sampler: "Sampler", layer: str, samples: SampleTimes) -> Matrices:
     return layer_matrix(position, rotation, scale, pivot)
 
 
-_NO_PIVOT = np.zeros((1, 1, 2))
-
-
 def copy_placing(sampler: "Sampler", array: str, samples: SampleTimes) -> Matrices:
     """The matrix from a copy's own coordinates to those of its array; (elements or 1, times or 1, 6)."""
     moved, rotation, scale = (
         sampler.evaluate(f"{array}.{name}", samples) for name in ("copy_position", "copy_rotation", "copy_scale")
     )
     place, facing = (sampler.evaluate(f"{array}.{name}", samples) for name in ("place", "facing"))
-    return layer_matrix(place + moved, facing + rotation, scale, _NO_PIVOT)
+    return copy_matrix(place, moved, facing, rotation, scale)
 
 
 def placing_parameters(layer: str) -> tuple[str, ...]:

@@ -1,7 +1,6 @@
 """The samples at which values are asked for: moments, and elements at moments."""
 
 from collections.abc import Hashable
-from hashlib import blake2b
 from typing import Any
 
 import numpy as np
@@ -9,6 +8,9 @@ from numpy.typing import NDArray
 
 from ..document.axes import Axes
 from ..document.protocols import Values
+from ..kernels.digest import digest_of
+from ..kernels.moments import on_grid
+from ..kernels.parallel import over
 from .elements import Elements
 
 Times = NDArray[np.float64]
@@ -37,14 +39,10 @@ def worked_out(times: Times, fps: float | None = None) -> Times:
 
 
 def _on_grid(times: Times, fps: float | None) -> Times:
-    near = np.rint(times * _A_SECOND)
-    near /= _A_SECOND
-    if fps is None:
-        return np.ascontiguousarray(near)
-    frames = np.rint(near * fps)
-    frames /= fps
-    np.copyto(near, frames, where=np.abs(near - frames) < _A_FRAME)
-    return np.ascontiguousarray(near)
+    near = np.empty(times.shape)
+    flat = np.ascontiguousarray(times).reshape(-1)
+    over(near.size, on_grid, flat, _A_SECOND, fps or 0.0, _A_FRAME, near.reshape(-1))
+    return near
 
 
 class SampleTimes:
@@ -75,7 +73,7 @@ class SampleTimes:
     def key(self) -> Hashable:
         """What results at these samples are remembered under."""
         if self._key is None:
-            when = self.grid or (self.times.shape, blake2b(self.times.tobytes(), digest_size=16).digest())
+            when = self.grid or (self.times.shape, digest_of(self.times))
             self._key = when if self.elements is None else (when, self.elements.key)
         return self._key
 

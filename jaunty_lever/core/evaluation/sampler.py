@@ -57,13 +57,13 @@ class Sampler:
         self.scene = scene
         self.index = scene.index
         self.cache = cache if cache is not None else Cache(64 << 20)
-        self.upstream = Upstream(self.index, scene.fps)
+        self.upstream = Upstream.known(self.index)
         self.faults: dict[tuple[str, str], Fault] = {}
         self.computed: set[str] = set()
         self._working: set[tuple[str, int]] = set()
         self._breaks: dict[Hashable, Breaks] = {}
         #: Along which axes the scene's parameters vary.
-        self.axes = AxesOfScene(self.index)
+        self.axes = AxesOfScene.known(self.index)
         #: Where the copies of the scene's arrays stand.
         self.layouts = Layouts(self)
         #: The points of its edges.

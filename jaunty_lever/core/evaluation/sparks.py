@@ -16,7 +16,7 @@ from ..document.layers import ArrayLayer
 from ..document.limits import MOST_SPARKS
 from ..document.protocols import Values
 from ..document.specs import specs_of
-from ..kernels.flight import fly
+from ..kernels.flight import fly, headed
 from ..kernels.parallel import over
 from .cache import Fault
 from .elements import Elements
@@ -85,7 +85,7 @@ class Sparks:
             return self._neighbours(array, elements, samples)
         flown = self._flown(array, samples)
         if what == "place":
-            return np.stack([flown[2], flown[3]], axis=-1)
+            return np.moveaxis(flown[2:4], 0, -1)
         if what == "z":
             return flown[8][..., None] if len(flown) > 8 else np.zeros((1, 1, 1))
         if what == "facing":
@@ -102,7 +102,9 @@ class Sparks:
         layer: Any = self._sampler.index.layers[array]
         turn: Floats = flown[6]
         if layer.arrangement.facing.constant_value is True:
-            turn = turn + np.rad2deg(np.arctan2(flown[5], flown[4]))
+            made = np.empty(turn.size)
+            over(turn.size, headed, *(part.reshape(-1) for part in (turn, flown[4], flown[5])), made)
+            turn = made.reshape(turn.shape)
         return turn
 
     def _neighbours(self, array: str, elements: Elements, samples: SampleTimes) -> Values:
@@ -180,10 +182,11 @@ class Sparks:
             if crowded is not None:
                 message = f"An emitter has at most {MOST_SPARKS:,} sparks alive; the oldest are left out"
                 self._sampler.note(Fault(f"{array}.arrangement.rate", "", message, crowded))
-            parts.append((when % each, mine[when // each], numbers))
-        when, around, numbers = (
-            np.concatenate(some) if some else np.zeros(0, dtype=np.int64) for some in zip(*parts, strict=True)
-        )
+            if len(mine) == 1:
+                parts.append((when, np.full(len(when), mine[0]), numbers))
+            else:
+                parts.append((when % each, mine[when // each], numbers))
+        when, around, numbers = parts[0] if len(parts) == 1 else map(np.concatenate, zip(*parts, strict=True))
         if layer.arrangement.on_top.constant_value == "oldest":
             order = np.lexsort((-numbers, when, around))
             when, around, numbers = when[order], around[order], numbers[order]

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 from hashlib import blake2b
+from threading import RLock
 
 from ..document.index import ParameterNode, SceneIndex
 from ..document.parameter import Parameter
@@ -10,18 +11,29 @@ from .readings import needed, written
 
 
 class Upstream:
-    """Content hashes of a scene's parameters, each worked out once."""
+    """Content hashes of a scene's parameters, each worked out once; many threads may ask."""
 
-    def __init__(self, index: SceneIndex, fps: float) -> None:
-        self._index, self._fps = index, fps
+    def __init__(self, index: SceneIndex) -> None:
+        self._index, self._fps = index, index.scene.fps
         self._keys: dict[str, bytes] = {}
         self._working: set[str] = set()
+        self._lock = RLock()
+
+    @classmethod
+    def known(cls, index: SceneIndex) -> "Upstream":
+        """Those of a scene; remembered on its index, which never changes."""
+        made: Upstream = index.__dict__.setdefault("_upstream", cls(index))
+        return made
 
     def key(self, parameter: str) -> bytes:
         """The hash of everything that decides the parameter's values."""
         known = self._keys.get(parameter)
         if known is not None:
             return known
+        with self._lock:
+            return self._found(parameter)
+
+    def _found(self, parameter: str) -> bytes:
         node = self._index.target(parameter)
         if node is None or parameter in self._working:
             return b"?"
@@ -31,13 +43,15 @@ class Upstream:
             self._keys[parameter] = _alone(node.parameter, circumstances)
             return self._keys[parameter]
         self._working.add(parameter)
-        whole = blake2b(_alone(node.parameter, circumstances), digest_size=16)
-        if node.reads is not None:
-            whole.update(written(self._index, node.reads).encode())
-            for needs in needed(self._index, node.reads):
-                whole.update(self.key(needs))
-        self._follow(node, node.parameter, whole)
-        self._working.discard(parameter)
+        try:
+            whole = blake2b(_alone(node.parameter, circumstances), digest_size=16)
+            if node.reads is not None:
+                whole.update(written(self._index, node.reads).encode())
+                for needs in needed(self._index, node.reads):
+                    whole.update(self.key(needs))
+            self._follow(node, node.parameter, whole)
+        finally:
+            self._working.discard(parameter)
         self._keys[parameter] = whole.digest()
         return self._keys[parameter]
 

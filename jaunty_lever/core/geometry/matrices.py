@@ -2,7 +2,11 @@
 
 import numpy as np
 
+from ..kernels import affine
+from ..kernels.parallel import over
 from .outline import Floats
+
+_NOTHING = np.zeros(2)
 
 
 def layer_matrix(position: Floats, rotation: Floats, scale: Floats, pivot: Floats) -> Floats:
@@ -11,14 +15,31 @@ def layer_matrix(position: Floats, rotation: Floats, scale: Floats, pivot: Float
     Positions in pixels, rotation in degrees (clockwise, y down), scale in percent; (…, 2) and (…, 1), of the same shape
     or of length 1 along any axis before the last.
     """
-    turn = np.deg2rad(rotation[..., 0])
-    cos, sin = np.cos(turn), np.sin(turn)
-    sx, sy = scale[..., 0] / 100, scale[..., 1] / 100
-    a, b, c, d = cos * sx, sin * sx, -sin * sy, cos * sy
-    px, py = pivot[..., 0], pivot[..., 1]
-    e = position[..., 0] - a * px - c * py
-    f = position[..., 1] - b * px - d * py
-    return _beside(a, b, c, d, e, f)
+    return _placed(position, _NOTHING, rotation, _NOTHING, scale, pivot)
+
+
+def copy_matrix(place: Floats, moved: Floats, facing: Floats, rotation: Floats, scale: Floats) -> Floats:
+    """The same of what stands at a place that it is moved away from, and faces somewhere that it is turned away from."""
+    return _placed(place, moved, facing, rotation, scale, _NOTHING)
+
+
+def _placed(position: Floats, moved: Floats, rotation: Floats, turned: Floats, scale: Floats, pivot: Floats) -> Floats:
+    whole = np.broadcast_shapes(*(part.shape[:-1] for part in (position, moved, rotation, turned, scale, pivot)))
+    out = np.empty((*whole, 6))
+    if not out.size:
+        return out
+    columns = [
+        _line(part[..., axis], whole)
+        for part, axes in ((position, 2), (moved, 2), (rotation, 1), (turned, 1), (scale, 2), (pivot, 2))
+        for axis in range(axes)
+    ]
+    over(out.size // 6, affine.placed, *columns, out.reshape(-1, 6))
+    return out
+
+
+def _line(part: Floats, whole: tuple[int, ...]) -> Floats:
+    """One number for each of a whole, or for all, one after the other."""
+    return part.reshape(1) if part.size == 1 else np.broadcast_to(part, whole).reshape(-1)
 
 
 def product(outer: Floats, inner: Floats) -> Floats:

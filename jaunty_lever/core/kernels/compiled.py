@@ -13,6 +13,12 @@ Floats = NDArray[np.float64]
 Whole = NDArray[np.int64]
 Integer = int | np.int64
 
+
+def read(dtype: Any, dimensions: int) -> Any:
+    """The type of an array that a kernel only reads, for `kernel_for`: any array of these numbers will do."""
+    return nb.types.Array(dtype, dimensions, "A", readonly=True)
+
+
 Kernel = TypeVar("Kernel", bound=Callable[..., Any])
 
 
@@ -20,6 +26,17 @@ def kernel(function: Kernel) -> Kernel:
     """Compiled for long arrays: it lets other threads run meanwhile, and is kept beside the program."""
     compiled: Kernel = nb.njit(nogil=True, cache=True)(function)
     return compiled
+
+
+def kernel_for(signature: Any) -> Callable[[Kernel], Kernel]:
+    """The same for one kind of arguments, whatever lies in memory how: what is called with many arrays in many ways would
+    otherwise be compiled anew for each of them."""
+
+    def made(function: Kernel) -> Kernel:
+        compiled: Kernel = nb.njit(signature, nogil=True, cache=True)(function)
+        return compiled
+
+    return made
 
 
 def dividing(function: Kernel) -> Kernel:

@@ -53,6 +53,13 @@ def fly(first: int, last: int, which: Whole, times: Floats, born: Floats, again:
 
 
 @kernel
+def headed(first: int, last: int, turn: Floats, vx: Floats, vy: Floats, out: Floats) -> None:
+    """out[i] = turn[i] and the way of the velocity, degrees; all (n,)."""
+    for i in range(first, last):
+        out[i] = turn[i] + np.rad2deg(np.arctan2(vy[i], vx[i]))
+
+
+@kernel
 def pairs(
     first: Whole, count: Whole, times: Floats, lowest: int, born: Floats, most: int, when: Whole, number: Whole
 ) -> int:

@@ -353,6 +353,12 @@ def passed_over(
 
 
 @kernel
+def _passing(low: Floats, high: Floats, much: float, base: Floats, gain: float, out: Floats) -> None:
+    for j in range(len(out)):
+        out[j] = base[j] + gain * (low[j] + much * (high[j] - low[j]))
+
+
+@kernel
 def between(
     first: int,
     last: int,
@@ -375,19 +381,14 @@ def between(
     while start < last:
         copy = start // each
         stop = min((copy + 1) * each, last)
-        low, high, much = table[below[copy]], table[above[copy]], share[copy]
-        ahead = start - copy * each
+        ahead, behind = start - copy * each, stop - copy * each
+        low, high = table[below[copy], ahead:behind], table[above[copy], ahead:behind]
         if sb and not sg:
-            came, size = base[start:stop], gain[0]
-            into = out[start:stop]
-            for j in range(stop - start):
-                n = low[ahead + j] + much * (high[ahead + j] - low[ahead + j])
-                into[j] = came[j] + size * n
+            _passing(low, high, share[copy], base[start:stop], gain[0], out[start:stop])
         else:
             for j in range(stop - start):
                 i = start + j
-                n = low[ahead + j] + much * (high[ahead + j] - low[ahead + j])
-                out[i] = base[i * sb] + gain[i * sg] * n
+                out[i] = base[i * sb] + gain[i * sg] * (low[j] + share[copy] * (high[j] - low[j]))
         start = stop
 
 

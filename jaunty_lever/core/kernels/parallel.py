@@ -14,6 +14,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .compiled import Floats, Whole, kernel
+from .memory import keep_freed
+
+keep_freed()
 
 _LARGEST = 1.7976931348623157e308
 LEAST = 1 << 15
@@ -64,7 +67,10 @@ def _seek_faults(first: int, last: int, flat: Floats, found: Whole) -> None:
 def all_finite(values: NDArray[np.float64]) -> bool:
     """Whether no value is infinite or not a number."""
     found = np.zeros(1, dtype=np.int64)
-    for column in values.T:
+    across = values.T
+    # Rows or columns that lie side by side are looked through at once.
+    whole = [part.reshape(-1) for part in (values, across) if part.flags.c_contiguous][:1]
+    for column in whole or across:
         over(len(column), _seek_faults, column, found)
     return not found[0]
 

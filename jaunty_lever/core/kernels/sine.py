@@ -29,6 +29,12 @@ def sine(turns: float) -> float:
     return z * (1.0 + q * (_3 + q * (_5 + q * (_7 + q * (_9 + q * tail)))))
 
 
+@inlined
+def cosine(turns: float) -> float:
+    """cos(2π·turns), to a few parts in 10¹⁶."""
+    return sine(0.25 - abs(turns - np.floor(turns + 0.5)))
+
+
 @kernel
 def add_sines(row: Floats, turns: Floats, size: float, factor: float, shift: float) -> None:
     """row[i] += size · sin(2π(factor · turns[i] + shift)), for turns as long as the row."""
@@ -36,27 +42,40 @@ def add_sines(row: Floats, turns: Floats, size: float, factor: float, shift: flo
         row[i] += size * sine(factor * turns[i] + shift)
 
 
-@kernel
-def add_sines_led(row: Floats, turns: Floats, size: float, lead: Floats) -> None:
-    """row[i] += size · sin(2π(turns[i] + lead[i])), all of them as long as the row."""
-    for i in range(len(row)):
-        row[i] += size * sine(turns[i] + lead[i])
+@inlined
+def swing(turns: float, lead: float, size: float) -> float:
+    """size · sin(2π(turns + lead)) by the sum of angles: sin(a + b) = sin a · cos b + cos a · sin b. What swings together is
+    worked out in this very way everywhere, so that a copy alone is what it is among all."""
+    return (size * cosine(lead)) * sine(turns) + (size * sine(lead)) * cosine(turns)
 
 
 @kernel
-def _lay_sines(turns: Floats, shift: float, into: Floats) -> None:
-    for i in range(len(turns)):
-        into[i] = sine(turns[i] + shift)
-
-
-@kernel
-def _add_scaled(row: Floats, values: Floats, offset: float, size: float, sines: Floats) -> None:
-    if values.size == 1:
+def add_swings(row: Floats, turns: Floats, size: float, lead: Floats) -> None:
+    """row[i] += size · sin(2π(turns[i] + lead)); turns as long as the row, lead too or one for all."""
+    if lead.size > 1:
         for i in range(len(row)):
-            row[i] = values[0] + offset + size * sines[i]
+            row[i] += swing(turns[i], lead[i], size)
+        return
+    along, aside = size * cosine(lead[0]), size * sine(lead[0])
+    if aside == 0.0:
+        for i in range(len(row)):
+            row[i] += along * sine(turns[i])
     else:
         for i in range(len(row)):
-            row[i] = values[i] + offset + size * sines[i]
+            row[i] += along * sine(turns[i]) + aside * cosine(turns[i])
+
+
+@kernel
+def _swung(
+    row: Floats, values: Floats, offset: float, sines: Floats, cosines: Floats, along: float, aside: float
+) -> None:
+    if values.size == 1:
+        rest = values[0] + offset
+        for i in range(len(row)):
+            row[i] = rest + (along * sines[i] + aside * cosines[i])
+    else:
+        for i in range(len(row)):
+            row[i] = values[i] + offset + (along * sines[i] + aside * cosines[i])
 
 
 @kernel
@@ -66,20 +85,24 @@ def swings(
     """out[c, i] = values + offset + size · sin(2π(turns + lead)), for copies that swing at the same moments.
 
     turns (moments,); lead (copies,); values (components, samples or 1); offset and size (components, copies or 1); the
-    samples of a copy lie side by side. One sine serves all components.
+    samples of a copy lie side by side. The moments' sines and cosines serve all copies, see `swing`.
     """
     each = len(turns)
     so, ss = offset.shape[1] > 1, size.shape[1] > 1
-    sines = np.empty(each)
+    sines, cosines = np.empty(each), np.empty(each)
+    for i in range(each):
+        sines[i], cosines[i] = sine(turns[i]), cosine(turns[i])
     start = first
     while start < last:
         copy = start // each
         stop = min((copy + 1) * each, last)
-        here = sines[: stop - start]
-        _lay_sines(turns[start - copy * each : stop - copy * each], lead[copy], here)
+        ahead, behind = start - copy * each, stop - copy * each
+        near, far = cosine(lead[copy]), sine(lead[copy])
         for c in range(out.shape[0]):
             came = values[c, start:stop] if values.shape[1] > 1 else values[c]
-            _add_scaled(out[c, start:stop], came, offset[c, copy * so], size[c, copy * ss], here)
+            much = size[c, copy * ss]
+            where, away = offset[c, copy * so], sines[ahead:behind]
+            _swung(out[c, start:stop], came, where, away, cosines[ahead:behind], much * near, much * far)
         start = stop
 
 

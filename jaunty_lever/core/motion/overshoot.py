@@ -61,6 +61,10 @@ class Overshoot(Modifier):
     def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:
         return None if context.keyed() else incoming
 
+    def mixes(self, context: Context) -> bool:
+        # How far the swings of a key have turned is told from that key on: one number, unless the pace differs.
+        return not context.varies("frequency")
+
     def apply(self, incoming: Signal, context: Context) -> Values:
         frequency, decay = context.number("frequency"), context.number("decay")
         context.fault((frequency <= 0)[:, 0], "The frequency is not above 0")

@@ -15,7 +15,7 @@ from ..document.specs import ParameterSpec
 from ..kernels.compiled import Floats, kernel
 from ..kernels.cyclic import saw, square, triangle
 from ..kernels.parallel import by_component, over
-from ..kernels.sine import add_sines, add_sines_led, sine, swings
+from ..kernels.sine import add_swings, swing, swings
 from .scale import tenth_of
 
 _SHAPES = ("sine", "triangle", "saw", "square", "pulse")
@@ -188,14 +188,11 @@ def _wave(
     if shape == 0 and moves and not sa:
         for i in range(first, last):
             out[i] = values[i * sv] + offset[i * so]
-        if ss:
-            add_sines_led(out[first:last], phase[first:last], amplitude[0], shift[first:last])
-        else:
-            add_sines(out[first:last], phase[first:last], amplitude[0], 1.0, shift[0])
+        add_swings(out[first:last], phase[first:last], amplitude[0], shift[first:last] if ss else shift)
         return
     if shape == 0:
         for i in range(first, last):
-            out[i] = values[i * sv] + offset[i * so] + amplitude[i * sa] * sine(phase[i * moves] + shift[i * ss])
+            out[i] = values[i * sv] + offset[i * so] + swing(phase[i * moves], shift[i * ss], amplitude[i * sa])
         return
     for i in range(first, last):
         x = phase[i * moves] + shift[i * ss]

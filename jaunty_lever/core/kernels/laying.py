@@ -1,0 +1,23 @@
+"""Where what comes and goes stands in rows of places."""
+
+import numba as nb
+import numpy as np
+from numpy.typing import NDArray
+
+from .compiled import Floats, Whole, kernel, kernel_for, read
+
+
+@kernel_for(nb.void(nb.intp, nb.intp, *[read(nb.int64, 1)] * 2, read(nb.float64, 2), nb.float32[:, :, ::1]))
+def lay(first: int, last: int, row: Whole, place: Whole, values: Floats, out: NDArray[np.float32]) -> None:
+    """out[row[i], place[i]] = values[i] or values[0], for the samples first..last; values (n or 1, width)."""
+    moves = len(values) > 1
+    for i in range(first, last):
+        for k in range(out.shape[2]):
+            out[row[i], place[i], k] = values[i * moves, k]
+
+
+@kernel
+def counted_within(parents: Whole, when: Whole, out: Whole) -> None:
+    """out[i] = how many just before i have the same parent and the same moment; all (n,)."""
+    for i in range(len(parents)):
+        out[i] = out[i - 1] + 1 if i and parents[i] == parents[i - 1] and when[i] == when[i - 1] else 0

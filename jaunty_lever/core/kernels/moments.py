@@ -1,0 +1,17 @@
+"""Moments that were worked out, led onto a grid."""
+
+import numpy as np
+
+from .compiled import Floats, dividing
+
+
+@dividing
+def on_grid(first: int, last: int, times: Floats, a_second: float, fps: float, near: float, out: Floats) -> None:
+    """out[i] = times[i] on a grid of so many a second; what lies within `near` seconds of a frame is that frame (fps 0: no frames)."""
+    for i in range(first, last):
+        there = np.rint(times[i] * a_second) / a_second
+        if fps > 0.0:
+            frame = np.rint(there * fps) / fps
+            if abs(there - frame) < near:
+                there = frame
+        out[i] = there
