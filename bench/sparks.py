@@ -79,7 +79,16 @@ def headline() -> Project:
         {"kind": "add gauge", "array": "letters", "gauge": "sweep", "id": "sweep"},
         {"kind": "clear keys", "parameter": "sweep.travel", "frame": 0},
         {"kind": "link to", "parameter": "sweep.travel", "driver": "come.value", "id": "f"},
-        {"kind": "paste keys", "frame": 0, "keys": {"letters.copy_position": [{"frame": 0, "value": [0, 60], "ease": "ease-in"}, {"frame": 15, "value": [0, 0]}]}},
+        {
+            "kind": "paste keys",
+            "frame": 0,
+            "keys": {
+                "letters.copy_position": [
+                    {"frame": 0, "value": [0, 60], "ease": "ease-in"},
+                    {"frame": 15, "value": [0, 0]},
+                ]
+            },
+        },
         {"kind": "tie to gauge", "gauge": "sweep", "values": {"letters.copy_position": "0, 60"}, "id": "t"},
         {"kind": "add modifier", "parameter": "letters.copy_position", "modifier": "overshoot", "id": "o"},
     ):

@@ -4,9 +4,11 @@ from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
 from itertools import chain
+from typing import Any, Protocol
 
 import numpy as np
 import skia
+from numpy.typing import NDArray
 
 from jaunty_lever.core.kernels.light import ENCODED, LINEAR, add_light, mean_light
 from jaunty_lever.core.kernels.parallel import over
@@ -27,25 +29,37 @@ def exposures_told() -> Iterator[list[int]]:
         _told.reset(before)
 
 
-def averaged(pictures: Iterable[skia.Image], count: int, deep: bool) -> skia.Image:
+class Shown(Protocol):
+    """A picture that stands somewhere until the next one does."""
+
+    pixels: NDArray[Any]
+    """(height, width, 4), premultiplied, alpha last."""
+
+    def picture(self) -> skia.Image:
+        """The same as a picture that stays."""
+        ...
+
+
+def averaged(pictures: Iterable[Shown], count: int, deep: bool) -> skia.Image:
     """The mean of `count` pictures of one size, each sRGB, in linear light; sRGB again, in 16 bits a channel if `deep`."""
     told = _told.get()
     if told is not None:
         told.append(count)
-    return _averaged_deep(pictures, count) if deep else _averaged(pictures, count)
+    return _averaged_deep((shown.picture() for shown in pictures), count) if deep else _averaged(pictures, count)
 
 
-def _averaged(pictures: Iterable[skia.Image], count: int) -> skia.Image:
-    left = iter(pictures)
-    first = next(left)
-    info = skia.ImageInfo.MakeN32Premul(first.width(), first.height(), skia.ColorSpace.MakeSRGB())
-    pixels = np.empty((first.height() * first.width(), 4), dtype=np.uint8)
-    sums = np.zeros(pixels.shape, dtype=np.float32)
-    for picture in chain((first,), left):
-        picture.readPixels(info, pixels.reshape(info.height(), -1), info.width() * 4)
-        over(len(pixels), add_light, pixels, LINEAR, sums)
+def _averaged(pictures: Iterable[Shown], count: int) -> skia.Image:
+    sums: NDArray[np.float32] = np.zeros((1, 4), dtype=np.float32)
+    high = wide = 0
+    for shown in pictures:
+        if not high:
+            high, wide = shown.pixels.shape[:2]
+            sums = np.zeros((high * wide, 4), dtype=np.float32)
+        over(len(sums), add_light, shown.pixels.reshape(-1, 4), LINEAR, sums)
+    pixels = np.empty((len(sums), 4), dtype=np.uint8)
     over(len(pixels), mean_light, sums, count, ENCODED, pixels)
-    return skia.Image.MakeRasterData(info, pixels.tobytes(), info.width() * 4)
+    info = skia.ImageInfo.MakeN32Premul(wide, high, skia.ColorSpace.MakeSRGB())
+    return skia.Image.MakeRasterData(info, pixels.tobytes(), wide * 4)
 
 
 def _averaged_deep(pictures: Iterable[skia.Image], count: int) -> skia.Image:

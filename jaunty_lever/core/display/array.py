@@ -51,13 +51,9 @@ def parts(
     if not len(elements):
         return channels, {"copies": 0}, ()
 
-    def placed() -> tuple[Channel, Channel]:
-        matrices = copy_placing(sampler, at, copies.samples)
-        return copies.laid(matrices[..., :4]), copies.laid(matrices[..., 4:])
-
     space: Callable[[], depth.Space] | None = None
     if not builder.deep:
-        turned, moved = copies.remembered("copies", copy_parameters(at), placed)
+        turned, moved = copies.remembered("copies", copy_parameters(at), lambda: copies.copies_placed(at))
     else:
         around = builder.space_of(at).within(elements)
         stood = depth.of_copies(copies, at, around)

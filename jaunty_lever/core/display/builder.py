@@ -14,11 +14,12 @@ from ..document.space import Solid
 from ..document.specs import specs_of
 from ..evaluation.depth import in_depth, is_viewed
 from ..evaluation.lettering import way_parameters
-from ..evaluation.placing import placing, placing_parameters
+from ..evaluation.placing import copy_parts, placing, placing_parameters
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Result, Sampler
+from ..geometry.matrices import copies_laid, shape_of
 from . import depth
-from .channels import Channel, channel
+from .channels import Channel, channel, side_by_side
 from .compositing import composited, is_composited
 from .kinds import kind_of
 from .laying import Lay, lay_of
@@ -26,6 +27,7 @@ from .node import DisplayNode
 from .outlines import Variants
 from .projecting import projected
 
+_NONE = np.zeros(0, dtype=np.int64)
 _DEEP = (".depth", ".tilt")
 """The ends of parameters that decide nothing where no layer lies in depth."""
 
@@ -106,6 +108,19 @@ class Builder:
     def laid(self, values: NDArray[np.float64], rests: bool = True) -> Channel:
         """A channel of values at the samples; `rests`: what is not there stays where it was."""
         return channel(values) if self._lay is None else self._lay.channel(values, rests)
+
+    def copies_placed(self, array: str) -> tuple[Channel, Channel]:
+        """The channels of where the copies of an array lie in it: a b c d, and e f."""
+        parts = copy_parts(self.sampler, array, self.samples)
+        many, each = shape_of(*parts)
+        lay = self._lay if many > 1 else None
+        if lay is not None:
+            turned, moved = lay.empty(4), lay.empty(2)
+            copies_laid(parts, lay.row, lay.place, turned, moved)
+            return lay.filled(turned), lay.filled(moved)
+        turned, moved = (np.empty((each, many, width), dtype=np.float32) for width in (4, 2))
+        copies_laid(parts, _NONE, _NONE, turned, moved)
+        return side_by_side(turned), side_by_side(moved)
 
     def remembered(self, what: str, parameters: Sequence[str], work: Callable[[], Result]) -> Result:
         """`work()`, remembered under everything upstream of the parameters it reads."""

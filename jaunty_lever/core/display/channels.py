@@ -44,11 +44,16 @@ def channel(values: NDArray[np.float64]) -> Channel:
     """A channel of values (n or 1, width) or (elements or 1, n or 1, width); one row, or one element, where all are equal."""
     if values.ndim == 2:
         return made_of(np.ascontiguousarray(values, dtype=np.float32), 1)
-    each, count, width = values.shape
-    if each == 1:
+    if values.shape[0] == 1:
         return made_of(np.ascontiguousarray(values[0], dtype=np.float32), 1)
-    rows = np.ascontiguousarray(values.transpose(1, 0, 2), dtype=np.float32)
-    if bool(np.all(rows == rows[:, :1])):
+    return side_by_side(np.ascontiguousarray(values.transpose(1, 0, 2), dtype=np.float32))
+
+
+def side_by_side(rows: NDArray[np.float32]) -> Channel:
+    """A channel of rows (n, elements, width); one element where all are equal."""
+    count, each, width = rows.shape
+    # Elements that differ mostly do so at once.
+    if each == 1 or (np.array_equal(rows[0, 0], rows[0, -1]) and bool(np.all(rows == rows[:, :1]))):
         return made_of(np.ascontiguousarray(rows[:, 0]), 1)
     return made_of(rows.reshape(count, each * width), each)
 

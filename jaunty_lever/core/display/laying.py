@@ -37,16 +37,22 @@ class Lay:
         """A channel of values (e or 1, 1, width): 0 where there is no spark, unless it `rests`."""
         if values.shape[0] == 1 and not (self.whole and not rests):
             return channel(values[:, :1])
-        made = np.zeros((self.rows, self.places, values.shape[2]), dtype=np.float32)
+        made = self.empty(values.shape[2])
         over(len(self.row), laying.lay, self.row, self.place, values[:, 0], made)
+        return self.filled(made, rests)
+
+    def empty(self, width: int) -> NDArray[np.float32]:
+        """Rows of places with nothing in them, (rows, places, width)."""
+        return np.zeros((self.rows, self.places, width), dtype=np.float32)
+
+    def filled(self, made: NDArray[np.float32], rests: bool = True) -> Channel:
+        """A channel of such rows, filled where there are sparks."""
         if self.whole and rests:
             first, last = np.full(self.places, self.rows - 1), np.zeros(self.places, dtype=np.int64)
             np.minimum.at(first, self.place, self.row)
             np.maximum.at(last, self.place, self.row)
             rows = np.clip(np.arange(self.rows)[:, None], np.minimum(first, last), last)
             made = made[rows, np.arange(self.places)]
-        if self.places == 1:
-            return made_of(made[:, 0], 1)
         return made_of(made.reshape(self.rows, -1), self.places)
 
 

@@ -48,6 +48,11 @@ class DisplayNode:
     nodes: tuple["DisplayNode", ...] = ()
     matte: "DisplayNode | None" = None
 
+    @property
+    def still(self) -> bool:
+        """Whether it is the same at all moments, with everything inside it."""
+        return all(one.rows.shape[0] == 1 for node in self.walk() for one in node.channels.values())
+
     def walk(self) -> Iterator["DisplayNode"]:
         """This node, its matte and all inside it."""
         yield self

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document.layers import ArrayLayer
+from ..document.protocols import Values
 from ..geometry.matrices import copy_matrix, layer_matrix, product
 from .sample_times import SampleTimes
 
@@ -41,11 +42,16 @@ def placing(sampler: "Sampler", layer: str, samples: SampleTimes) -> Matrices:
 
 def copy_placing(sampler: "Sampler", array: str, samples: SampleTimes) -> Matrices:
     """The matrix from a copy's own coordinates to those of its array; (elements or 1, times or 1, 6)."""
+    return copy_matrix(*copy_parts(sampler, array, samples))
+
+
+def copy_parts(sampler: "Sampler", array: str, samples: SampleTimes) -> tuple[Values, Values, Values, Values, Values]:
+    """What that matrix is made of, see `copy_matrix`; (elements or 1, times or 1, …) each."""
     moved, rotation, scale = (
         sampler.evaluate(f"{array}.{name}", samples) for name in ("copy_position", "copy_rotation", "copy_scale")
     )
     place, facing = (sampler.evaluate(f"{array}.{name}", samples) for name in ("place", "facing"))
-    return copy_matrix(place, moved, facing, rotation, scale)
+    return place, moved, facing, rotation, scale
 
 
 def placing_parameters(layer: str) -> tuple[str, ...]:

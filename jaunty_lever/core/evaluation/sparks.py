@@ -62,7 +62,8 @@ class Sparks:
         """How many are alive: (outer copies, times)."""
         flock = self.alive(array, outer)
         many, each = outer.shape
-        return np.bincount(flock.outer * each + flock.when, minlength=many * each).reshape(many, each).astype(np.int64)
+        where = flock.when if many == 1 else flock.outer * each + flock.when
+        return np.bincount(where, minlength=many * each).reshape(many, each).astype(np.int64)
 
     def born(self, array: str, samples: SampleTimes) -> int:
         """How many have been born at the last of some moments, as many as there may be at the most."""
@@ -164,7 +165,8 @@ class Sparks:
             if elements.aged:
                 # What a pattern asks is counted from the birth on.
                 born = np.concatenate([np.zeros((1, born.shape[1])), born[1:]])
-            over(part.shape[1], fly, np.repeat(which, each), when, born, 0.0 if elements.aged else source.again, part)
+            which = which if each == 1 else np.repeat(which, each)
+            over(part.shape[1], fly, which, when, born, 0.0 if elements.aged else source.again, part)
             if not whole:
                 out[:, mine] = part.reshape(len(out), len(mine), each)
         return out

@@ -1,6 +1,7 @@
 """A layer's place as 2×3 affine matrices (a, b, c, d, e, f), as in SVG's matrix(a b c d e f)."""
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..kernels import affine
 from ..kernels.parallel import over
@@ -23,8 +24,26 @@ def copy_matrix(place: Floats, moved: Floats, facing: Floats, rotation: Floats, 
     return _placed(place, moved, facing, rotation, scale, _NOTHING)
 
 
+def copies_laid(
+    parts: tuple[Floats, Floats, Floats, Floats, Floats],
+    row: NDArray[np.int64],
+    place: NDArray[np.int64],
+    turned: NDArray[np.float32],
+    moved: NDArray[np.float32],
+) -> None:
+    """`copy_matrix` of its five parts, (elements or 1, times or 1, …), as it is drawn: see `affine.laid`."""
+    whole = shape_of(*parts)
+    columns = [_line(part[..., axis], whole) for part in parts for axis in range(part.shape[-1])]
+    over(whole[0] * whole[1], affine.laid, *columns, whole[1], row, place, turned, moved)
+
+
+def shape_of(*parts: Floats) -> tuple[int, ...]:
+    """The shape that values of some parameters have together, without their components."""
+    return np.broadcast_shapes(*(part.shape[:-1] for part in parts))
+
+
 def _placed(position: Floats, moved: Floats, rotation: Floats, turned: Floats, scale: Floats, pivot: Floats) -> Floats:
-    whole = np.broadcast_shapes(*(part.shape[:-1] for part in (position, moved, rotation, turned, scale, pivot)))
+    whole = shape_of(position, moved, rotation, turned, scale, pivot)
     out = np.empty((*whole, 6))
     if not out.size:
         return out

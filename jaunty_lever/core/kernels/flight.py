@@ -3,6 +3,7 @@
 import numpy as np
 
 from .compiled import Floats, Whole, inlined, kernel
+from .sine import fallen
 
 
 @inlined
@@ -16,7 +17,8 @@ def _reached(drag: float, age: float) -> tuple[float, float, float]:
         # Where the quotients lose their figures: what they are by their series.
         r = age * (1.0 - x / 2.0 + x * x / 6.0)
         return r, age * age * (0.5 - x / 6.0 + x * x / 24.0), 1.0 - x + x * x / 2.0
-    left = np.exp(-x)
+    # Less than is left after that shows nowhere.
+    left = fallen(min(x, 700.0))
     r = (1.0 - left) / drag
     return r, (age - r) / drag, left
 

@@ -19,6 +19,9 @@ _M1 = np.uint64(0xBF58476D1CE4E5B9)
 _M2 = np.uint64(0x94D049BB133111EB)
 _S30, _S27, _S31, _S11 = np.uint64(30), np.uint64(27), np.uint64(31), np.uint64(11)
 _BLOCK, _RUN = 1024, 16
+_SHORT = 64
+"""Samples in a cell, on the average, below which the cells of a stretch are tabled."""
+_CELLS = _BLOCK // 2
 _UNIT = 1.0 / 9007199254740992.0
 
 
@@ -121,6 +124,46 @@ def _run_end(floors: Floats, start: int, size: int) -> int:
     return stop
 
 
+@kernel
+def _cells(stream: np.uint64, low: Integer, count: Integer, lapse: Integer, table: Floats) -> None:
+    """The coefficients of smooth noise on `count` cells from low on, (4, count): each whole phase is asked for once."""
+    for j in range(count + 3):
+        k = low + j - 1
+        if lapse > 0:
+            k %= lapse
+        table[4, j], table[5, j] = _place(stream, k), _even(~stream, k)
+    for j in range(count):
+        v0, v1 = table[4, j + 1], table[4, j + 2]
+        m0 = 0.5 * (v1 - table[4, j]) + table[5, j + 1]
+        m1 = 0.5 * (table[4, j + 3] - v0) + table[5, j + 2]
+        table[0, j], table[1, j] = v0 / 1.5, m0 / 1.5
+        table[2, j] = (3.0 * (v1 - v0) - 2.0 * m0 - m1) / 1.5
+        table[3, j] = (2.0 * (v0 - v1) + m0 + m1) / 1.5
+
+
+@kernel
+def _from_cells(x: Floats, floors: Floats, scale: float, low: float, table: Floats, n: Floats) -> None:
+    a, b, c, d = table[0], table[1], table[2], table[3]
+    for j in range(len(n)):
+        f, k = x[j] * scale - floors[j], np.uint32(floors[j] - low)
+        n[j] = a[k] + f * (b[k] + f * (c[k] + f * d[k]))
+
+
+@inlined
+def _tabled(floors: Floats, size: int, character: int) -> int:
+    """How many cells samples on a way ahead lie in, where a table of them is worth while; else 0."""
+    if character == STEPPED or size < _RUN:
+        return 0
+    low, high, falls = floors[0], floors[size - 1], 0
+    for j in range(size - 1):
+        falls |= floors[j + 1] < floors[j]
+    # So far out, whole phases are no longer told apart.
+    if abs(low) > 1e15 or abs(high) > 1e15 or falls or high - low >= _CELLS:
+        return 0
+    count = int(high - low) + 1
+    return count if count * 2 <= size <= count * _SHORT else 0
+
+
 @inlined
 def _octave(
     x: Floats,
@@ -132,10 +175,16 @@ def _octave(
     lapse: Integer,
     character: int,
     curve: Floats,
+    table: Floats,
 ) -> None:
     """n[j] = one octave of noise at x[j] · scale. Samples that share a cell are worked out in one stretch."""
     for j in range(size):
         floors[j] = np.floor(x[j] * scale)
+    count = _tabled(floors, size, character)
+    if count:
+        _cells(stream, np.int64(floors[0]), count, lapse, table)
+        _from_cells(x[:size], floors[:size], scale, floors[0], table, n[:size])
+        return
     start = 0
     while start < size:
         k = floors[start]
@@ -220,7 +269,7 @@ def _wiggle(
         return
     x, n, floors = np.empty(_BLOCK), np.empty(_BLOCK), np.empty(_BLOCK)
     total = np.empty(_BLOCK)
-    curve = np.zeros(4)
+    curve, table = np.zeros(4), np.empty((6, _CELLS + 3))
     lasting = period.shape[0] == 1
     steady = persistence.shape[0] == 1
     whole = 0.0
@@ -244,7 +293,7 @@ def _wiggle(
             for o in range(octaves):
                 stream = stream_of(seed, component, o, element)
                 target = total if octaves == 1 else n
-                _octave(x, floors, target, size, scale, stream, np.int64(lapse * scale), character, curve)
+                _octave(x, floors, target, size, scale, stream, np.int64(lapse * scale), character, curve, table)
                 if character in (BILLOW, RIDGED):
                     for j in range(size):
                         rough = abs(_spread(target[j]))

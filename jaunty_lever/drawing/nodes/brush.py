@@ -51,15 +51,23 @@ class Brush:
     """Which copy of the array around it is being drawn."""
     made: dict[Any, Any] = field(default_factory=dict)
     """What copies of the frame have in common, made once."""
+    kept: dict[Any, Any] = field(default_factory=dict)
+    """What frames of one display list have in common, made once."""
     levels: tuple[Level, ...] = ()
     """The stage, and the copies of the arrays inside which something is drawn, from the outermost in."""
 
     def common(self, node: DisplayNode, work: Callable[[], Made]) -> Made:
         """`work()` for a node, made once for all copies that look alike."""
         key = id(node)
+        if key in self.kept:
+            always: Made = self.kept[key]
+            return always
         if key not in self.made:
-            alike = all(one.each == 1 for name, one in node.channels.items() if name not in ("matrix", "opacity"))
+            own = [one for name, one in node.channels.items() if name not in ("matrix", "opacity")]
+            alike = all(one.each == 1 for one in own)
             self.made[key] = [work()] if alike else []
+            if alike and all(one.rows.shape[0] == 1 for one in own):
+                self.kept[key] = self.made[key][0]
         known: list[Made] = self.made[key]
         return known[0] if known else work()
 

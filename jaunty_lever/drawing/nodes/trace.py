@@ -26,7 +26,7 @@ def seen(points: NDArray[np.float64], begin: float, end: float) -> NDArray[np.fl
 
 def _path(points: NDArray[np.float64], close: bool) -> skia.Path:
     path = skia.Path()
-    path.addPoly([skia.Point(float(x), float(y)) for x, y in points], close)
+    path.addPoly(list(map(skia.Point, *points.T.tolist())), close)
     return path
 
 
