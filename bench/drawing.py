@@ -6,7 +6,7 @@ import numpy as np
 import skia
 
 from jaunty_lever.core.display.display_list import display_list
-from jaunty_lever.core.document.scene import Scene
+from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.evaluation.cache import Cache
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
@@ -15,8 +15,11 @@ from jaunty_lever.core.kernels.parallel import over
 from jaunty_lever.core.kernels.texture import clouds
 from jaunty_lever.demo import demo_project
 from jaunty_lever.drawing.frames import Look, draw, draw_on, exposure_of, images
+from jaunty_lever.formats.project_file import write
+from tests.browser.harness import Server
 
-from .measure import best, line
+from .measure import best, line, middle
+from .pages import brought_in, opened
 
 FRAMES = 60
 
@@ -101,3 +104,75 @@ def everything() -> None:
     film()
     traces()
     textures()
+
+
+def veils() -> Project:
+    """Twenty discs, each blurred and each mixed with what lies below it."""
+    blends = ("multiply", "screen", "overlay", "darken", "soft-light")
+    layers = [
+        {
+            "kind": "ellipse", "id": f"v{k}", "name": f"Veil {k}", "size": [260, 180], "blend": blends[k % len(blends)],
+            "position": [160 + 240 * (k % 5), 120 + 150 * (k // 5)], "fill": {"kind": "solid", "colour": f"#{40 + 10 * k:02x}80a0"},
+            "rotation": {"rest": 0, "chain": [{"kind": "wave", "id": f"w{k}", "amplitude": 20}]},
+            "filters": [{"kind": "blur", "id": f"f{k}", "radius": 8}],
+        }
+        for k in range(20)
+    ]  # fmt: skip
+    scene = Scene.model_validate({"id": "veils", "name": "Veils", "length": 60, "layers": layers})
+    return Project(id="veils", name="Veils", scenes=(scene,))
+
+
+COMPOSITED = """async () => {
+  const base = document.querySelector('script[type=module]').src;
+  const { drawScene } = await import(base.replace('bench.js', 'display/list.js'));
+  const { row } = await import(base.replace('bench.js', 'server.js'));
+  const answer = bench.state.answer, sheet = Object.assign(document.createElement('canvas'), { width: 1280, height: 720 });
+  const context = sheet.getContext('2d', { willReadFrequently: true }), done = () => context.getImageData(0, 0, 1, 1);
+  const BLENDS = ['source-over', 'multiply', 'screen', 'overlay', 'darken', 'lighten', 'color-dodge', 'color-burn', 'hard-light', 'soft-light'];
+  const made = answer.nodes.map((node) => {
+    const points = row(node.channels['points.0'], 0), path = new Path2D(), [verbs] = node.verbs;
+    let k = 0;
+    for (const verb of verbs) {
+      if (verb === 'M') path.moveTo(points[k], points[k + 1]), k += 2;
+      else if (verb === 'C') path.bezierCurveTo(...points.slice(k, k + 6)), k += 6;
+      else if (verb === 'L') path.lineTo(points[k], points[k + 1]), k += 2;
+      else path.closePath();
+    }
+    const [r, g, b] = [...row(node.channels.colour, 0)].map((v) => Math.round(v * 255));
+    return { path, place: [...row(node.channels.matrix, 0)], fill: `rgb(${r} ${g} ${b})`, blend: BLENDS[row(node.channels.blend, 0)[0]] };
+  });
+  const bare = () => {
+    context.setTransform(1, 0, 0, 1, 0, 0);
+    context.fillStyle = '#fffdf8';
+    context.fillRect(0, 0, 1280, 720);
+    for (const { path, place, fill, blend } of made) {
+      context.save();
+      context.setTransform(...place);
+      context.filter = 'blur(8px)';
+      context.globalCompositeOperation = blend;
+      context.fillStyle = fill;
+      context.fill(path);
+      context.restore();
+    }
+    done();
+  };
+  const ours = () => { context.setTransform(1, 0, 0, 1, 0, 0); drawScene(context, answer, answer.start); done(); };
+  const ratios = [];
+  for (let round = 0; round < 9; round += 1) {
+    const time = (work) => { const start = performance.now(); for (let k = 0; k < 3; k += 1) work(); return performance.now() - start; };
+    time(bare); time(ours);
+    const one = time(bare);
+    ratios.push([time(ours) / one, one / 3]);
+  }
+  return ratios;
+}"""
+
+
+def hand(server: Server) -> None:
+    """Layers with blends and filters on the stage, against the same things painted by bare calls of a canvas."""
+    brought_in(server, write(veils()).encode())
+    with opened(server, "/projects/veils/scenes/veils/bench?layer=v0") as page:
+        ratios = page.evaluate(COMPOSITED)
+    ratio = middle([one for one, _ in ratios])
+    bare = middle([took for _, took in ratios])
+    line("20 blurred layers with blends painted", f"{ratio:.2f} ×", f"at most 1.3 × the bare calls ({bare:.1f} ms)", ratio <= 1.3)  # fmt: skip

@@ -11,7 +11,7 @@ from pathlib import Path
 from jaunty_lever.formats.project_file import write
 from tests.browser.harness import Server
 
-from . import arrays, depth, linkage, sparks
+from . import arrays, depth, drawing, linkage, sparks
 from .large import crowd
 from .measure import line, middle
 from .motion import large_project
@@ -123,6 +123,7 @@ def everything() -> None:
             linkage.woven(server)
             arrays.hand(server)
             sparks.hand(server)
+            drawing.hand(server)
             depth.on_a_page(server)
             parallel(server)
         finally:

@@ -1,6 +1,7 @@
 // @ts-check
 // An array: its pattern once for each copy, each faded as a whole.
 import { row, stretch } from "../server.js";
+import { boxOf, contentsBox, onSheet } from "./bounds.js";
 import { isComposited } from "./compositing.js";
 import { clamp, faded } from "./paint.js";
 
@@ -20,7 +21,7 @@ export function* copiesOf(node, index, element) {
 }
 
 export function draw(context, node, index, alpha, drawNode, element) {
-  if (alpha < 1) faded(context, alpha, (inner) => drawCopies(inner, node, index, drawNode, element));
+  if (alpha < 1) faded(context, alpha, (inner) => drawCopies(inner, node, index, drawNode, element), onSheet(context, boxOf(context.getTransform(), node, index, element)));
   else drawCopies(context, node, index, drawNode, element);
 }
 
@@ -48,7 +49,7 @@ function drawCopies(context, node, index, drawNode, element) {
     const p = turn.data[t], q = turn.data[t + 1], r = turn.data[t + 2], s = turn.data[t + 3], x = move.data[m], y = move.data[m + 1];
     context.setTransform(a * p + c * q, b * p + d * q, a * r + c * s, b * r + d * s, a * x + c * y + e, b * x + d * y + f);
     const draw = marked ? drawNode.inCopy(context, k) : drawNode;
-    if (opaque < 1) faded(context, opaque, (inner) => { for (const one of node.nodes) draw(inner, one, index, k); });
+    if (opaque < 1) faded(context, opaque, (inner) => { for (const one of node.nodes) draw(inner, one, index, k); }, onSheet(context, contentsBox(context.getTransform(), node.nodes, index, k)));
     else for (const one of node.nodes) draw(context, one, index, k);
   }
   context.setTransform(a, b, c, d, e, f);

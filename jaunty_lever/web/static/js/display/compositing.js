@@ -1,7 +1,8 @@
 // @ts-check
 // What is more than laid down as it is: filters, then the matte, then opacity and blend, as in CSS.
 import { row } from "../server.js";
-import { css, liesAt, offsetOf, sheetFor, spareSheet } from "./paint.js";
+import { boxOf, onSheet, reachOf } from "./bounds.js";
+import { css, layAt, liesAt, offsetOf, sheetAt, sheetFor, spareSheet } from "./paint.js";
 
 // CSS's mix-blend-mode by number, in a canvas's words.
 const BLENDS = ["source-over", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light", "soft-light", "difference", "exclusion", "lighter"];
@@ -105,22 +106,16 @@ function masked(sheet, offset, node, index, element, drawNode) {
   spareSheet(matte);
 }
 
-// Draw a node by `draw` (onto what), where the context stands.
+// Draw a node by `draw` (onto what), where the context stands. What lies beside the context's sheet may come in by a filter.
 export function layDown(context, node, index, element, alpha, drawNode, draw) {
-  const place = context.getTransform(), offset = offsetOf(context);
-  let sheet = sheetFor(context.canvas.width, context.canvas.height);
-  const inner = sheet.getContext("2d");
-  liesAt(inner, offset);
-  inner.setTransform(place);
-  draw(inner);
-  inner.setTransform(1, 0, 0, 1, 0, 0);
+  const place = context.getTransform(), reach = reachOf(node, index, element, place), own = boxOf(place, node, index, element);
+  const box = onSheet(context, own && [own[0] - reach, own[1] - reach, own[2] + reach, own[3] + reach], reach);
+  if (!box) return;
+  let sheet = sheetAt(context, box, draw);
+  const offset = offsetOf(sheet.getContext("2d"));
+  sheet.getContext("2d").setTransform(1, 0, 0, 1, 0, 0);
   sheet = filtered(sheet, node, index, element, place);
   if (node.matte) masked(sheet, offset, node, index, element, drawNode.at(node.matte_depth));
-  context.save();
-  context.setTransform(1, 0, 0, 1, 0, 0);
-  context.globalAlpha = alpha;
-  context.globalCompositeOperation = BLENDS[node.channels.blend ? Math.round(row(node.channels.blend, index, element)[0]) : 0] ?? "source-over";
-  context.drawImage(sheet, 0, 0);
-  context.restore();
-  spareSheet(sheet);
+  const blend = BLENDS[node.channels.blend ? Math.round(row(node.channels.blend, index, element)[0]) : 0] ?? "source-over";
+  layAt(context, sheet, box, alpha, blend);
 }

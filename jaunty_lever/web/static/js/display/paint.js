@@ -31,19 +31,30 @@ const offsets = new WeakMap();
 export const offsetOf = (context) => offsets.get(context.canvas) ?? [0, 0];
 export const liesAt = (context, offset) => offsets.set(context.canvas, offset);
 
-// Draw something on a sheet of its own and lay it down faded, so that overlapping parts fade as one.
-export function faded(context, alpha, draw, box = [0, 0, context.canvas.width, context.canvas.height]) {
-  if (!box) return;
-  const [x, y, wide, high] = box;
+// Something on a sheet of its own that lies at a box [x, y, wide, high] of a context's sheet; where `draw` draws on it, things
+// lie where they lie on that. Its size is rounded up, so that sheets can be used again.
+export function sheetAt(context, [x, y, wide, high], draw) {
   const sheet = sheetFor(...[wide, high].map((side) => Math.ceil(side / 128) * 128));
   const inner = sheet.getContext("2d"), [ox, oy] = offsetOf(context);
   liesAt(inner, [ox + x, oy + y]);
   inner.setTransform(new DOMMatrix().translate(-x, -y).multiply(context.getTransform()));
   draw(inner);
+  return sheet;
+}
+
+// Lay such a sheet down where it lies.
+export function layAt(context, sheet, [x, y, wide, high], alpha, blend = "source-over") {
   context.save();
   context.setTransform(1, 0, 0, 1, 0, 0);
   context.globalAlpha = alpha;
+  context.globalCompositeOperation = blend;
   context.drawImage(sheet, 0, 0, wide, high, x, y, wide, high);
   context.restore();
   spareSheet(sheet);
+}
+
+// Draw something on a sheet of its own and lay it down faded, so that overlapping parts fade as one.
+/** @param {[number, number, number, number] | null} box */
+export function faded(context, alpha, draw, box = [0, 0, context.canvas.width, context.canvas.height]) {
+  if (box) layAt(context, sheetAt(context, box, draw), box, alpha);
 }

@@ -1,6 +1,7 @@
 // @ts-check
 // A shape: an outline, filled and stroked. Fill and stroke fade as one.
 import { channel, isShared, row } from "../server.js";
+import { boxOf, onSheet } from "./bounds.js";
 import { clamp, css, faded } from "./paint.js";
 
 const still = new WeakMap();
@@ -28,18 +29,6 @@ export function points(node, index, element) {
 export const hasInside = (node) => node.fill !== "none";
 
 export const lineWidth = (node, index, element) => row(node.channels.width, index, element)[0];
-
-function boxOf(node, index, element) {
-  const p = points(node, index, element);
-  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (let k = 0; k + 1 < p.length; k += 2) {
-    left = Math.min(left, p[k]);
-    right = Math.max(right, p[k]);
-    top = Math.min(top, p[k + 1]);
-    bottom = Math.max(bottom, p[k + 1]);
-  }
-  return [left, top, right, bottom];
-}
 
 function trace(verbs, p) {
   const path = new Path2D();
@@ -69,19 +58,6 @@ function paintOf(context, node, index, element) {
   stops.sort((a, b) => a[0] - b[0]);
   for (const [offset, colour] of stops) gradient.addColorStop(offset, colour);
   return gradient;
-}
-
-// The pixels that a shape can touch, from the points of its outline; none when it lies beside the canvas.
-function boundsOf(context, node, index, element, width) {
-  const [left, top, right, bottom] = boxOf(node, index, element);
-  const { a, b, c, d, e, f } = context.getTransform();
-  const reach = [Math.abs(a) + Math.abs(c), Math.abs(b) + Math.abs(d)].map((scale) => scale * width + 2);
-  const xs = [a * left + c * top, a * left + c * bottom, a * right + c * top, a * right + c * bottom].map((x) => x + e);
-  const ys = [b * left + d * top, b * left + d * bottom, b * right + d * top, b * right + d * bottom].map((y) => y + f);
-  const [x0, y0] = [Math.max(0, Math.floor(Math.min(...xs) - reach[0])), Math.max(0, Math.floor(Math.min(...ys) - reach[1]))];
-  const x1 = Math.min(context.canvas.width, Math.ceil(Math.max(...xs) + reach[0]));
-  const y1 = Math.min(context.canvas.height, Math.ceil(Math.max(...ys) + reach[1]));
-  return x1 > x0 && y1 > y0 ? [x0, y0, x1 - x0, y1 - y0] : null;
 }
 
 const shared = new WeakMap();
@@ -129,7 +105,7 @@ function dressed(context, node, index, element) {
 export function draw(context, node, index, alpha, _, element = 0) {
   if (alpha < 1 && (hasInside(node) || node.shells)) {
     const width = lineWidth(node, index, element);
-    if (width > 0 || node.shells) return faded(context, alpha, (inner) => paint(inner, node, index, element, 1), boundsOf(context, node, index, element, width));
+    if (width > 0 || node.shells) return faded(context, alpha, (inner) => paint(inner, node, index, element, 1), onSheet(context, boxOf(context.getTransform(), node, index, element)));
   }
   return paint(context, node, index, element, alpha);
 }

@@ -1,7 +1,8 @@
 // @ts-check
 // A trace: the part of its lines that is seen, thinner and clearer where it is older if asked.
 import { row } from "../server.js";
-import { clamp, css, liesAt, offsetOf, sheetFor, spareSheet } from "./paint.js";
+import { boxOf, onSheet } from "./bounds.js";
+import { clamp, css, faded } from "./paint.js";
 
 const PIECES = 64;
 
@@ -70,10 +71,13 @@ export function draw(context, node, index, alpha, _, element) {
     return;
   }
   // Where a line crosses itself the newer part lies on the older one, and neither adds to the other.
-  const sheet = sheetFor(context.canvas.width, context.canvas.height), inner = sheet.getContext("2d");
-  liesAt(inner, offsetOf(context));
-  inner.setTransform(context.getTransform());
-  ready(inner);
+  faded(context, alpha, (inner) => {
+    ready(inner);
+    drawPieces(inner, node, index, element, { width, taper, fade, colour });
+  }, onSheet(context, boxOf(context.getTransform(), node, index, element)));
+}
+
+function drawPieces(inner, node, index, element, { width, taper, fade, colour }) {
   const all = row(node.channels.points, index, element), part = row(node.channels.part, index, element);
   node.lines.forEach(([first, count], line) => {
     const begin = part[2 * line], end = part[2 * line + 1];
@@ -91,10 +95,4 @@ export function draw(context, node, index, alpha, _, element) {
     }
   });
   inner.globalCompositeOperation = "source-over";
-  context.save();
-  context.setTransform(1, 0, 0, 1, 0, 0);
-  context.globalAlpha = alpha;
-  context.drawImage(sheet, 0, 0);
-  context.restore();
-  spareSheet(sheet);
 }
