@@ -46,3 +46,30 @@ def composited() -> Project:
     bar = {"kind": "rectangle", "id": "bar", "name": "Bar", "hidden": True, "position": [320, 415], "size": [330, 26], "rotation": 3}  # fmt: skip
     scene = {"id": "mixed", "name": "Mixed", "width": 640, "height": 480, "length": 30, "layers": [*layers, bar, array]}
     return Project.model_validate({"id": "mixed", "name": "Mixed", "scenes": [scene]})
+
+
+def at_the_edges() -> Project:
+    """A small stage over whose edges things reach that are blurred, shaded, faded as one, pointed; some lie quite beside it."""
+
+    def dot(id: str, at: tuple[float, float], **fields: Any) -> dict[str, Any]:
+        fill = {"kind": "solid", "colour": "#a93c28"}
+        return {"kind": "ellipse", "id": id, "name": id, "position": at, "size": [40, 40], "fill": fill, **fields}
+
+    def blur(id: str, radius: float) -> dict[str, Any]:
+        return {"id": id, "kind": "blur", "radius": radius}
+
+    shade = {"id": "shade", "kind": "drop-shadow", "offset": [46, 30], "radius": 5, "colour": "#1f6f78"}
+    pair = [dot("p1", (0, 0)), dot("p2", (18, 0), fill={"kind": "solid", "colour": "#1f6f78"}, filters=[blur("pb", 5)])]
+    spike = {"kind": "star", "id": "spike", "name": "Spike", "points": 4, "outer": 34, "inner": 7, "position": [150, 40], "rotation": 10, "opacity": 55, "stroke_width": 7, "line": {"join": "miter"}, "fill": {"kind": "solid", "colour": "#e0b050"}}  # fmt: skip
+    copies = {"kind": "array", "id": "row", "name": "Row", "position": [100, 140], "arrangement": {"kind": "row", "count": 7, "gap": [34, 0]}, "copy_opacity": 70, "layers": [dot("r", (0, 0), size=[20, 20], filters=[blur("rb", 3)]), dot("q", (6, 4), size=[10, 10])]}  # fmt: skip
+    layers = [
+        dot("left", (0, 60), filters=[blur("b1", 8)]),
+        dot("beside", (-24, 20), filters=[blur("b2", 9)]),
+        dot("throws", (-30, 84), filters=[shade]),
+        {"kind": "group", "id": "pair", "name": "Pair", "position": [185, 95], "opacity": 60, "layers": pair},
+        {"kind": "group", "id": "soft", "name": "Soft", "position": [90, 4], "filters": [blur("b3", 4)], "blend": "multiply", "layers": [dot("s", (0, 0))]},
+        spike,
+        copies,
+    ]  # fmt: skip
+    scene = {"id": "edges", "name": "Edges", "width": 200, "height": 150, "length": 30, "layers": layers}
+    return Project.model_validate({"id": "edges", "name": "Edges", "scenes": [scene]})

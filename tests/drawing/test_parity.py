@@ -20,7 +20,7 @@ from jaunty_lever.drawing.nodes import DRAW
 from jaunty_lever.formats import project_file
 from jaunty_lever.formats.pictures import take_in
 from tests.browser.harness import BrowserTest
-from tests.drawing.composited import composited
+from tests.drawing.composited import at_the_edges, composited
 from tests.formats.made_clips import clip
 
 NEAR, SHARE = 8, 0.98
@@ -359,6 +359,13 @@ class Parity(BrowserTest):
         project = composited()
         self.bring(project)
         self.page.goto(f"{self.server.address}/projects/mixed/scenes/mixed/bench")
+        self.page.locator("#bench[data-ready]").wait_for()
+        self.alike(project, project.scenes[0], (0,))
+
+    def test_what_reaches_over_the_edges_of_the_stage(self) -> None:
+        project = at_the_edges()
+        self.bring(project)
+        self.page.goto(f"{self.server.address}/projects/edges/scenes/edges/bench")
         self.page.locator("#bench[data-ready]").wait_for()
         self.alike(project, project.scenes[0], (0,))
 
