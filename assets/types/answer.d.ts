@@ -57,7 +57,7 @@ export interface Answer {
   curves: Record<"result" | "source" | "awake" | "turning" | "each", Record<string, Key>>;
   chosen: { parameter: string; outputs: Key[]; notes: Note[][]; texts: [number, string][] | null; copies: Spread | null } | null;
   flight: { array: string; points: Key } | null;
-  dots: { array: string; values: Key; places: Key; count: number } | null;
+  dots: { array: string; values: Key; places: Key; counts: Key; count: number } | null;
   path: Key | null;
   ghost: DisplayNode | null;
   plan: Plan | null;

@@ -97,6 +97,45 @@ class Beside(unittest.TestCase):
         self.assertIsNone(asked(one, dots="a.position")[0]["dots"])
         self.assertIsNone(asked(one, dots="nothing")[0]["dots"])
 
+    def test_dots_of_copies_that_come_later_are_not_there_before(self) -> None:
+        comes = {
+            "kind": "row",
+            "count": {"keys": [{"frame": 0, "value": 2}, {"frame": 10, "value": 5}]},
+            "gap": [10, 0],
+        }
+        one = scene(array({}, arrangement=comes), length=30)
+        body, numbers = asked(one, dots="a.u", start=0, stop=30)
+        counts = numbers(body["dots"]["counts"])[:, 0, 0]
+        self.assertEqual((body["dots"]["count"], counts[0], counts[20]), (5, 2, 5))
+
+    def test_dots_of_sparks_are_those_alive_and_tell_their_lives(self) -> None:
+        throws = {
+            "kind": "emitter",
+            "rate": 12,
+            "lifetime": 1,
+            "speed": 100,
+            "direction": 90,
+            "spread": 0,
+            "speed_random": 0,
+            "lifetime_random": 0,
+            "gravity": [0, 0],
+            "drag": 0,
+        }
+        one = scene(array({}, arrangement=throws, position=[200, 100]), length=90)
+        body, numbers = asked(one, dots="a.life", start=0, stop=90)
+        told = body["dots"]
+        counts = numbers(told["counts"])[:, 0, 0]
+        places, lives = numbers(told["places"]), numbers(told["values"])[..., 0]
+        self.assertEqual(told["count"], counts.max())
+        for frame in (16, 46, 81):
+            alive = int(counts[frame])
+            born = np.arange(200) / 12
+            ages = frame / 30 - born[(born <= frame / 30 + 1e-9) & (frame / 30 - born < 1 - 1e-9)]
+            self.assertEqual(alive, len(ages))
+            np.testing.assert_allclose(np.sort(lives[frame, :alive]), np.sort(ages), atol=1e-5)
+            np.testing.assert_allclose(np.sort(places[frame, :alive, 0]), np.sort(200 + 100 * ages), atol=1e-2)
+            np.testing.assert_allclose(places[frame, :alive, 1], 100, atol=1e-3)
+
     def test_what_is_drawn_of_copies_is_what_is_sampled(self) -> None:
         one = dots(6, later=0.05, copy_opacity=formula("20 * i", "o"))
         body, numbers = asked(one, start=0, stop=30)

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..display.channels import channel
+from ..display.laying import Lay, lay_of
 from ..document.arrangement import Emitter
 from ..document.index import ParameterNode, SceneIndex
 from ..document.layers import ArrayLayer
@@ -74,12 +75,20 @@ class Copies:
         arrays = sampler.index.arrays_of(node)
         return inside(sampler, node.id, samples, {**self._shown(sampler, arrays[:-1], samples), arrays[-1]: numbers})
 
+    def alive(self, sampler: Sampler, node: ParameterNode, samples: SampleTimes) -> SampleTimes:
+        """The samples of a parameter for all sparks of its innermost array that are alive at some moments."""
+        arrays = sampler.index.arrays_of(node)
+        return inside(sampler, node.id, samples, self._shown(sampler, arrays[:-1], samples))
+
+    def around(self, sampler: Sampler, array: str, samples: SampleTimes) -> SampleTimes:
+        """The samples of what stands around an array, for the copies that are shown."""
+        shown = self._shown(sampler, sampler.index.arrays.get(array, ()), samples)
+        return inside(sampler, sampler.index.around(array), samples, shown)
+
     def count(self, sampler: Sampler, node: ParameterNode, samples: SampleTimes) -> int:
         """How many copies the innermost array of a parameter has."""
-        arrays = sampler.index.arrays_of(node)
-        shown = self._shown(sampler, arrays[:-1], samples)
-        around = inside(sampler, sampler.index.around(arrays[-1]), samples, shown)
-        return sampler.layouts.copies(arrays[-1], around)
+        array = sampler.index.arrays_of(node)[-1]
+        return sampler.layouts.copies(array, self.around(sampler, array, samples))
 
 
 def word_for(index: SceneIndex, array: str) -> str:
@@ -154,14 +163,19 @@ def stage_of(
     if node is None or not arrays or node.spec.components != 1:
         return None
     array = arrays[-1]
+    place = sampler.index.known[f"{array}.place"]
+    lay: Lay | None = None
+    around = shown.around(sampler, array, samples)
+    counts = sampler.layouts.count(array, around)
+    many = int(counts.max(initial=0))
     if is_emitter(sampler, array):
-        # Those that are alive change from frame to frame: they are seen on the stage as they are.
+        # As many stand side by side as are alive at once.
+        where, beside = (shown.alive(sampler, one, samples) for one in (node, place))
+        lay = lay_of(around, None, beside, many)
+    else:
+        where, beside = (shown.numbered(sampler, one, samples, np.arange(many)) for one in (node, place))
+    if not many:
         return None
-    numbers = np.arange(shown.count(sampler, node, samples))
-    if not len(numbers):
-        return None
-    where = shown.numbered(sampler, node, samples, numbers)
-    beside = shown.numbered(sampler, sampler.index.known[f"{array}.place"], samples, numbers)
     if array in in_depth(sampler.scene):
         placed = solid_copy_placing(sampler, array, beside)
         spots = seen_from(sampler, array, beside, samples, np.zeros((1, 1, 2)), placed)[..., :2]
@@ -176,7 +190,8 @@ def stage_of(
     values = whole(sampler.evaluate(node.id, where), where)
     return {
         "array": array,
-        "values": sent.put(channel(values)),
-        "places": sent.put(channel(whole(spots, beside))),
-        "count": len(numbers),
+        "values": sent.put(channel(values) if lay is None else lay.channel(values)),
+        "places": sent.put(channel(whole(spots, beside)) if lay is None else lay.channel(whole(spots, beside))),
+        "counts": sent.put(channel(counts[..., None].astype(np.float64))),
+        "count": many,
     }

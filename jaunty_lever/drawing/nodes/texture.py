@@ -19,7 +19,8 @@ def colours(node: DisplayNode, frame: int, element: int = 0) -> NDArray[np.uint8
 def _steps(node: DisplayNode, frame: int, element: int) -> NDArray[np.uint8]:
     """The colours of its ramp from dark to light, (256, 4)."""
     ramp = np.array(row_of(node.channels["ramp"], frame, element)).reshape(256, 4)
-    return np.rint(np.clip(ramp, 0, 1) * 255).astype(np.uint8)
+    made: NDArray[np.uint8] = np.rint(np.clip(ramp, 0, 1) * 255).astype(np.uint8)
+    return made
 
 
 def _grid(node: DisplayNode, frame: int, element: int, steps: NDArray[np.uint8]) -> NDArray[np.uint8]:

@@ -2,7 +2,7 @@
 // What is drawn and dragged on the stage for a chosen array: how its copies stand, where its order begins, its zones, the
 // fronts of its sweeps, and a gauge as dots on the copies.
 import { bench } from "./state.js";
-import { curveAt, curveOf, stretch } from "./server.js";
+import { curveAt, curveOf, row, stretch } from "./server.js";
 import { colours } from "./lib/charts.js";
 import { seaOf } from "./lib/ramp.js";
 import { shapes, view } from "./stage_view.js";
@@ -233,7 +233,8 @@ function drawDots(context, answer) {
   if (!dots) return;
   const index = frameNow() - answer.start, places = stretch(dots.places, index), values = stretch(dots.values, index);
   const size = Math.max(2.5, Math.min(7, 90 / Math.sqrt(dots.count + 1)));
-  for (let k = 0; k < dots.count; k += 1) {
+  const count = Math.min(row(dots.counts, index)[0], dots.count);
+  for (let k = 0; k < count; k += 1) {
     const p = places.start + k * places.step, [x, y] = onScreen(places.data[p], places.data[p + 1]);
     context.beginPath();
     context.arc(x, y, size, 0, 7);
