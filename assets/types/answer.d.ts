@@ -61,6 +61,7 @@ export interface Answer {
   path: Key | null;
   ghost: DisplayNode | null;
   plan: Plan | null;
+  planes: Record<string, Key>;
   motion_blur: boolean;
   exposure: Exposure | null;
   faults: Fault[];

@@ -143,13 +143,13 @@ def hand_matrix(sampler: "Sampler", layer: str, samples: SampleTimes) -> Floats:
         if not isinstance(sampler.index.layers[parent], ArrayLayer):
             solid = solid_product(solid_placing(sampler, parent, samples), solid)
         parent = sampler.index.parents[parent]
-    if _outermost(sampler, layer):
+    if is_looked_at(sampler, layer):
         solid = solid_product(view_at(sampler, samples), solid)
     at = sampler.evaluate(f"{layer}.position", samples)
     return tangent(plane_of(solid, lens_at(sampler, samples)), at[..., 0], at[..., 1])
 
 
-def _outermost(sampler: "Sampler", layer: str) -> bool:
+def is_looked_at(sampler: "Sampler", layer: str) -> bool:
     """Whether what a layer stands in is looked at by the camera."""
     index = sampler.index
     while (parent := index.parents[layer]) is not None:

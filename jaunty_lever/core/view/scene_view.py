@@ -23,6 +23,7 @@ from .curves import chain, curves, path
 from .faults import faults
 from .plan import plan_of
 from .question import Question
+from .zones import planes_of
 
 
 def tried(project: Project, edits: list[AnyEdit]) -> Project:
@@ -71,6 +72,7 @@ def scene_view(
         "dots": stage_of(sampler, question.dots, here, shown, sent),
         "flight": flight_of(sampler, question.flight, here, shown, sent),
         "plan": plan_of(sampler, question.plan, here, sent),
+        "planes": planes_of(sampler, here, shown, sent),
         "motion_blur": scene.motion_blur,
         "exposure": _exposure(sampler, question.exposure, sent),
         "ghost": _ghost(scene, question.ghost, start, stop, cache, sent),

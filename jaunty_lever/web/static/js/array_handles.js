@@ -115,29 +115,47 @@ function zoneOf(gauge) {
 
 const onScreen = (x, y) => [view.x + x * view.zoom, view.y + y * view.zoom];
 
+// The plane that a zone is drawn in, where its array lies in depth: leads to the stage, and back from it.
+function planeOf(gauge) {
+  const key = bench.answer?.planes?.[gauge.id];
+  if (!key) return { to: (x, y) => [x, y], from: ({ x, y }) => ({ x, y }) };
+  const [a, b, c, d, e, f, g, h, i] = row(key, frameNow() - bench.answer.start);
+  const inverse = [e * i - f * h, c * h - b * i, b * f - c * e, f * g - d * i, a * i - c * g, c * d - a * f, d * h - e * g, b * g - a * h, a * e - b * d];
+  return {
+    // Nothing where it lies behind the viewer.
+    to: (x, y) => { const w = g * x + h * y + i; return w > 0.02 ? [(a * x + b * y + c) / w, (d * x + e * y + f) / w] : null; },
+    from: ({ x, y }) => {
+      const w = inverse[6] * x + inverse[7] * y + inverse[8] || 1e-9;
+      return { x: (inverse[0] * x + inverse[1] * y + inverse[2]) / w, y: (inverse[3] * x + inverse[4] * y + inverse[5]) / w };
+    },
+  };
+}
+
 function ofZone(gauge) {
   const zone = zoneOf(gauge);
   if (!zone) return [];
-  const { cx, cy, wide, high, angle } = zone, [cos, sin] = [Math.cos(angle), Math.sin(angle)];
-  const away = 26 / view.zoom;
-  return [
-    { at: onScreen(cx, cy), words: `${gauge.name}: centre`, zone: true, edits: (p) => [set(`${gauge.id}.centre`, [round(p.x), round(p.y)])] },
-    {
-      at: onScreen(cx + cos * wide - sin * high * (zone.shape === "disc" ? 0 : 1), cy + sin * wide + cos * high * (zone.shape === "disc" ? 0 : 1)), words: `${gauge.name}: size${zone.shape === "disc" ? " across" : ""}`, zone: true,
-      edits: (p) => {
-        const [dx, dy] = [p.x - cx, p.y - cy], across = Math.abs(dx * cos + dy * sin), down = Math.abs(dy * cos - dx * sin);
-        return [set(`${gauge.id}.size`, zone.shape === "disc" ? [round(across), Math.abs(wide - high) < 0.5 ? round(across) : high] : [round(across), round(down)])];
-      },
-    },
-    ...(zone.shape === "disc" ? [{
-      at: onScreen(cx - sin * high, cy + cos * high), words: `${gauge.name}: size down`, zone: true,
-      edits: (p) => [set(`${gauge.id}.size`, [wide, round(Math.abs((p.y - cy) * cos - (p.x - cx) * sin))])],
-    }] : []),
-    {
-      at: onScreen(cx + cos * (wide + away), cy + sin * (wide + away)), words: `${gauge.name}: angle`, zone: true, turn: true,
-      edits: (p) => [set(`${gauge.id}.angle`, Math.round((Math.atan2(p.y - cy, p.x - cx) * 180) / Math.PI))],
-    },
-  ];
+  const { cx, cy, wide, high, angle } = zone, [cos, sin] = [Math.cos(angle), Math.sin(angle)], plane = planeOf(gauge);
+  const found = [];
+  const put = (x, y, words, more, edits, aside = [0, 0]) => {
+    const seen = plane.to(x, y);
+    if (!seen) return;
+    const [left, top] = onScreen(...seen);
+    found.push({ at: [left + aside[0], top + aside[1]], words: `${gauge.name}: ${words}`, zone: true, ...more, edits: (point) => edits(plane.from({ x: point.x - aside[0] / view.zoom, y: point.y - aside[1] / view.zoom })) });
+  };
+  const disc = zone.shape === "disc", corner = disc ? 0 : 1;
+  put(cx, cy, "centre", {}, (p) => [set(`${gauge.id}.centre`, [round(p.x), round(p.y)])]);
+  put(cx + cos * wide - sin * high * corner, cy + sin * wide + cos * high * corner, disc ? "size across" : "size", {}, (p) => {
+    const [dx, dy] = [p.x - cx, p.y - cy], across = Math.abs(dx * cos + dy * sin), down = Math.abs(dy * cos - dx * sin);
+    return [set(`${gauge.id}.size`, disc ? [round(across), Math.abs(wide - high) < 0.5 ? round(across) : high] : [round(across), round(down)])];
+  });
+  if (disc) put(cx - sin * high, cy + cos * high, "size down", {}, (p) => [set(`${gauge.id}.size`, [wide, round(Math.abs((p.y - cy) * cos - (p.x - cx) * sin))])]);
+  // A little further out than where its edge is seen.
+  const [middle, edge] = [plane.to(cx, cy), plane.to(cx + cos * wide, cy + sin * wide)];
+  if (middle && edge) {
+    const far = Math.hypot(edge[0] - middle[0], edge[1] - middle[1]) || 1;
+    put(cx + cos * wide, cy + sin * wide, "angle", { turn: true }, (p) => [set(`${gauge.id}.angle`, Math.round((Math.atan2(p.y - cy, p.x - cx) * 180) / Math.PI))], [0, 1].map((k) => (26 * (edge[k] - middle[k])) / far));
+  }
+  return found;
 }
 
 // Every handle of the chosen layer, and of the array that it is or stands in.
@@ -155,20 +173,34 @@ export function handleAt(event) {
   return handlesOfArray().reverse().find(({ at: [x, y] }) => Math.hypot(x - event.offsetX, y - event.offsetY) < 9) ?? null;
 }
 
+const FAR = 4000, ROUND = Array.from({ length: 73 }, (_, k) => [Math.cos((k * Math.PI) / 36), Math.sin((k * Math.PI) / 36)]);
+
+// The lines of a zone's edge, or of its inner part, about its own middle.
+function edgesOf({ shape, wide, high }, share) {
+  const [w, h] = [wide * share, high * share];
+  if (shape === "disc") return [ROUND.map(([x, y]) => [w * x, h * y])];
+  if (shape === "box") return [[[-w, -h], [w, -h], [w, h], [-w, h], [-w, -h]]];
+  // As many steps as it takes to leave out what lies behind the viewer.
+  return [-w, w].map((x) => Array.from({ length: 41 }, (_, k) => [x, FAR * (k / 20 - 1)]));
+}
+
 function drawZone(context, gauge) {
   const zone = zoneOf(gauge);
   if (!zone) return;
-  const [x, y] = onScreen(zone.cx, zone.cy);
+  const plane = planeOf(gauge), [cos, sin] = [Math.cos(zone.angle), Math.sin(zone.angle)];
   const way = (share) => {
-    const [wide, high] = [zone.wide * view.zoom * share, zone.high * view.zoom * share];
     context.beginPath();
-    if (zone.shape === "disc") context.ellipse(0, 0, Math.max(wide, 0), Math.max(high, 0), 0, 0, 7);
-    else if (zone.shape === "box") context.rect(-wide, -high, 2 * wide, 2 * high);
-    else for (const side of [-wide, wide]) { context.moveTo(side, -4000); context.lineTo(side, 4000); }
+    for (const line of edgesOf(zone, share)) {
+      let begun = false;
+      for (const [x, y] of line) {
+        const seen = plane.to(zone.cx + cos * x - sin * y, zone.cy + sin * x + cos * y);
+        if (seen && begun) context.lineTo(...onScreen(...seen));
+        else if (seen) context.moveTo(...onScreen(...seen));
+        begun = Boolean(seen);
+      }
+    }
   };
   context.save();
-  context.translate(x, y);
-  context.rotate(zone.angle);
   context.strokeStyle = context.fillStyle = colours.sea;
   context.lineWidth = 1.2;
   way(1);
