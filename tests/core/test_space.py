@@ -285,6 +285,28 @@ class Copies(unittest.TestCase):
         spread = read(scene(array({**thrown, "spread_depth": 40, "size_depth": 20})), "z", 1.0)[:, 0]
         self.assertTrue((np.abs(spread - 100 * ages) <= 40 * ages + 10 + 1e-9).all() and spread.std() > 0)
 
+    def test_zones_are_seen_by_the_camera_and_from_above(self) -> None:
+        zone = {"kind": "zone", "id": "g", "name": "G", "centre": [520, 310], "size": [100, 80]}
+        row = {"kind": "row", "count": 3, "gap": [0, 0], "gap_depth": 100}
+        view = {**FRONT, "around": [20, 15]}
+        for ends, depth in (({"size_depth": 60, "centre_depth": 120}, 120), ({}, 30)):
+            # What is drawn of a zone at its centre is what would be seen of a dot there.
+            dot = {**CARD, "id": "there", "name": "There", "position": [520, 310], "depth": depth, "scale": [2, 2]}
+            one = scene(dot, array(row, gauges=[{**zone, **ends}], depth=30), view)
+            answer, _ = scene_view(Project(id="p", name="P", scenes=(one,)), "s", Question(stop=1, plan=True), Cache(), frozenset())  # fmt: skip
+
+            def numbers(key: str, told: Any = answer) -> np.ndarray:
+                return np.frombuffer(told["channels"][key][2], dtype=np.float32).astype(float)
+
+            x, y, w = numbers(answer["planes"]["g"]).reshape(3, 3) @ [520, 310, 1]
+            np.testing.assert_allclose([x / w, y / w], on_stage(one, "there").mean(axis=0), atol=0.05)
+            (told,) = answer["plan"]["zones"]
+            self.assertEqual((told["id"], told["array"], told["disc"]), ("g", "a", True))
+            np.testing.assert_allclose(numbers(told["spots"]), [520, ends.get("centre_depth", 0), 310])
+            np.testing.assert_allclose(numbers(told["reach"]), [100, ends.get("size_depth", 0)])
+        flat = scene(array({"kind": "row", "count": 3}, gauges=[zone]))
+        self.assertEqual(scene_view(Project(id="p", name="P", scenes=(flat,)), "s", Question(stop=1), Cache(), frozenset())[0]["planes"], {})  # fmt: skip
+
     def test_taken_apart_and_shown_as_dots_copies_stay_where_they_are_seen(self) -> None:
         tilted = {"rest": [0, 0], "chain": [{"kind": "formula", "id": "f", "text": "(10 * i, 5)"}]}
         laid = array({"kind": "ground", "columns": 2, "rows": 2, "gap": [60, 80]}, copy_tilt=tilted, by_depth=True)

@@ -23,12 +23,15 @@ from ..geometry.outline import Floats
 from ..geometry.solid import through
 from .channels_sent import ChannelsSent
 from .copies import Copies, evenly, whole
+from .zones import zones_from_above
 
 MOST_SPOTS, MOST_LAYERS = 400, 200
 """Copies of an array, and layers, that are shown."""
 
 
-def plan_of(sampler: Sampler, wanted: bool, samples: SampleTimes, sent: ChannelsSent) -> dict[str, Any] | None:
+def plan_of(
+    sampler: Sampler, wanted: bool, samples: SampleTimes, shown: Copies, sent: ChannelsSent
+) -> dict[str, Any] | None:
     """x, depth and height (x z y) of all that lies in depth, px, at the frames of the display list; none where nothing does."""
     scene, index = sampler.scene, sampler.index
     if not wanted or not uses_depth(scene):
@@ -50,7 +53,8 @@ def plan_of(sampler: Sampler, wanted: bool, samples: SampleTimes, sent: Channels
             spots = spot_at(sampler, layer.id, samples, "position", "depth")
         things.append({"id": layer.id, "name": layer.name, "free": parent is None, "spots": told(spots)})
     camera, light = camera_of(scene), light_of(scene)
-    made: dict[str, Any] = {"things": things, "camera": None, "light": None}
+    zones = zones_from_above(sampler, samples, shown, sent)
+    made: dict[str, Any] = {"things": things, "zones": zones, "camera": None, "light": None}
     if camera is not None:
         eye, aim = turned_eye(sampler, samples)
         lens = sampler.evaluate(f"{camera.id}.perspective", samples)

@@ -71,7 +71,7 @@ def scene_view(
         "path": path(sampler, question.path, everywhere, shown, sent),
         "dots": stage_of(sampler, question.dots, here, shown, sent),
         "flight": flight_of(sampler, question.flight, here, shown, sent),
-        "plan": plan_of(sampler, question.plan, here, sent),
+        "plan": plan_of(sampler, question.plan, here, shown, sent),
         "planes": planes_of(sampler, here, shown, sent),
         "motion_blur": scene.motion_blur,
         "exposure": _exposure(sampler, question.exposure, sent),

@@ -1,10 +1,15 @@
 """Where the zones of arrays that lie in depth are seen."""
 
+from collections.abc import Iterator
+from typing import Any
+
 import numpy as np
 
 from ..display.channels import channel
 from ..document.gauge import Zone
 from ..document.layers import ArrayLayer
+from ..document.protocols import Values
+from ..document.scene import Scene
 from ..evaluation.depth import in_depth, is_looked_at, lens_at, solid_world, view_at
 from ..evaluation.readings import solid_zone
 from ..evaluation.sample_times import SampleTimes
@@ -14,29 +19,49 @@ from .channels_sent import ChannelsSent
 from .copies import Copies
 
 
+def _zones(scene: Scene) -> Iterator[tuple[ArrayLayer, Zone]]:
+    """The zones of a scene's arrays that lie in depth."""
+    for layer in scene.index.layers.values():
+        if isinstance(layer, ArrayLayer) and layer.id in in_depth(scene):
+            yield from ((layer, gauge) for gauge in layer.gauges if isinstance(gauge, Zone))
+
+
 def planes_of(sampler: Sampler, samples: SampleTimes, shown: Copies, sent: ChannelsSent) -> dict[str, str]:
     """By the ids of zones, what the stage makes of the plane that each is drawn in: nine numbers, from x y 1 to x′w y′w w.
 
     A zone with an end in depth is drawn in the plane of its centre, one that goes on for ever in that of its array. Zones
     of arrays that do not lie in depth lie on the stage itself and are left out.
     """
-    scene, index = sampler.scene, sampler.index
     made: dict[str, str] = {}
-    for layer in index.layers.values():
-        if layer.id not in in_depth(scene) or not isinstance(layer, ArrayLayer):
-            continue
-        for zone in layer.gauges:
-            if not isinstance(zone, Zone):
-                continue
-            around = shown.around(sampler, layer.id, samples)
-            if solid_zone(index, zone.id):
-                where = shown.of(sampler, index.parameters[f"{zone.id}.centre_depth"], samples)
-                depth = sampler.evaluate(f"{zone.id}.centre_depth", where)[..., 0]
-            else:
-                depth = solid_world(sampler, layer.id, around)[..., 2, 3]
-            solid = np.broadcast_to(UNIT, (*depth.shape, 3, 4)).copy()
-            solid[..., 2, 3] = depth
-            view = view_at(sampler, samples) if is_looked_at(sampler, layer.id) else UNIT
-            plane = plane_of(solid_product(view, solid), lens_at(sampler, samples))
-            made[zone.id] = sent.put(channel(plane.reshape(*plane.shape[:2], 9)[:1]))
+    for layer, zone in _zones(sampler.scene):
+        if solid_zone(sampler.index, zone.id):
+            depth = _own(sampler, zone, "centre_depth", shown, samples)[..., 0]
+        else:
+            depth = solid_world(sampler, layer.id, shown.around(sampler, layer.id, samples))[..., 2, 3]
+        solid = np.broadcast_to(UNIT, (*depth.shape, 3, 4)).copy()
+        solid[..., 2, 3] = depth
+        view = view_at(sampler, samples) if is_looked_at(sampler, layer.id) else UNIT
+        plane = plane_of(solid_product(view, solid), lens_at(sampler, samples))
+        made[zone.id] = sent.put(channel(plane.reshape(*plane.shape[:2], 9)[:1]))
     return made
+
+
+def zones_from_above(sampler: Sampler, samples: SampleTimes, shown: Copies, sent: ChannelsSent) -> list[dict[str, Any]]:
+    """The same zones over the ground: where each has its centre (x, depth, height) and how far it reaches across and in
+    depth, px; 0 in depth: for ever."""
+    made = []
+    for layer, zone in _zones(sampler.scene):
+        names = ("centre", "size", "centre_depth", "size_depth")
+        centre, size, near, deep = (_own(sampler, zone, name, shown, samples) for name in names)
+        spots = np.stack(np.broadcast_arrays(centre[..., 0], near[..., 0], centre[..., 1]), axis=-1)
+        reach = np.stack(np.broadcast_arrays(size[..., 0], deep[..., 0]), axis=-1)
+        told = {"id": zone.id, "name": zone.name, "array": layer.id, "disc": zone.shape.constant_value == "disc"}
+        made.append({**told, "spots": sent.put(channel(spots)), "reach": sent.put(channel(reach))})
+    return made
+
+
+def _own(sampler: Sampler, zone: Zone, name: str, shown: Copies, samples: SampleTimes) -> Values:
+    """A setting of a zone, for the copies that are shown: (1, times or 1, components)."""
+    node = sampler.index.parameters[f"{zone.id}.{name}"]
+    values: Values = sampler.evaluate(node.id, shown.of(sampler, node, samples))
+    return values[:1]

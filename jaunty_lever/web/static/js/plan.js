@@ -71,6 +71,7 @@ function draw() {
   // The stage itself, seen on edge.
   line([toCanvas({ x: 0, z: 0 }), toCanvas({ x: bench.width, z: 0 })], colours.faded, 2);
   if (plan.camera) view(context, plan.camera, line);
+  for (const zone of zonesOf(plan)) drawZone(context, zone, line, dot);
   const ordered = [...plan.things].sort((a, b) => Number(bench.layers.includes(a.id)) - Number(bench.layers.includes(b.id)));
   for (const { id, spots } of ordered) {
     const many = extentOf(spots).each, chosen = bench.layers.includes(id);
@@ -86,6 +87,33 @@ function draw() {
     dot(toCanvas(spotOf(plan.camera.aim)), 4, "transparent", colours.sea);
     dot(toCanvas(spotOf(plan.camera.eye)), 5, chosen ? colours.brass : colours.sea, colours.sheet);
   }
+}
+
+// The zones of the chosen array.
+const zonesOf = (plan) => plan.zones.filter(({ array }) => bench.layers.includes(array));
+const reachOf = ({ reach }) => row(reach, Math.floor(bench.frame) - bench.answer.start);
+
+// A zone with an end in depth as its outline on the ground, one that goes on for ever as its sides.
+function drawZone(context, zone, line, dot) {
+  const at = spotOf(zone.spots), [wide, deep] = reachOf(zone), faint = "rgb(31 111 120 / 0.1)";
+  const corner = (x, z) => toCanvas({ x: at.x + x * wide, z: at.z + z * deep });
+  if (deep > 0) {
+    const outline = zone.disc ? Array.from({ length: 49 }, (_, k) => corner(Math.cos((k * Math.PI) / 24), Math.sin((k * Math.PI) / 24))) : [corner(-1, -1), corner(1, -1), corner(1, 1), corner(-1, 1), corner(-1, -1)];
+    line(outline, colours.sea, 1.2);
+    context.fillStyle = faint;
+    context.fill();
+    const edge = corner(0, 1);
+    context.fillStyle = colours.sheet;
+    context.fillRect(edge[0] - 3.5, edge[1] - 3.5, 7, 7);
+    context.strokeStyle = colours.sea;
+    context.strokeRect(edge[0] - 3.5, edge[1] - 3.5, 7, 7);
+  } else {
+    const [left, right] = [-1, 1].map((side) => frame.x + (at.x + side * wide) * frame.size);
+    context.fillStyle = faint;
+    context.fillRect(left, 0, right - left, canvas.clientHeight);
+    for (const x of [left, right]) line([[x, 0], [x, canvas.clientHeight]], colours.sea, 1.2);
+  }
+  dot(toCanvas(at), 4, colours.sheet, colours.sea);
 }
 
 // How far to either side the camera sees.
@@ -107,10 +135,16 @@ function view(context, camera, line) {
 function grips() {
   const plan = bench.answer?.plan;
   if (!plan || !frame) return [];
+  /** @type {any[]} */
   const found = plan.things.map(({ id, name, free, spots }) => ({
     id, words: free ? name : `${name}, which moves with its group`, spots, free, edits: (from, to) => shifted(id, "position", "depth", to.x - from.x, to.z - from.z),
   }));
   if (plan.light) found.push({ id: plan.light.id, words: plan.light.name, spots: plan.light.spots, free: plan.light.free, edits: (from, to) => shifted(plan.light.id, "position", "depth", to.x - from.x, to.z - from.z) });
+  for (const zone of zonesOf(plan)) {
+    const [, deep] = reachOf(zone), at = spotOf(zone.spots);
+    found.push({ id: zone.array, words: `${zone.name}: its centre`, spots: zone.spots, free: true, edits: (from, to) => shifted(zone.id, "centre", "centre_depth", to.x - from.x, deep > 0 ? to.z - from.z : 0) });
+    if (deep > 0) found.push({ id: zone.array, words: `${zone.name}: how deep it is`, spots: null, at: { x: at.x, z: at.z + deep }, free: true, edits: (from, to) => [{ kind: "set value", parameter: `${zone.id}.size_depth`, value: Math.max(Math.round(Math.abs(to.z - at.z) * 10) / 10, 1), frame: Math.floor(bench.frame) }] });
+  }
   const camera = cameraOf();
   if (plan.camera && camera) {
     const { eye, aim, free, name } = plan.camera, was = { eye: spotOf(eye), aim: spotOf(aim) }, turned = dragged(camera, was.eye, was.aim);
@@ -123,8 +157,8 @@ function grips() {
 function gripAt(event) {
   let best = null, near = REACH;
   for (const one of grips()) {
-    for (let k = 0; k < extentOf(one.spots).each; k += 1) {
-      const [x, y] = toCanvas(spotOf(one.spots, k)), far = Math.hypot(x - event.offsetX, y - event.offsetY);
+    for (let k = 0; k < (one.at ? 1 : extentOf(one.spots).each); k += 1) {
+      const [x, y] = toCanvas(one.at ?? spotOf(one.spots, k)), far = Math.hypot(x - event.offsetX, y - event.offsetY);
       if (far <= near) { best = one; near = far; }
     }
   }
@@ -164,7 +198,7 @@ canvas.addEventListener("pointermove", (event) => {
 
 // For tests: where things stand on the page.
 export function spotOnPage(words) {
-  const one = grips().find((each) => each.words.includes(words)), box = canvas.getBoundingClientRect(), [x, y] = toCanvas(spotOf(one.spots));
+  const one = grips().find((each) => each.words.includes(words)), box = canvas.getBoundingClientRect(), [x, y] = toCanvas(one.at ?? spotOf(one.spots));
   return [box.left + x, box.top + y];
 }
 
