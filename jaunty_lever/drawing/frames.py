@@ -49,12 +49,13 @@ PLAIN = Look()
 
 def draw_on(canvas: skia.Canvas, drawn: DisplayList, frame: int, look: Look = PLAIN) -> None:
     """Frame number `frame` of the list (from its first) onto a canvas of the look's size."""
-    _begin(canvas, drawn, frame, look)
+    _background_on(canvas, drawn, frame, look)
     _nodes_on(canvas, drawn, drawn.nodes, frame, look, {})
 
 
-def _begin(canvas: skia.Canvas, drawn: DisplayList, frame: int, look: Look) -> None:
-    canvas.clear(skia.Color4f(0, 0, 0, 0) if look.transparent else colour(row_of(drawn.background, frame)))
+def _background_on(canvas: skia.Canvas, drawn: DisplayList, frame: int, look: Look) -> None:
+    if not look.transparent:
+        canvas.clear(colour(row_of(drawn.background, frame)))
 
 
 def _nodes_on(
@@ -95,7 +96,8 @@ class Sheet:
         """Draws a frame over the one before it."""
         canvas, drawn, ground = self._surface.getCanvas(), self._drawn, self._ground
         if self._begun is None:
-            _begin(canvas, drawn, frame, self._look)
+            canvas.clear(skia.Color4f(0, 0, 0, 0))
+            _background_on(canvas, drawn, frame, self._look)
             _nodes_on(canvas, drawn, drawn.nodes[:ground], frame, self._look, self._kept)
             self._begun = self._surface.makeImageSnapshot() if ground else None
         else:

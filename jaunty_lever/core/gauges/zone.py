@@ -208,13 +208,8 @@ def _push_some(
     middle, or there is no way back from the stage. `spare` (5, n)."""
     a, b, c, d, e, f = matrix[0, 0], matrix[1, 0], matrix[2, 0], matrix[3, 0], matrix[4, 0], matrix[5, 0]
     count, size = len(x), a * d - b * c
-    dx, dy, across, down, much = (
-        spare[0, :count],
-        spare[1, :count],
-        spare[2, :count],
-        spare[3, :count],
-        spare[4, :count],
-    )
+    dx, dy, across = spare[0, :count], spare[1, :count], spare[2, :count]
+    down, much = spare[3, :count], spare[4, :count]
     wide, high = w if w != 0.0 else _LEAST, h if h != 0.0 else _LEAST
     reach = high if shape != BAR else np.inf
     found = 0
@@ -280,31 +275,9 @@ def push(
     by_copy = placed.shape[1] == len(numbers)
     if x.size == 1 or not steady or not (by_copy or placed.shape[1] == 1) or edge == GIVEN or backwards or walls:
         _push_each(
-            first,
-            last,
-            x,
-            y,
-            placed,
-            matrix,
-            each,
-            near,
-            cx,
-            cy,
-            wide,
-            high,
-            angle,
-            inner,
-            force,
-            random,
-            numbers,
-            seed,
-            way,
-            shape,
-            edge,
-            backwards,
-            walls,
-            out,
-        )
+            first, last, x, y, placed, matrix, each, near, cx, cy, wide, high, angle,
+            inner, force, random, numbers, seed, way, shape, edge, backwards, walls, out,
+        )  # fmt: skip
         return
     cos, sin, spare = np.cos(np.deg2rad(angle[0])), np.sin(np.deg2rad(angle[0])), np.empty((5, _GLANCE))
     start = first
@@ -318,29 +291,7 @@ def push(
             inner[0], much, way, shape, edge, spare, out[0, start:stop], out[1, start:stop],
         ):  # fmt: skip
             _push_each(
-                start,
-                stop,
-                x,
-                y,
-                placed,
-                matrix,
-                each,
-                near,
-                cx,
-                cy,
-                wide,
-                high,
-                angle,
-                inner,
-                force,
-                random,
-                numbers,
-                seed,
-                way,
-                shape,
-                edge,
-                backwards,
-                walls,
-                out,
-            )
+                start, stop, x, y, placed, matrix, each, near, cx, cy, wide, high, angle,
+                inner, force, random, numbers, seed, way, shape, edge, backwards, walls, out,
+            )  # fmt: skip
         start = stop
