@@ -56,10 +56,11 @@ def _averaged(pictures: Iterable[Shown], count: int) -> skia.Image:
             high, wide = shown.pixels.shape[:2]
             sums = np.zeros((high * wide, 4), dtype=np.float32)
         over(len(sums), add_light, shown.pixels.reshape(-1, 4), LINEAR, sums)
-    pixels = np.empty((len(sums), 4), dtype=np.uint8)
-    over(len(pixels), mean_light, sums, count, ENCODED, pixels)
-    info = skia.ImageInfo.MakeN32Premul(wide, high, skia.ColorSpace.MakeSRGB())
-    return skia.Image.MakeRasterData(info, pixels.tobytes(), wide * 4)
+    pixels = np.empty((high, wide, 4), dtype=np.uint8)
+    over(len(sums), mean_light, sums, count, ENCODED, pixels.reshape(-1, 4))
+    kind = skia.ImageInfo.MakeN32Premul(wide, high).colorType()
+    # A copy of its own: what is shared with an array ends with it.
+    return skia.Image.fromarray(pixels, kind, _PREMULTIPLIED, skia.ColorSpace.MakeSRGB())
 
 
 def _averaged_deep(pictures: Iterable[skia.Image], count: int) -> skia.Image:

@@ -56,6 +56,19 @@ class OnOneSheet(unittest.TestCase):
         self.same(dot("b", opacity=40), row, transparent=True)
         self.same(STILL, row, scale=0.5, deep=True)
 
+    def test_what_is_drawn_again_is_the_same_whatever_memory_held_it(self) -> None:
+        stops = [
+            {"id": f"t{k}", "offset": 100 * k, "colour": colour} for k, colour in enumerate(("#10203000", "#f0f8ff"))
+        ]
+        fog = {"kind": "texture", "id": "fog", "name": "Fog", "size": [900, 500], "position": [640, 360], "zoom": 90, "stops": stops, "evolution": {"rest": 0, "chain": [{"kind": "rate", "id": "r", "rate": 2}]}}  # fmt: skip
+        for blurs in (False, True):
+            made = scene(STILL, fog, dot("a", rotation={"rest": 0, **SWINGS}), length=4).changed(motion_blur=blurs)
+            first = [array(image) for image in images(made, 0, 4)]
+            churned = []
+            for k, image in enumerate(images(made, 0, 4)):
+                churned.append(np.full((300 + 70 * k, 900, 4), 77, dtype=np.uint8))
+                np.testing.assert_array_equal(array(image), first[k])
+
     def test_films_are_their_frames(self) -> None:
         made = scene(STILL, dot("a", rotation={"rest": 0, **SWINGS}), length=8)
         drawn = display_list(Sampler(made), SampleTimes.frames(30, 0, 8))

@@ -35,10 +35,9 @@ def _image(node: DisplayNode, frame: int, element: int) -> skia.Image:
     steps = _steps(node, frame, element).astype(np.uint16)
     steps[:, :3] = (steps[:, :3] * steps[:, 3:] + 127) // 255
     pixels = _grid(node, frame, element, np.ascontiguousarray(steps[:, [2, 1, 0, 3]], dtype=np.uint8))
-    high, wide = pixels.shape[:2]
     kind, alpha = skia.ColorType.kBGRA_8888_ColorType, skia.AlphaType.kPremul_AlphaType
-    info = skia.ImageInfo.Make(wide, high, kind, alpha, skia.ColorSpace.MakeSRGB())
-    return skia.Image.MakeRasterData(info, pixels.tobytes(), wide * 4)
+    # A copy of its own: the grid is gone before the picture is.
+    return skia.Image.fromarray(pixels, colorType=kind, alphaType=alpha, colorSpace=skia.ColorSpace.MakeSRGB())
 
 
 def draw(brush: Brush, node: DisplayNode, opacity: float) -> None:
