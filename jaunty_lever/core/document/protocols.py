@@ -55,6 +55,8 @@ class Context(Protocol):
     components: int
     spec: ParameterSpec
     wrong: NDArray[np.bool_] | None
+    sound: bool
+    """Whether the modifier has seen for itself that all it gives is finite."""
 
     @property
     def times(self) -> NDArray[np.float64]:

@@ -63,7 +63,7 @@ def _sound(context: ModifierContext, incoming: Incoming) -> Values:
     out = context.modifier.apply(incoming, context)
     if out.shape[1] != context.components:
         out = np.broadcast_to(out, (out.shape[0], context.components))
-    if not all_finite(out):
+    if not context.sound and not all_finite(out):
         context.fault(np.asarray(~np.isfinite(out).all(axis=1)), "The result is not a finite number")
     if context.wrong is not None:
         out = np.where(context.wrong[:, None], incoming.values, out)

@@ -104,6 +104,7 @@ class ModifierContext:
         self.components = node.spec.components
         self.spec = node.spec
         self.wrong: NDArray[np.bool_] | None = None
+        self.sound = False
 
     @property
     def times(self) -> Times:
@@ -256,7 +257,8 @@ class ModifierContext:
             self.fault(np.array([True]), "The zone has been deleted")
             return None
         settings = (self.number("force"), self.number("random") / 100, self.whole("seed"), self.switch("walls"))
-        return pushed(self.sampler, self.node.top, zone, self.samples, values, way, *settings)
+        made, self.sound = pushed(self.sampler, self.node.top, zone, self.samples, values, way, *settings)
+        return made
 
     def turned(self, reference: str) -> tuple[Values, Fraction, float]:
         """A driver as the first wheel's value (rows or 1, components), a ratio and what is added: exact along a train."""

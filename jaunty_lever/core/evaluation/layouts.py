@@ -189,7 +189,9 @@ class Layouts:
         rows = {n: _rows(values, shape) for n, values in settings.items()}
         places = _spread(layout.places, layout.state, shape)
         measures, seeds = np.rint(rows["measure"][:, 0]).astype(int), np.rint(rows["seed"][:, 0]).astype(int)
-        kinds = np.unique(np.stack(np.broadcast_arrays(measures, seeds)), axis=1)
+        kinds = np.stack(np.broadcast_arrays(measures, seeds))
+        if kinds.shape[1] > 1:
+            kinds = np.unique(kinds, axis=1)
         made: Order | None = None
         for measure, seed in kinds.T:
             name: Measure = MEASURES[min(max(int(measure), 0), len(MEASURES) - 1)]  # type: ignore[assignment]

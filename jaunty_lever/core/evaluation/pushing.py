@@ -31,11 +31,12 @@ def pushed(
     random: Values,
     seed: int,
     walls: bool,
-) -> Values:
-    """Where copies that stand at `values` (rows or 1, 2) on top of their places are moved to by a zone; (rows, 2)."""
+) -> tuple[Values, bool]:
+    """Where copies that stand at `values` (rows or 1, 2) on top of their places are moved to by a zone; (rows, 2). And whether
+    it has been seen that all of that is finite."""
     if solid_zone(sampler.index, zone):
         moved = pushed_in_depth(sampler, array, zone, samples, values, way, force, random, seed, walls)
-        return values + moved[..., :2].reshape(-1, 2)
+        return values + moved[..., :2].reshape(-1, 2), False
     matrix, place = world_matrix(sampler, array, samples), sampler.evaluate(f"{array}.place", samples)
     names = ("centre", "centre", "size", "size", "angle", "inner", "shape", "edge", "backwards")
     axes = (0, 1, 0, 1, 0, 0, 0, 0, 0)
@@ -61,17 +62,19 @@ def pushed(
     ]
     x, y = (np.ascontiguousarray(values[:, k]) for k in (0, 1))
     out = np.empty((2, many * each))
-    over(
+    sound = over(
         out.shape[1],
         push,
         *(x, y, placed, np.ascontiguousarray(lying.reshape(-1, 6).T), each, _flat(near, whole), *rows, numbers),
         *(seed, way, round(float(shape.ravel()[0])) % len(ZONE_SHAPES), edge),
         *(bool(backwards.ravel()[0] >= 0.5), walls, out),
+        looked=out,
     )
-    return out.T
+    return out.T, sound
 
 
 def _flat(part: Floats, whole: tuple[int, ...]) -> Floats:
+    """One number for each of a whole, or for all, side by side."""
     return part.reshape(1) if part.size == 1 else np.ascontiguousarray(np.broadcast_to(part, whole)).ravel()
 
 

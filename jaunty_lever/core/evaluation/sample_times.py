@@ -153,8 +153,9 @@ class SampleTimes:
         if self.elements is None or (values.shape[0] == 1 and (values.shape[1] == 1 or len(self.elements) == 1)):
             first: Values = values[0]
             return first
-        many, each = self.shape
-        return np.broadcast_to(values, (many, each, values.shape[2])).reshape(many * each, values.shape[2])
+        if values.shape[:2] != self.shape:
+            values = np.broadcast_to(values, (*self.shape, values.shape[2]))
+        return values.reshape(self.count, values.shape[2])
 
     def from_rows(self, rows: Values) -> Values:
         """Rows (elements · times or 1, components) as values (elements or 1, times or 1, components)."""

@@ -19,6 +19,7 @@ from .memory import keep_freed
 keep_freed()
 
 _LARGEST = 1.7976931348623157e308
+_NOTHING = np.zeros((0, 0))
 LEAST = 1 << 15
 """Samples below which handing work to another thread costs more than it saves."""
 
@@ -32,20 +33,29 @@ def pool() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(max_workers=WORKERS, thread_name_prefix="kernel")
 
 
-def over(count: int, kernel: Callable[..., Any], *arguments: Any, each: int = 1) -> None:
+def over(
+    count: int, kernel: Callable[..., Any], *arguments: Any, each: int = 1, looked: "Floats | None" = None
+) -> bool:
     """Run `kernel(first, last, *arguments)` over the samples 0..count, in pieces at once; `each`: as how many samples one of
-    them counts, where it is many things."""
+    them counts, where it is many things. Whether all that it wrote into `looked` (components, count) is finite: each piece
+    is looked through while it is at hand."""
+    found = np.zeros(1, dtype=np.int64)
+    part = _NOTHING if looked is None else looked
     # More pieces than threads: a core that is busy elsewhere then holds up only its last piece.
     pieces = min(WORKERS * 4, count * each // LEAST, count)
     if WORKERS == 1 or pieces < 2:
         kernel(0, count, *arguments)
-        return
+        _seek_faults(0, count, part, found)
+        return not found[0]
     left = iter(range(pieces))
 
     def work() -> None:
         # Each takes the next piece that nobody has; asking an iterator for its next is one step in Python.
         for k in left:
-            kernel(count * k // pieces, count * (k + 1) // pieces, *arguments)
+            first, last = count * k // pieces, count * (k + 1) // pieces
+            kernel(first, last, *arguments)
+            if looked is not None:
+                _seek_faults(first, last, part, found)
 
     jobs = [pool().submit(work) for _ in range(WORKERS - 1)]
     work()
@@ -53,15 +63,17 @@ def over(count: int, kernel: Callable[..., Any], *arguments: Any, each: int = 1)
         # What has not begun by now finds nothing left to do.
         if not job.cancel():
             job.result()
+    return not found[0]
 
 
 @kernel
-def _seek_faults(first: int, last: int, flat: Floats, found: Whole) -> None:
-    bad = 0
-    for value in flat[first:last]:
-        bad |= not (abs(value) <= _LARGEST)
-    if bad:
-        found[0] = 1
+def _seek_faults(first: int, last: int, rows: Floats, found: Whole) -> None:
+    for row in rows:
+        bad = 0
+        for value in row[first:last]:
+            bad |= not (abs(value) <= _LARGEST)
+        if bad:
+            found[0] = 1
 
 
 def all_finite(values: NDArray[np.float64]) -> bool:
@@ -69,9 +81,9 @@ def all_finite(values: NDArray[np.float64]) -> bool:
     found = np.zeros(1, dtype=np.int64)
     across = values.T
     # Rows or columns that lie side by side are looked through at once.
-    whole = [part.reshape(-1) for part in (values, across) if part.flags.c_contiguous][:1]
-    for column in whole or across:
-        over(len(column), _seek_faults, column, found)
+    whole = [part.reshape(1, -1) for part in (values, across) if part.flags.c_contiguous][:1]
+    for column in whole or (line[None] for line in across):
+        over(column.shape[1], _seek_faults, column, found)
     return not found[0]
 
 

@@ -111,7 +111,8 @@ class Wave(Modifier):
         out = np.empty((context.components, context.count))
         sizes = (np.ascontiguousarray(np.broadcast_to(part, (len(part), len(out))).T) for part in (offset, amplitude))
         values = np.ascontiguousarray(np.broadcast_to(incoming.values, (len(incoming.values), len(out))).T)
-        over(context.count, swings, turns, np.ascontiguousarray(lead[:, 0]), values, *sizes, out)
+        lead = np.ascontiguousarray(lead[:, 0])
+        context.sound = over(context.count, swings, turns, lead, values, *sizes, out, looked=out)
         return out.T
 
     def references(self) -> tuple[str, ...]:

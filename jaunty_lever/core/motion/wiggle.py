@@ -183,25 +183,28 @@ class Wiggle(Modifier):
         apart = np.clip(context.number("apart")[:, 0] / 100, 0, 1)
         out = np.empty((context.components, context.count))
         first: Values | None = None
+        sound = True
         for c in range(context.components):
             # Where components go one way, the others' own is not needed.
             own = 0 if c and not apart.any() else c
             if c == 0 or (apart.size == 1 and apart[0] in (0, 1)):
-                self._component(context, phase, column(base, c), column(gain, c), own, shape, out[c])
+                sound &= self._component(context, phase, column(base, c), column(gain, c), own, shape, out[c])
                 continue
-            still = np.zeros(1), np.ones(1)
+            still, sound = (np.zeros(1), np.ones(1)), False
             if first is None:
                 first = np.empty(context.count)
                 self._component(context, phase, *still, 0, shape, first)
             self._component(context, phase, *still, c, shape, out[c])
             led = np.where(apart == 1, out[c], first + apart * (out[c] - first))
             out[c] = column(base, c) + column(gain, c) * led
+        context.sound = sound
         return out.T
 
     def _component(
         self, context: Context, phase: Values, base: Values, gain: Values, component: int, shape: Any, out: Values
-    ) -> None:
-        """out[k] = base + gain × N of one component, for copies that have a stream each, one for all, or pass over."""
+    ) -> bool:
+        """out[k] = base + gain × N of one component, for copies that have a stream each, one for all, or pass over; whether
+        all of it is finite."""
         rate, period, seed, octaves, persistence, kind, side, lined = shape
         rest = (phase, rate, period), (seed, component, octaves, persistence, kind, side)
         count, streams, over_copies = context.count, context.streams, context.choice("over")
@@ -223,11 +226,11 @@ class Wiggle(Modifier):
                 *rest[1],
                 table.ravel(),
             )
-            over(count, noise.between, table, lined.below, lined.above, lined.share, base, gain, out)
-            return
+            lines = (lined.below, lined.above, lined.share, base, gain, out)
+            return over(count, noise.between, table, *lines, looked=out[None])
         if over_copies != "along" or context.streams is None:
-            over(count, noise.wiggle, count // len(streams), streams, *rest[0], base, gain, *rest[1], out)
-            return
+            given = (*rest[0], base, gain, *rest[1], out)
+            return over(count, noise.wiggle, count // len(streams), streams, *given, looked=out[None])
         place = np.broadcast_to((context.number("along") * context.driver(U, None, context.times))[:, 0], (count,))
         each = count // len(streams)
         by_copy = place.reshape(len(streams), each)
@@ -238,7 +241,7 @@ class Wiggle(Modifier):
         above = np.empty(count)
         for number, made in ((whole, out), (whole + 1, above)):
             over(count, noise.wiggle, each, number.astype(np.int64), *rest[0], *still, *rest[1], made)
-        over(count, noise.passed_over, each, share, above, base, gain, out)
+        return over(count, noise.passed_over, each, share, above, base, gain, out, looked=out[None])
 
     def _lined(self, context: Context) -> "_Lined | None":
         """How copies that wander at the same moments stand between the noises of whole numbers, if they stay there."""
