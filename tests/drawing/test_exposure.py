@@ -9,11 +9,13 @@ from typing import Any
 import numpy as np
 from PIL import Image
 
+from jaunty_lever.core.display.display_list import display_list
 from jaunty_lever.core.display.shutter import exposed
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits import Refused
+from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
-from jaunty_lever.drawing.frames import Look, array, images
+from jaunty_lever.drawing.frames import Look, array, draw, images
 from jaunty_lever.formats import project_file
 from tests.browser.harness import BrowserTest
 from tests.core.scenes import apply, project, scene
@@ -82,6 +84,22 @@ class Exposed(unittest.TestCase):
         self.assertEqual(exposed(Sampler(blurred(spins)), 5).samples, int(np.ceil(far)))
         row = {"kind": "array", "id": "r", "name": "R", "layers": [bar(position=[0, 0])], "arrangement": {"kind": "row", "count": 5}, "copy_position": {"rest": [0, 0], "chain": [{"kind": "formula", "id": "f", "text": "(i * 180 * t, 0)"}]}}  # fmt: skip
         self.assertEqual(exposed(Sampler(blurred(row)), 5).samples, 12)
+
+    def test_it_is_the_mean_of_256_moments_within_a_level(self) -> None:
+        # Turned and moved at once, half clear, before a gradient: each moment is drawn for itself and added up here.
+        turns = {"rest": 0, "chain": [{"kind": "rate", "id": "r", "rate": 400}]}
+        fill = {"kind": "linear", "start": [-20, 0], "end": [20, 0], "stops": [{"id": "k1", "offset": 0, "colour": "#a93c28"}, {"id": "k2", "offset": 100, "colour": "#1f6f7880"}]}  # fmt: skip
+        one = blurred(bar(rotation=turns, fill=fill), most_samples=64, least_samples=16)
+        told = exposed(Sampler(one), 5).samples
+        self.assertGreaterEqual(told, 16)
+        seen = picture(one)[..., :3] * 255
+        moments = (5 - 0.25 + 0.5 * (np.arange(256) + 0.5) / 256) / one.fps
+        still = one.changed(motion_blur=False)
+        drawn = display_list(Sampler(still), SampleTimes(moments))
+        light = sum(linear(array(draw(drawn, k)).astype(float)[..., :3] / 255) for k in range(256)) / 256
+        mean = 255 * np.where(light <= 0.0031308, light * 12.92, 1.055 * light ** (1 / 2.4) - 0.055)
+        self.assertLess(np.abs(seen - mean).mean(), 1)
+        self.assertLess(np.abs(seen - mean).max(), 12)
 
     def test_layers_may_stay_sharp(self) -> None:
         both = blurred(bar(), bar(id="b", blurs=False))

@@ -28,6 +28,8 @@ Bits = NDArray[np.bool_]
 
 NEAR = 0.25
 """Pixels that no chord lies further from the true path."""
+_ASIDE = 0.3
+"""Where else between two moments a point is looked at: a share that few motions come round in."""
 _DEEPEST = 9
 """How often a frame is halved: what has not come near by then has jumped."""
 _JUMP = 6.0
@@ -95,10 +97,13 @@ def _made(sampler: "Sampler", layer: TraceLayer) -> Traced:
         open_ended = np.flatnonzero(~checked)
         if not len(open_ended):
             break
-        middle = (times[open_ended] + times[open_ended + 1]) / 2
-        between, alive = _places(sampler, layer, middle, chosen)
+        begin, end = times[open_ended], times[open_ended + 1]
+        middle = (begin + end) / 2
+        # Half-way alone would miss what sways to both sides, or goes round whole times, between two moments.
+        both, live = _places(sampler, layer, np.concatenate([middle, begin + _ASIDE * (end - begin)]), chosen)
+        between, aside, alive = both[:, : len(middle)], both[:, len(middle) :], live[:, : len(middle)]
         a, b = points[:, open_ended], points[:, open_ended + 1]
-        far = ((_apart(between, a, b) > NEAR) | _leaps(between, a, b)).any(axis=0)
+        far = ((_apart(between, a, b) > NEAR) | (_apart(aside, a, b) > NEAR) | _leaps(between, a, b)).any(axis=0)
         if (len(times) + int(far.sum())) * len(points) > MOST_TRACED:
             told = (
                 f"A trace has at most {MOST_TRACED:,} vertices; this one is drawn with fewer than its motion asks for"
