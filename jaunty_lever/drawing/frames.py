@@ -99,7 +99,8 @@ class Sheet:
             canvas.clear(skia.Color4f(0, 0, 0, 0))
             _background_on(canvas, drawn, frame, self._look)
             _nodes_on(canvas, drawn, drawn.nodes[:ground], frame, self._look, self._kept)
-            self._begun = self._surface.makeImageSnapshot() if ground else None
+            # Kept for the frames to come, where there are any.
+            self._begun = self._surface.makeImageSnapshot() if ground and drawn.frames > 1 else None
         else:
             canvas.drawImage(self._begun, 0, 0, skia.SamplingOptions(), skia.Paint(BlendMode=skia.BlendMode.kSrc))
         _nodes_on(canvas, drawn, drawn.nodes[ground:], frame, self._look, self._kept)

@@ -61,6 +61,10 @@ def at_the_edges() -> Project:
     shade = {"id": "shade", "kind": "drop-shadow", "offset": [46, 30], "radius": 5, "colour": "#1f6f78"}
     pair = [dot("p1", (0, 0)), dot("p2", (18, 0), fill={"kind": "solid", "colour": "#1f6f78"}, filters=[blur("pb", 5)])]
     spike = {"kind": "star", "id": "spike", "name": "Spike", "points": 4, "outer": 34, "inner": 7, "position": [150, 40], "rotation": 10, "opacity": 55, "stroke_width": 7, "line": {"join": "miter"}, "fill": {"kind": "solid", "colour": "#e0b050"}}  # fmt: skip
+    straight = {
+        "rest": [0, 0],
+        "keys": [{"frame": 19, "value": [20, 110], "ease": "linear"}, {"frame": 20, "value": [180, 70]}],
+    }
     copies = {"kind": "array", "id": "row", "name": "Row", "position": [100, 140], "arrangement": {"kind": "row", "count": 7, "gap": [34, 0]}, "copy_opacity": 70, "layers": [dot("r", (0, 0), size=[20, 20], filters=[blur("rb", 3)]), dot("q", (6, 4), size=[10, 10])]}  # fmt: skip
     layers = [
         dot("left", (0, 60), filters=[blur("b1", 8)]),
@@ -70,6 +74,10 @@ def at_the_edges() -> Project:
         {"kind": "group", "id": "soft", "name": "Soft", "position": [90, 4], "filters": [blur("b3", 4)], "blend": "multiply", "layers": [dot("s", (0, 0))]},
         spike,
         copies,
+        # So quick that all that is seen of its way lies between two vertices.
+        dot("runs", (0, 0), size=[6, 6], position=straight),
+        {"kind": "trace", "id": "tail", "name": "Tail", "follows": "runs", "seconds": 0.014, "fade": 40, "stroke_width": 16},
+        {"kind": "trace", "id": "glow", "name": "Glow", "follows": "runs", "seconds": 0.014, "stroke_width": 5, "stroke": "#1f6f78", "filters": [blur("gb", 2)], "opacity": 80},
     ]  # fmt: skip
     scene = {"id": "edges", "name": "Edges", "width": 200, "height": 150, "length": 30, "layers": layers}
     return Project.model_validate({"id": "edges", "name": "Edges", "scenes": [scene]})

@@ -367,7 +367,7 @@ class Parity(BrowserTest):
         self.bring(project)
         self.page.goto(f"{self.server.address}/projects/edges/scenes/edges/bench")
         self.page.locator("#bench[data-ready]").wait_for()
-        self.alike(project, project.scenes[0], (0,))
+        self.alike(project, project.scenes[0], (0, 20))
 
     def test_every_kind_of_node_and_fill(self) -> None:
         project = of_every_kind()

@@ -9,7 +9,7 @@ const EVERYWHERE = [-Infinity, -Infinity, Infinity, Infinity];
 // Of more copies than this it costs more to look at each than to take a sheet that covers all.
 const MOST_COPIES = 200;
 
-const grown = (box, by) => box && [box[0] - by, box[1] - by, box[2] + by, box[3] + by];
+export const grown = (box, by) => box && [box[0] - by, box[1] - by, box[2] + by, box[3] + by];
 const joined = (one, other) => (!one ? other : !other ? one : [Math.min(one[0], other[0]), Math.min(one[1], other[1]), Math.max(one[2], other[2]), Math.max(one[3], other[3])]);
 
 // The box of points (x, y, x, y …) where a matrix leads them.
@@ -49,7 +49,7 @@ const scaleOf = ({ a, b, c, d }) => Math.max(Math.hypot(a, b), Math.hypot(c, d))
 
 // The box of what is inside a group, or in all copies of an array.
 function insideBox(place, node, index, element) {
-  if (node.kind === "group") return node.nodes.reduce((whole, inner) => joined(whole, placedBox(place, inner, index, element)), null);
+  if (node.kind === "group") return contentsBox(place, node.nodes, index, element);
   let whole = null, many = 0;
   for (const [copy, , own] of copiesOf(node, index, element)) {
     many += 1;
@@ -70,12 +70,14 @@ function placedBox(outer, node, index, element) {
 // The box of a node where its own coordinates are led by `place`, without its filters.
 export function boxOf(place, node, index, element) {
   if (node.channels.plane) return EVERYWHERE;
-  if (node.nodes.length || node.kind === "group" || node.kind === "array") return insideBox(place, node, index, element);
+  if (node.kind === "group" || node.kind === "array") return insideBox(place, node, index, element);
   if (node.kind === "shape") return shapeBox(place, node, index, element);
   // What lies beyond a picture's edge may be anywhere.
   if (node.channels.beyond && Math.round(row(node.channels.beyond, index, element)[0] ?? 0) !== 0) return EVERYWHERE;
   const kind = KINDS[node.kind];
-  return grown(around(place, kind.points(node, index, element)), (kind.lineWidth(node, index, element) + 1) * scaleOf(place));
+  // What is seen of a trace may begin, end, or lie between two of its vertices.
+  const points = node.kind === "trace" ? row(node.channels.points, index, element) : kind.points(node, index, element);
+  return grown(around(place, points), (kind.lineWidth(node, index, element) + 1) * scaleOf(place));
 }
 
 // A box as whole pixels of a context's sheet and so many beyond its edges, as [x, y, wide, high]; null when it lies beside it.

@@ -1,7 +1,7 @@
 // @ts-check
 // What is more than laid down as it is: filters, then the matte, then opacity and blend, as in CSS.
 import { row } from "../server.js";
-import { boxOf, onSheet, reachOf } from "./bounds.js";
+import { boxOf, grown, onSheet, reachOf } from "./bounds.js";
 import { css, layAt, liesAt, offsetOf, sheetAt, sheetFor, spareSheet } from "./paint.js";
 
 // CSS's mix-blend-mode by number, in a canvas's words.
@@ -108,8 +108,8 @@ function masked(sheet, offset, node, index, element, drawNode) {
 
 // Draw a node by `draw` (onto what), where the context stands. What lies beside the context's sheet may come in by a filter.
 export function layDown(context, node, index, element, alpha, drawNode, draw) {
-  const place = context.getTransform(), reach = reachOf(node, index, element, place), own = boxOf(place, node, index, element);
-  const box = onSheet(context, own && [own[0] - reach, own[1] - reach, own[2] + reach, own[3] + reach], reach);
+  const place = context.getTransform(), reach = reachOf(node, index, element, place);
+  const box = onSheet(context, grown(boxOf(place, node, index, element), reach), reach);
   if (!box) return;
   let sheet = sheetAt(context, box, draw);
   const offset = offsetOf(sheet.getContext("2d"));
