@@ -26,6 +26,13 @@ FLAGS = [
     "--force-color-profile=srgb",
 ]
 
+# Whether what was done last is kept, and both the panels and the values on the page are of it. Values that
+# were tried during a drag may come after it was kept, and are then told as being of its revision.
+SETTLED = (
+    "bench.state.shown === bench.state.revision && bench.state.answer?.revision === bench.state.revision"
+    " && document.getElementById('saved').textContent === 'saved'"
+)
+
 # Generous, since they are waited out only where something is wrong: a busy machine is no mistake.
 expect.set_options(timeout=30_000)
 
@@ -195,10 +202,7 @@ class BrowserTest(unittest.TestCase):
     def shown(self, parameter: str) -> None:
         """Wait until the curves shown are those of a parameter, as it is kept."""
         expect(self.page.locator(f'[data-chain="{parameter}"]')).to_be_attached()
-        self.until(
-            f"bench.state.answer.chosen?.parameter === '{parameter}' && bench.state.answer.revision === bench.state.revision"
-            " && document.getElementById('saved').textContent === 'saved'"
-        )
+        self.until(f"bench.state.answer.chosen?.parameter === '{parameter}' && {SETTLED}")
 
     def to_frame(self, frame: int) -> None:
         """Move the playhead by typing the frame."""

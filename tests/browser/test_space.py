@@ -4,7 +4,7 @@ from typing import Any
 
 from playwright.sync_api import Locator, expect
 
-from tests.browser.harness import BrowserTest
+from tests.browser.harness import SETTLED, BrowserTest
 
 PICTURE = "bench.scenePixels(Math.floor(bench.state.frame)).reduce((whole, v, k) => (whole * 31 + v) % 1000003, 7)"
 SPOT = """(words) => import(document.querySelector('script[type=module]').src.replace('bench.js', 'plan.js')).then(({ spotOnPage }) => spotOnPage(words))"""
@@ -20,7 +20,7 @@ class Space(BrowserTest):
         return self.page.locator(f'#layers [data-parameter="{parameter}"] [data-input]').first
 
     def kept(self) -> None:
-        self.until("bench.state.answer.revision === bench.state.revision && document.getElementById('saved').textContent === 'saved'")  # fmt: skip
+        self.until(SETTLED)
 
     def drag(self, start: tuple[float, float], by: tuple[float, float], held: str = "") -> None:
         """A drag on the page, with keys held; waits until what came of it is kept."""
@@ -86,9 +86,12 @@ class Space(BrowserTest):
         page = self.new_scene("From above of mine")
         block = self.add_layer("Block")
         camera = self.add_layer("Camera")
+        self.kept()
+        # The camera's aim lies over it: it is what is taken hold of.
+        page.locator(f'[data-choose-layer="{block}"]').click()
+        expect(page.locator(f'[data-layer="{block}"].is-chosen')).to_be_attached()
         x, y = page.evaluate(SPOT, "Block")
         page.mouse.click(x, y)
-        # The camera's aim lies over it: it is what is taken hold of.
         expect(page.locator(f'[data-layer="{camera}"].is-chosen')).to_be_attached()
         self.drag((x, y), (30, 0))
         self.assertGreater(self.value(f"{camera}.aim")[0], 700)

@@ -102,7 +102,7 @@ export async function askExposure(frame) {
   return answer.exposure;
 }
 
-const planKeys = (plan) => (plan ? [...plan.things.map(({ spots }) => spots), plan.camera?.eye, plan.camera?.aim, plan.camera?.perspective, plan.light?.spots] : []);
+const planKeys = (plan) => (plan ? [...plan.things.map(({ spots }) => spots), ...plan.zones.flatMap(({ spots, reach }) => [spots, reach]), plan.camera?.eye, plan.camera?.aim, plan.camera?.perspective, plan.light?.spots] : []);
 
 function keysOf(answer) {
   const keys = new Set([answer.background, answer.path, ...Object.values(answer.curves).flatMap((found) => Object.values(found)), ...(answer.chosen?.outputs ?? []), ...(answer.chosen?.copies?.outputs ?? []), answer.dots?.values, answer.dots?.places, answer.flight?.points, ...planKeys(answer.plan)]);
@@ -286,7 +286,7 @@ let refreshing = 0;
 
 // Fetch the panels anew and the values with them.
 export async function refresh() {
-  const mine = ++refreshing;
+  const mine = ++refreshing, { revision } = bench;
   remember();
   const response = await fetch(`${sceneUrl(root.dataset.panelsUrl ?? "panels")}?${chosenQuery()}`, { headers: { "hx-request": "true" } });
   if (!response.ok) {
@@ -313,6 +313,7 @@ export async function refresh() {
   remember();
   emit("panels");
   await requestFrames([]);
+  bench.shown = revision;
 }
 
 export function listen() {

@@ -14,6 +14,8 @@ export const bench = {
   project: root.dataset.project,
   scene: root.dataset.scene,
   revision: Number(root.dataset.revision),
+  // Which revision the panels show: they are fetched anew after what was kept.
+  shown: Number(root.dataset.revision),
   fps: Number(root.dataset.fps),
   length: Number(root.dataset.length),
   width: Number(root.dataset.width),
