@@ -179,6 +179,8 @@ class Builder:
             return {**channels, "plane": bend}, fixed
         names = {"points": "verbs", "line": "line_verbs"}
         verbs = {name: fixed[told] for name, told in names.items() if told in fixed}
+        # What is a share of the outline is none of what is seen of it.
+        channels.pop("part", None)
         channels, cut = projected(channels, verbs, bend, depth.size_of(space))
         return channels, {**fixed, **{names[name]: some for name, some in cut.items()}}
 

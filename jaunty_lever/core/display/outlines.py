@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ..document.layers import ShapeLayer
-from ..evaluation.lines import drawn_line, is_parted, is_ribbon, length_of, ribbon_of
+from ..evaluation.lines import PART, drawn_line, is_parted, is_ribbon, length_of, ribbon_of
 from ..evaluation.moved_outlines import drawn_outlines, shell_counts
 from ..evaluation.outlines import Outlines
 from ..geometry.ramps import ramp_colour
@@ -63,6 +63,12 @@ def dash_of(builder: "Builder", layer: ShapeLayer) -> Channel:
     gap = np.where(dash + gap < LEAST_DASH, LEAST_DASH, gap)
     whole = np.broadcast_arrays(dash, gap, begins - offset)
     return builder.laid(np.stack(whole, axis=-1))
+
+
+def part_of(builder: "Builder", layer: ShapeLayer) -> Channel:
+    """Which part of its outline a shape's line is: start, end and turn as shares, and whether each contour by itself."""
+    found = [builder.sampler.evaluate(f"{layer.id}.line.{name}", builder.samples)[..., 0] for name in PART]
+    return builder.laid(np.stack(np.broadcast_arrays(*found), axis=-1) * (0.01, 0.01, 0.01, 1.0))
 
 
 LEAST_DASH = 0.5

@@ -10,11 +10,11 @@ from ..document.line_style import LineStyle
 from ..document.specs import specs_of
 from ..evaluation.edges import points_written
 from ..evaluation.lettering import way_parameters
-from ..evaluation.lines import is_parted, is_ribbon
+from ..evaluation.lines import PART, is_parted, is_ribbon
 from ..evaluation.outlines import outline_names, written
 from .channels import Channel, ChannelSpec
 from .node import DisplayNode
-from .outlines import dash_of, drawn_of, shell_colour
+from .outlines import dash_of, drawn_of, part_of, shell_colour
 
 if TYPE_CHECKING:
     from .builder import Builder
@@ -37,6 +37,11 @@ CHANNELS = {
         None, "line.k: the points of what is stroked, by line_verbs k, where that is not the outline itself"
     ),
     "line_which": ChannelSpec(1, "the number of the line that stands at each frame"),
+    "part": ChannelSpec(
+        4,
+        "which part of its outlines the lines are: from, to and moved on by, shares of the length, and 1 where each contour"
+        " by itself; for those who take it out as such",
+    ),
     "dash": ChannelSpec(
         3, "of the stroke, px: a dash, a gap, and how far into the two it begins; where the dash is 0 it is whole"
     ),
@@ -91,6 +96,9 @@ def parts(
     if line is not None:
         fixed["line_verbs"] = list(line.verbs)
         channels |= {f"line.{k}": points for k, points in enumerate(line.points)} | {"line_which": line.which}
+    if is_parted(layer) and not is_ribbon(layer):
+        own = [f"{layer.id}.line.{name}" for name in PART]
+        channels["part"] = builder.remembered("part", own, lambda: part_of(builder, layer))
     return channels | stroke | paint, fixed, ()
 
 

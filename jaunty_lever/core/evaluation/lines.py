@@ -19,7 +19,8 @@ from .sample_times import SampleTimes
 if TYPE_CHECKING:
     from .sampler import Sampler
 
-_DECIDE = ("start", "end", "turn", "contours")
+PART = ("start", "end", "turn", "contours")
+"""Settings of a line that tell which part of the outline it is."""
 
 
 def is_ribbon(layer: ShapeLayer) -> bool:
@@ -70,10 +71,10 @@ def is_parted(layer: ShapeLayer) -> bool:
 
 def drawn_line(sampler: "Sampler", layer: ShapeLayer, outlines: Outlines, samples: SampleTimes) -> Outlines:
     """The drawn part of a shape's outlines at some samples."""
-    settings = {n: sampler.evaluate(f"{layer.id}.line.{n}", samples)[..., 0] for n in _DECIDE}
+    settings = {n: sampler.evaluate(f"{layer.id}.line.{n}", samples)[..., 0] for n in PART}
     shape = np.broadcast_shapes(outlines.which.shape, *(values.shape for values in settings.values()))
     stands = np.broadcast_to(outlines.which, shape).ravel()
-    start, end, turn, contours = (np.broadcast_to(settings[n], shape).ravel() for n in _DECIDE)
+    start, end, turn, contours = (np.broadcast_to(settings[n], shape).ravel() for n in PART)
     which = np.full(len(stands), -1)
     each: list[Outline] = []
     for k, one in enumerate(outlines.each):

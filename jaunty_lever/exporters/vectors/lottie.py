@@ -240,7 +240,7 @@ class LottieWriter:
     def _shape(self, node: DisplayNode, element: int, inside: Around) -> list[Json]:
         if not is_plain(node):
             end = {"ty": "tr", **self._place(IDENTITY)[0], "o": _still(100)}
-            parts = reversed(layers_of(node))
+            parts = reversed(layers_of(node, parted=True))
             return [{"ty": "gr", "it": [*self._shape(one, element, inside), end]} for one in parts]
         verbs, made = node.fixed["verbs"], []
         which = np.rint(rows_of(node.channels["which"], element, self.count))
@@ -250,7 +250,7 @@ class LottieWriter:
             points = rows_of(node.channels[f"points.{k}"], element, self.count)
             given = track(points, PIXEL)
             self.stray.points(inside, points, given.at_frames(self.count))
-            items = [*self._outline(outline, given), *self._paints(node, element)]
+            items = [*self._outline(outline, given), *self._part(node, element), *self._paints(node, element)]
             if len(verbs) == 1:
                 return items
             seen = self._property(steps((which == k) * 100.0))
@@ -281,6 +281,16 @@ class LottieWriter:
         elif node.fixed["fill"] != "none":
             made.append(self._gradient(node, element))
         return made
+
+    def _part(self, node: DisplayNode, element: int) -> list[Json]:
+        """The part of an outline that is stroked."""
+        if "parted" not in node.fixed:
+            return []
+        part = rows_of(node.channels["part"], element, self.count)
+        ends = (np.clip(part[:, k : k + 1], 0, 1) * 100 for k in (0, 1))
+        start, end = (self._property(track(side, 0.02)) for side in ends)
+        way = 1 if part[0, 3] else 2
+        return [{"ty": "tm", "s": start, "e": end, "o": self._property(track(part[:, 2:3] * 360, 0.07)), "m": way}]
 
     def _line(self, node: DisplayNode, element: int) -> Json:
         """The ends, corners and dashes of a stroke. Choices that change stay as they are at first."""

@@ -83,8 +83,11 @@ def is_plain(node: DisplayNode) -> bool:
     return "shells" not in node.fixed and "line_verbs" not in node.fixed
 
 
-def layers_of(node: DisplayNode) -> tuple[DisplayNode, ...]:
-    """A shape as plain shapes from the lowest up: its filling, its shells, its line; itself where they are all of its outline."""
+def layers_of(node: DisplayNode, parted: bool = False) -> tuple[DisplayNode, ...]:
+    """A shape as plain shapes from the lowest up: its filling, its shells, its line; itself where they are all of its outline.
+
+    With `parted`, a line that is a part of the outline is the whole of it, and marked as `parted`.
+    """
     if is_plain(node):
         return (node,)
     many = node.fixed.get("shells", 0)
@@ -105,7 +108,9 @@ def layers_of(node: DisplayNode) -> tuple[DisplayNode, ...]:
     if (node.channels["width"].rows > 0).any():
         lined = {**fixed, "fill": "none"}
         drawn = dict(node.channels)
-        if "line_verbs" in node.fixed:
+        if parted and "part" in node.channels:
+            lined["parted"] = True
+        elif "line_verbs" in node.fixed:
             lined["verbs"] = node.fixed["line_verbs"]
             drawn |= {f"points.{k}": node.channels[f"line.{k}"] for k in range(len(lined["verbs"]))}
             drawn["which"] = node.channels["line_which"]

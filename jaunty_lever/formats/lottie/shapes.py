@@ -1,22 +1,36 @@
 """Shapes of a Lottie file: groups, outlines, and what they are painted with."""
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 from typing import Any
 
 from jaunty_lever.core.document.colours import hex_colour, parse_colour
 from jaunty_lever.core.document.ids import new_id, one_line
 
-from ..svg.shapes import MOST_LETTERS, NoShape, data_of, from_data, plainly, wound
+from ..svg.shapes import MOST_LETTERS, NoShape, data_of, from_data, wound
+from .curves import curve_of, moved_fields
+from .lines import Beginning, beginning_of, line_of
 from .moving import Clock, Numbers
 from .values import Values, pairs
 
 Layer = dict[str, Any]
 _NOT_READ = {
-    "tm": "Outlines drawn in part", "rp": "Repeaters", "rd": "Corners rounded afterwards", "mm": "Shapes joined or cut by others",
-    "pb": "Puckers and bloats", "tw": "Twists", "zz": "Zigzags", "op": "Outlines moved outwards", "gs": "Gradients of strokes",
+    "rp": "Repeaters", "rd": "Corners rounded afterwards", "mm": "Shapes joined or cut by others",
+    "pb": "Puckers and bloats", "tw": "Twists", "zz": "Zigzags", "op": "Outlines moved outwards",
 }  # fmt: skip
 _OUTLINES = ("sh", "rc", "el", "sr")
 _SILENT = ("tr", "no")
+_FILLS, _STROKES, _PART = ("fl", "gf"), ("st", "gs"), "tm"
+_BACKWARDS = 3
+
+
+@dataclass(frozen=True)
+class Paint:
+    """What shapes are painted with: a fill, a stroke, and the part of the stroke that is drawn."""
+
+    fill: dict[str, Any] | None = None
+    stroke: dict[str, Any] | None = None
+    part: dict[str, Any] | None = None
 
 
 def hex_of(text: str) -> str:
@@ -35,11 +49,9 @@ class Shapes:
 
     def layers(self, items: Any, clock: Clock, deep: int) -> list[Layer]:
         """What a list of shapes draws, the lowest first."""
-        return self._read(items, clock, deep, None, None)
+        return self._read(items, clock, deep, Paint())
 
-    def _read(
-        self, items: Any, clock: Clock, deep: int, fill: dict[str, Any] | None, stroke: dict[str, Any] | None
-    ) -> list[Layer]:
+    def _read(self, items: Any, clock: Clock, deep: int, around: Paint) -> list[Layer]:
         if deep <= 0:
             self._remark("Shapes that lie too deep in groups")
             return []
@@ -48,27 +60,33 @@ class Shapes:
             kind = str(one.get("ty"))
             if kind in _NOT_READ:
                 self._remark(_NOT_READ[kind])
-            elif kind not in (*_OUTLINES, *_SILENT, "gr", "fl", "st", "gf"):
+            elif kind not in (*_OUTLINES, *_SILENT, *_FILLS, *_STROKES, _PART, "gr"):
                 self._remark(f"Shapes of the kind {kind[:20]}")
-        fills = [one for one in given if one.get("ty") in ("fl", "gf")]
-        strokes = [one for one in given if one.get("ty") == "st"]
+        fills = [one for one in given if one.get("ty") in _FILLS]
+        strokes = [one for one in given if one.get("ty") in _STROKES]
         if len(fills) > 1 or len(strokes) > 1:
             self._remark("Several fills or strokes on one shape: the topmost is taken")
-        fill, stroke = (fills[0] if fills else fill), (strokes[0] if strokes else stroke)
+        paint = Paint(fills[0] if fills else around.fill, strokes[0] if strokes else around.stroke, around.part)
         made: list[Layer] = []
         outlines = [one for one in given if one.get("ty") in _OUTLINES]
-        if outlines and (fill is not None or stroke is not None):
-            made += self._painted(outlines, fill, stroke, clock)
+        if outlines and (paint.fill is not None or paint.stroke is not None):
+            made += self._painted(outlines, self._parted(paint, given, outlines[0]), clock)
         for one in reversed(given):
             if one.get("ty") == "gr":
-                made += self._group(one, clock, deep, fill, stroke)
+                made += self._group(one, clock, deep, self._parted(paint, given, one))
         return made
 
-    def _group(
-        self, one: dict[str, Any], clock: Clock, deep: int, fill: dict[str, Any] | None, stroke: dict[str, Any] | None
-    ) -> list[Layer]:
+    def _parted(self, paint: Paint, given: Sequence[dict[str, Any]], one: dict[str, Any]) -> Paint:
+        """With the part that is drawn of a shape or group: told by what comes after it."""
+        after = given[next(k for k, other in enumerate(given) if other is one) :]
+        parts = [each for each in after if each.get("ty") == _PART]
+        if len(parts) + (paint.part is not None) > 1:
+            self._remark("Outlines drawn in part of a part: the first is taken")
+        return replace(paint, part=parts[0]) if parts else paint
+
+    def _group(self, one: dict[str, Any], clock: Clock, deep: int, paint: Paint) -> list[Layer]:
         items = one.get("it")
-        inner = self._read(items, clock, deep - 1, fill, stroke)
+        inner = self._read(items, clock, deep - 1, paint)
         if not inner:
             return []
         place = next((part for part in items if isinstance(part, dict) and part.get("ty") == "tr"), {}) if isinstance(items, list) else {}  # fmt: skip
@@ -85,34 +103,52 @@ class Shapes:
         self._count()
         return [{"kind": "group", "id": new_id("layer"), "name": name or "Group", "layers": inner, **fields}]
 
-    def _painted(
-        self,
-        outlines: Sequence[dict[str, Any]],
-        fill: dict[str, Any] | None,
-        stroke: dict[str, Any] | None,
-        clock: Clock,
-    ) -> list[Layer]:
+    def _painted(self, outlines: Sequence[dict[str, Any]], given: Paint, clock: Clock) -> list[Layer]:
+        fill, stroke = given.fill, given.stroke
         paint: dict[str, Any] = {"fill": self._fill(fill, clock) if fill else {"kind": "none"}}
         if stroke:
             paint |= self._stroke(stroke, clock)
         if fill and not stroke and fill.get("ty") == "fl":
             paint["opacity"] = self._values.share(fill.get("o"), clock)
         rule = "evenodd" if fill and fill.get("r") == 2 else "nonzero"
+        if given.part is not None and fill:
+            self._remark("Fills of outlines drawn in part: they stay whole")
         made: list[Layer] = []
         curves: list[str] = []
+        alone = sum(one["ty"] == "sh" for one in outlines) == 1
         for one in reversed(outlines):
             kind = one["ty"]
             if kind == "sh":
-                curves.insert(0, self._curve(one.get("ks"), clock))
+                curve = curve_of(self._values, one.get("ks"), clock)
+                if curve.moved is None:
+                    curves.insert(0, curve.data)
+                elif alone and not (stroke and curve.stretched):
+                    made.append(
+                        self._path(curve.data, rule)
+                        | paint
+                        | moved_fields(curve.moved)
+                        | self._line(given, clock, Beginning())
+                    )
+                else:
+                    self._remark("Outlines that change: they stay as they are at first")
+                    curves.insert(0, curve_of(self._values, _first(one.get("ks")), clock).data)
                 continue
-            made.append(self._figure(one, kind, clock) | paint)
+            figure = self._figure(one, kind, clock)
+            begins = beginning_of(kind, figure, one.get("d") == _BACKWARDS)
+            made.append(figure | paint | self._line(given, clock, begins))
         data = " ".join(part for part in curves if part)
         if data:
-            made.insert(0, self._path(data, rule) | paint)
+            made.insert(0, self._path(data, rule) | paint | self._line(given, clock, Beginning()))
+        if given.part is not None and given.part.get("m") == 2 and len(made) > 1:
+            self._remark("Outlines drawn in part one after another: figures are drawn each by itself")
         for layer in made:
             self._count()
             layer["id"] = new_id("layer")
         return [layer for layer in made if layer.get("data") != ""]
+
+    def _line(self, paint: Paint, clock: Clock, begins: Beginning) -> dict[str, Any]:
+        made = line_of(self._values, paint.stroke, paint.part, clock, begins) if paint.stroke else None
+        return {"line": made} if made else {}
 
     def _path(self, data: str, rule: str) -> Layer:
         try:
@@ -124,33 +160,6 @@ class Shapes:
             self._remark(f"Outlines that are left out: {str(error).rstrip('.')}")
             data = ""
         return {"kind": "path", "name": "Path", "data": data}
-
-    def _curve(self, ks: Any, clock: Clock) -> str:
-        """An outline as path data; of one that changes, as it stands first."""
-        shape = ks.get("k") if isinstance(ks, dict) else None
-        if isinstance(shape, list) and shape and isinstance(shape[0], dict) and "t" in shape[0]:
-            if len(shape) > 1:
-                self._remark("Outlines that change: they stay as they are at first")
-            shape = shape[0].get("s")
-        if isinstance(shape, list) and shape:
-            shape = shape[0]
-        if not isinstance(shape, dict):
-            return ""
-        try:
-            corners, into, out = ([_point(one) for one in shape.get(name) or ()] for name in ("v", "i", "o"))
-        except (TypeError, ValueError, IndexError):
-            self._remark("Outlines that make no sense")
-            return ""
-        if not corners or len(into) != len(corners) or len(out) != len(corners):
-            return ""
-        told = [f"M{plainly(corners[0])}"]
-        many = len(corners)
-        for k in range(many if shape.get("c") else many - 1):
-            a, b = corners[k], corners[(k + 1) % many]
-            first = (a[0] + out[k][0], a[1] + out[k][1])
-            last = (b[0] + into[(k + 1) % many][0], b[1] + into[(k + 1) % many][1])
-            told.append(f"C{plainly(first + last + b)}")
-        return "".join([*told, "Z" if shape.get("c") else ""])
 
     def _figure(self, one: dict[str, Any], kind: str, clock: Clock) -> Layer:
         position = self._values.pair(one.get("p"), clock, (0.0, 0.0))
@@ -175,11 +184,7 @@ class Shapes:
     def _fill(self, one: dict[str, Any], clock: Clock) -> dict[str, Any]:
         if one.get("ty") == "fl":
             return {"kind": "solid", "colour": self._colour(one.get("c"), clock)}
-        given = one.get("g")
-        gradient: dict[str, Any] = given if isinstance(given, dict) else {}
-        count = gradient.get("p")
-        count = count if isinstance(count, int) and 2 <= count <= 64 else 2
-        values = self._stops(gradient.get("k"), clock, count)
+        values = self._stops(_gradient(one).get("k"), clock, _count_of(_gradient(one)))
         start, end = (self._values.moving(one.get(name), clock, 2, (0.0, 0.0)) for name in ("s", "e"))
         stops = [
             {"id": new_id("stop"), "offset": min(max(offset, 0.0), 1.0) * 100, "colour": hex_colour(rgba)}
@@ -211,12 +216,13 @@ class Shapes:
         return found
 
     def _stroke(self, one: dict[str, Any], clock: Clock) -> dict[str, Any]:
-        if one.get("d"):
-            self._remark("Dashed strokes: they become whole")
-        if one.get("lc", 2) != 2 or one.get("lj", 2) != 2:
-            self._remark("Corners and ends of strokes: they become round")
         opaque = self._values.moving(one.get("o"), clock, 1, (100.0,)).first[0] / 100
         width = self._values.moving(one.get("w"), clock, 1, (1.0,)).parameter(lambda value: max(value[0], 0.0))
+        if one.get("ty") == "gs":
+            self._remark("Gradients of strokes: they become one colour, that of their middle")
+            values = self._stops(_gradient(one).get("k"), clock, _count_of(_gradient(one)))
+            r, g, b, a = values[len(values) // 2][1]
+            return {"stroke": hex_colour((r, g, b, a * opaque)), "stroke_width": width}
         return {"stroke": self._colour(one.get("c"), clock, opaque), "stroke_width": width}
 
     def _colour(self, given: Any, clock: Clock, opaque: float = 1.0) -> Any:
@@ -227,6 +233,23 @@ class Shapes:
         return found.parameter(lambda rgba: hex_colour((*rgba[:3], rgba[3] * opaque)))
 
 
+def _first(ks: dict[str, Any]) -> dict[str, Any]:
+    """An outline that changes as it stands first."""
+    return {"k": ks["k"][0].get("s")}
+
+
+def _gradient(one: dict[str, Any]) -> dict[str, Any]:
+    """The colours of what is painted with a gradient."""
+    given = one.get("g")
+    return given if isinstance(given, dict) else {}
+
+
+def _count_of(gradient: dict[str, Any]) -> int:
+    """How many colours a gradient has."""
+    count = gradient.get("p")
+    return count if isinstance(count, int) and 2 <= count <= 64 else 2
+
+
 def _alpha(alphas: list[tuple[float, float]], offset: float) -> float:
     """How opaque a gradient is at an offset."""
     if not alphas:
@@ -235,10 +258,3 @@ def _alpha(alphas: list[tuple[float, float]], offset: float) -> float:
     after = [one for one in alphas if one[0] >= offset] or alphas[-1:]
     (a, low), (b, high) = before[-1], after[0]
     return low if b <= a else low + (high - low) * (offset - a) / (b - a)
-
-
-def _point(given: Any) -> tuple[float, float]:
-    x, y = float(given[0]), float(given[1])
-    if not (abs(x) <= 1e6 and abs(y) <= 1e6):
-        raise ValueError("too far")
-    return x, y
