@@ -1,6 +1,7 @@
 """Clips by hand: brought in, cut by their strip, slowed, held, folded, keyed; a wall of one; and what is said on the way."""
 
 import json
+import re
 from pathlib import Path
 
 from playwright.sync_api import expect
@@ -142,4 +143,5 @@ class Clips(BrowserTest):
         page.locator("[data-clip-room] summary").click()
         expect(page.locator("[data-clip-room-told]")).to_contain_text("of 512")
         page.get_by_role("button", name="Clear").click()
-        expect(page.locator("[data-clip-room-told]")).to_contain_text("1 kB of")
+        # The page may ask for the frame that it shows at once.
+        expect(page.locator("[data-clip-room-told]")).to_have_text(re.compile(r"^\d kB of"))

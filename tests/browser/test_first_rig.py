@@ -115,6 +115,8 @@ class FirstRig(BrowserTest):
                 page.locator("#chain [data-do=key]").click()
                 expect(page.locator("#chain .peg")).to_be_visible()
             self.type_into(value, amount)
+            # At the next frame the field shows what this one has led to.
+            self.shown(value)
         page.locator(f'[data-choose-layer="{layer}"]').click()
         self.shown(f"{layer}.rotation")
         swell = np.abs(self.curve())
