@@ -187,6 +187,25 @@ class Levers(BrowserTest):
         page.locator("body").press("Control+z")
         expect(page.locator(".station[data-modifier]")).to_have_count(1)
 
+    def test_the_knob_of_a_driven_lever_goes_where_it_is_led_and_is_not_pulled(self) -> None:
+        page = self.open("/projects/lantern-quay/scenes/mooring-posts/bench")
+        growth = page.locator('[data-slide="post-growth.value"]')
+        told = page.locator('[data-lever="post-growth"] output')
+        stands = []
+        for frame in (0, 150):
+            self.to_frame(frame)
+            self.until(f"Math.floor(bench.state.frame) === {frame}")
+            stands.append(float(growth.get_attribute("aria-valuenow") or 0))
+            self.assertAlmostEqual(stands[-1], float(told.inner_text()), delta=0.1)
+        self.assertGreater(stands[1], stands[0] + 20)
+        where = growth.bounding_box()
+        assert where
+        page.mouse.click(where["x"] + 3, where["y"] + where["height"] / 2)
+        note = page.locator(".toast", has_text="Growth follows Years")
+        expect(page.locator("[data-do=undo]")).to_be_disabled()
+        note.get_by_text("Go there").click()
+        expect(page.locator('[data-chain="post-years.value"]')).to_be_attached()
+
     def test_range_group_and_order(self) -> None:
         page = self.open(QUAY)
         page.locator('[data-lever-sheet="dusk"]').click()

@@ -2,6 +2,7 @@
 // What is chosen: layers in the list and on the stage, and the parameter whose chain is shown.
 import { bench, remember } from "./state.js";
 import { refresh } from "./server.js";
+import { say } from "./notes.js";
 
 export function chooseLayers(layers) {
   bench.layers = layers;
@@ -26,4 +27,10 @@ export function chooseParameter(parameter) {
   if (document.querySelector(`[data-layer="${owner}"]`) && !bench.layers.includes(owner)) bench.layers = [owner];
   remember();
   return refresh();
+}
+
+// What follows something else is not pulled by hand: says what it follows, and leads there.
+export function tellDriven(what, driven) {
+  const driver = driven.dataset.choose;
+  say(`${what} follows ${driven.textContent}: pull that, or cut the link.`, "plain", driver ? { words: "Go there", run: () => chooseParameter(driver) } : null);
 }

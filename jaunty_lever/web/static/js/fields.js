@@ -3,6 +3,7 @@
 import { bench, on } from "./state.js";
 import { commitEdits, curveAt, refresh, requestFrames, withScene } from "./server.js";
 import { grip } from "./dragging.js";
+import { tellDriven } from "./choosing.js";
 import { clearComplaint, complainAt } from "./notes.js";
 import { figure, typedNumber } from "./lib/figures.js";
 
@@ -178,6 +179,13 @@ function slideTo(slide, value, commit) {
   });
 }
 
+// One that follows something else says what, instead of being pulled.
+function isLed(slide) {
+  const driven = slide.dataset.led === undefined ? null : slide.closest("[data-lever], [data-gauge]").querySelector(".driven");
+  if (driven) tellDriven(slide.getAttribute("aria-label"), driven);
+  return Boolean(driven);
+}
+
 // Sliders whose last step is still on its way: what is heard meanwhile is older than what they show.
 const busy = new WeakMap();
 
@@ -198,6 +206,7 @@ document.addEventListener("pointerdown", (event) => {
   if (!slide || event.button !== 0) return;
   event.preventDefault();
   slide.focus();
+  if (isLed(slide)) return;
   const box = slide.getBoundingClientRect();
   const low = Number(slide.dataset.low), high = Number(slide.dataset.high), step = slideStep(slide);
   let value = low;
@@ -222,6 +231,7 @@ document.addEventListener("keydown", (event) => {
   if (!slide || !way) return;
   event.preventDefault();
   event.stopPropagation();
+  if (isLed(slide)) return;
   const step = slideStep(slide) * (event.shiftKey ? 10 : 1);
   const low = Number(slide.dataset.low), high = Number(slide.dataset.high);
   slideTo(slide, Math.min(Math.max(tidy(Number(slide.getAttribute("aria-valuenow")) + way * step, slideStep(slide)), low), high), true);
@@ -238,7 +248,7 @@ function follow() {
     if (values.length && ["choice", "switch", "text", "colour"].includes(field.dataset.kind) === false) write(field, [...values]);
   }
   for (const slide of document.querySelectorAll("[data-slide]")) {
-    const values = curveAt(slide.dataset.slide, frame, "source");
+    const values = curveAt(slide.dataset.slide, frame, slide.dataset.led === undefined ? "source" : "result");
     // In the hand it follows the hand, unless something stops it.
     const held = slide.classList.contains("is-held") && Math.abs(values[0] - Number(slide.getAttribute("aria-valuenow"))) < slideStep(slide) * 3;
     if (values.length && !held && !busy.get(slide)) knob(slide, values[0]);

@@ -67,7 +67,7 @@ function question(start, edits, stop) {
   for (const place of document.querySelectorAll("[data-track]")) curves.result.add(place.dataset.track);
   for (const place of document.querySelectorAll("[data-stage]")) for (const parameter of JSON.parse(place.dataset.stage)) curves.result.add(parameter);
   for (const place of document.querySelectorAll("[data-keyed]")) curves.source.add(place.dataset.parameter);
-  for (const place of document.querySelectorAll("[data-slide]")) curves.source.add(place.dataset.slide);
+  for (const place of document.querySelectorAll("[data-slide]")) (place.dataset.led === undefined ? curves.source : curves.result).add(place.dataset.slide);
   if (bench.parameter && document.querySelector("[data-turning]")) curves.turning.add(bench.parameter);
   const layer = bench.layers.at(-1) ?? null;
   if (layer) curves.result.add(`${layer}.pivot`);

@@ -9,7 +9,7 @@ import { along, cameraOf, carried, nearer } from "./camera_hand.js";
 import { handleAt, handlesOfArray } from "./array_handles.js";
 import { drawHandles, hand, onRim, rimOf, turnOf } from "./stage_handles.js";
 import { chosenShapes, copiesHit, lastChosen, pivotOnScreen, shapes, toScene, under, view } from "./stage_view.js";
-import { chooseLayers, chooseParameter } from "./choosing.js";
+import { chooseLayers, tellDriven } from "./choosing.js";
 import { complainAt, say } from "./notes.js";
 import { openTie, pickFrom, pointingReady } from "./pointing.js";
 import { takeDrops } from "./pictures.js";
@@ -114,15 +114,10 @@ const moveEdits = (shapes, dx, dy, reach = 0) =>
 
 const drivenBy = (field) => document.querySelector(`[data-field][data-parameter="${bench.layers.at(-1)}.${field}"].is-driven .driven`);
 
-function tellDriven(field, driven) {
-  const driver = driven.dataset.choose;
-  say(`Its ${field} follows ${driven.textContent}: pull that, or cut the link.`, "plain", driver ? { words: "Go there", run: () => chooseParameter(driver) } : null);
-}
-
 // Turning a layer by its rim; whole turns add up. Shift turns by steps of 15°.
 function turnLayer(event, shape, rim) {
   const driven = drivenBy("rotation");
-  if (driven) return tellDriven("rotation", driven);
+  if (driven) return tellDriven("Its rotation", driven);
   const mirrored = shape.outer.a * shape.outer.d - shape.outer.b * shape.outer.c < 0 ? -1 : 1;
   const angle = (e) => Math.atan2(e.offsetY - rim.y, e.offsetX - rim.x) * 180 / Math.PI;
   let last = angle(event), sum = 0, edits = [];
@@ -161,7 +156,7 @@ function dragLayers(event) {
     edits = moveEdits(shapes, dx, dy, 12 / view.zoom);
     requestFrames(withScene(edits));
   }, (commit) => {
-    if (driven) tellDriven("position", driven);
+    if (driven) tellDriven("Its position", driven);
     finish(edits, commit)?.then(() => { if (commit && shapes.length === 1) offerMesh(shapes[0].node.id); });
   });
 }
