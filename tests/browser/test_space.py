@@ -141,6 +141,24 @@ class Space(BrowserTest):
         self.assertGreater(after["x"], before["x"] + 20, zone)
         self.assertAlmostEqual(after["y"], before["y"])
 
+    def test_what_stands_on_the_ground_is_spaced_by_its_handle_there(self) -> None:
+        page = self.open("/projects/lantern-quay/scenes/mooring-posts/bench")
+        self.to_frame(40)
+        page.locator('[data-choose-layer="posts"]').click()
+        self.until("bench.handlesOnPage().some(({ words }) => words === 'Gap')")
+        self.kept()
+        # The order begins at the first copy, far and to the left: higher and further left than the near right corner.
+        first, last = self.handle("Where the order begins"), self.handle("Gap")
+        self.assertLess(first[0], last[0] - 200)
+        before = self.value("posts.arrangement.gap")
+        self.drag(last, (-60, -15))
+        x, y = self.handle("Gap")
+        self.assertAlmostEqual(x, last[0] - 60, delta=2)
+        self.assertAlmostEqual(y, last[1] - 15, delta=2)
+        after = self.value("posts.arrangement.gap")
+        self.assertNotEqual(after[0], before[0])
+        self.assertLess(after[1], before[1])
+
     def test_depth_and_tilt_have_handles_and_what_is_nearest_is_clicked(self) -> None:
         page = self.new_scene("Handles of mine")
         block = self.add_layer("Block")

@@ -307,6 +307,23 @@ class Copies(unittest.TestCase):
         flat = scene(array({"kind": "row", "count": 3}, gauges=[zone]))
         self.assertEqual(scene_view(Project(id="p", name="P", scenes=(flat,)), "s", Question(stop=1), Cache(), frozenset())[0]["planes"], {})  # fmt: skip
 
+    def test_what_is_dragged_of_an_array_lies_in_the_plane_of_its_copies(self) -> None:
+        view = {**FRONT, "around": [35, 12]}
+        for kind in ("grid", "ground"):
+            laid = array({"kind": kind, "columns": 4, "rows": 3, "gap": [70, 50]}, tilt=[40, 20], depth=25, rotation=15)
+            one = scene(laid, view)
+            answer, _ = scene_view(Project(id="p", name="P", scenes=(one,)), "s", Question(stop=1), Cache(), frozenset())  # fmt: skip
+            plane = np.frombuffer(answer["channels"][answer["planes"]["a"]][2], dtype=np.float32).astype(float)
+            # A ground lies in x and z.
+            flat = read(one, "place") if kind == "grid" else np.stack([read(one, "place")[:, 0], read(one, "z")[:, 0]], axis=1)  # fmt: skip
+            x, y, w = plane.reshape(3, 3) @ np.vstack([flat.T, np.ones(12)])
+            node = next(node for node in drawn(one, 1).walk() if node.kind == "array")
+            a, b, c, d, e, f = node.channels["matrix"].rows[0].astype(float)
+            moved = node.channels["moved"].rows[0].reshape(-1, 2).astype(float)
+            seen = np.stack([a * moved[:, 0] + c * moved[:, 1] + e, b * moved[:, 0] + d * moved[:, 1] + f], axis=1)
+            with self.subTest(kind):
+                np.testing.assert_allclose(np.stack([x / w, y / w], axis=1), seen, atol=0.01)
+
     def test_taken_apart_and_shown_as_dots_copies_stay_where_they_are_seen(self) -> None:
         tilted = {"rest": [0, 0], "chain": [{"kind": "formula", "id": "f", "text": "(10 * i, 5)"}]}
         laid = array({"kind": "ground", "columns": 2, "rows": 2, "gap": [60, 80]}, copy_tilt=tilted, by_depth=True)

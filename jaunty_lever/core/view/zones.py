@@ -1,4 +1,4 @@
-"""Where the zones of arrays that lie in depth are seen."""
+"""Where arrays that lie in depth, and their zones, are seen."""
 
 from collections.abc import Iterator
 from typing import Any
@@ -6,6 +6,7 @@ from typing import Any
 import numpy as np
 
 from ..display.channels import channel
+from ..document.arrangement import Ground
 from ..document.gauge import Zone
 from ..document.layers import ArrayLayer
 from ..document.protocols import Values
@@ -19,20 +20,40 @@ from .channels_sent import ChannelsSent
 from .copies import Copies
 
 
-def _zones(scene: Scene) -> Iterator[tuple[ArrayLayer, Zone]]:
-    """The zones of a scene's arrays that lie in depth."""
+def _arrays(scene: Scene) -> Iterator[ArrayLayer]:
+    """The arrays of a scene that lie in depth."""
     for layer in scene.index.layers.values():
         if isinstance(layer, ArrayLayer) and layer.id in in_depth(scene):
-            yield from ((layer, gauge) for gauge in layer.gauges if isinstance(gauge, Zone))
+            yield layer
+
+
+def _zones(scene: Scene) -> Iterator[tuple[ArrayLayer, Zone]]:
+    """The zones of a scene's arrays that lie in depth."""
+    for layer in _arrays(scene):
+        yield from ((layer, gauge) for gauge in layer.gauges if isinstance(gauge, Zone))
 
 
 def planes_of(sampler: Sampler, samples: SampleTimes, shown: Copies, sent: ChannelsSent) -> dict[str, str]:
-    """By the ids of zones, what the stage makes of the plane that each is drawn in: nine numbers, from x y 1 to x′w y′w w.
+    """By the ids of arrays and zones, what the stage makes of the plane in which what is dragged of each lies: nine numbers,
+    from x y 1 to x′w y′w w.
 
-    A zone with an end in depth is drawn in the plane of its centre, one that goes on for ever in that of its array. Zones
-    of arrays that do not lie in depth lie on the stage itself and are left out.
+    The plane of an array is the one that its copies are laid out in: on the ground, x and z. A zone with an end in depth
+    is drawn in the plane of its centre, one that goes on for ever in that of its array. What does not lie in depth is
+    left out.
     """
     made: dict[str, str] = {}
+    lens = lens_at(sampler, samples)
+
+    def seen_through_camera(layer: ArrayLayer, solid: Values) -> str:
+        view = view_at(sampler, samples) if is_looked_at(sampler, layer.id) else UNIT
+        plane = plane_of(solid_product(view, solid), lens)
+        return sent.put(channel(plane.reshape(*plane.shape[:2], 9)[:1]))
+
+    for layer in _arrays(sampler.scene):
+        solid = solid_world(sampler, layer.id, shown.around(sampler, layer.id, samples))
+        if isinstance(layer.arrangement, Ground):
+            solid = solid[..., [0, 2, 1, 3]]
+        made[layer.id] = seen_through_camera(layer, solid)
     for layer, zone in _zones(sampler.scene):
         if solid_zone(sampler.index, zone.id):
             depth = _own(sampler, zone, "centre_depth", shown, samples)[..., 0]
@@ -40,9 +61,7 @@ def planes_of(sampler: Sampler, samples: SampleTimes, shown: Copies, sent: Chann
             depth = solid_world(sampler, layer.id, shown.around(sampler, layer.id, samples))[..., 2, 3]
         solid = np.broadcast_to(UNIT, (*depth.shape, 3, 4)).copy()
         solid[..., 2, 3] = depth
-        view = view_at(sampler, samples) if is_looked_at(sampler, layer.id) else UNIT
-        plane = plane_of(solid_product(view, solid), lens_at(sampler, samples))
-        made[zone.id] = sent.put(channel(plane.reshape(*plane.shape[:2], 9)[:1]))
+        made[zone.id] = seen_through_camera(layer, solid)
     return made
 
 

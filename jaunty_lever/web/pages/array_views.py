@@ -219,7 +219,7 @@ def gauge_views(
 _DRAGGED = {
     "row": ("count", "fit", "gap", "span"),
     "grid": ("columns", "rows", "fit", "gap", "span"),
-    "ground": (),
+    "ground": ("columns", "rows", "fit", "gap", "span", "brick"),
     "ring": ("count", "radius", "start"),
     "path": (),
     "rails": (),

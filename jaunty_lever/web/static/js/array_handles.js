@@ -8,6 +8,7 @@ import { seaOf } from "./lib/ramp.js";
 import { shapes, view } from "./stage_view.js";
 import { handlesOfLayer } from "./layer_handles.js";
 import { drawEmitter, ofEmitter } from "./emitter_handles.js";
+import { planeOf, screen, sizeAt, trail } from "./planes.js";
 
 const MEASURES = ["number", "columns", "rows", "diagonal", "square", "round", "shuffled"];
 const SHAPES = ["disc", "box", "bar"];
@@ -24,13 +25,23 @@ const one = (parameter, otherwise = 0) => now(parameter)[0] ?? otherwise;
 
 const nodeOf = (id) => shapes().find(({ node, copies }) => node.id === id && Object.entries(copies).every(([a, k]) => (bench.copies[a] ?? 0) === k));
 
-const screen = (matrix, x, y) => {
-  const p = matrix.transformPoint({ x, y });
-  return [view.x + p.x * view.zoom, view.y + p.y * view.zoom];
-};
+// How many copies stand side by side and behind one another in rows, grids and on the ground, and how far apart.
+function spacing({ id, kind }) {
+  const at = `${id}.arrangement`;
+  const counts = kind === "row" ? [one(`${at}.count`, 1), one(`${at}.count`, 1)] : [one(`${at}.columns`, 1), one(`${at}.rows`, 1)];
+  const steps = counts.map((count) => Math.max(Math.round(count), 1) - 1);
+  const spans = one(`${at}.fit`) >= 0.5, given = now(`${at}.${spans ? "span" : "gap"}`);
+  return { steps, spans, given, reach: [0, 1].map((axis) => (spans ? given[axis] : given[axis] * steps[axis]) / 2) };
+}
 
-// The places of up to 120 copies at the playhead, in the array's own coordinates, and their extent.
-function placesOf(id) {
+// The places of up to 120 copies at the playhead, in the plane that they are laid out in, and their extent.
+function placesOf(array) {
+  const { id } = array;
+  if (array.kind === "ground") {
+    const { reach: [wide, deep], steps, spans, given } = spacing(array);
+    const brick = steps[1] > 0 ? (one(`${id}.arrangement.brick`) / 100) * (spans ? given[0] / Math.max(steps[0], 1) : given[0]) : 0;
+    return { xs: [], ys: [], left: -wide, right: wide + brick, top: -deep, bottom: deep };
+  }
   const channel = curveOf(`${id}.place`, "each");
   if (!channel || !channel.each) return null;
   const row = channel.rows > 1 ? Math.min(frameNow(), channel.rows - 1) : 0;
@@ -45,22 +56,19 @@ const set = (parameter, value) => ({ kind: "set value", parameter, value, frame:
 const round = (v) => Math.round(v * 10) / 10;
 
 // The handles of the arrangement: each has a place on the screen and tells the edits that bring it somewhere.
-function ofArrangement(array, matrix, spots) {
-  const at = `${array.id}.arrangement`, inverse = matrix.inverse();
-  const local = (point) => inverse.transformPoint(point);
+function ofArrangement(array, plane, spots) {
+  const at = `${array.id}.arrangement`;
   const found = [];
-  const put = (x, y, words, edits) => found.push({ at: screen(matrix, x, y), words, edits: (point) => edits(local(point)) });
+  const put = (x, y, words, edits) => {
+    const seen = screen(plane, x, y);
+    if (seen) found.push({ at: seen, words, edits: (point) => edits(plane.from(point)) });
+  };
   if (array.kind === "emitter") {
-    ofEmitter(array, matrix, put, now, set);
+    ofEmitter(array, plane, put, now, set);
     return found;
   }
-  if (array.kind === "row" || array.kind === "grid") {
-    const counts = array.kind === "row" ? [one(`${at}.count`, 1), one(`${at}.count`, 1)] : [one(`${at}.columns`, 1), one(`${at}.rows`, 1)];
-    const [n, m] = counts.map((count) => Math.max(Math.round(count), 1));
-    const spans = one(`${at}.fit`) >= 0.5;
-    const given = now(`${at}.${spans ? "span" : "gap"}`);
-    const steps = array.kind === "row" ? [n - 1, n - 1] : [n - 1, m - 1];
-    const corner = [0, 1].map((axis) => (spans ? given[axis] : given[axis] * steps[axis]) / 2);
+  if (["row", "grid", "ground"].includes(array.kind)) {
+    const { steps, spans, given, reach: corner } = spacing(array);
     if (steps[0] > 0 || steps[1] > 0) {
       put(corner[0], corner[1], spans ? "Span" : "Gap", (p) => [set(`${at}.${spans ? "span" : "gap"}`, [p.x, p.y].map((v, axis) => (steps[axis] > 0 ? round((2 * v) / (spans ? 1 : steps[axis])) : given[axis])))]);
     }
@@ -80,13 +88,13 @@ function ofArrangement(array, matrix, spots) {
   if (spots && !["shuffled"].includes(MEASURES[Math.round(one(`${array.id}.order.measure`))])) {
     const [x, y] = now(`${array.id}.order.origin`);
     const wide = spots.right - spots.left, high = spots.bottom - spots.top;
-    const at = screen(matrix, spots.left + (wide * x) / 100, spots.top + (high * y) / 100), pivot = screen(matrix, ...(now(`${array.id}.pivot`).length ? now(`${array.id}.pivot`) : [0, 0]));
+    const at = screen(plane, spots.left + (wide * x) / 100, spots.top + (high * y) / 100), pivot = screen(plane, ...(now(`${array.id}.pivot`).length ? now(`${array.id}.pivot`) : [0, 0]));
     // Beside the pivot, where both would lie on one spot.
-    const aside = Math.hypot(at[0] - pivot[0], at[1] - pivot[1]) < 16 ? 22 : 0;
-    found.push({
+    const aside = at && pivot && Math.hypot(at[0] - pivot[0], at[1] - pivot[1]) < 16 ? 22 : 0;
+    if (at) found.push({
       at: [at[0], at[1] - aside], words: "Where the order begins", order: true,
       edits: (point) => {
-        const p = local({ x: point.x, y: point.y + aside / view.zoom });
+        const p = plane.from({ x: point.x, y: point.y + aside / view.zoom });
         const share = (v, low, span) => { const s = span > 0 ? ((v - low) / span) * 100 : 0; const near = Math.round(s / 50) * 50; return Math.abs(s - near) < 4 && near >= 0 && near <= 100 ? near : Math.round(s); };
         return [set(`${array.id}.order.origin`, [share(p.x, spots.left, wide), share(p.y, spots.top, high)])];
       },
@@ -113,34 +121,14 @@ function zoneOf(gauge) {
   return { cx, cy, wide, high, angle: (one(`${gauge.id}.angle`) * Math.PI) / 180, inner: one(`${gauge.id}.inner`) / 100, shape: SHAPES[Math.round(one(`${gauge.id}.shape`))] ?? "disc" };
 }
 
-const onScreen = (x, y) => [view.x + x * view.zoom, view.y + y * view.zoom];
-
-// The plane that a zone is drawn in, where its array lies in depth: leads to the stage, and back from it.
-function planeOf(gauge) {
-  const key = bench.answer?.planes?.[gauge.id];
-  if (!key) return { to: (x, y) => [x, y], from: ({ x, y }) => ({ x, y }) };
-  const [a, b, c, d, e, f, g, h, i] = row(key, frameNow() - bench.answer.start);
-  const inverse = [e * i - f * h, c * h - b * i, b * f - c * e, f * g - d * i, a * i - c * g, c * d - a * f, d * h - e * g, b * g - a * h, a * e - b * d];
-  return {
-    // Nothing where it lies behind the viewer.
-    to: (x, y) => { const w = g * x + h * y + i; return w > 0.02 ? [(a * x + b * y + c) / w, (d * x + e * y + f) / w] : null; },
-    from: ({ x, y }) => {
-      const w = inverse[6] * x + inverse[7] * y + inverse[8] || 1e-9;
-      return { x: (inverse[0] * x + inverse[1] * y + inverse[2]) / w, y: (inverse[3] * x + inverse[4] * y + inverse[5]) / w };
-    },
-  };
-}
-
 function ofZone(gauge) {
   const zone = zoneOf(gauge);
   if (!zone) return [];
-  const { cx, cy, wide, high, angle } = zone, [cos, sin] = [Math.cos(angle), Math.sin(angle)], plane = planeOf(gauge);
+  const { cx, cy, wide, high, angle } = zone, [cos, sin] = [Math.cos(angle), Math.sin(angle)], plane = planeOf(gauge.id);
   const found = [];
   const put = (x, y, words, more, edits, aside = [0, 0]) => {
-    const seen = plane.to(x, y);
-    if (!seen) return;
-    const [left, top] = onScreen(...seen);
-    found.push({ at: [left + aside[0], top + aside[1]], words: `${gauge.name}: ${words}`, zone: true, ...more, edits: (point) => edits(plane.from({ x: point.x - aside[0] / view.zoom, y: point.y - aside[1] / view.zoom })) });
+    const seen = screen(plane, x, y);
+    if (seen) found.push({ at: [seen[0] + aside[0], seen[1] + aside[1]], words: `${gauge.name}: ${words}`, zone: true, ...more, edits: (point) => edits(plane.from({ x: point.x - aside[0] / view.zoom, y: point.y - aside[1] / view.zoom })) });
   };
   const disc = zone.shape === "disc", corner = disc ? 0 : 1;
   put(cx, cy, "centre", {}, (p) => [set(`${gauge.id}.centre`, [round(p.x), round(p.y)])]);
@@ -165,7 +153,7 @@ export function handlesOfArray() {
   const shape = nodeOf(array.id);
   if (!shape) return handlesOfLayer();
   const inside = bench.layers.at(-1) === array.id;
-  const own = inside && array.kind !== "ground" ? ofArrangement(array, shape.matrix, placesOf(array.id)) : [];
+  const own = inside ? ofArrangement(array, planeOf(array.id, shape.matrix), array.kind === "emitter" ? null : placesOf(array)) : [];
   return [...handlesOfLayer(), ...own, ...array.gauges.filter(({ kind }) => kind === "zone").flatMap(ofZone)];
 }
 
@@ -187,18 +175,10 @@ function edgesOf({ shape, wide, high }, share) {
 function drawZone(context, gauge) {
   const zone = zoneOf(gauge);
   if (!zone) return;
-  const plane = planeOf(gauge), [cos, sin] = [Math.cos(zone.angle), Math.sin(zone.angle)];
+  const plane = planeOf(gauge.id), [cos, sin] = [Math.cos(zone.angle), Math.sin(zone.angle)];
   const way = (share) => {
     context.beginPath();
-    for (const line of edgesOf(zone, share)) {
-      let begun = false;
-      for (const [x, y] of line) {
-        const seen = plane.to(zone.cx + cos * x - sin * y, zone.cy + sin * x + cos * y);
-        if (seen && begun) context.lineTo(...onScreen(...seen));
-        else if (seen) context.moveTo(...onScreen(...seen));
-        begun = Boolean(seen);
-      }
-    }
+    for (const line of edgesOf(zone, share)) trail(context, plane, line.map(([x, y]) => [zone.cx + cos * x - sin * y, zone.cy + sin * x + cos * y]));
   };
   context.save();
   context.strokeStyle = context.fillStyle = colours.sea;
@@ -216,7 +196,7 @@ function drawZone(context, gauge) {
 }
 
 // Where a sweep's front stands now, as a line across the copies.
-function drawFront(context, array, gauge, matrix, spots) {
+function drawFront(context, array, gauge, plane, spots) {
   const order = `${gauge.ordered ? gauge.id : array.id}.order`;
   const measure = MEASURES[Math.round(one(`${order}.measure`))];
   const [soft, width, travel] = ["soft", "width", "travel"].map((name) => one(`${gauge.id}.${name}`) / 100);
@@ -225,7 +205,7 @@ function drawFront(context, array, gauge, matrix, spots) {
   if (u < 0 || u > 1.0001) return;
   if (one(`${order}.backwards`) >= 0.5) u = 1 - u;
   const [ox, oy] = now(`${order}.origin`).map((v) => v / 100);
-  const { left, top, right, bottom } = spots, wide = right - left, high = bottom - top, pad = 26 / (view.zoom * Math.sqrt(Math.abs(matrix.a * matrix.d - matrix.b * matrix.c)) || 1);
+  const { left, top, right, bottom } = spots, wide = right - left, high = bottom - top, pad = 26 / sizeAt(plane, (left + right) / 2, (top + bottom) / 2);
   const far = (from, span) => Math.max(from, 1 - from) * span;
   context.save();
   context.strokeStyle = colours.sea;
@@ -234,7 +214,7 @@ function drawFront(context, array, gauge, matrix, spots) {
   const cx = left + ox * wide, cy = top + oy * high;
   if (measure === "columns" || (measure === "number" && array.kind === "row" && wide >= high)) {
     for (const side of [-1, 1]) { const x = cx + side * u * far(ox, wide); if (x >= left - 1 && x <= right + 1) lines.push([[x, top - pad], [x, bottom + pad]]); }
-  } else if (measure === "rows" || (measure === "number" && (array.kind === "row" || array.kind === "grid"))) {
+  } else if (measure === "rows" || (measure === "number" && ["row", "grid", "ground"].includes(array.kind))) {
     for (const side of [-1, 1]) { const y = cy + side * u * far(oy, high); if (y >= top - 1 && y <= bottom + 1) lines.push([[left - pad, y], [right + pad, y]]); }
   } else if (measure === "round") {
     const most = Math.hypot(far(ox, wide), far(oy, high)), r = u * most;
@@ -254,7 +234,7 @@ function drawFront(context, array, gauge, matrix, spots) {
   }
   for (const points of lines) {
     context.beginPath();
-    for (const [x, y] of points) context.lineTo(...screen(matrix, x, y));
+    trail(context, plane, points);
     context.stroke();
   }
   context.restore();
@@ -267,7 +247,7 @@ function drawDots(context, answer) {
   const size = Math.max(2.5, Math.min(7, 90 / Math.sqrt(dots.count + 1)));
   const count = Math.min(row(dots.counts, index)[0], dots.count);
   for (let k = 0; k < count; k += 1) {
-    const p = places.start + k * places.step, [x, y] = onScreen(places.data[p], places.data[p + 1]);
+    const p = places.start + k * places.step, [x, y] = [view.x + places.data[p] * view.zoom, view.y + places.data[p + 1] * view.zoom];
     context.beginPath();
     context.arc(x, y, size, 0, 7);
     context.fillStyle = seaOf(values.data[values.start + k * values.step]);
@@ -285,11 +265,11 @@ export function drawArray(context, answer) {
   if (!shape) return;
   // Those of the layer are drawn with it.
   const own = new Set(handlesOfLayer().map(({ words }) => words));
-  const spots = array.kind === "emitter" ? null : placesOf(array.id);
-  if (array.kind === "emitter" && bench.layers.at(-1) === array.id) drawEmitter(context, answer, array, shape.matrix, screen, now);
+  const spots = array.kind === "emitter" ? null : placesOf(array), plane = planeOf(array.id, shape.matrix);
+  if (array.kind === "emitter" && bench.layers.at(-1) === array.id) drawEmitter(context, answer, array, plane, now);
   for (const gauge of array.gauges) {
     if (gauge.kind === "zone") drawZone(context, gauge);
-    if (gauge.kind === "sweep" && spots && array.kind !== "ground") drawFront(context, array, gauge, shape.matrix, spots);
+    if (gauge.kind === "sweep" && spots) drawFront(context, array, gauge, plane, spots);
   }
   for (const { at: [x, y], order, zone, turn, words } of handlesOfArray()) {
     if (own.has(words)) continue;

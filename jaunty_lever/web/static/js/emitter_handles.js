@@ -4,7 +4,7 @@
 import { bench } from "./state.js";
 import { row } from "./server.js";
 import { colours } from "./lib/charts.js";
-import { view } from "./stage_view.js";
+import { sizeAt, trail } from "./planes.js";
 
 const REACH = 0.4;
 const AROUND = 64;
@@ -12,18 +12,15 @@ const AROUND = 64;
 const turned = (degrees) => { const a = (degrees * Math.PI) / 180; return [Math.sin(a), -Math.cos(a)]; };
 const degreesOf = (x, y) => (Math.atan2(x, -y) * 180) / Math.PI;
 
-// How many pixels of the screen one of the emitter's own has.
-const sizeOf = (matrix) => view.zoom * Math.sqrt(Math.abs(matrix.a * matrix.d - matrix.b * matrix.c)) || 1;
-
 /**
  * Handles of an emitter: `put(x, y, words, edits)` places one in its coordinates, `now` and `set` read and write settings.
  */
-export function ofEmitter(array, matrix, put, now, set) {
+export function ofEmitter(array, plane, put, now, set) {
   const at = `${array.id}.arrangement`, [x, y] = now(`${at}.origin`);
   const [direction] = now(`${at}.direction`), [speed] = now(`${at}.speed`), [spread] = now(`${at}.spread`);
   if (x === undefined || speed === undefined) return;
-  const [dx, dy] = turned(direction), far = Math.max(speed * REACH, 30 / sizeOf(matrix));
-  const [sx, sy] = turned(direction + spread), around = AROUND / sizeOf(matrix);
+  const size = sizeAt(plane, x, y), [dx, dy] = turned(direction), far = Math.max(speed * REACH, 30 / size);
+  const [sx, sy] = turned(direction + spread), around = AROUND / size;
   const whole = (v) => Math.round(v), tenth = (v) => Math.round(v * 10) / 10;
   // What goes with a layer starts there: its start is set by that layer.
   if (!array.outlined) put(x, y, "Start", (p) => [set(`${at}.origin`, [tenth(p.x), tenth(p.y)])]);
@@ -42,12 +39,12 @@ export function ofEmitter(array, matrix, put, now, set) {
 }
 
 // The start, the fan in which sparks are thrown, and the way of one of them.
-export function drawEmitter(context, answer, array, matrix, screen, now) {
+export function drawEmitter(context, answer, array, plane, now) {
   const at = `${array.id}.arrangement`, [x, y] = now(`${at}.origin`);
   const [direction] = now(`${at}.direction`), [speed] = now(`${at}.speed`), [spread] = now(`${at}.spread`);
   if (x === undefined || speed === undefined) return;
-  const line = (points) => { context.beginPath(); for (const [px, py] of points) context.lineTo(...screen(matrix, px, py)); context.stroke(); };
-  const around = AROUND / sizeOf(matrix), far = Math.max(speed * REACH, 30 / sizeOf(matrix));
+  const line = (points) => { context.beginPath(); trail(context, plane, points); context.stroke(); };
+  const size = sizeAt(plane, x, y), around = AROUND / size, far = Math.max(speed * REACH, 30 / size);
   context.save();
   context.strokeStyle = colours.brass;
   context.lineWidth = 1.2;
