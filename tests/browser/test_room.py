@@ -5,7 +5,7 @@ import sqlite3
 
 from playwright.sync_api import expect
 
-from tests.browser.harness import BrowserTest
+from tests.browser.harness import SETTLED, BrowserTest
 
 
 class Keys(BrowserTest):
@@ -43,6 +43,27 @@ class Keys(BrowserTest):
 
 
 class Drags(BrowserTest):
+    def test_what_is_dragged_on_the_stage_is_told_in_its_fields(self) -> None:
+        page = self.new_scene("Figures in the hand")
+        layer = self.add_layer("Ellipse")
+        boxes = self.field(f"{layer}.position").locator("[data-input]")
+        stage = page.locator("#handles").bounding_box()
+        assert stage
+        x, y = stage["x"] + stage["width"] / 2 + 14, stage["y"] + stage["height"] / 2 + 14
+        for commit in (False, True):
+            page.mouse.move(x, y)
+            page.mouse.down()
+            page.mouse.move(x + 30, y + 40, steps=4)
+            expect(boxes.first).not_to_have_value("640")
+            across, down = (float(boxes.nth(k).input_value()) for k in (0, 1))
+            self.assertAlmostEqual((across - 640) / (down - 360), 30 / 40, delta=0.03)
+            if not commit:
+                page.keyboard.press("Escape")
+                expect(boxes.first).to_have_value("640")
+            page.mouse.up()
+        self.until(SETTLED)
+        self.assertEqual([float(boxes.nth(k).input_value()) for k in (0, 1)], [across, down])
+
     def test_only_the_pointer_that_began_moves_and_what_breaks_off_is_put_back(self) -> None:
         page = self.open()
         slide = page.locator("[data-slide]").first

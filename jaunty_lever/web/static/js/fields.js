@@ -1,7 +1,7 @@
 // @ts-check
 // Number fields, colours, choices, switches and levers' sliders: set by typing, dragging or stepping.
 import { bench, on } from "./state.js";
-import { commitEdits, curveAt, refresh, requestFrames, withScene } from "./server.js";
+import { commitEdits, curveAt, inHand, refresh, requestFrames, withScene } from "./server.js";
 import { grip } from "./dragging.js";
 import { tellDriven } from "./choosing.js";
 import { clearComplaint, complainAt } from "./notes.js";
@@ -237,7 +237,11 @@ document.addEventListener("keydown", (event) => {
   slideTo(slide, Math.min(Math.max(tidy(Number(slide.getAttribute("aria-valuenow")) + way * step, slideStep(slide)), low), high), true);
 });
 
-// What keyed fields, pegs and knobs show at the playhead.
+const NO_NUMBERS = ["choice", "switch", "text", "colour"];
+// What was in the hand when the fields were written last.
+let led = new Set();
+
+// What keyed fields, pegs and knobs show at the playhead, and fields of what is dragged.
 function follow() {
   const frame = frameNow();
   for (const field of document.querySelectorAll("[data-field][data-keyed]")) {
@@ -245,8 +249,19 @@ function follow() {
     if (peg) peg.classList.toggle("is-here", field.dataset.keyed.split(" ").some((at) => Math.abs(Number(at) - frame) < 0.5));
     if (field.contains(document.activeElement) || field.classList.contains("is-dragged")) continue;
     const values = curveAt(field.dataset.parameter, frame, "source");
-    if (values.length && ["choice", "switch", "text", "colour"].includes(field.dataset.kind) === false) write(field, [...values]);
+    if (values.length && !NO_NUMBERS.includes(field.dataset.kind)) write(field, [...values]);
   }
+  const held = new Set(inHand());
+  for (const field of document.querySelectorAll("[data-field]:not([data-keyed])")) {
+    const { parameter, kind } = field.dataset;
+    if (NO_NUMBERS.includes(kind) || (!held.has(parameter) && !led.has(parameter))) continue;
+    if (field.contains(document.activeElement) || field.classList.contains("is-dragged")) continue;
+    // What is dragged on the stage is told in figures; what is let go of without being kept is as it was.
+    const values = held.has(parameter) ? curveAt(parameter, frame, "source") : [];
+    if (values.length) write(field, [...values]);
+    else if (!held.has(parameter)) for (const input of inputs(field)) input.value = input.defaultValue;
+  }
+  led = held;
   for (const slide of document.querySelectorAll("[data-slide]")) {
     const values = curveAt(slide.dataset.slide, frame, slide.dataset.led === undefined ? "source" : "result");
     // In the hand it follows the hand, unless something stops it.

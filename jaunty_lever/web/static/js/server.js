@@ -48,6 +48,15 @@ export function blockOf(frame) {
   return Math.floor(Math.min(frame, bench.length - 1) / block) * block;
 }
 
+// The parameters that are in the hand: those which what is being tried sets.
+export function inHand(edits = trying) {
+  return edits.flatMap((edit) => {
+    if (edit.kind === "set value") return [edit.parameter];
+    if (edit.kind === "move layers") return edit.layers.map((layer) => `${layer}.position`);
+    return edit.kind === "move pivot" ? [`${edit.layer}.pivot`, `${edit.layer}.position`] : [];
+  });
+}
+
 /** @returns {import("#types").Question} */
 function question(start, edits, stop) {
   const curves = {
@@ -69,6 +78,7 @@ function question(start, edits, stop) {
   for (const place of document.querySelectorAll("[data-keyed]")) curves.source.add(place.dataset.parameter);
   for (const place of document.querySelectorAll("[data-slide]")) (place.dataset.led === undefined ? curves.source : curves.result).add(place.dataset.slide);
   if (bench.parameter && document.querySelector("[data-turning]")) curves.turning.add(bench.parameter);
+  for (const parameter of inHand(edits)) if (document.querySelector(`[data-field][data-parameter="${CSS.escape(parameter)}"]`)) curves.source.add(parameter);
   const layer = bench.layers.at(-1) ?? null;
   if (layer) curves.result.add(`${layer}.pivot`);
   return {
