@@ -204,6 +204,11 @@ class BrowserTest(unittest.TestCase):
         expect(self.page.locator(f'[data-chain="{parameter}"]')).to_be_attached()
         self.until(f"bench.state.answer.chosen?.parameter === '{parameter}' && {SETTLED}")
 
+    def let_go(self) -> None:
+        """Let go of what is dragged; waits until it is kept, and shown as it is kept."""
+        self.page.mouse.up()
+        self.until(SETTLED)
+
     def to_frame(self, frame: int) -> None:
         """Move the playhead by typing the frame."""
         self.page.locator("#frame").fill(str(frame))

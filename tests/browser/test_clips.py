@@ -77,12 +77,13 @@ class Clips(BrowserTest):
         page.mouse.move(place["x"] + 6, place["y"] + 20)
         page.mouse.down()
         page.mouse.move(place["x"] + 8 + (place["width"] - 16) / 4, place["y"] + 20, steps=6)
-        # All of it moves along before anything is kept.
+        # All of it moves along before anything is kept, and the fields tell where to.
+        kept = self.undo_words()
         self.until(f"({SHOWN})(0).then(([one]) => one >= 14 && one <= 16)")
-        expect(page.locator(f'#layers [data-parameter="{clip}.start"] [data-input]')).to_have_value("0")
-        page.mouse.up()
         start = page.locator(f'#layers [data-parameter="{clip}.start"] [data-input]')
         expect(start).not_to_have_value("0")
+        self.assertEqual(self.undo_words(), kept)
+        self.let_go()
         self.assertAlmostEqual(float(start.input_value()), 0.5, delta=0.03)
         self.set(f"{clip}.start", "0.5")
         self.set(f"{clip}.stop", "1")

@@ -30,8 +30,7 @@ class ComingAndGoing(BrowserTest):
         page.mouse.move(x, y)
         page.mouse.down()
         page.mouse.move(x + 60, y + 30, steps=6)
-        page.mouse.up()
-        expect(self.field(f"{array}.arrangement.direction")).not_to_have_value("0")
+        self.let_go()
         self.assertGreater(float(self.field(f"{array}.arrangement.direction").input_value()), 10)
         # A curve over the life, tied to how each fades.
         page.locator(f'[data-add-gauge="{array}"]').first.click()
