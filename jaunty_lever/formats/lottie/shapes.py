@@ -67,22 +67,22 @@ class Shapes:
         if len(fills) > 1 or len(strokes) > 1:
             self._remark("Several fills or strokes on one shape: the topmost is taken")
         paint = Paint(fills[0] if fills else around.fill, strokes[0] if strokes else around.stroke, around.part)
-        made: list[Layer] = []
-        outlines = [one for one in given if one.get("ty") in _OUTLINES]
-        if outlines and (paint.fill is not None or paint.stroke is not None):
-            made += self._painted(outlines, self._parted(paint, given, outlines[0]), clock)
-        for one in reversed(given):
-            if one.get("ty") == "gr":
-                made += self._group(one, clock, deep, self._parted(paint, given, one))
-        return made
-
-    def _parted(self, paint: Paint, given: Sequence[dict[str, Any]], one: dict[str, Any]) -> Paint:
-        """With the part that is drawn of a shape or group: told by what comes after it."""
-        after = given[next(k for k, other in enumerate(given) if other is one) :]
-        parts = [each for each in after if each.get("ty") == _PART]
+        # A part tells of all that stands before it.
+        parts = [(k, one) for k, one in enumerate(given) if one.get("ty") == _PART]
         if len(parts) + (paint.part is not None) > 1:
             self._remark("Outlines drawn in part of a part: the first is taken")
-        return replace(paint, part=parts[0]) if parts else paint
+
+        def parted(before: int) -> Paint:
+            return replace(paint, part=next((one for k, one in parts if k > before), paint.part))
+
+        made: list[Layer] = []
+        outlines = [(k, one) for k, one in enumerate(given) if one.get("ty") in _OUTLINES]
+        if outlines and (paint.fill is not None or paint.stroke is not None):
+            made += self._painted([one for _, one in outlines], parted(outlines[0][0]), clock)
+        for k, one in reversed(list(enumerate(given))):
+            if one.get("ty") == "gr":
+                made += self._group(one, clock, deep, parted(k))
+        return made
 
     def _group(self, one: dict[str, Any], clock: Clock, deep: int, paint: Paint) -> list[Layer]:
         items = one.get("it")
@@ -115,7 +115,8 @@ class Shapes:
             self._remark("Fills of outlines drawn in part: they stay whole")
         made: list[Layer] = []
         curves: list[str] = []
-        alone = sum(one["ty"] == "sh" for one in outlines) == 1
+        # A gradient stays where it is while an outline moves.
+        alone = sum(one["ty"] == "sh" for one in outlines) == 1 and not (fill and fill.get("ty") == "gf")
         for one in reversed(outlines):
             kind = one["ty"]
             if kind == "sh":

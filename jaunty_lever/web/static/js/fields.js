@@ -256,6 +256,8 @@ function follow() {
     const { parameter, kind } = field.dataset;
     if (NO_NUMBERS.includes(kind) || (!held.has(parameter) && !led.has(parameter))) continue;
     if (field.contains(document.activeElement) || field.classList.contains("is-dragged")) continue;
+    // A knob that is pulled writes its own.
+    if (field.closest("[data-lever], [data-gauge]")?.querySelector(".slide.is-held")) continue;
     // What is dragged on the stage is told in figures; what is let go of without being kept is as it was.
     const values = held.has(parameter) ? curveAt(parameter, frame, "source") : [];
     if (values.length) write(field, [...values]);
