@@ -18,8 +18,8 @@ from jaunty_lever.drawing.frames import Look, draw, draw_on, exposure_of, images
 from jaunty_lever.formats.project_file import write
 from tests.browser.harness import Server
 
-from .measure import best, line, middle
-from .pages import brought_in, opened
+from .measure import best, line
+from .pages import brought_in, middles, opened
 
 FRAMES = 60
 
@@ -172,7 +172,5 @@ def hand(server: Server) -> None:
     """Layers with blends and filters on the stage, against the same things painted by bare calls of a canvas."""
     brought_in(server, write(veils()).encode())
     with opened(server, "/projects/veils/scenes/veils/bench?layer=v0") as page:
-        ratios = page.evaluate(COMPOSITED)
-    ratio = middle([one for one, _ in ratios])
-    bare = middle([took for _, took in ratios])
+        ratio, bare = middles(page.evaluate(COMPOSITED))
     line("20 blurred layers with blends painted", f"{ratio:.2f} ×", f"at most 1.3 × the bare calls ({bare:.1f} ms)", ratio <= 1.3)  # fmt: skip

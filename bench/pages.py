@@ -9,6 +9,8 @@ from playwright.sync_api import Page, sync_playwright
 
 from tests.browser.harness import FLAGS, Server
 
+from .measure import middle
+
 MOVES = 40
 
 #: Moves a lever by pointer events; milliseconds to the painted canvas, of empty requests, and [server, transfer].
@@ -54,6 +56,12 @@ def opened(server: Server, path: str) -> Iterator[Page]:
         page.locator("#bench[data-ready]").wait_for()
         yield page
         browser.close()
+
+
+def middles(pairs: list[list[float]]) -> tuple[float, float]:
+    """Of pairs measured on a page, a ratio and what the bare calls took, the middle of each."""
+    ratios, bare = zip(*pairs, strict=True)
+    return middle(list(ratios)), middle(list(bare))
 
 
 def brought_in(server: Server, content: bytes) -> str:

@@ -9,7 +9,7 @@ from ..document.protocols import Values
 from ..gauges.zone import GIVEN, SMOOTH, push, pushed_apart
 from ..geometry.matrices import applied
 from ..geometry.outline import Floats
-from ..kernels.parallel import over
+from ..kernels.parallel import laid_out, over
 from .depth import solid_world
 from .gauging import in_space, near_zone
 from .placing import world_matrix
@@ -58,24 +58,19 @@ def pushed(
     lying = matrix if matrix.shape[:2] == (1, 1) else np.broadcast_to(matrix, (*whole, 6))
     numbers = np.zeros(1, dtype=np.int64) if samples.elements is None else samples.elements.streams
     rows = [
-        _flat(part, whole) for part in (*parts, samples.from_rows(force)[..., 0], samples.from_rows(random)[..., 0])
+        laid_out(part, whole) for part in (*parts, samples.from_rows(force)[..., 0], samples.from_rows(random)[..., 0])
     ]
     x, y = (np.ascontiguousarray(values[:, k]) for k in (0, 1))
     out = np.empty((2, many * each))
     sound = over(
         out.shape[1],
         push,
-        *(x, y, placed, np.ascontiguousarray(lying.reshape(-1, 6).T), each, _flat(near, whole), *rows, numbers),
+        *(x, y, placed, np.ascontiguousarray(lying.reshape(-1, 6).T), each, laid_out(near, whole), *rows, numbers),
         *(seed, way, round(float(shape.ravel()[0])) % len(ZONE_SHAPES), edge),
         *(bool(backwards.ravel()[0] >= 0.5), walls, out),
         looked=out,
     )
     return out.T, sound
-
-
-def _flat(part: Floats, whole: tuple[int, ...]) -> Floats:
-    """One number for each of a whole, or for all, side by side."""
-    return part.reshape(1) if part.size == 1 else np.ascontiguousarray(np.broadcast_to(part, whole)).ravel()
 
 
 def pushed_in_depth(

@@ -7,7 +7,7 @@ from numpy.typing import ArrayLike
 
 from ..kernels.compiled import Floats, Whole, dividing, inlined, kernel
 from ..kernels.noise import chance
-from ..kernels.parallel import over
+from ..kernels.parallel import laid_out, over
 from .edges import Ease, softened
 
 Shape = Literal["disc", "box", "bar"]
@@ -60,12 +60,8 @@ def distances(points: Pair, centre: Pair, size: Pair, angle: ArrayLike, shape: S
     parts = [np.asarray(part, dtype=np.float64) for part in (*points, *centre, *size, angle)]
     whole = np.broadcast_shapes(*(part.shape for part in parts))
     out = np.empty(int(np.prod(whole)))
-    over(out.size, _distances, *(_rows(part, whole) for part in parts), SHAPES.index(shape), out)
+    over(out.size, _distances, *(laid_out(part, whole) for part in parts), SHAPES.index(shape), out)
     return out.reshape(whole)
-
-
-def _rows(part: Floats, whole: tuple[int, ...]) -> Floats:
-    return part.reshape(1) if part.size == 1 else np.ascontiguousarray(np.broadcast_to(part, whole)).ravel()
 
 
 def nearness(

@@ -33,6 +33,11 @@ def pool() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(max_workers=WORKERS, thread_name_prefix="kernel")
 
 
+def laid_out(part: Floats, whole: tuple[int, ...]) -> Floats:
+    """One number for each of a whole, or one for all, side by side: as kernels take them."""
+    return part.reshape(1) if part.size == 1 else np.ascontiguousarray(np.broadcast_to(part, whole)).ravel()
+
+
 def over(
     count: int, kernel: Callable[..., Any], *arguments: Any, each: int = 1, looked: "Floats | None" = None
 ) -> bool:
