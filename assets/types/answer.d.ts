@@ -40,6 +40,7 @@ export interface Spread { array: string; name: string; word: string; count: numb
 /** What lies in depth, seen from above: x, depth and height of each, px. */
 export interface Plan {
   things: { id: string; name: string; free: boolean; spots: Key }[];
+  sparks: { id: string; spots: Key; counts: Key }[];
   zones: { id: string; name: string; array: string; disc: boolean; spots: Key; reach: Key }[];
   camera: { id: string; name: string; free: boolean; eye: Key; aim: Key; perspective: Key } | null;
   light: { id: string; name: string; free: boolean; spots: Key } | null;

@@ -324,6 +324,24 @@ class Copies(unittest.TestCase):
             with self.subTest(kind):
                 np.testing.assert_allclose(np.stack([x / w, y / w], axis=1), seen, atol=0.01)
 
+    def test_sparks_are_seen_from_above_where_they_fly(self) -> None:
+        thrown = {"kind": "emitter", "rate": 4, "lifetime": 1.5, "speed": 90, "spread": 70, "speed_depth": 100, "spread_depth": 30}  # fmt: skip
+        one = scene(array(thrown, depth=30), FRONT)
+        answer, _ = scene_view(Project(id="p", name="P", scenes=(one,)), "s", Question(stop=60, plan=True), Cache(), frozenset())  # fmt: skip
+        (told,) = answer["plan"]["sparks"]
+        many, spots = (answer["channels"][told[name]] for name in ("counts", "spots"))
+        counts = np.frombuffer(many[2], dtype=np.float32)
+        rows = np.frombuffer(spots[2], dtype=np.float32).reshape(spots[0], spots[1], 3)
+        self.assertEqual((counts[0], counts.max()), (1, 6))
+        for frame in (0, 11, 40, 59):
+            place, z = read(one, "place", frame / 30), read(one, "z", frame / 30)
+            want = np.stack([500 + place[:, 0], 30 + z[:, 0], 300 + place[:, 1]], axis=1)
+            np.testing.assert_allclose(rows[frame, : int(counts[frame])], want, atol=1e-3)
+        # What does not lie in depth is not in the view from above.
+        flat = scene(array({"kind": "emitter"}), {**CARD, "id": "deep", "name": "Deep", "depth": 5})
+        answer, _ = scene_view(Project(id="p", name="P", scenes=(flat,)), "s", Question(stop=3, plan=True), Cache(), frozenset())  # fmt: skip
+        self.assertEqual(answer["plan"]["sparks"], [])
+
     def test_taken_apart_and_shown_as_dots_copies_stay_where_they_are_seen(self) -> None:
         tilted = {"rest": [0, 0], "chain": [{"kind": "formula", "id": "f", "text": "(10 * i, 5)"}]}
         laid = array({"kind": "ground", "columns": 2, "rows": 2, "gap": [60, 80]}, copy_tilt=tilted, by_depth=True)

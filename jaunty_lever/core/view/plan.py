@@ -5,6 +5,7 @@ from typing import Any
 import numpy as np
 
 from ..display.channels import channel
+from ..display.laying import lay_of
 from ..document.layers import ArrayLayer, Group
 from ..evaluation.copies_in_depth import solid_copy_placing
 from ..evaluation.depth import (
@@ -52,9 +53,16 @@ def plan_of(
         else:
             spots = spot_at(sampler, layer.id, samples, "position", "depth")
         things.append({"id": layer.id, "name": layer.name, "free": parent is None, "spots": told(spots)})
+    sparks = [
+        {"id": layer.id, **_sparks(sampler, layer.id, samples, shown, sent)}
+        for layer in index.layers.values()
+        if is_emitter(sampler, layer.id)
+        and layer.id in in_depth(scene)
+        and not (layer.hidden or index.arrays.get(layer.id))
+    ]
     camera, light = camera_of(scene), light_of(scene)
     zones = zones_from_above(sampler, samples, shown, sent)
-    made: dict[str, Any] = {"things": things, "zones": zones, "camera": None, "light": None}
+    made: dict[str, Any] = {"things": things, "sparks": sparks, "zones": zones, "camera": None, "light": None}
     if camera is not None:
         eye, aim = turned_eye(sampler, samples)
         lens = sampler.evaluate(f"{camera.id}.perspective", samples)
@@ -82,8 +90,29 @@ def _copies(sampler: Sampler, array: str, samples: SampleTimes) -> Floats:
         return np.zeros((1, 1, 3))
     where = shown.numbered(sampler, node, samples, evenly(count, MOST_SPOTS))
     spots = whole(solid_copy_placing(sampler, array, where)[..., 3], where)
+    return _in_scene(sampler, array, samples, spots)
+
+
+def _in_scene(sampler: Sampler, array: str, samples: SampleTimes, spots: Floats) -> Floats:
+    """Points in the coordinates of an array that stands in no other as points of the scene."""
     here: str | None = array
     while here is not None:
         spots = through(solid_placing(sampler, here, samples), spots)
         here = sampler.index.parents[here]
     return spots
+
+
+def _sparks(sampler: Sampler, array: str, samples: SampleTimes, shown: Copies, sent: ChannelsSent) -> dict[str, str]:
+    """Where the sparks of an emitter are (x z y), as many side by side as are alive at once, and how many that are."""
+    counts = sampler.layouts.count(array, samples)
+    many = int(counts.max(initial=0))
+    where = shown.alive(sampler, sampler.index.known[f"{array}.place"], samples)
+    spots = np.zeros((1, 1, 3))
+    lay = lay_of(samples, None, where, many) if many else None
+    if lay is not None:
+        spots = whole(_in_scene(sampler, array, where, solid_copy_placing(sampler, array, where)[..., 3]), where)
+    spots = np.ascontiguousarray(spots[..., [0, 2, 1]])
+    return {
+        "spots": sent.put(channel(spots) if lay is None else lay.channel(spots)),
+        "counts": sent.put(channel(counts[..., None].astype(np.float64))),
+    }

@@ -72,6 +72,14 @@ function draw() {
   line([toCanvas({ x: 0, z: 0 }), toCanvas({ x: bench.width, z: 0 })], colours.faded, 2);
   if (plan.camera) view(context, plan.camera, line);
   for (const zone of zonesOf(plan)) drawZone(context, zone, line, dot);
+  for (const { id, spots, counts } of plan.sparks) {
+    context.fillStyle = bench.layers.includes(id) ? colours.brass : colours.ink;
+    const [count] = row(counts, Math.floor(bench.frame) - bench.answer.start);
+    for (let k = 0; k < count; k += 1) {
+      const [x, y] = toCanvas(spotOf(spots, k));
+      context.fillRect(x - 0.8, y - 0.8, 1.6, 1.6);
+    }
+  }
   const ordered = [...plan.things].sort((a, b) => Number(bench.layers.includes(a.id)) - Number(bench.layers.includes(b.id)));
   for (const { id, spots } of ordered) {
     const many = extentOf(spots).each, chosen = bench.layers.includes(id);

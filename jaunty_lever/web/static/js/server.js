@@ -112,7 +112,7 @@ export async function askExposure(frame) {
   return answer.exposure;
 }
 
-const planKeys = (plan) => (plan ? [...plan.things.map(({ spots }) => spots), ...plan.zones.flatMap(({ spots, reach }) => [spots, reach]), plan.camera?.eye, plan.camera?.aim, plan.camera?.perspective, plan.light?.spots] : []);
+const planKeys = (plan) => (plan ? [...plan.things.map(({ spots }) => spots), ...plan.zones.flatMap(({ spots, reach }) => [spots, reach]), ...plan.sparks.flatMap(({ spots, counts }) => [spots, counts]), plan.camera?.eye, plan.camera?.aim, plan.camera?.perspective, plan.light?.spots] : []);
 
 function keysOf(answer) {
   const keys = new Set([answer.background, answer.path, ...Object.values(answer.curves).flatMap((found) => Object.values(found)), ...(answer.chosen?.outputs ?? []), ...(answer.chosen?.copies?.outputs ?? []), answer.dots?.values, answer.dots?.places, answer.flight?.points, ...Object.values(answer.planes ?? {}), ...planKeys(answer.plan)]);
