@@ -42,10 +42,10 @@ class Row(Model):
     gap: Parameter = spec((90.0, 0.0), "vector", unit="px", label="Gap", help="From one to the next.", step=1)
     span: Parameter = spec((600.0, 0.0), "vector", unit="px", label="Span", help="From the first to the last.", step=1)
     gap_depth: Parameter = spec(
-        0.0, "length", label="Gap in depth", help="How much nearer each stands than the one before.", **_DEEP
+        0.0, "length", label="Depth gap", help="How much nearer each stands than the one before.", **_DEEP
     )
     span_depth: Parameter = spec(
-        0.0, "length", label="Span in depth", help="How much nearer the last stands than the first.", **_DEEP
+        0.0, "length", label="Depth span", help="How much nearer the last stands than the first.", **_DEEP
     )
 
 
@@ -75,8 +75,8 @@ class Grid(Model):
         help="How many such grids, each nearer than the one before.",
         **{**_COUNT, "label": "Levels", "main": False, "deep": True},
     )
-    gap_depth: Parameter = spec(90.0, "length", label="Gap in depth", help="Between levels.", **_DEEP)
-    span_depth: Parameter = spec(400.0, "length", label="Span in depth", help="Of all levels.", **_DEEP)
+    gap_depth: Parameter = spec(90.0, "length", label="Depth gap", help="Between levels.", **_DEEP)
+    span_depth: Parameter = spec(400.0, "length", label="Depth span", help="Of all levels.", **_DEEP)
 
 
 class Ground(Model):
@@ -121,7 +121,7 @@ class Ring(Model):
     )
     facing: Parameter = spec(True, "switch", label="Facing", help="Each is turned by its angle.")
     rise: Parameter = spec(
-        0.0, "length", label="Rise in depth", help="How much nearer each stands than the one before.", **_DEEP
+        0.0, "length", label="Depth rise", help="How much nearer each stands than the one before.", **_DEEP
     )
 
 
@@ -168,7 +168,7 @@ class Scatter(Model):
         0.0, "length", label="Apart", help="How far they keep from each other, as far as that goes.", low=0, step=1
     )
     area_depth: Parameter = spec(
-        0.0, "length", label="Area in depth", help="How far it reaches towards the viewer and away.", **_DEEP
+        0.0, "length", label="Depth area", help="How far it reaches towards the viewer and away.", **_DEEP
     )
     seed: Parameter = spec(1.0, label="Seed", help="Another seed, other spots.", low=1, high=99_999, step=1, whole=True)
 
@@ -259,7 +259,7 @@ class Emitter(Model):
         (120.0, 120.0), "vector", unit="px", label="Start size", help="Of the line or disc.", low=0, step=1
     )
     size_depth: Parameter = spec(
-        0.0, "length", label="Start in depth", help="How far sparks begin before and behind it.", **_DEEP
+        0.0, "length", label="Depth start", help="How far sparks begin before and behind it.", **_DEEP
     )
     outline: str | None = Field(default=None, description="The layer that sparks are thrown from; none: the start.")
     data: str = Field(default="M -120 0 L 120 0", max_length=100_000)
@@ -276,10 +276,10 @@ class Emitter(Model):
         30.0, "percentage", label="Speed random", help="By how much of it speeds differ.", low=0, high=100, step=5
     )
     speed_depth: Parameter = spec(
-        0.0, "length", label="Speed in depth", help="Pixels a second towards the viewer.", **_DEEP
+        0.0, "length", label="Depth speed", help="Pixels a second towards the viewer.", **_DEEP
     )
     spread_depth: Parameter = spec(
-        0.0, "length", label="Spread in depth", help="By how much more or less at most.", **_DEEP
+        0.0, "length", label="Depth spread", help="By how much more or less at most.", **_DEEP
     )
     gravity: Parameter = spec(
         (0.0, 300.0), "vector", unit="px", label="Gravity", help="Pixels a second, each second.", step=5, main=True

@@ -122,12 +122,12 @@ class Zone(_Edged):
         (160.0, 160.0), "vector", unit="px", label="Size", help="From its middle to its edge.", low=0, step=1, main=True
     )
     centre_depth: Parameter = _each(
-        0.0, "length", label="Centre in depth", help="How near to the viewer.", low=-800, high=800, step=1, deep=True
+        0.0, "length", label="Depth centre", help="How near to the viewer.", low=-800, high=800, step=1, deep=True
     )
     size_depth: Parameter = _each(
         0.0,
         "length",
-        label="Size in depth",
+        label="Depth size",
         help="From its middle to its edge; at 0 it goes on for ever, near and far.",
         low=0,
         high=800,
