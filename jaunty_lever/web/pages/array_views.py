@@ -22,12 +22,13 @@ from jaunty_lever.core.document.layers import ArrayLayer, ShapeLayer
 from jaunty_lever.core.document.model import Model
 from jaunty_lever.core.document.parameter import Parameter
 from jaunty_lever.core.document.scene import Scene
-from jaunty_lever.core.document.specs import components, specs_of
+from jaunty_lever.core.document.specs import specs_of
 from jaunty_lever.core.edits.gauges import later_of
 from jaunty_lever.core.evaluation.depth import OF_COPIES, uses_depth
 from jaunty_lever.core.motion import Push
 
 from .fields import Field, field_of
+from .profiles import Point, path_of, points_of
 
 
 @dataclass(frozen=True)
@@ -197,7 +198,12 @@ class GaugeView:
     ordered: bool
     followers: tuple[tuple[str, str], ...]
     chosen: bool
-    keys: list[list[float]]
+    keys: list[Point]
+
+    @property
+    def path(self) -> str:
+        """The curve of its profile as SVG path data."""
+        return path_of(self.keys)
 
 
 def gauge_views(
@@ -310,7 +316,7 @@ def gauge_view(index: SceneIndex, gauge: Gauge, parameter: str | None) -> GaugeV
         ordered="order" in type(gauge).model_fields,
         followers=gauge_followers(index, gauge),
         chosen=chosen,
-        keys=[[key.frame, *components(key.value, specs["profile"])] for key in profile.keys] if profile else [],
+        keys=points_of(profile, specs["profile"]) if profile else [],
     )
 
 

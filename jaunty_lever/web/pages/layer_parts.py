@@ -12,10 +12,11 @@ from jaunty_lever.core.document.layers import ClipLayer, ShapeLayer, TextureLaye
 from jaunty_lever.core.document.line_style import LineStyle
 from jaunty_lever.core.document.model import Model
 from jaunty_lever.core.document.quantity import plain_number
-from jaunty_lever.core.document.specs import components, specs_of
+from jaunty_lever.core.document.specs import specs_of
 from jaunty_lever.core.soundness.arrays import around_of
 
 from .fields import Field, field_of
+from .profiles import Point, points_of
 
 Stops = tuple[tuple[str, Field, Field], ...]
 
@@ -29,7 +30,7 @@ class PartView:
     off: str
     fields: tuple[Field, ...]
     stops: Stops = ()
-    profile: tuple[str, list[list[float]]] | None = None
+    profile: tuple[str, list[Point]] | None = None
 
 
 def parts_of(index: SceneIndex, layer: BaseLayer, chosen: str | None) -> tuple[PartView, ...]:
@@ -51,7 +52,7 @@ def parts_of(index: SceneIndex, layer: BaseLayer, chosen: str | None) -> tuple[P
             | ({"dash", "cap", "join"} if line.profile.keys else set())
         )
         spec = specs_of(LineStyle)["profile"]
-        profile = f"{layer.id}.line.profile", [[key.frame, *components(key.value, spec)] for key in line.profile.keys]
+        profile = f"{layer.id}.line.profile", points_of(line.profile, spec)
         made.append(PartView("line", "Line", "Draw the line whole", fields("line", LineStyle, off), profile=profile))
     if edge is not None:
         some = edge.shells.moves or bool(edge.shells.rest)

@@ -244,11 +244,15 @@ function drawProfile(place) {
   context.lineWidth = 1.4;
   if (!points.length) context.setLineDash([3, 3]);
   context.beginPath();
-  const curve = points.length ? [[0, points[0][1]], ...points, [100, points.at(-1)[1]]] : place.dataset.flat === undefined ? [[0, 0], [100, 1]] : [[0, 1], [100, 1]];
+  // An ease is a cubic curve from key to key: it is drawn as what it is.
+  const ease = bench.eases[place.dataset.straight === undefined ? "ease-in-out" : "linear"];
+  const curve = points.length ? [[0, points[0][1], "hold"], ...points, [100, points.at(-1)[1], "hold"]] : place.dataset.flat === undefined ? [[0, 0, ease], [100, 1, ease]] : [[0, 1, ease], [100, 1, ease]];
   curve.forEach(([at, v], k) => {
     if (!k) { context.moveTo(x(at), y(v)); return; }
-    const [before, old] = curve[k - 1], third = (at - before) * 0.42;
-    context.bezierCurveTo(x(before + third), y(old), x(at - third), y(v), x(at), y(v));
+    const [before, old, way] = curve[k - 1];
+    if (way === "hold") { context.lineTo(x(at), y(old)); context.lineTo(x(at), y(v)); return; }
+    const [ax, ay, bx, by] = way, to = (share, rise) => [x(before + (at - before) * share), y(old + (v - old) * rise)];
+    context.bezierCurveTo(...to(ax, ay), ...to(bx, by), x(at), y(v));
   });
   context.stroke();
   context.setLineDash([]);
@@ -280,7 +284,7 @@ document.addEventListener("pointerdown", (event) => {
     move: (e) => {
       const to = [scale.at(e.offsetX), scale.value(e.offsetY)];
       if (points.some(([at], n) => n !== k && at === to[0])) return;
-      points[k] = to;
+      points[k] = [...to, points[k][2]];
       held = { points, place };
       edit = { kind: "move key", parameter, frame: from, to: to[0], value: to[1] };
       requestFrames(withScene([edit]));
