@@ -42,6 +42,7 @@ def plan_of(
         return sent.put(channel(np.ascontiguousarray(spots[..., [0, 2, 1]])))
 
     things: list[dict[str, Any]] = []
+    sparks: list[dict[str, Any]] = []
     for layer in index.layers.values():
         parent = index.parents[layer.id]
         if layer.id not in in_depth(scene) or layer.hidden or index.arrays.get(layer.id) or len(things) >= MOST_LAYERS:
@@ -52,14 +53,9 @@ def plan_of(
             continue
         else:
             spots = spot_at(sampler, layer.id, samples, "position", "depth")
+        if is_emitter(sampler, layer.id):
+            sparks.append({"id": layer.id, **_sparks(sampler, layer.id, samples, shown, sent)})
         things.append({"id": layer.id, "name": layer.name, "free": parent is None, "spots": told(spots)})
-    sparks = [
-        {"id": layer.id, **_sparks(sampler, layer.id, samples, shown, sent)}
-        for layer in index.layers.values()
-        if is_emitter(sampler, layer.id)
-        and layer.id in in_depth(scene)
-        and not (layer.hidden or index.arrays.get(layer.id))
-    ]
     camera, light = camera_of(scene), light_of(scene)
     zones = zones_from_above(sampler, samples, shown, sent)
     made: dict[str, Any] = {"things": things, "sparks": sparks, "zones": zones, "camera": None, "light": None}

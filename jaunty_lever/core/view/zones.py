@@ -27,10 +27,9 @@ def _arrays(scene: Scene) -> Iterator[ArrayLayer]:
             yield layer
 
 
-def _zones(scene: Scene) -> Iterator[tuple[ArrayLayer, Zone]]:
-    """The zones of a scene's arrays that lie in depth."""
-    for layer in _arrays(scene):
-        yield from ((layer, gauge) for gauge in layer.gauges if isinstance(gauge, Zone))
+def _zones(array: ArrayLayer) -> Iterator[Zone]:
+    """The zones of an array."""
+    return (gauge for gauge in array.gauges if isinstance(gauge, Zone))
 
 
 def planes_of(sampler: Sampler, samples: SampleTimes, shown: Copies, sent: ChannelsSent) -> dict[str, str]:
@@ -54,14 +53,12 @@ def planes_of(sampler: Sampler, samples: SampleTimes, shown: Copies, sent: Chann
         if isinstance(layer.arrangement, Ground):
             solid = solid[..., [0, 2, 1, 3]]
         made[layer.id] = seen_through_camera(layer, solid)
-    for layer, zone in _zones(sampler.scene):
-        if solid_zone(sampler.index, zone.id):
-            depth = _own(sampler, zone, "centre_depth", shown, samples)[..., 0]
-        else:
-            depth = solid_world(sampler, layer.id, shown.around(sampler, layer.id, samples))[..., 2, 3]
-        solid = np.broadcast_to(UNIT, (*depth.shape, 3, 4)).copy()
-        solid[..., 2, 3] = depth
-        made[zone.id] = seen_through_camera(layer, solid)
+        for zone in _zones(layer):
+            ends = solid_zone(sampler.index, zone.id)
+            depth = _own(sampler, zone, "centre_depth", shown, samples)[..., 0] if ends else solid[..., 2, 3]
+            upright = np.broadcast_to(UNIT, (*depth.shape, 3, 4)).copy()
+            upright[..., 2, 3] = depth
+            made[zone.id] = seen_through_camera(layer, upright)
     return made
 
 
@@ -69,7 +66,7 @@ def zones_from_above(sampler: Sampler, samples: SampleTimes, shown: Copies, sent
     """The same zones over the ground: where each has its centre (x, depth, height) and how far it reaches across and in
     depth, px; 0 in depth: for ever."""
     made = []
-    for layer, zone in _zones(sampler.scene):
+    for layer, zone in [(array, zone) for array in _arrays(sampler.scene) for zone in _zones(array)]:
         names = ("centre", "size", "centre_depth", "size_depth")
         centre, size, near, deep = (_own(sampler, zone, name, shown, samples) for name in names)
         spots = np.stack(np.broadcast_arrays(centre[..., 0], near[..., 0], centre[..., 1]), axis=-1)

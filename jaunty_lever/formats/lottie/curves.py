@@ -1,6 +1,5 @@
 """Outlines of a Lottie file that are told point by point, and how they move."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -23,16 +22,9 @@ class Curve:
     data: str
     moved: Moving | None = None
 
-    @property
-    def stretched(self) -> bool:
-        """Whether it becomes wider or higher, by more than can be seen."""
-        return self.moved is not None and any(
-            abs(value[0] - 1) > 1e-3 or abs(value[1] - 1) > 1e-3 for value in self.moved.values
-        )
 
-
-def curve_of(values: Values, ks: Any, clock: Clock) -> Curve:
-    """An outline; of one that changes, as it stands first, unless all of it moves and stretches alike."""
+def curve_of(values: Values, ks: Any, clock: Clock, moves: bool, stretches: bool) -> Curve:
+    """An outline; of one that changes, as it stands first, unless all of it moves and stretches alike, and may."""
     given = ks.get("k") if isinstance(ks, dict) else None
     if not (isinstance(given, list) and given and isinstance(given[0], dict) and "t" in given[0]):
         shape = given[0] if isinstance(given, list) and given else given
@@ -48,7 +40,8 @@ def curve_of(values: Values, ks: Any, clock: Clock) -> Curve:
     found = [one for one in points if one is not None]
     if len(found) == len(points) and all(one.shape == found[0].shape for one in found):
         alike = _alike(np.stack(found))
-        if alike is not None:
+        # Wider or higher by more than can be seen.
+        if moves and alike is not None and (stretches or (np.abs(alike[1][:, :2] - 1) <= 1e-3).all()):
             base, ways = alike
             keys = [{**key, "s": way, "e": None} for key, way in zip(given, ways.tolist(), strict=True)]
             moved = values.moving({"a": 1, "k": keys}, clock, 4, (1.0, 1.0, 0.0, 0.0))
@@ -119,13 +112,9 @@ def _alike(points: Points) -> tuple[Points, Points] | None:
 
 def moved_fields(moved: Moving) -> dict[str, Any]:
     """How an outline is moved and stretched, as fields of its layer."""
-
-    def pair(of: Callable[[tuple[float, ...]], tuple[float, float]]) -> Any:
-        return moved.parameter(of)
-
     return {
-        "scale": pair(lambda way: (way[0] * 100, way[1] * 100)),
-        "position": pair(lambda way: (way[2], way[3])),
+        "scale": moved.parameter(lambda way: (way[0] * 100, way[1] * 100)),
+        "position": moved.parameter(lambda way: (way[2], way[3])),
     }
 
 

@@ -38,13 +38,12 @@ def _part(values: Values, trim: dict[str, Any], clock: Clock, begins: "Beginning
         start, end = (side.each(lambda value: (100 - value[0],)) for side in (end, start))
         turn = turn.each(lambda value: (-value[0],))
     turn = turn.each(lambda value: (value[0] + begins.share * 100,))
-    told = {
+    return {
         "start": _one(start, 0.0, 100.0),
         "end": _one(end, 0.0, 100.0),
         "turn": _one(turn, -math.inf, math.inf),
         "contours": "one after another" if trim.get("m") == 2 else "each by itself",
     }
-    return told
 
 
 def _one(given: Moving, low: float, high: float) -> Any:

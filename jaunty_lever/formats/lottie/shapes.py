@@ -120,19 +120,13 @@ class Shapes:
         for one in reversed(outlines):
             kind = one["ty"]
             if kind == "sh":
-                curve = curve_of(self._values, one.get("ks"), clock)
+                # A line would be stretched too.
+                curve = curve_of(self._values, one.get("ks"), clock, alone, not stroke)
                 if curve.moved is None:
                     curves.insert(0, curve.data)
-                elif alone and not (stroke and curve.stretched):
-                    made.append(
-                        self._path(curve.data, rule)
-                        | paint
-                        | moved_fields(curve.moved)
-                        | self._line(given, clock, Beginning())
-                    )
                 else:
-                    self._remark("Outlines that change: they stay as they are at first")
-                    curves.insert(0, curve_of(self._values, _first(one.get("ks")), clock).data)
+                    line = self._line(given, clock, Beginning())
+                    made.append(self._path(curve.data, rule) | paint | moved_fields(curve.moved) | line)
                 continue
             figure = self._figure(one, kind, clock)
             begins = beginning_of(kind, figure, one.get("d") == _BACKWARDS)
@@ -232,11 +226,6 @@ class Shapes:
             # Files of the first versions counted to 255.
             found = found.each(lambda rgba: (*(part / 255 for part in rgba[:3]), 1.0))
         return found.parameter(lambda rgba: hex_colour((*rgba[:3], rgba[3] * opaque)))
-
-
-def _first(ks: dict[str, Any]) -> dict[str, Any]:
-    """An outline that changes as it stands first."""
-    return {"k": ks["k"][0].get("s")}
 
 
 def _gradient(one: dict[str, Any]) -> dict[str, Any]:

@@ -8,7 +8,7 @@ import { seaOf } from "./lib/ramp.js";
 import { shapes, view } from "./stage_view.js";
 import { handlesOfLayer } from "./layer_handles.js";
 import { drawEmitter, ofEmitter } from "./emitter_handles.js";
-import { planeOf, screen, sizeAt, trail } from "./planes.js";
+import { onScreen, planeOf, screen, sizeAt, trail } from "./planes.js";
 
 const MEASURES = ["number", "columns", "rows", "diagonal", "square", "round", "shuffled"];
 const SHAPES = ["disc", "box", "bar"];
@@ -247,7 +247,7 @@ function drawDots(context, answer) {
   const size = Math.max(2.5, Math.min(7, 90 / Math.sqrt(dots.count + 1)));
   const count = Math.min(row(dots.counts, index)[0], dots.count);
   for (let k = 0; k < count; k += 1) {
-    const p = places.start + k * places.step, [x, y] = [view.x + places.data[p] * view.zoom, view.y + places.data[p + 1] * view.zoom];
+    const p = places.start + k * places.step, [x, y] = onScreen(places.data[p], places.data[p + 1]);
     context.beginPath();
     context.arc(x, y, size, 0, 7);
     context.fillStyle = seaOf(values.data[values.start + k * values.step]);

@@ -239,7 +239,25 @@ document.addEventListener("keydown", (event) => {
 
 const NO_NUMBERS = ["choice", "switch", "text", "colour"];
 // What was in the hand when the fields were written last.
-let led = new Set();
+let heldBefore = new Set();
+
+// Fields of what is dragged on the stage tell it in figures; what is let go of without being kept is as it was.
+function tellHeld(frame) {
+  const held = new Set(inHand());
+  // While a scene only plays, there is nothing to look for.
+  if (!held.size && !heldBefore.size) return;
+  for (const field of document.querySelectorAll("[data-field]:not([data-keyed])")) {
+    const { parameter, kind } = field.dataset;
+    if (NO_NUMBERS.includes(kind) || (!held.has(parameter) && !heldBefore.has(parameter))) continue;
+    if (field.contains(document.activeElement) || field.classList.contains("is-dragged")) continue;
+    // A knob that is pulled writes its own.
+    if (field.closest("[data-lever], [data-gauge]")?.querySelector(".slide.is-held")) continue;
+    const values = held.has(parameter) ? curveAt(parameter, frame, "source") : [];
+    if (values.length) write(field, [...values]);
+    else if (!held.has(parameter)) for (const input of inputs(field)) input.value = input.defaultValue;
+  }
+  heldBefore = held;
+}
 
 // What keyed fields, pegs and knobs show at the playhead, and fields of what is dragged.
 function follow() {
@@ -251,19 +269,7 @@ function follow() {
     const values = curveAt(field.dataset.parameter, frame, "source");
     if (values.length && !NO_NUMBERS.includes(field.dataset.kind)) write(field, [...values]);
   }
-  const held = new Set(inHand());
-  for (const field of document.querySelectorAll("[data-field]:not([data-keyed])")) {
-    const { parameter, kind } = field.dataset;
-    if (NO_NUMBERS.includes(kind) || (!held.has(parameter) && !led.has(parameter))) continue;
-    if (field.contains(document.activeElement) || field.classList.contains("is-dragged")) continue;
-    // A knob that is pulled writes its own.
-    if (field.closest("[data-lever], [data-gauge]")?.querySelector(".slide.is-held")) continue;
-    // What is dragged on the stage is told in figures; what is let go of without being kept is as it was.
-    const values = held.has(parameter) ? curveAt(parameter, frame, "source") : [];
-    if (values.length) write(field, [...values]);
-    else if (!held.has(parameter)) for (const input of inputs(field)) input.value = input.defaultValue;
-  }
-  led = held;
+  tellHeld(frame);
   for (const slide of document.querySelectorAll("[data-slide]")) {
     const values = curveAt(slide.dataset.slide, frame, slide.dataset.led === undefined ? "source" : "result");
     // In the hand it follows the hand, unless something stops it.

@@ -6,7 +6,8 @@ import { view } from "./stage_view.js";
 
 /** @typedef {{ to: (x: number, y: number) => [number, number] | null, from: (point: { x: number, y: number }) => { x: number, y: number } }} Plane */
 
-const onScreen = (x, y) => [view.x + x * view.zoom, view.y + y * view.zoom];
+/** Where a point of the stage is on the screen. */
+export const onScreen = (x, y) => [view.x + x * view.zoom, view.y + y * view.zoom];
 
 /**
  * The plane of an array or a zone: leads its own coordinates to the stage, and back. What does not lie in depth lies as
