@@ -37,10 +37,10 @@ def everything() -> None:
     took = {}
     for points in (600, 1_800):
         scene = outline(points)
-        took[points] = best(lambda one=scene: values(one), 9)  # type: ignore[misc]
+        took[points] = best(lambda one=scene: values(one), 40)  # type: ignore[misc]
     rows = np.random.default_rng(1).random((FRAMES, 600, 2))
     into = np.empty_like(rows)
-    bare = best(lambda: np.copyto(into, rows), 15)
+    bare = best(lambda: np.copyto(into, rows), 40)
     whole = best(lambda: display_list(Sampler(outline(600), Cache()), frames), 9)
     ratio = took[600] / bare
     line("An outline of 600 points, two octaves, 300 frames / copyto", f"{ratio:.1f} ×", "at most 8 ×", ratio <= 8)

@@ -69,6 +69,40 @@ class Alone(unittest.TestCase):
         moved = np.abs(together - before).max(axis=2) > 0
         self.assertTrue(moved.any() and not moved.all(), "the zone reaches some of them")
 
+    @settings(max_examples=40, deadline=None)
+    @given(
+        st.sampled_from(["smooth", "billow", "ridged", "stepped", "jitter"]),
+        st.sampled_from(["each its own", "alike", "along"]),
+        st.sampled_from(["both", "only above", "only below"]),
+        st.integers(1, 4),
+        st.floats(0, 8) | st.just({"rest": 1, "keys": [{"frame": 0, "value": 0.2}, {"frame": 90, "value": 4}]}),
+        st.sampled_from([0, 2.5]),
+        st.floats(0, 1),
+        st.integers(0, 2**32),
+    )
+    def test_wandering(
+        self,
+        character: str,
+        over: str,
+        direction: str,
+        octaves: int,
+        frequency: Any,
+        repeat: float,
+        kept: float,
+        seed: int,
+    ) -> None:
+        wiggle = {
+            "kind": "wiggle", "id": "w", "amplitude": [20, 9], "character": character, "over": over, "along": 5,
+            "direction": direction, "octaves": octaves, "frequency": frequency, "repeat": repeat, "persistence": kept,
+        }  # fmt: skip
+        one = crowd([wiggle, wave(amplitude=[3, 5], along=1.5)])
+        together = self.same_alone(one, "a.copy_position", range(0, COPIES, 12))
+        # Moments that do not follow one another are worked out one by one.
+        order = np.random.default_rng(seed).permutation(FRAMES.times.size)
+        sampler = Sampler(one, Cache())
+        shuffled = sampler.evaluate("a.copy_position", copies_at(sampler, "a", SampleTimes(FRAMES.times[order])))
+        np.testing.assert_array_equal(np.broadcast_to(shuffled, together.shape), together[:, order])
+
     def test_a_copy_in_the_very_middle_of_a_zone_is_led_out_of_it(self) -> None:
         one = crowd([{"kind": "push", "id": "p", "zone": "z", "force": 40}])
         together = self.same_alone(one, "a.copy_position")

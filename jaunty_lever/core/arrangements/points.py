@@ -1,12 +1,13 @@
 """Outlines cut into points that lie evenly along them, from corner to corner."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..geometry.outline import Floats
-from ..kernels.edges import NOTHING, PIECES, cornered, cut, measured, moved, through
+from ..kernels.edges import PIECES, cornered, cut, measured, moved, through, turned_out
 from ..kernels.parallel import over
 
 Whole = NDArray[np.int64]
@@ -60,9 +61,7 @@ def cut_outlines(
     many = (flags == 2).sum(axis=1)
     flags[(many > most // 2) & (many > 0)] = np.minimum(flags[(many > most // 2) & (many > 0)], 1)
     made: list[Cut] = []
-    kinds, kind = np.unique(flags, axis=0, return_inverse=True)
-    for k, flag in enumerate(kinds):
-        mine = np.flatnonzero(kind.ravel() == k)
+    for flag, mine in _alike(flags):
         order, stretches = _stretches(flag, spans, closed)
         if not len(stretches) or len(stretches) > most:
             continue
@@ -72,12 +71,19 @@ def cut_outlines(
         parts = np.maximum(np.ceil(lengths / apart[:, None] - 1e-6), 1).astype(np.int64)
         if stepped:
             parts = _steps(parts)
-        ways, way = np.unique(parts, axis=0, return_inverse=True)
-        for j, number in enumerate(ways):
-            some = mine[way.ravel() == j]
+        for number, those in _alike(parts):
+            some = mine[those]
             own = np.ascontiguousarray(curves[some][:, order]), np.ascontiguousarray(table[some][:, order])
             made.append(_cut(some, *own, stretches, number))
     return made, whole / np.maximum(detail, 1e-9)
+
+
+def _alike(rows: Whole) -> list[tuple[Whole, Whole]]:
+    """The distinct ones of some rows, and the positions of each."""
+    if not len(rows) or (rows == rows[0]).all():
+        return [(row, np.arange(len(rows))) for row in rows[:1]]
+    kinds, kind = np.unique(rows, axis=0, return_inverse=True)
+    return [(one, np.flatnonzero(kind.ravel() == k)) for k, one in enumerate(kinds)]
 
 
 def _steps(parts: Whole) -> Whole:
@@ -152,21 +158,18 @@ def _stretches(flag: Whole, spans: Whole, closed: Whole) -> tuple[Whole, Whole]:
 def _cut(outlines: Whole, curves: Floats, table: Floats, stretches: Whole, parts: Whole) -> Cut:
     whole = stretches.copy()
     whole[:, 2] = parts
-    links, verbs, round_it = _links(whole)
+    links, verbs, round_it = _links(whole.tobytes())
     made = np.empty((len(outlines), 6, len(links)))
     over(len(outlines), cut, curves, table, np.ascontiguousarray(whole[:, :5]), made, each=4 * len(links))
-    x, y = made[:, X], made[:, Y]
-    after = links[round_it, 1]
-    area = (x[:, round_it] * y[:, after] - x[:, after] * y[:, round_it]).sum(axis=1)
-    made[area < 0, NX : NY + 1] *= -1
-    low, high = y.max(axis=1, keepdims=True), y.min(axis=1, keepdims=True)
-    span = low - high
-    made[:, HEIGHT] = np.where(span > NOTHING, (low - y) / np.where(span > NOTHING, span, 1), 0.0)
+    over(len(outlines), turned_out, links, round_it, made, each=len(links))
     return Cut(outlines, links, verbs, made)
 
 
-def _links(stretches: Whole) -> tuple[Whole, str, Whole]:
-    """How points hang together, the verbs of the curves through them, and which belong to closed contours."""
+@lru_cache(256)
+def _links(written: bytes) -> tuple[Whole, str, Whole]:
+    """How the points of stretches, written side by side, hang together, the verbs of the curves through them, and which belong to
+    closed contours. What moves is cut alike over and over."""
+    stretches = np.frombuffer(written, dtype=np.int64).reshape(-1, 6)
     made: list[Whole] = []
     verbs: list[str] = []
     closed: list[Whole] = []
@@ -195,4 +198,7 @@ def _links(stretches: Whole) -> tuple[Whole, str, Whole]:
         begin += many
         verbs.append("M" + "C" * (many - int(ends)) + ("" if ends else "Z"))
     whole = np.concatenate(closed) if closed else np.zeros(0, dtype=np.int64)
-    return np.concatenate(made), "".join(verbs), whole
+    links = np.concatenate(made)
+    for one in (links, whole):
+        one.setflags(write=False)
+    return links, "".join(verbs), whole

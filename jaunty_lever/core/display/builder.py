@@ -46,8 +46,7 @@ class Builder:
         space: Callable[[], depth.Space] | None = None,
         base: "Builder | None" = None,
     ) -> None:
-        #: The builder of what stands in no group: on the stage, or in the copy of an array.
-        self.base = base or self
+        self._base = base
         self.sampler, self.samples, self._lay, self._parent = sampler, samples, lay, parent
         #: The second at which layers stand that do not blur, among moments of an exposure.
         self._still = still
@@ -57,6 +56,11 @@ class Builder:
         self.deep = in_depth(sampler.scene)
         self._space = space
         self._spaces: dict[str, depth.Space] = {}
+
+    @property
+    def base(self) -> "Builder":
+        """The builder of what stands in no group: on the stage, or in the copy of an array."""
+        return self._base or self
 
     @property
     def space(self) -> depth.Space:

@@ -64,15 +64,27 @@ class Sampler:
         self._breaks: dict[Hashable, Breaks] = {}
         #: Along which axes the scene's parameters vary.
         self.axes = AxesOfScene.known(self.index)
-        #: Where the copies of the scene's arrays stand.
-        self.layouts = Layouts(self)
-        #: The points of its edges.
-        self.edges = Edges(self)
-        #: The sparks of its emitters.
-        self.sparks = Sparks(self)
+        #: The last answer about sparks, by what was asked: see `Sparks`.
+        self.flown: tuple[Hashable, Values] | None = None
         self.reach = reach(scene)
         #: What turns the scene's wheels.
         self.turning = Turning.known(self.index)
+
+    # Made at each asking: were they kept, a sampler and all it holds would be freed only when a collector finds the circle.
+    @property
+    def layouts(self) -> Layouts:
+        """Where the copies of the scene's arrays stand."""
+        return Layouts(self)
+
+    @property
+    def edges(self) -> Edges:
+        """The points of its edges."""
+        return Edges(self)
+
+    @property
+    def sparks(self) -> Sparks:
+        """The sparks of its emitters."""
+        return Sparks(self)
 
     @cached_property
     def periods(self) -> Periods:

@@ -4,7 +4,7 @@ A spark is numbered by its birth, and all that decides about it is taken at its 
 out alone, with no step before it.
 """
 
-from collections.abc import Hashable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
@@ -51,7 +51,6 @@ class Sparks:
 
     def __init__(self, sampler: "Sampler") -> None:
         self._sampler = sampler
-        self._last: tuple[Hashable, Floats] | None = None
 
     def alive(self, array: str, outer: SampleTimes) -> Flock:
         """Those alive at samples of what stands around the emitter, the limit of how many kept to."""
@@ -135,10 +134,10 @@ class Sparks:
     def _flown(self, array: str, samples: SampleTimes) -> Floats:
         """What `fly` tells of sparks at samples, (8, elements, times). Place, turn, age and life are asked for one after the
         other: the last answer is kept at hand."""
-        key = (array, samples.key)
-        if self._last is None or self._last[0] != key:
-            self._last = (key, self._fly(array, samples))
-        return self._last[1]
+        key, last = (array, samples.key), self._sampler.flown
+        if last is None or last[0] != key:
+            last = self._sampler.flown = (key, self._fly(array, samples))
+        return last[1]
 
     def _fly(self, array: str, samples: SampleTimes) -> Floats:
         elements = samples.elements

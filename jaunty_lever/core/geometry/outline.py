@@ -63,6 +63,8 @@ class OutlinePen(BasePen):  # type: ignore[misc]
 
 def over_time(columns: list[Floats | float]) -> Floats:
     """Columns (n,), (1,) or single numbers side by side: (n or 1, columns)."""
+    if all(isinstance(column, float | int) or column.size == 1 for column in columns):
+        return np.array([[float(one) if isinstance(one, float | int) else one.item() for one in columns]])
     arrays = [np.atleast_1d(np.asarray(column, dtype=np.float64)) for column in columns]
     lengths = {len(array) for array in arrays}
     count = 0 if 0 in lengths else max(lengths)

@@ -48,6 +48,8 @@ def over(
     part = _NOTHING if looked is None else looked
     # More pieces than threads: a core that is busy elsewhere then holds up only its last piece.
     pieces = min(WORKERS * 4, count * each // LEAST, count)
+    # As many for each of them, so that none has to wait for one that was left over.
+    pieces = pieces // WORKERS * WORKERS or pieces
     if WORKERS == 1 or pieces < 2:
         kernel(0, count, *arguments)
         _seek_faults(0, count, part, found)

@@ -14,8 +14,9 @@ from ..document.periodicity import Pace, PeriodContext, Periodicity, added, toge
 from ..document.protocols import Context, Signal, Values, Words
 from ..document.references import U
 from ..document.specs import ParameterSpec
-from ..kernels import noise
+from ..kernels import wandering
 from ..kernels.compiled import Whole
+from ..kernels.noise import STEPPED
 from ..kernels.parallel import column, over
 
 _CHARACTERS = ("smooth", "billow", "ridged", "stepped", "jitter")
@@ -23,11 +24,43 @@ _DIRECTIONS = ("both", "only above", "only below")
 _OVER = ("each its own", "alike", "along")
 
 
+_LONG = 16
+"""Moments from which on it is worth while to look at how they lie in the cells of the noise, before many copies wander."""
+
+
+def _wander(
+    streams: Whole,
+    phase: Values,
+    rate: float,
+    period: Values,
+    base: Values,
+    gain: Values,
+    seed: int,
+    component: int,
+    octaves: int,
+    persistence: Values,
+    kind: int,
+    side: int,
+    out: Values,
+) -> bool:
+    """out[k] = base + gain × N of one component for copies with a stream each, at moments of their own or, with fewer phases
+    than there are samples, at the same; whether all of it is finite."""
+    each = out.size // len(streams)
+    if _LONG <= len(phase) < out.size and kind != STEPPED and persistence.size == period.size == 1:
+        shares, many = np.empty((octaves, each)), np.empty(octaves, dtype=np.int64)
+        ends, cells = np.empty((2, octaves, each), dtype=np.int64)
+        if wandering.stretches(phase, rate, shares, ends, cells, many):
+            lain = (streams, shares, ends, cells, many, period[0])
+            alike = (base, gain, seed, component, persistence[0], kind, side, out)
+            return over(out.size, wandering.together, *lain, *alike, looked=out[None])
+    alone = (rate, period, base, gain, seed, component, octaves, persistence, kind, side, out)
+    return over(out.size, wandering.wiggle, each, streams, phase, *alone, looked=out[None])
+
+
 @dataclass(frozen=True)
 class _Lined:
     """Copies between noises: those that are needed, which two of them each copy stands between, and how far."""
 
-    moments: Context
     numbers: Whole
     below: Whole
     above: Whole
@@ -167,17 +200,18 @@ class Wiggle(Modifier):
         context.fault((persistence < 0) | (persistence > 1), "The persistence is not between 0 and 1")
         context.fault(np.array([not 1 <= octaves <= 8]), "Octaves go from 1 to 8")
         character, direction = context.choice("character"), context.choice("direction")
-        lined = self._lined(context)
-        here = context if lined is None else lined.moments
+        moments = self._moments(context)
+        lined = None if moments is None else self._lined(context)
+        here = moments or context
         phase, rate, period = self._phase(here, character, *self._pace(here))
-        if lined is not None:
-            context.heed(here)
+        if moments is not None:
+            context.heed(moments)
         if context.choice("mode") == "within":
             low, high = context.number("low"), context.number("high")
             base, gain, direction = (low + high) / 2, (high - low) / 2, "both"
         else:
             base, gain = incoming.values, context.number("amplitude")
-        kind, side = min(_CHARACTERS.index(character), noise.STEPPED), _DIRECTIONS.index(direction)
+        kind, side = min(_CHARACTERS.index(character), STEPPED), _DIRECTIONS.index(direction)
         octaves = 1 if character == "jitter" else min(max(octaves, 1), 8)
         shape = (rate, period, context.whole("seed"), octaves, np.clip(persistence, 0, 1), kind, side, lined)
         apart = np.clip(context.number("apart")[:, 0] / 100, 0, 1)
@@ -209,28 +243,20 @@ class Wiggle(Modifier):
         rest = (phase, rate, period), (seed, component, octaves, persistence, kind, side)
         count, streams, over_copies = context.count, context.streams, context.choice("over")
         # What stands in no array has the stream of the first.
-        if streams is None or over_copies == "alike":
+        if streams is None:
             streams = np.zeros(1, dtype=np.int64)
+        elif over_copies == "alike":
+            streams = np.zeros_like(streams)
         still = np.zeros(1), np.ones(1)
         if lined is not None:
             table = np.empty((len(lined.numbers), len(phase)))
-            along = np.tile(phase, len(table))
-            over(
-                table.size,
-                noise.wiggle,
-                len(phase),
-                lined.numbers,
-                along,
-                *rest[0][1:],
-                *still,
-                *rest[1],
-                table.ravel(),
-            )
+            _wander(lined.numbers, *rest[0], *still, *rest[1], table.ravel())
             lines = (lined.below, lined.above, lined.share, base, gain, out)
-            return over(count, noise.between, table, *lines, looked=out[None])
+            return over(count, wandering.between, table, *lines, looked=out[None])
         if over_copies != "along" or context.streams is None:
-            given = (*rest[0], base, gain, *rest[1], out)
-            return over(count, noise.wiggle, count // len(streams), streams, *given, looked=out[None])
+            return _wander(streams, *rest[0], base, gain, *rest[1], out)
+        if len(phase) < count:
+            rest = (np.tile(phase, count // len(phase)), rate, period), rest[1]
         place = np.broadcast_to((context.number("along") * context.driver(U, None, context.times))[:, 0], (count,))
         each = count // len(streams)
         by_copy = place.reshape(len(streams), each)
@@ -240,16 +266,20 @@ class Wiggle(Modifier):
         share = _eased(rows - whole)
         above = np.empty(count)
         for number, made in ((whole, out), (whole + 1, above)):
-            over(count, noise.wiggle, each, number.astype(np.int64), *rest[0], *still, *rest[1], made)
-        return over(count, noise.passed_over, each, share, above, base, gain, out, looked=out[None])
+            over(count, wandering.wiggle, each, number.astype(np.int64), *rest[0], *still, *rest[1], made)
+        return over(count, wandering.passed_over, each, share, above, base, gain, out, looked=out[None])
+
+    def _moments(self, context: Context) -> Context | None:
+        """The moments at which all copies wander alike; None where each has its own, or its own pace."""
+        own = context.moves("repeat") or any(context.differs(name) for name in ("frequency", "repeat"))
+        return None if own or context.varies("persistence") else context.moments
 
     def _lined(self, context: Context) -> "_Lined | None":
         """How copies that wander at the same moments stand between the noises of whole numbers, if they stay there."""
-        one = context.moments
-        if one is None or context.choice("over") != "along" or context.moves("repeat") or context.varies("persistence"):
+        if context.choice("over") != "along":
             return None
         along, place = context.by_copy("along"), context.by_copy(U)
-        if along is None or place is None or context.differs("frequency") or context.differs("repeat"):
+        if along is None or place is None:
             return None
         copies = 1 if context.streams is None else len(context.streams)
         rows = np.broadcast_to((along * place)[:, 0], (copies,))
@@ -257,7 +287,7 @@ class Wiggle(Modifier):
         numbers, which = np.unique(np.concatenate([whole, whole + 1]).astype(np.int64), return_inverse=True)
         # Where hardly two copies share a noise, a table of them saves nothing.
         return (
-            _Lined(one, numbers, which[:copies], which[copies:], _eased(rows - whole))
+            _Lined(numbers, which[:copies], which[copies:], _eased(rows - whole))
             if len(numbers) <= max(copies, 2)
             else None
         )
