@@ -14,7 +14,7 @@ from ..document.periodicity import Pace, PeriodContext, Periodicity, added, toge
 from ..document.protocols import Context, Signal, Values, Words
 from ..document.references import U
 from ..document.specs import ParameterSpec
-from ..kernels import wandering
+from ..kernels import wandering, wandering_together
 from ..kernels.compiled import Whole
 from ..kernels.noise import STEPPED
 from ..kernels.parallel import column, over
@@ -49,10 +49,10 @@ def _wander(
     if _LONG <= len(phase) < out.size and kind != STEPPED and persistence.size == period.size == 1:
         shares, many = np.empty((octaves, each)), np.empty(octaves, dtype=np.int64)
         ends, cells = np.empty((2, octaves, each), dtype=np.int64)
-        if wandering.stretches(phase, rate, shares, ends, cells, many):
+        if wandering_together.stretches(phase, rate, shares, ends, cells, many):
             lain = (streams, shares, ends, cells, many, period[0])
             alike = (base, gain, seed, component, persistence[0], kind, side, out)
-            return over(out.size, wandering.together, *lain, *alike, looked=out[None])
+            return over(out.size, wandering_together.together, *lain, *alike, looked=out[None])
     alone = (rate, period, base, gain, seed, component, octaves, persistence, kind, side, out)
     return over(out.size, wandering.wiggle, each, streams, phase, *alone, looked=out[None])
 
@@ -252,7 +252,7 @@ class Wiggle(Modifier):
             table = np.empty((len(lined.numbers), len(phase)))
             _wander(lined.numbers, *rest[0], *still, *rest[1], table.ravel())
             lines = (lined.below, lined.above, lined.share, base, gain, out)
-            return over(count, wandering.between, table, *lines, looked=out[None])
+            return over(count, wandering_together.between, table, *lines, looked=out[None])
         if over_copies != "along" or context.streams is None:
             return _wander(streams, *rest[0], base, gain, *rest[1], out)
         if len(phase) < count:
@@ -267,7 +267,7 @@ class Wiggle(Modifier):
         above = np.empty(count)
         for number, made in ((whole, out), (whole + 1, above)):
             over(count, wandering.wiggle, each, number.astype(np.int64), *rest[0], *still, *rest[1], made)
-        return over(count, wandering.passed_over, each, share, above, base, gain, out, looked=out[None])
+        return over(count, wandering_together.passed_over, each, share, above, base, gain, out, looked=out[None])
 
     def _moments(self, context: Context) -> Context | None:
         """The moments at which all copies wander alike; None where each has its own, or its own pace."""
