@@ -114,7 +114,7 @@ def _from(line: Floats, there: NDArray[np.bool_], share: Floats) -> tuple[Floats
 def _shuffled(count: int, seed: int) -> Floats:
     """A permutation of 0 … n−1, as whole numbers."""
     chance = np.empty(count)
-    even_at(np.arange(count, dtype=np.float64), np.zeros(count), np.full(count, float(seed)), chance)
+    even_at(np.arange(count, dtype=np.float64), np.zeros(count), np.full(1, float(seed)), chance)
     place = np.empty(count)
     place[np.argsort(chance, kind="stable")] = np.arange(count)
     return place

@@ -202,6 +202,6 @@ def scatter_of(
     if np.any(deep):
         chance = np.empty((len(distinct.T), most))
         for k, (_, _, _, s) in enumerate(distinct.T):
-            even_at(-1.0 - np.arange(most, dtype=np.float64), np.zeros(1), np.full(most, s), chance[k])
+            even_at(-1.0 - np.arange(most, dtype=np.float64), np.zeros(1), np.full(1, s), chance[k])
         z = (chance[which.ravel()] - 0.5) * _down(deep)
     return Places(spots[..., 0], spots[..., 1], still, still, still, counts, _NONE, _NONE, z)

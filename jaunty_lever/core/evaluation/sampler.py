@@ -64,8 +64,9 @@ class Sampler:
         self._breaks: dict[Hashable, Breaks] = {}
         #: Along which axes the scene's parameters vary.
         self.axes = AxesOfScene.known(self.index)
-        #: The last answer about sparks, by what was asked: see `Sparks`.
+        #: The last answer about sparks, by what was asked, and what was last thrown, by emitter: see `Sparks` and `Source`.
         self.flown: tuple[Hashable, Values] | None = None
+        self.thrown: dict[Hashable, tuple[Values, int]] = {}
         self.reach = reach(scene)
         #: What turns the scene's wheels.
         self.turning = Turning.known(self.index)

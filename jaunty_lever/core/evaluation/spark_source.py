@@ -1,5 +1,6 @@
 """What an emitter throws: when each spark is born, and what decides about it, taken at its birth."""
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -12,7 +13,7 @@ from ..document.limits import MOST_SPARKS
 from ..document.protocols import Values
 from ..geometry.along import Track, track_of
 from ..geometry.matrices import applied, inverted, product
-from ..kernels.flight import fly, pairs
+from ..kernels.flight import fly, pairs, throw
 from ..kernels.noise import even_at
 from ..kernels.parallel import over
 from .elements import Elements
@@ -28,6 +29,17 @@ Whole = NDArray[np.int64]
 
 _LIFETIME, _ANGLE, _SPEED, _SPIN, _ALONG, _OUT, _BIRTH, _NEAR = range(8)
 """What of a spark is random, each by a stream of its own."""
+_AT_BIRTH = (
+    "lifetime",
+    "lifetime_random",
+    "direction",
+    "spread",
+    "speed",
+    "speed_random",
+    "spin",
+    "spin_random",
+    "drag",
+)
 _SHAPES = ("point", "line", "disc", "outline")
 
 
@@ -48,9 +60,10 @@ class Source:
 
     def _values(self, name: str, times: Floats) -> Floats:
         """A setting at moments: (times or 1, components)."""
-        made: Floats = self._sampler.evaluate(
-            f"{self._array}.arrangement.{name}", SampleTimes(times, None, self._element)
-        )[0]
+        return self._set(name, SampleTimes(times, None, self._element))
+
+    def _set(self, name: str, samples: SampleTimes) -> Floats:
+        made: Floats = self._sampler.evaluate(f"{self._array}.arrangement.{name}", samples)[0]
         return made
 
     def _count(self, times: Floats) -> Floats:
@@ -89,7 +102,7 @@ class Source:
         """Positions of moments (in ascending order) and numbers of those alive; the first moment that has too many."""
         if self.again:
             many = min(self._round(), 4 * MOST_SPARKS)
-            born = self.table(0, max(many - 1, 0)) if many else np.zeros((11, 0))
+            born = self.table(0, many - 1)[0][:, :many] if many else np.zeros((11, 0))
             return self._in_round(times, born, many, most)
         newest = np.floor(self._count(times) + NEAR).astype(np.int64)
         newest[times < -self.before - NEAR] = -1
@@ -106,7 +119,7 @@ class Source:
         low, high = int(oldest[some].min()), int(newest[some].max())
         if high - low > 4 * int(counts.sum()) + 100_000:
             return self._scattered(times, oldest, counts, most)
-        born = self.table(low, high)
+        born, low = self.table(low, high)
         when, number = (np.empty(int(counts.sum()), dtype=np.int64) for _ in range(2))
         found = pairs(oldest, counts, times, low, born, most, when, number)
         full = np.bincount(when[:found], minlength=len(times)) >= most
@@ -119,9 +132,11 @@ class Source:
         for t in range(len(times)):
             low = max(int(oldest[t]), int(oldest[t] + counts[t]) - most)
             high = int(oldest[t] + counts[t]) - 1
-            born = self.table(low, high)
+            born, first = self.table(low, high)
             when, number = (np.empty(high - low + 1, dtype=np.int64) for _ in range(2))
-            found = pairs(np.array([low]), np.array([high - low + 1]), times[t : t + 1], low, born, most, when, number)
+            found = pairs(
+                np.array([low]), np.array([high - low + 1]), times[t : t + 1], first, born, most, when, number
+            )
             whens.append(np.full(found, t))
             numbers.append(number[:found])
         return np.concatenate(whens), np.concatenate(numbers), float(times[0])
@@ -142,54 +157,41 @@ class Source:
             return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64), None
         return np.concatenate(whens), np.concatenate(numbers), None if crowded is None else float(crowded)
 
-    def table(self, low: int, high: int) -> Floats:
-        """What decides about the sparks low … high, see `kernels.flight.fly`."""
+    def table(self, low: int, high: int) -> tuple[Floats, int]:
+        """What decides about the sparks low … high, and maybe some more, see `kernels.flight.fly`; and the first of them."""
         sampler = self._sampler
         element = None if self._element is None else self._element.key
+        known = sampler.thrown.get((self._array, element))
+        if known is not None and known[1] <= low and high < known[1] + known[0].shape[1]:
+            return known
         key = ("born", sampler.upstream.key(f"{self._array}.place"), low, high, element)
-        return sampler.remembered(key, lambda: self.of(np.arange(low, high + 1)), lambda made: int(made.nbytes))
+        born = sampler.remembered(key, lambda: self.of(np.arange(low, high + 1)), lambda made: int(made.nbytes))
+        sampler.thrown[self._array, element] = born, low
+        return born, low
 
     def of(self, numbers: Whole) -> Floats:
         """The same for sparks by number, in ascending order."""
-        made = np.zeros((13 if self.deep else 11, len(numbers)))
+        made = np.empty((13 if self.deep else 11, len(numbers)))
         if not len(numbers):
             return made
-        number = numbers.astype(np.float64)
-        wanted = number
+        wanted = numbers.astype(np.float64)
         if self._kind.births.constant_value == "at random":
-            wanted = number + self._chance(numbers, _BIRTH)
+            wanted = wanted + self._chance(numbers, _BIRTH)
         birth = self._births(wanted)
-        never = ~np.isfinite(birth)
-        at = np.where(never, 0.0, birth)
-        lifetime = self._values("lifetime", at)[:, 0] * (
-            1 + self._share("lifetime_random", at) * (2 * self._chance(numbers, _LIFETIME) - 1)
-        )
-        lifetime = np.maximum(np.nan_to_num(lifetime), 0.0)
-        if self.again:
-            lifetime = np.minimum(lifetime, self.again)
-        angle = self._values("direction", at)[:, 0] + self._values("spread", at)[:, 0] * (
-            2 * self._chance(numbers, _ANGLE) - 1
-        )
-        speed = self._values("speed", at)[:, 0] * (
-            1 + self._share("speed_random", at) * (2 * self._chance(numbers, _SPEED) - 1)
-        )
-        spin = self._values("spin", at)[:, 0] * (
-            1 + self._share("spin_random", at, 10.0) * (2 * self._chance(numbers, _SPIN) - 1)
-        )
-        gravity = self._values("gravity", at)
-        turn = np.deg2rad(angle)
-        made[0], made[1] = np.where(never, np.inf, birth), np.where(never, 0.0, lifetime)
+        born = np.isfinite(birth)
+        # Every setting is asked for at the same births.
+        at = SampleTimes(birth if born.all() else np.where(born, birth, 0.0), None, self._element)
+        settings = [self._set(name, at)[:, 0] for name in _AT_BIRTH]
+        gravity = self._set("gravity", at).T
+        seeds = np.array([self._seed(stream) for stream in (_LIFETIME, _ANGLE, _SPEED, _SPIN)])
+        over(len(numbers), throw, numbers, seeds, birth, *settings, gravity[0], gravity[1], self.again, made)
         made[2], made[3] = self._starts(numbers, at)
-        made[4], made[5] = speed * np.sin(turn), -speed * np.cos(turn)
-        made[6] = np.clip(self._values("drag", at)[:, 0], 0.0, 1e3)
-        made[7], made[8] = gravity[:, 0], gravity[:, 1]
-        made[10] = spin
         if self.deep:
             self._in_depth(made, numbers, at)
         return made
 
-    def _in_depth(self, made: Floats, numbers: Whole, at: Floats) -> None:
-        size, speed, spread = (self._values(f"{name}_depth", at)[:, 0] for name in ("size", "speed", "spread"))
+    def _in_depth(self, made: Floats, numbers: Whole, at: SampleTimes) -> None:
+        size, speed, spread = (self._set(f"{name}_depth", at)[:, 0] for name in ("size", "speed", "spread"))
         made[11] = (self._chance(numbers, _NEAR) - 0.5) * size
         made[12] = speed + spread * (2 * self._chance(-1 - numbers, _NEAR) - 1)
 
@@ -200,8 +202,8 @@ class Source:
         angle, speed = np.deg2rad(self._values("direction", times)[:, 0]), self._values("speed", times)[:, 0]
         gravity = self._values("gravity", times)
         born[1] = np.maximum(self._values("lifetime", times)[:, 0], 0.0)
-        middle = np.zeros(1, dtype=np.int64)
-        x, y = self._from(middle, times, np.full(1, 0.5), np.zeros(1))
+        samples = SampleTimes(times, None, self._element)
+        x, y = self._from(samples, lambda _: np.full(1, 0.0 if _ == _OUT else 0.5))
         born[2], born[3], born[4], born[5] = x, y, speed * np.sin(angle), -speed * np.cos(angle)
         born[6] = np.clip(self._values("drag", times)[:, 0], 0.0, 1e3)
         born[7], born[8] = gravity[:, 0], gravity[:, 1]
@@ -225,38 +227,36 @@ class Source:
                 high *= 2
         return births(self._count, wanted, -self.before, min(high, self._sampler.reach))
 
-    def _share(self, name: str, times: Floats, most: float = 1.0) -> Floats:
-        return np.clip(self._values(name, times)[:, 0] / 100, 0.0, most)
+    def _seed(self, stream: int) -> int:
+        own = 0 if self._element is None else int(self._element.streams[0])
+        return self.seed * 8 + stream + own * 1_000_003
 
     def _chance(self, numbers: Whole, stream: int) -> Floats:
         out = np.empty(len(numbers))
-        own = 0 if self._element is None else int(self._element.streams[0])
-        seeds = np.full(len(numbers), float(self.seed * 8 + stream + own * 1_000_003))
-        even_at(numbers.astype(np.float64), np.zeros(1), seeds, out)
+        even_at(numbers.astype(np.float64), np.zeros(1), np.full(1, float(self._seed(stream))), out)
         return out
 
-    def _starts(self, numbers: Whole, at: Floats) -> tuple[Floats, Floats]:
-        """Where each is thrown from, in the emitter's own coordinates."""
-        return self._from(numbers, at, self._chance(numbers, _ALONG), self._chance(numbers, _OUT))
+    def _starts(self, numbers: Whole, at: SampleTimes) -> tuple[Floats, Floats]:
+        """Where each is thrown from, in the emitter's own coordinates: values (n,) or (1,)."""
+        return self._from(at, lambda stream: self._chance(numbers, stream))
 
-    def _from(self, numbers: Whole, at: Floats, along: Floats, out: Floats) -> tuple[Floats, Floats]:
+    def _from(self, samples: SampleTimes, chance: Callable[[int], Floats]) -> tuple[Floats, Floats]:
         """The same, at shares of the way along it and out from its middle."""
         shape = _SHAPES[round(float(self._values("shape", np.zeros(1))[0, 0])) % len(_SHAPES)]
-        origin, size = self._values("origin", at), self._values("size", at)
-        x, y = np.broadcast_to(origin[:, 0], at.shape), np.broadcast_to(origin[:, 1], at.shape)
+        x, y = self._set("origin", samples).T
         lead = self._sampler.index.layers.get(self._kind.outline) if self._kind.outline else None
-        samples = SampleTimes(at, None, self._element)
         if shape == "outline":
-            return self._on_outline(lead, along, x, y, samples)
+            return self._on_outline(lead, chance(_ALONG), x, y, samples)
         if lead is not None:
             # From where the layer stood when the spark was born.
             pivot = self._sampler.evaluate(f"{lead.id}.pivot", samples)
             px, py = self._into(lead.id, samples, pivot[..., 0], pivot[..., 1])
             x, y = x + px, y + py
+        size = self._set("size", samples)
         if shape == "line":
-            x = x + (along - 0.5) * size[:, 0]
+            x = x + (chance(_ALONG) - 0.5) * size[:, 0]
         elif shape == "disc":
-            far, turn = np.sqrt(out), 2 * np.pi * along
+            far, turn = np.sqrt(chance(_OUT)), 2 * np.pi * chance(_ALONG)
             x, y = x + far * np.cos(turn) * size[:, 0] / 2, y + far * np.sin(turn) * size[:, 1] / 2
         return x, y
 

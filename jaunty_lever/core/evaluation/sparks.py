@@ -154,7 +154,8 @@ class Sparks:
             numbers = elements.numbers[mine]
             low, high = int(numbers.min()), int(numbers.max())
             if high - low < 4 * len(mine) + 20_000:
-                born, which = source.table(low, high), numbers - low
+                born, first = source.table(low, high)
+                which = numbers - first
             else:
                 distinct, which = np.unique(numbers, return_inverse=True)
                 born = source.of(distinct)

@@ -31,10 +31,14 @@ def copies_laid(
     turned: NDArray[np.float32],
     moved: NDArray[np.float32],
 ) -> None:
-    """`copy_matrix` of its five parts, (elements or 1, times or 1, …), as it is drawn: see `affine.laid`."""
+    """`copy_matrix` of its five parts, (elements or 1, times or 1, …), as it is drawn: see `affine.laid`. Without rows and places,
+    (0,), these are its moment and its element."""
     whole = shape_of(*parts)
     columns = [_line(part[..., axis], whole) for part in parts for axis in range(part.shape[-1])]
-    over(whole[0] * whole[1], affine.laid, *columns, whole[1], row, place, turned, moved)
+    if len(row):
+        over(whole[0] * whole[1], affine.laid, *columns, row, place, turned, moved)
+    else:
+        over(whole[0], affine.laid_side_by_side, *columns, turned, moved, each=whole[1])
 
 
 def shape_of(*parts: Floats) -> tuple[int, ...]:

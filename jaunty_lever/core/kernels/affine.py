@@ -4,12 +4,14 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from .compiled import Floats, Whole, inlined, kernel_for, read
+from .compiled import Floats, Whole, inlined, kernel, kernel_for, read
 from .sine import cosine, sine
 
 _LINE = read(nb.float64, 1)
 _SINGLE = nb.float32[:, :, ::1]
 _BLOCK = 256
+_SIDE, _STRETCH = 8, 64
+"""Elements and moments that are worked on at a time: as many as lie in the nearest cache."""
 
 
 @inlined
@@ -65,7 +67,61 @@ def placed(
             out[i, 5] = y[i * sy] + more_y[i * smy] - b * px - d * py
 
 
-@kernel_for(nb.void(nb.intp, nb.intp, *[_LINE] * 8, nb.intp, *[read(nb.int64, 1)] * 2, _SINGLE, _SINGLE))
+@kernel
+def _filled(part: Floats, begin: int, row: Floats) -> None:
+    """Numbers (n,) or (1,) from `begin` on."""
+    if part.size == 1:
+        row[:] = part[0]
+    else:
+        row[:] = part[begin : begin + len(row)]
+
+
+@kernel
+def _added(part: Floats, begin: int, row: Floats) -> None:
+    if part.size > 1:
+        some = part[begin : begin + len(row)]
+        for j in range(len(row)):
+            row[j] += some[j]
+    elif part[0] != 0.0:
+        for j in range(len(row)):
+            row[j] += part[0]
+
+
+@inlined
+def _worked_out(
+    begin: int,
+    count: int,
+    x: Floats,
+    y: Floats,
+    more_x: Floats,
+    more_y: Floats,
+    rotation: Floats,
+    more_rotation: Floats,
+    wide: Floats,
+    high: Floats,
+    made: Floats,
+) -> None:
+    """made[0…5, j] = a … f of the sample begin + j, see `placed`; each column by itself, so that compilers work on several
+    samples at once."""
+    a, b, c = made[0, :count], made[1, :count], made[2, :count]
+    d, e, f = made[3, :count], made[4, :count], made[5, :count]
+    _filled(x, begin, e)
+    _added(more_x, begin, e)
+    _filled(y, begin, f)
+    _added(more_y, begin, f)
+    _headings(begin, count, rotation, more_rotation, d, c)
+    _filled(wide, begin, a)
+    for j in range(count):
+        across = a[j] / 100.0
+        a[j], b[j] = d[j] * across, c[j] * across
+    down = made[6, :count]
+    _filled(high, begin, down)
+    for j in range(count):
+        low = down[j] / 100.0
+        c[j], d[j] = -c[j] * low, d[j] * low
+
+
+@kernel_for(nb.void(nb.intp, nb.intp, *[_LINE] * 8, *[read(nb.int64, 1)] * 2, _SINGLE, _SINGLE))
 def laid(
     first: int,
     last: int,
@@ -77,26 +133,50 @@ def laid(
     more_rotation: Floats,
     wide: Floats,
     high: Floats,
-    each: int,
     row: Whole,
     place: Whole,
     turned: NDArray[np.float32],
     moved: NDArray[np.float32],
 ) -> None:
-    """The same without a pivot, as it is drawn: a b c d in turned[row, place] and e f in moved[row, place] of each sample.
-
-    Without rows and places, (0,), these are its moment and its element, of which each has so many samples side by side.
-    """
-    sx, sy, smx, smy = x.size > 1, y.size > 1, more_x.size > 1, more_y.size > 1
-    sw, sh, told = wide.size > 1, high.size > 1, row.size > 0
-    cosines, sines = np.empty(_BLOCK), np.empty(_BLOCK)
+    """The same without a pivot, as it is drawn: a b c d in turned[row, place] and e f in moved[row, place] of each sample."""
+    made = np.empty((7, _BLOCK))
     for begin in range(first, last, _BLOCK):
         count = min(_BLOCK, last - begin)
-        _headings(begin, count, rotation, more_rotation, cosines, sines)
+        _worked_out(begin, count, x, y, more_x, more_y, rotation, more_rotation, wide, high, made)
         for h in range(count):
-            i = begin + h
-            across, down = wide[i * sw] / 100.0, high[i * sh] / 100.0
-            k, j = (row[i], place[i]) if told else (i % each, i // each)
-            turned[k, j, 0], turned[k, j, 1] = cosines[h] * across, sines[h] * across
-            turned[k, j, 2], turned[k, j, 3] = -sines[h] * down, cosines[h] * down
-            moved[k, j, 0], moved[k, j, 1] = x[i * sx] + more_x[i * smx], y[i * sy] + more_y[i * smy]
+            k, j = row[begin + h], place[begin + h]
+            turned[k, j, 0], turned[k, j, 1], turned[k, j, 2] = made[0, h], made[1, h], made[2, h]
+            turned[k, j, 3], moved[k, j, 0], moved[k, j, 1] = made[3, h], made[4, h], made[5, h]
+
+
+@kernel_for(nb.void(nb.intp, nb.intp, *[_LINE] * 8, _SINGLE, _SINGLE))
+def laid_side_by_side(
+    first: int,
+    last: int,
+    x: Floats,
+    y: Floats,
+    more_x: Floats,
+    more_y: Floats,
+    rotation: Floats,
+    more_rotation: Floats,
+    wide: Floats,
+    high: Floats,
+    turned: NDArray[np.float32],
+    moved: NDArray[np.float32],
+) -> None:
+    """The same for the elements first … last, whose samples lie one after the other, at turned[moment, element]."""
+    each = turned.shape[0]
+    made = np.empty((_SIDE, 7, _STRETCH))
+    # A few elements over a few moments at a time: both what is read and what is written then lies together.
+    for beside in range(first, last, _SIDE):
+        many = min(_SIDE, last - beside)
+        for begin in range(0, each, _STRETCH):
+            count = min(_STRETCH, each - begin)
+            for k in range(many):
+                at = (beside + k) * each + begin
+                _worked_out(at, count, x, y, more_x, more_y, rotation, more_rotation, wide, high, made[k])
+            for h in range(count):
+                a, b = turned[begin + h, beside : beside + many], moved[begin + h, beside : beside + many]
+                for k in range(many):
+                    a[k, 0], a[k, 1], a[k, 2], a[k, 3] = made[k, 0, h], made[k, 1, h], made[k, 2, h], made[k, 3, h]
+                    b[k, 0], b[k, 1] = made[k, 4, h], made[k, 5, h]

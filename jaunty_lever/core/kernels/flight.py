@@ -1,9 +1,15 @@
 """Where sparks are: thrown, pulled by gravity and slowed by drag, in closed form."""
 
+import numba as nb
 import numpy as np
 
-from .compiled import Floats, Whole, inlined, kernel
-from .sine import fallen
+from .compiled import Floats, Whole, inlined, kernel, kernel_for, read
+from .noise import even, stream_of
+from .sine import cosine, fallen, heading, sine
+
+
+_LINE, _NUMBERS = read(nb.float64, 1), nb.types.Array(nb.int64, 1, "C", readonly=True)
+_BLOCK = 256
 
 
 @inlined
@@ -13,14 +19,106 @@ def _reached(drag: float, age: float) -> tuple[float, float, float]:
     r = ∫ e^(−drag·τ) dτ from 0 to the age; gravity leads to ∫ r.
     """
     x = drag * age
-    if abs(x) < 1e-4:
-        # Where the quotients lose their figures: what they are by their series.
-        r = age * (1.0 - x / 2.0 + x * x / 6.0)
-        return r, age * age * (0.5 - x / 6.0 + x * x / 24.0), 1.0 - x + x * x / 2.0
     # Less than is left after that shows nowhere.
-    left = fallen(min(x, 700.0))
-    r = (1.0 - left) / drag
-    return r, (age - r) / drag, left
+    left = fallen(min(max(x, 0.0), 700.0))
+    slow = max(drag, 1e-300)
+    r = (1.0 - left) / slow
+    far = (age - r) / slow
+    # Where the quotients lose their figures: what they are by their series.
+    short = x < 1e-4
+    r = age * (1.0 - x / 2.0 + x * x / 6.0) if short else r
+    far = age * age * (0.5 - x / 6.0 + x * x / 24.0) if short else far
+    return r, far, 1.0 - x + x * x / 2.0 if short else left
+
+
+@kernel
+def _fill(setting: Floats, first: int, row: Floats) -> None:
+    """A setting (n,) or (1,), from `first` on."""
+    if setting.size == 1:
+        row[:] = setting[0]
+    else:
+        row[:] = setting[first : first + len(row)]
+
+
+@kernel
+def _stray(row: Floats, share: Floats, first: int, most: float, chance: Floats) -> None:
+    """Moves each value of a row by a random share of it: `chance` in −1..1, the share (n,) or (1,) in percent, at most so
+    much."""
+    if share.size == 1:
+        part = min(max(share[0] / 100.0, 0.0), most)
+        for j in range(len(row)):
+            row[j] *= 1.0 + part * chance[j]
+    else:
+        shares = share[first : first + len(row)]
+        for j in range(len(row)):
+            row[j] *= 1.0 + min(max(shares[j] / 100.0, 0.0), most) * chance[j]
+
+
+@kernel_for(nb.void(nb.intp, nb.intp, *[_NUMBERS] * 2, *[_LINE] * 12, nb.float64, nb.float64[:, ::1]))
+def throw(
+    first: int,
+    last: int,
+    numbers: Whole,
+    seeds: Whole,
+    birth: Floats,
+    lifetime: Floats,
+    lifetime_random: Floats,
+    direction: Floats,
+    spread: Floats,
+    speed: Floats,
+    speed_random: Floats,
+    spin: Floats,
+    spin_random: Floats,
+    drag: Floats,
+    gravity_x: Floats,
+    gravity_y: Floats,
+    again: float,
+    born: Floats,
+) -> None:
+    """Writes what decides about sparks by number, see `fly`, but for where they start.
+
+    Settings at the births, (n,) or (1,); seeds (4,) of what is random: lifetime, angle, speed and spin. What is never born, at
+    an infinite time, has no life.
+    """
+    # Rows by themselves lie side by side, for compilers too.
+    some, births, begins, lives = numbers[first:last], birth[first:last], born[0][first:last], born[1][first:last]
+    vx, vy, drags, turns, spins = (
+        born[4][first:last],
+        born[5][first:last],
+        born[6][first:last],
+        born[9][first:last],
+        born[10][first:last],
+    )
+    chances = np.empty((4, len(some)))
+    for k in range(4):
+        stream, chance = stream_of(seeds[k], 0, 0), chances[k]
+        for j in range(len(some)):
+            chance[j] = even(stream, some[j])
+    _fill(lifetime, first, lives)
+    _stray(lives, lifetime_random, first, 1.0, chances[0])
+    most = again if again > 0.0 else 1e300
+    for j in range(len(lives)):
+        lives[j] = (min(lives[j], most) if lives[j] > 0.0 else 0.0) if abs(births[j]) < np.inf else 0.0
+        begins[j] = births[j] if abs(births[j]) < np.inf else np.inf
+    _fill(direction, first, turns)
+    _fill(spread, first, vx)
+    wide = chances[1]
+    for j in range(len(turns)):
+        turns[j] = (turns[j] + vx[j] * wide[j]) / 360.0
+    _fill(speed, first, vy)
+    _stray(vy, speed_random, first, 1.0, chances[2])
+    for j in range(len(turns)):
+        vx[j] = vy[j] * sine(turns[j])
+    for j in range(len(turns)):
+        vy[j] = -vy[j] * cosine(turns[j])
+        turns[j] = 0.0
+    _fill(drag, first, drags)
+    _fill(gravity_x, first, born[7][first:last])
+    _fill(gravity_y, first, born[8][first:last])
+    _fill(spin, first, spins)
+    for j in range(len(drags)):
+        drags[j] = min(max(drags[j], 0.0), 1e3)
+    _stray(spins, spin_random, first, 10.0, chances[3])
 
 
 @kernel
@@ -32,33 +130,45 @@ def fly(first: int, last: int, which: Whole, times: Floats, born: Floats, again:
     where it is thrown from, after its end where that came.
     """
     deep = len(out) > 8
-    for i in range(first, last):
-        k = which[i]
-        age = times[i] - born[0, k]
+    ages, lives, drags = np.empty(_BLOCK), np.empty(_BLOCK), np.empty(_BLOCK)
+    reach, fall, left = np.empty(_BLOCK), np.empty(_BLOCK), np.empty(_BLOCK)
+    # Block by block: what is fetched by number one by one, what is alike for all at once.
+    for begin in range(first, last, _BLOCK):
+        count = min(_BLOCK, last - begin)
+        some = which[begin : begin + count]
+        for j in range(count):
+            k = some[j]
+            ages[j], lives[j], drags[j] = times[begin + j] - born[0, k], born[1, k], born[6, k]
         if again > 0.0:
-            age -= np.floor(age / again + 1e-12) * again
-            age = max(age, 0.0)
-        alive = 0.0 <= age < born[1, k]
-        age = min(max(age, 0.0), born[1, k])
-        r, g, left = _reached(born[6, k], age)
-        vx, vy, gx, gy = born[4, k], born[5, k], born[7, k], born[8, k]
-        out[0, i] = age
-        out[1, i] = age / born[1, k] if born[1, k] > 0.0 else 1.0
-        out[2, i] = born[2, k] + vx * r + gx * g
-        out[3, i] = born[3, k] + vy * r + gy * g
-        out[4, i] = vx * left + gx * r
-        out[5, i] = vy * left + gy * r
-        out[6, i] = born[9, k] + born[10, k] * age
-        out[7, i] = 1.0 if alive else 0.0
+            for j in range(count):
+                ages[j] = max(ages[j] - np.floor(ages[j] / again + 1e-12) * again, 0.0)
+        age_row, life_row, alive_row = out[0, begin:last], out[1, begin:last], out[7, begin:last]
+        for j in range(count):
+            long = lives[j]
+            age = min(max(ages[j], 0.0), long)
+            alive_row[j] = 1.0 if (ages[j] >= 0.0) & (ages[j] < long) else 0.0
+            age_row[j] = age
+            life_row[j] = age / long if long > 0.0 else 1.0
+            reach[j], fall[j], left[j] = _reached(drags[j], age)
+        for j in range(count):
+            i, k = begin + j, some[j]
+            vx, vy, gx, gy = born[4, k], born[5, k], born[7, k], born[8, k]
+            out[2, i] = born[2, k] + vx * reach[j] + gx * fall[j]
+            out[3, i] = born[3, k] + vy * reach[j] + gy * fall[j]
+            out[4, i] = vx * left[j] + gx * reach[j]
+            out[5, i] = vy * left[j] + gy * reach[j]
+            out[6, i] = born[9, k] + born[10, k] * out[0, i]
         if deep:
-            out[8, i] = born[11, k] + born[12, k] * r
+            for j in range(count):
+                k = some[j]
+                out[8, begin + j] = born[11, k] + born[12, k] * reach[j]
 
 
 @kernel
 def headed(first: int, last: int, turn: Floats, vx: Floats, vy: Floats, out: Floats) -> None:
     """out[i] = turn[i] and the way of the velocity, degrees; all (n,)."""
     for i in range(first, last):
-        out[i] = turn[i] + np.rad2deg(np.arctan2(vy[i], vx[i]))
+        out[i] = turn[i] + heading(vx[i], vy[i])
 
 
 @kernel

@@ -73,9 +73,12 @@ def cell(stream: np.uint64, k: float, lapse: Integer, character: int, curve: Flo
 
 @kernel
 def even_at(x: Floats, y: Floats, seed: Floats, out: Floats) -> None:
-    """out[k] = an even random number in 0..1 for the whole number x[k] and the seed; all (n,)."""
+    """out[k] = an even random number in 0..1 for the whole number x[k] and the seed; all (n,), or one seed for all."""
+    stream = stream_of(np.int64(seed[0]) if len(seed) else 0, 0, 0)
     for k in range(len(x)):
-        out[k] = 0.5 * (even(stream_of(np.int64(seed[k]), 0, 0), np.int64(x[k])) + 1.0)
+        if k and len(seed) > 1:
+            stream = stream_of(np.int64(seed[k]), 0, 0)
+        out[k] = 0.5 * (even(stream, np.int64(x[k])) + 1.0)
 
 
 @kernel

@@ -106,6 +106,42 @@ def swings(
         start = stop
 
 
+_PI_4 = 0.25 * np.pi
+# Moshier's quotient for atan z about 0, good to the last bit for |z| ≤ 0.66 (Cephes mathematical library, 1989).
+_P0, _P1, _P2, _P3, _P4 = (
+    -6.485021904942025371773e1,
+    -1.228866684490136173410e2,
+    -7.500855792314704667340e1,
+    -1.615753718733365076637e1,
+    -8.750608600031904122785e-1,
+)
+_Q0, _Q1, _Q2, _Q3, _Q4 = (
+    1.945506571482613964425e2,
+    4.853903996359136964868e2,
+    4.328810604912902668951e2,
+    1.650270098316988542046e2,
+    2.485846490142306297962e1,
+)
+
+
+@inlined
+def heading(x: float, y: float) -> float:
+    """atan2(y, x) in degrees, to a few parts in 10¹⁶; 0 where both are 0."""
+    wide, high = abs(x), abs(y)
+    near, far = min(wide, high), max(wide, high)
+    share = near / max(far, 1e-300)
+    # Steep quarters of the way are measured from the diagonal, where the series is short.
+    steep = share > 0.66
+    z = (share - 1.0) / (share + 1.0) if steep else share
+    q = z * z
+    top = _P0 + q * (_P1 + q * (_P2 + q * (_P3 + q * _P4)))
+    bottom = _Q0 + q * (_Q1 + q * (_Q2 + q * (_Q3 + q * (_Q4 + q))))
+    angle = z + z * q * top / bottom + (_PI_4 if steep else 0.0)
+    angle = 0.5 * np.pi - angle if high > wide else angle
+    angle = np.pi - angle if x < 0.0 else angle
+    return (angle if y >= 0.0 else -angle) * (180.0 / np.pi)
+
+
 _LOG2E, _LN2_HIGH, _LN2_LOW = 1.4426950408889634, 6.93147180369123816490e-01, 1.90821492927058770002e-10
 _E2, _E3, _E4, _E5, _E6, _E7, _E8, _E9, _E10, _E11, _E12, _E13 = (1 / factorial(k) for k in range(2, 14))
 
