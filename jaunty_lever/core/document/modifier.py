@@ -111,7 +111,8 @@ class Modifier(Model):
     def full_strength(self) -> bool:
         """Whether all of its effect is passed on at all times, to all components."""
         steady = not self.windows and not any(own.keys or own.chain for own in (self.strength, self.weights))
-        return steady and self.strength.rest == 100 and self.weights.rest == 1
+        weights = self.weights.rest if isinstance(self.weights.rest, tuple) else (self.weights.rest,)
+        return steady and self.strength.rest == 100 and all(weight == 1 for weight in weights)
 
     def write(self, incoming: NDArray[Any], at: Context) -> NDArray[Any]:
         """What the modifier makes of texts, an array of str of the shape (n,) or (1,)."""

@@ -4,7 +4,7 @@ from collections import OrderedDict
 from collections.abc import Hashable
 from dataclasses import dataclass
 from threading import Lock
-from typing import Any
+from typing import Any, NamedTuple
 
 
 @dataclass(frozen=True)
@@ -17,8 +17,7 @@ class Fault:
     time: float
 
 
-@dataclass(frozen=True)
-class Entry:
+class Entry(NamedTuple):
     """A remembered result, the faults found while working it out, and its size in bytes."""
 
     value: Any

@@ -48,15 +48,14 @@ class Source:
 
     def __init__(self, sampler: "Sampler", array: str, kind: Emitter, element: Elements | None) -> None:
         self._sampler, self._array, self._kind, self._element = sampler, array, kind, element
-        self.before = self._at_start("pre_roll")
-        self.again = self._at_start("repeat")
-        self.seed = round(self._at_start("seed"))
+        start = SampleTimes(np.zeros(1), None, element)
+        self.before, self.again, seed = (
+            max(float(self._set(name, start)[0, 0]), 0.0) for name in ("pre_roll", "repeat", "seed")
+        )
+        self.seed = round(seed)
         self.deep = leads_out(kind)
         if self.again:
             self.before = 0.0
-
-    def _at_start(self, name: str) -> float:
-        return max(float(self._values(name, np.zeros(1))[0, 0]), 0.0)
 
     def _values(self, name: str, times: Floats) -> Floats:
         """A setting at moments: (times or 1, components)."""

@@ -72,7 +72,7 @@ def shown_at(sampler: "Sampler", array: str, copies: SampleTimes) -> SampleTimes
         times = times - chance * random_of(elements.streams, setting("random_seed"))
     if held.any():
         times = np.where(held, setting("moment"), times)
-    whole = np.broadcast_to(times, copies.shape)
+    whole = times if times.shape == copies.shape else np.broadcast_to(times, copies.shape)
     fps = sampler.scene.fps
     return SampleTimes(worked_out(np.ascontiguousarray(whole).ravel(), fps).reshape(whole.shape), None, shown)
 

@@ -62,7 +62,9 @@ def _placed(position: Floats, moved: Floats, rotation: Floats, turned: Floats, s
 
 def _line(part: Floats, whole: tuple[int, ...]) -> Floats:
     """One number for each of a whole, or for all, one after the other."""
-    return part.reshape(1) if part.size == 1 else np.broadcast_to(part, whole).reshape(-1)
+    if part.size == 1:
+        return part.reshape(1)
+    return (part if part.shape == whole else np.broadcast_to(part, whole)).reshape(-1)
 
 
 def product(outer: Floats, inner: Floats) -> Floats:

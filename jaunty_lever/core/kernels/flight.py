@@ -7,7 +7,6 @@ from .compiled import Floats, Whole, inlined, kernel, kernel_for, read
 from .noise import even, stream_of
 from .sine import cosine, fallen, heading, sine
 
-
 _LINE, _NUMBERS = read(nb.float64, 1), nb.types.Array(nb.int64, 1, "C", readonly=True)
 _BLOCK = 256
 

@@ -388,6 +388,6 @@ def profile_of(own: Parameter, spec: ParameterSpec) -> Callable[[Floats], Floats
 
     def profile(passage: Floats) -> Floats:
         made: Floats = table.at(np.ascontiguousarray(passage).ravel())[:, 0]
-        return np.broadcast_to(made, passage.size).reshape(passage.shape)
+        return (made if made.size == passage.size else np.broadcast_to(made, passage.size)).reshape(passage.shape)
 
     return profile

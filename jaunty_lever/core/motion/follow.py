@@ -117,7 +117,7 @@ class Follow(Linked):
         # Multiplying by 1 and adding 0 would turn a choice's or a colour's exact value into itself: skip both.
         if not (factor.shape[0] == 1 and factor[0, 0] == 1):
             given = given * factor
-        if not (plus.shape[0] == 1 and np.all(plus == 0)):
+        if plus.shape[0] > 1 or plus.any():
             given = given + plus
         blend = context.choice("blend")
         if blend == "add":
