@@ -1,11 +1,14 @@
 """Sparks, letters and points by hand: an emitter made of a layer, its handles on the stage, curves over a life; a headline
 taken apart; an outline that flickers."""
 
+import json
 import re
+from collections.abc import Callable
+from typing import Any
 
 from playwright.sync_api import Locator, expect
 
-from tests.browser.harness import BrowserTest
+from tests.browser.harness import SETTLED, BrowserTest
 
 
 class ComingAndGoing(BrowserTest):
@@ -46,6 +49,54 @@ class ComingAndGoing(BrowserTest):
         page.locator(f'[data-layer="{array}"] [data-layer-menu]').first.click()
         page.get_by_text("Take apart: copies as they stand now").click()
         expect(page.locator("body")).to_contain_text("come and go")
+
+    def test_a_curve_over_the_life_is_drawn_by_keys_and_goes_on_as_it_is_told(self) -> None:
+        page = self.open("/projects/lantern-quay/scenes/forge-sparks/bench")
+        page.locator('[data-choose-layer="forge-throw"]').click()
+        page.locator('#gauge-spark-size [data-choose="spark-size.value"]').first.click()
+        curve, told = page.locator("canvas.profile-curve"), page.locator("[data-point-told]")
+
+        def points() -> list[list[Any]]:
+            return [one[:2] for one in self.keys_of_curve()]
+
+        before = points()
+        self.assertEqual([at for at, _ in before], [0, 12, 100])
+        curve.focus()
+        page.keyboard.press("ArrowRight")
+        page.keyboard.press("ArrowRight")
+        expect(told).to_have_text("12 %: 1")
+        for key, said in (("ArrowDown", "12 %: 0.98"), ("Alt+ArrowRight", "13 %: 0.98"), ("+", "57 %: 0.61")):
+            self.keep(lambda key=key: page.keyboard.press(key))  # type: ignore[misc]
+            # The point stays chosen through the panels that come.
+            expect(told).to_have_text(said)
+        self.assertEqual(points(), [[0, 0.2], [13, 0.98], [57, 0.61], [100, 0.25]])
+        # A jump in the curve: the sparks stand at their size until the next point.
+        page.keyboard.press("Enter")
+        expect(page.locator("#menu")).to_contain_text("At 57 %: 0.61")
+        self.keep(lambda: page.locator("#menu").get_by_role("menuitem", name="hold").click())
+        self.assertEqual(self.keys_of_curve()[2][2], "hold")
+        self.keep(lambda: page.keyboard.press("Delete"))
+        self.assertEqual(len(points()), 3)
+        # With the pointer: the last point has nothing to go on to, and goes.
+        box = curve.bounding_box()
+        assert box is not None
+        page.mouse.click(box["x"] + box["width"] - 6, box["y"] + 42, button="right")
+        expect(page.locator("#menu")).to_contain_text("At 100 %: 0.25")
+        expect(page.locator("#menu")).not_to_contain_text("hold")
+        self.keep(lambda: page.locator("#menu").get_by_role("menuitem", name="Remove this point").click())
+        self.assertEqual([at for at, _ in points()], [0, 13])
+
+    def keep(self, act: Callable[[], None]) -> None:
+        """Do something that is an edit; until the page shows what came of it."""
+        with self.page.expect_response(lambda r: r.url.endswith("/edits")):
+            act()
+        self.until(SETTLED)
+
+    def keys_of_curve(self) -> list[list[Any]]:
+        keys: list[list[Any]] = json.loads(
+            self.page.locator("[data-profile]").get_attribute("data-profile-keys") or "[]"
+        )
+        return keys
 
     def test_a_headline_is_taken_apart_and_changed_afterwards(self) -> None:
         page = self.new_scene("Headline of mine")

@@ -20,6 +20,7 @@ import "./clip_strip.js";
 import "./kept.js";
 import { point } from "./pointing.js";
 import { repeatLayers } from "./gauges.js";
+import "./profiles.js";
 import "./lists.js";
 import "./snapshots.js";
 import "./pages.js";

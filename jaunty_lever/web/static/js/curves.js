@@ -6,7 +6,7 @@ import { colours, fitCanvas, lanes, line, playhead, reach, runs, strip } from ".
 import { figure, hexOf, spoken, turningWords } from "./lib/figures.js";
 import { drawMap, fanOf, mapped } from "./copies.js";
 import { grip } from "./dragging.js";
-import { menu } from "./menus.js";
+import { easesOf, menu } from "./menus.js";
 import { complainAt } from "./notes.js";
 
 const textAt = (texts, frame) => texts.filter(([start]) => start <= frame).at(-1)?.[1] ?? "";
@@ -241,8 +241,7 @@ export function keyMenu(anchor, frame, ease, event = null) {
   const set = (value) => commitEdits([{ kind: "set ease", parameter: bench.parameter, frame, ease: value }]).catch((error) => complainAt(anchor, error.message));
   menu(anchor, [
     { title: `Key at frame ${frame}: on to the next` },
-    ...["hold", ...Object.keys(bench.eases)].map((name) => ({ words: name, ticked: name === ease, run: () => set(name) })),
-    { field: "cubic-bezier", value: Array.isArray(ease) ? ease.join(", ") : "0.6, 0, 0.2, 1", run: (text) => set(text.split(/[,\s]+/).filter(Boolean).map(Number)) },
+    ...easesOf(ease, set),
     { line: true },
     { words: "Remove this key", danger: true, run: () => commitEdits([{ kind: "remove key", parameter: bench.parameter, frame }]).catch((error) => complainAt(anchor, error.message)) },
   ], event);

@@ -3,7 +3,7 @@
 import { bench, on, remember, root } from "./state.js";
 import { dragging, grip } from "./dragging.js";
 import { answerAt, requestFrames, commitEdits, listen, refresh, step } from "./server.js";
-import { menu, sheet as openSheet } from "./menus.js";
+import { easesOf, menu, sheet as openSheet } from "./menus.js";
 import { complainAt, say } from "./notes.js";
 import { fitCanvas } from "./lib/charts.js";
 import { figure, typedNumber } from "./lib/figures.js";
@@ -85,8 +85,7 @@ function easeMenu(anchor) {
   const now = keys.length === 1 ? keys[0].key.ease : null;
   menu(anchor, [
     { title: "On the way to the next key" },
-    ...["hold", ...Object.keys(bench.eases)].map((name) => ({ words: name, ticked: name === now, run: () => make("ease keys", { ease: name }) })),
-    { field: "cubic-bezier", value: Array.isArray(now) ? now.join(", ") : "0.6, 0, 0.2, 1", run: (text) => make("ease keys", { ease: text.split(/[,\s]+/).filter(Boolean).map(Number) }) },
+    ...easesOf(now, (ease) => make("ease keys", { ease })),
   ]);
 }
 

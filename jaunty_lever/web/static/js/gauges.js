@@ -1,13 +1,12 @@
 // @ts-check
 // Arrays and their gauges in the panels: arrangement, strips, dots, profiles, what follows a gauge, copies that come later.
 import { bench, on } from "./state.js";
-import { commitEdits, curveOf, refresh, requestFrames, withScene } from "./server.js";
+import { commitEdits, curveOf, refresh, requestFrames } from "./server.js";
 import { chooseLayers, chooseParameter } from "./choosing.js";
 import { closeSheet, menu, sheet } from "./menus.js";
 import { complainAt, say } from "./notes.js";
 import { colours, fitCanvas } from "./lib/charts.js";
 import { seaOf } from "./lib/ramp.js";
-import { grip } from "./dragging.js";
 
 const tell = (anchor) => (error) => complainAt(anchor, error.message);
 const frameNow = () => Math.floor(bench.frame);
@@ -35,7 +34,6 @@ function drawStrip(canvas) {
 
 function drawStrips() {
   for (const canvas of document.querySelectorAll("[data-strip]")) drawStrip(canvas);
-  for (const place of document.querySelectorAll("[data-profile]")) drawProfile(place);
 }
 on("values", drawStrips);
 on("frame", drawStrips);
@@ -47,7 +45,7 @@ function pressDots() {
 }
 
 document.addEventListener("click", (event) => {
-  const target = event.target.closest?.("[data-dots], [data-add-gauge], [data-new-gauge], [data-gauge-menu], [data-tie-gauge], [data-clear-profile]");
+  const target = event.target.closest?.("[data-dots], [data-add-gauge], [data-new-gauge], [data-gauge-menu], [data-tie-gauge]");
   if (!target) return;
   const { dataset } = target;
   if (dataset.dots) {
@@ -56,10 +54,7 @@ document.addEventListener("click", (event) => {
     requestFrames([]);
   } else if (dataset.addGauge) sheet("add-gauge", { array: dataset.addGauge }).then(playSamples);
   else if (dataset.tieGauge) sheet("tie-gauge", { gauge: dataset.tieGauge });
-  else if (dataset.clearProfile !== undefined) {
-    const parameter = target.closest("[data-profile]").dataset.profile;
-    commitEdits([{ kind: "reset value", parameter }]).catch(tell(target));
-  } else if (dataset.newGauge) newGauge(target);
+  else if (dataset.newGauge) newGauge(target);
   else gaugeMenu(target);
 });
 
@@ -216,104 +211,3 @@ export function intoLetters(layer, by, anchor) {
   return commitEdits([{ kind: "into letters", layer, by, id, frame: frameNow() }])
     .then(() => chooseLayers([id])).then(() => chooseParameter(`${id}.copy_position`)).catch(tell(anchor));
 }
-
-// The little curve that each copy plays when the front passes: points over 0 to 100 % of its passage.
-const PAD = 6;
-let held = null;
-
-const pointsOf = (place) => (held && (held.place ?? place) === place ? held.points : JSON.parse(place.dataset.profileKeys));
-
-function profileScale(place, canvas) {
-  const points = pointsOf(place);
-  const low = Math.min(0, ...points.map(([, v]) => v)), high = Math.max(1, ...points.map(([, v]) => v));
-  const { clientWidth: width, clientHeight: height } = canvas;
-  return {
-    x: (at) => PAD + (at / 100) * (width - 2 * PAD), y: (v) => height - PAD - ((v - low) / (high - low)) * (height - 2 * PAD),
-    at: (x) => Math.min(Math.max(Math.round(((x - PAD) / (width - 2 * PAD)) * 100), 0), 100), value: (y) => Number((low + ((height - PAD - y) / (height - 2 * PAD)) * (high - low)).toFixed(2)),
-  };
-}
-
-function drawProfile(place) {
-  const canvas = place.querySelector("canvas"), context = fitCanvas(canvas);
-  if (!context) return;
-  const { x, y } = profileScale(place, canvas), points = [...pointsOf(place)].sort((a, b) => a[0] - b[0]);
-  context.clearRect(0, 0, canvas.clientWidth, canvas.clientHeight);
-  context.strokeStyle = colours.rule;
-  context.strokeRect(PAD, Math.round(y(1)) + 0.5, canvas.clientWidth - 2 * PAD, y(0) - y(1));
-  context.strokeStyle = points.length ? colours.ink : colours.faded;
-  context.lineWidth = 1.4;
-  if (!points.length) context.setLineDash([3, 3]);
-  context.beginPath();
-  // An ease is a cubic curve from key to key: it is drawn as what it is.
-  const ease = bench.eases[place.dataset.straight === undefined ? "ease-in-out" : "linear"];
-  const curve = points.length ? [[0, points[0][1], "hold"], ...points, [100, points.at(-1)[1], "hold"]] : place.dataset.flat === undefined ? [[0, 0, ease], [100, 1, ease]] : [[0, 1, ease], [100, 1, ease]];
-  curve.forEach(([at, v], k) => {
-    if (!k) { context.moveTo(x(at), y(v)); return; }
-    const [before, old, way] = curve[k - 1];
-    if (way === "hold") { context.lineTo(x(at), y(old)); context.lineTo(x(at), y(v)); return; }
-    const [ax, ay, bx, by] = way, to = (share, rise) => [x(before + (at - before) * share), y(old + (v - old) * rise)];
-    context.bezierCurveTo(...to(ax, ay), ...to(bx, by), x(at), y(v));
-  });
-  context.stroke();
-  context.setLineDash([]);
-  for (const [at, v] of points) {
-    context.beginPath();
-    context.arc(x(at), y(v), 4, 0, 7);
-    context.fillStyle = colours.sheet;
-    context.strokeStyle = colours.brass;
-    context.fill();
-    context.stroke();
-  }
-}
-
-const profileOf = (event) => event.target.closest?.("canvas.profile-curve")?.closest("[data-profile]");
-
-function pointUnder(place, event) {
-  const canvas = place.querySelector("canvas"), { x, y } = profileScale(place, canvas);
-  return pointsOf(place).findIndex(([at, v]) => Math.hypot(x(at) - event.offsetX, y(v) - event.offsetY) < 9);
-}
-
-document.addEventListener("pointerdown", (event) => {
-  const place = profileOf(event);
-  const k = place && event.button === 0 ? pointUnder(place, event) : -1;
-  if (k < 0) return;
-  const canvas = place.querySelector("canvas"), parameter = place.dataset.profile, points = JSON.parse(place.dataset.profileKeys);
-  const scale = profileScale(place, canvas), from = points[k][0];
-  let edit = null;
-  grip(canvas, event, {
-    move: (e) => {
-      const to = [scale.at(e.offsetX), scale.value(e.offsetY)];
-      if (points.some(([at], n) => n !== k && at === to[0])) return;
-      points[k] = [...to, points[k][2]];
-      held = { points, place };
-      edit = { kind: "move key", parameter, frame: from, to: to[0], value: to[1] };
-      requestFrames(withScene([edit]));
-      drawProfile(place);
-    },
-    end: (commit) => {
-      held = null;
-      if (edit && commit) commitEdits([edit]).catch(tell(place));
-      else { requestFrames([]); drawProfile(place); }
-    },
-  });
-});
-
-document.addEventListener("dblclick", (event) => {
-  const place = profileOf(event);
-  if (!place || pointUnder(place, event) >= 0) return;
-  const canvas = place.querySelector("canvas"), scale = profileScale(place, canvas), parameter = place.dataset.profile;
-  const add = (frame, value) => [{ kind: "set key", parameter, frame }, { kind: "set value", parameter, value, frame }];
-  const points = JSON.parse(place.dataset.profileKeys);
-  // The first point comes with both ends, so that there is a curve.
-  const ends = points.length ? [] : [...add(0, 0), ...add(100, 1)];
-  commitEdits([...ends, ...add(scale.at(event.offsetX), scale.value(event.offsetY))], "Profile drawn").catch(tell(place));
-});
-
-document.addEventListener("contextmenu", (event) => {
-  const place = profileOf(event);
-  const k = place ? pointUnder(place, event) : -1;
-  if (k < 0) return;
-  event.preventDefault();
-  commitEdits([{ kind: "remove key", parameter: place.dataset.profile, frame: JSON.parse(place.dataset.profileKeys)[k][0] }]).catch(tell(place));
-});
-

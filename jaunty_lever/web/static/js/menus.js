@@ -1,6 +1,6 @@
 // @ts-check
 // Small menus beside what they belong to, and sheets that float over the page.
-import { sceneUrl } from "./state.js";
+import { bench, sceneUrl } from "./state.js";
 import { say } from "./notes.js";
 
 const place = document.getElementById("menu");
@@ -24,6 +24,15 @@ export function menu(anchor, entries, event = null) {
   place.style.top = `${top + place.offsetHeight > innerHeight - 4 ? Math.max(4, above) : top}px`;
   place.querySelector("input, button")?.focus();
   place.querySelector("input")?.select();
+}
+
+// The lines of a menu that tells a key how it goes on to the next: `now` an ease by name or by its points, `set` what a choice does.
+export function easesOf(now, set) {
+  const points = Array.isArray(now) ? now.join(", ") : null;
+  return [
+    ...["hold", ...Object.keys(bench.eases)].map((name) => ({ words: name, ticked: name === now || (points !== null && bench.eases[name]?.join(", ") === points), run: () => set(name) })),
+    { field: "cubic-bezier", value: Array.isArray(now) ? now.map((part) => Number(part.toFixed(4))).join(", ") : "0.6, 0, 0.2, 1", run: (text) => set(text.split(/[,\s]+/).filter(Boolean).map(Number)) },
+  ];
 }
 
 /** @param {import("#types").MenuLine} entry */
