@@ -4,7 +4,8 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from .compiled import Floats, Whole, inlined, kernel, kernel_for, read
+from .compiled import Floats, Whole, kernel, kernel_for, read
+from .laying import fill
 from .sine import cosine, sine
 
 _LINE = read(nb.float64, 1)
@@ -14,7 +15,7 @@ _SIDE, _STRETCH = 8, 64
 """Elements and moments that are worked on at a time: as many as lie in the nearest cache."""
 
 
-@inlined
+@kernel
 def _headings(first: int, count: int, rotation: Floats, more: Floats, cosines: Floats, sines: Floats) -> None:
     """Cosines and sines of the samples first … first + count − 1, all at once where they differ."""
     turns, many = rotation.size > 1 or more.size > 1, count
@@ -68,15 +69,6 @@ def placed(
 
 
 @kernel
-def _filled(part: Floats, begin: int, row: Floats) -> None:
-    """Numbers (n,) or (1,) from `begin` on."""
-    if part.size == 1:
-        row[:] = part[0]
-    else:
-        row[:] = part[begin : begin + len(row)]
-
-
-@kernel
 def _added(part: Floats, begin: int, row: Floats) -> None:
     if part.size > 1:
         some = part[begin : begin + len(row)]
@@ -87,7 +79,7 @@ def _added(part: Floats, begin: int, row: Floats) -> None:
             row[j] += part[0]
 
 
-@inlined
+@kernel
 def _worked_out(
     begin: int,
     count: int,
@@ -105,17 +97,17 @@ def _worked_out(
     samples at once."""
     a, b, c = made[0, :count], made[1, :count], made[2, :count]
     d, e, f = made[3, :count], made[4, :count], made[5, :count]
-    _filled(x, begin, e)
+    fill(x, begin, e)
     _added(more_x, begin, e)
-    _filled(y, begin, f)
+    fill(y, begin, f)
     _added(more_y, begin, f)
     _headings(begin, count, rotation, more_rotation, d, c)
-    _filled(wide, begin, a)
+    fill(wide, begin, a)
     for j in range(count):
         across = a[j] / 100.0
         a[j], b[j] = d[j] * across, c[j] * across
     down = made[6, :count]
-    _filled(high, begin, down)
+    fill(high, begin, down)
     for j in range(count):
         low = down[j] / 100.0
         c[j], d[j] = -c[j] * low, d[j] * low

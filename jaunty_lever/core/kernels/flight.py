@@ -4,6 +4,7 @@ import numba as nb
 import numpy as np
 
 from .compiled import Floats, Whole, inlined, kernel, kernel_for, read
+from .laying import fill
 from .noise import even, stream_of
 from .sine import cosine, fallen, heading, sine
 
@@ -28,15 +29,6 @@ def _reached(drag: float, age: float) -> tuple[float, float, float]:
     r = age * (1.0 - x / 2.0 + x * x / 6.0) if short else r
     far = age * age * (0.5 - x / 6.0 + x * x / 24.0) if short else far
     return r, far, 1.0 - x + x * x / 2.0 if short else left
-
-
-@kernel
-def _fill(setting: Floats, first: int, row: Floats) -> None:
-    """A setting (n,) or (1,), from `first` on."""
-    if setting.size == 1:
-        row[:] = setting[0]
-    else:
-        row[:] = setting[first : first + len(row)]
 
 
 @kernel
@@ -93,28 +85,28 @@ def throw(
         stream, chance = stream_of(seeds[k], 0, 0), chances[k]
         for j in range(len(some)):
             chance[j] = even(stream, some[j])
-    _fill(lifetime, first, lives)
+    fill(lifetime, first, lives)
     _stray(lives, lifetime_random, first, 1.0, chances[0])
     most = again if again > 0.0 else 1e300
     for j in range(len(lives)):
         lives[j] = (min(lives[j], most) if lives[j] > 0.0 else 0.0) if abs(births[j]) < np.inf else 0.0
         begins[j] = births[j] if abs(births[j]) < np.inf else np.inf
-    _fill(direction, first, turns)
-    _fill(spread, first, vx)
+    fill(direction, first, turns)
+    fill(spread, first, vx)
     wide = chances[1]
     for j in range(len(turns)):
         turns[j] = (turns[j] + vx[j] * wide[j]) / 360.0
-    _fill(speed, first, vy)
+    fill(speed, first, vy)
     _stray(vy, speed_random, first, 1.0, chances[2])
     for j in range(len(turns)):
         vx[j] = vy[j] * sine(turns[j])
     for j in range(len(turns)):
         vy[j] = -vy[j] * cosine(turns[j])
         turns[j] = 0.0
-    _fill(drag, first, drags)
-    _fill(gravity_x, first, born[7][first:last])
-    _fill(gravity_y, first, born[8][first:last])
-    _fill(spin, first, spins)
+    fill(drag, first, drags)
+    fill(gravity_x, first, born[7][first:last])
+    fill(gravity_y, first, born[8][first:last])
+    fill(spin, first, spins)
     for j in range(len(drags)):
         drags[j] = min(max(drags[j], 0.0), 1e3)
     _stray(spins, spin_random, first, 10.0, chances[3])

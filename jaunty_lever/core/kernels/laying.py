@@ -1,4 +1,4 @@
-"""Where what comes and goes stands in rows of places."""
+"""Where what comes and goes stands in rows of places, and rows that are filled from settings."""
 
 import numba as nb
 import numpy as np
@@ -21,3 +21,16 @@ def counted_within(parents: Whole, when: Whole, out: Whole) -> None:
     """out[i] = how many just before i have the same parent and the same moment; all (n,)."""
     for i in range(len(parents)):
         out[i] = out[i - 1] + 1 if i and parents[i] == parents[i - 1] and when[i] == when[i - 1] else 0
+
+
+@kernel
+def fill(part: Floats, begin: int, row: Floats) -> None:
+    """A row of numbers (n,), from `begin` on, or of one (1,) that is the same for all. Loops over what lies side by side are what
+    compilers do best; an index times 0 or 1 is not."""
+    if part.size == 1:
+        for j in range(len(row)):
+            row[j] = part[0]
+    else:
+        some = part[begin : begin + len(row)]
+        for j in range(len(row)):
+            row[j] = some[j]
