@@ -136,6 +136,24 @@ class Files(WebTest):
         for recipe in ready():
             self.assertEqual(self.client.get(f"{WINCH}/sheets/recipe?recipe={recipe}&layer=crank").status_code, 200)
 
+    def test_recipes_that_bring_layers_are_shown_as_films_and_the_others_by_their_curves(self) -> None:
+        shelf = self.client.get(f"{WINCH}/sheets/recipes").text
+        films = re.findall(r'src="([^"]*/recipes/([^/"]*)/strip.png)"', shelf)
+        drawn = {id for id, recipe in ready().items() if any(part.line for part in recipe.parts)}
+        self.assertEqual({id for _, id in films}, drawn | {id for id, recipe in ready().items() if recipe.layers})
+        self.assertEqual(shelf.count("<polyline"), len(ready()) - len(films))
+        still = []
+        for address, id in films:
+            strip = Image.open(io.BytesIO(self.client.get(address).content)).convert("RGB")
+            # A crossed sheet, where nothing could be drawn, is one still wide.
+            self.assertEqual(strip.size, (16 * 224, 126), id)
+            first, late = (strip.crop((k * 224, 0, (k + 1) * 224, 126)) for k in (0, 9))
+            if first.tobytes() == late.tobytes():
+                still.append(id)
+        # What stands until a lever moves it, and screens that are dark until somebody gives them a clip.
+        self.assertEqual(set(still), {"scatter-from-noise", "town", "wall-of-one-clip"})
+        self.assertEqual(self.client.get(f"{WINCH}/sheets/recipes/nowhere/strip.png").status_code, 404)
+
     def test_one_bad_recipe_never_takes_the_shelf_down(self) -> None:
         spin = json.loads(self.client.get("/api/recipes/spin/file").text)
         self.store.keep_recipe("garbage", "Garbage", b"{}")

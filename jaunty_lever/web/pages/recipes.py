@@ -1,11 +1,13 @@
 """The shelf of recipes, and the sheet that puts one on layers."""
 
+import logging
 from functools import lru_cache
 
 import numpy as np
 from fastapi import APIRouter, Request
-from starlette.responses import HTMLResponse
+from starlette.responses import HTMLResponse, Response
 
+from jaunty_lever.core.display.display_list import display_list
 from jaunty_lever.core.document.layers import LAYER_KINDS, PictureLayer, shown_by_none
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.recipe import Recipe
@@ -14,21 +16,28 @@ from jaunty_lever.core.edits.recipes import ApplyRecipe
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.view.scene_view import scene_in
+from jaunty_lever.drawing.strip import draw_strip, sign
 from jaunty_lever.recipes import ready
 
 from ..api.recipes import damaged, every, recipe_in
+from ..kept import Kept
 from ..site import page, site_of
 
 router = APIRouter(prefix="/projects/{project}/scenes/{scene}/sheets")
 
 FRAMES = 90
+STILLS, STILL_WIDTH = 16, 224
+"""How many stills tell of a recipe, and how wide each is: twice what it is shown at. The styles know both."""
+_PAPER = "#e6dfcf"
+_strips: Kept[str] = Kept(200)
+log = logging.getLogger(__name__)
 
 
 @lru_cache(maxsize=600)
 def _curve(recipe_json: str) -> str:
     """An SVG polyline of what a recipe makes of the first value that it moves, over three seconds."""
     try:
-        return _drawn(Recipe.model_validate_json(recipe_json))
+        return _line(_shown(Recipe.model_validate_json(recipe_json)))
     except Exception:  # whatever is wrong with one recipe, the shelf shows the others
         return _LEVEL
 
@@ -36,7 +45,8 @@ def _curve(recipe_json: str) -> str:
 _LEVEL = "0,19 120,19"
 
 
-def _drawn(recipe: Recipe) -> str:
+def _shown(recipe: Recipe) -> Scene:
+    """A scene in which a recipe plays on layers that are made for it."""
     parts = [
         LAYER_KINDS[(part.kinds or ("ellipse",))[0]].model_validate(
             {"id": f"layer-{k}", "name": part.name, "position": (300, 300)}
@@ -50,7 +60,10 @@ def _drawn(recipe: Recipe) -> str:
         parts={part.id: (f"layer-{k}",) for k, part in enumerate(recipe.parts)},
         salt="shown",
     )
-    scene = edit.apply_to(Scene(id="shown", name="Shown", length=FRAMES, layers=tuple(parts)))
+    return edit.apply_to(Scene(id="shown", name="Shown", length=FRAMES, layers=tuple(parts), background=_PAPER))
+
+
+def _line(scene: Scene) -> str:
     samples = SampleTimes.frames(scene.fps, 0, FRAMES)
     for node in scene.index.parameters.values():
         if node.within is None and node.parameter.chain and node.top in scene.index.layers:
@@ -68,11 +81,40 @@ def _drawn(recipe: Recipe) -> str:
 
 @router.get("/recipes")
 def shelf(project: str, scene: str, request: Request) -> HTMLResponse:
-    """All recipes, each with the curve it makes."""
+    """All recipes, each with the curve it makes, or some stills of it."""
     found = [
-        (recipe, _curve(recipe.model_dump_json()), id in ready()) for id, recipe in every(site_of(request)).items()
+        (recipe, None if _is_seen(recipe) else _curve(recipe.model_dump_json()), id in ready())
+        for id, recipe in every(site_of(request)).items()
     ]
-    return page("sheets/recipes.html", recipes=found, damaged=damaged(site_of(request)))
+    return page(
+        "sheets/recipes.html",
+        recipes=found,
+        sheets=f"/projects/{project}/scenes/{scene}/sheets",
+        damaged=damaged(site_of(request)),
+    )
+
+
+def _is_seen(recipe: Recipe) -> bool:
+    """Whether what it does is rather seen than told by a curve: it brings layers with it, or changes how lines are drawn."""
+    return bool(recipe.layers) or any(part.line is not None for part in recipe.parts)
+
+
+@router.get("/recipes/{recipe}/strip.png")
+def strip(project: str, scene: str, recipe: str, request: Request) -> Response:
+    """Small stills of a recipe side by side, from three seconds."""
+    found = recipe_in(site_of(request), recipe)
+
+    def drawn() -> bytes:
+        try:
+            here = _shown(found)
+            table = display_list(Sampler(here), SampleTimes.frames(here.fps, 0, FRAMES, FRAMES / STILLS))
+            return draw_strip(table, STILLS, STILL_WIDTH)
+        except Exception:  # whatever is wrong with one recipe, the shelf shows the others
+            log.exception("no stills of the recipe %s", recipe)
+            return sign(STILL_WIDTH, STILL_WIDTH * 9 // 16)
+
+    content = _strips.get(found.model_dump_json(), drawn)
+    return Response(content, media_type="image/png", headers={"cache-control": "private, max-age=3600"})
 
 
 @router.get("/recipe")
