@@ -58,6 +58,14 @@ def take(page: Page, address: str, name: str, path: str) -> None:
     if name == "recipes":
         page.keyboard.press("r")
         page.locator(".recipe").first.wait_for()
+        # From where recipes bring layers with them.
+        page.locator(".entry-film").nth(9).scroll_into_view_if_needed()
+        there = (
+            "[...document.querySelectorAll('.entry-film img')].filter((still) => Math.abs(still.getBoundingClientRect().top"
+            " - 400) < 400).every((still) => still.complete)"
+        )
+        while not page.evaluate(there):
+            page.wait_for_timeout(50)
         page.wait_for_timeout(1500)
     if name == "clips":
         page.locator(".clip-strip").scroll_into_view_if_needed()
