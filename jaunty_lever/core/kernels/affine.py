@@ -32,42 +32,6 @@ def _headings(first: int, count: int, rotation: Floats, more: Floats, cosines: F
         cosines[j], sines[j] = cosines[0], sines[0]
 
 
-@kernel_for(nb.void(nb.intp, nb.intp, *[_LINE] * 10, nb.float64[:, ::1]))
-def placed(
-    first: int,
-    last: int,
-    x: Floats,
-    y: Floats,
-    more_x: Floats,
-    more_y: Floats,
-    rotation: Floats,
-    more_rotation: Floats,
-    wide: Floats,
-    high: Floats,
-    pivot_x: Floats,
-    pivot_y: Floats,
-    out: Floats,
-) -> None:
-    """out[i] = a … f of translate(x + more x, …) · rotate(rotation + more rotation) · scale(wide, high) · translate(−pivot).
-
-    Pixels, degrees, percent, each (n,) or (1,), however they lie in memory; out (n, 6).
-    """
-    sx, sy, smx, smy = x.size > 1, y.size > 1, more_x.size > 1, more_y.size > 1
-    sw, sh, spx, spy = wide.size > 1, high.size > 1, pivot_x.size > 1, pivot_y.size > 1
-    cosines, sines = np.empty(_BLOCK), np.empty(_BLOCK)
-    for begin in range(first, last, _BLOCK):
-        count = min(_BLOCK, last - begin)
-        _headings(begin, count, rotation, more_rotation, cosines, sines)
-        for j in range(count):
-            i = begin + j
-            across, down = wide[i * sw] / 100.0, high[i * sh] / 100.0
-            a, b, c, d = cosines[j] * across, sines[j] * across, -sines[j] * down, cosines[j] * down
-            px, py = pivot_x[i * spx], pivot_y[i * spy]
-            out[i, 0], out[i, 1], out[i, 2], out[i, 3] = a, b, c, d
-            out[i, 4] = x[i * sx] + more_x[i * smx] - a * px - c * py
-            out[i, 5] = y[i * sy] + more_y[i * smy] - b * px - d * py
-
-
 @kernel
 def _added(part: Floats, begin: int, row: Floats) -> None:
     if part.size > 1:
@@ -111,6 +75,40 @@ def _worked_out(
     for j in range(count):
         low = down[j] / 100.0
         c[j], d[j] = -c[j] * low, d[j] * low
+
+
+@kernel_for(nb.void(nb.intp, nb.intp, *[_LINE] * 10, nb.float64[:, ::1]))
+def placed(
+    first: int,
+    last: int,
+    x: Floats,
+    y: Floats,
+    more_x: Floats,
+    more_y: Floats,
+    rotation: Floats,
+    more_rotation: Floats,
+    wide: Floats,
+    high: Floats,
+    pivot_x: Floats,
+    pivot_y: Floats,
+    out: Floats,
+) -> None:
+    """out[i] = a … f of translate(x + more x, …) · rotate(rotation + more rotation) · scale(wide, high) · translate(−pivot).
+
+    Pixels, degrees, percent, each (n,) or (1,), however they lie in memory; out (n, 6).
+    """
+    made = np.empty((7, _BLOCK))
+    aside, below = np.empty(_BLOCK), np.empty(_BLOCK)
+    for begin in range(first, last, _BLOCK):
+        count = min(_BLOCK, last - begin)
+        _worked_out(begin, count, x, y, more_x, more_y, rotation, more_rotation, wide, high, made)
+        fill(pivot_x, begin, aside[:count])
+        fill(pivot_y, begin, below[:count])
+        for j in range(count):
+            i, a, b, c, d = begin + j, made[0, j], made[1, j], made[2, j], made[3, j]
+            out[i, 0], out[i, 1], out[i, 2], out[i, 3] = a, b, c, d
+            out[i, 4] = made[4, j] - a * aside[j] - c * below[j]
+            out[i, 5] = made[5, j] - b * aside[j] - d * below[j]
 
 
 @kernel_for(nb.void(nb.intp, nb.intp, *[_LINE] * 8, *[read(nb.int64, 1)] * 2, _SINGLE, _SINGLE))
