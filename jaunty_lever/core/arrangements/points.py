@@ -165,7 +165,7 @@ def _cut(outlines: Whole, curves: Floats, table: Floats, stretches: Whole, parts
     return Cut(outlines, links, verbs, made)
 
 
-@lru_cache(256)
+@lru_cache(32)
 def _links(written: bytes) -> tuple[Whole, str, Whole]:
     """How the points of stretches, written side by side, hang together, the verbs of the curves through them, and which belong to
     closed contours. What moves is cut alike over and over."""

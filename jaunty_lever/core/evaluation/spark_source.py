@@ -202,7 +202,7 @@ class Source:
         gravity = self._values("gravity", times)
         born[1] = np.maximum(self._values("lifetime", times)[:, 0], 0.0)
         samples = SampleTimes(times, None, self._element)
-        x, y = self._from(samples, lambda _: np.full(1, 0.0 if _ == _OUT else 0.5))
+        x, y = self._from(samples, lambda stream: np.full(1, 0.0 if stream == _OUT else 0.5))
         born[2], born[3], born[4], born[5] = x, y, speed * np.sin(angle), -speed * np.cos(angle)
         born[6] = np.clip(self._values("drag", times)[:, 0], 0.0, 1e3)
         born[7], born[8] = gravity[:, 0], gravity[:, 1]
