@@ -6,6 +6,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from jaunty_lever.core.evaluation.spark_source import AT_BIRTH
 from jaunty_lever.core.geometry.matrices import copies_laid, copy_matrix
 from jaunty_lever.core.kernels.flight import fly, headed, throw
 from jaunty_lever.core.kernels.noise import even_at
@@ -76,21 +77,9 @@ class Flying(unittest.TestCase):
 
 
 class Throwing(unittest.TestCase):
-    NAMES = (
-        "lifetime",
-        "lifetime_random",
-        "direction",
-        "spread",
-        "speed",
-        "speed_random",
-        "spin",
-        "spin_random",
-        "drag",
-    )
-
     def thrown(self, numbers: np.ndarray, parts: dict[str, np.ndarray], again: float = 0.0) -> np.ndarray:
         made = np.zeros((11, len(numbers)))
-        settings = [parts[name] for name in self.NAMES]
+        settings = [parts[name] for name in AT_BIRTH]
         birth = parts.get("birth", numbers / 50)
         throw(0, len(numbers), numbers, np.array([8, 9, 10, 11]), birth, *settings, parts["x"], parts["y"], again, made)
         return made
@@ -98,7 +87,7 @@ class Throwing(unittest.TestCase):
     def parts(self, seed: int) -> dict[str, np.ndarray]:
         rng = np.random.default_rng(seed)
         low = {"lifetime": (0.5, 3), "direction": (-400, 400), "speed": (0, 900), "drag": (-1, 5), "spin": (-90, 90)}
-        return {name: _one(rng.uniform(*low.get(name, (-20, 150)))) for name in (*self.NAMES, "x", "y")}
+        return {name: _one(rng.uniform(*low.get(name, (-20, 150)))) for name in (*AT_BIRTH, "x", "y")}
 
     @settings(max_examples=40, deadline=None)
     @given(st.integers(0, 2**32), st.sampled_from([0.0, 1.2]))

@@ -29,7 +29,7 @@ Whole = NDArray[np.int64]
 
 _LIFETIME, _ANGLE, _SPEED, _SPIN, _ALONG, _OUT, _BIRTH, _NEAR = range(8)
 """What of a spark is random, each by a stream of its own."""
-_AT_BIRTH = (
+AT_BIRTH = (
     "lifetime",
     "lifetime_random",
     "direction",
@@ -40,6 +40,7 @@ _AT_BIRTH = (
     "spin_random",
     "drag",
 )
+"""The settings that decide about a spark at its birth, as `throw` takes them, but for gravity and where it starts."""
 _SHAPES = ("point", "line", "disc", "outline")
 
 
@@ -180,7 +181,7 @@ class Source:
         born = np.isfinite(birth)
         # Every setting is asked for at the same births.
         at = SampleTimes(birth if born.all() else np.where(born, birth, 0.0), None, self._element)
-        settings = [self._set(name, at)[:, 0] for name in _AT_BIRTH]
+        settings = [self._set(name, at)[:, 0] for name in AT_BIRTH]
         gravity = self._set("gravity", at).T
         seeds = np.array([self._seed(stream) for stream in (_LIFETIME, _ANGLE, _SPEED, _SPIN)])
         over(len(numbers), throw, numbers, seeds, birth, *settings, gravity[0], gravity[1], self.again, made)
