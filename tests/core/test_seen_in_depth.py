@@ -1,5 +1,6 @@
 """What a page is told of where things in depth are seen: by the camera, for its handles, and from above."""
 
+import itertools
 import unittest
 from typing import Any
 
@@ -7,6 +8,7 @@ import numpy as np
 
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.evaluation.cache import Cache
+from jaunty_lever.core.gauges.zone import distances
 from jaunty_lever.core.view.question import Question
 from jaunty_lever.core.view.scene_view import scene_view
 from tests.core.test_space import CARD, FRONT, array, drawn, on_stage, read, scene
@@ -34,6 +36,24 @@ class SeenInDepth(unittest.TestCase):
             np.testing.assert_allclose(numbers(told["reach"]), [100, ends.get("size_depth", 0)])
         flat = scene(array({"kind": "row", "count": 3}, gauges=[zone]))
         self.assertEqual(scene_view(Project(id="p", name="P", scenes=(flat,)), "s", Question(stop=1), Cache(), frozenset())[0]["planes"], {})  # fmt: skip
+
+    def test_a_zone_that_is_turned_reaches_as_far_to_the_side_as_anything_in_it(self) -> None:
+        x, y = np.meshgrid(np.linspace(-400, 400, 801), np.linspace(-400, 400, 801))
+        for shape, angle in itertools.product(("disc", "box"), (0, 30, 90, 200)):
+            zone = {"kind": "zone", "id": "g", "name": "G", "centre": [0, 0], "size": [150, 60], "angle": angle, "shape": shape}  # fmt: skip
+            inside = distances((x, y), (0, 0), (150, 60), angle, shape) <= 1  # type: ignore[arg-type]
+            with self.subTest(shape=shape, angle=angle):
+                self.assertAlmostEqual(self.reach(zone), np.abs(x[inside]).max(), delta=1.5)
+        # A bar has no end along itself.
+        bar = {"kind": "zone", "id": "g", "name": "G", "size": [150, 60], "shape": "bar"}
+        self.assertEqual(self.reach(bar), 150)
+        self.assertGreater(self.reach({**bar, "angle": 5}), 10_000)
+
+    def reach(self, zone: dict[str, Any]) -> float:
+        one = scene(array({"kind": "row", "count": 3, "gap_depth": 100}, gauges=[zone], depth=30), FRONT)
+        answer, _ = scene_view(Project(id="p", name="P", scenes=(one,)), "s", Question(stop=1, plan=True), Cache(), frozenset())  # fmt: skip
+        (told,) = answer["plan"]["zones"]
+        return float(np.frombuffer(answer["channels"][told["reach"]][2], dtype=np.float32)[0])
 
     def test_what_is_dragged_of_an_array_lies_in_the_plane_of_its_copies(self) -> None:
         view = {**FRONT, "around": [35, 12]}

@@ -19,6 +19,9 @@ from ..geometry.solid import UNIT, plane_of, solid_product
 from .channels_sent import ChannelsSent
 from .copies import Copies
 
+_FAR = 1e6
+"""Pixels that reach beyond all that can be looked at."""
+
 
 def _arrays(scene: Scene) -> Iterator[ArrayLayer]:
     """The arrays of a scene that lie in depth."""
@@ -67,13 +70,24 @@ def zones_from_above(sampler: Sampler, samples: SampleTimes, shown: Copies, sent
     depth, px; 0 in depth: for ever."""
     made = []
     for layer, zone in [(array, zone) for array in _arrays(sampler.scene) for zone in _zones(array)]:
-        names = ("centre", "size", "centre_depth", "size_depth")
-        centre, size, near, deep = (_own(sampler, zone, name, shown, samples) for name in names)
+        names = ("centre", "size", "angle", "centre_depth", "size_depth")
+        centre, size, angle, near, deep = (_own(sampler, zone, name, shown, samples) for name in names)
         spots = np.stack(np.broadcast_arrays(centre[..., 0], near[..., 0], centre[..., 1]), axis=-1)
-        reach = np.stack(np.broadcast_arrays(size[..., 0], deep[..., 0]), axis=-1)
+        across = _across(size, angle[..., 0], str(zone.shape.constant_value))
+        reach = np.stack(np.broadcast_arrays(across, deep[..., 0]), axis=-1)
         told = {"id": zone.id, "name": zone.name, "array": layer.id, "disc": zone.shape.constant_value == "disc"}
         made.append({**told, "spots": sent.put(channel(spots)), "reach": sent.put(channel(reach))})
     return made
+
+
+def _across(size: Values, angle: Values, shape: str) -> Values:
+    """How far a zone that is turned on the stage reaches to either side of its centre, px."""
+    cosine, sine = (np.abs(part(np.deg2rad(angle))) for part in (np.cos, np.sin))
+    wide, high = size[..., 0], size[..., 1]
+    if shape == "bar":
+        # Along itself it has no end.
+        return np.where(sine < 1e-9, wide, _FAR)
+    return np.hypot(wide * cosine, high * sine) if shape == "disc" else wide * cosine + high * sine
 
 
 def _own(sampler: Sampler, zone: Zone, name: str, shown: Copies, samples: SampleTimes) -> Values:
