@@ -396,6 +396,26 @@ class Pages(LinkageTest):
         own.locator("[data-forget-recipe]").click()
         expect(own).to_have_count(0)
 
+    def test_recipes_that_bring_layers_play_when_they_are_pointed_at(self) -> None:
+        page = self.open()
+        page.keyboard.press("r")
+        petals = page.locator(".recipe", has_text="Ring of petals")
+        page.locator("#sheet [type=search], #sheet input").first.fill("petals")
+        expect(page.locator(".recipe:visible")).to_have_count(1)
+        still = petals.locator(".entry-film img")
+        self.until(
+            "[...document.querySelectorAll('.entry-film img')].some((one) => one.checkVisibility() && one.complete && one.naturalWidth === 16 * 224)"
+        )
+        playing = "(one) => getComputedStyle(one).animationName"
+        self.assertEqual(still.evaluate(playing), "none")
+        # Who asked for less motion sees it rest, even when pointing at it.
+        petals.locator(".entry").hover()
+        self.assertEqual(still.evaluate(playing), "none")
+        page.emulate_media(reduced_motion="no-preference")
+        self.assertEqual(still.evaluate(playing), "film")
+        page.mouse.move(5, 5)
+        self.assertEqual(still.evaluate(playing), "none")
+
     def test_handover_changes_only_the_visitors_copy_until_it_is_kept(self) -> None:
         page = self.open("/handover/lantern-quay/winch-house")
         self.assertEqual(page.locator("[data-layer], [data-chain], .station").count(), 0)

@@ -142,6 +142,8 @@ class Files(WebTest):
         drawn = {id for id, recipe in ready().items() if any(part.line for part in recipe.parts)}
         self.assertEqual({id for _, id in films}, drawn | {id for id, recipe in ready().items() if recipe.layers})
         self.assertEqual(shelf.count("<polyline"), len(ready()) - len(films))
+        # Also what only changes a motion, or listens to one, is shown at it: no curve is level.
+        self.assertNotIn('points="0,19 120,19"', shelf)
         still = []
         for address, id in films:
             strip = Image.open(io.BytesIO(self.client.get(address).content)).convert("RGB")

@@ -2,6 +2,7 @@
 
 import logging
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 from fastapi import APIRouter, Request
@@ -29,6 +30,7 @@ FRAMES = 90
 STILLS, STILL_WIDTH = 16, 224
 """How many stills tell of a recipe, and how wide each is: twice what it is shown at. The styles know both."""
 _PAPER = "#e6dfcf"
+_SWAYS = "shown-sways-"
 _strips: Kept[str] = Kept(200)
 log = logging.getLogger(__name__)
 
@@ -37,19 +39,26 @@ log = logging.getLogger(__name__)
 def _curve(recipe_json: str) -> str:
     """An SVG polyline of what a recipe makes of the first value that it moves, over three seconds."""
     try:
-        return _line(_shown(Recipe.model_validate_json(recipe_json)))
+        recipe = Recipe.model_validate_json(recipe_json)
+        # What changes a motion, or listens to one, shows nothing on what rests.
+        return _line(_shown(recipe)) or _line(_shown(recipe, _SWAYING)) or _LEVEL
     except Exception:  # whatever is wrong with one recipe, the shelf shows the others
         return _LEVEL
 
 
 _LEVEL = "0,19 120,19"
+_SWAYING = {"kind": "wave", "amplitude": [0, 160], "frequency": 0.5}
 
 
-def _shown(recipe: Recipe) -> Scene:
-    """A scene in which a recipe plays on layers that are made for it."""
+def _shown(recipe: Recipe, motion: dict[str, Any] | None = None) -> Scene:
+    """A scene in which a recipe plays on layers that are made for it, which rest or have a motion."""
     parts = [
         LAYER_KINDS[(part.kinds or ("ellipse",))[0]].model_validate(
-            {"id": f"layer-{k}", "name": part.name, "position": (300, 300)}
+            {
+                "id": f"layer-{k}",
+                "name": part.name,
+                "position": {"rest": (300, 300), "chain": [{**motion, "id": f"{_SWAYS}{k}"}] if motion else []},
+            }
             | shown_by_none(LAYER_KINDS[(part.kinds or ("ellipse",))[0]])
         )
         for k, part in enumerate(recipe.parts)
@@ -64,9 +73,11 @@ def _shown(recipe: Recipe) -> Scene:
 
 
 def _line(scene: Scene) -> str:
+    """The polyline of the first value that the recipe moves; "": of none."""
     samples = SampleTimes.frames(scene.fps, 0, FRAMES)
     for node in scene.index.parameters.values():
-        if node.within is None and node.parameter.chain and node.top in scene.index.layers:
+        chain = [modifier for modifier in node.parameter.chain if not modifier.id.startswith(_SWAYS)]
+        if node.within is None and chain and node.top in scene.index.layers:
             values = Sampler(scene).track(node.id, samples)
             column = values[:, int(np.argmax(np.ptp(values, axis=0)))]
             low, span = float(column.min()), float(np.ptp(column))
@@ -76,7 +87,7 @@ def _line(scene: Scene) -> str:
                     f"{k * 120 / (FRAMES - 1):.1f},{19 - down * ((v - low) / span - 0.5) * 28:.1f}"
                     for k, v in enumerate(column)
                 )
-    return _LEVEL
+    return ""
 
 
 @router.get("/recipes")
