@@ -70,6 +70,17 @@ class ComingAndGoing(BrowserTest):
             # The point stays chosen through the panels that come.
             expect(told).to_have_text(said)
         self.assertEqual(points(), [[0, 0.2], [13, 0.98], [57, 0.61], [100, 0.25]])
+        # Keys that come faster than they are kept all count.
+        page.keyboard.press("ArrowLeft")
+        there = ["Alt+ArrowRight"] * 3 + ["ArrowUp"] * 2 + ["Alt+ArrowLeft"] * 2 + ["ArrowDown"]
+        back = ["Alt+ArrowLeft", "ArrowDown"]
+        for keys, said, at, value in ((there, "14 %: 1", 14, 1), (back, "13 %: 0.98", 13, 0.98)):
+            for key in keys:
+                page.keyboard.press(key)
+            expect(told).to_have_text(said)
+            read = "JSON.parse(document.querySelector('[data-profile]').dataset.profileKeys)[1]"
+            self.until(f"{read}[0] === {at} && {read}[1] === {value} && {SETTLED}")
+        page.keyboard.press("ArrowRight")
         # A jump in the curve: the sparks stand at their size until the next point.
         page.keyboard.press("Enter")
         expect(page.locator("#menu")).to_contain_text("At 57 %: 0.61")

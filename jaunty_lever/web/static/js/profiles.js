@@ -14,7 +14,10 @@ let held = null;
 // The point that keys go to: of which curve, and where it stands.
 let chosen = { parameter: "", at: -1 };
 
-const keysOf = (place) => JSON.parse(place.dataset.profileKeys);
+// What keys led a curve to, as long as it is on its way to be kept: meanwhile the panels are of something older.
+let led = { parameter: "", points: [], steps: 0 };
+
+const keysOf = (place) => (led.steps && led.parameter === place.dataset.profile ? structuredClone(led.points) : JSON.parse(place.dataset.profileKeys));
 const pointsOf = (place) => (held && (held.place ?? place) === place ? held.points : keysOf(place));
 
 function profileScale(place, canvas) {
@@ -158,16 +161,29 @@ document.addEventListener("keydown", (event) => {
   const across = { ArrowLeft: -1, ArrowRight: 1 }[event.key], up = { ArrowUp: 1, ArrowDown: -1 }[event.key];
   if (event.key === "Insert" || event.key === "+") addPoint(place, ...between(points, k));
   else if (across && !event.altKey) { if (points.length) choose(place, points[k < 0 ? 0 : Math.min(Math.max(k + across, 0), points.length - 1)][0]); }
-  else if (k < 0) return;
+  else if (k < 0) { if (!across) return; }
   else if (across || up) {
     const [at, value] = points[k], step = event.shiftKey ? 5 : 1;
     const made = moveOf(place, points, k, Math.min(Math.max(at + (across ?? 0) * step, 0), 100), Number((value + (up ?? 0) * step * 0.02).toFixed(2)));
-    if (made) { chosen.at = made.to; commitEdits([made]).catch(tell(place)); }
+    if (made) {
+      points[k] = [made.to, made.value, points[k][2]];
+      chosen.at = made.to;
+      lead(place, points, made);
+    }
   } else if (event.key === "Delete" || event.key === "Backspace") removePoint(place, points[k][0]);
   else if (event.key === "Enter") pointMenu(place, keysOf(place).findIndex(([at]) => at === points[k][0]));
   else return;
   event.preventDefault();
 });
+
+function lead(place, points, edit) {
+  if (led.parameter !== place.dataset.profile) led = { parameter: place.dataset.profile, points: [], steps: 0 };
+  const mine = led;
+  mine.points = points;
+  mine.steps += 1;
+  drawAll();
+  commitEdits([edit]).catch(tell(place)).finally(() => { mine.steps -= 1; drawAll(); });
+}
 
 // Half-way on to the next point; in the middle where there is none.
 function between(points, k) {
