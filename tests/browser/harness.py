@@ -1,6 +1,8 @@
 """A real server on a free port, and Debian's Chromium looking at it."""
 
+import atexit
 import os
+import re
 import shutil
 import signal
 import socket
@@ -10,10 +12,16 @@ import tempfile
 import time
 import unittest
 import urllib.request
+from contextlib import ExitStack
 from pathlib import Path
 from typing import ClassVar
 
-from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
+
+from jaunty_lever.core.document.scene import Project
+from jaunty_lever.demo import ID as SAMPLE
+from jaunty_lever.demo import demo_project
+from jaunty_lever.formats.project_file import write
 
 FLAGS = [
     "--no-sandbox",
@@ -32,6 +40,13 @@ SETTLED = (
     "bench.state.shown === bench.state.revision && bench.state.answer?.revision === bench.state.revision"
     " && document.getElementById('saved').textContent === 'saved'"
 )
+
+# A page that is told of no checks.
+UNCHECKED = """
+const asked = window.fetch;
+window.fetch = (what, how) =>
+  String(what).endsWith("/checks") ? Promise.resolve(new Response(null, { status: 204 })) : asked(what, how);
+"""
 
 # Generous, since they are waited out only where something is wrong: a busy machine is no mistake.
 expect.set_options(timeout=30_000)
@@ -85,24 +100,78 @@ class Server:
         self.process.communicate(timeout=60)
 
 
+class Shared:
+    """What the test classes of one process share: a server and a browser, started when the first of them asks."""
+
+    def __init__(self) -> None:
+        self._stack: ExitStack | None = None
+        self._server: Server | None = None
+        self._browser: Browser | None = None
+
+    @property
+    def _open(self) -> ExitStack:
+        if self._stack is None:
+            self._stack = ExitStack()
+            atexit.register(self.close)
+        return self._stack
+
+    def server(self) -> Server:
+        """The server, which runs."""
+        if self._server is None:
+            folder = tempfile.mkdtemp()
+            self._open.callback(shutil.rmtree, folder, True)
+            self._server = Server(Path(folder))
+            self._open.callback(self._server.stop)
+        return self._server
+
+    def browser(self) -> Browser:
+        """The browser."""
+        if self._browser is None:
+            playwright = self._open.enter_context(sync_playwright())
+            self._browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
+            self._open.callback(self._browser.close)
+        return self._browser
+
+    def close(self) -> None:
+        """End both."""
+        if self._stack is not None:
+            stack, self._stack, self._server, self._browser = self._stack, None, None, None
+            stack.close()
+
+
+SHARED = Shared()
+
+
 class BrowserTest(unittest.TestCase):
-    """One server and one browser for all tests of a class, a fresh page for each test."""
+    """A fresh page for each test, in the browser and at the server that all classes of a process share.
+
+    What is changed is a project of one's own: of the test, or the class's own copy of the sample project.
+    """
+
+    #: Whether the class has a server to itself: because it stops it, or looks at all that there is.
+    alone: ClassVar[bool] = False
+
+    #: Whether its pages count what the program notices: that draws each frame of a scene anew after each edit.
+    checks: ClassVar[bool] = False
 
     folder: ClassVar[str]
+    """For the files of the class; the server's, where it has one to itself."""
     server: ClassVar[Server]
-    playwright: ClassVar[Playwright]
     browser: ClassVar[Browser]
+    quay: ClassVar[str]
+    """The class's own sample project, by id; made when a test opens it."""
 
     @classmethod
     def setUpClass(cls) -> None:
         cls.folder = tempfile.mkdtemp()
         cls.addClassCleanup(shutil.rmtree, cls.folder, True)
-        cls.server = Server(Path(cls.folder))
-        cls.addClassCleanup(lambda: cls.server.stop())
-        cls.playwright = sync_playwright().start()
-        cls.addClassCleanup(cls.playwright.stop)
-        cls.browser = cls.playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
-        cls.addClassCleanup(cls.browser.close)
+        if cls.alone:
+            cls.server = Server(Path(cls.folder))
+            cls.addClassCleanup(lambda: cls.server.stop())
+        else:
+            cls.server = SHARED.server()
+        cls.browser = SHARED.browser()
+        cls.quay = SAMPLE if cls.alone else ""
 
     def setUp(self) -> None:
         # A page that plays keeps changing its figures: reduced motion starts it paused.
@@ -110,6 +179,8 @@ class BrowserTest(unittest.TestCase):
             viewport={"width": 1280, "height": 800}, reduced_motion="reduce", accept_downloads=True
         )
         self.addCleanup(context.close)
+        if not self.checks:
+            context.add_init_script(UNCHECKED)
         context.set_default_timeout(60_000)
         context.set_default_navigation_timeout(120_000)
         self.page = context.new_page()
@@ -118,15 +189,33 @@ class BrowserTest(unittest.TestCase):
         self.page.on("console", lambda m: self.problems.append(m.text) if "Content Security Policy" in m.text else None)
         self.addCleanup(lambda: self.assertEqual(self.problems, []))
 
+    def address(self, path: str) -> str:
+        """The address of a page; of the sample project, those of the class's own copy of it."""
+        if SAMPLE in path:
+            if not self.quay:
+                own = f"{type(self).__module__.rpartition('.')[2]} {type(self).__name__}"
+                type(self).quay = re.sub("[^a-z]+", "-", f"quay of {own}".lower())
+                self.bring(demo_project().changed(id=self.quay))
+            path = path.replace(SAMPLE, self.quay)
+        return self.server.address + path
+
+    def bring(self, project: Project) -> None:
+        """Put a project on the Shelf, as its file is brought in there."""
+        file = {"name": "brought.lever.json", "mimeType": "application/json", "buffer": write(project).encode()}
+        came = self.page.request.post(
+            f"{self.server.address}/import", headers={"origin": self.server.address}, multipart={"file": file}
+        )
+        self.assertTrue(came.ok, came.text()[:500])
+
     def open(self, path: str = "/projects/lantern-quay/scenes/evening-quay/bench", page: Page | None = None) -> Page:
         """A page of the application, ready."""
         page = page or self.page
-        page.goto(self.server.address + path)
+        page.goto(self.address(path))
         page.locator("[data-ready]").first.wait_for()
         return page
 
-    def new_scene(self, name: str) -> Page:
-        """A project of its own with an empty scene, on the Bench."""
+    def new_scene_by_hand(self, name: str) -> Page:
+        """A project of its own with an empty scene, on the Bench, made on the Shelf."""
         self.open("/")
         self.page.locator(".head [data-open=new-project]").click()
         self.page.locator("#new-project [name=project]").fill(name)
@@ -134,6 +223,16 @@ class BrowserTest(unittest.TestCase):
         self.page.wait_for_url("**/bench*")
         self.page.locator("#bench[data-ready]").wait_for()
         return self.page
+
+    def new_scene(self, name: str) -> Page:
+        """The same by the request that the Shelf makes: a Shelf of all that was tested before is no part of a test."""
+        made = self.page.request.post(
+            f"{self.server.address}/projects",
+            headers={"origin": self.server.address},
+            form={"project": name, "size": "1280x720", "fps": "30", "length": "300"},
+        )
+        self.assertTrue(made.ok, made.text()[:500])
+        return self.open(made.headers["hx-redirect"])
 
     def add_layer(self, kind: str) -> str:
         """A layer from the menu; its id."""

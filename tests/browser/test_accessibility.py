@@ -17,6 +17,8 @@ WINCH = "/projects/lantern-quay/scenes/winch-house"
 
 
 class Accessibility(BrowserTest):
+    alone = True
+
     """Ready for those who see, hear or point otherwise."""
 
     PAGES: ClassVar[dict[str, str]] = {
@@ -41,13 +43,13 @@ class Accessibility(BrowserTest):
     def test_every_page(self) -> None:
         for name, path in self.PAGES.items():
             with self.subTest(name):
-                self.page.goto(self.server.address + path)
+                self.page.goto(self.address(path))
                 if "projects" in path:
                     self.page.locator("[data-ready]").first.wait_for()
                 self.assertEqual(self.found(), [])
 
     def test_sheets_over_the_bench(self) -> None:
-        self.page.goto(f"{self.server.address}{QUAY}/bench?layers=lantern3&parameter=lantern3.opacity")
+        self.page.goto(self.address(f"{QUAY}/bench?layers=lantern3&parameter=lantern3.opacity"))
         self.page.locator("[data-ready]").first.wait_for()
         for button in ("Find", "All keys", "Scene settings"):
             with self.subTest(button):

@@ -101,6 +101,7 @@ class Arrays(BrowserTest):
         expect(page.locator("[data-later-each]")).to_have_value("3f")
 
         # Clicking a copy shows it, and its values.
+        self.shown(f"{array}.copy_position")
         x, y = page.evaluate(f"bench.copyOnPage('{pennant}', 12)")
         page.mouse.click(x, y)
         expect(page.locator("[data-copy-told]")).to_have_text("copy 12 of 40")

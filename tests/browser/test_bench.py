@@ -30,7 +30,7 @@ class Pictures(BrowserTest):
     def test_the_canvas_and_the_png_show_the_same(self) -> None:
         self.open(QUAY)
         answer = self.page.request.post(
-            self.server.address + "/projects/lantern-quay/scenes/evening-quay/export/png-frames",
+            self.address("/projects/lantern-quay/scenes/evening-quay/export/png-frames"),
             form={"start": "30", "stop": "30", "size": "1", "transparent": "false"},
             headers={"origin": self.server.address},
         )

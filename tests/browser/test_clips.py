@@ -32,6 +32,8 @@ NUMBER = """async (box) => {
 
 
 class Clips(BrowserTest):
+    alone = True
+
     def bring(self, content: bytes, name: str = "Ferry.mp4") -> str:
         path = Path(self.folder) / name
         path.write_bytes(content)

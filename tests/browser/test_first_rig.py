@@ -12,8 +12,10 @@ from tests.browser.harness import BrowserTest
 
 
 class FirstRig(BrowserTest):
+    alone = True
+
     def test_wiggle_steer_keep_and_take_out(self) -> None:
-        page = self.new_scene("First rig")
+        page = self.new_scene_by_hand("First rig")
         layer = self.add_layer("Star")
 
         # Drag the pivot: the layer stays where it is.
@@ -155,6 +157,7 @@ class FirstRig(BrowserTest):
         self.server.stop()
         self.server.start()
         page = self.page = self.browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+        self.addCleanup(page.context.close)
         page.set_default_timeout(60_000)
         self.open(f"{address}?layer={layer}&parameter={layer}.position#frame=42", page)
         expect(page.locator(".sentence")).to_have_text(final or "")

@@ -32,12 +32,14 @@ CUT = """[...document.querySelectorAll('.field input[type=text]')].filter((i) =>
 
 
 class Room(BrowserTest):
+    alone = True
+
     def test_nothing_is_cut_off_or_too_small_to_hit_at_any_size(self) -> None:
         for width, height in ((1280, 800), (1024, 700), (1920, 1080)):
             self.page.set_viewport_size({"width": width, "height": height})
             for path in PAGES:
                 with self.subTest(path=path, width=width):
-                    self.page.goto(self.server.address + path)
+                    self.page.goto(self.address(path))
                     if "/help/" not in path:
                         self.page.locator("[data-ready]").first.wait_for()
                     self.assertLessEqual(self.page.evaluate("document.documentElement.scrollWidth"), width)

@@ -211,6 +211,8 @@ def rotated(knob: dict[str, list[float]], degrees: float) -> tuple[float, float]
 
 
 class Pages(LinkageTest):
+    checks = True
+
     def test_the_linkage_shows_values_filters_cuts_and_prints(self) -> None:
         page = self.open(f"{WINCH}/linkage")
         box = page.locator('[data-box="drum.rotation"]')
@@ -426,7 +428,7 @@ class Pages(LinkageTest):
         for _ in range(3):
             slide.press("Shift+ArrowRight")
         expect(slide).to_have_attribute("aria-valuenow", "33")
-        kept = page.request.get(f"{self.server.address}/api/projects/lantern-quay/file").json()
+        kept = page.request.get(self.address("/api/projects/lantern-quay/file")).json()
         embers = next(lever for scene in kept["scenes"] for lever in scene.get("levers", []) if lever["id"] == "embers")
         self.assertEqual(embers["value"], 18)
         page.reload()

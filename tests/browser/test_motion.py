@@ -65,6 +65,8 @@ class Landing(BrowserTest):
 
 
 class Formulas(BrowserTest):
+    checks = True
+
     def test_a_formula_is_written_mistyped_told_why_and_mended(self) -> None:
         page = self.new_scene("Lines")
         wheel = self.add_layer("Star")

@@ -230,6 +230,8 @@ class Levers(BrowserTest):
 
 
 class Scenes(BrowserTest):
+    alone = True
+
     def test_scene_settings_and_a_long_scene_in_blocks(self) -> None:
         page = self.new_scene("Long")
         layer = self.add_layer("Star")

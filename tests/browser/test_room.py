@@ -184,6 +184,8 @@ class Trying(BrowserTest):
 
 
 class Shelf(BrowserTest):
+    alone = True
+
     def test_a_damaged_project_is_shown_with_its_reason_and_the_rest_works(self) -> None:
         page = self.new_scene("Broken one")
         project = page.url.split("/projects/")[1].split("/")[0]

@@ -10,6 +10,8 @@ from tests.browser.harness import BrowserTest
 
 
 class Sheets(BrowserTest):
+    checks = True
+
     def keep(self, edit: dict[str, Any]) -> None:
         """An edit as a program makes it, kept."""
         self.page.evaluate(

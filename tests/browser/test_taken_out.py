@@ -109,6 +109,8 @@ class Files(BrowserTest):
 
 
 class ExportPage(BrowserTest):
+    alone = True
+
     def test_a_film_is_chosen_in_words_drawn_left_and_fetched(self) -> None:
         page = self.open(f"{QUAY}/bench")
         page.get_by_role("link", name="Export").click()
@@ -155,6 +157,8 @@ class ExportPage(BrowserTest):
 
 
 class Killed(BrowserTest):
+    alone = True
+
     def test_a_film_goes_on_when_the_program_was_killed_in_the_middle(self) -> None:
         page = self.open(f"{QUAY}/export?for=mp4.0")
         page.locator("[name=size]").select_option("0.5")

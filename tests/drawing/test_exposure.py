@@ -135,10 +135,8 @@ class OnStage(BrowserTest):
         one = blurred(bar(rotation=turn), {"kind": "star", "id": "b", "name": "Star", "position": [300, 200]})
         one = one.changed(id="blurs", name="Blurs")
         whole = Project(id="blurs", name="Blurs", scenes=(one,))
-        file = {"name": "b.json", "mimeType": "application/json", "buffer": project_file.write(whole).encode()}
-        self.page.request.post(f"{self.server.address}/import", headers={"origin": self.server.address}, multipart={"file": file})  # fmt: skip
-        self.page.goto(f"{self.server.address}/projects/blurs/scenes/blurs/bench#frame=4")
-        self.page.locator("#bench[data-ready]").wait_for()
+        self.bring(whole)
+        self.open("/projects/blurs/scenes/blurs/bench#frame=4")
         self.until("bench.state.answer.exposure?.samples > 8 && bench.state.answer.exposure.frame === 4")
         data = self.page.evaluate(
             """async () => {

@@ -17,7 +17,6 @@ from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.demo import demo_project
 from jaunty_lever.drawing.frames import Look, pixels
 from jaunty_lever.drawing.nodes import DRAW
-from jaunty_lever.formats import project_file
 from jaunty_lever.formats.pictures import take_in
 from tests.browser.harness import BrowserTest
 from tests.drawing.composited import at_the_edges, composited
@@ -344,29 +343,19 @@ class Parity(BrowserTest):
         project = demo_project()
         for scene in project.scenes:
             with self.subTest(scene.name):
-                self.page.goto(f"{self.server.address}/projects/lantern-quay/scenes/{scene.id}/bench")
-                self.page.locator("#bench[data-ready]").wait_for()
+                self.open(f"/projects/lantern-quay/scenes/{scene.id}/bench")
                 self.alike(project, scene, (0, scene.length // 3, scene.length * 2 // 3))
-
-    def bring(self, project: Project) -> None:
-        file = {"name": "k.json", "mimeType": "application/json", "buffer": project_file.write(project).encode()}
-        answer = self.page.request.post(
-            f"{self.server.address}/import", headers={"origin": self.server.address}, multipart={"file": file}
-        )
-        self.assertTrue(answer.ok)
 
     def test_every_blend_filter_and_matte(self) -> None:
         project = composited()
         self.bring(project)
-        self.page.goto(f"{self.server.address}/projects/mixed/scenes/mixed/bench")
-        self.page.locator("#bench[data-ready]").wait_for()
+        self.open("/projects/mixed/scenes/mixed/bench")
         self.alike(project, project.scenes[0], (0,))
 
     def test_what_reaches_over_the_edges_of_the_stage(self) -> None:
         project = at_the_edges()
         self.bring(project)
-        self.page.goto(f"{self.server.address}/projects/edges/scenes/edges/bench")
-        self.page.locator("#bench[data-ready]").wait_for()
+        self.open("/projects/edges/scenes/edges/bench")
         self.alike(project, project.scenes[0], (0, 20))
 
     def test_every_kind_of_node_and_fill(self) -> None:
@@ -374,8 +363,7 @@ class Parity(BrowserTest):
         self.bring(project)
         # Pictures are fetched when they are first drawn.
         with self.page.expect_response(lambda response: "/pictures/" in response.url):
-            self.page.goto(f"{self.server.address}/projects/kinds/scenes/kinds/bench")
-            self.page.locator("#bench[data-ready]").wait_for()
+            self.open("/projects/kinds/scenes/kinds/bench")
         self.until(
             "import(document.querySelector('script[type=module]').src.replace('bench.js', 'display/picture.js'))"
             ".then(({ waiting }) => !waiting())"
@@ -385,8 +373,7 @@ class Parity(BrowserTest):
     def test_everything_in_depth(self) -> None:
         project = in_depth()
         self.bring(project)
-        self.page.goto(f"{self.server.address}/projects/depth/scenes/depth/bench")
-        self.page.locator("#bench[data-ready]").wait_for()
+        self.open("/projects/depth/scenes/depth/bench")
         self.until(
             "import(document.querySelector('script[type=module]').src.replace('bench.js', 'display/picture.js'))"
             ".then(({ waiting }) => !waiting())"
@@ -394,8 +381,7 @@ class Parity(BrowserTest):
         self.alike(project, project.scenes[0], (0, 20, 40))
 
     def test_each_interpreter_knows_every_kind(self) -> None:
-        self.page.goto(f"{self.server.address}/projects/lantern-quay/scenes/evening-quay/bench")
-        self.page.locator("#bench[data-ready]").wait_for()
+        self.open("/projects/lantern-quay/scenes/evening-quay/bench")
         canvas = self.page.evaluate(
             """async () => {
               const { KINDS } = await import(document.querySelector('script[type=module]').src.replace('bench.js', 'display/list.js'));

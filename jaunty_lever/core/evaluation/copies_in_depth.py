@@ -6,13 +6,13 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ..document.index import SceneIndex, parameters_of
-from ..document.layers import ArrayLayer
 from ..geometry.outline import Floats
 from ..geometry.solid import plane_of, seen, solid_product
 from ..motion import Push
 from .apply import share_of
 from .context import ModifierContext
-from .depth import camera_of, is_viewed, lens_at, plain_copy_placing, solid_placing, view_at
+from .depth import camera_of, is_looked_at, lens_at, plain_copy_placing, solid_placing, view_at
+from .placing import outwards
 from .pushing import pushed_in_depth
 from .readings import deep_parameters, solid_zone, world_parameters
 from .sample_times import SampleTimes
@@ -34,13 +34,9 @@ def seen_from(
     solid = solid_placing(sampler, layer, samples)
     if inside is not None:
         solid = solid_product(solid, inside)
-    here, parent = layer, sampler.index.parents[layer]
-    while parent is not None:
-        if isinstance(sampler.index.layers[parent], ArrayLayer):
-            solid = solid_product(solid_copy_placing(sampler, parent, samples), solid)
-        solid = solid_product(solid_placing(sampler, parent, samples), solid)
-        here, parent = parent, sampler.index.parents[parent]
-    if is_viewed(sampler.index.layers[here]):
+    for around, copies, then in outwards(sampler, layer, samples):
+        solid = solid_product((solid_copy_placing if copies else solid_placing)(sampler, around, then), solid)
+    if is_looked_at(sampler, layer):
         solid = solid_product(view_at(sampler, now), solid)
     return np.stack(seen(plane_of(solid, lens_at(sampler, now)), spots[..., 0], spots[..., 1]), axis=-1)
 

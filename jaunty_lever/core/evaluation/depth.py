@@ -13,6 +13,7 @@ from ..document.space import CameraLayer, LightLayer, Solid
 from ..geometry.outline import Floats
 from ..geometry.solid import UNIT, layer_solid, looking, plane_of, solid_product, tangent, through, turned_about
 from .elements import Elements
+from .placing import outwards
 from .sample_times import SampleTimes
 
 if TYPE_CHECKING:
@@ -121,10 +122,9 @@ def spot_at(sampler: "Sampler", layer: str, samples: SampleTimes, flat: str, nea
     """Where a place that a layer names by two parameters lies in the scene's space, through its groups: (…, 3), px."""
     xy, z = sampler.evaluate(f"{layer}.{flat}", samples), sampler.evaluate(f"{layer}.{near}", samples)
     spot = np.stack(np.broadcast_arrays(xy[..., 0], xy[..., 1], z[..., 0]), axis=-1)
-    parent = sampler.index.parents[layer]
-    while parent is not None:
-        spot = through(solid_placing(sampler, parent, samples), spot)
-        parent = sampler.index.parents[parent]
+    for around, copies, then in outwards(sampler, layer, samples):
+        if not copies:
+            spot = through(solid_placing(sampler, around, then), spot)
     return np.asarray(np.clip(np.nan_to_num(spot), -1e7, 1e7))
 
 
@@ -137,12 +137,11 @@ def solid_placing(sampler: "Sampler", layer: str, samples: SampleTimes) -> Float
 def hand_matrix(sampler: "Sampler", layer: str, samples: SampleTimes) -> Floats:
     """The flat matrix by which a small move of a layer that lies in depth is seen on the stage, (1, times, 6); its arrays
     are left out of account."""
-    solid, parent = UNIT.copy(), sampler.index.parents[layer]
+    solid = UNIT.copy()
     solid[..., 2, 3] = np.clip(np.nan_to_num(sampler.evaluate(f"{layer}.depth", samples)[..., 0]), -1e6, 1e6)
-    while parent is not None:
-        if not isinstance(sampler.index.layers[parent], ArrayLayer):
-            solid = solid_product(solid_placing(sampler, parent, samples), solid)
-        parent = sampler.index.parents[parent]
+    for around, _, then in outwards(sampler, layer, samples):
+        if not isinstance(sampler.index.layers[around], ArrayLayer):
+            solid = solid_product(solid_placing(sampler, around, then), solid)
     if is_looked_at(sampler, layer):
         solid = solid_product(view_at(sampler, samples), solid)
     at = sampler.evaluate(f"{layer}.position", samples)
@@ -173,12 +172,8 @@ def solid_world(sampler: "Sampler", layer: str, samples: SampleTimes) -> Floats:
     See `placing.world_matrix`.
     """
     values = solid_placing(sampler, layer, samples)
-    parent = sampler.index.parents[layer]
-    while parent is not None:
-        if isinstance(sampler.index.layers[parent], ArrayLayer):
-            values = solid_product(plain_copy_placing(sampler, parent, samples), values)
-        values = solid_product(solid_placing(sampler, parent, samples), values)
-        parent = sampler.index.parents[parent]
+    for around, copies, then in outwards(sampler, layer, samples):
+        values = solid_product((plain_copy_placing if copies else solid_placing)(sampler, around, then), values)
     return values
 
 

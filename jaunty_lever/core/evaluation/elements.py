@@ -50,6 +50,10 @@ class Elements:
         """How many arrays there are, one inside the other."""
         return 1 if self.outer is None else 1 + self.outer.depth
 
+    def stands_in(self, array: str) -> bool:
+        """Whether these are copies of an array, or stand in copies of it."""
+        return self.array == array or (self.outer is not None and self.outer.stands_in(array))
+
     @cached_property
     def key(self) -> Hashable:
         """What results for these elements are remembered under."""

@@ -40,7 +40,7 @@ from .depth import solid_world
 from .edges import edged
 from .elements import Elements
 from .placing import world_matrix
-from .readings import solid_zone
+from .readings import reads_moved, solid_zone
 from .sample_times import SampleTimes
 from .sparks import is_emitter
 
@@ -114,11 +114,8 @@ def _gauge(sampler: "Sampler", array: str, gauge: Gauge, elements: Elements | No
     if isinstance(gauge, ColumnGauge):
         return _column(sampler, array, gauge, elements, setting, samples)[..., None]
     if isinstance(gauge, Zone):
-        if solid_zone(sampler.index, gauge.id):
-            spots = in_space(sampler, array, sampler.evaluate(f"{array}.place", samples), samples)
-            return near_zone(sampler, gauge.id, spots[..., 0], spots[..., 1], samples, spots[..., 2])[..., None]
-        x, y = on_stage(sampler, array, samples)
-        return near_zone(sampler, gauge.id, x, y, samples)[..., None]
+        # What a pattern shows may be of another moment: where its copies stand is asked now.
+        return _zone(sampler, array, gauge, samples.outside(array))[..., None]
     assert isinstance(gauge, NoiseGauge)
     return _noise(sampler, array, gauge, setting, samples)[..., None]
 
@@ -232,10 +229,16 @@ def _life(sampler: "Sampler", array: str, gauge: LifeGauge, elements: Elements |
     return _profile(gauge)(life) if gauge.profile.keys else life
 
 
-def on_stage(sampler: "Sampler", array: str, samples: SampleTimes) -> tuple[Floats, Floats]:
-    """The places of copies on the stage, (elements or 1, times or 1) each."""
-    place = sampler.evaluate(f"{array}.place", samples)
-    return applied(world_matrix(sampler, array, samples), place[..., 0], place[..., 1])
+def _zone(sampler: "Sampler", array: str, zone: Zone, samples: SampleTimes) -> Floats:
+    spots, near = sampler.evaluate(f"{array}.place", samples), None
+    if reads_moved(sampler.index, zone.id, array):
+        spots = spots + sampler.evaluate(f"{array}.copy_position", samples)
+        near = sampler.evaluate(f"{array}.copy_depth", samples)
+    if solid_zone(sampler.index, zone.id):
+        spots = in_space(sampler, array, spots, samples, near)
+        return near_zone(sampler, zone.id, spots[..., 0], spots[..., 1], samples, spots[..., 2])
+    x, y = applied(world_matrix(sampler, array, samples), spots[..., 0], spots[..., 1])
+    return near_zone(sampler, zone.id, x, y, samples)
 
 
 def in_space(sampler: "Sampler", array: str, flat: Floats, samples: SampleTimes, near: Floats | None = None) -> Floats:

@@ -4,32 +4,9 @@ from collections.abc import Iterable, Iterator
 
 from ..document.index import ParameterNode, SceneIndex
 from ..document.layers import ArrayLayer
-from ..document.modifier import Modifier
 from ..document.references import known_name, parted
-from ..document.specs import ParameterSpec, specs_of
-from .readings import needed, stage_parameters, taking
-
-
-def heard(index: SceneIndex, node: ParameterNode, modifier: Modifier) -> Iterator[str]:
-    """Ids of what a modifier of a parameter listens to, and of what decides which copies it hears."""
-    for reference in modifier.references():
-        meant = index.heard(node, reference)
-        yield meant
-        if "@" in reference and (target := index.target(meant)) is not None:
-            yield from taking(index, node, target, parted(reference)[1])
-    if modifier.stands:
-        yield from stage_parameters(index, node)
-
-
-def listened(index: SceneIndex, node: ParameterNode) -> Iterator[str]:
-    """Ids of the parameters that a parameter's value needs: what it reads, its modifiers' settings and drivers."""
-    if node.reads is not None:
-        yield from needed(index, node.reads)
-    for modifier in node.parameter.chain:
-        yield from heard(index, node, modifier)
-        for name in specs_of(type(modifier)):
-            if f"{modifier.id}.{name}" in index.parameters:
-                yield f"{modifier.id}.{name}"
+from ..document.specs import ParameterSpec
+from .readings import firmly_needed, heard, listened
 
 
 def upstream(index: SceneIndex, parameter: str) -> set[str]:
@@ -45,7 +22,8 @@ def upstream(index: SceneIndex, parameter: str) -> set[str]:
 
 
 def path_between(index: SceneIndex, start: str, goal: str) -> list[str] | None:
-    """The parameters through which `start` depends on `goal`, both ends included; None if it does not."""
+    """The parameters through which `start` depends on `goal`, both ends included; None if it does not, or only through where
+    the copies that a zone reads stand: a zone makes way where that would close a circle."""
     came_from: dict[str, str | None] = {start: None}
     waiting = [start]
     while waiting:
@@ -58,7 +36,7 @@ def path_between(index: SceneIndex, start: str, goal: str) -> list[str] | None:
                 step = came_from[step]
             return found[::-1]
         node = index.target(here)
-        for heard_here in listened(index, node) if node else ():
+        for heard_here in listened(index, node, firmly_needed) if node else ():
             if heard_here not in came_from:
                 came_from[heard_here] = here
                 waiting.append(heard_here)
@@ -81,7 +59,7 @@ def _driven_by(index: SceneIndex, parameter: str) -> Iterator[str]:
     """The same without settings that nothing can drive."""
     node = index.target(parameter)
     if node is not None and node.reads is not None:
-        yield from needed(index, node.reads)
+        yield from firmly_needed(index, node.reads)
     for modifier in node.parameter.chain if node else ():
         assert node is not None
         yield from heard(index, node, modifier)

@@ -1,5 +1,6 @@
 """Where layers lie: their matrices, and those through all their groups and arrays."""
 
+from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -16,19 +17,29 @@ if TYPE_CHECKING:
 Matrices = NDArray[np.float64]
 
 
-def world_matrix(sampler: "Sampler", layer: str, samples: SampleTimes) -> Matrices:
-    """The matrix from a layer's own coordinates to the stage, through all around it; (elements or 1, times or 1, 6).
+def outwards(sampler: "Sampler", layer: str, samples: SampleTimes) -> Iterator[tuple[str, bool, SampleTimes]]:
+    """What a layer stands in, from the inside out: the copies of an array (its id, True) and then the array itself, or a
+    group (its id, False); and the samples at which that is asked.
 
-    Inside arrays it is that of the copies asked for. Times are those of whatever is asked: an array around it that is
-    staggered does not move them.
+    What stands around a pattern is asked at the moments of its copies, whatever moments they show: so it is drawn.
     """
-    values = placing(sampler, layer, samples)
     parent = sampler.index.parents[layer]
     while parent is not None:
         if isinstance(sampler.index.layers[parent], ArrayLayer):
-            values = product(copy_placing(sampler, parent, samples), values)
-        values = product(placing(sampler, parent, samples), values)
+            samples = samples.outside(parent)
+            yield parent, True, samples
+        yield parent, False, samples
         parent = sampler.index.parents[parent]
+
+
+def world_matrix(sampler: "Sampler", layer: str, samples: SampleTimes) -> Matrices:
+    """The matrix from a layer's own coordinates to the stage, through all around it; (elements or 1, times or 1, 6).
+
+    Inside arrays it is that of the copies asked for, where these stand at the scene's time.
+    """
+    values = placing(sampler, layer, samples)
+    for around, copies, then in outwards(sampler, layer, samples):
+        values = product((copy_placing if copies else placing)(sampler, around, then), values)
     return values
 
 

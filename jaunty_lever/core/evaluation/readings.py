@@ -1,14 +1,15 @@
 """What is read off copies: what it needs to be known, before anything is worked out."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from ..document.arrangement import Emitter, Letters, Order
 from ..document.base_layer import BaseLayer
 from ..document.gauge import ColumnGauge, Gauge, NoiseGauge, RandomGauge, Zone
 from ..document.index import ParameterNode, Reading, SceneIndex, parameters_of
 from ..document.layers import ArrayLayer
+from ..document.modifier import Modifier
 from ..document.parameter import stands_out
-from ..document.references import Taken
+from ..document.references import Taken, parted
 from ..document.specs import specs_of
 from .edges import edged, point_parameters, points_written
 from .lettering import LAYS, text_in
@@ -27,6 +28,61 @@ def array_of(index: SceneIndex, array: str) -> ArrayLayer:
 
 def needed(index: SceneIndex, reads: Reading) -> Iterator[str]:
     """The parameters that decide what is read."""
+    yield from firmly_needed(index, reads)
+    if isinstance(reads.what, Zone) and reads_moved(index, reads.what.id, reads.array):
+        yield from _moved(reads.array)
+
+
+def _moved(array: str) -> tuple[str, ...]:
+    return f"{array}.copy_position", f"{array}.copy_depth"
+
+
+def reads_moved(index: SceneIndex, zone: str, array: str) -> bool:
+    """Whether a zone reads where the copies of its array stand: else, since it has a part in that itself, their places."""
+    known: dict[str, bool] = index.__dict__.setdefault("_zones_reading_moved", {})
+    if zone not in known:
+
+        def all_needed(index: SceneIndex, reads: Reading) -> Iterator[str]:
+            yield from firmly_needed(index, reads)
+            if isinstance(reads.what, Zone):
+                yield from _moved(reads.array)
+
+        goal, found, waiting = f"{zone}.value", set(_moved(array)), list(_moved(array))
+        while waiting and goal not in found:
+            node = index.target(waiting.pop())
+            more = set(listened(index, node, all_needed)) - found if node is not None else set()
+            found |= more
+            waiting += more
+        known[zone] = goal not in found
+    return known[zone]
+
+
+def heard(index: SceneIndex, node: ParameterNode, modifier: Modifier) -> Iterator[str]:
+    """Ids of what a modifier of a parameter listens to, and of what decides which copies it hears."""
+    for reference in modifier.references():
+        meant = index.heard(node, reference)
+        yield meant
+        if "@" in reference and (target := index.target(meant)) is not None:
+            yield from taking(index, node, target, parted(reference)[1])
+    if modifier.stands:
+        yield from stage_parameters(index, node)
+
+
+def listened(
+    index: SceneIndex, node: ParameterNode, read: Callable[[SceneIndex, Reading], Iterator[str]] = needed
+) -> Iterator[str]:
+    """Ids of the parameters that a parameter's value needs: what it reads, its modifiers' settings and drivers."""
+    if node.reads is not None:
+        yield from read(index, node.reads)
+    for modifier in node.parameter.chain:
+        yield from heard(index, node, modifier)
+        for name in specs_of(type(modifier)):
+            if f"{modifier.id}.{name}" in index.parameters:
+                yield f"{modifier.id}.{name}"
+
+
+def firmly_needed(index: SceneIndex, reads: Reading) -> Iterator[str]:
+    """The same without where the copies stand that a zone reads."""
     what, edge = reads.what, edged(index, reads.array)
     if edge is not None:
         if what not in ("i", "rank", "col", "row"):

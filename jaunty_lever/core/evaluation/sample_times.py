@@ -1,6 +1,7 @@
 """The samples at which values are asked for: moments, and elements at moments."""
 
-from collections.abc import Hashable
+from collections.abc import Callable, Hashable, Mapping
+from types import MappingProxyType
 from typing import Any
 
 import numpy as np
@@ -22,6 +23,8 @@ _A_SECOND = float(2**19 * 3**4 * 5**6)
 _A_FRAME = 2.0**-38
 """Seconds within which a moment is a frame: what the rounding of a difference may come to."""
 _NEAR, _FAR = 10_000.0, 1e9
+
+_NOWHERE: "Mapping[str, SampleTimes]" = MappingProxyType({})
 
 
 def worked_out(times: Times, fps: float | None = None) -> Times:
@@ -52,17 +55,22 @@ class SampleTimes:
     there is one row. `grid` names a frame grid, under which results are remembered; else they are remembered by the
     digest of the times, and always by that of the elements. `shape` is how many elements, at how many moments each;
     `count` how many samples that makes.
+
+    Samples of what stands in a pattern whose copies live at moments of their own know those of their copies: `around`, by
+    array. What stands around a pattern is asked there (`outside`), what stands in it here.
     """
 
-    __slots__ = ("_key", "_rows", "count", "elements", "grid", "shape", "times")
+    __slots__ = ("_key", "_rows", "around", "count", "elements", "grid", "shape", "times")
 
     def __init__(
         self,
         times: Times,
         grid: tuple[float, float, float, float] | None = None,
         elements: Elements | None = None,
+        around: "Mapping[str, SampleTimes] | None" = None,
     ) -> None:
         self.times, self.grid, self.elements = times, grid, elements
+        self.around: Mapping[str, SampleTimes] = _NOWHERE if around is None or elements is None else around
         many, each = (1 if elements is None else len(elements)), times.shape[-1]
         self.shape: tuple[int, int] = (many, each)
         self.count: int = many * each
@@ -75,6 +83,8 @@ class SampleTimes:
         if self._key is None:
             when = self.grid or (self.times.shape, digest_of(self.times))
             self._key = when if self.elements is None else (when, self.elements.key)
+            if self.around:
+                self._key = (self._key, *((array, then.key) for array, then in self.around.items()))
         return self._key
 
     @property
@@ -94,29 +104,53 @@ class SampleTimes:
         many, each = self.shape
         if self.elements is None:
             return SampleTimes(times)
+        around = self._moved(times) if self.around else None
         if many > 1 and len(times) == many * each:
-            return SampleTimes(times.reshape(many, each), None, self.elements)
+            return SampleTimes(times.reshape(many, each), None, self.elements, around)
         assert many == 1 or len(times) == 1, "moments that belong to no sample"
-        return SampleTimes(times, None, self.elements)
+        return SampleTimes(times, None, self.elements, around)
+
+    def outside(self, array: str) -> "SampleTimes":
+        """Samples of the same elements at which to ask what stands around the pattern of an array that they stand in: its
+        copies, the array itself, and all around it."""
+        return self.around.get(array, self)
+
+    def _moved(self, times: Times) -> "dict[str, SampleTimes] | None":
+        """Those around, as much later as the pattern is asked at these moments than at its own."""
+        made = {}
+        for array, then in self.around.items():
+            behind = then.rows - self.rows
+            if len(times) != self.count:
+                # Moments of one element, of which each is as far from its copy's as all are.
+                if np.ptp(behind) > 1e-9:
+                    return None
+                behind = behind[:1]
+            made[array] = then.at(worked_out(times + behind))
+        return made
+
+    def _of_each_around(self, make: "Callable[[SampleTimes], SampleTimes]") -> "dict[str, SampleTimes] | None":
+        return {array: make(then) for array, then in self.around.items()} if self.around else None
 
     def one(self, element: int) -> "SampleTimes":
         """One of the elements, by its position, at its moments."""
         assert self.elements is not None
         times = self.times[element] if self.times.ndim == 2 else self.times
-        return SampleTimes(times, self.grid, self.elements.part(np.array([element])))
+        around = self._of_each_around(lambda then: then.one(element))
+        return SampleTimes(times, self.grid, self.elements.part(np.array([element])), around)
 
     def some(self, chosen: NDArray[np.int64]) -> "SampleTimes":
         """Some of the samples, by the numbers of their rows in order."""
         if self.elements is None:
             return SampleTimes(self.rows[chosen])
+        around = self._of_each_around(lambda then: then.some(chosen))
         grid = np.zeros(self.shape, dtype=bool)
         grid.ravel()[chosen] = True
         these, then = np.flatnonzero(grid.any(axis=1)), np.flatnonzero(grid.any(axis=0))
         if len(these) * len(then) == len(chosen):
             times = self.times[then] if self.times.ndim == 1 else self.times[np.ix_(these, then)]
-            return SampleTimes(times, None, self.elements.part(these))
+            return SampleTimes(times, None, self.elements.part(these), around)
         # No rectangle: each pair of element and moment stands alone.
-        return SampleTimes(self.rows[chosen][:, None], None, self.elements.part(chosen // self.shape[1]))
+        return SampleTimes(self.rows[chosen][:, None], None, self.elements.part(chosen // self.shape[1]), around)
 
     def reduced(self, axes: Axes) -> "SampleTimes":
         """What of these samples a value needs that varies along no other axes."""
@@ -131,10 +165,19 @@ class SampleTimes:
             return SampleTimes(self.times.ravel()[:1], None, outer)
         if rows is None:
             return self
-        if self.times.ndim == 1:
-            return SampleTimes(self.times, self.grid, outer)
         assert outer is not None
-        return SampleTimes(self.times, None, outer.part(rows))
+        whole = self.times.ndim == 1 and all(then.times.ndim == 1 for then in self.around.values())
+        return self.cut(axes.elements, None if whole else rows)
+
+    def cut(self, depth: int, rows: NDArray[np.int64] | None = None) -> "SampleTimes":
+        """The same moments of the elements of the outermost `depth` arrays: of each once, or of those in some rows."""
+        assert self.elements is not None
+        outer = self.elements.cut(depth)[0]
+        assert outer is not None
+        around = {array: then.cut(depth, rows) for array, then in self.around.items() if outer.stands_in(array)}
+        return SampleTimes(
+            self.times, self.grid, outer if rows is None else outer.part(rows), around or None
+        )
 
     def spread(self, values: Values, asked: "SampleTimes") -> Values:
         """Values worked out for `asked`, these samples reduced, (elements or 1, times or 1, components), as values of these."""

@@ -4,7 +4,7 @@ And from samples of what stands around an array to those of what is inside it: w
 each of them shows.
 """
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
@@ -34,19 +34,31 @@ def copies_at(
     many = 1 if outer is None else len(outer)
     if chosen is None and is_emitter(sampler, array):
         flock = sampler.sparks.alive(array, samples)
-        around = None if outer is None else flock.outer
-        elements = Elements(array, flock.numbers, outer, around, flock.when)
-        times = samples.times[flock.when] if samples.times.ndim == 1 else samples.times[flock.outer, flock.when]
-        return SampleTimes(np.ascontiguousarray(times)[:, None], None, elements)
+
+        def of_pairs(then: SampleTimes) -> SampleTimes:
+            around = None if then.elements is None else flock.outer
+            elements = Elements(array, flock.numbers, then.elements, around, flock.when)
+            times = then.times[flock.when] if then.times.ndim == 1 else then.times[flock.outer, flock.when]
+            return SampleTimes(np.ascontiguousarray(times)[:, None], None, elements, _each(then, of_pairs))
+
+        return of_pairs(samples)
     if chosen is None:
-        elements = Elements.of(array, sampler.layouts.copies(array, samples), outer)
+        whole = Elements.of(array, sampler.layouts.copies(array, samples), outer)
     else:
-        parents = None if outer is None else np.repeat(np.arange(many), len(chosen))
-        elements = Elements(array, np.tile(chosen, many), outer, parents)
-    times = (
-        samples.times if samples.times.ndim == 1 else np.repeat(samples.times, len(elements) // max(many, 1), axis=0)
-    )
-    return SampleTimes(times, samples.grid if times.ndim == 1 else None, elements)
+        whole = Elements(
+            array, np.tile(chosen, many), outer, None if outer is None else np.repeat(np.arange(many), len(chosen))
+        )
+
+    def of_copies(then: SampleTimes) -> SampleTimes:
+        elements = whole if then is samples else replace(whole, outer=then.elements)
+        times = then.times if then.times.ndim == 1 else np.repeat(then.times, len(whole) // max(many, 1), axis=0)
+        return SampleTimes(times, then.grid if times.ndim == 1 else None, elements, _each(then, of_copies))
+
+    return of_copies(samples)
+
+
+def _each(samples: SampleTimes, make: Callable[[SampleTimes], SampleTimes]) -> dict[str, SampleTimes]:
+    return {array: make(then) for array, then in samples.around.items()}
 
 
 def shown_at(sampler: "Sampler", array: str, copies: SampleTimes) -> SampleTimes:
@@ -73,8 +85,8 @@ def shown_at(sampler: "Sampler", array: str, copies: SampleTimes) -> SampleTimes
     if held.any():
         times = np.where(held, setting("moment"), times)
     whole = times if times.shape == copies.shape else np.broadcast_to(times, copies.shape)
-    fps = sampler.scene.fps
-    return SampleTimes(worked_out(np.ascontiguousarray(whole).ravel(), fps).reshape(whole.shape), None, shown)
+    moments = worked_out(np.ascontiguousarray(whole).ravel(), sampler.scene.fps).reshape(whole.shape)
+    return SampleTimes(moments, None, shown, {**copies.around, array: copies})
 
 
 Chosen = Mapping[str, int | NDArray[np.int64]]
@@ -118,12 +130,12 @@ def _taken(sampler: "Sampler", parameter: str, way: Taken, samples: SampleTimes,
     if outer is not None and outer.depth > shared:
         cut, rows = outer.cut(shared)
         if samples.times.ndim == 2 and cut is not None and rows is not None:
-            samples, rows = SampleTimes(samples.times, None, cut.part(rows)), None
+            samples, rows = samples.cut(shared, rows), None
         elif samples.times.ndim == 2:
             made = taken_of(sampler, parameter, way, SampleTimes(samples.rows), 0)
             return made.reshape(*samples.shape, -1) if made.shape[1] > 1 else made
         else:
-            samples = SampleTimes(samples.times, samples.grid, cut)
+            samples = SampleTimes(samples.times, samples.grid, cut) if cut is None else samples.cut(shared)
     base, there = samples, None
     many = 1 if base.elements is None else len(base.elements)
     for k, array in enumerate(arrays[shared:]):

@@ -6,8 +6,7 @@ from threading import RLock
 
 from ..document.index import ParameterNode, SceneIndex
 from ..document.parameter import Parameter
-from .graph import heard
-from .readings import needed, written
+from .readings import heard, needed, written
 
 
 class Upstream:
