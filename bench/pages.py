@@ -1,13 +1,12 @@
 """Pages of the application in a browser, for measuring."""
 
-import shutil
 import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
 
 from playwright.sync_api import Page, sync_playwright
 
-from tests.browser.harness import FLAGS, Server
+from tests.browser.harness import FLAGS, Server, chromium
 
 from .measure import middle
 
@@ -50,7 +49,7 @@ MEASURE = """async ([lever, moves]) => {
 def opened(server: Server, path: str) -> Iterator[Page]:
     """A page of the application in Debian's Chromium, ready and standing still."""
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
+        browser = playwright.chromium.launch(executable_path=chromium(), args=FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
         page.goto(f"{server.address}{path}")
         page.locator("#bench[data-ready]").wait_for()

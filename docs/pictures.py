@@ -10,7 +10,7 @@ from playwright.sync_api import Page, sync_playwright
 HERE = Path(__file__).parent
 sys.path.insert(0, str(HERE.parent))
 
-from tests.browser.harness import FLAGS, Server  # noqa: E402
+from tests.browser.harness import FLAGS, Server, chromium  # noqa: E402
 
 QUAY = "/projects/lantern-quay/scenes/evening-quay/bench"
 REGATTA = "/projects/lantern-quay/scenes/regatta-start/bench"
@@ -114,7 +114,7 @@ def main() -> None:
     server = Server(folder)
     try:
         with sync_playwright() as playwright:
-            browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
+            browser = playwright.chromium.launch(executable_path=chromium(), args=FLAGS)
             page = browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
             for name, path in VIEWS.items():
                 take(page, server.address, name, path)

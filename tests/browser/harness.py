@@ -16,7 +16,7 @@ from contextlib import ExitStack
 from pathlib import Path
 from typing import ClassVar
 
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.demo import ID as SAMPLE
@@ -50,6 +50,11 @@ window.fetch = (what, how) =>
 
 # Generous, since they are waited out only where something is wrong: a busy machine is no mistake.
 expect.set_options(timeout=30_000)
+
+
+def chromium() -> str | None:
+    """Debian's Chromium: the one that is made to run without a screen, or else the whole."""
+    return shutil.which("chromium-headless-shell") or shutil.which("chromium")
 
 
 def free_port() -> int:
@@ -107,6 +112,7 @@ class Shared:
         self._stack: ExitStack | None = None
         self._server: Server | None = None
         self._browser: Browser | None = None
+        self._contexts: dict[bool, BrowserContext] = {}
 
     @property
     def _open(self) -> ExitStack:
@@ -128,14 +134,28 @@ class Shared:
         """The browser."""
         if self._browser is None:
             playwright = self._open.enter_context(sync_playwright())
-            self._browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
+            self._browser = playwright.chromium.launch(executable_path=chromium(), args=FLAGS)
             self._open.callback(self._browser.close)
         return self._browser
+
+    def context(self, checks: bool) -> BrowserContext:
+        """Where pages are opened, which remembers the files of all of them; whether they count what the program notices."""
+        if checks not in self._contexts:
+            # A page that plays keeps changing its figures: reduced motion starts it paused.
+            context = self.browser().new_context(
+                viewport={"width": 1280, "height": 800}, reduced_motion="reduce", accept_downloads=True
+            )
+            context.set_default_timeout(60_000)
+            context.set_default_navigation_timeout(120_000)
+            if not checks:
+                context.add_init_script(UNCHECKED)
+            self._contexts[checks] = context
+        return self._contexts[checks]
 
     def close(self) -> None:
         """End both."""
         if self._stack is not None:
-            stack, self._stack, self._server, self._browser = self._stack, None, None, None
+            stack, self._stack, self._server, self._browser, self._contexts = self._stack, None, None, None, {}
             stack.close()
 
 
@@ -174,20 +194,20 @@ class BrowserTest(unittest.TestCase):
         cls.quay = SAMPLE if cls.alone else ""
 
     def setUp(self) -> None:
-        # A page that plays keeps changing its figures: reduced motion starts it paused.
-        context = self.browser.new_context(
-            viewport={"width": 1280, "height": 800}, reduced_motion="reduce", accept_downloads=True
-        )
-        self.addCleanup(context.close)
-        if not self.checks:
-            context.add_init_script(UNCHECKED)
-        context.set_default_timeout(60_000)
-        context.set_default_navigation_timeout(120_000)
+        context = SHARED.context(self.checks)
         self.page = context.new_page()
+        self.addCleanup(self._forget, context)
         self.problems: list[str] = []
         self.page.on("pageerror", lambda error: self.problems.append(str(error)))
         self.page.on("console", lambda m: self.problems.append(m.text) if "Content Security Policy" in m.text else None)
         self.addCleanup(lambda: self.assertEqual(self.problems, []))
+
+    def _forget(self, context: BrowserContext) -> None:
+        """Close what pages are left, and forget what they have kept for themselves."""
+        for page in context.pages:
+            if page.url.startswith("http"):
+                page.evaluate("localStorage.clear()")
+            page.close()
 
     def address(self, path: str) -> str:
         """The address of a page; of the sample project, those of the class's own copy of it."""

@@ -206,6 +206,8 @@ class Hands(BrowserTest):
 
 
 class Mistakes(BrowserTest):
+    alone = True
+
     def test_a_mistake_is_told_at_its_field_and_nothing_is_lost(self) -> None:
         page = self.new_scene("Mistakes")
         layer = self.add_layer("Star")

@@ -10,11 +10,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from jaunty_lever.core.arrangements.order import Measure, order_of
-from jaunty_lever.core.arrangements.places import Places, gap_of_span, grid_of, ring_of, row_of
+from jaunty_lever.core.arrangements.places import Places, gap_of_span, grid_of, path_of, ring_of, row_of
 from jaunty_lever.core.document.arrangement import MEASURES
 from jaunty_lever.core.gauges.edges import edge
 from jaunty_lever.core.gauges.sweep import played, swept
 from jaunty_lever.core.gauges.zone import GIVEN, SHAPES, WAYS, distances, nearness, push
+from jaunty_lever.core.geometry.along import track_of
 
 CASES = json.loads((Path(__file__).parent / "element-cases.json").read_text(encoding="utf-8"))
 
@@ -171,3 +172,29 @@ class Laws(unittest.TestCase):
         moved = points + pushed(points, zone, near, force, way, walls=True)
         out = distances(tuple(moved.T), zone["centre"], zone["size"], angle, shape)  # type: ignore[arg-type]
         self.assertTrue((out[near > 0] >= inner - 1e-7).all(), out)
+
+
+class Extents(unittest.TestCase):
+    """What is left of rounding is no extent."""
+
+    def test_copies_along_a_level_path_count_from_one_end_to_the_other(self) -> None:
+        for data, first in (
+            ("M -50 20 L 70 20", (0, 0)),
+            ("M 70 20 L -50 20", (100, 0)),
+            ("M 20 -50 L 20 70", (0, 0)),
+            ("M 0.1 0.2 L 0.7 0.2", (0, 0)),
+        ):
+            places = path_of(9, [track_of(data)], np.zeros(1, dtype=np.int64), 0.0, 1.0, False)
+            for measure in ("diagonal", "square", "round"):
+                self.assertEqual(order_of(places, measure, first).rank[0].tolist(), list(range(9)), (data, measure))
+
+    def test_a_row_counts_by_its_place(self) -> None:
+        for gap in ((0, 60), (0, -60), (1e-12, 60)):
+            down = row_of(5, gap)
+            self.assertEqual(order_of(down, "rows").rank[0].tolist(), [0, 1, 2, 3, 4], gap)
+            self.assertEqual(order_of(down, "columns").rank[0].tolist(), [0] * 5, gap)
+            self.assertEqual(order_of(down, "diagonal", (50, 50)).rank[0].tolist(), [2, 1, 0, 1, 2], gap)
+        for gap in ((60, 0), (-60, 0), (60, 30), (0, 0)):
+            self.assertEqual(order_of(row_of(5, gap), "columns").rank[0].tolist(), [0, 1, 2, 3, 4], gap)
+        self.assertEqual(order_of(row_of(5, (60, 1e-12)), "rows").rank[0].tolist(), [0] * 5)
+        self.assertEqual(order_of(row_of(5, (60, 30)), "diagonal").rank[0].tolist(), [0, 1, 2, 3, 4])

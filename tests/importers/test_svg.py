@@ -2,7 +2,6 @@
 
 import base64
 import io
-import shutil
 import threading
 import unittest
 from http.server import BaseHTTPRequestHandler, HTTPServer
@@ -11,7 +10,7 @@ from typing import Any, ClassVar
 
 import numpy as np
 from PIL import Image
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page
 
 import jaunty_lever
 from jaunty_lever.core.document.scene import Project
@@ -19,7 +18,7 @@ from jaunty_lever.demo import demo_project
 from jaunty_lever.formats import project_file, svg
 from jaunty_lever.formats.open_json import BadFile
 from jaunty_lever.importers import Brought, importer_for
-from tests.browser.harness import FLAGS
+from tests.browser.harness import SHARED
 from tests.exporters.taken_out import Pixels, drawn, taken_out
 
 FOLDER = Path(__file__).parent / "drawings"
@@ -75,10 +74,8 @@ class Compared(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls) -> None:
-        playwright = cls.enterClassContext(sync_playwright())
-        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
-        cls.addClassCleanup(browser.close)
-        cls.page = browser.new_page()
+        cls.page = SHARED.browser().new_page()
+        cls.addClassCleanup(cls.page.close)
         letters = Path(jaunty_lever.__file__).parent / "web/static/fonts/instrument-sans-latin.woff2"
         cls.font = base64.b64encode(letters.read_bytes()).decode()
 

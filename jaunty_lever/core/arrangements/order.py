@@ -89,26 +89,38 @@ def _distances(
     if measure == "shuffled":
         return _shuffled(count, seed)[None, :]
     if measure == "round":
-        x, y = (_from(line, there, share)[0] for line, share in zip(places.plan, (across, down), strict=True))
+        ends = (_ends(*np.broadcast_arrays(line, there)) for line in places.plan)
+        x, y = (
+            line - (least + share * (most - least))
+            for line, (least, most), share in zip(places.plan, ends, (across, down), strict=True)
+        )
         return np.asarray(np.hypot(x, y))
     if places.columns.any() and places.rows.any():
-        aside = places.col - across * (places.columns[:, None] - 1)
-        below = places.row - down * (places.rows[:, None] - 1)
+        # In a single column all are as near, whatever its copies are called.
+        columns, rows = places.columns[:, None], places.rows[:, None]
+        aside = np.where(columns > 1, places.col - across * (columns - 1), 0.0)
+        below = np.where(rows > 1, places.row - down * (rows - 1), 0.0)
     else:
         # Where there are no columns and rows, the place over the extent stands in.
-        (aside, wide), (below, high) = (
-            _from(line, there, share) for line, share in zip(places.plan, (across, down), strict=True)
-        )
-        aside, below = (part / np.where(extent > 0, extent, 1.0) for part, extent in ((aside, wide), (below, high)))
+        (x, wide), (y, high) = shares_of(places.plan, there)
+        aside, below = np.where(wide, x - across, 0.0), np.where(high, y - down, 0.0)
     aside, below = np.broadcast_arrays(np.abs(aside), np.abs(below))
     made = {"columns": aside, "rows": below, "diagonal": aside + below, "square": np.maximum(aside, below)}
     return np.asarray(made[measure])
 
 
-def _from(line: Floats, there: NDArray[np.bool_], share: Floats) -> tuple[Floats, Floats]:
-    """How far places lie from a share of their extent along one axis, and that extent."""
-    least, most = _ends(*np.broadcast_arrays(line, there))
-    return np.asarray(line - (least + share * (most - least))), most - least
+def shares_of(
+    plan: tuple[Floats, Floats], there: NDArray[np.bool_]
+) -> tuple[tuple[Floats, NDArray[np.bool_]], tuple[Floats, NDArray[np.bool_]]]:
+    """Places (states or 1, n) along two axes, as shares of what those that are there cover; and whether that is any extent,
+    (states, 1). What is left of rounding is none: less than a billionth of the other one, or of a pixel."""
+    ends = [_ends(*np.broadcast_arrays(line, there)) for line in plan]
+    wide, high = (most - least for least, most in ends)
+    made = []
+    for line, (least, _), own, other in ((plan[0], ends[0], wide, high), (plan[1], ends[1], high, wide)):
+        some = np.asarray(own >= _ALIKE * np.maximum(other, 1.0))
+        made.append((np.asarray((line - least) / np.where(some, own, 1.0)), some))
+    return made[0], made[1]
 
 
 def _shuffled(count: int, seed: int) -> Floats:

@@ -17,6 +17,8 @@ from ..kernels.scatter import scattered
 Floats = NDArray[np.float64]
 Counts = NDArray[np.int64]
 
+_NO_EXTENT = 1e-9
+"""Less than this share of the other extent, or of a pixel, is none."""
 FAR = 1e9
 """Further out there is no place: settings that grow beyond all bounds end there."""
 
@@ -81,7 +83,13 @@ def row_of(count: ArrayLike, gap: tuple[ArrayLike, ArrayLike], nearer: ArrayLike
     still = np.zeros((1, number.shape[1]))
     # Adding 0 makes a true 0 of what stands at −0.
     x, y = (steps * _down(g) + 0.0 for g in gap)
-    return Places(x, y, still, still, number, counts, counts, np.ones(1, dtype=np.int64), _depths(steps, nearer))
+    # One that runs across has columns, one that runs down has rows; what is left of rounding is no way at all.
+    across, down = (np.abs(_down(g))[:, 0] for g in gap)
+    runs_down = down >= _NO_EXTENT * np.maximum(across, 1.0)
+    runs_across = (across >= _NO_EXTENT * np.maximum(down, 1.0)) | ~runs_down
+    columns, rows = np.where(runs_across, counts, 1), np.where(runs_down, counts, 1)
+    row = np.where(runs_down[:, None], number, 0.0) if runs_down.any() else still
+    return Places(x, y, still, row, number, counts, columns, rows, _depths(steps, nearer))
 
 
 def _depths(steps: Floats, nearer: ArrayLike) -> Floats:

@@ -6,6 +6,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
+from ..arrangements.order import shares_of
+from ..arrangements.places import Places
 from ..document.arrangement import Ground
 from ..document.gauge import (
     EDGES,
@@ -80,7 +82,7 @@ def _known(sampler: "Sampler", array: str, what: str, elements: Elements, sample
     layout = sampler.layouts.at(array, elements, samples)
     places = layout.places
     if what == "height":
-        return 1 - layout.gathered(_shares(places.plan[1], places.count), elements, samples)[..., None]
+        return 1 - layout.gathered(_shares(places)[1], elements, samples)[..., None]
     tables = {
         "place": (places.x, places.y),
         "across": places.across,
@@ -185,18 +187,15 @@ def _picture(
         u, v = (place[..., 0] - left) / wide, (place[..., 1] - top) / high
     else:
         layout = sampler.layouts.at(array, elements, samples)
-        u, v = (layout.gathered(_shares(part, layout.places.count), elements, samples) for part in layout.places.plan)
+        u, v = (layout.gathered(part, elements, samples) for part in _shares(layout.places))
     return brightness_at(brightness(gauge.data, gauge.wide, gauge.high), *np.broadcast_arrays(u, v))
 
 
-def _shares(part: Floats, count: NDArray[np.int64]) -> Floats:
-    """Places (states or 1, n) as shares of what those that are there cover; the middle where that has no width."""
-    there = np.arange(part.shape[1])[None, :] < count[:, None]
-    part = np.broadcast_to(part, (max(len(part), len(there)), part.shape[1]))
-    low = np.where(there, part, np.inf).min(axis=1, initial=np.inf)[:, None]
-    span = np.where(there, part, -np.inf).max(axis=1, initial=-np.inf)[:, None] - low
-    with np.errstate(invalid="ignore"):
-        return np.asarray(np.where(span > 0, (part - low) / np.where(span > 0, span, 1), 0.5))
+def _shares(places: Places) -> tuple[Floats, Floats]:
+    """Places as shares of what those that are there cover, (states or 1, n) each; the middle where that has no extent."""
+    there = np.arange(len(places))[None, :] < places.count[:, None]
+    (x, wide), (y, high) = shares_of(places.plan, there)
+    return np.where(wide, x, 0.5), np.where(high, y, 0.5)
 
 
 def _edge(setting: Setting, kind: int) -> Ease:

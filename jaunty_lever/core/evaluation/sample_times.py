@@ -175,9 +175,7 @@ class SampleTimes:
         outer = self.elements.cut(depth)[0]
         assert outer is not None
         around = {array: then.cut(depth, rows) for array, then in self.around.items() if outer.stands_in(array)}
-        return SampleTimes(
-            self.times, self.grid, outer if rows is None else outer.part(rows), around or None
-        )
+        return SampleTimes(self.times, self.grid, outer if rows is None else outer.part(rows), around or None)
 
     def spread(self, values: Values, asked: "SampleTimes") -> Values:
         """Values worked out for `asked`, these samples reduced, (elements or 1, times or 1, components), as values of these."""
