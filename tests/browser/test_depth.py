@@ -2,7 +2,7 @@
 
 from playwright.sync_api import Locator, expect
 
-from tests.browser.harness import BrowserTest
+from tests.browser.harness import SETTLED, BrowserTest
 
 PICTURE = "bench.scenePixels(Math.floor(bench.state.frame)).reduce((whole, v, k) => (whole * 31 + v) % 1000003, 7)"
 #: What Chromium itself makes of the same transforms in CSS: where the corners of an element are seen.
@@ -95,6 +95,7 @@ class Depth(BrowserTest):
         page.locator("[data-recipe=carousel]").first.click()
         page.get_by_role("button", name="Put it on").click()
         self.until("bench.state.answer.nodes.some(({ channels }) => channels.order)")
+        self.until(SETTLED)
         before = page.evaluate(PICTURE)
         page.get_by_role("button", name="More for Carousel").click()
         page.get_by_role("menuitem", name="Draw what is in it in its order").click()

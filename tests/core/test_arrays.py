@@ -304,7 +304,11 @@ class OverCopies(unittest.TestCase):
         one, half, own = at(0), at(50), at(100)
         np.testing.assert_array_equal(one[..., 0], one[..., 1])
         np.testing.assert_array_equal(one[..., 0], own[..., 0])
-        np.testing.assert_allclose(half[..., 1], (one[..., 1] + own[..., 1]) / 2, atol=1e-9)
+        # Half of each is spread as far as sums of octaves are, by 4 · (1 − √½) times, so that it stays as strong.
+        sum_of_both = (one[..., 1] + own[..., 1]) / 20
+        once = 1.5 * sum_of_both - 0.5 * sum_of_both**3
+        twice, rest = 1.5 * once - 0.5 * once**3, 4 * (1 - np.sqrt(0.5)) - 1
+        np.testing.assert_allclose(half[..., 1], 10 * (once + rest * (twice - once)), atol=1e-9)
 
     def push(self, **fields: Any) -> Scene:
         zone = {

@@ -25,6 +25,8 @@ class Order:
     u: Floats
     rank: NDArray[np.int64]
     most: NDArray[np.int64]
+    closed: NDArray[np.bool_]
+    """Whether they are counted once round what closes, (states or 1, 1): the last stands beside the first."""
 
 
 def order_of(
@@ -45,7 +47,7 @@ def order_of(
     rows = max(len(distance), len(there))
     distance, there = np.broadcast_to(distance, (rows, count)), np.broadcast_to(there, (rows, count))
     if not count:
-        return Order(distance, np.zeros(distance.shape, dtype=np.int64), np.zeros(rows, dtype=np.int64))
+        return Order(distance, np.zeros(distance.shape, dtype=np.int64), np.zeros(rows, dtype=np.int64), places.closed)
     least, most = _ends(distance, there)
     span = most - least
     with np.errstate(invalid="ignore"):
@@ -56,7 +58,8 @@ def order_of(
     if back.any():
         u, rank = np.where(back, 1 - u, u), np.where(back, np.maximum(greatest[:, None] - rank, 0), rank)
         greatest = np.broadcast_to(greatest, len(u))
-    return Order(u, rank, greatest)
+    from_an_end = np.isin(across, (0.0, 1.0)) & (measure == "number")
+    return Order(u, rank, greatest, places.closed & from_an_end)
 
 
 def _ends(line: Floats, there: NDArray[np.bool_]) -> tuple[Floats, Floats]:

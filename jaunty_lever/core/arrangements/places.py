@@ -42,6 +42,8 @@ class Places:
     """Towards the viewer, px."""
     across_x: Floats = field(default_factory=lambda: np.zeros((1, 1)))
     across_y: Floats = field(default_factory=lambda: np.zeros((1, 1)))
+    closed: NDArray[np.bool_] = field(default_factory=lambda: np.zeros((1, 1), dtype=bool))
+    """Whether the last copy stands beside the first, (states or 1, 1)."""
 
     @property
     def across(self) -> tuple[Floats, Floats]:
@@ -150,7 +152,7 @@ def ring_of(
     still = np.zeros((1, number.shape[1]))
     x, y = _down(radius) * np.sin(turn), -_down(radius) * np.cos(turn)
     z = _depths(number - (counts[:, None] - 1) / 2, nearer)
-    return Places(x, y, angle * _down(facing), still, still, counts, _NONE, _NONE, z)
+    return Places(x, y, angle * _down(facing), still, still, counts, _NONE, _NONE, z, closed=np.abs(arc) == 360)
 
 
 def path_of(
@@ -173,7 +175,7 @@ def path_of(
         if mine.any():
             x[mine], y[mine], angle[mine] = track.at(share[mine])
     still = np.zeros((1, number.shape[1]))
-    return Places(x, y, angle * _down(facing), still, still, counts, _NONE, _NONE)
+    return Places(x, y, angle * _down(facing), still, still, counts, _NONE, _NONE, closed=whole)
 
 
 def rails_of(one: Places, other: Places) -> Places:
@@ -182,7 +184,7 @@ def rails_of(one: Places, other: Places) -> Places:
     dx, dy = other.x - one.x, other.y - one.y
     # Turned with the copy, the same way is another in its own coordinates.
     across = (dx * np.cos(turn) + dy * np.sin(turn), dy * np.cos(turn) - dx * np.sin(turn))
-    return Places(one.x, one.y, one.angle, one.row, one.col, one.count, one.columns, one.rows, one.z, *across)
+    return replace(one, across_x=across[0], across_y=across[1])
 
 
 def scatter_of(

@@ -1,7 +1,7 @@
 """Outlines cut into points that lie evenly along them, from corner to corner."""
 
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,6 +30,20 @@ class Cut:
     def count(self) -> int:
         """How many points there are."""
         return len(self.links)
+
+    @cached_property
+    def circles(self) -> Floats:
+        """Of each point: how far round its contour it stands, as a share, −1 where that is open; what share of the whole length
+        that contour is; and which one it is; (outlines, points, 3)."""
+        contour = np.cumsum(self.links[:, 3] == 1) - 1
+        many = int(contour[-1]) + 1 if len(contour) else 0
+        first = np.flatnonzero(self.links[:, 3] == 1)
+        begins = np.concatenate([self.table[:, U, first], np.ones((len(self.table), 1))], axis=1)
+        span = np.diff(begins, axis=1)[:, contour]
+        share = (self.table[:, U] - begins[:, contour]) / np.where(span > 0, span, 1.0)
+        open_ended = np.isin(np.arange(many), contour[self.links[:, 1] < 0])[contour]
+        numbered = np.broadcast_to(contour, share.shape)
+        return np.stack([np.where(open_ended, -1.0, share), span, numbered], axis=-1)
 
     def drawn(self, state: Whole, out_by: Floats, size: Floats, share: Floats, about: Floats) -> Floats:
         """The numbers of the smooth curves through the points, for outlines by their position here, moved outwards by `out_by`

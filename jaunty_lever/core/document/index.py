@@ -13,7 +13,7 @@ from .lever import Lever
 from .model import Model, Route, at_route
 from .modifier import Modifier
 from .parameter import Parameter
-from .references import ALL_KNOWN, bare, known_name
+from .references import ALL_TOLD, bare, known_name
 from .specs import ParameterSpec, specs_of
 
 if TYPE_CHECKING:
@@ -190,7 +190,7 @@ def _array_places(found: Found, layer: ArrayLayer, trail: tuple[tuple[str, str],
 
 
 _OF_COPIES: dict[str, tuple[str, tuple[float, ...]]] = {
-    **{name: (name, rest) for name, rest in ALL_KNOWN.items()},
+    **{name: (name, rest) for name, rest in ALL_TOLD.items()},
     "facing": ("facing", (0.0,)),
     "place": ("place", (0.0, 0.0)),
 }

@@ -27,9 +27,17 @@ VECTORS = {"across": (0.0, 0.0)}
 ALL_KNOWN: dict[str, tuple[float, ...]] = {**{name: (rest,) for name, rest in KNOWN.items()}, **VECTORS}
 """Both, as components."""
 
+CIRCLE = "circle"
+"""How far round what closes a copy stands, as a share, −1 where nothing closes; the share that is of all copies; and which of
+several circles it is. Modifiers ask for it; it is no name of the formula language."""
+ALL_TOLD = {**ALL_KNOWN, CIRCLE: (-1.0, 1.0, 0.0)}
+"""All that an element may be asked for, as components."""
+
 PREFIX, OUTER = "element.", "outer."
 U = "element.u"
 """Where a copy stands along its array's order, 0 to 1."""
+ROUND = PREFIX + CIRCLE
+"""Where it stands on a circle, if its array's order closes."""
 
 Taken = int | Literal["mean", "least", "greatest"]
 WAYS = ("mean", "least", "greatest")
@@ -66,4 +74,4 @@ def known_name(reference: str) -> tuple[str, int] | None:
         if not reference.startswith(PREFIX):
             return None
         rest = reference.removeprefix(PREFIX)
-    return (rest, level) if rest in ALL_KNOWN else None
+    return (rest, level) if rest in ALL_TOLD else None

@@ -12,7 +12,7 @@ from ..document.keys import Value
 from ..document.modifier import Modifier
 from ..document.parameter import Parameter
 from ..document.protocols import Context, Values
-from ..document.references import ALL_KNOWN, OUTER, PREFIX, parted
+from ..document.references import ALL_TOLD, OUTER, PREFIX, parted
 from ..document.specs import Kind, ParameterSpec, numbers, specs_of
 from ..motion.easing import KeyTable
 from .axes import shared_depth
@@ -26,7 +26,7 @@ if TYPE_CHECKING:
 
 
 def _outside(name: str) -> ParameterNode:
-    rest = ALL_KNOWN[name]
+    rest = ALL_TOLD[name]
     value: Value = rest[0] if len(rest) == 1 else rest
     kind: Kind = "number" if len(rest) == 1 else "vector"
     own, spec = Parameter(rest=value), ParameterSpec(kind, value, name, components=len(rest))
@@ -34,7 +34,7 @@ def _outside(name: str) -> ParameterNode:
 
 
 #: What is known of itself by what stands in no array.
-OUTSIDE = {name: _outside(name) for name in ALL_KNOWN}
+OUTSIDE = {name: _outside(name) for name in ALL_TOLD}
 
 
 class Incoming:

@@ -14,6 +14,7 @@ from ..document.index import SceneIndex
 from ..document.layers import ShapeLayer
 from ..document.limits import LEAST_POINTS, MOST_POINTS, MOST_POINTS_OF_COPIES
 from ..document.protocols import Values
+from ..document.references import ALL_TOLD, CIRCLE
 from .cache import Fault
 from .lettering import taken_apart, way_parameters
 from .outlines import outline_names, outlines_of, written
@@ -84,6 +85,16 @@ class Points:
             mine = which == k
             found = np.where(mine, column[np.where(mine, state, 0), number], found)
         return found
+
+    def circles(self, numbers: Whole, at: Whole) -> Values:
+        """On which closed contour points stand, and how far round it: (e, times or 1, 3)."""
+        which, state = self.which.ravel()[at], self.state.ravel()[at]
+        made = np.empty((*np.broadcast_shapes(at.shape, (len(numbers), 1)), 3))
+        made[...] = ALL_TOLD[CIRCLE]
+        for k, one in enumerate(self.cuts):
+            mine, number = which == k, np.minimum(numbers, one.count - 1)[:, None]
+            made = np.where(mine[..., None], one.circles[np.where(mine, state, 0), number], made)
+        return made
 
 
 class Edges:
@@ -157,7 +168,7 @@ class Edges:
             return elements.numbers.astype(np.float64)[:, None, None]
         if what == "across":
             return np.zeros((1, 1, 2))
-        if what not in _COLUMNS and what not in ("n", "facing"):
+        if what not in _COLUMNS and what not in ("n", "facing", CIRCLE):
             return np.zeros((1, 1, 1))
         outer, at = self._outside(layer, samples)
         points = self.points(layer, outer)
@@ -171,6 +182,8 @@ class Edges:
         if what == "facing":
             nx, ny = (points.told(k, elements.numbers, at) for k in (NX, NY))
             return np.asarray(np.rad2deg(np.arctan2(ny, nx))[..., None])
+        if what == CIRCLE:
+            return points.circles(elements.numbers, at)
         return np.stack([points.told(k, elements.numbers, at) for k in _COLUMNS[what]], axis=-1)
 
     def _outside(self, layer: str, samples: SampleTimes) -> tuple[SampleTimes, Whole]:

@@ -26,7 +26,7 @@ from ..document.gauge import (
 from ..document.index import Reading
 from ..document.layers import ArrayLayer
 from ..document.protocols import Values
-from ..document.references import ALL_KNOWN
+from ..document.references import ALL_TOLD, CIRCLE
 from ..document.specs import specs_of
 from ..gauges.column import column_of
 from ..gauges.edges import Ease, edge
@@ -52,7 +52,7 @@ if TYPE_CHECKING:
 Floats = NDArray[np.float64]
 Setting = Callable[[str], Floats]
 
-_RESTS = {**ALL_KNOWN, "place": (0.0, 0.0), "facing": (0.0,)}
+_RESTS = {**ALL_TOLD, "place": (0.0, 0.0), "facing": (0.0,)}
 
 
 def reading(sampler: "Sampler", reads: Reading, samples: SampleTimes) -> Values:
@@ -75,8 +75,11 @@ def _known(sampler: "Sampler", array: str, what: str, elements: Elements, sample
         return np.zeros((1, 1, 1))
     if what == "i":
         return elements.numbers.astype(np.float64)[:, None, None]
-    if what in ("u", "rank"):
+    if what in ("u", "rank", CIRCLE):
         layout, order = sampler.layouts.order(array, None, elements, samples)
+        if what == CIRCLE:
+            share = np.where(order.closed, order.u * (order.most / (order.most + 1.0))[:, None], -1.0)
+            return on_circle(layout.gathered(share, elements, samples))
         table = order.u if what == "u" else order.rank
         return layout.gathered(table, elements, samples)[..., None].astype(np.float64)
     layout = sampler.layouts.at(array, elements, samples)
@@ -93,6 +96,11 @@ def _known(sampler: "Sampler", array: str, what: str, elements: Elements, sample
         tables = (getattr(places, what),)
     parts = [layout.gathered(table, elements, samples) for table in tables]
     return np.stack(np.broadcast_arrays(*parts), axis=-1).astype(np.float64)
+
+
+def on_circle(share: Floats) -> Values:
+    """What those know of a circle that stand on one and the same, by how far round it (…), −1 for none; (…, 3)."""
+    return np.stack([share, np.ones(share.shape), np.zeros(share.shape)], axis=-1)
 
 
 def _gauge(sampler: "Sampler", array: str, gauge: Gauge, elements: Elements | None, samples: SampleTimes) -> Values:

@@ -262,7 +262,10 @@ def _spread(made: Places, state: Whole, shape: tuple[int, ...]) -> Places:
 def _either(mine: NDArray[np.bool_], one: Order, other: Order) -> Order:
     across = mine[:, None]
     return Order(
-        np.where(across, one.u, other.u), np.where(across, one.rank, other.rank), np.where(mine, one.most, other.most)
+        np.where(across, one.u, other.u),
+        np.where(across, one.rank, other.rank),
+        np.where(mine, one.most, other.most),
+        np.where(across, one.closed, other.closed),
     )
 
 

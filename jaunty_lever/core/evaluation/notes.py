@@ -8,6 +8,7 @@ from ..document.notes import Note
 from ..document.parameter import Parameter
 from ..document.protocols import KeyedLike, Values
 from ..document.quantity import with_unit
+from ..document.references import CIRCLE
 from ..document.specs import specs_of
 from . import trains
 from .sample_times import SampleTimes
@@ -44,6 +45,11 @@ class _Seen:
 
     def said(self, value: float) -> str:
         return with_unit(value, self.spec.unit)
+
+    def closes(self) -> bool:
+        arrays = self._sampler.index.arrays_of(self._node)
+        circle = None if not arrays else self._sampler.track(f"{arrays[-1]}.{CIRCLE}", self._samples)
+        return circle is not None and bool(circle[0, 0] >= 0)
 
     def train(self) -> tuple[str, ...]:
         return trains.told(self._sampler, self._node.id)

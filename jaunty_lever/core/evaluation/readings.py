@@ -9,7 +9,7 @@ from ..document.index import ParameterNode, Reading, SceneIndex, parameters_of
 from ..document.layers import ArrayLayer
 from ..document.modifier import Modifier
 from ..document.parameter import stands_out
-from ..document.references import Taken, parted
+from ..document.references import CIRCLE, Taken, parted
 from ..document.specs import specs_of
 from .edges import edged, point_parameters, points_written
 from .lettering import LAYS, text_in
@@ -110,7 +110,7 @@ def firmly_needed(index: SceneIndex, reads: Reading) -> Iterator[str]:
         yield from (f"{layer.id}.arrangement.{n}" for n in specs_of(type(layer.arrangement)) if n in _COUNTS)
         return
     yield from arrangement_parameters(index, layer)
-    if what in ("u", "rank"):
+    if what in ("u", "rank", CIRCLE):
         yield from (f"{layer.id}.order.{name}" for name in specs_of(Order))
 
 

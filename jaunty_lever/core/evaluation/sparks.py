@@ -15,6 +15,7 @@ from ..document.arrangement import Emitter, leads_out
 from ..document.layers import ArrayLayer
 from ..document.limits import MOST_SPARKS
 from ..document.protocols import Values
+from ..document.references import ALL_TOLD, CIRCLE
 from ..document.specs import specs_of
 from ..kernels.flight import fly, headed
 from ..kernels.parallel import over
@@ -79,6 +80,8 @@ class Sparks:
         assert elements is not None
         if what == "i":
             return elements.numbers.astype(np.float64)[:, None, None]
+        if what == CIRCLE:
+            return np.array([[ALL_TOLD[CIRCLE]]])
         if what in ("rank", "row", "col", "height", "across"):
             return np.zeros((1, 1, 2 if what == "across" else 1))
         if what == "n":

@@ -1,5 +1,5 @@
-"""The kernels behind Wiggle for many copies: those that wander at the same moments, and those that pass over from one noise to
-another."""
+"""The kernels behind Wiggle for many copies: those that wander at the same moments, and those that stand between several
+noises."""
 
 import numpy as np
 
@@ -131,51 +131,58 @@ def together(
 
 
 @kernel
-def passed_over(
-    first: int, last: int, each: int, share: Floats, above: Floats, base: Floats, gain: Floats, out: Floats
-) -> None:
-    """out[i] = base + gain · (out[i] led to above[i] by the share of its copy); each copy has `each` samples, side by side."""
-    sb, sg = base.size > 1, gain.size > 1
-    for i in range(first, last):
-        n = out[i] + share[i // each] * (above[i] - out[i])
-        out[i] = base[i * sb] + gain[i * sg] * n
-
-
-@kernel
-def _passing(low: Floats, high: Floats, much: float, base: Floats, gain: float, out: Floats) -> None:
-    for j in range(len(out)):
-        out[j] = base[j] + gain * (low[j] + much * (high[j] - low[j]))
-
-
-@kernel
 def between(
     first: int,
     last: int,
     table: Floats,
-    below: Whole,
-    above: Whole,
-    share: Floats,
+    nodes: Whole,
+    weights: Floats,
+    sign: float,
     base: Floats,
     gain: Floats,
     out: Floats,
 ) -> None:
-    """out[i] = base + gain · (one row of the table led to another by the share of the copy).
+    """out[i] = base + gain · M, M what lies between several noises as strong as each of them and within ±1.
 
-    table (rows, moments) holds noises of whole numbers, each asked for once; below and above (copies,) tell which two of
-    them each copy stands between; out, base and gain (samples,) or (1,), the samples of a copy side by side.
+    table (rows, moments) holds noises; nodes and weights (copies, few) tell between which rows each copy stands, and how much
+    of each it has, together 1. out, base and gain (samples,) or (1,), the samples of a copy side by side. `sign`: 0 for noises
+    to both sides, 1 for those above 0 only, −1 for those below.
+
+    A sum of independent noises is weaker than each, by the root of the sum of the squares of its weights: it is spread as sums
+    of octaves are, which takes it back to its strength and never beyond its ends.
     """
-    each = table.shape[1]
-    sb, sg = base.size > 1, gain.size > 1
+    each, few = table.shape[1], nodes.shape[1]
+    sums = np.empty(each)
     start = first
     while start < last:
         copy = start // each
         stop = min((copy + 1) * each, last)
         ahead, behind = start - copy * each, stop - copy * each
-        low, high = table[below[copy], ahead:behind], table[above[copy], ahead:behind]
-        if sb and not sg:
-            _passing(low, high, share[copy], base[start:stop], gain[0], out[start:stop])
-        else:
-            for j in range(stop - start):
-                i = start + j
-                out[i] = base[i * sb] + gain[i * sg] * (low[j] + share[copy] * (high[j] - low[j]))
+        total, squares = sums[: stop - start], 0.0
+        total[:] = 0.0
+        for k in range(few):
+            much = weights[copy, k]
+            if much > 0.0:
+                squares += much * much
+                noise = table[nodes[copy, k], ahead:behind]
+                for j in range(len(total)):
+                    total[j] += much * noise[j]
+        times = min(4.0 * (1.0 - np.sqrt(squares)), 2.0)
+        if times > 0.0:
+            _spread_between(total, times, sign)
+        put(total, base, gain, start, out[start:stop])
         start = stop
+
+
+@kernel
+def _spread_between(total: Floats, times: float, sign: float) -> None:
+    """Spreads values in −1..1, or those of one side over that side."""
+    whole = int(times)
+    part = times - whole
+    scale, shift = (1.0, 0.0) if sign == 0.0 else (2.0 * sign, -1.0)
+    for j in range(len(total)):
+        x = scale * total[j] + shift
+        for _ in range(whole):
+            x = spread(x)
+        x += part * (spread(x) - x)
+        total[j] = (x - shift) / scale

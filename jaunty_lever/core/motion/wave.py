@@ -7,10 +7,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document.modifier import Modifier
+from ..document.notes import Note
 from ..document.parameter import Parameter, spec
 from ..document.periodicity import Pace, PeriodContext, Periodicity, added, together
-from ..document.protocols import Context, Signal, Values, Words
-from ..document.references import U
+from ..document.protocols import Context, Seen, Signal, Values, Words
+from ..document.quantity import plain_number
+from ..document.references import ROUND, U
 from ..document.specs import ParameterSpec
 from ..kernels.compiled import Floats, kernel
 from ..kernels.cyclic import saw, square, triangle
@@ -102,12 +104,15 @@ class Wave(Modifier):
             return None
         settings = [context.by_copy(name) for name in ("phase", "along", "offset", "amplitude")]
         place = context.by_copy(U) if self.references() else np.zeros((1, 1))
-        if place is None or any(setting is None for setting in settings):
+        circle = context.by_copy(ROUND) if self.references() else np.zeros((1, 1))
+        if place is None or circle is None or any(setting is None for setting in settings):
             return None
         phase, along, offset, amplitude = (np.asarray(setting) for setting in settings)
         turns = np.ascontiguousarray(np.broadcast_to(one.phase("frequency"), one.times.shape))
         context.heed(one)
-        lead = np.broadcast_to(phase + along * place if self.references() else phase, (context.count // len(turns), 1))
+        lead = np.broadcast_to(
+            phase + _ahead(along, place, circle) if self.references() else phase, (context.count // len(turns), 1)
+        )
         out = np.empty((context.components, context.count))
         sizes = (np.ascontiguousarray(np.broadcast_to(part, (len(part), len(out))).T) for part in (offset, amplitude))
         values = np.ascontiguousarray(np.broadcast_to(incoming.values, (len(incoming.values), len(out))).T)
@@ -116,12 +121,15 @@ class Wave(Modifier):
         return out.T
 
     def references(self) -> tuple[str, ...]:
-        return (U,) if self.along.moves or self.along.constant_value != 0 else ()
+        return (U, ROUND) if self.along.moves or self.along.constant_value != 0 else ()
 
     def _start(self, context: Context) -> Values:
         """Where in its swing each row begins, in turns."""
         phase = context.number("phase")
-        return phase + context.number("along") * context.driver(U, None, context.times) if self.references() else phase
+        if not self.references():
+            return phase
+        place, circle = (context.driver(one, None, context.times) for one in (U, ROUND))
+        return phase + _ahead(context.number("along"), place, circle)
 
     def pieces(self, incoming: Signal, context: Context) -> tuple[NDArray[Any], ...]:
         shape = context.choice("shape")
@@ -163,11 +171,36 @@ class Wave(Modifier):
         sign = 1 if kept > 0 else -1
         return {"frequency": Fraction(max(1, round(abs(kept) * float(seconds))) * sign) / seconds}
 
+    def notes(self, seen: Seen) -> tuple[Note, ...]:
+        along = seen.number("along")
+        if not self.references() or not seen.closes():
+            return ()
+        whole = _whole_turns(along[:, :1])
+        if np.array_equal(whole, along[:, :1]):
+            return ()
+        told = plain_number(float(whole[0, 0]))
+        return (
+            Note(
+                f"Its copies close, so that whole turns go round: {told} instead of {plain_number(float(along[0, 0]))}."
+            ),
+        )
+
     def clause(self, words: Words) -> str:
         shape = words.resting("shape")
         way = "" if shape == "sine" else f" as a {shape}"
         said = f"swings by {words.of('amplitude')}, {words.of('frequency')}{way}"
         return said + (f", {words.of('along')} from the first copy to the last" if self.references() else "")
+
+
+def _ahead(along: Values, place: Values, circle: Values) -> Values:
+    """How many turns copies are ahead, (n, 1): along the order; round what closes (see `references.CIRCLE`) in whole turns, so
+    that the last copy goes on into the first."""
+    return np.where(circle[:, :1] >= 0, _whole_turns(along * circle[:, 1:2]) * circle[:, :1], along * place)
+
+
+def _whole_turns(turns: Values) -> Values:
+    """The nearest whole turns, 1 at the least where there are any."""
+    return np.asarray(np.where(turns == 0, 0.0, np.sign(turns) * np.maximum(np.rint(np.abs(turns)), 1.0)))
 
 
 @kernel

@@ -12,7 +12,7 @@ from ..document.modifier import Modifier
 from ..document.parameter import Parameter, spec
 from ..document.periodicity import Pace, PeriodContext, Periodicity, added, together
 from ..document.protocols import Context, Signal, Values, Words
-from ..document.references import U
+from ..document.references import ROUND, U
 from ..document.specs import ParameterSpec
 from ..kernels import wandering, wandering_together
 from ..kernels.compiled import Whole
@@ -57,14 +57,19 @@ def _wander(
     return over(out.size, wandering.wiggle, each, streams, phase, *alone, looked=out[None])
 
 
+_MIDDLE, _BESIDE = (0.37, 0.71), 4096
+"""Where circles have their middle in the plane of noises, and how far apart several of them lie."""
+_PLANE, _ROW = 1 << 40, 1 << 20
+"""Numbers of the noises of that plane: beyond those of any line, row by row."""
+
+
 @dataclass(frozen=True)
 class _Lined:
-    """Copies between noises: those that are needed, which two of them each copy stands between, and how far."""
+    """Copies between noises: those that are needed, which of them each copy stands between, and how much it has of each."""
 
     numbers: Whole
-    below: Whole
-    above: Whole
-    share: Values
+    nodes: Whole
+    weights: Values
 
 
 class Wiggle(Modifier):
@@ -79,7 +84,9 @@ class Wiggle(Modifier):
         "out = in + amplitude × share × N(φ), |N| ≤ 1, φ the integral of the frequency",
         "octaves add N at 2, 4, 8 … times the frequency, each weaker by the persistence, the sum kept within ±1",
         "within: out = low + (high − low) × (N + 1)/2",
-        "along: N over φ and along × u, which passes from one noise over into the next; apart: N of x led to that of y",
+        "along: N over φ and along × u, which passes from one noise over into the next; apart: N of x led to that of y; what lies "
+        "between two noises is as strong as each: their sum, spread as octaves are",
+        "along, where copies close (a whole ring, a closed path or outline): N over φ and a circle as long, which has no seam",
     )
     faults: ClassVar[tuple[str, ...]] = (
         "The frequency is below 0.",
@@ -229,8 +236,7 @@ class Wiggle(Modifier):
                 first = np.empty(context.count)
                 self._component(context, phase, *still, 0, shape, first)
             self._component(context, phase, *still, c, shape, out[c])
-            led = np.where(apart == 1, out[c], first + apart * (out[c] - first))
-            out[c] = column(base, c) + column(gain, c) * led
+            _led(first, out[c], apart, side, column(base, c), column(gain, c))
         context.sound = sound
         return out.T
 
@@ -251,23 +257,25 @@ class Wiggle(Modifier):
         if lined is not None:
             table = np.empty((len(lined.numbers), len(phase)))
             _wander(lined.numbers, *rest[0], *still, *rest[1], table.ravel())
-            lines = (lined.below, lined.above, lined.share, base, gain, out)
-            return over(count, wandering_together.between, table, *lines, looked=out[None])
+            return _between(table, lined.nodes, lined.weights, side, base, gain, out)
         if over_copies != "along" or context.streams is None:
             return _wander(streams, *rest[0], base, gain, *rest[1], out)
         if len(phase) < count:
             rest = (np.tile(phase, count // len(phase)), rate, period), rest[1]
-        place = np.broadcast_to((context.number("along") * context.driver(U, None, context.times))[:, 0], (count,))
+        along, place, circle = (
+            np.broadcast_to(part, (count, part.shape[1]))
+            for part in (context.number("along"), *(context.driver(one, None, context.times) for one in (U, ROUND)))
+        )
         each = count // len(streams)
-        by_copy = place.reshape(len(streams), each)
+        told = np.concatenate([along, place, circle], axis=1).reshape(len(streams), each, -1)
         # A place that stays is asked for once for each copy.
-        rows, each = (by_copy[:, 0], each) if bool((by_copy == by_copy[:, :1]).all()) else (place, 1)
-        whole = np.floor(rows)
-        share = _eased(rows - whole)
-        above = np.empty(count)
-        for number, made in ((whole, out), (whole + 1, above)):
-            over(count, wandering.wiggle, each, number.astype(np.int64), *rest[0], *still, *rest[1], made)
-        return over(count, wandering_together.passed_over, each, share, above, base, gain, out, looked=out[None])
+        rows, each = (told[:, 0], each) if bool((told == told[:, :1]).all()) else (told.reshape(count, -1), 1)
+        numbers, weights = _surrounded(rows[:, 0], rows[:, 1], rows[:, 2:])
+        table = np.empty((numbers.shape[1], count))
+        for k, made in enumerate(table):
+            over(count, wandering.wiggle, each, np.ascontiguousarray(numbers[:, k]), *rest[0], *still, *rest[1], made)
+        nodes = np.arange(len(rows))[:, None] + len(rows) * np.arange(len(table))
+        return _between(table.reshape(-1, each), nodes, weights, side, base, gain, out)
 
     def _moments(self, context: Context) -> Context | None:
         """The moments at which all copies wander alike; None where each has its own, or its own pace."""
@@ -278,19 +286,16 @@ class Wiggle(Modifier):
         """How copies that wander at the same moments stand between the noises of whole numbers, if they stay there."""
         if context.choice("over") != "along":
             return None
-        along, place = context.by_copy("along"), context.by_copy(U)
-        if along is None or place is None:
+        along, place, circle = context.by_copy("along"), context.by_copy(U), context.by_copy(ROUND)
+        if along is None or place is None or circle is None:
             return None
         copies = 1 if context.streams is None else len(context.streams)
-        rows = np.broadcast_to((along * place)[:, 0], (copies,))
-        whole = np.floor(rows)
-        numbers, which = np.unique(np.concatenate([whole, whole + 1]).astype(np.int64), return_inverse=True)
-        # Where hardly two copies share a noise, a table of them saves nothing.
-        return (
-            _Lined(numbers, which[:copies], which[copies:], _eased(rows - whole))
-            if len(numbers) <= max(copies, 2)
-            else None
+        around, weights = _surrounded(
+            np.broadcast_to(along[:, 0], (copies,)), np.broadcast_to(place[:, 0], (copies,)), circle
         )
+        numbers, which = np.unique(around, return_inverse=True)
+        # Where hardly two copies share a noise, a table of them saves nothing.
+        return _Lined(numbers, which.reshape(around.shape), weights) if len(numbers) <= max(copies, 2) else None
 
     def _pace(self, context: Context) -> tuple[Values, Values]:
         frequency, repeat = (np.maximum(context.number(name)[:, 0], 0) for name in ("frequency", "repeat"))
@@ -303,7 +308,7 @@ class Wiggle(Modifier):
         return (np.floor(phase * rate * finest),)
 
     def references(self) -> tuple[str, ...]:
-        return (U,) if self.over.moves or self.over.constant_value == "along" else ()
+        return (U, ROUND) if self.over.moves or self.over.constant_value == "along" else ()
 
     def axes(self, incoming: Axes, taken: Axes) -> Axes:
         alike = not self.over.moves and self.over.constant_value == "alike"
@@ -390,3 +395,49 @@ class Wiggle(Modifier):
 
 def _eased(share: Values) -> Values:
     return np.ascontiguousarray(share * share * (3 - 2 * share))
+
+
+def _surrounded(along: Values, place: Values, circle: Values) -> tuple[Whole, Values]:
+    """The noises, by number, between which copies stand at `along` times their `place` (copies,), and how much each has of
+    which; (copies, 2), or (copies, 4) where some stand on a circle (see `references.CIRCLE`).
+
+    On a line noises stand at whole numbers. A circle as long as the line would be lies in a plane of noises at whole
+    numbers in both directions, so that it closes, and its halves are not alike.
+    """
+    at = along * place
+    below = np.floor(at)
+    share = _eased(at - below)
+    numbers = np.stack([below, below + 1], axis=1).astype(np.int64)
+    weights = np.stack([1 - share, share], axis=1)
+    closed = circle[:, 0] >= 0
+    if not closed.any():
+        return numbers, weights
+    turn, length, which = 2 * np.pi * circle[:, 0], along * circle[:, 1], circle[:, 2]
+    radius = length / (2 * np.pi)
+    x, y = _MIDDLE[0] + which * _BESIDE + radius * np.cos(turn), _MIDDLE[1] + radius * np.sin(turn)
+    left, top = np.floor(x), np.floor(y)
+    right, down = _eased(x - left), _eased(y - top)
+    corners = [_PLANE + (top + r) * _ROW + left + c for r in (0, 1) for c in (0, 1)]
+    much = [(down if r else 1 - down) * (right if c else 1 - right) for r in (0, 1) for c in (0, 1)]
+    round_it = np.stack(np.broadcast_arrays(*corners), axis=1).astype(np.int64)
+    shares = np.stack(np.broadcast_arrays(*much), axis=1)
+    # On a line the two others have no part.
+    numbers, weights = np.concatenate([numbers, numbers], axis=1), np.concatenate([weights, 0 * weights], axis=1)
+    mine = closed[:, None]
+    return np.where(mine, round_it, numbers), np.where(mine, shares, weights)
+
+
+def _between(table: Values, nodes: Whole, weights: Values, side: int, base: Values, gain: Values, out: Values) -> bool:
+    """See `wandering_together.between`; `side`: to which side of 0 the noises lie."""
+    sign = (0.0, 1.0, -1.0)[side]
+    made = (table, np.ascontiguousarray(nodes), np.ascontiguousarray(weights), sign, base, gain, out)
+    return over(out.size, wandering_together.between, *made, looked=out[None])
+
+
+def _led(first: Values, own: Values, apart: Values, side: int, base: Values, gain: Values) -> None:
+    """own (n,) = base + gain times what lies between the first component's noise and its own, the share `apart` (n,) or (1,) of
+    the way."""
+    table, weights = np.stack([first, own]), np.stack([1 - apart, apart], axis=1)
+    each = own.size if len(apart) == 1 else 1
+    nodes = np.arange(len(apart))[:, None] + len(apart) * np.arange(2)
+    _between(table.reshape(-1, each), nodes, weights, side, base, gain, own)
