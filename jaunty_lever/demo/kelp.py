@@ -63,9 +63,9 @@ def _blades(
         made.do("set value", parameter=f"{blade}.edge.{setting}", value=value)
     made.do("set value", parameter=f"{id}-pale.colour", value=PALE[0] if id == "kelp-near" else "#2b6350")
     made.do("set value", parameter=f"{id}-palest.colour", value=PALE[1] if id == "kelp-near" else "#3f7d61")
-    text = f"$Ruffle * height ^ 1.3 * noise(x / 46 + 3 * outer.i, y / 110 + $Current * t, {seed})"
+    text = f"$Ruffle * height ^ 1.3 * noise(x / 46 + 3 * outer.i, y / 110 + $Current * t, 0, {seed})"
     made.do("write formula", parameter=f"{blade}.edge.out", text=text, id=f"{id}-ruffled")
-    sway = f"16 * noise(0.4 * $Current * t + 0.23 * i, 0, {seed + 1})"
+    sway = f"16 * noise(0.4 * $Current * t + 0.23 * i, 0, 0, {seed + 1})"
     made.do("write formula", parameter=f"{blade}.rotation", text=sway, id=f"{id}-sways")
     made.do("repeat layers", layers=[blade], id=id, count=count)
     made.do("change layer", layer=id, name=name)

@@ -6,7 +6,7 @@ from typing import Any
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.document.versions import VERSION
-from jaunty_lever.core.formula.older import upgraded_project
+from jaunty_lever.core.formula.older import project_of_today
 from jaunty_lever.core.soundness import problems
 
 from . import clips, fonts
@@ -39,8 +39,7 @@ def read(content: bytes) -> Project:
 def from_data(data: Any) -> Project:
     """The project in plain data. Raises BadFile."""
     project = validated(data, Project, "project", FORMAT, VERSION)
-    if data["version"] < 2:
-        project = upgraded_project(project)
+    project = project_of_today(project, data["version"])
     found = [one.text for one in islice(problems(project), MOST_PROBLEMS)]
     found += [f"The picture “{one.name or one.id}”: {wrong}" for one in project.pictures if (wrong := problem(one))]
     found += [f"The clip “{one.name or one.id}”: {wrong}" for one in project.clips if (wrong := clips.problem(one))]

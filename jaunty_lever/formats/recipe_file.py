@@ -5,7 +5,7 @@ from typing import Any
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.recipe import Recipe
 from jaunty_lever.core.document.versions import VERSION
-from jaunty_lever.core.formula.older import rewritten, upgraded_texts
+from jaunty_lever.core.formula.older import rewritten, texts_of_today
 from jaunty_lever.core.soundness import recipe_problems, stand_ins
 
 from .open_json import BadFile, load, schema_of, validated, written
@@ -28,10 +28,10 @@ def read(content: bytes) -> Recipe:
 def from_data(data: Any) -> Recipe:
     """The recipe in plain data. Raises BadFile."""
     recipe = validated(data, Recipe, "recipe", FORMAT, VERSION)
-    if data["version"] < 2:
+    if data["version"] < VERSION:
         made, wrong = stand_ins(recipe)
         if made is not None and not wrong:
-            recipe = rewritten(recipe, upgraded_texts(made))
+            recipe = rewritten(recipe, texts_of_today(made, data["version"]))
     found = list(recipe_problems(recipe))
     if found:
         raise BadFile(*found)

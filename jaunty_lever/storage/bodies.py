@@ -13,7 +13,7 @@ from pydantic import ValidationError
 from jaunty_lever.core.document.plain import packed, plain
 from jaunty_lever.core.document.scene import Project, SceneOutline
 from jaunty_lever.core.document.versions import VERSION, of_today
-from jaunty_lever.core.formula.older import upgraded_project
+from jaunty_lever.core.formula.older import project_of_today
 
 MOST_UNPACKED = 1 << 30
 
@@ -91,7 +91,7 @@ def unpack(body: bytes, part: Callable[[str], bytes]) -> Project:
         for one in data.get("tables", ()):
             one["data"] = zlib.decompressobj().decompress(part(one["data"]), MOST_UNPACKED).decode()
         project = Project.model_validate(of_today(data, version))
-        return upgraded_project(project) if version < 2 else project
+        return project_of_today(project, version)
 
 
 def outlines(body: bytes) -> tuple[SceneOutline, ...]:

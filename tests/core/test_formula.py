@@ -132,12 +132,18 @@ class Values(unittest.TestCase):
 
     def test_noise_and_random_keep_their_promises(self) -> None:
         long = np.arange(20_000) / 30
-        one, other = (values(f"noise(t * 3, {seed})", times=long)[:, 0] for seed in (1, 2))
+        one, other = (values(f"noise(t * 3, 0, 0, {seed})", times=long)[:, 0] for seed in (1, 2))
         self.assertLessEqual(np.abs(one).max(), 1)
         self.assertGreater(np.sqrt((one**2).mean()), 0.4)
         self.assertLess(abs(np.corrcoef(one, other)[0, 1]), 0.1)
-        rows = values("noise(t * 3, t / 2, 4)", times=long)[:, 0]
-        self.assertTrue(np.abs(np.diff(rows)).max() < 0.4 and np.abs(rows).max() <= 1)
+        # Coherent in all that it takes, with octaves too: a little further along any of them, nearly the same value.
+        for text in ("noise(t / 20)", "noise(3, t / 20)", "noise(3, 0.4, t / 20)", "noise(t / 20, t / 30, t / 40, 7)"):
+            way = values(text, times=long)[:, 0]
+            self.assertTrue(np.abs(np.diff(way)).max() < 0.02 and np.ptp(way) > 1.2 and np.abs(way).max() <= 1, text)
+        rough, fine = (values(text, times=long)[:, 0] for text in ("fbm(t, 0.5, 0.5, 1)", "fbm(t, 0.5, 0.5, 6, 0.6)"))
+        np.testing.assert_allclose(rough, values("noise(t, 0.5, 0.5)", times=long)[:, 0], atol=1e-12)
+        self.assertGreater(np.abs(np.diff(fine, 2)).mean(), 3 * np.abs(np.diff(rough, 2)).mean())
+        self.assertLessEqual(np.abs(fine).max(), 1)
         even = values("random(f, 9)", times=np.arange(4000) / 30)[:, 0]
         self.assertTrue(0 <= even.min() < 0.01 and 0.99 < even.max() < 1)
         self.assertAlmostEqual(even.mean(), 0.5, delta=0.03)

@@ -8,6 +8,7 @@ import numpy as np
 
 from jaunty_lever.core.document.versions import VERSION, of_today
 from jaunty_lever.core.evaluation.sampler import Sampler
+from jaunty_lever.core.formula.older import seeds_last
 from jaunty_lever.formats import project_file
 from jaunty_lever.formats.open_json import BadFile
 from jaunty_lever.recipes import ready
@@ -15,6 +16,10 @@ from jaunty_lever.storage.bodies import pack, unpack
 
 from .scenes import project, scene
 
+NOISES = (
+    [0.0, 0.4, 1.3, 2.75, 6.1],
+    [-3.0805976417951966, -7.297548517706857, -1.9501770317815468, 5.697280306663084, -1.751992721120414],
+)
 TIMES = np.arange(40) / 20
 
 
@@ -90,6 +95,25 @@ class Kept(unittest.TestCase):
         }
         one = project(scene(array))
         self.assertEqual(unpack(pack(one), lambda _: b""), one)
+
+    def test_noises_of_formulas_keep_their_values(self) -> None:
+        """`noise(x, seed)` and `noise(x, y, seed)` of the fourth version, at points worked out then."""
+        for old, new in (
+            ("noise(t, 3)", "noise(t, 0, 0, 3)"),
+            ("2 * Noise( (t) ,(u + 1) ) + noise(t)", "2 * Noise( (t) , 0, 0,(u + 1) ) + noise(t)"),
+            ("noise(t, t / 2, noise(i, 2)) # noise(1, 2)", "noise(t, t / 2, 0, noise(i, 0, 0, 2)) # noise(1, 2)"),
+            ("noise(t # a, b\n, 3)", "noise(t # a, b\n, 0, 0, 3)"),
+            ("noise(t, ", "noise(t, "),
+            ("noise(t)", "noise(t)"),
+        ):
+            self.assertEqual(seeds_last(old), new)
+        chain = [{"kind": "formula", "id": "f", "text": "noise(t * 1.7, 3) + 10 * noise(t, t / 3, 5)"}]
+        layer = {"kind": "ellipse", "id": "e", "name": "E", "rotation": {"rest": 0, "chain": chain}}
+        data = project_file.as_data(project(scene(layer)))
+        came = project_file.from_data({**data, "version": 4})
+        values = Sampler(came.scenes[0]).sample("e.rotation", NOISES[0])[:, 0]
+        np.testing.assert_allclose(values, NOISES[1], atol=1e-9)
+        self.assertEqual(project_file.read(project_file.write(came).encode()), came)
 
     def test_all_ready_recipes_are_of_today(self) -> None:
         arrays = [recipe.id for recipe in ready().values() if any(layer.kind == "array" for layer in recipe.layers)]

@@ -3,11 +3,12 @@
 1 to 2: percentages became shares in formulas (`core.formula.older` leads these over, once they are a document).
 2 to 3: arrays came; Wiggle's switch that tied components became how far they are apart.
 3 to 4: tables came.
+4 to 5: the noise of formulas became coherent in all that it takes, its seed the fourth (`core.formula.older` again).
 """
 
 from typing import Any
 
-VERSION = 4
+VERSION = 5
 
 
 def of_today(data: Any, version: int) -> Any:

@@ -55,7 +55,7 @@ from .pieces import (
 _ALIKE = {"abs", "min", "max", "clamp", "round", "wrap", "fold"}
 """Functions that make a share of shares."""
 _COMPARED = {"step", "smoothstep"}
-_NEEDS_NUMBERS = {"noise", "random", "text"}
+_NEEDS_NUMBERS = {"noise", "fbm", "random", "text"}
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..kernels.cyclic import each, folds, remaps, rounds, saws, sines, squares, triangles, wraps
-from ..kernels.noise import even_at, noise_at
+from ..kernels.noise import even_at, noise_field
+from ..kernels.parallel import over
 from .format import number_text
 
 Array = NDArray[Any]
@@ -136,21 +137,46 @@ def _square(fault: Report, p: Array, duty: Array | None = None) -> Array:
     return each(squares, p, np.full((1, 1), 0.5) if duty is None else duty)
 
 
-def _noise(fault: Report, x: Array, *more: Array) -> Array:
-    y = more[0] if len(more) == 2 else np.zeros((1, 1))
-    return _grid(noise_at, x, y, more[-1] if more else np.ones((1, 1)))
+_ZERO, _ONE = np.zeros((1, 1)), np.ones((1, 1))
+MOST_OCTAVES = 8
 
 
-def _random(fault: Report, k: Array, seed: Array | None = None) -> Array:
-    return _grid(even_at, np.floor(k), np.zeros((1, 1)), np.ones((1, 1)) if seed is None else seed)
+def _noise(fault: Report, x: Array, y: Array = _ZERO, z: Array = _ZERO, seed: Array = _ONE) -> Array:
+    return _field(x, y, z, _ONE, _ONE, seed)
 
 
-def _grid(kernel: Callable[..., None], *parts: Array) -> Array:
-    whole = np.broadcast_arrays(*parts)
-    x, y, seed = (np.ascontiguousarray(np.clip(part, -1e15, 1e15), dtype=np.float64).ravel() for part in whole)
+def _fbm(
+    fault: Report,
+    x: Array,
+    y: Array = _ZERO,
+    z: Array = _ZERO,
+    octaves: Array = 4 * _ONE,
+    persistence: Array = 0.5 * _ONE,
+) -> Array:
+    """Noises of twice the detail each, added up: the name is that of shaders, for fractional Brownian motion."""
+    fault((octaves < 1) | (octaves > MOST_OCTAVES), f"Octaves go from 1 to {MOST_OCTAVES}")
+    fault((persistence < 0) | (persistence > 1), "The persistence is not between 0 and 1")
+    return _field(x, y, z, np.clip(np.rint(octaves), 1, MOST_OCTAVES), np.clip(persistence, 0, 1), _ONE)
+
+
+def _field(*parts: Array) -> Array:
+    """Coherent noise at x, y, z with octaves, persistence and seed."""
+    whole = np.broadcast_shapes(*(part.shape for part in parts))
+    rows = (
+        np.ascontiguousarray(np.clip(part if part.size == 1 else np.broadcast_to(part, whole), -1e15, 1e15), np.float64)
+        for part in parts
+    )
+    out = np.empty(whole)
+    over(out.size, noise_field, *(row.ravel() for row in rows), out.ravel())
+    return out
+
+
+def _random(fault: Report, k: Array, seed: Array = _ONE) -> Array:
+    whole, seeds = np.broadcast_arrays(np.floor(k), seed)
+    x, own = (np.ascontiguousarray(np.clip(part, -1e15, 1e15), dtype=np.float64).ravel() for part in (whole, seeds))
     out = np.empty(x.size)
-    kernel(x, y, seed, out)
-    return out.reshape(whole[0].shape)
+    even_at(x, np.zeros(1), own, out)
+    return out.reshape(whole.shape)
 
 
 def _length(fault: Report, v: Array) -> Array:
@@ -234,7 +260,26 @@ def _all() -> list[Function]:
         function("tri", "p", "A triangle wave of a phase in turns.", _plain(lambda p: each(triangles, p))),
         function("saw", "p", "A saw wave of a phase in turns.", _plain(lambda p: each(saws, p))),
         function("square", "p, [duty]", "1 for the first part of each turn, else −1.", _square, 1, 2),
-        Function("noise", "x, [y], [seed]", "Smooth random values in −1 to 1.", _noise, "numbers", "number", 1, 3),
+        Function(
+            "noise",
+            "x, [y], [z], [seed]",
+            "Smooth random values in −1 to 1, coherent in all that it takes; another seed, other values.",
+            _noise,
+            "numbers",
+            "number",
+            1,
+            4,
+        ),
+        Function(
+            "fbm",
+            "x, [y], [z], [octaves], [persistence]",
+            "The same with octaves: finer and finer detail, each weaker by the persistence. 4 octaves of 0.5 where not told.",
+            _fbm,
+            "numbers",
+            "number",
+            1,
+            5,
+        ),
         Function(
             "random",
             "k, [seed]",
@@ -278,6 +323,17 @@ def _whole(x: Array, *_: Array) -> list[Array]:
     return [np.floor(x)]
 
 
+def _cells_of_noise(x: Array, y: Array = _ZERO, z: Array = _ZERO, seed: Array = _ONE) -> list[Array]:
+    return [np.floor(x), np.floor(y), np.floor(z), np.trunc(seed)]
+
+
+def _cells_of_octaves(
+    x: Array, y: Array = _ZERO, z: Array = _ZERO, octaves: Array = 4 * _ONE, persistence: Array = _ONE
+) -> list[Array]:
+    finest = 2 ** (np.clip(np.rint(octaves), 1, MOST_OCTAVES) - 1)
+    return [np.floor(x * finest), np.floor(y * finest), np.floor(z * finest), np.rint(octaves)]
+
+
 def _cells(x: Array, low: Array, high: Array) -> list[Array]:
     with np.errstate(all="ignore"):
         return [np.floor((x - low) / (high - low))]
@@ -315,7 +371,8 @@ BRANCHES: dict[str, Callable[..., list[Array]]] = {
     "saw": lambda p: [np.floor(p + 0.5)],
     "square": lambda p, duty=0.5: [np.floor(p), p - np.floor(p) < duty],
     "random": _whole,
-    "noise": _whole,
+    "noise": _cells_of_noise,
+    "fbm": _cells_of_octaves,
     "atan": lambda y, x=1.0: [np.sign(y) * (x < 0)],
     "sqrt": lambda x: [x > 0],
     "hsl": lambda h, *_: [np.floor(h / 30)],

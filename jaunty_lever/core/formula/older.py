@@ -1,9 +1,12 @@
-"""Formulas of the first version of the language, in which a percentage read as a plain number of percent.
+"""Formulas of earlier versions of the language, led over so that nothing changes that they give.
 
-Now a percentage is a share. `$<id>` of one that used to read 57 is written `($<id> / 1%)`, which is 57 to the last bit,
-and a result that filled a field of percent with its fraction is divided by 100%. Nothing that a formula gives changes.
+Up to the fourth version, `noise(x, seed)` and `noise(x, y, seed)` had their seeds last: they are written with the zeros between.
+
+In the first version a percentage read as a plain number of percent. Now it is a share. `$<id>` of one that used to read 57 is written `($<id> / 1%)`, which is 57 to the last bit,
+and a result that filled a field of percent with its fraction is divided by 100%.
 """
 
+import re
 from collections.abc import Callable, Iterator
 from typing import Any
 
@@ -12,6 +15,7 @@ from ..document.model import Model
 from ..document.parameter import Parameter
 from ..document.scene import Project, Scene
 from ..document.specs import ParameterSpec
+from ..document.versions import VERSION
 from .compile import compiled
 from .library import FUNCTIONS
 from .names import Ids
@@ -107,30 +111,73 @@ def _with_brackets(text: str, node: Node) -> tuple[int, int]:
     return first, last
 
 
-def upgraded_scene(scene: Scene) -> Scene:
-    """A scene of the first version as one of the second."""
-    table = upgraded_texts(scene)
-    made: Scene = rewritten(scene, table) if table else scene
-    return made
+def seeds_last(text: str) -> str:
+    """A stored formula of the fourth version as one of the fifth."""
+    try:
+        program = parse(text)
+    except Mistake:
+        return text
+    marks: list[tuple[int, str]] = []
+    for root in [*(step[3] for step in program.steps), program.result]:
+        for node in _nodes(root):
+            if isinstance(node, Call) and node.name.casefold() == "noise" and len(node.parts) in (2, 3):
+                before, seed = node.parts[-2:]
+                marks.append((_after_comma(text, before.end, seed.start), " 0," * (4 - len(node.parts))))
+    return _marked(text, marks)
 
 
-def upgraded_texts(scene: Scene) -> dict[str, str]:
-    """The formulas of a scene that change, by their modifiers' ids."""
+def _after_comma(text: str, first: int, last: int) -> int:
+    """Where the comma between two parts ends; those in comments are none."""
+    between = re.sub("#[^\\n]*", lambda comment: " " * len(comment[0]), text[first:last])
+    return first + between.index(",") + 1
+
+
+def _nodes(node: Node) -> Iterator[Node]:
+    """A node and all in it."""
+    yield node
+    if isinstance(node, At):
+        inner: tuple[Node, ...] = (node.what, node.when)
+    elif isinstance(node, Member):
+        inner = (node.of,)
+    elif isinstance(node, Single):
+        inner = (node.part,)
+    elif isinstance(node, Chain | Vector | Call | Choose):
+        inner = tuple(node.parts)
+    else:
+        inner = ()
+    for part in inner:
+        yield from _nodes(part)
+
+
+def texts_of_today(scene: Scene, version: int) -> dict[str, str]:
+    """The formulas of a scene of an earlier version that change, by their modifiers' ids."""
     parameters, found = scene.index.parameters, {}
     for entry in scene.index.modifiers.values():
         text = getattr(entry.modifier, "text", None)
         if entry.modifier.kind == "formula" and isinstance(text, str):
-            made = upgraded(
-                text, parameters[entry.parameter].spec, lambda i: parameters[i].spec if i in parameters else None
-            )
+            made = text
+            if version < 2:
+                spec = parameters[entry.parameter].spec
+                made = upgraded(made, spec, lambda i: parameters[i].spec if i in parameters else None)
+            if version < 5:
+                made = seeds_last(made)
             if made != text:
                 found[entry.modifier.id] = made
     return found
 
 
-def upgraded_project(project: Project) -> Project:
-    """A project of the first version as one of the second."""
-    return project.changed(scenes=tuple(upgraded_scene(scene) for scene in project.scenes))
+def scene_of_today(scene: Scene, version: int) -> Scene:
+    """A scene of an earlier version as one of today."""
+    table = texts_of_today(scene, version) if version < VERSION else {}
+    made: Scene = rewritten(scene, table) if table else scene
+    return made
+
+
+def project_of_today(project: Project, version: int) -> Project:
+    """A project of an earlier version as one of today."""
+    made = tuple(scene_of_today(scene, version) for scene in project.scenes)
+    same = all(new is old for new, old in zip(made, project.scenes, strict=True))
+    return project if same else project.changed(scenes=made)
 
 
 def rewritten(node: Any, table: dict[str, str]) -> Any:

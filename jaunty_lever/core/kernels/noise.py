@@ -87,28 +87,6 @@ def chance(seed: Integer, stream: Integer, k: Integer) -> float:
     return 0.5 * (even(stream_of(seed, stream, 0), k) + 1.0)
 
 
-@kernel
-def noise_at(x: Floats, y: Floats, seed: Floats, out: Floats) -> None:
-    """out[k] = smooth noise in −1..1 at the point x[k], y[k]; along y = 0 the noise of a line.
-
-    Between the whole rows of y, the noise of the row below passes over into that of the row above.
-    """
-    curve = np.zeros(4)
-    for k in range(len(x)):
-        column, row = np.floor(x[k]), np.floor(y[k])
-        f, g = x[k] - column, y[k] - row
-        total = 0.0
-        for side in range(2):
-            if side == 1 and g == 0.0:
-                break
-            weight = g * g * (3.0 - 2.0 * g)
-            stream = stream_of(np.int64(seed[k]), np.int64(row) + side, 0)
-            cell(stream, column, np.int64(0), SMOOTH, curve)
-            value = spread(curve[0] + f * (curve[1] + f * (curve[2] + f * curve[3])))
-            total += value * (weight if side == 1 else 1.0 - weight)
-        out[k] = min(1.0, max(-1.0, total))
-
-
 @inlined
 def _smooth_at(stream: np.uint64, x: float, curve: Floats) -> float:
     column = np.floor(x)

@@ -28,7 +28,7 @@ _AT_ONCE = 1 << 14
 _OF_COPIES = re.compile(
     rf"(?<![\w.])((?:outer\.)*)({'|'.join(VECTORS)}|(?:{'|'.join(KNOWN)})\b(?!\s*\.))", re.IGNORECASE
 )
-_TIMELY = re.compile(r"\b(t|f|noise|random)\b", re.IGNORECASE)
+_TIMELY = re.compile(r"\b(t|f|noise|fbm|random)\b", re.IGNORECASE)
 
 
 def _plain(text: str) -> str:
