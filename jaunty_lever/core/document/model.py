@@ -11,6 +11,20 @@ class Model(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, ignored_types=(cached_property,))
 
+    def __eq__(self, other: object) -> bool:
+        """Whether all fields are equal. What has been derived from them, and is kept beside them, may hold arrays, which have
+        no say."""
+        if self is other:
+            return True
+        if type(self) is not type(other):
+            return NotImplemented
+        mine, theirs = self.__dict__, other.__dict__
+        return all(mine[n] is theirs[n] or mine[n] == theirs[n] for n in type(self).model_fields)
+
+    def __hash__(self) -> int:
+        own = self.__dict__
+        return hash((type(self), *(own[name] for name in type(self).model_fields)))
+
     def changed(self, **updates: Any) -> Self:
         """A copy with some fields replaced; values derived from the old fields are forgotten."""
         # What model_copy does, without looking for parts that no document node has: edits make thousands of copies.

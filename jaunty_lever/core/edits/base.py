@@ -11,6 +11,7 @@ from ..document.index import ModifierNode, ParameterNode
 from ..document.layers import ClipLayer, PictureLayer
 from ..document.lever import Lever
 from ..document.model import Model, with_route
+from ..document.references import bare
 from ..document.scene import Project, Scene
 from ..document.tables import Table, picture_key
 from ..evaluation.graph import circle, out_of_reach
@@ -174,7 +175,7 @@ def barred_to(scene: Scene, parameter: str) -> Callable[[str], str | None]:
 
     def why(driver: str) -> str | None:
         index = scene.index
-        node, target = index.parameters[parameter], index.target(driver)
+        node, target = index.parameters[parameter], index.target(bare(driver))
         far = out_of_reach(index, node, driver)
         if far and target is not None:
             return f"{target.label} cannot be listened to from here: {far}."

@@ -12,7 +12,7 @@ from ..document.keys import Value
 from ..document.modifier import Modifier
 from ..document.parameter import Parameter
 from ..document.protocols import Context, Values
-from ..document.references import ALL_TOLD, OUTER, PREFIX, parted
+from ..document.references import ALL_TOLD, OUTER, PREFIX, parted, said
 from ..document.specs import Kind, ParameterSpec, numbers, specs_of
 from ..motion.easing import KeyTable
 from .axes import shared_depth
@@ -161,7 +161,11 @@ class ModifierContext:
 
     def spec_of(self, reference: str) -> ParameterSpec | None:
         node = self._heard(reference)
-        return node.spec if node else None
+        return node.spec if node and not self._alone(node, reference) else None
+
+    def _alone(self, node: ParameterNode, reference: str) -> bool:
+        """Whether a value that has no copies is to be taken as one of them, or their mean."""
+        return parted(reference)[1] is not None and not self.sampler.index.arrays_of(node)
 
     def _heard(self, reference: str) -> ParameterNode | None:
         """What a reference of this modifier means; a copy that stands in no array knows nothing but what holds there."""
@@ -230,6 +234,10 @@ class ModifierContext:
         node = self._heard(reference)
         if node is None:
             self.fault(np.array([True]), "What it follows is no longer there")
+            return np.zeros((1, self.components))
+        if self._alone(node, reference):
+            told = f"{node.spec.label} is one value: it has no copies of which {said(parted(reference)[1] or 0)} could be taken"
+            self.fault(np.array([True]), told)
             return np.zeros((1, self.components))
         own = self.samples
         samples = own if times is own.rows else own.at(worked_out(times, self.fps))

@@ -41,7 +41,9 @@ class Ids:
             raise Mistake(f"There is no {_called(node)}.", node.start, node.end)
         spec = self._spec_of(bound.id)
         if spec is None:
-            raise Mistake("What stood here has been deleted.", node.start, node.end)
+            alone = "@" in bound.id
+            told = "This has no copies, of which one or their mean could be taken" if alone else "What stood here has been deleted"
+            raise Mistake(f"{told}.", node.start, node.end)
         return Found(bound.id, spec, _only(spec, names))
 
     def near(self, name: str) -> list[str]:

@@ -1,0 +1,107 @@
+"""What is accepted can be worked out: no edit after which asking for values falls over."""
+
+import unittest
+from typing import Any
+
+import numpy as np
+
+from jaunty_lever.core.checks.formulas import mistakes
+from jaunty_lever.core.display.display_list import display_list
+from jaunty_lever.core.document.clips import Timing
+from jaunty_lever.core.document.model import Model
+from jaunty_lever.core.document.scene import Project
+from jaunty_lever.core.edits import Refused
+from jaunty_lever.core.evaluation.sample_times import SampleTimes
+from jaunty_lever.core.evaluation.sampler import Sampler
+from jaunty_lever.demo import demo_project
+from jaunty_lever.formats import project_file
+from tests.core.scenes import apply, project, scene
+
+TAKEN = ("mean(X.rotation)", "copy(3, X.rotation)", "least(X.position).x", "greatest(X.rotation)")
+
+
+def drawn(one: Project) -> Sampler:
+    """A sampler that has drawn the first scene."""
+    sampler = Sampler(one.scenes[0])
+    display_list(sampler, SampleTimes.frames(30, 0, 3))
+    return sampler
+
+
+def array(*layers: dict[str, Any], **fields: Any) -> dict[str, Any]:
+    return {
+        "kind": "array", "id": "a", "name": "A", "layers": list(layers), "arrangement": {"kind": "row", "count": 4}, **fields
+    }  # fmt: skip
+
+
+class Taken(unittest.TestCase):
+    """A value of copies as one, of what has no copies."""
+
+    def test_it_is_a_mistake_that_is_told_and_stays_local(self) -> None:
+        for text in TAKEN:
+            one = project(scene({"rotation": 7}, {"name": "X"}))
+            one = apply(one, "write formula", parameter="layer0.rotation", text=text)
+            sampler = drawn(one)
+            self.assertEqual(sampler.sample("layer0.rotation", 0.0)[0], 7)
+            (wrong,) = mistakes(one.scenes[0])
+            self.assertIn("it is one value already", wrong.mistake.message)
+            self.assertEqual(project_file.read(project_file.write(one).encode()), one)
+
+    def test_also_when_its_array_is_left_and_the_layer_renamed(self) -> None:
+        for text in TAKEN:
+            inner = {"kind": "ellipse", "id": "x", "name": "X", "rotation": 30, "position": [5, 0]}
+            one = project(scene(array(inner), {"rotation": 7}))
+            one = apply(one, "write formula", parameter="layer1.rotation", text=text)
+            self.assertNotEqual(drawn(one).sample("layer1.rotation", 0.0)[0], 7)
+            out = apply(one, "arrange layer", layer="x", parent=None, position=0)
+            for here in (out, apply(out, "change layer", layer="x", name="Other")):
+                self.assertEqual(drawn(here).sample("layer1.rotation", 0.0)[0], 7, text)
+                self.assertEqual(len(list(mistakes(here.scenes[0]))), 1)
+
+    def test_a_link_that_takes_one_of_many_keeps_its_array(self) -> None:
+        inner = {"kind": "ellipse", "id": "x", "name": "X", "rotation": 30}
+        one = project(scene(array(inner), {"rotation": 7}))
+        one = apply(one, "link to", parameter="layer1.rotation", driver="x.rotation@mean")
+        self.assertEqual(drawn(one).sample("layer1.rotation", 0.0)[0], 30)
+        with self.assertRaisesRegex(Refused, "it is one value already"):
+            apply(one, "arrange layer", layer="x", parent=None, position=0)
+        # What came by another way is a fault of its own.
+        layers = (
+            one.scenes[0].layers[0].changed(layers=()),
+            *one.scenes[0].layers[1:],
+            one.scenes[0].layers[0].layers[0],
+        )
+        sampler = drawn(one.changed(scenes=(one.scenes[0].changed(layers=layers),)))
+        self.assertEqual(sampler.sample("layer1.rotation", 0.0)[0], 7)
+        self.assertIn("no copies", next(iter(sampler.faults.values())).message)
+
+
+class Compared(unittest.TestCase):
+    """Documents are compared by what they say, whatever has been worked out from them."""
+
+    def test_arrays_kept_beside_fields_have_no_say(self) -> None:
+        one, other = (Timing(tick=0.04, runs=((3, 1), (2, 2))) for _ in range(2))
+        self.assertEqual((one.begins.tolist(), other.begins.tolist()), ([0, 0.04, 0.08, 0.12, 0.2],) * 2)
+        self.assertTrue(one == other and hash(one) == hash(other))
+        self.assertNotEqual(one, Timing(tick=0.05, runs=one.runs))
+
+    def test_every_model_of_the_sample_project_can_be_compared_after_it_was_drawn(self) -> None:
+        one, other = demo_project(), project_file.read(project_file.write(demo_project()).encode())
+        for whole in (one, other):
+            for here in whole.scenes:
+                display_list(Sampler(here), SampleTimes.frames(here.fps, 0, 2))
+        kinds = set()
+
+        def walked(a: Any, b: Any) -> None:
+            if isinstance(a, Model):
+                kinds.add(type(a))
+                self.assertTrue(a == b, type(a))
+                for name in type(a).model_fields:
+                    walked(getattr(a, name), getattr(b, name))
+            elif isinstance(a, tuple):
+                for part, own in zip(a, b, strict=True):
+                    walked(part, own)
+
+        walked(one, other)
+        self.assertGreater(len(kinds), 40)
+        self.assertFalse(one == other.changed(name="Other"))
+        self.assertTrue(np.all([hash(layer) is not None for layer in one.scenes[0].levers]))
