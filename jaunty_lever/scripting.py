@@ -10,18 +10,20 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import TypeAdapter
+from pydantic import TypeAdapter, ValidationError
 
 from jaunty_lever.core.display.display_list import display_list
 from jaunty_lever.core.document.index import ParameterNode
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits import AnyEdit, Refused
+from jaunty_lever.core.edits.base import misfit_of
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.taking import inside
 from jaunty_lever.drawing.frames import Look, pixels
 from jaunty_lever.exporters import EXPORTERS, Source, read_options
 from jaunty_lever.formats import project_file, table_file
+from jaunty_lever.formats.kept_parts import part_problems
 from jaunty_lever.importers.into import Where as Into
 from jaunty_lever.importers.into import taken_in
 from jaunty_lever.rendering.batch import BATCH, asked
@@ -72,10 +74,14 @@ class OpenProject:
 
         Raises Refused when it makes no sense; then nothing has changed.
         """
-        made = _EDIT.validate_python(edit)
-        said = made.label(self.project)
-        self.project = made.apply(self.project)
-        return said
+        try:
+            made = _EDIT.validate_python(edit)
+        except ValidationError as error:
+            raise misfit_of(error.errors()) from None
+        for wrong in part_problems(made):
+            raise Refused(wrong)
+        before, self.project = self.project, made.apply(self.project)
+        return made.label(before)
 
     @property
     def tables(self) -> dict[str, list[dict[str, str]]]:
@@ -227,7 +233,8 @@ class Value:
     def sample(self, frames: Frames = None) -> Floats:
         """The value at frames (whole or not; all of the scene when left out): (frames, components).
 
-        For a value of many copies (copies, frames, components); without the last axis for one component.
+        For a value of many copies (copies, frames, components), for one of an emitter's sparks (sparks, frames,
+        components) with NaN where a spark is not alive, in the order of `sparks`; without the last axis for one component.
         Raises TypeError for a text: `texts` gives those.
         """
         node, scene = self._node, self._owner.scene
@@ -239,8 +246,37 @@ class Value:
         made = sampler.evaluate(node.id, where)
         shape = (where.shape if many else (1, samples.shape[1]), node.spec.components)
         whole: Floats = np.array(np.broadcast_to(made, (*shape[0], shape[1])))
+        if where.elements is not None and where.elements.when is not None:
+            _, rows = self._flock(where)
+            by_spark = np.full((int(rows.max(initial=-1)) + 1, samples.shape[1], shape[1]), np.nan)
+            by_spark[rows, where.elements.when] = whole[:, 0]
+            whole = by_spark
         values = whole if many else whole[0]
         return values if self.component is None else values[..., self.component]
+
+    def sparks(self, frames: Frames = None) -> tuple[NDArray[np.int64], Floats]:
+        """Of an emitter's value: the number of each spark that is alive at some of the frames, in the order in which `sample`
+        has them, and when it is born, in seconds. Raises TypeError for a value of anything else."""
+        node, scene = self._node, self._owner.scene
+        arrays = scene.index.arrays_of(node)
+        where = inside(Sampler(scene), node.id, self._samples(frames)) if arrays else None
+        if where is None or where.elements is None or where.elements.when is None:
+            raise TypeError(f"{self.name} is no value of sparks.")
+        numbers, rows = self._flock(where)
+        sampler = Sampler(scene)
+        age = sampler.evaluate(f"{arrays[-1]}.age", where.outside(arrays[-1]))[:, 0, 0]
+        born = np.empty(len(numbers))
+        born[rows] = where.outside(arrays[-1]).times[:, 0] - age
+        return numbers, born
+
+    @staticmethod
+    def _flock(where: SampleTimes) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """The numbers of the sparks in pairs of spark and moment, and which of them each pair is of."""
+        assert where.elements is not None
+        parents = where.elements.parents
+        around = np.zeros(len(where.elements), dtype=np.int64) if parents is None else parents
+        sparks, rows = np.unique(np.stack([around, where.elements.numbers]), axis=1, return_inverse=True)
+        return sparks[1], rows.ravel()
 
     def texts(self, frames: Frames = None) -> list[str]:
         """A text at frames."""
@@ -254,7 +290,16 @@ class Value:
         return SampleTimes(np.ascontiguousarray(asked / scene.fps, dtype=np.float64))
 
     def set(self, value: Any, *, frame: int | None = None) -> str:
-        """Set the resting value, or with `frame` a key there; what was done, in words. Raises Refused."""
+        """Set the resting value, or with `frame` a key there; what was done, in words. Raises Refused.
+
+        A text that begins with “=” is a formula, as in a field: `scene["Boat/rotation"].set("= 20 * noise(t)")`.
+        """
+        if isinstance(value, str) and self._node.spec.kind != "text" and value.lstrip().startswith("="):
+            if self.component is not None:
+                raise Refused(f"A formula is of all of {self.name}: write (x, y), and base.x for what stays.", self.id)
+            if frame is not None:
+                raise Refused("A formula holds at all frames; leave the frame out.", self.id)
+            return self._owner.apply(kind="write formula", parameter=self.id, text=value)
         given: dict[str, Any] = (
             {"text": value} if isinstance(value, str) and self._node.spec.kind != "text" else {"value": value}
         )

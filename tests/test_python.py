@@ -78,3 +78,39 @@ class Values(unittest.TestCase):
         self.assertIn("Did you mean", str(caught.exception))
         with self.assertRaises(KeyError):
             opened["Nowhere"]
+
+    def test_formulas_are_set_as_fields_take_them(self) -> None:
+        opened = OpenProject(project(scene({"position": (10, 20)})))
+        one = opened["Test"]
+        one["Layer 0/rotation"].set("= 20 * t")
+        np.testing.assert_allclose(one["Layer 0/rotation"].sample([0, 30])[:, 0], [0, 20])
+        with self.assertRaisesRegex(Refused, "write \\(x, y\\)"):
+            one["Layer 0/position.x"].set("= 3")
+
+    def test_whatever_does_not_fit_is_refused(self) -> None:
+        opened = OpenProject(project(scene({})))
+        font = {"id": "font-1", "name": "False", "data": "AAAA"}
+        for edit in (
+            {"kind": "nonsense"},
+            {"kind": "set value", "scene": "s"},
+            {"kind": "set value", "scene": "s", "parameter": "layer0.rotation", "value": "ten"},
+            {"kind": "add font", "font": font},
+        ):
+            with self.assertRaises(Refused):
+                opened.apply(**edit)
+
+    def test_values_of_sparks_have_a_row_for_each_spark(self) -> None:
+        dot = {"kind": "ellipse", "id": "d", "name": "D"}
+        throw = {"kind": "emitter", "rate": 3, "lifetime": 0.5, "speed": 60, "direction": 90}
+        array = {"kind": "array", "id": "a", "name": "Sparks", "arrangement": throw, "layers": [dot]}
+        opened = OpenProject(project(scene(array, length=60)))
+        value = opened["Test"]["Sparks/copy scale"]
+        made, (numbers, births) = value.sample(), value.sparks()
+        self.assertEqual(made.shape, (len(numbers), 60, 2))
+        np.testing.assert_array_equal(numbers, np.arange(6))
+        np.testing.assert_allclose(births, np.arange(6) / 3, atol=1e-9)
+        t = np.arange(60) / 30
+        alive = (t >= births[:, None] - 1e-9) & (t < births[:, None] + 0.5 - 1e-9)
+        np.testing.assert_array_equal(np.isfinite(made[..., 0]), alive)
+        with self.assertRaises(TypeError):
+            opened["Test"]["Sparks/rotation"].sparks()

@@ -14,7 +14,7 @@ from .document.specs import ParameterSpec, components, specs_of
 from .formula.names import shown
 
 _OF_COPIES = {
-    "i": "number", "n": "count", "u": "place in the order", "rank": "rank", "row": "row", "col": "column", "x": "x", "y": "y",
+    "circle": "place on the circle", "i": "number", "n": "count", "u": "place in the order", "rank": "rank", "row": "row", "col": "column", "x": "x", "y": "y",
 }  # fmt: skip
 _RATIO = re.compile(r"\s*-?[\d.]+\s*/\s*[\d.]+\s*")
 
@@ -72,8 +72,9 @@ class SettingWords:
 
     def of(self, name: str) -> str:
         """The setting in words: its value, its keys' range, or what drives it."""
-        parameter = getattr(self._modifier, name)
-        spec = self._specs[name].fitted(self.spec)
+        node = self._index.parameters.get(f"{self._modifier.id}.{name}")
+        parameter = getattr(self._modifier, name) if node is None else node.parameter
+        spec = self._specs[name].fitted(self.spec) if node is None else node.spec
         first = parameter.chain[0] if parameter.chain and not parameter.bypassed else None
         if first is not None and not first.bypassed and first.references():
             clause: str = first.clause(SettingWords(self._index, first, spec))

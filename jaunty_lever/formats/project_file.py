@@ -9,9 +9,8 @@ from jaunty_lever.core.document.versions import VERSION
 from jaunty_lever.core.formula.older import project_of_today
 from jaunty_lever.core.soundness import problems
 
-from . import clips, fonts
+from .kept_parts import part_problems
 from .open_json import MOST_PROBLEMS, BadFile, load, schema_of, validated, written
-from .pictures import problem
 
 FORMAT = "jaunty-lever project"
 MOST_BYTES = 256 << 20
@@ -41,9 +40,7 @@ def from_data(data: Any) -> Project:
     project = validated(data, Project, "project", FORMAT, VERSION)
     project = project_of_today(project, data["version"])
     found = [one.text for one in islice(problems(project), MOST_PROBLEMS)]
-    found += [f"The picture “{one.name or one.id}”: {wrong}" for one in project.pictures if (wrong := problem(one))]
-    found += [f"The clip “{one.name or one.id}”: {wrong}" for one in project.clips if (wrong := clips.problem(one))]
-    found += [f"The font “{one.name}”: {wrong}" for one in project.fonts if (wrong := fonts.problem(one))]
+    found += part_problems((project.pictures, project.clips, project.fonts))
     if found:
         raise BadFile(*found)
     return project

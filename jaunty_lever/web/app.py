@@ -17,6 +17,7 @@ from starlette.types import Scope
 
 from jaunty_lever import __version__
 from jaunty_lever.core.edits import Gone, Refused
+from jaunty_lever.core.edits.base import misfit_of
 from jaunty_lever.formats.project_file import BadFile
 from jaunty_lever.rendering import Runner
 from jaunty_lever.storage.bodies import Unreadable
@@ -152,10 +153,8 @@ async def _not_kept(request: Request, error: Exception) -> Response:
 
 async def _misfit(request: Request, error: Exception) -> Response:
     assert isinstance(error, RequestValidationError)
-    first = error.errors()[0]
-    where = ".".join(str(step) for step in first["loc"] if step not in ("body", "query"))
-    message = str(first["msg"]).removeprefix("Value error, ")
-    return _answer(request, 422, f"{where or 'The request'}: {message}.", where)
+    refused = misfit_of(error.errors(), "The request")
+    return _answer(request, 422, refused.message, refused.at)
 
 
 async def _http(request: Request, error: Exception) -> Response:

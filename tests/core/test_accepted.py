@@ -7,12 +7,14 @@ import numpy as np
 
 from jaunty_lever.core.checks.formulas import mistakes
 from jaunty_lever.core.display.display_list import display_list
+from jaunty_lever.core.document.arrangement import ARRANGEMENTS
 from jaunty_lever.core.document.clips import Timing
 from jaunty_lever.core.document.model import Model
 from jaunty_lever.core.document.scene import Project
-from jaunty_lever.core.edits import Refused
+from jaunty_lever.core.edits import EDIT, Refused
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
+from jaunty_lever.core.words import sentence
 from jaunty_lever.demo import demo_project
 from jaunty_lever.formats import project_file
 from tests.core.scenes import apply, project, scene
@@ -73,6 +75,51 @@ class Taken(unittest.TestCase):
         sampler = drawn(one.changed(scenes=(one.scenes[0].changed(layers=layers),)))
         self.assertEqual(sampler.sample("layer1.rotation", 0.0)[0], 7)
         self.assertIn("no copies", next(iter(sampler.faults.values())).message)
+
+
+class Refusals(unittest.TestCase):
+    """What does not fit is refused in a sentence."""
+
+    def test_any_arrangement_becomes_any_other(self) -> None:
+        dot = {"kind": "ellipse", "id": "d", "name": "D"}
+        for old in ARRANGEMENTS:
+            for new in ARRANGEMENTS:
+                one = project(scene({**array(dot), "arrangement": {"kind": old}}))
+                drawn(apply(one, "set arrangement", array="a", arrangement=new))
+
+    def test_profiles_keep_their_percents_at_another_frame_rate(self) -> None:
+        keys = [{"frame": f, "value": v} for f, v in ((0, 0), (33, 1), (100, 0))]
+        sweep = {"kind": "sweep", "id": "g", "name": "G", "profile": {"rest": 0, "keys": keys}}
+        life = {"kind": "life", "id": "h", "name": "H", "profile": {"rest": 0, "keys": keys}}
+        one = project(scene({**array(), "gauges": [sweep, life]}))
+        for fps in (60, 24):
+            made = apply(one, "change scene", fps=fps).scenes[0].layers[0]
+            for gauge in made.gauges:  # type: ignore[attr-defined]
+                self.assertEqual([key.frame for key in gauge.profile.keys], [0, 33, 100])
+
+    def test_settings_of_a_colour_that_nobody_has_set(self) -> None:
+        within = {"kind": "wiggle", "id": "w", "mode": "within"}
+        one = project(scene({"fill": {"kind": "solid", "colour": {"rest": "#ff0000", "chain": [within]}}}))
+        node = one.scenes[0].index.parameters["layer0.fill.colour"]
+        self.assertIn("between #808080 and", sentence(one.scenes[0].index, node))
+        for kind, more in (("set key", {"frame": 3}), ("add modifier", {"modifier": "wave"}), ("make lever", {})):
+            made = apply(one, kind, parameter="w.low", **more)
+            self.assertEqual(project_file.read(project_file.write(made).encode()), made)
+            drawn(made)
+
+    def test_long_cells_and_names_of_tables(self) -> None:
+        table = {"kind": "add table", "id": "t", "name": "T", "columns": [{"id": "c", "name": "C"}], "data": "x"}
+        one = EDIT.validate_python(table).apply(project(scene({})))
+        long = "y" * 140_000
+        for edit, told in (
+            ({"kind": "replace table", "table": "t", "columns": [{"id": "c", "name": "C"}], "data": long}, "20,000"),
+            ({"kind": "add table", "columns": [{"id": "d", "name": "D"}], "data": long}, "20,000"),
+            ({"kind": "follow column", "table": "t", "column": "c", "scene": "s", "parameter": "p" * 400}, "300"),
+            ({"kind": "follow column", "table": "t", "column": "c" * 400, "scene": "s", "parameter": "p"}, "deleted"),
+            ({"kind": "follow column", "table": "t", "column": "c", "scene": "s" * 400, "parameter": "p"}, "."),
+        ):
+            with self.assertRaisesRegex(Refused, told):
+                EDIT.validate_python(edit).apply(one)
 
 
 class Compared(unittest.TestCase):

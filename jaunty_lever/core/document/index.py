@@ -100,11 +100,12 @@ def _parameter(
         found[1][step.id] = ModifierNode(step, node_id, k)
         here = (*trail, (step.id, step.title))
         for name, setting in specs_of(type(step)).items():
+            fitted = setting.fitted(spec)
             _parameter(
                 found,
                 f"{step.id}.{name}",
-                getattr(step, name),
-                setting.fitted(spec),
+                _rested(getattr(step, name), setting, fitted),
+                fitted,
                 (*route, "chain", k, name),
                 (*here, (f"{step.id}.{name}", setting.label.lower())),
                 top,
@@ -114,6 +115,13 @@ def _parameter(
                 setting.default,
                 each,
             )
+
+
+def _rested(own: Parameter, setting: ParameterSpec, fitted: ParameterSpec) -> Parameter:
+    """A setting as it stands in a chain: one that nobody has set rests at what suits the parameter it is for."""
+    if fitted.kind == setting.kind or fitted.kind in ("number", "vector") or own.rest != setting.default:
+        return own
+    return own.changed(rest=fitted.default)
 
 
 def _own(found: Found, owner: Model, owner_id: str, route: Route, trail: tuple[tuple[str, str], ...], top: str) -> None:

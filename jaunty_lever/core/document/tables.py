@@ -17,6 +17,8 @@ from .model import Model
 
 MOST_TABLES = 50
 MOST_ROWS = 200_000
+# How long a cell may be is said in the artist's words, below; what reads them has a limit of its own.
+csv.field_size_limit(1 << 30)
 MOST_COLUMNS = 256
 MOST_CELLS = 2_000_000
 MOST_CELL_LETTERS = 20_000

@@ -251,7 +251,7 @@ def _arranged(layer: ArrayLayer, kind: str, seed: int) -> Any:
             "gap": Parameter(rest=(across, down)),
         }
         shared.pop("span", None)
-    elif isinstance(old, Grid | Ground) and cls not in (Grid, Ground):
+    elif isinstance(old, Grid | Ground) and "count" in specs_of(cls):
         shared["count"] = Parameter(rest=float(many))
         if cls is Row:
             gap = components(old.gap.rest, specs_of(Grid)["gap"])

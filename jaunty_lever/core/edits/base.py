@@ -1,9 +1,9 @@
 """The base of every edit: a small model that makes a new project from an old one."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from typing import Any, ClassVar, Self
 
-from pydantic import model_validator
+from pydantic import ValidationError, model_validator
 
 from ..document.base_layer import BaseLayer
 from ..document.followed import followed
@@ -34,6 +34,14 @@ class Gone(Refused):
     """What the edit was for has since been removed."""
 
 
+def misfit_of(errors: Sequence[Any], whole: str = "The edit") -> Refused:
+    """What does not fit a model, by Pydantic's errors, in a sentence, at its field; `whole` is what to call all of it."""
+    first = errors[0]
+    where = ".".join(str(step) for step in first["loc"] if step not in ("body", "query"))
+    message = str(first["msg"]).removeprefix("Value error, ")
+    return Refused(f"{where or whole}: {message}.", where)
+
+
 class Edit(Model):
     """A change an artist can make. `apply` returns a new project; the old one stays as it was."""
 
@@ -55,7 +63,11 @@ class Edit(Model):
     def apply(self, project: Project) -> Project:
         """The project after the edit. Raises Refused, in the artist's words, when it cannot be made or would leave
         behind what cannot be kept: one gate for every edit."""
-        made = self.made_of(project)
+        try:
+            made = self.made_of(project)
+        except ValidationError as error:
+            # Numbers and names that each are sound may be too many together.
+            raise misfit_of(error.errors()) from None
         wrong = next(iter(added_problems(project, made)), None)
         if wrong is not None:
             raise Refused(wrong.text, wrong.at)

@@ -180,7 +180,10 @@ def retimed(node: Any, old: float, new: float) -> Any:
         n: retimed(v, old, new) for n in type(node).model_fields if isinstance(v := getattr(node, n), Model | tuple)
     }
     for name, spec in specs_of(type(node)).items():
-        if spec.unit == "frames":
+        if spec.passage:
+            # Its keys stand at percents of a passage, however long a frame is.
+            updates.pop(name, None)
+        elif spec.unit == "frames":
             setting: Parameter = updates.get(name, getattr(node, name))
             keys = tuple(key.changed(value=_frames(key.value, new / old)) for key in setting.keys)
             updates[name] = setting.changed(rest=_frames(setting.rest, new / old), keys=keys, typed=())

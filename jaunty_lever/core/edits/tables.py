@@ -1,5 +1,6 @@
 """Edits of tables, of their cells, and of what follows them."""
 
+import csv
 from collections.abc import Iterable
 from typing import Any, ClassVar, Literal
 
@@ -207,6 +208,10 @@ class ReplaceTable(TableEdit):
         there = {one.id for one in columns}
         followers = tuple(one for one in table.followers if one.column in there)
         made = table.changed(columns=tuple(columns), data=self.data, followers=followers)
+        try:
+            made.rows  # noqa: B018
+        except csv.Error as error:
+            raise Refused(f"Its cells cannot be read: {error}.", self.table) from None
         return made.changed(shown=min(table.shown, max(len(made.rows) - 1, 0)))
 
     def touches(self, before: Table, after: Table) -> set[str] | None:

@@ -42,7 +42,11 @@ class Ids:
         spec = self._spec_of(bound.id)
         if spec is None:
             alone = "@" in bound.id
-            told = "This has no copies, of which one or their mean could be taken" if alone else "What stood here has been deleted"
+            told = (
+                "This has no copies, of which one or their mean could be taken"
+                if alone
+                else "What stood here has been deleted"
+            )
             raise Mistake(f"{told}.", node.start, node.end)
         return Found(bound.id, spec, _only(spec, names))
 
