@@ -32,6 +32,9 @@ FLAGS = [
     "--disable-component-update",
     "--disable-sync",
     "--force-color-profile=srgb",
+    # Letters as they are drawn anywhere else: not bent to the grid of a screen that is not there.
+    "--font-render-hinting=none",
+    "--accept-lang=en-US,en",
 ]
 
 # Whether what was done last is kept, and both the panels and the values on the page are of it. Values that
@@ -297,6 +300,15 @@ class BrowserTest(unittest.TestCase):
         box.fill(text)
         with self.page.expect_response(lambda r: r.url.endswith("/edits")):
             box.press("Enter")
+
+    def make(self, **edit: object) -> None:
+        """An edit that is no part of what is tested; waits until it is kept and shown."""
+        self.page.evaluate(
+            """(edit) => import(document.querySelector('script[type=module]').src.replace('bench.js', 'server.js'))
+              .then(({ commitEdits }) => commitEdits([edit])).then(() => null)""",
+            edit,
+        )
+        self.until(SETTLED)
 
     def curve(self, station: str = "result") -> list[float]:
         """The values behind a station's curve, first component."""

@@ -218,6 +218,7 @@ class Arrays(BrowserTest):
         page.locator(f'[data-gauge-menu="{sweep}"]').click()
         with page.expect_response(lambda r: r.url.endswith("/edits")):
             page.locator("#menu").get_by_role("menuitem", name="Delete").click()
+            page.locator("[data-delete-now]").click()
         expect(page.locator("[data-gauge]")).to_have_count(0)
 
     def test_a_mistake_is_told_in_its_place(self) -> None:

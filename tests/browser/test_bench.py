@@ -9,7 +9,7 @@ import numpy as np
 from PIL import Image, ImageFilter
 from playwright.sync_api import expect
 
-from tests.browser.harness import BrowserTest
+from tests.browser.harness import SETTLED, BrowserTest
 
 QUAY = "/projects/lantern-quay/scenes/evening-quay/bench"
 
@@ -285,8 +285,36 @@ class TwoTabs(BrowserTest):
         page = self.open(QUAY)
         page.locator('[data-lever-sheet="dusk"]').click()
         page.locator('[data-delete-lever="dusk"]').click()
-        expect(page.locator("[data-confirm]")).to_contain_text("Night / opacity")
-        page.locator("[data-delete-lever-now]").click()
+        left = page.locator("#sheet .left-behind")
+        expect(left).to_contain_text("Night / opacity")
+        expect(left).to_contain_text("rests at")
+        # Escape leaves all as it is.
+        page.keyboard.press("Escape")
+        expect(page.locator("#sheet")).to_be_hidden()
+        expect(page.locator("#lever-dusk")).to_have_count(1)
+        page.locator('[data-lever-sheet="dusk"]').click()
+        page.locator('[data-delete-lever="dusk"]').click()
+        page.locator("[data-delete-now]").click()
         expect(page.locator("#lever-dusk")).to_have_count(0)
         page.locator("body").press("Control+z")
         expect(page.locator("#lever-dusk")).to_have_count(1)
+
+    def test_deleting_a_layer_says_whose_formula_it_is_in_and_leaves_the_number(self) -> None:
+        page = self.new_scene("Left behind")
+        drum = self.add_layer("Star")
+        self.type_into(f"{drum}.rotation", "40")
+        needle = self.add_layer("Ellipse")
+        self.make(kind="write formula", parameter=f"{needle}.rotation", text="Star.rotation * 2")
+        page.locator(f'[data-choose-layer="{drum}"]').click()
+        page.locator("#handles").focus()
+        page.keyboard.press("Delete")
+        expect(page.locator("#sheet .left-behind")).to_contain_text("Ellipse / rotation")
+        page.locator("[data-delete-now]").click()
+        expect(page.locator("[data-layer]")).to_have_count(1)
+        self.until(SETTLED)
+        page.locator(f'[data-choose-layer="{needle}"]').click()
+        self.choose(f"{needle}.rotation")
+        self.shown(f"{needle}.rotation")
+        self.assertEqual(self.curve()[0], 80)
+        page.locator("#toasts").get_by_role("button", name="Undo").click()
+        expect(page.locator("[data-layer]")).to_have_count(2)

@@ -41,6 +41,33 @@ class Keys(BrowserTest):
         page.keyboard.type(" g")
         self.assertFalse(self.playing() or page.evaluate("bench.state.ghost"))
 
+    def test_a_keyed_field_shows_what_holds_at_the_playhead_and_enter_keys_it_as_it_stands(self) -> None:
+        page = self.new_scene("Keyed fields")
+        star = self.add_layer("Star")
+        field = self.field(f"{star}.rotation")
+        self.make(kind="set key", parameter=f"{star}.rotation", frame=0)
+        self.to_frame(60)
+        self.type_into(f"{star}.rotation", "90")
+        box = field.locator("[data-input]").first
+        # The field that was typed in still has the focus, and shows what was typed, not the first key.
+        self.until(SETTLED)
+        expect(box).to_have_value("90")
+        self.to_frame(30)
+        self.until("Math.abs(bench.state.frame - 30) < 0.5")
+        expect(box).to_have_value("45")
+        box.focus()
+        with page.expect_response(lambda r: r.url.endswith("/edits")):
+            box.press("Enter")
+        self.until(SETTLED)
+        self.assertIn("keyed at frame 30", self.undo_words())
+        expect(box).to_have_value("45")
+        # Where there is a key, nothing is done.
+        undo = self.undo_words()
+        box.press("Enter")
+        self.to_frame(60)
+        expect(box).to_have_value("90")
+        self.assertEqual(self.undo_words(), undo)
+
 
 class Drags(BrowserTest):
     def test_what_is_dragged_on_the_stage_is_told_in_its_fields(self) -> None:

@@ -14,6 +14,7 @@ from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import EDIT, Refused
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
+from jaunty_lever.core.evaluation.taking import inside
 from jaunty_lever.core.words import sentence
 from jaunty_lever.demo import demo_project
 from jaunty_lever.formats import project_file
@@ -152,3 +153,26 @@ class Compared(unittest.TestCase):
         self.assertGreater(len(kinds), 40)
         self.assertFalse(one == other.changed(name="Other"))
         self.assertTrue(np.all([hash(layer) is not None for layer in one.scenes[0].levers]))
+
+
+class Many(unittest.TestCase):
+    """Counts that formulas make are bounded through all levels, and told with their first frame."""
+
+    def test_copies_of_copies(self) -> None:
+        dot = {"kind": "ellipse", "id": "d", "name": "D"}
+        count = {"rest": 5, "chain": [{"kind": "formula", "id": "f", "text": "if f < 10 then 5 else 20000"}]}
+        inner = {
+            "kind": "array", "id": "b", "name": "B", "layers": [dot],
+            "arrangement": {"kind": "row", "count": {"rest": 5, "chain": [{"kind": "formula", "id": "g", "text": "20000"}]}},
+        }  # fmt: skip
+        one = scene(array(inner) | {"arrangement": {"kind": "row", "count": count}})
+        sampler = Sampler(one)
+        listed = display_list(sampler, SampleTimes.frames(30, 0, 20))
+        row = next(node for node in listed.nodes[0].walk() if node.id == "b")
+        counts = row.channels["count"].rows
+        self.assertTrue((counts[0] == 4000).all() and (counts[10] == 1).all())
+        told = [fault for fault in sampler.faults.values() if "20,000 copies" in fault.message]
+        self.assertEqual(min(round(fault.time * 30) for fault in told), 0)
+        # A copy alone has what it has among all.
+        alone = inside(sampler, "b.n", SampleTimes(np.array([15 / 30])), {"a": 7, "b": 0})
+        self.assertEqual(sampler.evaluate("b.n", alone)[0, 0, 0], 1)

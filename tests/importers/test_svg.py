@@ -74,7 +74,7 @@ class Compared(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.page = SHARED.browser().new_page()
+        cls.page = SHARED.browser().new_page(locale="en-US")
         cls.addClassCleanup(cls.page.close)
         letters = Path(jaunty_lever.__file__).parent / "web/static/fonts/instrument-sans-latin.woff2"
         cls.font = base64.b64encode(letters.read_bytes()).decode()

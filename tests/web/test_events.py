@@ -17,6 +17,7 @@ from jaunty_lever.demo import demo_project
 from jaunty_lever.formats import project_file
 from jaunty_lever.web.site import Listeners
 from tests.browser.harness import Server
+from tests.loops import awaited
 
 LISTENERS, EDITORS, EDITS = 40, 4, 25
 
@@ -136,5 +137,5 @@ class Overfull(unittest.TestCase):
             await asyncio.sleep(0)
             return [queue.get_nowait() for _ in range(queue.qsize())]
 
-        heard = asyncio.run(listening())
+        heard = awaited(listening())
         self.assertEqual(heard[-2:], [{"revision": 1499}, None])

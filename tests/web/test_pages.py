@@ -21,6 +21,7 @@ from jaunty_lever.storage.export_notes import ExportNotes, now
 from jaunty_lever.storage.store import NotThere
 from jaunty_lever.web import exporting
 from jaunty_lever.web.site import Listeners
+from tests.loops import awaited
 from tests.web.test_server import QUAY, WebTest
 
 BENCH = "/projects/lantern-quay/scenes/evening-quay"
@@ -217,7 +218,7 @@ class Hearing(WebTest):
             self.assertTrue(mine.empty() and others.empty())
             return heard
 
-        self.assertEqual(asyncio.run(listen()), [{"revision": 2}])
+        self.assertEqual(awaited(listen()), [{"revision": 2}])
 
     def test_the_file_that_is_taken_out_is_the_project(self) -> None:
         answer = self.client.get(f"{QUAY}/file")

@@ -22,8 +22,8 @@ from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from ..evaluation.taking import copies_at, shown_at
 from .base import Refused, SceneEdit, free_name, layer_of, with_node
+from .deleting import without_links_to
 from .layers import taken_names
-from .linking import without_links_to
 from .new_gauge import array_of
 from .renumber import renumbered
 

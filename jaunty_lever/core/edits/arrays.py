@@ -21,8 +21,9 @@ from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from ..motion import Formula
 from .base import Refused, SceneEdit, free_name, layer_of, with_node
+from .deleting import without_links_to
 from .layers import names_of, outermost, put, taken_names, taken_out
-from .linking import is_tie, without_links_to
+from .linking import is_tie
 from .new_gauge import array_of
 
 

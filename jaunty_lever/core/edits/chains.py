@@ -85,22 +85,6 @@ class AddModifier(SceneEdit):
         return f"{place_of(scene, self.parameter).title}: {title} added"
 
 
-class RemoveModifier(SceneEdit):
-    """Take a modifier out of its chain."""
-
-    kind: Literal["remove modifier"] = "remove modifier"
-    modifier: str
-
-    def apply_to(self, scene: Scene) -> Scene:
-        found = modifier_of(scene, self.modifier)
-        chain = place_of(scene, found.parameter).parameter.chain
-        return with_parameter(scene, found.parameter, chain=chain[: found.position] + chain[found.position + 1 :])
-
-    def label_in(self, scene: Scene) -> str:
-        found = modifier_of(scene, self.modifier)
-        return f"{place_of(scene, found.parameter).title}: {found.modifier.title} removed"
-
-
 class MoveModifier(SceneEdit):
     """Move a modifier to another position in its chain."""
 
@@ -310,16 +294,3 @@ class CopyOfModifier(SceneEdit):
     def label_in(self, scene: Scene) -> str:
         found = modifier_of(scene, self.modifier)
         return f"{place_of(scene, found.parameter).title}: {found.modifier.title} duplicated"
-
-
-class ClearChain(SceneEdit):
-    """Take all modifiers off a parameter."""
-
-    kind: Literal["clear chain"] = "clear chain"
-    parameter: str
-
-    def apply_to(self, scene: Scene) -> Scene:
-        return with_parameter(scene, self.parameter, chain=(), bypassed=False)
-
-    def label_in(self, scene: Scene) -> str:
-        return f"{place_of(scene, self.parameter).title}: chain removed"

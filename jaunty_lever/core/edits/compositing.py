@@ -12,7 +12,7 @@ from ..document.limits import MOST_FILTERS
 from ..document.parameter import Parameter
 from ..document.scene import Scene
 from .base import Gone, Refused, SceneEdit, fresh_id, layer_of, with_node
-from .linking import without_links_to
+from .deleting import without_links_to
 from .steps import put_elsewhere, put_in
 
 

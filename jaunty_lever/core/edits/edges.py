@@ -15,7 +15,7 @@ from ..document.parameter import Parameter
 from ..document.scene import Scene
 from ..document.specs import components, specs_of
 from .base import Refused, SceneEdit, layer_of, with_node
-from .linking import without_links_to
+from .deleting import without_links_to
 
 _INNER = "#f5f1e8"
 LINE_WIDTH = 4.0

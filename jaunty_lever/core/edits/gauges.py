@@ -15,7 +15,8 @@ from ..document.specs import ParameterSpec, components, specs_of
 from ..formula.quantity import Unreadable, read_number
 from ..motion import Between, Follow, Push, Shift
 from .base import Gone, Refused, SceneEdit, layer_of, place_of, with_node, with_parameter
-from .linking import LinkTo, without_links_to
+from .deleting import without_links_to
+from .linking import LinkTo
 from .new_gauge import with_gauge
 
 

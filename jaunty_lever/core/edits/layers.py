@@ -18,8 +18,8 @@ from ..document.space import PERSPECTIVE, CameraLayer, LightLayer
 from ..document.specs import components, specs_of
 from ..geometry.paths import path_outline
 from .base import Refused, SceneEdit, free_name, layer_of, with_node
+from .deleting import without_links_to
 from .leads import without_leads
-from .linking import without_links_to
 from .renumber import renumbered
 
 

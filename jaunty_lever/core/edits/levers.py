@@ -24,7 +24,7 @@ from .base import (
     with_parameter,
 )
 from .chains import with_modifier
-from .linking import without_links_to
+from .deleting import without_links_to
 
 
 def _names(scene: Scene) -> list[str]:

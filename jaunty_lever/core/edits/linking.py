@@ -338,21 +338,3 @@ class Unlink(SceneEdit):
 
     def label_in(self, scene: Scene) -> str:
         return f"{place_of(scene, modifier_of(scene, self.modifier).parameter).title} no longer linked"
-
-
-def without_links_to(scene: Scene, gone: set[str], frame: float) -> Scene:
-    """The scene with every link to a parameter in `gone` cut, followers resting where they were."""
-    listeners = [
-        entry.modifier.id
-        for entry in scene.index.modifiers.values()
-        if entry.modifier.linked
-        and entry.parameter not in gone
-        and any(
-            scene.index.heard(scene.index.parameters[entry.parameter], reference) in gone
-            for reference in entry.modifier.references()
-        )
-    ]
-    for modifier in listeners:
-        if modifier in scene.index.modifiers:
-            scene = unlinked(scene, modifier, frame)
-    return scene

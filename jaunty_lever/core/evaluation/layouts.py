@@ -94,12 +94,30 @@ class Layouts:
                 made = made * np.rint(settings["levels"])
         else:
             made = np.rint(settings["count"])
-        wrong = (made < 0) | (made > MOST_COPIES)
+        most, around = self._most(array, samples)
+        wrong = (made < 0) | (made > most)
         if wrong.any():
             first = samples.rows[np.flatnonzero(np.broadcast_to(wrong[..., 0], samples.shape))].min()
-            message = f"An array has 0 to {MOST_COPIES:,} copies; here it would have {_worst(made[wrong]):,.0f}"
+            if around > 1:
+                limit = f"A scene has at most {MOST_COPIES:,} copies; here {around:,} copies around would each have"
+            else:
+                limit = f"An array has 0 to {MOST_COPIES:,} copies; here it would have"
+            message = f"{limit} {_worst(np.broadcast_to(made, wrong.shape)[wrong]):,.0f}"
             self._sampler.note(Fault(f"{array}.arrangement.count", "", message, float(first)))
-        return np.asarray(np.clip(np.nan_to_num(made), 0, MOST_COPIES)[..., 0], dtype=np.int64)
+        return np.asarray(np.clip(np.nan_to_num(made), 0, most)[..., 0], dtype=np.int64)
+
+    def _most(self, array: str, samples: SampleTimes) -> tuple[Values, int]:
+        """How many copies an array may have in each copy of what stands around it, (outer copies or 1, times or 1, 1): so many
+        that all of them together are no more than a scene may have. And how many copies there are around, at the most.
+
+        However few of these are asked for, it goes by all of them: one copy alone has what it has among all.
+        """
+        sampler = self._sampler
+        whole = np.ones((1, 1, 1))
+        for outer in sampler.index.arrays.get(array, ()):
+            if samples.elements is not None and samples.elements.stands_in(outer):
+                whole = whole * np.maximum(sampler.evaluate(f"{outer}.n", samples.outside(outer)), 1.0)
+        return np.floor(MOST_COPIES / whole), int(whole.max(initial=1))
 
     def there(self, array: str, samples: SampleTimes) -> NDArray[np.bool_]:
         """Which copies there are at samples of them: (elements, times or 1)."""
@@ -157,18 +175,23 @@ class Layouts:
         settings = self._settings(array, "arrangement", outer)
         told, which = self._track(layer, outer)
         beside, whose = self._track(layer, outer, "other_") if isinstance(layer.arrangement, Rails) else ([], which)
-        shape = np.broadcast_shapes((1, 1), which.shape, whose.shape, *(v.shape[:2] for v in settings.values()))
+        room = self._most(array, outer)[0]
+        if (room >= MOST_COPIES).all():
+            room = np.full((1, 1, 1), float(MOST_COPIES))
+        around = (*(v.shape[:2] for v in settings.values()), room.shape[:2])
+        shape = np.broadcast_shapes((1, 1), which.shape, whose.shape, *around)
         rows = {n: _rows(values, shape) for n, values in settings.items()}
         counts = _rows(self.count(array, outer)[..., None], shape)[:, 0]
+        most = _rows(room, shape)
         for name in ("count", "columns", "rows", "levels"):
             if name in rows:
-                rows[name] = np.clip(rows[name], 0, MOST_COPIES)
-        if "columns" in rows and (rows["columns"] * rows["rows"] > MOST_COPIES).any():
+                rows[name] = np.clip(rows[name], 0, most)
+        if "columns" in rows and (rows["columns"] * rows["rows"] > most).any():
             # The columns stay; rows that there is no room for are left out.
-            rows["rows"] = np.minimum(rows["rows"], MOST_COPIES // np.maximum(np.rint(rows["columns"]), 1))
+            rows["rows"] = np.minimum(rows["rows"], most // np.maximum(np.rint(rows["columns"]), 1))
         if "levels" in rows:
             each = np.maximum(np.rint(rows["columns"]) * np.rint(rows["rows"]), 1)
-            rows["levels"] = np.minimum(rows["levels"], MOST_COPIES // each)
+            rows["levels"] = np.minimum(rows["levels"], most // each)
         if "count" in rows:
             rows["count"] = counts[:, None].astype(np.float64)
         made = _places(layer.arrangement.kind, rows, told, _rows(which[..., None], shape)[:, 0])

@@ -6,7 +6,8 @@ from typing import Any
 
 import numpy as np
 from fastapi import APIRouter, Request
-from starlette.responses import HTMLResponse
+from pydantic import BaseModel, Field
+from starlette.responses import HTMLResponse, Response
 
 from jaunty_lever.core.document.base_layer import BaseLayer
 from jaunty_lever.core.document.colours import hex_colour
@@ -14,9 +15,11 @@ from jaunty_lever.core.document.gauge import GAUGES
 from jaunty_lever.core.document.index import ParameterNode, walk
 from jaunty_lever.core.document.layers import LAYER_KINDS, ArrayLayer
 from jaunty_lever.core.document.scene import Project, Scene
+from jaunty_lever.core.edits import AnyEdit, Batch
 from jaunty_lever.core.edits.bake import bakeable
 from jaunty_lever.core.edits.base import lever_of, place_of
 from jaunty_lever.core.edits.chains import AddModifier, taken
+from jaunty_lever.core.edits.deleting import left_behind
 from jaunty_lever.core.edits.gauges import AddGauge, gauge_in
 from jaunty_lever.core.edits.new_gauge import array_of
 from jaunty_lever.core.evaluation.depth import OF_COPIES, camera_of, uses_depth
@@ -35,6 +38,30 @@ from .views import followers_of
 router = APIRouter(prefix="/projects/{project}/scenes/{scene}/sheets")
 
 PREVIEW = 90
+
+
+class Deletion(BaseModel):
+    """Edits that delete something, and the frame at which what is left comes to rest."""
+
+    edits: list[AnyEdit] = Field(min_length=1, max_length=2000)
+    frame: float = 0.0
+
+
+@router.post("/deleting")
+def deleting(project: str, scene: str, told: Deletion, request: Request) -> Response:
+    """Who listens to what is to be deleted, and what becomes of each; nothing where nobody does."""
+    state = site_of(request).store.state(project)
+    edit = told.edits[0] if len(told.edits) == 1 else Batch(edits=tuple(told.edits))
+    left = left_behind(state.project, edit, told.frame)
+    if not left:
+        return Response(status_code=204)
+    label = edit.label(state.project).partition(", which drove")[0]
+    return page(
+        "sheets/deleting.html",
+        label=label.replace(" deleted", "").replace(" removed", ""),
+        left=left,
+        frame=f"{told.frame:g}",
+    )
 
 
 @router.get("/add-modifier")

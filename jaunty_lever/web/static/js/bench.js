@@ -19,6 +19,7 @@ import { fold } from "./plan.js";
 import "./clip_strip.js";
 import "./kept.js";
 import { point } from "./pointing.js";
+import { deleteAndSay, deleteBy } from "./deleting.js";
 import { repeatLayers } from "./gauges.js";
 import "./profiles.js";
 import "./lists.js";
@@ -90,9 +91,8 @@ export const actions = {
   "delete-layers": () => {
     if (!bench.layers.length) return;
     const layers = bench.layers;
-    bench.layers = [];
-    commitEdits([{ kind: "remove layers", layers, frame: frameNow() }])
-      .then((told) => say(`${told.label}.`, "plain", { words: "Undo", run: actions.undo }))
+    deleteAndSay([{ kind: "remove layers", layers }])
+      .then((told) => { if (told) bench.layers = bench.layers.filter((layer) => !layers.includes(layer)); })
       .catch((error) => say(error.message, "bad"));
   },
   "add-lever": (anchor) => menu(anchor ?? document.querySelector("[data-do=add-lever]"), LEVERS.map(([lever, words]) => ({
@@ -217,7 +217,7 @@ function modifierMenu(button) {
     { line: true },
     ...(station.querySelector(".driven") ? [{ words: "Cut the link, stay where it is", run: () => make({ kind: "unlink", modifier, frame: frameNow() }) }] : []),
     { words: "About this modifier", run: () => open(`/help/modifiers/${station.dataset.kind.replace(" ", "-")}`, "_blank", "noopener") },
-    { words: "Remove", danger: true, run: () => make({ kind: "remove modifier", modifier }) },
+    { words: "Remove", danger: true, run: () => deleteBy([{ kind: "remove modifier", modifier }]).catch(tell(station)) },
   ]);
 }
 
@@ -271,7 +271,7 @@ wireKeys(actions, KEYS, (event, control) => {
     const far = event.shiftKey ? 10 : 1;
     if (station && arrow[0]) commitEdits([{ kind: "move modifier", modifier: station.dataset.modifier, position: Math.max(0, Number(station.dataset.position) + arrow[0]) }]).catch(tell(station));
     else nudge(arrow[0] * far, arrow[1] * far);
-  } else if (event.key === "Delete" && station) commitEdits([{ kind: "remove modifier", modifier: station.dataset.modifier }]).catch(tell(station));
+  } else if (event.key === "Delete" && station) deleteBy([{ kind: "remove modifier", modifier: station.dataset.modifier }]).catch(tell(station));
   else if ((event.key === "Delete" || event.key === "Backspace") && !control) actions["delete-layers"]();
   else return false;
   return true;

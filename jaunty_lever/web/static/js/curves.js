@@ -140,7 +140,12 @@ function drawFigures() {
   const frame = Math.floor(bench.frame);
   const chosen = bench.answer?.chosen;
   const chain = document.querySelector("[data-chain]");
-  if (chosen && chain) {
+  if (chain && chosen?.parameter !== chain.dataset.chain) {
+    // The chain is here, its values are on their way: no figures of another's under its name.
+    for (const place of document.querySelectorAll("[data-station-value]")) place.textContent = "…";
+    const range = document.querySelector("[data-range]");
+    if (range) range.textContent = "";
+  } else if (chain) {
     const shown = chain.dataset.kind !== "colour" && chain.dataset.kind !== "text";
     for (const place of document.querySelectorAll("[data-station-value]")) {
       const name = place.dataset.stationValue;

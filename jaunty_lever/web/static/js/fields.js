@@ -83,11 +83,30 @@ document.addEventListener("focusin", (event) => {
   if (input.type === "text") input.select();
 });
 
-function commitTyped(input) {
+// Whether somebody is typing in a field: what stands in it is not what stood there.
+const typing = (input) => input === document.activeElement && before.has(input) && input.value !== before.get(input);
+
+// With Enter, what stands in a keyed field already is keyed at a frame that has no key.
+function keyAsItStands(field) {
+  const { parameter, keyed } = field.dataset, frame = frameNow();
+  if (keyed === undefined || keyed.split(" ").some((at) => Math.abs(Number(at) - frame) < 0.5)) return;
+  // The panels leave a field alone that has the focus.
+  field.dataset.keyed = `${keyed} ${frame}`;
+  commitEdits([{ kind: "set key", parameter, frame }]).then(clearComplaint).catch((error) => {
+    field.dataset.keyed = keyed;
+    complainAt(field, error.message);
+  });
+}
+
+function commitTyped(input, entered = false) {
   const field = fieldOf(input);
   const old = before.get(input);
   before.delete(input);
-  if (!field || old === undefined || input.value === old) return;
+  if (!field || old === undefined) return;
+  if (input.value === old) {
+    if (entered) keyAsItStands(field);
+    return;
+  }
   const component = input.dataset.component;
   const rest = { text: input.value };
   if (component !== undefined && component !== "") rest.component = Number(component);
@@ -110,7 +129,7 @@ document.addEventListener("keydown", (event) => {
   if (event.key === "Enter" && !(event.shiftKey && input.matches("textarea"))) {
     event.preventDefault();
     field.classList.remove("is-wrong");
-    commitTyped(input);
+    commitTyped(input, true);
     before.set(input, input.value);
     input.select?.();
   } else if (event.key === "Escape") {
@@ -265,9 +284,18 @@ function follow() {
   for (const field of document.querySelectorAll("[data-field][data-keyed]")) {
     const peg = field.querySelector("[data-peg]");
     if (peg) peg.classList.toggle("is-here", field.dataset.keyed.split(" ").some((at) => Math.abs(Number(at) - frame) < 0.5));
-    if (field.contains(document.activeElement) || field.classList.contains("is-dragged")) continue;
-    const values = curveAt(field.dataset.parameter, frame, "source");
-    if (values.length && !NO_NUMBERS.includes(field.dataset.kind)) write(field, [...values]);
+    if (field.classList.contains("is-dragged") || NO_NUMBERS.includes(field.dataset.kind) || inputs(field).some(typing)) continue;
+    // Values of an earlier state say nothing of the keys as they are now.
+    const fresh = bench.answer?.revision === bench.revision || inHand().length;
+    const values = fresh ? curveAt(field.dataset.parameter, frame, "source") : [];
+    if (!values.length) continue;
+    const stood = inputs(field).map((input) => input.value);
+    write(field, [...values]);
+    inputs(field).forEach((input, k) => {
+      if (input.value === stood[k] || !before.has(input)) return;
+      before.set(input, input.value);
+      if (input === document.activeElement) input.select();
+    });
   }
   tellHeld(frame);
   for (const slide of document.querySelectorAll("[data-slide]")) {
@@ -284,8 +312,12 @@ on("panels", () => {
   // Swapped-in attributes do not reach a field that has been typed into: show what is stored.
   for (const input of document.querySelectorAll("[data-field] input")) {
     // A field in which somebody is typing keeps what is typed.
-    const typing = input === document.activeElement && before.has(input) && input.value !== before.get(input);
-    if (typing || input.value === input.defaultValue) continue;
+    if (typing(input)) continue;
+    const field = fieldOf(input), keyed = field?.dataset.keyed !== undefined && !NO_NUMBERS.includes(field.dataset.kind);
+    // What is stored of keys is the first; what holds at the playhead comes with the values: until then no number at all, but
+    // what was typed.
+    if (keyed && !(input === document.activeElement)) input.value = "…";
+    if (keyed || input.value === input.defaultValue) continue;
     input.value = input.defaultValue;
     if (before.has(input)) before.set(input, input.value);
   }

@@ -2,6 +2,7 @@
 // Forms in sheets: a lever's details, the scene, copying a chain, exports.
 import { bench, emit } from "./state.js";
 import { commitEdits } from "./server.js";
+import { deleteAndSay } from "./deleting.js";
 import { closeSheet } from "./menus.js";
 import { say, tellForm } from "./notes.js";
 import { typedNumber } from "./lib/figures.js";
@@ -94,18 +95,14 @@ document.addEventListener("submit", async (event) => {
 });
 
 document.addEventListener("click", (event) => {
-  const target = event.target.closest?.("[data-tick-same], [data-tick-none], [data-tick-all], [data-delete-lever], [data-delete-lever-now], [data-move-lever]");
+  const target = event.target.closest?.("[data-tick-same], [data-tick-none], [data-tick-all], [data-delete-lever], [data-move-lever]");
   if (!target) return;
   const form = target.closest("form");
   const boxes = [...form.querySelectorAll("input[type=checkbox][name=target], input[type=checkbox][name=parameter]")];
   if (target.dataset.tickSame !== undefined) for (const box of boxes) box.checked ||= box.value.endsWith(`.${target.dataset.tickSame}`) && !box.closest(".target").hidden;
   if (target.dataset.tickNone !== undefined) for (const box of boxes) box.checked = false;
   if (target.dataset.tickAll !== undefined) for (const box of boxes) box.checked = true;
-  if (target.dataset.deleteLever) {
-    if (Number(target.dataset.count)) form.querySelector("[data-confirm]").hidden = false;
-    else remove(target.dataset.deleteLever, form);
-  }
-  if (target.dataset.deleteLeverNow) remove(target.dataset.deleteLeverNow, form);
+  if (target.dataset.deleteLever) remove(target.dataset.deleteLever, form);
   if (target.dataset.moveLever) {
     const order = [...document.querySelectorAll("[data-lever]")].map((lever) => lever.dataset.lever);
     const lever = form.dataset.leverForm;
@@ -115,8 +112,8 @@ document.addEventListener("click", (event) => {
 });
 
 function remove(lever, form) {
-  commitEdits([{ kind: "remove lever", lever, frame: Math.floor(bench.frame) }])
-    .then((told) => { closeSheet(); say(`${told.label}.`); })
+  deleteAndSay([{ kind: "remove lever", lever }])
+    .then((told) => { if (told) closeSheet(); })
     .catch((error) => wrong(form, error));
 }
 

@@ -3,6 +3,7 @@
 import { bench, on } from "./state.js";
 import { commitEdits, curveOf, refresh, requestFrames } from "./server.js";
 import { chooseLayers, chooseParameter } from "./choosing.js";
+import { deleteBy } from "./deleting.js";
 import { closeSheet, menu, sheet } from "./menus.js";
 import { complainAt, say } from "./notes.js";
 import { colours, fitCanvas } from "./lib/charts.js";
@@ -80,7 +81,7 @@ function gaugeMenu(button) {
     { words: "Open its chain", run: () => chooseParameter(`${gauge}.value`) },
     { words: "About this gauge", run: () => open(`/help/gauges/${card.dataset.kind}`, "_blank", "noopener") },
     { line: true },
-    { words: "Delete", danger: true, run: () => { if (bench.dots?.startsWith(`${gauge}.`)) bench.dots = null; return make({ kind: "remove gauge", gauge, frame: frameNow() }); } },
+    { words: "Delete", danger: true, run: () => deleteBy([{ kind: "remove gauge", gauge }]).then((told) => { if (told && bench.dots?.startsWith(`${gauge}.`)) bench.dots = null; }).catch(tell(card)) },
   ]);
 }
 

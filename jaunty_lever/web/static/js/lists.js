@@ -3,6 +3,7 @@
 import { bench, on } from "./state.js";
 import { commitEdits } from "./server.js";
 import { chooseLayers, chooseParameter } from "./choosing.js";
+import { deleteAndSay, deleteBy } from "./deleting.js";
 import { intoLetters, repeatLayers } from "./gauges.js";
 import { saveRecipe } from "./recipes.js";
 import { pickFile } from "./pictures.js";
@@ -121,7 +122,7 @@ function layerMenu(anchor, layer) {
     { words: "Out of its group", disabled: !groupOf(layer), run: () => out(layer) },
     { words: chosen.length > 1 ? `Save ${chosen.length} layers as a recipe …` : "Save as a recipe …", run: () => saveRecipe(anchor, { layers: chosen }, document.querySelector(`[data-layer="${CSS.escape(layer)}"]`)?.dataset.name ?? "Recipe") },
     { line: true },
-    { words: chosen.length > 1 ? `Delete ${chosen.length} layers` : "Delete", danger: true, run: () => make([{ kind: "remove layers", layers: chosen, frame: Math.floor(bench.frame) }]) },
+    { words: chosen.length > 1 ? `Delete ${chosen.length} layers` : "Delete", danger: true, run: () => deleteAndSay([{ kind: "remove layers", layers: chosen }]).catch(tell(anchor)) },
   ]);
 }
 
@@ -238,7 +239,7 @@ function filterMenu(anchor) {
     { words: "Earlier", disabled: position === 0, run: () => make({ kind: "move filter", filter, position: position - 1 }) },
     { words: "Later", disabled: position + 1 >= many, run: () => make({ kind: "move filter", filter, position: position + 1 }) },
     { line: true },
-    { words: "Take off", danger: true, run: () => make({ kind: "remove filter", filter, frame: Math.floor(bench.frame) }) },
+    { words: "Take off", danger: true, run: () => deleteBy([{ kind: "remove filter", filter }]).catch(tell(place)) },
   ]);
 }
 

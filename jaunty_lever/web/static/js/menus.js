@@ -105,21 +105,25 @@ function holdKeys() {
   };
 }
 
-export async function sheet(name, query = {}) {
+/** Show a sheet: true once it is shown, undefined where the server has none to show, false where it could not be had.
+ *  @param {Record<string, unknown> | null} sent what the server is told, where that is more than a query */
+export async function sheet(name, query = {}, sent = null) {
   const asked = new URLSearchParams();
   for (const [key, value] of Object.entries(query)) for (const one of [value].flat()) asked.append(key, one);
   const letGo = holdKeys();
   let answer, typed;
   try {
-    const response = await fetch(`${sceneUrl(`sheets/${name}`)}?${asked}`, { headers: { "hx-request": "true" } });
-    answer = response.ok ? { page: await response.text() } : await response.json();
+    const told = sent ? { method: "POST", body: JSON.stringify(sent), headers: { "content-type": "application/json" } } : { headers: { "hx-request": "true" } };
+    const response = await fetch(`${sceneUrl(`sheets/${name}`)}?${asked}`, told);
+    answer = response.status === 204 ? {} : response.ok ? { page: await response.text() } : await response.json();
   } catch {
     answer = { message: "The server does not answer. Is it still running?" };
   } finally {
     typed = letGo();
   }
-  if (answer.page === undefined) say(answer.message, "bad");
-  if (answer.page === undefined || typed === null) return;
+  if (answer.message) say(answer.message, "bad");
+  if (answer.message || typed === null) return false;
+  if (answer.page === undefined) return undefined;
   body.innerHTML = answer.page;
   htmx.process(body);
   sheetPlace.dataset.sheet = name;
@@ -131,6 +135,7 @@ export async function sheet(name, query = {}) {
     first.value = typed;
     first.dispatchEvent(new Event("input", { bubbles: true }));
   }
+  return true;
 }
 
 export function closeSheet() {

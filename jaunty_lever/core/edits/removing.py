@@ -1,0 +1,60 @@
+"""Edits that take modifiers out of chains."""
+
+from collections.abc import Iterable
+from typing import Literal
+
+from ..document.index import SceneIndex
+from ..document.keys import Frame
+from ..document.scene import Scene
+from .base import SceneEdit, modifier_of, place_of, with_parameter
+from .deleting import without_links_to
+
+
+def settings_of(index: SceneIndex, modifiers: Iterable[str]) -> set[str]:
+    """The parameters that stand in some modifiers, by their ids: their settings, and those of what drives these."""
+    found: set[str] = set()
+    waiting = list(modifiers)
+    while waiting:
+        own = {node.id for node in index.parameters.values() if node.modifier == waiting[-1]}
+        waiting.pop()
+        found |= own
+        waiting += [entry.modifier.id for entry in index.modifiers.values() if entry.parameter in own]
+    return found
+
+
+def _without(scene: Scene, parameter: str, modifiers: tuple[str, ...], frame: float) -> Scene:
+    scene = without_links_to(scene, settings_of(scene.index, modifiers), frame)
+    chain = place_of(scene, parameter).parameter.chain
+    return with_parameter(scene, parameter, chain=tuple(one for one in chain if one.id not in modifiers))
+
+
+class RemoveModifier(SceneEdit):
+    """Take a modifier out of its chain; what followed its settings rests where it stood at `frame`."""
+
+    kind: Literal["remove modifier"] = "remove modifier"
+    modifier: str
+    frame: Frame = 0.0
+
+    def apply_to(self, scene: Scene) -> Scene:
+        found = modifier_of(scene, self.modifier)
+        return _without(scene, found.parameter, (found.modifier.id,), self.frame)
+
+    def label_in(self, scene: Scene) -> str:
+        found = modifier_of(scene, self.modifier)
+        return f"{place_of(scene, found.parameter).title}: {found.modifier.title} removed"
+
+
+class ClearChain(SceneEdit):
+    """Take all modifiers off a parameter; what followed their settings rests where it stood at `frame`."""
+
+    kind: Literal["clear chain"] = "clear chain"
+    parameter: str
+    frame: Frame = 0.0
+
+    def apply_to(self, scene: Scene) -> Scene:
+        chain = place_of(scene, self.parameter).parameter.chain
+        scene = _without(scene, self.parameter, tuple(one.id for one in chain), self.frame)
+        return with_parameter(scene, self.parameter, bypassed=False)
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{place_of(scene, self.parameter).title}: chain removed"
