@@ -7,6 +7,8 @@ from numpy.typing import NDArray
 
 from ..display.display_list import display_list
 from ..document.quantity import plain_number
+from ..document.scene import Scene
+from ..evaluation.graph import downstream
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from . import arrays, edges, flashing, links, seam
@@ -41,8 +43,17 @@ def faults(sampler: Sampler) -> Iterator[Check]:
                 else "Something"
             )
             frame = np.ceil(fault.time * scene.fps - 1e-6)
-            text = f"{label}: {fault.message}, first at frame {plain_number(float(frame))}."
+            text = f"{label}: {fault.message}, first at frame {plain_number(float(frame))}.{_reach(scene, fault.parameter)}"
             yield Check("fault", text, fault.parameter, float(frame))
+
+
+def _reach(scene: Scene, parameter: str) -> str:
+    """What else a fault changes, in words."""
+    reached = [scene.index.parameters[one].label for one in downstream(scene.index, parameter)]
+    if not reached:
+        return ""
+    more = f" and {len(reached) - 3} more" if len(reached) > 3 else ""
+    return f" It reaches {', '.join(reached[:3])}{more}, which {'go' if len(reached) > 1 else 'goes'} on with what is left."
 
 
 def run(sampler: Sampler, light: Light | None = None) -> list[Check]:

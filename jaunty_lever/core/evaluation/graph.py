@@ -5,7 +5,7 @@ from collections.abc import Iterable, Iterator
 from ..document.index import ParameterNode, SceneIndex
 from ..document.layers import ArrayLayer
 from ..document.references import known_name, parted
-from ..document.specs import ParameterSpec
+from ..document.specs import ParameterSpec, specs_of
 from .readings import firmly_needed, heard, listened
 
 
@@ -19,6 +19,34 @@ def upstream(index: SceneIndex, parameter: str) -> set[str]:
                 found.add(step)
                 waiting.append(step)
     return found
+
+
+def downstream(index: SceneIndex, parameter: str) -> list[str]:
+    """The parameters whose values depend on another one's: those of layers and levers, not the settings on the way."""
+    found, waiting = {parameter}, [parameter]
+    while waiting:
+        here = waiting.pop()
+        node = index.target(here)
+        next_ones = [entry.parameter for entry in index.followers.get(here, ())]
+        if node is not None and node.within is not None:
+            next_ones.append(node.within)
+        fresh = [one for one in next_ones if one not in found]
+        found.update(fresh)
+        waiting += fresh
+    return [
+        one for one in index.parameters if one in found and one != parameter and index.parameters[one].within is None
+    ]
+
+
+def stations_reached(index: SceneIndex, parameter: str, origin: str) -> list[str]:
+    """The modifiers in a parameter's own chain that depend on what another parameter, their origin, gives."""
+    node = index.parameters[parameter]
+    reached = []
+    for modifier in node.parameter.chain:
+        sources = [*heard(index, node, modifier), *(f"{modifier.id}.{name}" for name in specs_of(type(modifier)))]
+        if any(origin in upstream(index, source) for source in sources if index.target(source) is not None):
+            reached.append(modifier.id)
+    return reached
 
 
 def path_between(index: SceneIndex, start: str, goal: str) -> list[str] | None:

@@ -24,6 +24,7 @@ from .elements import Elements
 from .lettering import Lettering
 from .outlines import outlines_of
 from .placing import world_matrix
+from .readings import array_of
 from .sample_times import SampleTimes
 from .sparks import is_emitter
 
@@ -99,25 +100,51 @@ class Layouts:
         if wrong.any():
             first = samples.rows[np.flatnonzero(np.broadcast_to(wrong[..., 0], samples.shape))].min()
             if around > 1:
-                limit = f"A scene has at most {MOST_COPIES:,} copies; here {around:,} copies around would each have"
+                limit = (
+                    f"A scene has at most {MOST_COPIES:,} copies; here each of up to {around:,} around it would have"
+                )
             else:
                 limit = f"An array has 0 to {MOST_COPIES:,} copies; here it would have"
             message = f"{limit} {_worst(np.broadcast_to(made, wrong.shape)[wrong]):,.0f}"
             self._sampler.note(Fault(f"{array}.arrangement.count", "", message, float(first)))
         return np.asarray(np.clip(np.nan_to_num(made), 0, most)[..., 0], dtype=np.int64)
 
-    def _most(self, array: str, samples: SampleTimes) -> tuple[Values, int]:
-        """How many copies an array may have in each copy of what stands around it, (outer copies or 1, times or 1, 1): so many
-        that all of them together are no more than a scene may have. And how many copies there are around, at the most.
+    def _most(self, array: str, samples: SampleTimes) -> tuple[int, int]:
+        """How many copies an array may have in each copy of what stands around it: so many that all of them together are no
+        more than a scene may have. And how many copies there are around at the most, in any frame of the scene.
 
-        However few of these are asked for, it goes by all of them: one copy alone has what it has among all.
+        It goes by the whole scene, so that a copy or a moment alone has what it has among all.
         """
-        sampler = self._sampler
-        whole = np.ones((1, 1, 1))
-        for outer in sampler.index.arrays.get(array, ()):
-            if samples.elements is not None and samples.elements.stands_in(outer):
-                whole = whole * np.maximum(sampler.evaluate(f"{outer}.n", samples.outside(outer)), 1.0)
-        return np.floor(MOST_COPIES / whole), int(whole.max(initial=1))
+        index = self._sampler.index
+        arrays = index.arrays.get(array, ())
+        if not arrays or samples.elements is None or all(self._counts_rest(one) for one in (*arrays, array)):
+            # What rests is held to the limit where it is set.
+            return MOST_COPIES, 1
+        many = 1
+        for outer in arrays:
+            many *= max(self._greatest(outer), 1)
+        return max(MOST_COPIES // many, 1), many
+
+    def _counts_rest(self, array: str) -> bool:
+        kind: Model = array_of(self._sampler.index, array).arrangement
+        # Sparks and letters have limits of their own.
+        names = [name for name in ("count", "columns", "rows", "levels") if name in specs_of(type(kind))]
+        return not any(getattr(kind, name).moves for name in names)
+
+    def _greatest(self, array: str) -> int:
+        """The greatest number of copies that an array has at any frame of the scene, in each copy of what stands around."""
+        sampler, scene = self._sampler, self._sampler.scene
+
+        def work() -> int:
+            samples = SampleTimes.frames(scene.fps, 0, scene.length)
+            for outer in sampler.index.arrays.get(array, ()):
+                # Their pattern may show other moments; counts are looked for at all frames.
+                elements = Elements.of(outer, self.copies(outer, samples), samples.elements)
+                samples = SampleTimes(samples.times, samples.grid, elements)
+            return int(self.count(array, samples).max(initial=0))
+
+        key = ("greatest", array, scene.length, sampler.upstream.key(f"{array}.n"))
+        return sampler.remembered(key, work, lambda _: 100)
 
     def there(self, array: str, samples: SampleTimes) -> NDArray[np.bool_]:
         """Which copies there are at samples of them: (elements, times or 1)."""
@@ -175,14 +202,10 @@ class Layouts:
         settings = self._settings(array, "arrangement", outer)
         told, which = self._track(layer, outer)
         beside, whose = self._track(layer, outer, "other_") if isinstance(layer.arrangement, Rails) else ([], which)
-        room = self._most(array, outer)[0]
-        if (room >= MOST_COPIES).all():
-            room = np.full((1, 1, 1), float(MOST_COPIES))
-        around = (*(v.shape[:2] for v in settings.values()), room.shape[:2])
-        shape = np.broadcast_shapes((1, 1), which.shape, whose.shape, *around)
+        most = self._most(array, outer)[0]
+        shape = np.broadcast_shapes((1, 1), which.shape, whose.shape, *(v.shape[:2] for v in settings.values()))
         rows = {n: _rows(values, shape) for n, values in settings.items()}
         counts = _rows(self.count(array, outer)[..., None], shape)[:, 0]
-        most = _rows(room, shape)
         for name in ("count", "columns", "rows", "levels"):
             if name in rows:
                 rows[name] = np.clip(rows[name], 0, most)

@@ -84,7 +84,7 @@ class Formula(Modifier):
                 return _numbers(program.run(env))
         # Stretch by stretch, so that what is worked out on the way stays in the nearest memory.
         out = np.empty((count, context.components))
-        found: list[tuple[int, NDArray[np.bool_], str]] = []
+        found: list[tuple[slice, NDArray[np.bool_], str]] = []
 
         def stretch(first: int, last: int) -> None:
             with np.errstate(all="ignore"):
@@ -97,17 +97,17 @@ class Formula(Modifier):
                         _cut(env.base, here),
                         {name: cut for name, values in env.drivers.items() if (cut := _cut(values, here)) is not None},
                         env.at_times,
-                        lambda mask, message, a=a: found.append((a, mask, message)),  # type: ignore[misc]
+                        lambda mask, message, here=here: found.append((here, mask, message)),  # type: ignore[misc]
                     )
                     out[here] = program.run(part)
 
         over(count, stretch)
         for message in sorted({message for _, _, message in found}):
             whole = np.zeros(count, dtype=bool)
-            for start, mask, said in found:
+            for here, mask, said in found:
                 if said == message:
                     rows = np.asarray(mask.any(axis=1))
-                    whole[start : start + _AT_ONCE] |= rows if len(rows) > 1 else bool(rows[0])
+                    whole[here] |= rows if len(rows) > 1 else bool(rows[0])
             context.fault(whole, message)
         return out
 

@@ -77,7 +77,7 @@ def scene_view(
         "exposure": _exposure(sampler, question.exposure, sent),
         "ghost": _ghost(scene, question.ghost, start, stop, cache, sent),
     }
-    body["faults"] = faults(sampler)
+    body["faults"] = faults(sampler, question.chosen)
     held = frozenset(sent.held)
     body["token"] = blake2b("".join(sorted(held)).encode(), digest_size=12).hexdigest()
     body["channels"] = sent.sent

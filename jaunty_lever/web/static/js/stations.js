@@ -2,6 +2,7 @@
 // What stations tell about themselves: figures worth knowing, why one does nothing, and mends with one press.
 import { bench, on } from "./state.js";
 import { commitEdits } from "./server.js";
+import { chooseParameter } from "./choosing.js";
 import { complainAt } from "./notes.js";
 
 function noteOf(note) {
@@ -14,6 +15,14 @@ function noteOf(note) {
     button.className = "link";
     button.textContent = label;
     button.addEventListener("click", () => commitEdits(edits, label).catch((error) => complainAt(line, error.message)));
+    line.append(" ", button);
+  }
+  if (note.at) {
+    const button = document.createElement("button");
+    button.type = "button";
+    button.className = "link";
+    button.textContent = "Go there";
+    button.addEventListener("click", () => chooseParameter(note.at));
     line.append(" ", button);
   }
   return line;
@@ -30,6 +39,10 @@ function tell() {
     const faults = (bench.answer?.faults ?? []).filter((fault) => fault.modifier === station);
     for (const fault of faults) {
       own.unshift({ text: fault.text ? fault.message : `${fault.message}, first at frame ${fault.frame}. It passes on what comes in there.`, warn: true, mends: [] });
+    }
+    // What is at fault elsewhere and comes in here is named with its origin.
+    for (const fault of (bench.answer?.faults ?? []).filter((one) => here && one.through?.includes(station))) {
+      own.unshift({ text: `${fault.label}: ${fault.message}${fault.text ? "" : `, first at frame ${fault.frame}`}. That step is passed over there, and what is left comes in here.`, warn: true, mends: [], at: fault.parameter });
     }
     const words = JSON.stringify(own);
     if (shown.get(place) === words && place.childElementCount === own.length) continue;
