@@ -31,8 +31,9 @@ export interface DisplayNode {
 /** A frame at the moments of its exposure. */
 export interface Exposure { frame: number; samples: number; background: Key; nodes: DisplayNode[] }
 
-export interface Note { text: string; warn: boolean; mends: [string, Edit[]][] }
-export interface Fault { parameter: string; modifier: string; message: string; label: string; frame: number; text?: boolean }
+/** What a station tells of itself; `at`: where that comes from, if from elsewhere. */
+export interface Note { text: string; warn: boolean; mends: [string, Edit[]][]; at?: string }
+export interface Fault { parameter: string; modifier: string; message: string; label: string; frame: number; text?: boolean; through?: string[] }
 
 /** How the copies of the chosen parameter are told: some as a fan, or all as a map. */
 export interface Spread { array: string; name: string; word: string; count: number; shown: number; spread: "fan" | "map"; numbers: number[]; step: number; outputs: Key[] }

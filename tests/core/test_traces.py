@@ -55,6 +55,42 @@ class Lines(unittest.TestCase):
         share = np.clip(((truth - a) * way).sum(axis=1) / (way**2).sum(axis=1), 0, 1)
         self.assertLess(np.hypot(*(truth - a - share[:, None] * way).T).max(), 0.3)
 
+    def off(self, made: Traced, truth: np.ndarray, t: np.ndarray) -> float:
+        """How far a path lies from the chords of the only line at the most, px."""
+        after = np.clip(np.searchsorted(made.times, t), 1, len(made.times) - 1)
+        a, b = made.points[after - 1], made.points[after]
+        way = b - a
+        share = np.clip(((truth - a) * way).sum(axis=1) / np.maximum((way**2).sum(axis=1), 1e-12), 0, 1)
+        return float(np.hypot(*(truth - a - share[:, None] * way).T).max())
+
+    def test_figures_fast_waves_and_corners_between_frames_stay_as_near(self) -> None:
+        keys = [{"frame": f, "value": v, "ease": "linear"} for f, v in ((0, [0, 0]), (7.3, [90, 0]), (11.61, [90, 70]), (29.9, [4, 8]))]  # fmt: skip
+        moves = (
+            {"rest": [300, 300], "chain": [{"kind": "figure", "id": "g", "p": 11, "q": 8, "size": [200, 200], "speed": 0.7}]},
+            {"rest": [300, 300], "chain": [{"kind": "wave", "id": "w", "amplitude": [0, 9], "frequency": 100}, {"kind": "rate", "id": "r", "rate": [60, 0]}]},
+            {"rest": [0, 0], "keys": keys},
+            {"rest": [0, 0], "keys": keys, "chain": [{"kind": "wave", "id": "w", "shape": "triangle", "amplitude": [0, 30], "frequency": 3.3}]},
+        )  # fmt: skip
+        for position in moves:
+            made, sampler = line(trace(), {"kind": "ellipse", "id": "dot", "name": "Dot", "position": position})
+            t = np.linspace(0, 59 / 30, 40_000)
+            self.assertEqual(len(made.count), 1)
+            self.assertLess(self.off(made, sampler.sample("dot.position", t), t), 0.25 + 1e-6, position)
+
+    def test_corners_of_staggered_copies_are_vertices(self) -> None:
+        keys = [{"frame": f, "value": v, "ease": "linear"} for f, v in ((0, [0, 0]), (7.3, [90, 0]), (11.61, [90, 70]))]
+        inner = {"kind": "star", "id": "dot", "name": "Star", "position": {"rest": [0, 0], "keys": keys}}
+        row = {"kind": "array", "id": "r", "name": "R", "later": 0.137, "layers": [inner], "arrangement": {"kind": "row", "count": 3, "gap": [0, 100]}}  # fmt: skip
+        made, _ = line(row, trace())
+        for k in range(3):
+            own = made.points[made.first[k] : made.first[k] + made.count[k]]
+            self.assertLess(np.abs(own - [90, (k - 1) * 100]).sum(axis=1).min(), 1e-6)
+
+    def test_a_scene_of_one_frame_has_no_lines_and_is_drawn(self) -> None:
+        made, sampler = line(trace(), dot(), length=1)
+        self.assertEqual(len(made.first), 0)
+        self.assertEqual(drawn(sampler.scene, 0).shape[:2], (720, 1280))
+
     def test_corners_are_kept(self) -> None:
         keys = [{"frame": 0, "value": [0, 0], "ease": "linear"}, {"frame": 10, "value": [100, 0], "ease": "linear"}, {"frame": 20, "value": [100, 80], "ease": "linear"}]  # fmt: skip
         made, _ = line(trace(), {"kind": "ellipse", "id": "dot", "name": "Dot", "position": {"rest": [0, 0], "keys": keys}})  # fmt: skip

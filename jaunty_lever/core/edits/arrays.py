@@ -20,7 +20,7 @@ from ..evaluation.extent import extent_of
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from ..motion import Formula
-from .base import Refused, SceneEdit, free_name, layer_of, with_node
+from .base import Refused, SceneEdit, free_name, fresh_id, layer_of, with_node
 from .deleting import without_links_to
 from .layers import names_of, outermost, put, taken_names, taken_out
 from .linking import is_tie
@@ -40,6 +40,7 @@ class RepeatLayers(SceneEdit):
         outer = outermost(scene, self.layers)
         if len({scene.index.parents[layer] for layer in outer}) > 1:
             raise Refused("Only layers that lie in the same group can be repeated together.", self.layers[0])
+        fresh_id(scene, self.id)
         parent, chosen = scene.index.parents[outer[0]], [layer_of(scene, layer) for layer in outer]
         top = scene.index.layer_routes[outer[-1]][-1]
         assert isinstance(top, int)
@@ -84,6 +85,7 @@ class IntoLetters(SceneEdit):
         text = layer_of(scene, self.layer)
         if not isinstance(text, Text):
             raise Refused(f"{text.name} is not a text.", self.layer)
+        fresh_id(scene, self.id)
         parent, place = scene.index.parents[text.id], scene.index.layer_routes[text.id][-1]
         assert isinstance(place, int)
         moved = ("position", "rotation", "scale", "pivot", "opacity")

@@ -200,7 +200,13 @@ def barred_to(scene: Scene, parameter: str) -> Callable[[str], str | None]:
 def fresh_id(scene: Scene, new: str) -> None:
     """Refuses an id that something in the scene has already."""
     index = scene.index
-    if new in index.layers or new in index.modifiers or new in index.levers or new == scene.id:
+    if (
+        new in index.layers
+        or new in index.modifiers
+        or new in index.levers
+        or new == scene.id
+        or f"{new}.value" in index.parameters
+    ):
         raise Refused(f"The id “{new}” is taken already; every id must be its own.", new)
 
 

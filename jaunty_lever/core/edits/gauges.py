@@ -14,7 +14,7 @@ from ..document.scene import Scene
 from ..document.specs import ParameterSpec, components, specs_of
 from ..formula.quantity import Unreadable, read_number
 from ..motion import Between, Follow, Push, Shift
-from .base import Gone, Refused, SceneEdit, layer_of, place_of, with_node, with_parameter
+from .base import Gone, Refused, SceneEdit, fresh_id, layer_of, place_of, with_node, with_parameter
 from .deleting import without_links_to
 from .linking import LinkTo
 from .new_gauge import with_gauge
@@ -32,6 +32,7 @@ class AddGauge(SceneEdit):
     fields: dict[str, Any] = Field(default_factory=dict, description="Further fields of the gauge, as in a file.")
 
     def apply_to(self, scene: Scene) -> Scene:
+        fresh_id(scene, self.id)
         return with_gauge(scene, self.array, self.gauge, self.id, self.seed, self.name, self.fields)
 
     def label_in(self, scene: Scene) -> str:

@@ -17,7 +17,7 @@ from ..document.scene import Scene
 from ..document.space import PERSPECTIVE, CameraLayer, LightLayer
 from ..document.specs import components, specs_of
 from ..geometry.paths import path_outline
-from .base import Refused, SceneEdit, free_name, layer_of, with_node
+from .base import Refused, SceneEdit, free_name, fresh_id, layer_of, with_node
 from .deleting import without_links_to
 from .leads import without_leads
 from .renumber import renumbered
@@ -85,6 +85,7 @@ class AddLayer(SceneEdit):
     def apply_to(self, scene: Scene) -> Scene:
         if self.layer not in LAYER_KINDS:
             raise Refused(f"There is no layer called “{self.layer}”. There are: {', '.join(LAYER_KINDS)}.")
+        fresh_id(scene, self.id)
         cls = LAYER_KINDS[self.layer]
         where = self.position or ((scene.width / 2, scene.height / 2) if self.parent is None else (0.0, 0.0))
         name = free_name((self.name or cls.title).strip() or cls.title, taken_names(scene))
@@ -253,6 +254,7 @@ class GroupLayers(SceneEdit):
         outer = outermost(scene, self.layers)
         if len({scene.index.parents[layer] for layer in outer}) > 1:
             raise Refused("Only layers that lie in the same group can be grouped.", self.layers[0])
+        fresh_id(scene, self.id)
         parent = scene.index.parents[outer[0]]
         chosen = tuple(layer_of(scene, layer) for layer in outer)
         top = scene.index.layer_routes[outer[-1]][-1]

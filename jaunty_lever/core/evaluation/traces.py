@@ -28,8 +28,16 @@ Bits = NDArray[np.bool_]
 
 NEAR = 0.25
 """Pixels that no chord lies further from the true path."""
-_ASIDE = 0.3
-"""Where else between two moments a point is looked at: a share that few motions come round in."""
+_NEARER = 0.15
+"""Pixels that it lies no further away where it is looked at: a corner between two of these places is further off."""
+_ASIDE = (0.17, 0.36, 0.63, 0.84)
+"""Where else than half-way between two moments a point is looked at: shares that few motions come round in."""
+_ONE = 1e-9
+"""Seconds within which two moments are one."""
+_A_SWING = 6
+"""Moments in each swing of the fastest motion, to begin with."""
+_MOST_OFFSETS = 64
+"""Copies of which each has its corners where its own time has them; further ones find them as any curve does."""
 _DEEPEST = 9
 """How often a frame is halved: what has not come near by then has jumped."""
 _JUMP = 6.0
@@ -91,6 +99,7 @@ def _made(sampler: "Sampler", layer: TraceLayer) -> Traced:
         return Traced(np.zeros((0, 2)), np.zeros(0), np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64))
     times = np.arange(2 * (length - 1) + 1) / (2 * fps)
     chosen = _chosen(sampler, layer, times)
+    times = _first_moments(sampler, layer, times, chosen)
     points, there = _places(sampler, layer, times, chosen)
     checked = np.zeros(len(times) - 1, dtype=bool)
     for _ in range(_DEEPEST):
@@ -100,10 +109,13 @@ def _made(sampler: "Sampler", layer: TraceLayer) -> Traced:
         begin, end = times[open_ended], times[open_ended + 1]
         middle = (begin + end) / 2
         # Half-way alone would miss what sways to both sides, or goes round whole times, between two moments.
-        both, live = _places(sampler, layer, np.concatenate([middle, begin + _ASIDE * (end - begin)]), chosen)
-        between, aside, alive = both[:, : len(middle)], both[:, len(middle) :], live[:, : len(middle)]
+        asked = [middle, *(begin + share * (end - begin) for share in _ASIDE)]
+        both, live = _places(sampler, layer, np.concatenate(asked), chosen)
+        between, *aside = np.split(both, len(asked), axis=1)
+        alive = live[:, : len(middle)]
         a, b = points[:, open_ended], points[:, open_ended + 1]
-        far = ((_apart(between, a, b) > NEAR) | (_apart(aside, a, b) > NEAR) | _leaps(between, a, b)).any(axis=0)
+        off = np.max([_apart(some, a, b) for some in (between, *aside)], axis=0)
+        far = ((off > _NEARER) | _leaps(between, a, b)).any(axis=0)
         if (len(times) + int(far.sum())) * len(points) > MOST_TRACED:
             told = (
                 f"A trace has at most {MOST_TRACED:,} vertices; this one is drawn with fewer than its motion asks for"
@@ -119,10 +131,54 @@ def _made(sampler: "Sampler", layer: TraceLayer) -> Traced:
     return _lines(times, points, there)
 
 
+def _first_moments(
+    sampler: "Sampler", layer: TraceLayer, times: Floats, chosen: dict[str, NDArray[np.int64]]
+) -> Floats:
+    """The moments that a line begins with: often enough for its fastest swing, and wherever something jumps or bends, as keys
+    do. What stands in arrays has its corners where the own time of each copy has them."""
+    index, high = sampler.index, float(times[-1]) if len(times) else 0.0
+    last, arrays = int(np.ceil(max(high, 1.0))), index.arrays.get(layer.follows, ())
+    inner, offsets = SampleTimes(np.zeros(1)), np.zeros(1)
+    for array in arrays:
+        inner = shown_at(sampler, array, copies_at(sampler, array, inner, chosen[array]))
+        offsets = -np.broadcast_to(inner.times, inner.shape)[:, 0]
+    offsets = np.unique(np.append(offsets[:_MOST_OFFSETS], 0.0))
+    found, fastest = [times], 0.0
+    for parameter in dict.fromkeys(traced_parameters(index, layer)):
+        node = index.target(parameter)
+        if node is None or not sampler.axes.of(parameter).times:
+            continue
+        element = None
+        if index.arrays_of(node):
+            element = sampler.of_first(parameter, SampleTimes(np.zeros(1))).elements
+        breaks = sampler.breaks(element)
+        fastest = max(fastest, breaks.swings(node, len(node.parameter.chain)))
+        own = breaks.of(parameter, -last if arrays else 0, 2 * last if arrays else last)
+        found.append((own[:, None] + (offsets if arrays else np.zeros(1))).ravel())
+    lines = int(np.prod([max(len(one), 1) for one in chosen.values()], dtype=np.int64)) if chosen else 1
+    most = MOST_TRACED // (2 * max(lines, 1))
+    # Two moments a frame there are already.
+    if np.isfinite(fastest) and fastest * _A_SWING > 2 * sampler.scene.fps and high > 0:
+        found.append(np.linspace(0.0, high, min(int(np.ceil(high * fastest * _A_SWING)), most) + 1))
+    more = np.unique(np.concatenate(found))
+    more = more[(more >= 0) & (more <= high)]
+    # Frames stay to the last bit; what is one of them but for rounding is that frame.
+    near = (
+        np.abs(more - times[np.clip(np.searchsorted(times, more - _ONE), 0, len(times) - 1)]) < _ONE
+        if len(times)
+        else more > 0
+    )
+    more = more[~near]
+    whole = np.sort(np.concatenate([times, more[np.diff(more, prepend=-1.0) > _ONE]]))
+    if len(whole) > max(2 * most, len(times)):
+        return times
+    return np.asarray(whole, dtype=np.float64)
+
+
 def _lines(times: Floats, points: Floats, there: Bits) -> Traced:
     """Lines of points (lines, times, 2), each broken where its point jumps or is not there."""
     steps = np.hypot(*np.moveaxis(np.diff(points, axis=1), 2, 0))
-    short = np.diff(times) < np.diff(times).max() / 2 ** (_DEEPEST - 2)
+    short = np.diff(times) < np.diff(times).max(initial=0.0) / 2 ** (_DEEPEST - 2)
     joined = there[:, 1:] & there[:, :-1] & ~((steps > _JUMP) & short[None, :])
     starts, counts, parts, moments, total = [], [], [], [], 0
     for k in range(len(points)):
