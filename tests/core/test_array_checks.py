@@ -5,10 +5,12 @@ from typing import Any
 
 from jaunty_lever.core.arrays_in_words import array_sentence
 from jaunty_lever.core.checks.run import run
-from jaunty_lever.core.document.layers import ArrayLayer
+from jaunty_lever.core.checks.seam import jumps, perfect
+from jaunty_lever.core.document.layers import LAYER_KINDS, ArrayLayer
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.edits import EDIT, Refused
 from jaunty_lever.core.evaluation.sampler import Sampler
+from jaunty_lever.core.formula.names import bind
 from jaunty_lever.core.ties import ties
 from jaunty_lever.core.words import sentence
 
@@ -27,6 +29,13 @@ def mended(one: Scene, kind: str) -> Scene:
     for edit in check.mends[0].edits:
         now = EDIT.validate_python({"scene": "s", **edit}).apply(now)
     return now.scenes[0]
+
+
+#: What layers of some kinds cannot do without.
+NEEDED: dict[str, dict[str, Any]] = {
+    "picture": {"picture": "p", "width": 8, "height": 8},
+    "clip": {"clip": "c", "width": 8, "height": 8, "timing": {"tick": 0.04, "runs": [[2, 1]]}, "sound": False},
+}
 
 
 class Noticed(unittest.TestCase):
@@ -124,3 +133,47 @@ class Copied(unittest.TestCase):
         with self.assertRaises(Refused) as caught:
             apply(one, "arrange layer", layer="e0", parent=None, position=0)
         self.assertIn("one value already", caught.exception.message)
+
+
+class Together(unittest.TestCase):
+    """What is said of a value of many holds for all of them."""
+
+    def rig(self, length: int) -> Scene:
+        text = "(10 + i) / 10"
+        wave = {
+            "kind": "wave", "id": "w", "amplitude": 20,
+            "frequency": {"rest": 1, "chain": [{"kind": "formula", "id": "f", "text": text}]},
+        }  # fmt: skip
+        array = {
+            "kind": "array", "id": "row", "name": "Row", "arrangement": {"kind": "row", "count": 15},
+            "layers": [{"kind": "ellipse", "id": "dot", "name": "Dot"}], "copy_rotation": {"rest": 0, "chain": [wave]},
+        }  # fmt: skip
+        return scene(array, length=length)
+
+    def test_fifteen_copies_are_back_when_the_last_of_them_is(self) -> None:
+        made = perfect(self.rig(90))
+        self.assertEqual((made.frames, made.never), (300, ()))
+
+    def test_a_seam_that_only_one_copy_has_is_found(self) -> None:
+        # After 30 frames the first copy is back, and the others are not.
+        self.assertEqual([jump.node.id for jump in jumps(Sampler(self.rig(30)))], ["row.copy_rotation"])
+        self.assertEqual(list(jumps(Sampler(self.rig(300)))), [])
+
+
+class Names(unittest.TestCase):
+    def test_names_on_one_layer_are_unique(self) -> None:
+        for kind, cls in LAYER_KINDS.items():
+            fields: dict[str, Any] = {"line": {}} if "line" in cls.model_fields else {}
+            fields |= {"edge": {}} if "edge" in cls.model_fields else {}
+            one = scene({"kind": kind, "id": "it", "name": "It", **fields, **NEEDED.get(kind, {})})
+            names = [
+                tuple(label for _, label in node.trail) for node in one.index.parameters.values() if node.top == "it"
+            ]
+            twice = {name for name in names if names.count(name) > 1}
+            with self.subTest(kind):
+                self.assertEqual(twice, set())
+        line = scene({"kind": "line", "id": "it", "name": "It", "line": {"start": 20, "end": 60}})
+        for text, value in (("It.end.x", 80), ("It.to * 100", 60), ("It.from * 100", 20)):
+            chain = [{"kind": "formula", "id": "f", "text": bind(text, line.index, lambda _: None)}]
+            made = scene({"rotation": {"rest": 0, "chain": chain}}, line.layers[0].model_dump(mode="json"))
+            self.assertAlmostEqual(float(Sampler(made).sample("layer0.rotation", 0.0)[0]), value)

@@ -3,23 +3,32 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import partial
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..document.index import ParameterNode
 from ..document.notes import Mend
-from ..document.periodicity import as_fraction, common
+from ..document.periodicity import Periodicity, as_fraction, common
 from ..document.quantity import plain_number, with_unit
 from ..document.scene import MOST_FRAMES, Scene
 from ..document.specs import specs_of
 from ..evaluation.graph import upstream
-from ..evaluation.periods import moving
+from ..evaluation.periods import Periods, moving
+from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
+from ..evaluation.taking import inside
 from .check import Check
 
 MOST_TOLD = 30
 """Jumps that are told one by one."""
+
+MOST_ALIKE = 1_000
+"""Kinds of copies that repeat each in a way of their own, of one value, that are looked at."""
+
+Floats = NDArray[np.float64]
 
 STEP = 1e-3
 """Frames over which a slope is taken."""
@@ -49,7 +58,7 @@ def jumps(sampler: Sampler) -> Iterator[Jump]:
     for node in moving(sampler.index):
         if node.spec.kind == "choice":
             continue
-        values = sampler.sample(node.id, times)
+        values = _of_all(sampler, node, times)
         reach = float(np.ptp(values[8:], axis=0).max())
         if reach == 0:
             continue
@@ -74,6 +83,46 @@ def jumps(sampler: Sampler) -> Iterator[Jump]:
             yield min(found, key=lambda jump: jump.value)
 
 
+def _of_all(sampler: Sampler, node: ParameterNode, times: Floats) -> Floats:
+    """A value of all copies at moments of the scene, those of each side by side: (times, copies · components)."""
+    samples = SampleTimes(times)
+    if sampler.index.arrays_of(node):
+        samples = inside(sampler, node.id, samples)
+    values = sampler.evaluate(node.id, samples)
+    whole = np.broadcast_to(values, (values.shape[0], len(times), values.shape[2]))
+    return np.moveaxis(whole, 1, 0).reshape(len(times), -1)
+
+
+def cycles(sampler: Sampler, node: ParameterNode) -> list[Periodicity | None]:
+    """How a value repeats as it is seen: once for all copies that are alike in what decides that; None for what never does."""
+    index = sampler.index
+    if not sampler.axes.of(node.id).elements:
+        return [sampler.periods.seen(node.id)]
+    samples = inside(sampler, node.id, SampleTimes(np.zeros(1)))
+    many = samples.shape[0]
+
+    def of_copies(parameter: str) -> Floats:
+        values = sampler.evaluate(parameter, samples)
+        return np.broadcast_to(values[:, 0], (many, values.shape[2]))
+
+    asked: dict[str, Floats] = {}
+
+    def constant(parameter: str, copy: int = 0) -> Floats:
+        if parameter not in asked:
+            asked[parameter] = of_copies(parameter)
+        found: Floats = asked[parameter][copy]
+        return found
+
+    first = Periods(index, constant).seen(node.id)
+    if not asked or not many:
+        return [first]
+    table = np.concatenate([np.round(values, 12) for values in asked.values()], axis=1)
+    alike = np.unique(table, axis=0, return_index=True)[1]
+    if len(alike) > MOST_ALIKE:
+        return [None]
+    return [Periods(index, partial(constant, copy=int(copy))).seen(node.id) for copy in alike]
+
+
 @dataclass(frozen=True)
 class Loop:
     """When everything that repeats comes back together: in frames (None: not within what a scene can last)."""
@@ -85,16 +134,18 @@ class Loop:
 
 def perfect(scene: Scene) -> Loop:
     """The shortest length at which all that repeats is back, and what never repeats."""
-    periods = Sampler(scene).periods
+    sampler = Sampler(scene)
     fps = as_fraction(scene.fps) or Fraction(30)
     whole, never, count = Fraction(0), [], 0
     for node in moving(scene.index):
-        cycle = periods.seen(node.id)
-        if cycle is None:
+        found = cycles(sampler, node)
+        if any(cycle is None for cycle in found):
             never.append(node)
-        elif cycle.period:
-            count += 1
-            whole = common(whole, cycle.period)
+            continue
+        apart = [cycle.period for cycle in found if cycle is not None and cycle.period]
+        count += bool(apart)
+        for period in apart:
+            whole = common(whole, period)
     frames = common(whole, 1 / fps) * fps if whole else Fraction(0)
     fits = 0 < frames <= MOST_FRAMES
     return Loop(int(frames) if fits else None, tuple(never), count)

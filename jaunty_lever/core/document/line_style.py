@@ -25,9 +25,9 @@ class LineStyle(Model):
     )
 
     start: Parameter = spec(
-        0.0, "percentage", label="Start", help="Where the drawn part begins.", low=0, high=100, step=1
+        0.0, "percentage", label="From", help="Where the drawn part begins.", low=0, high=100, step=1
     )
-    end: Parameter = spec(100.0, "percentage", label="End", help="Where the drawn part ends.", low=0, high=100, step=1)
+    end: Parameter = spec(100.0, "percentage", label="To", help="Where the drawn part ends.", low=0, high=100, step=1)
     turn: Parameter = spec(
         0.0, "percentage", label="Turn", help="How far the part is moved along the outline.", low=-100, high=100, step=1
     )
@@ -39,7 +39,7 @@ class LineStyle(Model):
         options=("one after another", "each by itself"),
     )
     cap: Parameter = spec("round", "choice", label="Ends", help="Of the line and of its dashes.", options=CAPS)
-    join: Parameter = spec("round", "choice", label="Corners", help="How the line goes round them.", options=JOINS)
+    join: Parameter = spec("round", "choice", label="Joins", help="How the line goes round its corners.", options=JOINS)
     profile: Parameter = spec(
         1.0,
         label="Width along it",
