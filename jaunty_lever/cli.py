@@ -16,7 +16,7 @@ from jaunty_lever import __version__
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.core.evaluation.sampler import Sampler
-from jaunty_lever.exporting_cli import add_exports
+from jaunty_lever.exporting_cli import FRAMES, add_exports, frames_in
 from jaunty_lever.formats import project_file, recipe_file
 from jaunty_lever.loading import loading
 
@@ -60,9 +60,9 @@ def _range(text: str | None, scene: Scene) -> tuple[float, float]:
     if text is None:
         return 0, scene.length
     try:
-        first, last = (float(part) for part in text.split(":"))
-    except ValueError:
-        raise _fail(f"Write the frames as first:end, such as 0:120; “{text}” is not.") from None
+        first, last = frames_in(text)
+    except ValueError as error:
+        raise _fail(str(error)) from None
     if not 0 <= first < last <= scene.length:
         raise _fail(f"Frames {text} are not in the scene, which has 0:{scene.length}.")
     return first, last
@@ -194,9 +194,7 @@ def sample(
         list[str],
         typer.Option("--parameter", help="Such as “Lantern 3/opacity”; may be given again.", show_default=False),
     ],
-    frames: Annotated[
-        str | None, typer.Option(help="first:end, the end not included; all when left out.", show_default=False)
-    ] = None,
+    frames: FRAMES = None,
     step: Annotated[float, typer.Option(help="Frames from one line to the next.", min=0.001)] = 1.0,
     copies: Annotated[
         str, typer.Option(help="Of values in arrays, a column a copy: all, 3, or 0:10 for 0 to 9.")
@@ -223,9 +221,7 @@ def render(
     file: File,
     scene: SceneName,
     out: Annotated[Path, typer.Option(help="The folder for the frames.", show_default=False)],
-    frames: Annotated[
-        str | None, typer.Option(help="first:end, the end not included; all when left out.", show_default=False)
-    ] = None,
+    frames: FRAMES = None,
     scale: Annotated[float, typer.Option(min=0.05, max=4, help="1 is the scene's own size.")] = 1.0,
     background: Annotated[bool, typer.Option(help="Draw the scene's background.")] = False,
 ) -> None:

@@ -17,6 +17,8 @@ from tests.formats.made_fonts import squares
 
 FILE = str(Path(jaunty_lever.__file__).parent / "demo/lantern-quay.lever.json")
 
+CSV = ["export", "csv", FILE, "--scene", "Evening quay", "--parameter", "Wind", "--out", "/tmp/wind.csv"]
+
 
 class CommandLine(unittest.TestCase):
     def run_it(self, *arguments: str) -> tuple[int, str]:
@@ -117,6 +119,14 @@ class CommandLine(unittest.TestCase):
                 self.run_it("import", str(font), "--into", FILE, "--scene", "x", "--out", str(whole))[1],
             )
 
+    def test_frames_are_said_in_one_way(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            table = f"{folder}/wind.csv"
+            for said in (["--frames", "3:9"], ["--start", "3", "--stop", "8"]):
+                self.run_it(*CSV[:-2], "--out", table, *said)
+                frames = [line.split(",")[0] for line in Path(table).read_text(encoding="utf-8").splitlines()[1:]]
+                self.assertEqual(frames, ["3", "4", "5", "6", "7", "8"])
+
     def test_mistakes_are_said(self) -> None:
         for arguments, part in (
             (["sample", FILE, "--scene", "Nowhere", "--parameter", "x"], "There are: Evening quay"),
@@ -126,6 +136,8 @@ class CommandLine(unittest.TestCase):
             ),
             (["sample", FILE, "--scene", "Evening quay", "--parameter", "Wind", "--frames", "5:900"], "0:300"),
             (["check", "/does/not/exist"], "No such file"),
+            ([*CSV, "--frames", "5"], "first:end"),
+            ([*CSV, "--frames", "0:5", "--stop", "3"], "not both"),
         ):
             code, out = self.run_it(*arguments)
             self.assertEqual(code, 1, arguments)

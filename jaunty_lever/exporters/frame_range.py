@@ -15,7 +15,7 @@ class FrameRange(Options):
     stop: int | None = Field(
         None,
         title="Last frame",
-        description="The last frame; the scene's last when left out.",
+        description="The last frame, included; the scene's last when left out.",
         json_schema_extra={"field": "frame"},
     )
 

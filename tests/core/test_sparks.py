@@ -121,6 +121,19 @@ class Laws(unittest.TestCase):
                 np.broadcast_to(facing, (len(samples.elements), 1, 1))[j, 0, 0],
             )
 
+    def test_a_lifetime_keyed_up_for_an_instant_is_that_of_who_is_born_then(self) -> None:
+        # Spark 20 is born at frame 60; the lifetime is long for two hundredths of a frame around it, of 3,000 frames.
+        keys = [(0.0, 0.1), (59.985, 0.1), (59.995, 30.0), (60.005, 30.0), (60.015, 0.1)]
+        made = emitter(length=3000, rate=10, lifetime=keyed(*keys), gravity=[0, 0])
+        for time in (2.5, 20.0, 31.9):
+            self.assertIn(20, seen(Sampler(made), time), time)
+        self.assertNotIn(20, seen(Sampler(made), 32.1))
+        whole = copies_at(Sampler(made), "sparks", SampleTimes(np.arange(0, 3000, 7) / 30)).elements
+        assert whole is not None and whole.when is not None
+        self.assertEqual(
+            int((whole.numbers == 20).sum()), int(((np.arange(0, 3000, 7) >= 60) & (np.arange(0, 3000, 7) < 960)).sum())
+        )
+
     @settings(max_examples=20, deadline=None)
     @given(st.lists(st.floats(0, 60), min_size=2, max_size=5), st.floats(0.1, 4))
     def test_as_many_are_born_as_the_integral_of_the_rate_says(self, rates: list[float], time: float) -> None:

@@ -41,6 +41,8 @@ AT_BIRTH = (
     "drag",
 )
 """The settings that decide about a spark at its birth, as `throw` takes them, but for gravity and where it starts."""
+_MOST_LOOKED_AT = 200_000
+"""Sparks of which each is asked how long it lives, where lifetimes move."""
 _SHAPES = ("point", "line", "disc", "outline")
 
 
@@ -84,11 +86,16 @@ class Source:
         whole = self._round() if self.again else int(np.floor(float(self._count(times).max(initial=0.0)) + NEAR)) + 1
         return max(0, min(whole, most))
 
-    def _longest(self) -> float:
-        """The longest that any spark of the scene lives."""
+    def _longest(self, newest: int) -> float:
+        """The longest that any spark up to the newest lives."""
         scene = self._sampler.scene
         seconds = scene.length / scene.fps
-        marks = np.linspace(-self.before, seconds, 2_000) if self._moves("lifetime", "lifetime_random") else np.zeros(1)
+        moves = self._moves("lifetime", "lifetime_random")
+        if moves and not self.again and 0 <= newest < _MOST_LOOKED_AT:
+            # A lifetime is taken at births alone: whatever it is between them, however shortly, is nobody's.
+            born, first = self.table(0, newest)
+            return max(float(born[1, : newest + 1 - first].max(initial=0.0)), 0.0)
+        marks = np.linspace(-self.before, seconds, 2_000) if moves else np.zeros(1)
         long = self._values("lifetime", marks)[:, 0] * (
             1 + np.clip(self._values("lifetime_random", marks)[:, 0], 0, 100) / 100
         )
@@ -106,7 +113,7 @@ class Source:
             return self._in_round(times, born, many, most)
         newest = np.floor(self._count(times) + NEAR).astype(np.int64)
         newest[times < -self.before - NEAR] = -1
-        longest = self._longest()
+        longest = self._longest(int(newest.max(initial=-1)))
         oldest = np.floor(self._count(np.maximum(times - longest, -self.before)) - NEAR).astype(np.int64)
         oldest = np.where(times - longest < -self.before, 0, np.maximum(oldest, 0))
         # Of far too many, the newest are looked at.
