@@ -67,6 +67,9 @@ def _later(scene: Scene, layer: ArrayLayer) -> str:
     if layer.lives.rest != "on":
         return ", each at a moment of its own" if layer.moment.chain else ", held at one moment"
     said, later = "", layer.later
+    if isinstance(layer.arrangement, Emitter):
+        # Sparks have no rank: each lives from its birth on.
+        later = Parameter(rest=0.0)
     if later.moves:
         said = ", each later than the one before"
     elif later.rest:

@@ -180,6 +180,14 @@ class Many(unittest.TestCase):
         alone = inside(sampler, "b.n", SampleTimes(np.array([15 / 30])), {"a": 7, "b": 0})
         self.assertEqual(sampler.evaluate("b.n", alone)[0, 0, 0], 1)
 
+    def test_what_swings_a_million_times_a_second_is_bounded_and_told(self) -> None:
+        inner = {"kind": "wave", "id": "in", "amplitude": 1e6, "frequency": 1e6, "phase": 0.1}
+        wave = {"kind": "wave", "id": "w", "amplitude": 20, "frequency": {"rest": 1e6, "chain": [inner]}}
+        sampler = Sampler(scene({"rotation": {"rest": 0, "chain": [wave]}}))
+        values = sampler.sample("layer0.rotation", np.arange(300) / 30)
+        self.assertLessEqual(np.abs(values).max(), 20)
+        self.assertIn("swings too often", " ".join(fault.message for fault in sampler.faults.values()))
+
 
 class Faults(unittest.TestCase):
     """What is at fault is named once, with its origin, wherever it comes in."""

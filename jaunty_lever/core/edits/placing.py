@@ -6,8 +6,11 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
+from ..document.ids import Id, new_id
 from ..document.keys import Finite, Frame, Key, Value
 from ..document.layers import GearLayer
+from ..document.parameter import Parameter
+from ..document.protocols import Values
 from ..document.scene import Scene
 from ..document.specs import components
 from ..evaluation.depth import hand_matrix, in_depth
@@ -15,9 +18,14 @@ from ..evaluation.placing import world_matrix
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from ..geometry.matrices import layer_matrix
-from .base import SceneEdit, layer_of, place_of, with_parameter
+from ..motion.adjust import Adjust
+from .base import SceneEdit, fresh_id, layer_of, place_of, with_parameter
 from .meshing import snap, turn_into_mesh
 from .values import SetValue
+
+_STILL = 1e-6
+"""Within which a value stands where it is wanted."""
+_TRIES = 8
 
 
 class MoveLayers(SceneEdit):
@@ -74,28 +82,74 @@ class MoveLayers(SceneEdit):
 
 
 class MovePivot(SceneEdit):
-    """Move a layer's pivot without moving the layer as it stands at `frame`.
+    """Move a layer's pivot without moving the layer as it is seen at `frame`.
 
-    The position (with all its keys) takes up what the pivot's move would have shifted.
+    The position (with all its keys) takes up what the pivot's move would have shifted, through whatever stands in its chain;
+    where that lets nothing through, an Adjust at its end does.
     """
 
     kind: Literal["move pivot"] = "move pivot"
     layer: str
     to: tuple[Finite, Finite]
     frame: Frame = 0.0
+    id: Id = Field(default_factory=lambda: new_id("m"), max_length=60)
 
     def apply_to(self, scene: Scene) -> Scene:
         layer_of(scene, self.layer)
-        sampler = Sampler(scene)
-        at = SampleTimes.frames(scene.fps, self.frame, self.frame + 1)
-        pivot, rotation, scale = (sampler.track(f"{self.layer}.{n}", at) for n in ("pivot", "rotation", "scale"))
-        a, b, c, d, _, _ = layer_matrix(np.zeros((1, 2)), rotation, scale, np.zeros((1, 2)))[0]
-        dx, dy = self.to[0] - float(pivot[0, 0]), self.to[1] - float(pivot[0, 1])
-        scene = _shifted(scene, f"{self.layer}.pivot", (dx, dy))
-        return _shifted(scene, f"{self.layer}.position", (float(a * dx + c * dy), float(b * dx + d * dy)))
+        pivot, rotation, scale, position = (
+            _now(scene, f"{self.layer}.{n}", self.frame) for n in ("pivot", "rotation", "scale", "position")
+        )
+        scene = _led(scene, f"{self.layer}.pivot", np.array(self.to), self.frame, f"{self.id}-p")
+        moved = _now(scene, f"{self.layer}.pivot", self.frame) - pivot
+        a, b, c, d, _, _ = layer_matrix(np.zeros((1, 2)), rotation[None], scale[None], np.zeros((1, 2)))[0]
+        seen = position + [a * moved[0] + c * moved[1], b * moved[0] + d * moved[1]]
+        return _led(scene, f"{self.layer}.position", seen, self.frame, self.id)
 
     def label_in(self, scene: Scene) -> str:
         return f"{layer_of(scene, self.layer).name}: pivot moved"
+
+
+def _now(scene: Scene, parameter: str, frame: float) -> Values:
+    """A parameter at a frame, (components,)."""
+    values: Values = Sampler(scene).track(parameter, SampleTimes.frames(scene.fps, frame, frame + 1))[0]
+    return values
+
+
+def _led(scene: Scene, parameter: str, wanted: Values, frame: float, adjust: str) -> Scene:
+    """The scene with a parameter's resting value and keys shifted until its result at a frame is what is wanted;
+    `adjust`: the id of an Adjust that does it where nothing else can."""
+    before = _now(scene, parameter, frame)
+    if np.abs(wanted - before).max() < _STILL:
+        return scene
+    made, by, gain, now = scene, np.zeros(len(before)), np.ones(len(before)), before
+    for _ in range(_TRIES):
+        # What a step of the resting value makes of the result says how large the next one has to be.
+        by = by + (wanted - now) / gain
+        if not np.isfinite(by).all() or np.abs(by).max() > 1e7:
+            break
+        made = _shifted(scene, parameter, tuple(float(part) for part in by))
+        then = _now(made, parameter, frame)
+        if np.abs(wanted - then).max() < _STILL:
+            return made
+        gain = np.where(np.abs(by) > _STILL, (then - before) / np.where(np.abs(by) > _STILL, by, 1.0), gain)
+        if (np.abs(gain) < 1e-6).any():
+            break
+        now = then
+    return _adjusted(scene, parameter, wanted - before, adjust)
+
+
+def _adjusted(scene: Scene, parameter: str, by: Values, new: str) -> Scene:
+    """The scene with something added to a parameter's result, by the Adjust at the end of its chain or a new one."""
+    chain = place_of(scene, parameter).parameter.chain
+    last = chain[-1] if chain else None
+    plus = tuple(round(float(v), 9) for v in by)
+    plain = isinstance(last, Adjust) and not (last.plus.moves or last.plus.keys or last.bypassed or last.turns_signs)
+    if isinstance(last, Adjust) and plain and last.full_strength:
+        old = components(last.plus.rest, scene.index.parameters[f"{last.id}.plus"].spec)
+        more = tuple(round(a + b, 9) for a, b in zip(old, plus, strict=True))
+        return with_parameter(scene, f"{last.id}.plus", rest=more, typed=())
+    fresh_id(scene, new)
+    return with_parameter(scene, parameter, chain=(*chain, Adjust(id=new, plus=Parameter(rest=plus))))
 
 
 def _shifted(scene: Scene, parameter: str, by: tuple[float, ...]) -> Scene:

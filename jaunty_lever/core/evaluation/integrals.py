@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from ..document.index import ParameterNode
 from ..document.scene import Scene
 from ..motion.phase import Beyond, Phase
+from .cache import Fault
 from .elements import Elements
 from .sample_times import SampleTimes, Times
 
@@ -51,7 +52,11 @@ def integral(
 
     def work() -> Phase:
         breaks = sampler.breaks(elements)
-        return Phase(rate, breaks.of(parameter, first, last), breaks.swings(node, count), first, last, beyond)
+        made = Phase(rate, breaks.of(parameter, first, last), breaks.swings(node, count), first, last, beyond)
+        if made.rough:
+            told = "It swings too often to be added up exactly; what follows from it is near to that"
+            sampler.note(Fault(parameter, "", told, 0.0))
+        return made
 
     return sampler.remembered(key, work, lambda phase: phase.powers.nbytes * 2)
 

@@ -33,6 +33,11 @@ class Adjust(Modifier):
     absolute: Parameter = spec(False, "switch", label="Absolute", help="Drops the sign: −20 becomes 20.")
     reverse: Parameter = spec(False, "switch", label="Reverse sign", help="Turns it the other way round.")
 
+    @property
+    def turns_signs(self) -> bool:
+        """Whether what is added may be turned round afterwards."""
+        return any(one.moves or one.constant_value is not False for one in (self.absolute, self.reverse))
+
     def apply(self, incoming: Signal, context: Context) -> Values:
         values, times, plus = incoming.values, context.number("times"), context.number("plus")
         sign = -1.0 if context.switch("reverse") else 1.0

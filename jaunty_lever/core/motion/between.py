@@ -63,7 +63,11 @@ class Between(Modifier):
         return self.changed(a=Parameter(rest=low), b=Parameter(rest=high))
 
     def clause(self, words: Words) -> str:
-        return f"stands {words.of('amount')} of the way from {words.of('a')} to {words.of('b')}"
+        amount, ends = words.of("amount"), f"{words.of('a')} to {words.of('b')}"
+        # What leads it has a name, and no share is called so.
+        return (
+            f"stands {amount} of the way from {ends}" if amount.endswith("%") else f"goes from {ends} as {amount} does"
+        )
 
 
 @kernel

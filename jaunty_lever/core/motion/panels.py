@@ -20,6 +20,8 @@ ORDER = 5
 LEAST_RATE, MOST_RATE = 16, 2048
 """Panels a second to begin with."""
 _LEVELS = 40
+MOST_PANELS = 1 << 19
+"""Panels of a function: what swings so often that it takes more is held on fewer, and said to be rough."""
 _nodes, _weights = (np.asarray(part, dtype=np.float64) for part in np.polynomial.legendre.leggauss(ORDER))
 NODES: Floats = (_nodes + 1) / 2
 WEIGHTS: Floats = _weights / 2
@@ -59,6 +61,9 @@ class Panels:
             else np.maximum(_spread(values, seconds, last - first), weighed * 1e-9)
         )
         kept: list[tuple[Floats, Floats, Floats]] = []
+        count = 0
+        self.rough = False
+        """Whether it swings too often for so many panels."""
         for level in range(_LEVELS):
             halves = np.repeat(widths / 2, 2)
             begin = np.repeat(starts, 2)
@@ -66,8 +71,11 @@ class Panels:
             finer = _asked(function, begin, halves)
             error = np.abs(values @ _HALVES.T - finer.reshape(len(starts), -1)).max(axis=1)
             good = error * (1.0 if pointwise else widths) <= tolerance * size[seconds]
-            if level == _LEVELS - 1:
+            if count + 2 * len(starts) > MOST_PANELS and not good.all():
+                self.rough = True
+            if level == _LEVELS - 1 or self.rough:
                 good[:] = True
+            count += int(good.sum())
             kept.append((starts[good], widths[good], values[good]))
             still = np.repeat(~good, 2)
             starts, widths, values, seconds = begin[still], halves[still], finer[still], np.repeat(seconds, 2)[still]
@@ -90,7 +98,7 @@ def panel_rate(swings: float) -> int:
 
 
 def _edges(breaks: Floats, first: int, last: int, swings: float) -> Floats:
-    rate = panel_rate(swings)
+    rate = max(min(panel_rate(swings), MOST_PANELS // (2 * (last - first))), 1)
     grid = first + np.arange((last - first) * rate + 1) / rate
     inside = breaks[(breaks > first) & (breaks < last)]
     if not len(inside):

@@ -33,7 +33,7 @@ class Phase:
     ) -> None:
         """`rate` maps times (n,) to values (n,) and may jump or bend at `breaks`; first ≤ 0 < last are whole seconds."""
         panels = Panels(rate, breaks, first, last, swings, _TOLERANCE)
-        self.starts, self.widths = panels.starts, panels.widths
+        self.starts, self.widths, self.rough = panels.starts, panels.widths, panels.rough
         self.powers, areas = panels.areas()
         zero = int(np.searchsorted(self.starts, 0.0))
         ahead, behind = np.cumsum(areas[zero:]), -np.cumsum(areas[:zero][::-1])[::-1]

@@ -25,6 +25,7 @@ from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.specs import specs_of
 from jaunty_lever.core.edits.gauges import later_of
 from jaunty_lever.core.evaluation.depth import OF_COPIES, uses_depth
+from jaunty_lever.core.evaluation.readings import reads_moved
 from jaunty_lever.core.motion import Push
 
 from .fields import Field, field_of
@@ -199,6 +200,7 @@ class GaugeView:
     followers: tuple[tuple[str, str], ...]
     chosen: bool
     keys: list[Point]
+    reads: str = ""
 
     @property
     def path(self) -> str:
@@ -317,7 +319,18 @@ def gauge_view(index: SceneIndex, gauge: Gauge, parameter: str | None) -> GaugeV
         followers=gauge_followers(index, gauge),
         chosen=chosen,
         keys=points_of(profile, specs["profile"]) if profile else [],
+        reads=_reads(index, gauge),
     )
+
+
+def _reads(index: SceneIndex, gauge: Gauge) -> str:
+    """From where a zone reads, in words; nothing for other gauges."""
+    if not isinstance(gauge, Zone):
+        return ""
+    array = index.parameters[f"{gauge.id}.value"].top
+    if reads_moved(index, gauge.id, array):
+        return "Reads where copies stand now."
+    return "Reads the places of copies: where they stand goes by this zone itself."
 
 
 def gauge_followers(index: SceneIndex, gauge: Gauge) -> tuple[tuple[str, str], ...]:

@@ -15,6 +15,7 @@ from jaunty_lever.core.document.parameter import Parameter
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.specs import components, specs_of
 from jaunty_lever.core.evaluation.depth import OWN, camera_of, in_depth, uses_depth
+from jaunty_lever.core.evaluation.graph import upstream
 from jaunty_lever.core.formula.names import shown as formula_shown
 from jaunty_lever.core.geometry.faces import weights_of
 from jaunty_lever.core.motion import Formula, Push
@@ -315,12 +316,19 @@ def drivers_of(index: SceneIndex, node: ParameterNode) -> tuple[tuple[str, str],
     return tuple(found.items())
 
 
+_GOES_ROUND = ("rate", "gear")
 _DIFFERENCES = ("step", "span", "rate", "acceleration")
 
 
 def turns(index: SceneIndex, node: ParameterNode) -> bool:
     """Whether a value is an angle that something stands at, and so may turn: no amplitude, and no lever that steers one."""
     if node.spec.kind != "angle" or node.spec.owner in _DIFFERENCES:
+        return False
+    # What wanders, swings or goes from key to key has no speed that a figure would tell anything of.
+    sources = (index.parameters.get(one) for one in upstream(index, node.id))
+    if not any(
+        step.kind in _GOES_ROUND for one in sources if one and one.within is None for step in one.parameter.chain
+    ):
         return False
     followers = [index.parameters[entry.parameter].spec for entry in index.followers.get(node.id, [])]
     return node.top not in index.levers or not followers or any(s.owner not in _DIFFERENCES for s in followers)

@@ -1,4 +1,4 @@
-"""Whatever is deleted: what listened to it rests where it stood at the playhead, in one step, and is named beforehand."""
+"""What stays as it is seen: what listened to something that is deleted, and layers whose pivot is moved."""
 
 import unittest
 from typing import Any
@@ -9,6 +9,7 @@ from jaunty_lever.core.checks.formulas import mistakes
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import EDIT
 from jaunty_lever.core.edits.deleting import left_behind
+from jaunty_lever.core.evaluation.placing import world_matrix
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.formula.replacing import replaced
@@ -119,3 +120,44 @@ class Deleted(unittest.TestCase):
             ("x1 = $<a.b>\nx1 * 2 # $<a.b>", "x1 = 5\nx1 * 2 # $<a.b>"),
         ):
             self.assertEqual(replaced(old, written), new)
+
+
+class Pivots(unittest.TestCase):
+    """A pivot that is moved leaves the layer where it is seen, whatever stands in its chains."""
+
+    def seen(self, one: Project) -> np.ndarray:
+        matrix = world_matrix(Sampler(one.scenes[0]), "layer0", SampleTimes(np.array([AT / 30])))[0, 0]
+        return np.array([matrix[0] * x + matrix[2] * y + matrix[4] for x, y in ((0, 0), (50, 20))])
+
+    def test_through_any_chain(self) -> None:
+        chains: dict[str, list[dict[str, Any]]] = {
+            "nothing": [],
+            "a wiggle": [{"kind": "wiggle", "id": "w", "amplitude": [20, 20]}],
+            "twice as far": [{"kind": "adjust", "id": "a", "times": 2}],
+            "a limit": [{"kind": "limit", "id": "l", "low": [0, 0], "high": [100, 100]}],
+            "a limit at its end": [{"kind": "limit", "id": "l", "low": [0, 0], "high": [30, 40]}],
+            "a soft limit": [{"kind": "limit", "id": "l", "low": [0, 0], "high": [100, 100], "softness": 60}],
+            "a formula": [{"kind": "formula", "id": "f", "text": "(10 * t, 40)"}],
+            "a formula and more": [
+                {"kind": "formula", "id": "f", "text": "(10 * t, 40)"},
+                {"kind": "adjust", "id": "a", "times": 3, "plus": [1, 1]},
+            ],
+        }
+        for name, chain in chains.items():
+            for pivot in (
+                [],
+                [{"kind": "adjust", "id": "p", "times": 0.5}],
+                [{"kind": "formula", "id": "q", "text": "(3, 4)"}],
+            ):
+                layer = {
+                    "position": {"rest": [30, 40], "chain": chain}, "pivot": {"rest": [5, 6], "chain": pivot},
+                    "rotation": 30, "scale": [150, 80],
+                }  # fmt: skip
+                one = project(scene(layer))
+                made = apply(one, "move pivot", layer="layer0", to=[25, -10], frame=AT)
+                with self.subTest(name, pivot=pivot):
+                    np.testing.assert_allclose(self.seen(made), self.seen(one), atol=1e-4)
+                    np.testing.assert_allclose(at(made, "layer0.pivot"), [25, -10], atol=1e-4)
+                    again = apply(made, "move pivot", layer="layer0", to=[0, 0], frame=AT)
+                    np.testing.assert_allclose(self.seen(again), self.seen(one), atol=1e-4)
+                    self.assertLessEqual(len(again.scenes[0].layers[0].position.chain), len(chain) + 1)
