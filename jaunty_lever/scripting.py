@@ -23,7 +23,7 @@ from jaunty_lever.core.evaluation.taking import inside
 from jaunty_lever.drawing.frames import Look, pixels
 from jaunty_lever.exporters import EXPORTERS, Source, read_options
 from jaunty_lever.formats import project_file, table_file
-from jaunty_lever.formats.kept_parts import part_problems
+from jaunty_lever.formats.kept_parts import refuse_unsound
 from jaunty_lever.importers.into import Where as Into
 from jaunty_lever.importers.into import taken_in
 from jaunty_lever.rendering.batch import BATCH, asked
@@ -78,9 +78,9 @@ class OpenProject:
             made = _EDIT.validate_python(edit)
         except ValidationError as error:
             raise misfit_of(error.errors()) from None
-        for wrong in part_problems(made):
-            raise Refused(wrong)
-        before, self.project = self.project, made.apply(self.project)
+        before, after = self.project, made.apply(self.project)
+        refuse_unsound(before, after)
+        self.project = after
         return made.label(before)
 
     @property

@@ -1,35 +1,38 @@
-"""Pictures, clips and fonts as they come from programs: whether their data is what they say."""
+"""Pictures, clips and fonts that come in with projects and edits: whether their data is what they say."""
 
 from collections.abc import Iterator
-from typing import Any
 
-from jaunty_lever.core.document.clips import Clip
-from jaunty_lever.core.document.fonts import Font
-from jaunty_lever.core.document.model import Model
-from jaunty_lever.core.document.pictures import Picture
+from jaunty_lever.core.document.scene import Project
+from jaunty_lever.core.edits import Refused
 
 from . import clips, fonts, pictures
 
 
-def part_problems(node: Any) -> Iterator[str]:
-    """What is wrong with the pictures, clips and fonts in a project, an edit, or several of them, in sentences."""
-    if isinstance(node, tuple | list):
-        for part in node:
-            yield from part_problems(part)
-    elif isinstance(node, Picture):
-        if wrong := pictures.problem(node):
-            yield f"The picture “{node.name or node.id}”: {wrong}"
-    elif isinstance(node, Clip):
-        if wrong := clips.problem(node):
-            yield f"The clip “{node.name or node.id}”: {wrong}"
-    elif isinstance(node, Font):
-        if wrong := fonts.problem(node):
-            yield f"The font “{node.name}”: {wrong}"
-    elif isinstance(node, Model):
-        for name in type(node).model_fields:
-            if name in _HOLDS:
-                yield from part_problems(getattr(node, name))
+def part_problems(project: Project) -> Iterator[str]:
+    """What is wrong with the pictures, clips and fonts of a project, in sentences."""
+    for picture in project.pictures:
+        if wrong := pictures.problem(picture):
+            yield f"The picture “{picture.name or picture.id}”: {wrong}"
+    for clip in project.clips:
+        if wrong := clips.problem(clip):
+            yield f"The clip “{clip.name or clip.id}”: {wrong}"
+    for font in project.fonts:
+        if wrong := fonts.problem(font):
+            yield f"The font “{font.name}”: {wrong}"
 
 
-_HOLDS = frozenset(("picture", "pictures", "clip", "clips", "font", "fonts", "edits"))
-"""Fields of projects and edits that hold such parts."""
+def refuse_unsound(before: Project | None, after: Project) -> None:
+    """Refuses pictures, clips and fonts that have come in since and could not be read from a file."""
+    known = before.picture_table if before else {}
+    for picture in after.pictures:
+        wrong = None if known.get(picture.id) == picture else pictures.problem(picture)
+        if wrong:
+            raise Refused(f"This picture cannot be taken in: {wrong}", picture.id)
+    for clip in after.clips:
+        wrong = None if before and clip in before.clips else clips.problem(clip)
+        if wrong:
+            raise Refused(f"This clip cannot be taken in: {wrong}", clip.id)
+    for font in after.fonts:
+        wrong = None if before and font in before.fonts else fonts.problem(font)
+        if wrong:
+            raise Refused(f"The font {font.name} cannot be taken in: {wrong}", font.id)

@@ -40,7 +40,7 @@ def from_data(data: Any) -> Project:
     project = validated(data, Project, "project", FORMAT, VERSION)
     project = project_of_today(project, data["version"])
     found = [one.text for one in islice(problems(project), MOST_PROBLEMS)]
-    found += part_problems((project.pictures, project.clips, project.fonts))
+    found += part_problems(project)
     if found:
         raise BadFile(*found)
     return project

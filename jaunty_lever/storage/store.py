@@ -19,10 +19,10 @@ from sqlalchemy.orm import Session
 
 from jaunty_lever.core.document.ids import new_id
 from jaunty_lever.core.document.scene import Project, SceneOutline
-from jaunty_lever.core.edits import Edit, Refused
+from jaunty_lever.core.edits import Edit
 from jaunty_lever.core.edits.base import free_name
 from jaunty_lever.core.edits.renumber import renumbered
-from jaunty_lever.formats import clips, fonts, pictures
+from jaunty_lever.formats.kept_parts import refuse_unsound
 
 from .bodies import Unreadable, beside, outlines, pack, raw, unpack
 from .opening import Holder, closed, folder_for, opened
@@ -96,23 +96,6 @@ def _unpacked(session: Session, body: bytes) -> Project:
         return found.body
 
     return unpack(body, part)
-
-
-def _look_at_kept(before: Project | None, after: Project) -> None:
-    """Refuses pictures, clips and fonts that have come in and could not be read from a file."""
-    known = before.picture_table if before else {}
-    for picture in after.pictures:
-        wrong = None if known.get(picture.id) == picture else pictures.problem(picture)
-        if wrong:
-            raise Refused(f"This picture cannot be taken in: {wrong}", picture.id)
-    for clip in after.clips:
-        wrong = None if before and clip in before.clips else clips.problem(clip)
-        if wrong:
-            raise Refused(f"This clip cannot be taken in: {wrong}", clip.id)
-    for font in after.fonts:
-        wrong = None if before and font in before.fonts else fonts.problem(font)
-        if wrong:
-            raise Refused(f"The font {font.name} cannot be taken in: {wrong}", font.id)
 
 
 class Store:
@@ -265,7 +248,7 @@ class Store:
 
     def create(self, project: Project, label: str = "Made") -> State:
         """Take in a new project; when one with its id is there, the new one gets an id of its own."""
-        _look_at_kept(None, project)
+        refuse_unsound(None, project)
         body = pack(project)
         with self.writing() as session:
             if session.get(ProjectRow, project.id) is not None:
@@ -308,7 +291,7 @@ class Store:
 
     def _worked_out(self, before: State, edit: Edit) -> tuple[Project, str, bytes]:
         after = edit.apply(before.project)
-        _look_at_kept(before.project, after)
+        refuse_unsound(before.project, after)
         return after, edit.label(before.project)[:300], pack(after)
 
     def _kept(self, project: str, before: State, after: Project, label: str, body: bytes) -> tuple[State, str]:

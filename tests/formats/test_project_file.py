@@ -125,7 +125,7 @@ class Wrong(unittest.TestCase):
         self.refused(b"\xff\xfe\x00", "not JSON")
 
     def test_versions_sizes_and_depths(self) -> None:
-        self.refused(self.changed(lambda d: d.update(version=5)), "version 5", "up to version 4")
+        self.refused(self.changed(lambda d: d.update(version=6)), "version 6", "up to version 5")
         self.refused(self.changed(lambda d: d.update(version="x")), "whole number")
         with mock.patch.object(project_file, "MOST_BYTES", 3 << 20):
             self.refused(b" " * ((3 << 20) + 1), "3 MB")

@@ -9,8 +9,7 @@ from fastapi import APIRouter, Request
 from pydantic import BaseModel, ConfigDict, Field
 from starlette.responses import StreamingResponse
 
-from jaunty_lever.core.edits import AnyEdit, Batch, Refused
-from jaunty_lever.formats.kept_parts import part_problems
+from jaunty_lever.core.edits import AnyEdit, Batch
 from jaunty_lever.storage.store import State
 
 from ..site import site_of
@@ -69,8 +68,6 @@ def told(state: State, label: str) -> dict[str, Any]:
 def edit(project: str, change: Change, request: Request) -> dict[str, Any]:
     """Apply edits to the newest state; all of them or none."""
     site = site_of(request)
-    for wrong in part_problems(change.edits):
-        raise Refused(wrong)
     step = (
         change.edits[0]
         if len(change.edits) == 1 and not change.label
