@@ -12,6 +12,7 @@ from jaunty_lever.core.checks import edges, flashing, links, seam
 from jaunty_lever.core.checks.check import Check
 from jaunty_lever.core.checks.run import run
 from jaunty_lever.core.document.scene import Scene
+from jaunty_lever.core.edits import EDIT
 from jaunty_lever.core.evaluation.sampler import Sampler
 
 from .scenes import apply, driven, project, rigs_of_all, scene
@@ -116,6 +117,23 @@ class Seams(unittest.TestCase):
         keys[1]["value"] = 300
         (jump,) = seam.jumps(Sampler(scene({"rotation": {"rest": 0, "keys": keys}})))
         self.assertAlmostEqual(jump.value, 40 - 320 / 299, places=6)
+
+    def test_what_one_press_makes_fit_is_one_thing_to_look_at(self) -> None:
+        shake = [
+            {"rotation": {"rest": 0, "chain": [{"kind": "wiggle", "id": f"w{k}", "repeat": 3.3}]}} for k in range(11)
+        ]
+        keyed = {"opacity": {"rest": 0, "keys": [{"frame": 0, "value": 10}, {"frame": 200, "value": 90}]}}
+        one = scene(*shake, keyed)
+        many, alone = seam.checks(Sampler(one))
+        self.assertIn(
+            "11 values jump, Layer 0 / rotation, Layer 1 / rotation, Layer 2 / rotation and 8 more,", many.text
+        )
+        self.assertEqual((alone.at, alone.mends), ("layer11.opacity", ()))
+        mend = next(mend for mend in many.mends if "Round 11" in mend.label)
+        now = project(one)
+        for edit in mend.edits:
+            now = EDIT.validate_python({"scene": "s", **edit}).apply(now)
+        self.assertEqual([check.at for check in seam.checks(Sampler(now.scenes[0]))], ["layer11.opacity"])
 
     def test_a_scene_that_plays_once_has_no_seam(self) -> None:
         one = scene({"rotation": chained(wave("a", 0.52))})

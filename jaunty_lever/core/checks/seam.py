@@ -188,15 +188,40 @@ def checks(sampler: Sampler) -> Iterator[Check]:
         mends.append(Mend(f"Make the scene {loop.frames:,} frames long", (length_edit(loop.frames),)))
     fitting = rounding(scene)
     holders = [(sampler.index.modifiers[edit["parameter"].split(".")[0]].parameter, edit) for edit in fitting]
-    for jump in found[:MOST_TOLD]:
+    # What is rounded in the same way, as the repeats of many Wiggles are, is one thing to look at, with one press for all.
+    alike: dict[frozenset[tuple[str, str]], list[Jump]] = {}
+    others: list[Jump] = []
+    edits: dict[frozenset[tuple[str, str]], list[dict[str, Any]]] = {}
+    for jump in found:
         above = upstream(sampler.index, jump.node.id)
-        own = tuple(edit for holder, edit in holders if holder in above)
+        own = [edit for holder, edit in holders if holder in above]
+        kinds = frozenset(_setting(sampler.scene, edit) for edit in own)
+        if not own:
+            others.append(jump)
+            continue
+        alike.setdefault(kinds, []).append(jump)
+        known = edits.setdefault(kinds, [])
+        known += [edit for edit in own if edit not in known]
+    for kinds, some in alike.items():
+        text, names = f"{some[0].node.label} {told(some[0])}", [jump.node.label for jump in some]
+        if len(some) > 1:
+            more = f" and {len(names) - 3} more" if len(names) > 3 else ""
+            text = f"{len(names)} values jump, {', '.join(names[:3])}{more},"
+        mended = (*mends, *_rounded(tuple(edits[kinds])))
+        yield Check("seam", f"{text} from the last frame to the first.", some[0].node.id, scene.length - 1, mended)
+    for jump in others[:MOST_TOLD]:
         text = f"{jump.node.label} {told(jump)} from the last frame to the first."
-        yield Check("seam", text, jump.node.id, scene.length - 1, (*mends, *_rounded(own)))
-    rest = found[MOST_TOLD:]
+        yield Check("seam", text, jump.node.id, scene.length - 1, tuple(mends))
+    rest = others[MOST_TOLD:]
     if rest:
         text = f"{len(rest)} more values jump from the last frame to the first, {rest[0].node.label} among them."
-        yield Check("seam", text, rest[0].node.id, scene.length - 1, (*mends, *_rounded(fitting)))
+        yield Check("seam", text, rest[0].node.id, scene.length - 1, tuple(mends))
+
+
+def _setting(scene: Scene, edit: dict[str, Any]) -> tuple[str, str]:
+    """The kind of modifier and the setting that an edit sets."""
+    modifier, _, name = edit["parameter"].partition(".")
+    return scene.index.modifiers[modifier].modifier.kind, name
 
 
 def _rounded(edits: tuple[dict[str, Any], ...]) -> tuple[Mend, ...]:

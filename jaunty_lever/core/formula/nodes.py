@@ -127,6 +127,19 @@ class At(Node):
     when: Node = field(default_factory=lambda: Node(0, 0))
 
 
+def parts_of(node: Node) -> tuple[Node, ...]:
+    """The nodes that stand directly in another."""
+    if isinstance(node, At):
+        return node.what, node.when
+    if isinstance(node, Member):
+        return (node.of,)
+    if isinstance(node, Single):
+        return (node.part,)
+    if isinstance(node, Chain | Vector | Call | Choose):
+        return tuple(node.parts)
+    return ()
+
+
 @dataclass(frozen=True)
 class Program:
     """Named steps, then the result; `references` are all places that may mean a parameter or lever."""

@@ -19,7 +19,7 @@ from ..document.versions import VERSION
 from .compile import compiled
 from .library import FUNCTIONS
 from .names import Ids
-from .nodes import At, Bound, Call, Chain, Choose, Member, Mistake, Name, Node, Number, Program, Single, Vector
+from .nodes import At, Bound, Call, Chain, Choose, Member, Mistake, Name, Node, Number, Program, Single, parts_of
 from .parse import parse
 
 SpecOf = Callable[[str], ParameterSpec | None]
@@ -63,12 +63,8 @@ def _percentages(node: Node, spec: ParameterSpec, spec_of: SpecOf) -> Iterator[N
         yield from _percentages(node.when, spec, spec_of)
     elif _is_percentage(node, spec, spec_of):
         yield node
-    elif isinstance(node, Member):
-        yield from _percentages(node.of, spec, spec_of)
-    elif isinstance(node, Single):
-        yield from _percentages(node.part, spec, spec_of)
-    elif isinstance(node, Chain | Vector | Call | Choose):
-        for part in node.parts:
+    else:
+        for part in parts_of(node):
             yield from _percentages(part, spec, spec_of)
 
 
@@ -135,17 +131,7 @@ def _after_comma(text: str, first: int, last: int) -> int:
 def _nodes(node: Node) -> Iterator[Node]:
     """A node and all in it."""
     yield node
-    if isinstance(node, At):
-        inner: tuple[Node, ...] = (node.what, node.when)
-    elif isinstance(node, Member):
-        inner = (node.of,)
-    elif isinstance(node, Single):
-        inner = (node.part,)
-    elif isinstance(node, Chain | Vector | Call | Choose):
-        inner = tuple(node.parts)
-    else:
-        inner = ()
-    for part in inner:
+    for part in parts_of(node):
         yield from _nodes(part)
 
 

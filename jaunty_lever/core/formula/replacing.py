@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterator
 
 from .names import bound_ids
-from .nodes import At, Bound, Call, Chain, Choose, Member, Mistake, Node, Single, Vector
+from .nodes import At, Bound, Member, Mistake, Node, parts_of
 from .parse import parse
 
 Written = Callable[[str], str | None]
@@ -45,14 +45,5 @@ def _replacements(node: Node, written: Written) -> Iterator[tuple[int, int, str]
             yield what.start, what.end, told
             yield node.what.end, node.end, ""
             return
-        parts: tuple[Node, ...] = (node.what, node.when)
-    elif isinstance(node, Member):
-        parts = (node.of,)
-    elif isinstance(node, Single):
-        parts = (node.part,)
-    elif isinstance(node, Chain | Vector | Call | Choose):
-        parts = tuple(node.parts)
-    else:
-        parts = ()
-    for part in parts:
+    for part in parts_of(node):
         yield from _replacements(part, written)
