@@ -6,6 +6,7 @@ from pydantic import Field
 
 from ..document.gauge import GAUGES, MOST_GRID, Gauge, PictureGauge
 from ..document.ids import Id, OneLine, Seed, new_id, new_seed
+from ..document.index import ParameterNode
 from ..document.keys import Finite, Frame, Value
 from ..document.layers import ArrayLayer
 from ..document.modifier import Modifier
@@ -149,10 +150,19 @@ class TieToGauge(SceneEdit):
         min_length=1, max_length=200, description="By parameter, what it changes to, as typed."
     )
     frame: Frame = 0.0
+    replace: bool = Field(
+        default=False, description="Whether what a value has already may be replaced or hidden by it."
+    )
     id: Id = Field(default_factory=lambda: new_id("m"))
 
     def apply_to(self, scene: Scene) -> Scene:
         gauge_in(scene, self.gauge)
+        for parameter in () if self.replace else self.values:
+            node = place_of(scene, parameter)
+            over = given_up(node)
+            if over:
+                told = f"{node.label} has {over}, which this tie would take the place of."
+                raise Refused(f"{told} Say that it may be replaced, or tie another value.", parameter)
         for number, (parameter, text) in enumerate(self.values.items()):
             scene = self._tied(scene, parameter, text, f"{self.id[:34]}-{number}")
         return scene
@@ -182,6 +192,14 @@ class TieToGauge(SceneEdit):
         if len(self.values) > 1:
             return f"{len(self.values)} values follow {name}"
         return f"{place_of(scene, next(iter(self.values))).title} follows {name}"
+
+
+def given_up(node: ParameterNode) -> str:
+    """What a value would no longer show once a tie decides it, in words; nothing where there is none."""
+    own = node.parameter
+    titles = [step.title for step in own.chain if not step.bypassed and not own.bypassed]
+    parts = [*(["keys"] if len(own.keys) > 1 else []), *dict.fromkeys(titles)]
+    return " and ".join(filter(None, (", ".join(parts[:-1]), *parts[-1:])))
 
 
 def _read(text: str, node: Any, fps: float) -> Value:

@@ -20,7 +20,7 @@ from jaunty_lever.core.edits.bake import bakeable
 from jaunty_lever.core.edits.base import lever_of, place_of
 from jaunty_lever.core.edits.chains import AddModifier, taken
 from jaunty_lever.core.edits.deleting import left_behind
-from jaunty_lever.core.edits.gauges import AddGauge, gauge_in
+from jaunty_lever.core.edits.gauges import AddGauge, gauge_in, given_up
 from jaunty_lever.core.edits.new_gauge import array_of
 from jaunty_lever.core.evaluation.depth import OF_COPIES, camera_of, uses_depth
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
@@ -272,20 +272,22 @@ _GOALS = {
 }
 
 
-def _candidates(scene: Scene, layer: ArrayLayer) -> Iterator[tuple[str, str, str, str, str]]:
-    """(parameter, words, kind, what it is now, what it might become) of an array's copies and of its pattern's colours."""
+def _candidates(scene: Scene, layer: ArrayLayer) -> Iterator[tuple[str, str, str, str, str, str]]:
+    """(parameter, words, kind, what it is now, what it might become, what of it a tie would replace) of an array's copies and
+    of its pattern's colours."""
     index = scene.index
     for name in ("copy_position", "copy_rotation", "copy_scale", "copy_depth", "copy_tilt", "copy_opacity"):
         if name in OF_COPIES and not uses_depth(scene):
             continue
         node = index.parameters[f"{layer.id}.{name}"]
-        yield node.id, node.spec.label.removeprefix("Copy ").capitalize(), node.spec.kind, _now(node), _GOALS[name]
+        label = node.spec.label.removeprefix("Copy ").capitalize()
+        yield node.id, label, node.spec.kind, _now(node), _GOALS[name], given_up(node)
     for inner, _, _ in walk(layer.layers):
         for node_id in (f"{inner.id}.fill.colour", f"{inner.id}.stroke"):
             node_ = index.parameters.get(node_id)
             if node_ is not None and (node_id.endswith("colour") or _stroked(inner)):
                 words = "fill" if node_id.endswith("colour") else "stroke"
-                yield node_.id, f"{inner.name}: {words}", "colour", _now(node_), "#1f6f78"
+                yield node_.id, f"{inner.name}: {words}", "colour", _now(node_), "#1f6f78", given_up(node_)
 
 
 def _stroked(layer: BaseLayer) -> bool:

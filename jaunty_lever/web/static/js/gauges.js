@@ -97,7 +97,15 @@ document.addEventListener("submit", async (event) => {
   const error = form.querySelector("[data-error]");
   try {
     if (!Object.keys(values).length) throw new Error("Tick at least one value that follows it.");
-    const told = await commitEdits([{ kind: "tie to gauge", gauge: form.dataset.tieForm, values, frame: frameNow() }]);
+    // What a value has already is named, and taken away only by a second press.
+    const over = [...form.querySelectorAll(".tie-row[data-over]:has(:checked)")];
+    const named = over.map((row) => `${row.dataset.label} has ${row.dataset.over}`).join("; ");
+    if (over.length && form.dataset.asked !== named) {
+      form.dataset.asked = named;
+      form.querySelector("[data-tie]").textContent = "Replace and tie";
+      throw new Error(`${named}. The tie takes the place of that; press once more to go on, or untick it.`);
+    }
+    const told = await commitEdits([{ kind: "tie to gauge", gauge: form.dataset.tieForm, values, frame: frameNow(), replace: over.length > 0 }]);
     closeSheet();
     say(`${told.label}.`);
   } catch (wrong) {
