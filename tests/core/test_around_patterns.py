@@ -8,6 +8,7 @@ import numpy as np
 from jaunty_lever.core.document.layers import TraceLayer
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.evaluation.extent import extent_of
+from jaunty_lever.core.evaluation.readings import reads_moved
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.taking import inside
@@ -144,6 +145,32 @@ class Nearness(unittest.TestCase):
                     for parameter, scale in (("z.value", 1), ("dot.opacity", 1)):
                         read = sampler.evaluate(parameter, inside(sampler, parameter, now))[:, 0, 0] * scale
                         np.testing.assert_allclose(np.broadcast_to(read, wanted.shape), wanted, atol=1e-5)
+
+    def test_a_zone_makes_way_where_it_has_a_part_in_where_copies_stand(self) -> None:
+        """It reads their places then; who is moved by something else is read where it stands."""
+        zone = {**self.ZONE, "edge": "smooth"}
+        wander = {"kind": "wave", "id": "wander", "amplitude": [40, 60], "frequency": 0.7}
+        follow = {"kind": "follow", "id": "f", "driver": "z.value", "times": 50, "plus": 3}
+        push = {"kind": "push", "id": "p", "zone": "z"}
+        steer = {"kind": "wave", "id": "other", "amplitude": {"rest": [9, 9], "chain": [follow]}, "frequency": 0.7}
+        for name, chain, moved in (
+            ("it wanders", [wander], True),
+            ("it follows the zone", [wander, follow], False),
+            ("the zone pushes", [wander, push], False),
+            ("the zone leads a setting", [steer], False),
+        ):
+            row = array(
+                "r", ROW, dot(), position=[400, 300], copy_position={"rest": [0, 0], "chain": chain}, gauges=[zone]
+            )
+            one = scene(row, length=60)
+            self.assertEqual(reads_moved(one.index, "z", "r"), moved, name)
+            now = SampleTimes(np.array([0.7]))
+            sampler = Sampler(one)
+            read = sampler.evaluate("z.value", inside(sampler, "z.value", now))[:, 0, 0]
+            places = np.stack([400 + 90 * (np.arange(5) - 2), np.full(5, 300)], axis=1).astype(float)
+            if moved:
+                places += sampler.evaluate("r.copy_position", inside(sampler, "r.copy_position", now))[:, 0]
+            np.testing.assert_allclose(read, self.wanted(places), atol=1e-5, err_msg=name)
 
 
 class Covered(unittest.TestCase):

@@ -50,7 +50,12 @@ def reads_moved(index: SceneIndex, zone: str, array: str) -> bool:
         goal, found, waiting = f"{zone}.value", set(_moved(array)), list(_moved(array))
         while waiting and goal not in found:
             node = index.target(waiting.pop())
-            more = set(listened(index, node, all_needed)) - found if node is not None else set()
+            if node is None:
+                continue
+            more = set(listened(index, node, all_needed)) - found
+            if any(getattr(step, "zone", None) == zone for step in node.parameter.chain):
+                # What it pushes it has a part in, though no link says so.
+                more.add(goal)
             found |= more
             waiting += more
         known[zone] = goal not in found
