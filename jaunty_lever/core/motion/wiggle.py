@@ -18,6 +18,7 @@ from ..kernels import wandering, wandering_together
 from ..kernels.compiled import Whole
 from ..kernels.noise import STEPPED
 from ..kernels.parallel import column, over
+from .between_noises import between, led_apart, surrounded
 
 _CHARACTERS = ("smooth", "billow", "ridged", "stepped", "jitter")
 _DIRECTIONS = ("both", "only above", "only below")
@@ -55,12 +56,6 @@ def _wander(
             return over(out.size, wandering_together.together, *lain, *alike, looked=out[None])
     alone = (rate, period, base, gain, seed, component, octaves, persistence, kind, side, out)
     return over(out.size, wandering.wiggle, each, streams, phase, *alone, looked=out[None])
-
-
-_MIDDLE, _BESIDE = (0.37, 0.71), 4096
-"""Where circles have their middle in the plane of noises, and how far apart several of them lie."""
-_PLANE, _ROW = 1 << 40, 1 << 20
-"""Numbers of the noises of that plane: beyond those of any line, row by row."""
 
 
 @dataclass(frozen=True)
@@ -236,7 +231,7 @@ class Wiggle(Modifier):
                 first = np.empty(context.count)
                 self._component(context, phase, *still, 0, shape, first)
             self._component(context, phase, *still, c, shape, out[c])
-            _led(first, out[c], apart, side, column(base, c), column(gain, c))
+            led_apart(first, out[c], apart, side, column(base, c), column(gain, c))
         context.sound = sound
         return out.T
 
@@ -257,7 +252,7 @@ class Wiggle(Modifier):
         if lined is not None:
             table = np.empty((len(lined.numbers), len(phase)))
             _wander(lined.numbers, *rest[0], *still, *rest[1], table.ravel())
-            return _between(table, lined.nodes, lined.weights, side, base, gain, out)
+            return between(table, lined.nodes, lined.weights, side, base, gain, out)
         if over_copies != "along" or context.streams is None:
             return _wander(streams, *rest[0], base, gain, *rest[1], out)
         if len(phase) < count:
@@ -270,12 +265,12 @@ class Wiggle(Modifier):
         told = np.concatenate([along, place, circle], axis=1).reshape(len(streams), each, -1)
         # A place that stays is asked for once for each copy.
         rows, each = (told[:, 0], each) if bool((told == told[:, :1]).all()) else (told.reshape(count, -1), 1)
-        numbers, weights = _surrounded(rows[:, 0], rows[:, 1], rows[:, 2:])
+        numbers, weights = surrounded(rows[:, 0], rows[:, 1], rows[:, 2:])
         table = np.empty((numbers.shape[1], count))
         for k, made in enumerate(table):
             over(count, wandering.wiggle, each, np.ascontiguousarray(numbers[:, k]), *rest[0], *still, *rest[1], made)
         nodes = np.arange(len(rows))[:, None] + len(rows) * np.arange(len(table))
-        return _between(table.reshape(-1, each), nodes, weights, side, base, gain, out)
+        return between(table.reshape(-1, each), nodes, weights, side, base, gain, out)
 
     def _moments(self, context: Context) -> Context | None:
         """The moments at which all copies wander alike; None where each has its own, or its own pace."""
@@ -290,7 +285,7 @@ class Wiggle(Modifier):
         if along is None or place is None or circle is None:
             return None
         copies = 1 if context.streams is None else len(context.streams)
-        around, weights = _surrounded(
+        around, weights = surrounded(
             np.broadcast_to(along[:, 0], (copies,)), np.broadcast_to(place[:, 0], (copies,)), circle
         )
         numbers, which = np.unique(around, return_inverse=True)
@@ -391,53 +386,3 @@ class Wiggle(Modifier):
         if words.moves("repeat") or repeat:
             said += f", coming round every {words.of('repeat')}"
         return said
-
-
-def _eased(share: Values) -> Values:
-    return np.ascontiguousarray(share * share * (3 - 2 * share))
-
-
-def _surrounded(along: Values, place: Values, circle: Values) -> tuple[Whole, Values]:
-    """The noises, by number, between which copies stand at `along` times their `place` (copies,), and how much each has of
-    which; (copies, 2), or (copies, 4) where some stand on a circle (see `references.CIRCLE`).
-
-    On a line noises stand at whole numbers. A circle as long as the line would be lies in a plane of noises at whole
-    numbers in both directions, so that it closes, and its halves are not alike.
-    """
-    at = along * place
-    below = np.floor(at)
-    share = _eased(at - below)
-    numbers = np.stack([below, below + 1], axis=1).astype(np.int64)
-    weights = np.stack([1 - share, share], axis=1)
-    closed = circle[:, 0] >= 0
-    if not closed.any():
-        return numbers, weights
-    turn, length, which = 2 * np.pi * circle[:, 0], along * circle[:, 1], circle[:, 2]
-    radius = length / (2 * np.pi)
-    x, y = _MIDDLE[0] + which * _BESIDE + radius * np.cos(turn), _MIDDLE[1] + radius * np.sin(turn)
-    left, top = np.floor(x), np.floor(y)
-    right, down = _eased(x - left), _eased(y - top)
-    corners = [_PLANE + (top + r) * _ROW + left + c for r in (0, 1) for c in (0, 1)]
-    much = [(down if r else 1 - down) * (right if c else 1 - right) for r in (0, 1) for c in (0, 1)]
-    round_it = np.stack(np.broadcast_arrays(*corners), axis=1).astype(np.int64)
-    shares = np.stack(np.broadcast_arrays(*much), axis=1)
-    # On a line the two others have no part.
-    numbers, weights = np.concatenate([numbers, numbers], axis=1), np.concatenate([weights, 0 * weights], axis=1)
-    mine = closed[:, None]
-    return np.where(mine, round_it, numbers), np.where(mine, shares, weights)
-
-
-def _between(table: Values, nodes: Whole, weights: Values, side: int, base: Values, gain: Values, out: Values) -> bool:
-    """See `wandering_together.between`; `side`: to which side of 0 the noises lie."""
-    sign = (0.0, 1.0, -1.0)[side]
-    made = (table, np.ascontiguousarray(nodes), np.ascontiguousarray(weights), sign, base, gain, out)
-    return over(out.size, wandering_together.between, *made, looked=out[None])
-
-
-def _led(first: Values, own: Values, apart: Values, side: int, base: Values, gain: Values) -> None:
-    """own (n,) = base + gain times what lies between the first component's noise and its own, the share `apart` (n,) or (1,) of
-    the way."""
-    table, weights = np.stack([first, own]), np.stack([1 - apart, apart], axis=1)
-    each = own.size if len(apart) == 1 else 1
-    nodes = np.arange(len(apart))[:, None] + len(apart) * np.arange(2)
-    _between(table.reshape(-1, each), nodes, weights, side, base, gain, own)
