@@ -21,6 +21,7 @@ from jaunty_lever.storage.export_notes import ExportNotes, now
 from jaunty_lever.storage.store import NotThere
 from jaunty_lever.web import exporting
 from jaunty_lever.web.site import Listeners
+from tests.core.scenes import project, scene
 from tests.loops import awaited
 from tests.web.test_server import QUAY, WebTest
 
@@ -163,6 +164,14 @@ class Looking(WebTest):
     def test_the_path_is_where_the_pivot_goes(self) -> None:
         answer = self.ask(path="boat2", curves={"result": ["boat2.position"]})
         self.assertEqual(answer["path"], answer["curves"]["result"]["boat2.position"])
+
+    def test_the_sheet_of_checks_knows_what_moves_by_keys_alone(self) -> None:
+        keys = [{"frame": frame, "value": value} for frame, value in ((0, 0), (100, 50), (299, 0))]
+        for layer, said in (({}, True), ({"rotation": {"rest": 0, "keys": keys}}, False)):
+            whole = project(scene(layer)).changed(id=f"keyed{said}".lower())
+            self.store.create(whole)
+            sheet = self.client.get(f"/projects/{whole.id}/scenes/s/sheets/checks").text
+            self.assertEqual("Nothing moves yet" in sheet, said)
 
     def test_a_name_cannot_smuggle_anything_into_a_page(self) -> None:
         name = "<script>alert(1)</script>\"'&"

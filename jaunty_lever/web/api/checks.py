@@ -14,6 +14,7 @@ from jaunty_lever.core.checks.check import Check
 from jaunty_lever.core.checks.run import run
 from jaunty_lever.core.checks.seam import jumps, length_edit, perfect, rounding, told
 from jaunty_lever.core.document.scene import Scene
+from jaunty_lever.core.evaluation.periods import moving
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.view.scene_view import scene_in
 from jaunty_lever.drawing.frames import Pictures
@@ -141,6 +142,7 @@ def loop(project: str, scene: str, request: Request) -> dict[str, Any]:
         "length": here.length,
         "frames": whole.frames,
         "periodic": whole.count,
+        "moves": bool(moving(here.index)),
         "loops": here.loops,
         # Keyed motion that ends as it began is back, though nothing makes it repeat.
         "never": [[node.id, node.label] for node in whole.never if node.id in {jump.node.id for jump in found}],
