@@ -34,7 +34,8 @@ def _levers(made: Maker) -> None:
         "How much later each pennant flutters than its neighbour.",
     )
     made.lever("dressed", "Dressed", "percentage", 0, 100, 0, "Show", "How far the gold has come, from the middle out.")
-    made.keys("dressed.value", (60, 0, "ease-in-out"), (150, 100, "hold"), (215, 100, "ease-in-out"), (290, 0, "hold"))
+    # The last pennant lives 117 frames later: by the end it is as it began.
+    made.keys("dressed.value", (20, 0, "ease-in-out"), (75, 100, "hold"), (115, 100, "ease-in-out"), (175, 0, "hold"))
 
 
 def _sky(made: Maker) -> None:

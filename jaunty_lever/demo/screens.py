@@ -111,7 +111,7 @@ def _wall(made: Maker) -> None:
     made.do("set value", parameter="screens-test.soft", value=10)
     made.do("remove key", parameter="screens-test.travel", frame=299)
     made.keys("screens-test.travel", (0, 0, "ease-in-out"), (150, 100, "ease-in-out"))
-    made.modifier("screens-test.travel", "loop", "screens-again", after="alternate")
+    made.modifier("screens-test.travel", "loop", "screens-again", before="alternate", after="alternate")
     made.do("tie to gauge", gauge="screens-test", values={"screen-frame.fill.colour": BRASS}, id="screens-lit")
 
 
