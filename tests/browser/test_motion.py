@@ -198,6 +198,8 @@ class Curves(BrowserTest):
         page.locator("[data-key-do=paste]").click()
         self.until("curves.lanes()[0].keys.length === 9")
         self.assertEqual([key[0] for key in self.keys()][-3:], [250, 295, 299])
+        # What was pasted is what is chosen now.
+        expect(page.locator("#key-frame")).to_have_value("250")
         page.locator("[data-key-do=arrange]").click()
         page.locator("#menu").get_by_role("menuitem", name="Reverse in time").click()
         self.until("curves.lanes()[0].keys.find((key) => key.frame === 295).values[0] === 1")
