@@ -106,9 +106,14 @@ class Names(unittest.TestCase):
         self.assertEqual(self.seen(made), "Winch_drum.rotation + $Gale + Bell_buoy.position.x")
         np.testing.assert_array_equal(Sampler(made.scenes[0]).sample("layer2.rotation", TIMES), before)
 
-    def test_what_is_deleted_stays_by_name_and_comes_back_by_name(self) -> None:
+    def test_what_is_deleted_leaves_its_number_and_what_is_missing_comes_back_by_name(self) -> None:
         made = written("$wind * 2")
+        before = Sampler(made.scenes[0]).sample("layer2.rotation", TIMES)
         gone = apply(made, "remove lever", lever="wind")
+        self.assertEqual(self.seen(gone), "3 * 2")
+        np.testing.assert_array_equal(Sampler(gone.scenes[0]).sample("layer2.rotation", TIMES), before)
+        # A name of what is not there is kept as it was typed.
+        gone = apply(gone, "write formula", parameter="layer2.rotation", text="$Wind * 2")
         self.assertEqual(self.seen(gone), "$Wind * 2")
         sampler = Sampler(gone.scenes[0])
         self.assertEqual(sampler.sample("layer2.rotation", 0)[0], 5)

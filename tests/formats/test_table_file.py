@@ -65,7 +65,7 @@ class Reading(unittest.TestCase):
             (b"", "empty"), (b" \n ", "empty"), (b"\x89PNG\x00\x01", "no text"), (b"{", "not JSON"), (b"[1, 2]", "all lists, or all objects"),
             (b"{}", "list of rows"), (b"[]", "list of rows"), (b"a\n" + b"1\n" * 200_001, "200,000 rows"),
             (b",".join([b"1"] * 1000) + b"\n" + (b",".join([b"1"] * 1000) + b"\n") * 2500, "2,000,000 cells"),
-            (b",".join([b"c"] * 257) + b"\n", "256 columns; the file holds 257"), (b'a,b\n"' + b"x" * 200_000 + b'",1\n', "field larger"),
+            (b",".join([b"c"] * 257) + b"\n", "256 columns; the file holds 257"), (b'a,b\n"' + b"x" * 200_000 + b'",1\n', "20,000 letters"),
             (b"a,b\n" + b"x" * 20_001 + b",1\n", "20,000 letters"), (b"x" * (table_file.MOST_BYTES + 1), "64 MB"),
         ):  # fmt: skip
             self.assertIn(said, self.refused(content))
