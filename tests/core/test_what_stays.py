@@ -104,6 +104,21 @@ class Deleted(unittest.TestCase):
             self.assertEqual(at(after, "layer1.rotation"), at(one, "layer1.rotation"))
             self.assertEqual(list(mistakes(after.scenes[0])), [])
 
+    def test_settings_far_inside_a_gauge_and_of_what_it_pushed(self) -> None:
+        one = apply(rig(), "add gauge", array="row", gauge="zone", id="z", name="Lamp")
+        one = apply(one, "add modifier", parameter="row.copy_position", modifier="push", id="p")
+        one = apply(one, "add modifier", parameter="z.size", modifier="wave", id="w")
+        one = apply(one, "add modifier", parameter="w.frequency", modifier="adjust", id="a")
+        for parameter, driver in (("row.copy_rotation", "p.force"), ("row.copy_opacity", "a.times")):
+            one = apply(one, "link to", parameter=parameter, driver=driver)
+        self.assertEqual(list(mistakes(one.scenes[0])), [])
+        after = apply(one, "remove gauge", gauge="z", frame=AT)
+        for parameter in ("row.copy_rotation", "row.copy_opacity"):
+            self.assertEqual(at(after, parameter), at(one, parameter))
+            heard = after.scenes[0].index.parameters[parameter].parameter
+            self.assertFalse(any(step.linked for step in heard.chain), parameter)
+        self.assertNotIn("p", after.scenes[0].index.modifiers)
+
     def test_nothing_listens(self) -> None:
         one = project(scene({}, {}))
         edit = EDIT.validate_python({"kind": "remove layers", "scene": "s", "layers": ["layer1"]})

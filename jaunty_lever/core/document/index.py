@@ -1,6 +1,6 @@
 """Finding things in a scene: by id for the program, by name for people."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
@@ -290,6 +290,15 @@ class SceneIndex:
     def target(self, parameter: str) -> ParameterNode | None:
         """A parameter, or something that copies know of themselves, by id."""
         return self.parameters.get(parameter) or self.known.get(parameter)
+
+    def with_settings(self, parameters: Iterable[str]) -> set[str]:
+        """Parameters, by id, with the settings of all modifiers in their chains, and of those in the chains of these."""
+        found = set(parameters)
+        for node in self.parameters.values():
+            # A setting comes after what it is a setting of.
+            if node.within in found:
+                found.add(node.id)
+        return found
 
     def arrays_of(self, node: ParameterNode) -> tuple[str, ...]:
         """The arrays for whose copies a value may differ, from the outermost in."""

@@ -68,8 +68,7 @@ class TakeApart(SceneEdit):
         gone = {
             p.id for p in scene.index.parameters.values() if p.top == self.array or p.top in {la.id for la in inner}
         }
-        kept = {f"{self.array}.{name}" for name in specs_of(Group)}
-        kept |= {p.id for p in scene.index.parameters.values() if p.within in kept}
+        kept = scene.index.with_settings(f"{self.array}.{name}" for name in specs_of(Group))
         scene = without_links_to(scene, (gone | set(scene.index.known)) - kept, self.frame)
         old = array_of(scene, self.array)
         fields: dict[str, Any] = {name: getattr(old, name) for name in BaseLayer.model_fields if name != "kind"}

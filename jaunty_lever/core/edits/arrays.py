@@ -191,8 +191,7 @@ class SetArrangement(SceneEdit):
             made = _arranged(layer, self.arrangement, self.seed)
             kept = {f"{layer.id}.arrangement.{name}" for name in specs_of(ARRANGEMENTS[self.arrangement])}
             gone = {f"{layer.id}.arrangement.{name}" for name in specs_of(type(layer.arrangement))} - kept
-            inner = {p.id for p in scene.index.parameters.values() if p.within in gone}
-            scene = without_links_to(scene, gone | inner, self.frame)
+            scene = without_links_to(scene, scene.index.with_settings(gone), self.frame)
             layer = array_of(scene, self.array).changed(arrangement=made)
             if isinstance(made, Ground):
                 # One stands behind the other: what is nearer hides what is further away.

@@ -19,6 +19,7 @@ from .base import Gone, Refused, SceneEdit, fresh_id, layer_of, place_of, with_n
 from .deleting import without_links_to
 from .linking import LinkTo
 from .new_gauge import with_gauge
+from .removing import without_modifiers
 
 
 class AddGauge(SceneEdit):
@@ -78,8 +79,7 @@ class ChangeGauge(SceneEdit):
             if "order" not in type(gauge).model_fields:
                 raise Refused(f"{gauge.name} goes by no order.", self.gauge)
             if not self.own_order:
-                gone = {p.id for p in scene.index.parameters.values() if p.id.startswith(f"{gauge.id}.order.")}
-                scene = without_links_to(scene, gone, self.frame)
+                scene = without_links_to(scene, _inside(scene, f"{gauge.id}.order"), self.frame)
                 layer, position = gauge_in(scene, self.gauge)
             gauge = gauge.changed(order=layer.order if self.own_order else None)
         return _with_gauge(scene, layer, position, gauge)
@@ -124,14 +124,10 @@ class RemoveGauge(SceneEdit):
 
     def apply_to(self, scene: Scene) -> Scene:
         gauge_in(scene, self.gauge)
-        gone = {p.id for p in scene.index.parameters.values() if p.id.startswith(f"{self.gauge}.")}
-        gone |= {p.id for p in scene.index.parameters.values() if p.within in gone}
-        scene = without_links_to(scene, gone, self.frame)
+        scene = without_links_to(scene, _inside(scene, self.gauge), self.frame)
         for entry in list(scene.index.modifiers.values()):
             if isinstance(entry.modifier, Push) and entry.modifier.zone == self.gauge:
-                chain = place_of(scene, entry.parameter).parameter.chain
-                kept = tuple(one for one in chain if one.id != entry.modifier.id)
-                scene = with_parameter(scene, entry.parameter, chain=kept)
+                scene = without_modifiers(scene, entry.parameter, {entry.modifier.id}, self.frame)
         layer, position = gauge_in(scene, self.gauge)
         gauges: Any = (*layer.gauges[:position], *layer.gauges[position + 1 :])
         return with_node(scene, layer.id, layer.changed(gauges=gauges))
@@ -139,6 +135,11 @@ class RemoveGauge(SceneEdit):
     def label_in(self, scene: Scene) -> str:
         layer, position = gauge_in(scene, self.gauge)
         return f"{layer.name}: {layer.gauges[position].name} deleted"
+
+
+def _inside(scene: Scene, part: str) -> set[str]:
+    """The parameters of a gauge or of its order, with all settings in their chains."""
+    return scene.index.with_settings(one for one in scene.index.parameters if one.startswith(f"{part}."))
 
 
 class TieToGauge(SceneEdit):

@@ -1,29 +1,19 @@
 """Edits that take modifiers out of chains."""
 
-from collections.abc import Iterable
+from collections.abc import Set
 from typing import Literal
 
-from ..document.index import SceneIndex
 from ..document.keys import Frame
 from ..document.scene import Scene
 from .base import SceneEdit, modifier_of, place_of, with_parameter
 from .deleting import without_links_to
 
 
-def settings_of(index: SceneIndex, modifiers: Iterable[str]) -> set[str]:
-    """The parameters that stand in some modifiers, by their ids: their settings, and those of what drives these."""
-    found: set[str] = set()
-    waiting = list(modifiers)
-    while waiting:
-        own = {node.id for node in index.parameters.values() if node.modifier == waiting[-1]}
-        waiting.pop()
-        found |= own
-        waiting += [entry.modifier.id for entry in index.modifiers.values() if entry.parameter in own]
-    return found
-
-
-def _without(scene: Scene, parameter: str, modifiers: tuple[str, ...], frame: float) -> Scene:
-    scene = without_links_to(scene, settings_of(scene.index, modifiers), frame)
+def without_modifiers(scene: Scene, parameter: str, modifiers: Set[str], frame: float) -> Scene:
+    """The scene with some modifiers, by id, out of a parameter's chain; what followed their settings rests where it stood."""
+    index = scene.index
+    settings = index.with_settings(node.id for node in index.parameters.values() if node.modifier in modifiers)
+    scene = without_links_to(scene, settings, frame)
     chain = place_of(scene, parameter).parameter.chain
     return with_parameter(scene, parameter, chain=tuple(one for one in chain if one.id not in modifiers))
 
@@ -37,7 +27,7 @@ class RemoveModifier(SceneEdit):
 
     def apply_to(self, scene: Scene) -> Scene:
         found = modifier_of(scene, self.modifier)
-        return _without(scene, found.parameter, (found.modifier.id,), self.frame)
+        return without_modifiers(scene, found.parameter, {found.modifier.id}, self.frame)
 
     def label_in(self, scene: Scene) -> str:
         found = modifier_of(scene, self.modifier)
@@ -53,7 +43,7 @@ class ClearChain(SceneEdit):
 
     def apply_to(self, scene: Scene) -> Scene:
         chain = place_of(scene, self.parameter).parameter.chain
-        scene = _without(scene, self.parameter, tuple(one.id for one in chain), self.frame)
+        scene = without_modifiers(scene, self.parameter, {one.id for one in chain}, self.frame)
         return with_parameter(scene, self.parameter, bypassed=False)
 
     def label_in(self, scene: Scene) -> str:
