@@ -8,7 +8,7 @@ import numpy as np
 from ..document.ids import new_id, new_seed
 from ..document.modifier import Modifier
 from ..document.notes import Mend
-from ..document.quantity import with_unit
+from ..document.quantity import first_of, with_unit
 from ..document.specs import specs_of
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
@@ -56,10 +56,9 @@ def lockstep(sampler: Sampler) -> Iterator[Check]:
             {"kind": "set value", "parameter": f"{modifier.id}.seed", "value": new_seed(), "frame": 0}
             for _, modifier in group[1:]
         )
-        told = ", ".join(names[:4]) + (f" and {len(names) - 4} more" if len(names) > 4 else "")
         yield Check(
             "lockstep",
-            f"{told} wiggle in lockstep: they have the same seed.",
+            f"{first_of(names, 4)} wiggle in lockstep: they have the same seed.",
             group[1][0],
             0,
             (Mend("Give each a seed of its own", edits),),

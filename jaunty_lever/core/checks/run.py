@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..display.display_list import display_list
-from ..document.quantity import plain_number
+from ..document.quantity import first_of, plain_number
 from ..document.scene import Scene
 from ..evaluation.graph import downstream
 from ..evaluation.sample_times import SampleTimes
@@ -52,8 +52,7 @@ def _reach(scene: Scene, parameter: str) -> str:
     reached = [scene.index.parameters[one].label for one in downstream(scene.index, parameter)]
     if not reached:
         return ""
-    more = f" and {len(reached) - 3} more" if len(reached) > 3 else ""
-    return f" It reaches {', '.join(reached[:3])}{more}, which {'go' if len(reached) > 1 else 'goes'} on with what is left."
+    return f" It reaches {first_of(reached, 3)}, which {'go' if len(reached) > 1 else 'goes'} on with what is left."
 
 
 def run(sampler: Sampler, light: Light | None = None) -> list[Check]:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ..document.index import ParameterNode
 from ..document.notes import Mend
 from ..document.periodicity import Periodicity, as_fraction, common
-from ..document.quantity import plain_number, with_unit
+from ..document.quantity import first_of, plain_number, with_unit
 from ..document.scene import MOST_FRAMES, Scene
 from ..document.specs import specs_of
 from ..evaluation.graph import upstream
@@ -205,8 +205,7 @@ def checks(sampler: Sampler) -> Iterator[Check]:
     for kinds, some in alike.items():
         text, names = f"{some[0].node.label} {told(some[0])}", [jump.node.label for jump in some]
         if len(some) > 1:
-            more = f" and {len(names) - 3} more" if len(names) > 3 else ""
-            text = f"{len(names)} values jump, {', '.join(names[:3])}{more},"
+            text = f"{len(names)} values jump, {first_of(names, 3)},"
         mended = (*mends, *_rounded(tuple(edits[kinds])))
         yield Check("seam", f"{text} from the last frame to the first.", some[0].node.id, scene.length - 1, mended)
     for jump in others[:MOST_TOLD]:

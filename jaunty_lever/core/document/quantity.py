@@ -1,8 +1,15 @@
-"""Numbers as people read them."""
+"""Numbers, and numbers of things, as people read them."""
 
+from collections.abc import Sequence
 from decimal import ROUND_HALF_UP, Decimal
 
 _EXACT = 1e15
+
+
+def first_of(names: Sequence[str], most: int) -> str:
+    """The first of some names, `most` of them, and how many more there are."""
+    more = f" and {len(names) - most} more" if len(names) > most else ""
+    return ", ".join(names[:most]) + more
 
 
 def plain_number(value: float, digits: int = 4) -> str:

@@ -17,6 +17,7 @@ from ..document.limits import MOST_FILTERS
 from ..document.modifier import Modifier
 from ..document.owners import owners
 from ..document.parameter import Parameter
+from ..document.quantity import first_of
 from ..document.recipe import Recipe, RecipeField, RecipePart
 from ..document.scene import Scene
 from ..document.specs import ParameterSpec, components, specs_of, value_of
@@ -167,8 +168,7 @@ class ApplyRecipe(SceneEdit):
 
     def label_in(self, scene: Scene) -> str:
         layers = [layer_of(scene, layer).name for some in self.parts.values() for layer in some]
-        told = ", ".join(layers[:3]) + (f" and {len(layers) - 3} more" if len(layers) > 3 else "")
-        return f"Recipe {self.recipe.name}" + (f" on {told}" if told else "")
+        return f"Recipe {self.recipe.name}" + (f" on {first_of(layers, 3)}" if layers else "")
 
 
 def _fitting(value: Value, spec: ParameterSpec, at: str) -> Value:

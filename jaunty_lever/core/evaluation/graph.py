@@ -38,15 +38,15 @@ def downstream(index: SceneIndex, parameter: str) -> list[str]:
     ]
 
 
-def stations_reached(index: SceneIndex, parameter: str, origin: str) -> list[str]:
-    """The modifiers in a parameter's own chain that depend on what another parameter, their origin, gives."""
+def above_stations(index: SceneIndex, parameter: str) -> dict[str, set[str]]:
+    """The parameters that each modifier in a parameter's own chain depends on, by the modifiers' ids."""
     node = index.parameters[parameter]
-    reached = []
+    above: dict[str, set[str]] = {}
     for modifier in node.parameter.chain:
         sources = [*heard(index, node, modifier), *(f"{modifier.id}.{name}" for name in specs_of(type(modifier)))]
-        if any(origin in upstream(index, source) for source in sources if index.target(source) is not None):
-            reached.append(modifier.id)
-    return reached
+        known = (upstream(index, source) for source in sources if index.target(source) is not None)
+        above[modifier.id] = set().union(*known)
+    return above
 
 
 def path_between(index: SceneIndex, start: str, goal: str) -> list[str] | None:

@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 
 from ..checks.formulas import mistakes
-from ..evaluation.graph import stations_reached
+from ..evaluation.graph import above_stations
 from ..evaluation.sampler import Sampler
 
 
@@ -14,10 +14,11 @@ def faults(sampler: Sampler, chosen: str | None = None) -> list[dict[str, Any]]:
     chosen parameter's chain it reaches that, where it comes from elsewhere."""
     index = sampler.index
     told = _faults(sampler)
-    if chosen in index.parameters:
-        for one in told:
-            if one["parameter"] in index.parameters and one["parameter"] != chosen:
-                one["through"] = stations_reached(index, chosen, one["parameter"])
+    elsewhere = [one for one in told if one["parameter"] in index.parameters and one["parameter"] != chosen]
+    if elsewhere and chosen in index.parameters:
+        above = above_stations(index, chosen)
+        for one in elsewhere:
+            one["through"] = [station for station, decides in above.items() if one["parameter"] in decides]
     return told
 
 
