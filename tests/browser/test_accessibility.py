@@ -17,9 +17,9 @@ WINCH = "/projects/lantern-quay/scenes/winch-house"
 
 
 class Accessibility(BrowserTest):
-    alone = True
-
     """Ready for those who see, hear or point otherwise."""
+
+    alone = True
 
     PAGES: ClassVar[dict[str, str]] = {
         "the Shelf": "/",

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from ..kernels.noise import even_at
-from .places import Floats, Places
+from .places import Floats, Places, is_extent
 
 Measure = Literal["number", "columns", "rows", "diagonal", "square", "round", "shuffled"]
 
@@ -116,12 +116,12 @@ def shares_of(
     plan: tuple[Floats, Floats], there: NDArray[np.bool_]
 ) -> tuple[tuple[Floats, NDArray[np.bool_]], tuple[Floats, NDArray[np.bool_]]]:
     """Places (states or 1, n) along two axes, as shares of what those that are there cover; and whether that is any extent,
-    (states, 1). What is left of rounding is none: less than a billionth of the other one, or of a pixel."""
+    (states, 1)."""
     ends = [_ends(*np.broadcast_arrays(line, there)) for line in plan]
     wide, high = (most - least for least, most in ends)
     made = []
     for line, (least, _), own, other in ((plan[0], ends[0], wide, high), (plan[1], ends[1], high, wide)):
-        some = np.asarray(own >= _ALIKE * np.maximum(other, 1.0))
+        some = is_extent(own, other)
         made.append((np.asarray((line - least) / np.where(some, own, 1.0)), some))
     return made[0], made[1]
 

@@ -17,8 +17,6 @@ from ..kernels.scatter import scattered
 Floats = NDArray[np.float64]
 Counts = NDArray[np.int64]
 
-_NO_EXTENT = 1e-9
-"""Less than this share of the other extent, or of a pixel, is none."""
 FAR = 1e9
 """Further out there is no place: settings that grow beyond all bounds end there."""
 
@@ -85,13 +83,19 @@ def row_of(count: ArrayLike, gap: tuple[ArrayLike, ArrayLike], nearer: ArrayLike
     still = np.zeros((1, number.shape[1]))
     # Adding 0 makes a true 0 of what stands at −0.
     x, y = (steps * _down(g) + 0.0 for g in gap)
-    # One that runs across has columns, one that runs down has rows; what is left of rounding is no way at all.
+    # One that runs across has columns, one that runs down has rows.
     across, down = (np.abs(_down(g))[:, 0] for g in gap)
-    runs_down = down >= _NO_EXTENT * np.maximum(across, 1.0)
-    runs_across = (across >= _NO_EXTENT * np.maximum(down, 1.0)) | ~runs_down
+    runs_down = is_extent(down, across)
+    runs_across = is_extent(across, down) | ~runs_down
     columns, rows = np.where(runs_across, counts, 1), np.where(runs_down, counts, 1)
     row = np.where(runs_down[:, None], number, 0.0) if runs_down.any() else still
     return Places(x, y, still, row, number, counts, columns, rows, _depths(steps, nearer))
+
+
+def is_extent(own: Floats, other: Floats) -> NDArray[np.bool_]:
+    """Whether extents along one axis are any, beside those along the other: what is left of rounding, less than a billionth of
+    the other one or of a pixel, is none."""
+    return np.asarray(own >= 1e-9 * np.maximum(other, 1.0))
 
 
 def _depths(steps: Floats, nearer: ArrayLike) -> Floats:

@@ -79,7 +79,7 @@ def _known(sampler: "Sampler", array: str, what: str, elements: Elements, sample
         layout, order = sampler.layouts.order(array, None, elements, samples)
         if what == CIRCLE:
             share = np.where(order.closed, order.u * (order.most / (order.most + 1.0))[:, None], -1.0)
-            return on_circle(layout.gathered(share, elements, samples))
+            return _on_circle(layout.gathered(share, elements, samples))
         table = order.u if what == "u" else order.rank
         return layout.gathered(table, elements, samples)[..., None].astype(np.float64)
     layout = sampler.layouts.at(array, elements, samples)
@@ -98,7 +98,7 @@ def _known(sampler: "Sampler", array: str, what: str, elements: Elements, sample
     return np.stack(np.broadcast_arrays(*parts), axis=-1).astype(np.float64)
 
 
-def on_circle(share: Floats) -> Values:
+def _on_circle(share: Floats) -> Values:
     """What those know of a circle that stand on one and the same, by how far round it (…), −1 for none; (…, 3)."""
     return np.stack([share, np.ones(share.shape), np.zeros(share.shape)], axis=-1)
 

@@ -128,21 +128,22 @@ class SampleTimes:
             made[array] = then.at(worked_out(times + behind))
         return made
 
-    def _of_each_around(self, make: "Callable[[SampleTimes], SampleTimes]") -> "dict[str, SampleTimes] | None":
+    def each_around(self, make: "Callable[[SampleTimes], SampleTimes]") -> "dict[str, SampleTimes] | None":
+        """Those of the copies that these are in, by array, each as `make` makes it."""
         return {array: make(then) for array, then in self.around.items()} if self.around else None
 
     def one(self, element: int) -> "SampleTimes":
         """One of the elements, by its position, at its moments."""
         assert self.elements is not None
         times = self.times[element] if self.times.ndim == 2 else self.times
-        around = self._of_each_around(lambda then: then.one(element))
+        around = self.each_around(lambda then: then.one(element))
         return SampleTimes(times, self.grid, self.elements.part(np.array([element])), around)
 
     def some(self, chosen: NDArray[np.int64]) -> "SampleTimes":
         """Some of the samples, by the numbers of their rows in order."""
         if self.elements is None:
             return SampleTimes(self.rows[chosen])
-        around = self._of_each_around(lambda then: then.some(chosen))
+        around = self.each_around(lambda then: then.some(chosen))
         grid = np.zeros(self.shape, dtype=bool)
         grid.ravel()[chosen] = True
         these, then = np.flatnonzero(grid.any(axis=1)), np.flatnonzero(grid.any(axis=0))

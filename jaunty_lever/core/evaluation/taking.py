@@ -4,7 +4,7 @@ And from samples of what stands around an array to those of what is inside it: w
 each of them shows.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
@@ -39,7 +39,7 @@ def copies_at(
             around = None if then.elements is None else flock.outer
             elements = Elements(array, flock.numbers, then.elements, around, flock.when)
             times = then.times[flock.when] if then.times.ndim == 1 else then.times[flock.outer, flock.when]
-            return SampleTimes(np.ascontiguousarray(times)[:, None], None, elements, _each(then, of_pairs))
+            return SampleTimes(np.ascontiguousarray(times)[:, None], None, elements, then.each_around(of_pairs))
 
         return of_pairs(samples)
     if chosen is None:
@@ -52,13 +52,9 @@ def copies_at(
     def of_copies(then: SampleTimes) -> SampleTimes:
         elements = whole if then is samples else replace(whole, outer=then.elements)
         times = then.times if then.times.ndim == 1 else np.repeat(then.times, len(whole) // max(many, 1), axis=0)
-        return SampleTimes(times, then.grid if times.ndim == 1 else None, elements, _each(then, of_copies))
+        return SampleTimes(times, then.grid if times.ndim == 1 else None, elements, then.each_around(of_copies))
 
     return of_copies(samples)
-
-
-def _each(samples: SampleTimes, make: Callable[[SampleTimes], SampleTimes]) -> dict[str, SampleTimes]:
-    return {array: make(then) for array, then in samples.around.items()}
 
 
 def shown_at(sampler: "Sampler", array: str, copies: SampleTimes) -> SampleTimes:

@@ -136,7 +136,7 @@ def _first_moments(
 ) -> Floats:
     """The moments that a line begins with: often enough for its fastest swing, and wherever something jumps or bends, as keys
     do. What stands in arrays has its corners where the own time of each copy has them."""
-    index, high = sampler.index, float(times[-1]) if len(times) else 0.0
+    index, high = sampler.index, float(times[-1])
     last, arrays = int(np.ceil(max(high, 1.0))), index.arrays.get(layer.follows, ())
     inner, offsets = SampleTimes(np.zeros(1)), np.zeros(1)
     for array in arrays:
@@ -155,20 +155,16 @@ def _first_moments(
         fastest = max(fastest, breaks.swings(node, len(node.parameter.chain)))
         own = breaks.of(parameter, -last if arrays else 0, 2 * last if arrays else last)
         found.append((own[:, None] + (offsets if arrays else np.zeros(1))).ravel())
-    lines = int(np.prod([max(len(one), 1) for one in chosen.values()], dtype=np.int64)) if chosen else 1
-    most = MOST_TRACED // (2 * max(lines, 1))
+    lines = int(np.prod([max(len(one), 1) for one in chosen.values()], dtype=np.int64))
+    most = MOST_TRACED // (2 * lines)
     # Two moments a frame there are already.
     if np.isfinite(fastest) and fastest * _A_SWING > 2 * sampler.scene.fps and high > 0:
         found.append(np.linspace(0.0, high, min(int(np.ceil(high * fastest * _A_SWING)), most) + 1))
     more = np.unique(np.concatenate(found))
     more = more[(more >= 0) & (more <= high)]
     # Frames stay to the last bit; what is one of them but for rounding is that frame.
-    near = (
-        np.abs(more - times[np.clip(np.searchsorted(times, more - _ONE), 0, len(times) - 1)]) < _ONE
-        if len(times)
-        else more > 0
-    )
-    more = more[~near]
+    frame = times[np.minimum(np.searchsorted(times, more - _ONE), len(times) - 1)]
+    more = more[np.abs(more - frame) >= _ONE]
     whole = np.sort(np.concatenate([times, more[np.diff(more, prepend=-1.0) > _ONE]]))
     if len(whole) > max(2 * most, len(times)):
         return times

@@ -41,13 +41,10 @@ class Ids:
             raise Mistake(f"There is no {_called(node)}.", node.start, node.end)
         spec = self._spec_of(bound.id)
         if spec is None:
-            alone = "@" in bound.id
-            told = (
-                "This has no copies, of which one or their mean could be taken"
-                if alone
-                else "What stood here has been deleted"
-            )
-            raise Mistake(f"{told}.", node.start, node.end)
+            told = "What stood here has been deleted."
+            if "@" in bound.id:
+                told = "This has no copies, of which one or their mean could be taken."
+            raise Mistake(told, node.start, node.end)
         return Found(bound.id, spec, _only(spec, names))
 
     def near(self, name: str) -> list[str]:

@@ -1,6 +1,7 @@
 """Sheets that float over the Bench: adding a modifier, copying a chain, a lever's details, export, and more."""
 
 import base64
+import re
 from collections.abc import Iterator
 from typing import Any
 
@@ -39,6 +40,9 @@ router = APIRouter(prefix="/projects/{project}/scenes/{scene}/sheets")
 
 PREVIEW = 90
 
+_DONE = re.compile(r" (deleted|removed|taken off)(, which drove \d+)?(?=$| and \d+ more$)")
+"""What labels of edits say has been done to the thing that they name."""
+
 
 class Deletion(BaseModel):
     """Edits that delete something, and the frame at which what is left comes to rest."""
@@ -55,10 +59,9 @@ def deleting(project: str, scene: str, told: Deletion, request: Request) -> Resp
     left = left_behind(state.project, edit, told.frame)
     if not left:
         return Response(status_code=204)
-    label = edit.label(state.project).partition(", which drove")[0]
     return page(
         "sheets/deleting.html",
-        label=label.replace(" deleted", "").replace(" removed", ""),
+        label=_DONE.sub("", edit.label(state.project)),
         left=left,
         frame=f"{told.frame:g}",
     )

@@ -9,7 +9,7 @@ import { drawCurves, keyAtOrBefore, keyMenu } from "./curves.js";
 import { drawRuler, play, setFrame, startTime } from "./time.js";
 import { drawWindows } from "./windows.js";
 import { copyOnPage, draw, fit, handlesOnPage, nudge, rimOnPage, scenePixels } from "./stage.js";
-import { setEdit } from "./fields.js";
+import { keyAt, setEdit } from "./fields.js";
 import { wireKeys } from "./keyboard.js";
 import { openFormula } from "./formula.js";
 import { openChecks } from "./checks.js";
@@ -158,7 +158,7 @@ function fieldMenu(button) {
   const lever = field.closest("[data-lever]");
   const driven = field.querySelector(".driven");
   const frames = (field.dataset.keyed ?? "").split(" ").filter(Boolean).map(Number);
-  const here = frames.find((at) => Math.abs(at - frameNow()) < 0.5);
+  const here = keyAt(field);
   const make = (edits) => commitEdits(edits).catch(tell(field));
   /** @type {import("#types").MenuLine[]} */
   const entries = [{ title: field.dataset.label }];
@@ -232,7 +232,7 @@ document.addEventListener("click", (event) => {
   else if (dataset.bypass) commitEdits([{ kind: "bypass", modifier: dataset.bypass, bypassed: target.getAttribute("aria-checked") === "true" }]).catch(tell(target));
   else if (dataset.peg !== undefined) {
     const field = target.closest("[data-field]");
-    const here = field.dataset.keyed.split(" ").map(Number).find((at) => Math.abs(at - frameNow()) < 0.5);
+    const here = keyAt(field);
     commitEdits([here === undefined
       ? { kind: "set key", parameter: field.dataset.parameter, frame: frameNow() }
       : { kind: "remove key", parameter: field.dataset.parameter, frame: here }]).catch(tell(field));

@@ -11,6 +11,11 @@ const frameNow = () => Math.floor(bench.frame);
 const fieldOf = (node) => node.closest("[data-field]");
 const inputs = (field) => [...field.querySelectorAll("input[data-component], input[type=text][data-input]")];
 
+/** The frame of the key that a field has at a frame, if it has one there. */
+export function keyAt(field, frame = frameNow()) {
+  return (field.dataset.keyed ?? "").split(" ").filter(Boolean).map(Number).find((at) => Math.abs(at - frame) < 0.5);
+}
+
 export function setEdit(parameter, rest) {
   return { kind: "set value", parameter, frame: frameNow(), ...rest };
 }
@@ -89,7 +94,7 @@ const typing = (input) => input === document.activeElement && before.has(input) 
 // With Enter, what stands in a keyed field already is keyed at a frame that has no key.
 function keyAsItStands(field) {
   const { parameter, keyed } = field.dataset, frame = frameNow();
-  if (keyed === undefined || keyed.split(" ").some((at) => Math.abs(Number(at) - frame) < 0.5)) return;
+  if (keyed === undefined || keyAt(field, frame) !== undefined) return;
   // The panels leave a field alone that has the focus.
   field.dataset.keyed = `${keyed} ${frame}`;
   commitEdits([{ kind: "set key", parameter, frame }]).then(clearComplaint).catch((error) => {
@@ -283,7 +288,7 @@ function follow() {
   const frame = frameNow();
   for (const field of document.querySelectorAll("[data-field][data-keyed]")) {
     const peg = field.querySelector("[data-peg]");
-    if (peg) peg.classList.toggle("is-here", field.dataset.keyed.split(" ").some((at) => Math.abs(Number(at) - frame) < 0.5));
+    if (peg) peg.classList.toggle("is-here", keyAt(field, frame) !== undefined);
     if (field.classList.contains("is-dragged") || NO_NUMBERS.includes(field.dataset.kind) || inputs(field).some(typing)) continue;
     // Values of an earlier state say nothing of the keys as they are now.
     const fresh = bench.answer?.revision === bench.revision || inHand().length;
@@ -316,7 +321,7 @@ on("panels", () => {
     const field = fieldOf(input), keyed = field?.dataset.keyed !== undefined && !NO_NUMBERS.includes(field.dataset.kind);
     // What is stored of keys is the first; what holds at the playhead comes with the values: until then no number at all, but
     // what was typed.
-    if (keyed && !(input === document.activeElement)) input.value = "…";
+    if (keyed && input !== document.activeElement) input.value = "…";
     if (keyed || input.value === input.defaultValue) continue;
     input.value = input.defaultValue;
     if (before.has(input)) before.set(input, input.value);
