@@ -1,6 +1,7 @@
 """A real server on a free port, and Debian's Chromium looking at it."""
 
 import atexit
+import json
 import os
 import re
 import shutil
@@ -49,6 +50,19 @@ UNCHECKED = """
 const asked = window.fetch;
 window.fetch = (what, how) =>
   String(what).endsWith("/checks") ? Promise.resolve(new Response(null, { status: 204 })) : asked(what, how);
+"""
+
+# A page to which every answer comes late, each by another while: what a test forgot to wait for comes up.
+# HELD_BACK=400 python -m tests ... holds answers back by up to 400 ms.
+HELD_BACK = float(os.environ.get("HELD_BACK", "0"))
+HOLDING_BACK = """
+const later = () => new Promise((done) => setTimeout(done, Math.random() * %f));
+const answered = window.fetch;
+window.fetch = (what, how) => answered(what, how).then((answer) => later().then(() => answer));
+const sent = XMLHttpRequest.prototype.send;
+XMLHttpRequest.prototype.send = function (body) {
+  later().then(() => sent.call(this, body));
+};
 """
 
 # Generous, since they are waited out only where something is wrong: a busy machine is no mistake.
@@ -152,6 +166,8 @@ class Shared:
             context.set_default_navigation_timeout(120_000)
             if not checks:
                 context.add_init_script(UNCHECKED)
+            if HELD_BACK:
+                context.add_init_script(HOLDING_BACK % HELD_BACK)
             self._contexts[checks] = context
         return self._contexts[checks]
 
@@ -334,6 +350,16 @@ class BrowserTest(unittest.TestCase):
         """Wait until the curves shown are those of a parameter, as it is kept."""
         expect(self.page.locator(f'[data-chain="{parameter}"]')).to_be_attached()
         self.until(f"bench.state.answer.chosen?.parameter === '{parameter}' && {SETTLED}")
+
+    def handle(self, words: str) -> tuple[float, float]:
+        """Where the handle whose words begin so lies on the page, once it is of what is kept and lies still."""
+        where = f"bench.handlesOnPage().find((one) => one.words.startsWith({json.dumps(words)}))?.at"
+        self.until(f"{SETTLED} && {where} !== undefined")
+        before, at = None, self.page.evaluate(where)
+        while at != before:
+            self.page.evaluate("new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(drawn)))")
+            before, at = at, self.page.evaluate(where)
+        return float(at[0]), float(at[1])
 
     def let_go(self) -> None:
         """Let go of what is dragged; waits until it is kept, and shown as it is kept."""

@@ -26,13 +26,6 @@ class Arrays(BrowserTest):
             self.page.evaluate(f"Array.from(bench.scenePixels({frame})).reduce((a, b) => (a * 31 + b) % 1000003, 7)")
         )
 
-    def handle(self, words: str) -> tuple[float, float]:
-        """Where a handle of the array lies on the page."""
-        self.until(f"bench.handlesOnPage().some((one) => one.words.startsWith({json.dumps(words)}))")
-        found = self.page.evaluate("bench.handlesOnPage()")
-        x, y = next(one["at"] for one in found if one["words"].startswith(words))
-        return x, y
-
     def drag(self, start: tuple[float, float], by: tuple[float, float], held: str = "") -> None:
         """Drag on the stage; `held` must come true while the button is still down, and nothing is kept until it is up."""
         self.until("document.getElementById('saved').textContent === 'saved'")

@@ -42,11 +42,6 @@ class Space(BrowserTest):
         stage: Any = self.page.locator("#handles").bounding_box()
         return stage["x"] + stage["width"] * 0.8, stage["y"] + stage["height"] * 0.3
 
-    def handle(self, words: str) -> tuple[float, float]:
-        """Where a handle on the stage lies on the page."""
-        found = self.page.evaluate("bench.handlesOnPage().find((one) => one.words.startsWith(arguments[0])).at".replace("arguments[0]", repr(words)))  # fmt: skip
-        return float(found[0]), float(found[1])
-
     def test_a_camera_is_turned_moved_and_brought_nearer_on_the_empty_stage(self) -> None:
         page = self.new_scene("Camera of mine")
         block = self.add_layer("Block")
@@ -145,8 +140,7 @@ class Space(BrowserTest):
         page = self.open("/projects/lantern-quay/scenes/mooring-posts/bench")
         self.to_frame(40)
         page.locator('[data-choose-layer="posts"]').click()
-        self.until("bench.handlesOnPage().some(({ words }) => words === 'Gap')")
-        self.kept()
+        self.handle("Gap")
         # The order begins at the first copy, far and to the left: higher and further left than the near right corner.
         first, last = self.handle("Where the order begins"), self.handle("Gap")
         self.assertLess(first[0], last[0] - 200)

@@ -27,9 +27,7 @@ class ComingAndGoing(BrowserTest):
         array = self.array()
         self.assertEqual(self.field(f"{array}.arrangement.rate").input_value(), "20")
         # Its direction and speed in one pull: the handle stands straight above the start.
-        self.until("bench.handlesOnPage().some(({ words }) => words === 'Direction and speed')")
-        far = next(one for one in page.evaluate("bench.handlesOnPage()") if one["words"] == "Direction and speed")
-        x, y = far["at"]
+        x, y = self.handle("Direction and speed")
         page.mouse.move(x, y)
         page.mouse.down()
         page.mouse.move(x + 60, y + 30, steps=6)
