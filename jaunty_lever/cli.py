@@ -16,7 +16,8 @@ from jaunty_lever import __version__
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.core.evaluation.sampler import Sampler
-from jaunty_lever.exporting_cli import FRAMES, add_exports, frames_in
+from jaunty_lever.core.view.frame_span import FIRST_END, frames_in
+from jaunty_lever.exporting_cli import add_exports
 from jaunty_lever.formats import project_file, recipe_file
 from jaunty_lever.loading import loading
 
@@ -29,6 +30,7 @@ app = typer.Typer(
 
 File = Annotated[Path, typer.Argument(help="A project file.", show_default=False)]
 DATABASE = "jaunty-lever.db"
+Frames = Annotated[str | None, typer.Option("--frames", help=f"{FIRST_END}; all when left out.", show_default=False)]
 SceneName = Annotated[str, typer.Option("--scene", help="The scene's name.", show_default=False)]
 
 
@@ -194,7 +196,7 @@ def sample(
         list[str],
         typer.Option("--parameter", help="Such as “Lantern 3/opacity”; may be given again.", show_default=False),
     ],
-    frames: FRAMES = None,
+    frames: Frames = None,
     step: Annotated[float, typer.Option(help="Frames from one line to the next.", min=0.001)] = 1.0,
     copies: Annotated[
         str, typer.Option(help="Of values in arrays, a column a copy: all, 3, or 0:10 for 0 to 9.")
@@ -221,7 +223,7 @@ def render(
     file: File,
     scene: SceneName,
     out: Annotated[Path, typer.Option(help="The folder for the frames.", show_default=False)],
-    frames: FRAMES = None,
+    frames: Frames = None,
     scale: Annotated[float, typer.Option(min=0.05, max=4, help="1 is the scene's own size.")] = 1.0,
     background: Annotated[bool, typer.Option(help="Draw the scene's background.")] = False,
 ) -> None:

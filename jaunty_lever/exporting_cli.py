@@ -10,7 +10,6 @@ import typer
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.exporters import EXPORTERS, Drawn, Exporter, Source, read_options
-from jaunty_lever.exporters.frame_range import FrameRange
 from jaunty_lever.rendering import NoCluster, TooOften
 from jaunty_lever.rendering.batch import BATCH, asked
 from jaunty_lever.rendering.files import runner_for, write_file
@@ -24,10 +23,6 @@ _PROCESSES = Annotated[int, typer.Option(help="How many processes draw.", min=1,
 _CLUSTER = Annotated[
     str,
     typer.Option(help="Draw on a Dask cluster: the address of its scheduler (tcp://…), or local.", show_default=False),
-]
-FRAMES = Annotated[
-    str | None,
-    typer.Option("--frames", help="first:end, the end not included; all when left out.", show_default=False),
 ]
 _EACH = Annotated[str, typer.Option(help="A table: a file for each of its rows, in a zip.", show_default=False)]
 _TABLE = Annotated[str, typer.Option("--table", help="The table: a file for each of its rows.", show_default=False)]
@@ -57,10 +52,7 @@ def _command(
         source = Source(project, find(project, scene) if exporter.takes == "scene" else None)
         made: Exporter = exporter
         try:
-            told = _with_frames({name: value for name, value in given.items() if value is not None})
-        except ValueError as error:
-            raise fail(str(error)) from None
-        try:
+            told = {name: value for name, value in given.items() if value is not None}
             if each:
                 made, told = BATCH, asked(project, each, rows, naming, exporter.name, told)
             options = read_options(made, told)
@@ -92,8 +84,6 @@ def _command(
             option = typer.Option(help=field.description)
         default = field.get_default(call_default_factory=True)
         parameters.append(_parameter(name, Annotated[field.annotation, option], default))
-    if issubclass(exporter.options, FrameRange):
-        parameters.append(_parameter("frames", FRAMES, None))
     if exporter.takes == "scene":
         parameters += [
             _parameter("each", _TABLE) if batch else _parameter("each", _EACH, ""),
@@ -105,28 +95,6 @@ def _command(
     run.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]
     run.__annotations__ = {one.name: one.annotation for one in parameters}
     return run
-
-
-def frames_in(text: str) -> tuple[float, float]:
-    """The first frame and the one after the last of what was written. Raises ValueError, in words."""
-    try:
-        first, last = (float(part) for part in text.split(":"))
-    except ValueError:
-        raise ValueError(f"Write the frames as first:end, such as 0:120; “{text}” is not.") from None
-    return first, last
-
-
-def _with_frames(given: dict[str, Any]) -> dict[str, Any]:
-    """Options with the frames that were written in one as the first and last of a format's own. Raises ValueError."""
-    text = given.pop("frames", None)
-    if text is None:
-        return given
-    if given.get("start") or given.get("stop") is not None:
-        raise ValueError("Give --frames, or --start and --stop, and not both.")
-    first, last = frames_in(text)
-    if not (first.is_integer() and last.is_integer()):
-        raise ValueError(f"Whole frames are taken out; “{text}” has others.")
-    return {**given, "start": int(first), "stop": int(last) - 1}
 
 
 def _parameter(name: str, annotation: Any, default: Any = inspect.Parameter.empty) -> inspect.Parameter:

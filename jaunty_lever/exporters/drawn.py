@@ -51,7 +51,7 @@ class Drawn(Exporter):
     def plan(self, source: Source, options: Any) -> Plan:
         """Raises Refused, with the option's name, when it is too large, or the frames are not in the scene."""
         scene = scene_of(source)
-        first, end = options.frames(scene)
+        first, end = options.range_in(scene)
         side = max(scene.width, scene.height) * options.size
         if not 0.05 <= options.size <= 4 or side > MOST_SIDE:
             raise Refused("The size lies between 5 % and 400 %, and no side may pass 8,192 pixels.", "size")
@@ -73,7 +73,7 @@ class Drawn(Exporter):
 
     def pieces_of(self, source: Source, options: Any) -> list[tuple[int, int]]:
         """The frames of each piece: first, and the one after the last."""
-        first, end = options.frames(scene_of(source))
+        first, end = options.range_in(scene_of(source))
         return [(start, min(start + self.span, end)) for start in range(first, end, self.span)]
 
     @abstractmethod

@@ -20,7 +20,7 @@ class Options(BaseModel):
     """What an export may be told. A field's title, description and json_schema_extra make its form and its option.
 
     `json_schema_extra={"field": …}` says how it is asked for: `frames` (a number of a frame), `size` (a factor of the
-    scene's size), `parameters` (a list of them); what has none is asked for by its type.
+    scene's size), `parameters` (a list of them), `written` (not on the page); what has none is asked for by its type.
     """
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)

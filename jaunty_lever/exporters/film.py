@@ -116,7 +116,7 @@ class Film(Drawn):
 
     def join(self, source: Source, options: Any, items: Iterable[Any], target: IO[bytes]) -> None:
         encoding, rate = self.encoding(options), rate_of(scene_of(source))
-        start = options.frames(scene_of(source))[0]
+        start = options.range_in(scene_of(source))[0]
         with self._file(target, rate) as container:
             stream = self._stream(container, source, options, encoding)
             along = self._along(container, source, options)
@@ -134,7 +134,7 @@ class Film(Drawn):
     def _along(self, container: Any, source: Source, options: Any) -> Callable[[float | None], None]:
         """What puts sound into a file up to a moment, or to its end."""
         scene = scene_of(source)
-        waves = mixed(source.project, scene, *options.frames(scene)) if options.sound else None
+        waves = mixed(source.project, scene, *options.range_in(scene)) if options.sound else None
         return (lambda seconds: None) if waves is None else Along(container, self.sound_encoder, waves).until
 
     def left_out(self, source: Source, options: Any) -> Iterator[str]:

@@ -1,9 +1,10 @@
-"""Frames that an export takes: from one to another, both included."""
+"""Frames that an export takes: as they are written everywhere, or from one to another, both included."""
 
-from pydantic import Field
+from pydantic import Field, ValidationInfo, field_validator
 
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.edits import Refused
+from jaunty_lever.core.view.frame_span import FIRST_END, whole_frames_in
 
 from .exporter import Options
 
@@ -19,8 +20,27 @@ class FrameRange(Options):
         json_schema_extra={"field": "frame"},
     )
 
-    def frames(self, scene: Scene) -> tuple[int, int]:
+    frames: str | None = Field(
+        None,
+        title="Frames",
+        description=f"{FIRST_END}; all when left out.",
+        json_schema_extra={"field": "written"},
+    )
+
+    @field_validator("frames")
+    @classmethod
+    def _written(cls, text: str | None, info: ValidationInfo) -> str | None:
+        if text is not None:
+            whole_frames_in(text, info.data.get("start"), info.data.get("stop"))
+        return text
+
+    def range_in(self, scene: Scene) -> tuple[int, int]:
         """First frame, and the one after the last. Raises Refused when they are not in the scene."""
+        if self.frames is not None:
+            first, end = whole_frames_in(self.frames, 0, None)
+            if not 0 <= first < end <= scene.length:
+                raise Refused(f"Frames {self.frames} are not in the scene, which has 0:{scene.length}.", "frames")
+            return first, end
         last = scene.length - 1 if self.stop is None else self.stop
         if not 0 <= self.start <= last < scene.length:
             raise Refused(

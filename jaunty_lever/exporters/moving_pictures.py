@@ -70,7 +70,7 @@ class MovingPicture(Drawn):
         return -int(-rate_of(scene_of(source)) // self.most_rate)
 
     def items(self, source: Source, options: Any, first: int, end: int) -> Iterator[Item]:
-        start, every = options.frames(scene_of(source))[0], self.every(source)
+        start, every = options.range_in(scene_of(source))[0], self.every(source)
         drawn = images(scene_of(source), first, end, self.look(source, options))
         for number, image in enumerate(drawn, first):
             yield 1, png(image) if (number - start) % every == 0 else None

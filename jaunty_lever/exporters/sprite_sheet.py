@@ -76,7 +76,7 @@ class SpriteSheet(Drawn):
     def _layout(self, source: Source, options: SheetOptions) -> tuple[int, int, int, int, int, int]:
         """Frames, columns, width and height of the sheet, width and height of a frame."""
         scene = scene_of(source)
-        first, end = options.frames(scene)
+        first, end = options.range_in(scene)
         count = -(-(end - first) // options.every)
         wide, high = self.look(source, options).size(scene.width, scene.height)
         cell_wide, cell_high = wide + 2 * options.padding, high + 2 * options.padding
@@ -84,7 +84,7 @@ class SpriteSheet(Drawn):
         return count, columns, columns * cell_wide, -(-count // columns) * cell_high, wide, high
 
     def items(self, source: Source, options: SheetOptions, first: int, end: int) -> Iterator[Item]:
-        start = options.frames(scene_of(source))[0]
+        start = options.range_in(scene_of(source))[0]
         drawn = images(scene_of(source), first, end, self.look(source, options))
         for number, image in enumerate(drawn, first):
             yield 1, (number, png(image)) if (number - start) % options.every == 0 else None

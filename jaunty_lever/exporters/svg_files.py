@@ -73,7 +73,7 @@ class MovingVectors(Drawn):
     options: ClassVar[type[MovingOptions]] = MovingOptions
 
     def plan(self, source: Source, options: MovingOptions) -> Plan:
-        first, end = options.frames(scene_of(source))
+        first, end = options.range_in(scene_of(source))
         if end - first > MOST_FRAMES:
             raise Refused(
                 f"It holds up to {MOST_FRAMES:,} frames, and these are {end - first:,}. Choose fewer, or a film.",
@@ -87,14 +87,14 @@ class MovingVectors(Drawn):
 
     def first_frame(self, source: Source, options: MovingOptions) -> DisplayList:
         """What is drawn in the first frame."""
-        scene, first = scene_of(source), options.frames(scene_of(source))[0]
+        scene, first = scene_of(source), options.range_in(scene_of(source))[0]
         return display_list(Sampler(scene), SampleTimes.frames(scene.fps, first, first + 1))
 
     def left_out(self, source: Source, options: MovingOptions) -> Iterator[str]:
         yield from left_out_of(scene_of(source))
 
     def pieces_of(self, source: Source, options: MovingOptions) -> list[tuple[int, int]]:
-        return [options.frames(scene_of(source))]
+        return [options.range_in(scene_of(source))]
 
     def join(self, source: Source, options: MovingOptions, items: Iterable[Any], target: IO[bytes]) -> dict[str, Any]:
         (item,) = items

@@ -66,7 +66,7 @@ class ValueExporter(Exporter):
         columns = self._columns(source.scene, options)
         chosen_copies(options.copies)
         head_of(Sampler(source.scene), columns, options.copies, SampleTimes.frames(source.scene.fps, 0, 1))
-        options.frames(source.scene)
+        options.range_in(source.scene)
         return Plan(source.scene.name + self.ending)
 
     @abstractmethod
@@ -80,7 +80,7 @@ class ValueExporter(Exporter):
     def pieces(self, source: Source, options: ValueOptions) -> Iterator[bytes]:
         assert source.scene is not None
         columns = self._columns(source.scene, options)
-        for piece in self.written(source.scene, columns, options, *options.frames(source.scene)):
+        for piece in self.written(source.scene, columns, options, *options.range_in(source.scene)):
             yield piece.encode()
 
     @staticmethod

@@ -102,6 +102,19 @@ class Made(WebTest):
         with zipfile.ZipFile(io.BytesIO(self.client.get(now["file"]).content)) as archive:
             self.assertEqual(archive.namelist(), ["frame-00000.png", "frame-00001.png"])
 
+    def test_programs_say_frames_as_the_command_line_does(self) -> None:
+        asked = f"{SCENE}/export/csv?parameter=Wind&frames="
+        lines = self.client.get(f"{asked}3:9").text.splitlines()
+        self.assertEqual([line.split(",")[0] for line in lines[1:]], list("345678"))
+        told, older = ({"frames": "3:9"}, {"start": 3, "stop": 9})
+        one, other = (self.client.post(f"{SCENE}/evaluate", json=question) for question in (told, older))
+        self.assertEqual((one.status_code, one.content), (200, other.content))
+        for wrong in ("3", "9:3", "0.5:3", "nan:inf", "0:1e300", "0:301"):
+            answer = self.client.get(f"{asked}{wrong}")
+            self.assertEqual((answer.status_code, answer.json()["at"]), (422, "frames"), answer.text)
+        for question in ({"frames": "3:9", "stop": 4}, {"frames": "3"}, {"frames": "0:1e300"}):
+            self.assertEqual(self.client.post(f"{SCENE}/evaluate", json=question).status_code, 422, question)
+
     def test_a_file_says_itself_what_it_is(self) -> None:
         recipe = next(iter(ready().values()))
         content = b"".join(EXPORTERS["recipe"].pieces(Source(recipe=recipe), Options()))

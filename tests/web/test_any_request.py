@@ -202,7 +202,20 @@ class Asked(unittest.TestCase):
         st.sampled_from(SCENES),
         st.dictionaries(
             st.sampled_from(
-                ["edits", "token", "start", "stop", "chosen", "curves", "ghost", "path", "frame", "text", "parameter"]
+                [
+                    "edits",
+                    "token",
+                    "start",
+                    "stop",
+                    "frames",
+                    "chosen",
+                    "curves",
+                    "ghost",
+                    "path",
+                    "frame",
+                    "text",
+                    "parameter",
+                ]
             ),
             _anything,
             max_size=5,

@@ -1,12 +1,13 @@
 """What a page wants to see of a scene."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from ..document.limits import MOST_COPIES
 from ..document.scene import MOST_FRAMES
 from ..edits import AnyEdit
+from .frame_span import whole_frames_in
 
 MOST_CURVES = 400
 
@@ -29,7 +30,7 @@ class Curves(BaseModel):
 class Question(BaseModel):
     """What a page wants to see.
 
-    `edits` are tried first and not kept. Frames start … before stop make the display list; curves run over the
+    `edits` are tried first and not kept. The `frames` first:end (the end not included; or start … before stop) make the display list; curves run over the
     whole scene. `token` names the last answer, whose channels need not be sent again. `chosen` is the parameter whose
     chain is open, `ghost` a layer to be shown without its chains, `path` one whose pivot's way is wanted. `copies` tells
     by array which copy's curves are shown (the first, unless told), `spread` how those of the others are wanted for the
@@ -40,7 +41,7 @@ class Question(BaseModel):
 
     model_config = ConfigDict(
         json_schema_extra={
-            "examples": [{"start": 0, "stop": 60, "chosen": "lantern3.opacity", "curves": {"result": ["wind.value"]}}]
+            "examples": [{"frames": "0:60", "chosen": "lantern3.opacity", "curves": {"result": ["wind.value"]}}]
         }
     )
 
@@ -48,6 +49,7 @@ class Question(BaseModel):
     token: str | None = None
     start: int = Field(default=0, ge=0, le=MOST_FRAMES)
     stop: int = Field(default=600, ge=0, le=MOST_FRAMES)
+    frames: str | None = None
     chosen: str | None = None
     curves: Curves = Field(default_factory=Curves)
     ghost: str | None = None
@@ -58,6 +60,14 @@ class Question(BaseModel):
     flight: str | None = None
     plan: bool = False
     exposure: int | None = Field(default=None, ge=0, le=MOST_FRAMES)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _written(cls, given: Any) -> Any:
+        if not isinstance(given, dict) or not isinstance(text := given.get("frames"), str):
+            return given
+        start, stop = whole_frames_in(text, given.get("start"), given.get("stop"))
+        return {**given, "start": start, "stop": stop}
 
     @model_validator(mode="after")
     def _some_frames(self) -> "Question":

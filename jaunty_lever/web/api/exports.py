@@ -87,7 +87,7 @@ def at_once(project: str, scene: str, name: str, request: Request) -> StreamingR
 class Wish(BaseModel):
     """Long work: its options, and edits that are tried on top of what is kept."""
 
-    model_config = ConfigDict(json_schema_extra={"examples": [{"options": {"start": 0, "stop": 2, "size": 0.1}}]})
+    model_config = ConfigDict(json_schema_extra={"examples": [{"options": {"frames": "0:3", "size": 0.1}}]})
 
     options: dict[str, Any] = Field(default_factory=dict)
     edits: list[AnyEdit] = Field(default_factory=list, max_length=2000)

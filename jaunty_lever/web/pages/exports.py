@@ -40,6 +40,9 @@ def fields_of(exporter: Exporter, use: Use | None = None) -> list[dict[str, Any]
         kind = extra.get("field") or (
             "switch" if field.annotation is bool else "choice" if get_args(field.annotation) else "number"
         )
+        if kind == "written":
+            # The same as the first and the last frame, for programs.
+            continue
         if kind == "frame":
             # The first and the last stand on one line.
             if any(known["kind"] == "frames" for known in found):
