@@ -99,6 +99,13 @@ class Tables(BrowserTest):
         expect(page.locator("tbody tr")).to_have_count(6)
         expect(page.locator(self.cell(5, 1))).to_have_text("F")
         page.get_by_role("button", name="Delete column Duty").click()
+        # What follows it is told first, with what becomes of it; leaving it there changes nothing.
+        expect(page.locator("#sheet h2")).to_have_text("Delete Crew: column Duty?")
+        expect(page.locator("#sheet .left-behind li")).to_have_text(["Name plate: Duty: text rests at “Harbour pilot”"])
+        page.get_by_role("button", name="Leave it there").click()
+        expect(page.locator(".chip")).to_have_count(4)
+        page.get_by_role("button", name="Delete column Duty").click()
+        page.locator("#sheet").get_by_role("button", name="Delete", exact=True).click()
         self.toast("Crew: column Duty deleted, 1 value let go.")
         expect(page.locator(".chip")).to_have_count(3)
         bad = Path(self.folder) / "bad.csv"

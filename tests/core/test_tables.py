@@ -13,6 +13,7 @@ from jaunty_lever.core.document.pictures import Picture
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.document.tables import Column, Table, colour_in, date_in, number_in, packed_rows
 from jaunty_lever.core.edits import EDIT, Gone, Refused
+from jaunty_lever.core.edits.deleting import left_behind
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.taking import inside
@@ -104,6 +105,20 @@ class Following(unittest.TestCase):
         nowhere = EDIT.validate_python({"kind": "remove scene", "scene": "s"}).apply(now)
         self.assertEqual(crew(nowhere).followers, ())
         self.assertEqual(rests(apply(now, "remove table"), "wind.value"), [1.5])
+
+    def test_what_follows_is_told_before_it_is_let_go(self) -> None:
+        now = follows(start(), who="layer0.text", speed="wind.value", hue="layer1.fill.colour")
+        now = EDIT.validate_python({"kind": "set key", "scene": "s", "parameter": "layer1.fill.colour", "frame": 3}).apply(now)  # fmt: skip
+        whole = [("Rest", "rests at “Mira Holm”"), ("Wind", "rests at 1.5"), ("Rest", "goes by its keys")]
+
+        def told(**edit: Any) -> list[str]:
+            return [one.becomes for one in left_behind(now, EDIT.validate_python({"table": "crew", **edit}), 0)]
+
+        self.assertEqual(told(kind="remove table"), [becomes for _, becomes in whole])
+        self.assertEqual(told(kind="remove column", column="speed"), ["rests at 1.5"])
+        self.assertEqual(told(kind="remove rows", rows=[1]), [])
+        other = [{"id": "who", "name": "Name"}, {"id": "x", "name": "Else"}]
+        self.assertEqual(len(told(kind="replace table", columns=other, data="a,b\n")), 2)
 
     def test_one_value_follows_one_column_and_none_with_keys(self) -> None:
         now = follows(start(), who="layer0.text")

@@ -6,9 +6,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..document.colours import hex_colour
+from ..document.followed import Followed, followed
 from ..document.index import ModifierNode, SceneIndex
 from ..document.references import bare, parted
 from ..document.scene import Project, Scene
+from ..document.tables import Follower, Table
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from ..formula.replacing import replaced
@@ -87,7 +89,8 @@ def _number(value: float) -> str:
 
 @dataclass(frozen=True)
 class Left:
-    """Something that listened to what an edit deletes: the value, what it is called, and what becomes of it."""
+    """Something that listened to what an edit deletes: the value (none where it stands beyond the scene), what it is called,
+    and what becomes of it."""
 
     parameter: str
     label: str
@@ -123,4 +126,30 @@ def left_behind(project: Project, edit: Edit, frame: float) -> list[Left]:
             else:
                 told[node.id] = "stays as it is here"
         found += [Left(one, then.index.parameters[one].label, becomes) for one, becomes in told.items()]
+    return found + _off_tables(project, after)
+
+
+def _off_tables(project: Project, after: Project) -> list[Left]:
+    """What followed columns of tables that are gone: all of it rests as the table has set it."""
+    found = []
+    for table in project.tables:
+        then = after.table(table.id)
+        kept = {(one.scene, one.parameter) for one in then.followers} if then else set()
+        for one in table.followers:
+            there, scene = followed(after, one), after.scene(one.scene)
+            if (one.scene, one.parameter) in kept or there is None or scene is None:
+                continue
+            where = f"{scene.name}: {there.title}" if len(after.scenes) > 1 else there.title
+            found.append(Left("", where, _rests(table, one, there)))
     return found
+
+
+def _rests(table: Table, one: Follower, there: Followed) -> str:
+    if there.node is None:
+        return "shows the picture that it shows now"
+    if there.node.parameter.keys:
+        return "goes by its keys"
+    if one.takes == "column":
+        return f"keeps {len(table.rows):,} rows as they are now"
+    rest = there.node.parameter.rest
+    return f"rests at {said(rest if not isinstance(rest, str) else rest[:60], there.node.spec)}"

@@ -40,15 +40,15 @@ router = APIRouter(prefix="/projects/{project}/scenes/{scene}/sheets")
 
 PREVIEW = 90
 
-_DONE = re.compile(r" (deleted|removed|taken off)(, which drove \d+)?(?=$| and \d+ more$)")
+_DONE = re.compile(r" (deleted|removed|taken off)(, which drove \d+|, \d+ values? let go)?(?=$| and \d+ more$)")
 """What labels of edits say has been done to the thing that they name."""
 
 
 class Deletion(BaseModel):
-    """Edits that delete something, and the frame at which what is left comes to rest."""
+    """Edits that delete something, and the frame at which what is left comes to rest; none where nothing moves."""
 
     edits: list[AnyEdit] = Field(min_length=1, max_length=2000)
-    frame: float = 0.0
+    frame: float | None = Field(default=None, allow_inf_nan=False)
 
 
 @router.post("/deleting")
@@ -56,14 +56,14 @@ def deleting(project: str, scene: str, told: Deletion, request: Request) -> Resp
     """Who listens to what is to be deleted, and what becomes of each; nothing where nobody does."""
     state = site_of(request).store.state(project)
     edit = told.edits[0] if len(told.edits) == 1 else Batch(edits=tuple(told.edits))
-    left = left_behind(state.project, edit, told.frame)
+    left = left_behind(state.project, edit, told.frame or 0.0)
     if not left:
         return Response(status_code=204)
     return page(
         "sheets/deleting.html",
         label=_DONE.sub("", edit.label(state.project)),
         left=left,
-        frame=f"{told.frame:g}",
+        frame=None if told.frame is None else f"{told.frame:g}",
     )
 
 

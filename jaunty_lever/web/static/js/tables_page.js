@@ -67,6 +67,27 @@ async function edit(edits, cell = chosen()) {
   }
 }
 
+async function editAndSay(edits) {
+  const done = await edit(edits);
+  if (done) say(`${done.label}.`, "plain", { words: "Undo", run: () => step("undo") });
+  return done;
+}
+
+// Deletes at once what nothing follows; else a sheet says first what does, and what becomes of it.
+async function remove(one) {
+  let response;
+  try {
+    response = await fetch("sheets/deleting", { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify({ edits: [one] }) });
+    if (response.status === 204) return editAndSay([one]);
+    if (!response.ok) await told(response);
+    document.getElementById("sheet-body").innerHTML = await response.text();
+  } catch (error) {
+    return say(response ? error.message : "The server cannot be reached. Nothing was deleted.", "bad");
+  }
+  sheet.dataset.deletes = JSON.stringify(one);
+  sheet.showModal();
+}
+
 // Cells: chosen by pointing and by keys, written in place.
 const cellAt = (row, place) => /** @type {HTMLElement | null} */ (whole.querySelector(`tr[data-row="${row}"] td[data-place="${place}"]`));
 const where = (cell) => [Number(cell.closest("tr").dataset.row), Number(cell.dataset.place)];
@@ -241,7 +262,7 @@ async function step(direction) {
 
 document.addEventListener("click", async (event) => {
   const target = /** @type {HTMLElement} */ (event.target);
-  const button = /** @type {HTMLElement | null} */ (target.closest("[data-edit], [data-show], [data-let-go], [data-follow], [data-follow-this], [data-remove-column], [data-step], [data-close]"));
+  const button = /** @type {HTMLElement | null} */ (target.closest("[data-edit], [data-show], [data-let-go], [data-follow], [data-follow-this], [data-delete], [data-delete-now], [data-step], [data-close]"));
   if (!button) {
     const cell = /** @type {HTMLElement | null} */ (target.closest("td[data-place]"));
     if (cell && !target.closest("textarea")) cell.focus();
@@ -251,16 +272,14 @@ document.addEventListener("click", async (event) => {
   if (direction) await step(direction);
   else if (button.dataset.close !== undefined) sheet.close();
   else if (plain) {
-    const done = await edit(JSON.parse(plain));
-    if (done) {
-      say(`${done.label}.`, "plain", { words: "Undo", run: () => step("undo") });
-      if (/"add table"/.test(plain)) await again(/** @type {HTMLAnchorElement} */ (whole.querySelector(".tables-list li:last-child a")).href.split("table=")[1], null);
-    }
+    const done = await editAndSay(JSON.parse(plain));
+    if (done && /"add table"/.test(plain)) await again(/** @type {HTMLAnchorElement} */ (whole.querySelector(".tables-list li:last-child a")).href.split("table=")[1], null);
   } else if (show !== undefined) await edit([{ kind: "show row", table: tableId(), row: Number(show) }]);
   else if (letGo) await edit([{ kind: "let go of column", table: tableId(), scene: button.dataset.in, parameter: letGo }]);
-  else if (button.dataset.removeColumn !== undefined) {
-    const done = await edit([{ kind: "remove column", table: tableId(), column: button.closest("th").dataset.column }]);
-    if (done) say(`${done.label}.`, "plain", { words: "Undo", run: () => step("undo") });
+  else if (button.dataset.delete) await remove(JSON.parse(button.dataset.delete));
+  else if (button.dataset.deleteNow !== undefined) {
+    sheet.close();
+    await editAndSay([JSON.parse(sheet.dataset.deletes)]);
   } else if (follow) await chooseFollower(follow, button.dataset.name, button.dataset.kind);
   else if (followThis) {
     try {
