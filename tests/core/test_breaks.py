@@ -73,6 +73,11 @@ class Told(unittest.TestCase):
         found = told([{"kind": "follow", "id": "f", "driver": "v.value", "delay": late}], levers=[lever])
         self.holds(found, np.array(frames) / 30 + late)
 
+    def test_a_shape_that_begins_later_has_its_breaks_from_then_on(self) -> None:
+        keys = [{"frame": 0, "value": "sine"}, {"frame": 60, "value": "square"}, {"frame": 150, "value": "sine"}]
+        found = told([{"kind": "wave", "id": "w", "frequency": 1, "shape": {"rest": "sine", "keys": keys}}])
+        self.holds(found, np.arange(2, 5.1, 0.5))
+
     def test_active_windows_begin_and_end_with_a_break(self) -> None:
         window = {"start": 30, "end": 90, "fade_in": 6, "fade_out": 12}
         found = told([{"kind": "wiggle", "id": "w", "windows": [window]}])

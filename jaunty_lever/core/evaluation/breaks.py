@@ -86,7 +86,9 @@ class Breaks:
             def pieces(times: Times, position: int = position) -> NDArray[np.int64] | None:
                 return self._sampler.pieces(node, position, np.ascontiguousarray(times), self._elements)
 
-            changes = _changes(pieces, known, low, high, rate)
+            # Where a setting jumps, some of its states may have pieces and others none.
+            told = bool(modifier.animated_discrete) or pieces(np.zeros(1)) is not None
+            changes = _changes(pieces, known, low, high, rate) if told else np.zeros(0)
             found = np.unique(np.concatenate([*kept, *more, changes]))
         return np.asarray(found[(found >= low) & (found <= high)])
 
@@ -191,14 +193,14 @@ Pieces = Callable[[Times], "NDArray[np.int64] | None"]
 
 def _changes(pieces: Pieces, known: Times, low: int, high: int, rate: int) -> Times:
     """Where pieces change, to a relative 2⁻⁴⁴."""
-    if pieces(np.zeros(1)) is None:
-        return np.zeros(0)
     inside = known[(known > low) & (known < high)]
     grid = low + np.arange((high - low) * rate + 1) / rate
     points = np.unique(np.concatenate([grid, inside])) if len(inside) else grid
     found = []
     states = pieces(points)
-    assert states is not None
+    if states is None:
+        return np.zeros(0)
+    width = states.shape[1]
     apart = np.flatnonzero((states[1:] != states[:-1]).any(axis=1))
     left, right, before, after = points[apart], points[apart + 1], states[apart], states[apart + 1]
     for _ in range(_HALVINGS):
@@ -210,8 +212,7 @@ def _changes(pieces: Pieces, known: Times, low: int, high: int, rate: int) -> Ti
         if not len(left) or len(left) > _MOST_OPEN:
             found.append(right)
             break
-        between = pieces(middle)
-        assert between is not None
+        between = _as_wide(pieces(middle), len(middle), width)
         first, second = (before != between).any(axis=1), (between != after).any(axis=1)
         left, right = np.concatenate([left[first], middle[second]]), np.concatenate([middle[first], right[second]])
         before, after = (
@@ -219,6 +220,14 @@ def _changes(pieces: Pieces, known: Times, low: int, high: int, rate: int) -> Ti
             np.concatenate([between[first], after[second]]),
         )
     return np.concatenate(found)
+
+
+def _as_wide(states: "NDArray[np.int64] | None", count: int, width: int) -> NDArray[np.int64]:
+    """What tells pieces of some moments, (count, width): those of a state that has fewer of them are 0 in the rest."""
+    made = np.zeros((count, width), dtype=np.int64)
+    if states is not None:
+        made[:, : states.shape[1]] = states[:, :width]
+    return made
 
 
 class _Pace:
