@@ -1,6 +1,7 @@
 """Test cases in several processes, by class: each class is run by one process, the longest first."""
 
 import contextlib
+import importlib
 import io
 import multiprocessing
 import os
@@ -11,9 +12,12 @@ import unittest
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from multiprocessing.connection import Connection, wait
+from pkgutil import walk_packages
 from typing import Any
 
 import hypothesis
+
+import jaunty_lever
 
 
 @dataclass
@@ -62,6 +66,10 @@ def run_here(cases: Sequence[str]) -> Told:
 
 def set_up() -> None:
     """What a process that runs tests begins with: random cases that are the same in every run, unless one explores."""
+    # Random cases draw on the numbers that stand in whatever modules are loaded: all of them, whoever was tested before.
+    for module in walk_packages(jaunty_lever.__path__, "jaunty_lever."):
+        if not module.name.endswith("__main__") and ".migrations." not in module.name:
+            importlib.import_module(module.name)
     hypothesis.settings.register_profile("same", derandomize=True, database=None, deadline=None)
     hypothesis.settings.register_profile("explore", print_blob=True, deadline=None)
     hypothesis.settings.load_profile("explore" if os.environ.get("EXPLORE") else "same")
