@@ -91,7 +91,13 @@ def headline() -> Project:
                 ]
             },
         },
-        {"kind": "tie to gauge", "gauge": "sweep", "values": {"letters.copy_position": "0, 60"}, "id": "t"},
+        {
+            "kind": "tie to gauge",
+            "gauge": "sweep",
+            "values": {"letters.copy_position": "0, 60"},
+            "id": "t",
+            "replace": True,
+        },
         {"kind": "add modifier", "parameter": "letters.copy_position", "modifier": "overshoot", "id": "o"},
     ):
         now = EDIT.validate_python({"scene": "s", **edit}).apply(now)

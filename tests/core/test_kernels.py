@@ -2,11 +2,13 @@
 
 import gc
 import unittest
+from typing import Any, cast
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from jaunty_lever.core.kernels.compiled import Filled, Floats, kernel
 from jaunty_lever.core.kernels.sine import add_sines, fallen
 from jaunty_lever.core.motion.easing import BLOCK, bezier, ease_block, guesses, run_end
 from jaunty_lever.loading import loading
@@ -59,6 +61,37 @@ class Functions(unittest.TestCase):
     @given(st.floats(0, 700))
     def test_exponentials_fall_as_they_should(self, x: float) -> None:
         np.testing.assert_allclose(fallen(x), np.exp(-x), rtol=4e-16 * max(1, x / 100))
+
+
+@kernel
+def raised(first: int, last: int, values: Floats, by: Floats, times: float, out: Filled) -> None:
+    """A sample of a kernel."""
+    for i in range(first, last):
+        out[i] = values[i] + times * by[0]
+
+
+class Compiled(unittest.TestCase):
+    def test_however_numbers_lie_in_memory_a_kernel_is_one(self) -> None:
+        plain = np.arange(6.0)
+        locked = plain.copy()
+        locked.flags.writeable = False
+        one = np.ones(1)
+        for values in (plain, locked, np.frombuffer(plain.tobytes())):
+            for by in (one, locked[1:2]):
+                # A whole number counts as a number where one is meant.
+                for times in (2.0, 2):
+                    out = np.empty(6)
+                    raised(0, 6, values, by, times, out)
+                    self.assertEqual(out.tolist(), [2, 3, 4, 5, 6, 7])
+        self.assertEqual(cast(Any, raised).kinds, 1)
+        # One that goes on in steps widens it; what it took before it still takes.
+        for values in (np.arange(12.0)[::2] / 2, plain, locked):
+            out = np.empty(12)[::2]
+            raised(0, 6, values, one, 2.0, out)
+            self.assertEqual(out.tolist(), [2, 3, 4, 5, 6, 7])
+        self.assertEqual(cast(Any, raised).kinds, 1)
+        with self.assertRaises(TypeError):
+            raised(0, 6, plain, one, 2.0, locked)
 
 
 class Loading(unittest.TestCase):

@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import ArrayLike
 
-from ..kernels.compiled import Floats, Whole, dividing, inlined, kernel
+from ..kernels.compiled import Filled, Floats, Whole, inlined, inner, kernel
 from ..kernels.noise import chance
 from ..kernels.parallel import laid_out, over
 from .edges import Ease, softened
@@ -23,7 +23,7 @@ _GOLDEN = 2.399963229728653
 """The golden angle leads copies that stand on one spot apart evenly."""
 
 
-@kernel
+@inner
 def _apart(x: float, y: float, wide: float, high: float, shape: int) -> float:
     across = abs(x) / (wide if wide != 0.0 else _LEAST)
     if shape == BAR:
@@ -40,7 +40,7 @@ def _apart(x: float, y: float, wide: float, high: float, shape: int) -> float:
 @kernel
 def _distances(
     first: int, last: int, x: Floats, y: Floats, cx: Floats, cy: Floats, wide: Floats, high: Floats, angle: Floats,
-    shape: int, out: Floats,
+    shape: int, out: Filled,
 ) -> None:  # fmt: skip
     mx, my = cx.size > 1, cy.size > 1
     mw, mh, ma, px, py = wide.size > 1, high.size > 1, angle.size > 1, x.size > 1, y.size > 1
@@ -108,12 +108,12 @@ def pushed_apart(
     return np.asarray(much * unit)
 
 
-@kernel
+@inner
 def _eased(share: float, kind: int) -> float:
     return share if kind == LINEAR else share * share * (3.0 - 2.0 * share)
 
 
-@kernel
+@inner
 def _push_each(
     first: int, last: int, x: Floats, y: Floats, placed: Floats, matrix: Floats, each: int, near: Floats, cx: Floats,
     cy: Floats, wide: Floats, high: Floats, angle: Floats, inner: Floats, force: Floats, random: Floats, numbers: Whole,
@@ -253,11 +253,11 @@ def _push_some(
     return middle == 0
 
 
-@dividing
+@kernel(error_model="numpy")
 def push(
     first: int, last: int, x: Floats, y: Floats, placed: Floats, matrix: Floats, each: int, near: Floats, cx: Floats,
     cy: Floats, wide: Floats, high: Floats, angle: Floats, inner: Floats, force: Floats, random: Floats, numbers: Whole,
-    seed: int, way: int, shape: int, edge: int, backwards: bool, walls: bool, out: Floats,
+    seed: int, way: int, shape: int, edge: int, backwards: bool, walls: bool, out: Filled,
 ) -> None:  # fmt: skip
     """out[:, i] = the position x[i], y[i], moved by force · near · dir on the stage, each axis times 1 − random · R(number, axis).
 

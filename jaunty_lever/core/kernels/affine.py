@@ -4,7 +4,7 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from .compiled import Floats, Whole, kernel, kernel_for, read
+from .compiled import Floats, Whole, inner, kernel_for, read
 from .laying import fill
 from .sine import cosine, sine
 
@@ -15,7 +15,7 @@ _SIDE, _STRETCH = 8, 64
 """Elements and moments that are worked on at a time: as many as lie in the nearest cache."""
 
 
-@kernel
+@inner
 def _headings(first: int, count: int, rotation: Floats, more: Floats, cosines: Floats, sines: Floats) -> None:
     """Cosines and sines of the samples first … first + count − 1, all at once where they differ."""
     turns, many = rotation.size > 1 or more.size > 1, count
@@ -32,7 +32,7 @@ def _headings(first: int, count: int, rotation: Floats, more: Floats, cosines: F
         cosines[j], sines[j] = cosines[0], sines[0]
 
 
-@kernel
+@inner
 def _added(part: Floats, begin: int, row: Floats) -> None:
     if part.size > 1:
         some = part[begin : begin + len(row)]
@@ -43,7 +43,7 @@ def _added(part: Floats, begin: int, row: Floats) -> None:
             row[j] += part[0]
 
 
-@kernel
+@inner
 def _worked_out(
     begin: int,
     count: int,

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from .compiled import Floats, inlined, kernel
+from .compiled import Filled, Floats, inlined, kernel
 from .sine import sine
 
 NEAREST, DOWN, UP = 0, 1, 2
@@ -62,49 +62,49 @@ def led_over(x: float, start: float, end: float, low: float, high: float) -> flo
 
 
 @kernel
-def sines(turns: Floats, out: Floats) -> None:
+def sines(turns: Floats, out: Filled) -> None:
     for i in range(len(out)):
         out[i] = sine(turns[i])
 
 
 @kernel
-def triangles(turns: Floats, out: Floats) -> None:
+def triangles(turns: Floats, out: Filled) -> None:
     for i in range(len(out)):
         out[i] = triangle(turns[i])
 
 
 @kernel
-def saws(turns: Floats, out: Floats) -> None:
+def saws(turns: Floats, out: Filled) -> None:
     for i in range(len(out)):
         out[i] = saw(turns[i])
 
 
 @kernel
-def squares(turns: Floats, duty: Floats, out: Floats) -> None:
+def squares(turns: Floats, duty: Floats, out: Filled) -> None:
     for i in range(len(out)):
         out[i] = square(turns[i], duty[i])
 
 
 @kernel
-def wraps(x: Floats, span: Floats, out: Floats) -> None:
+def wraps(x: Floats, span: Floats, out: Filled) -> None:
     for i in range(len(out)):
         out[i] = wrapped(x[i], span[i])
 
 
 @kernel
-def folds(x: Floats, span: Floats, out: Floats) -> None:
+def folds(x: Floats, span: Floats, out: Filled) -> None:
     for i in range(len(out)):
         out[i] = folded(x[i], span[i])
 
 
 @kernel
-def rounds(steps: Floats, out: Floats) -> None:
+def rounds(steps: Floats, out: Filled) -> None:
     for i in range(len(out)):
         out[i] = whole_steps(steps[i], NEAREST)
 
 
 @kernel
-def remaps(x: Floats, start: Floats, end: Floats, low: Floats, high: Floats, out: Floats) -> None:
+def remaps(x: Floats, start: Floats, end: Floats, low: Floats, high: Floats, out: Filled) -> None:
     for i in range(len(out)):
         out[i] = led_over(x[i], start[i], end[i], low[i], high[i])
 

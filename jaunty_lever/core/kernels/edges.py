@@ -5,7 +5,7 @@ Curves are cubics (8,): x y of their four points.
 
 import numpy as np
 
-from .compiled import Floats, Whole, inlined, kernel
+from .compiled import Filled, Floats, Whole, inlined, inner, kernel
 
 PIECES = 16
 """In how many pieces a curve is measured."""
@@ -31,7 +31,7 @@ def _slope(c: Floats, t: float) -> tuple[float, float]:
     return x, y
 
 
-@kernel
+@inner
 def _length(c: Floats, first: float, last: float) -> float:
     """How long a stretch of a cubic is, by Gauss's rule with three points."""
     whole = 0.0
@@ -41,7 +41,7 @@ def _length(c: Floats, first: float, last: float) -> float:
     return whole * (last - first)
 
 
-@kernel
+@inner
 def way(c: Floats, t: float) -> tuple[float, float]:
     """The direction of a cubic as a unit vector; where it stands still, that of what lies beside."""
     x, y = _slope(c, t)
@@ -54,7 +54,7 @@ def way(c: Floats, t: float) -> tuple[float, float]:
 
 
 @kernel
-def measured(first: int, last: int, curves: Floats, table: Floats) -> None:
+def measured(first: int, last: int, curves: Floats, table: Filled) -> None:
     """table[r, s, p]: how long curve s of curves (rows, s, 8) is as far as the beginning of its piece p."""
     for r in range(first, last):
         for s in range(curves.shape[1]):
@@ -67,7 +67,7 @@ def measured(first: int, last: int, curves: Floats, table: Floats) -> None:
 
 @kernel
 def cornered(
-    first: int, last: int, curves: Floats, table: Floats, spans: Whole, closed: Whole, smooth: Whole, flags: Whole
+    first: int, last: int, curves: Floats, table: Floats, spans: Whole, closed: Whole, smooth: Whole, flags: Filled
 ) -> None:
     """flags[r, s]: 0 where a curve has no length, 2 where it begins at a corner, else 1.
 
@@ -90,7 +90,7 @@ def cornered(
                     before = s
 
 
-@kernel
+@inner
 def _share(curve: Floats, table: Floats, along: float) -> float:
     """The share of a curve at which so much of its length is behind."""
     piece = min(max(int(np.searchsorted(table, along, side="right")) - 1, 0), PIECES - 1)
@@ -105,7 +105,7 @@ def _share(curve: Floats, table: Floats, along: float) -> float:
     return t
 
 
-@kernel
+@inner
 def _put(c: Floats, t: float, out: Floats, i: int) -> None:
     s = 1.0 - t
     p, q, u, v = s * s * s, 3.0 * s * s * t, 3.0 * s * t * t, t * t * t
@@ -116,7 +116,7 @@ def _put(c: Floats, t: float, out: Floats, i: int) -> None:
 
 
 @kernel
-def cut(first: int, last: int, curves: Floats, table: Floats, stretches: Whole, out: Floats) -> None:
+def cut(first: int, last: int, curves: Floats, table: Floats, stretches: Whole, out: Filled) -> None:
     """out[r, 0…4, i] = x, y, the normal to the left of the way (x, y), and the share of the whole length, of point i.
 
     `stretches` (any, 5): each one's first curve, the one after its last, into how many parts it is cut evenly, the curve
@@ -152,7 +152,7 @@ def cut(first: int, last: int, curves: Floats, table: Floats, stretches: Whole, 
 
 
 @kernel
-def turned_out(first: int, last: int, links: Whole, closed: Whole, made: Floats) -> None:
+def turned_out(first: int, last: int, links: Whole, closed: Whole, made: Filled) -> None:
     """Turns the normals made[r, 2…3] of points made[r, 0…1] outwards, by the area inside the points that are `closed`, and writes
     their heights, 0 at the lowest and 1 at the topmost, into made[r, 5]."""
     for r in range(first, last):
@@ -179,7 +179,7 @@ def moved(
     size: Floats,
     share: Floats,
     about: Floats,
-    made: Floats,
+    made: Filled,
 ) -> None:
     """made[r, 0…1, i]: point i of base[state[r]] (states, 5 or more, points) at about + size · (P − about) + share · out_by · N.
 
@@ -198,7 +198,7 @@ def moved(
 
 
 @kernel
-def through(first: int, last: int, points: Floats, links: Whole, out: Floats) -> None:
+def through(first: int, last: int, points: Floats, links: Whole, out: Filled) -> None:
     """out[r]: the numbers of "M C C …" through points (rows, 2, points), each contour by itself.
 
     `links` (points, 4): what lies before each point, after it and beyond that, itself (or the one after) where its contour
@@ -249,7 +249,7 @@ def clipped(
     rounds: int,
     low: Floats,
     high: Floats,
-    out: Floats,
+    out: Filled,
 ) -> None:
     """out[r]: "M" and the curves span[0]…span[1] of curves (rows, s, 8), so many times over, as far as they lie between two
     lengths low[r] and high[r] along them; those before and after are no longer than a point."""

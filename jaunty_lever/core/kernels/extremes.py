@@ -1,13 +1,10 @@
 """Changes against the last extreme: the kernel behind the check for flashing."""
 
-import numpy as np
-from numpy.typing import NDArray
-
-from .compiled import Floats, kernel
+from .compiled import Filled, Floats, kernel
 
 
 @kernel
-def changes(light: Floats, large: float, dark: float, found: NDArray[np.int8]) -> None:
+def changes(light: Floats, large: float, dark: float, found: Filled) -> None:
     """found[k, c] = +1 or −1 where light (frames, cells) has changed by `large` since its last extreme, the darker below `dark`."""
     frames, cells = light.shape
     for c in range(cells):

@@ -3,7 +3,7 @@
 import numba as nb
 import numpy as np
 
-from .compiled import Floats, Whole, inlined, kernel, kernel_for, read
+from .compiled import Filled, Floats, Whole, inlined, inner, kernel, kernel_for, read
 from .laying import fill
 from .noise import even, stream_of
 from .sine import cosine, fallen, heading, sine
@@ -31,7 +31,7 @@ def _reached(drag: float, age: float) -> tuple[float, float, float]:
     return r, far, 1.0 - x + x * x / 2.0 if short else left
 
 
-@kernel
+@inner
 def _stray(row: Floats, share: Floats, first: int, most: float, chance: Floats) -> None:
     """Moves each value of a row by a random share of it: `chance` in −1..1, the share (n,) or (1,) in percent, at most so
     much."""
@@ -113,7 +113,7 @@ def throw(
 
 
 @kernel
-def fly(first: int, last: int, which: Whole, times: Floats, born: Floats, again: float, out: Floats) -> None:
+def fly(first: int, last: int, which: Whole, times: Floats, born: Floats, again: float, out: Filled) -> None:
     """out[0…7, i] = age, life, x, y, and the velocity's x and y, turn, and 1 where it is alive, of spark which[i] at times[i].
 
     `born` has a row for each of: birth, lifetime, start x and y, velocity x and y, drag, gravity x and y, turn at birth,
@@ -156,7 +156,7 @@ def fly(first: int, last: int, which: Whole, times: Floats, born: Floats, again:
 
 
 @kernel
-def headed(first: int, last: int, turn: Floats, vx: Floats, vy: Floats, out: Floats) -> None:
+def headed(first: int, last: int, turn: Floats, vx: Floats, vy: Floats, out: Filled) -> None:
     """out[i] = turn[i] and the way of the velocity, degrees; all (n,)."""
     for i in range(first, last):
         out[i] = turn[i] + heading(vx[i], vy[i])
@@ -164,7 +164,7 @@ def headed(first: int, last: int, turn: Floats, vx: Floats, vy: Floats, out: Flo
 
 @kernel
 def pairs(
-    first: Whole, count: Whole, times: Floats, lowest: int, born: Floats, most: int, when: Whole, number: Whole
+    first: Whole, count: Whole, times: Floats, lowest: int, born: Floats, most: int, when: Filled, number: Filled
 ) -> int:
     """The sparks that are alive at each of the times, of those numbered first[t] … first[t] + count[t] − 1; of more than
     `most` the newest. Writes the position of the time and the number of each; how many there are."""

@@ -4,7 +4,7 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from .compiled import Floats, Whole, kernel, kernel_for, read
+from .compiled import Filled, Floats, Whole, inner, kernel, kernel_for, read
 
 
 @kernel_for(nb.void(nb.intp, nb.intp, *[read(nb.int64, 1)] * 2, read(nb.float64, 2), nb.float32[:, :, ::1]))
@@ -17,13 +17,13 @@ def lay(first: int, last: int, row: Whole, place: Whole, values: Floats, out: ND
 
 
 @kernel
-def counted_within(parents: Whole, when: Whole, out: Whole) -> None:
+def counted_within(parents: Whole, when: Whole, out: Filled) -> None:
     """out[i] = how many just before i have the same parent and the same moment; all (n,)."""
     for i in range(len(parents)):
         out[i] = out[i - 1] + 1 if i and parents[i] == parents[i - 1] and when[i] == when[i - 1] else 0
 
 
-@kernel
+@inner
 def fill(part: Floats, begin: int, row: Floats) -> None:
     """A row of numbers (n,), from `begin` on, or of one (1,) that is the same for all. Loops over what lies side by side are what
     compilers do best; an index times 0 or 1 is not."""

@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from .compiled import kernel
+from .compiled import Filled, kernel
 
 Bytes = NDArray[np.uint8]
 Sums = NDArray[np.float32]
@@ -26,7 +26,7 @@ ENCODED = (_encoded((np.arange(_STEPS) + 0.5) / _STEPS) * 255).astype(np.float32
 
 
 @kernel
-def add_light(first: int, last: int, pixels: Bytes, linear: Sums, sums: Sums) -> None:
+def add_light(first: int, last: int, pixels: Bytes, linear: Sums, sums: Filled) -> None:
     """sums (n, 4) += the light of pixels (n, 4), whose last component is alpha and the others premultiplied, likewise."""
     for k in range(first, last):
         a = pixels[k, 3]
@@ -46,7 +46,7 @@ def add_light(first: int, last: int, pixels: Bytes, linear: Sums, sums: Sums) ->
 
 
 @kernel
-def mean_light(first: int, last: int, sums: Sums, count: int, encoded: Sums, out: Bytes) -> None:
+def mean_light(first: int, last: int, sums: Sums, count: int, encoded: Sums, out: Filled) -> None:
     """out (n, 4) = the mean of `count` pictures that were added, as sRGB with premultiplied alpha."""
     top = len(encoded) - 1
     for k in range(first, last):

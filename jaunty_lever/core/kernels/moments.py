@@ -2,11 +2,11 @@
 
 import numpy as np
 
-from .compiled import Floats, dividing
+from .compiled import Filled, Floats, kernel
 
 
-@dividing
-def on_grid(first: int, last: int, times: Floats, a_second: float, fps: float, near: float, out: Floats) -> None:
+@kernel(error_model="numpy")
+def on_grid(first: int, last: int, times: Floats, a_second: float, fps: float, near: float, out: Filled) -> None:
     """out[i] = times[i] on a grid of so many a second; what lies within `near` seconds of a frame is that frame (fps 0: no frames)."""
     for i in range(first, last):
         there = np.rint(times[i] * a_second) / a_second

@@ -9,7 +9,7 @@ Hash: the finaliser of SplitMix64 (Steele, Lea, Flood 2014).
 
 import numpy as np
 
-from .compiled import Floats, Integer, inlined, kernel
+from .compiled import Filled, Floats, Integer, inlined, inner, kernel
 
 SMOOTH, BILLOW, RIDGED, STEPPED = 0, 1, 2, 3
 
@@ -34,7 +34,7 @@ def even(stream: np.uint64, k: Integer) -> float:
     return (z >> _S11) * _UNIT * 2.0 - 1.0
 
 
-@kernel
+@inner
 def stream_of(seed: Integer, component: Integer, octave: Integer, element: Integer = 0) -> np.uint64:
     """The hash stream of one octave of one component of one element."""
     z = _mix(np.uint64(seed) * _GOLDEN + np.uint64(0x632BE59BD9B4E019) + np.uint64(element) * _M2)
@@ -72,7 +72,7 @@ def cell(stream: np.uint64, k: float, lapse: Integer, character: int, curve: Flo
 
 
 @kernel
-def even_at(x: Floats, y: Floats, seed: Floats, out: Floats) -> None:
+def even_at(x: Floats, y: Floats, seed: Floats, out: Filled) -> None:
     """out[k] = an even random number in 0..1 for the whole number x[k] and the seed; all (n,), or one seed for all."""
     stream = stream_of(np.int64(seed[0]) if len(seed) else 0, 0, 0)
     for k in range(len(x)):
@@ -81,7 +81,7 @@ def even_at(x: Floats, y: Floats, seed: Floats, out: Floats) -> None:
         out[k] = 0.5 * (even(stream, np.int64(x[k])) + 1.0)
 
 
-@kernel
+@inner
 def chance(seed: Integer, stream: Integer, k: Integer) -> float:
     """Even in 0..1, by seed, stream and whole number."""
     return 0.5 * (even(stream_of(seed, stream, 0), k) + 1.0)
@@ -105,7 +105,7 @@ def noise_field(
     octaves: Floats,
     persistence: Floats,
     seed: Floats,
-    out: Floats,
+    out: Filled,
 ) -> None:
     """out[k] = coherent noise in −1..1 at x[k], y[k], z[k]; octaves add finer noise, as in Wiggle. All (n,) or (1,).
 

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from .compiled import Floats, Whole, kernel
+from .compiled import Filled, Floats, kernel
 from .memory import keep_freed
 
 keep_freed()
@@ -74,7 +74,7 @@ def over(
 
 
 @kernel
-def _seek_faults(first: int, last: int, rows: Floats, found: Whole) -> None:
+def _seek_faults(first: int, last: int, rows: Floats, found: Filled) -> None:
     for row in rows:
         bad = 0
         for value in row[first:last]:

@@ -2,13 +2,13 @@
 
 import numpy as np
 
-from .compiled import Floats, Whole, kernel
+from .compiled import Filled, Floats, Whole, inner, kernel
 from .noise import chance
 
 _TRIES = 24
 
 
-@kernel
+@inner
 def _inside(x: float, y: float, outline: Floats) -> bool:
     """Whether a point lies inside a polygon, by the even-odd rule."""
     odd = False
@@ -21,7 +21,7 @@ def _inside(x: float, y: float, outline: Floats) -> bool:
     return odd
 
 
-@kernel
+@inner
 def _nearest(
     x: float, y: float, cell: float, across: int, heads: Whole, chains: Whole, spots: Floats, far: float
 ) -> float:
@@ -51,9 +51,9 @@ def _scatter(
     seed: int,
     cell: float,
     across: int,
-    heads: Whole,
-    chains: Whole,
-    out: Floats,
+    heads: Filled,
+    chains: Filled,
+    out: Filled,
 ) -> None:
     for k in range(count):
         best, bx, by, found = -1.0, left + wide / 2, top + high / 2, 0

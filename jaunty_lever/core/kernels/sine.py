@@ -4,7 +4,7 @@ from math import factorial
 
 import numpy as np
 
-from .compiled import Floats, inlined, kernel
+from .compiled import Filled, Floats, inlined, inner, kernel
 
 # Taylor's series of sin z about 0, good to the last bit for |z| ≤ π/2.
 _3, _5, _7, _9, _11 = -1 / 6, 1 / 120, -1 / 5040, 1 / 362880, -1 / 39916800
@@ -35,7 +35,7 @@ def cosine(turns: float) -> float:
     return sine(0.25 - abs(turns - np.floor(turns + 0.5)))
 
 
-@kernel
+@inner
 def add_sines(row: Floats, turns: Floats, size: float, factor: float, shift: float) -> None:
     """row[i] += size · sin(2π(factor · turns[i] + shift)), for turns as long as the row."""
     for i in range(len(row)):
@@ -49,7 +49,7 @@ def swing(turns: float, lead: float, size: float) -> float:
     return (size * cosine(lead)) * sine(turns) + (size * sine(lead)) * cosine(turns)
 
 
-@kernel
+@inner
 def add_swings(row: Floats, turns: Floats, size: float, lead: Floats) -> None:
     """row[i] += size · sin(2π(turns[i] + lead)); turns as long as the row, lead too or one for all."""
     if lead.size > 1:
@@ -65,7 +65,7 @@ def add_swings(row: Floats, turns: Floats, size: float, lead: Floats) -> None:
             row[i] += along * sine(turns[i]) + aside * cosine(turns[i])
 
 
-@kernel
+@inner
 def _swung(
     row: Floats, values: Floats, offset: float, sines: Floats, cosines: Floats, along: float, aside: float
 ) -> None:
@@ -80,7 +80,7 @@ def _swung(
 
 @kernel
 def swings(
-    first: int, last: int, turns: Floats, lead: Floats, values: Floats, offset: Floats, size: Floats, out: Floats
+    first: int, last: int, turns: Floats, lead: Floats, values: Floats, offset: Floats, size: Floats, out: Filled
 ) -> None:
     """out[c, i] = values + offset + size · sin(2π(turns + lead)), for copies that swing at the same moments.
 

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from .compiled import Floats, Integer, inlined, kernel
+from .compiled import Filled, Floats, Integer, inlined, inner, kernel
 from .noise import BILLOW, RIDGED, stream_of
 
 _A = np.uint64(0x9E3779B97F4A7C15)
@@ -35,7 +35,7 @@ def _fade(t: float) -> float:
     return t * t * t * (t * (t * 6.0 - 15.0) + 10.0)
 
 
-@kernel
+@inner
 def _at(stream: np.uint64, x: float, y: float, z: float, lapse: Integer) -> float:
     """The noise at a place, −1..1; along z it comes round after `lapse` whole steps, if that is not 0."""
     fx, fy, fz = np.floor(x), np.floor(y), np.floor(z)
@@ -60,7 +60,7 @@ def _at(stream: np.uint64, x: float, y: float, z: float, lapse: Integer) -> floa
 
 @kernel
 def clouds(
-    first: int, last: int, settings: Floats, wide: int, high: int, octaves: int, character: int, out: Floats
+    first: int, last: int, settings: Floats, wide: int, high: int, octaves: int, character: int, out: Filled
 ) -> None:
     """out[r, j · wide + i] = how light a texture is in column i and row j of a grid over it, 0..1, in steps of 1/255.
 

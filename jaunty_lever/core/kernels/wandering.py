@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from .compiled import Floats, Integer, Whole, inlined, kernel
+from .compiled import Filled, Floats, Integer, Whole, inlined, inner, kernel
 from .noise import BILLOW, RIDGED, SMOOTH, STEPPED, cell, even, place, spread, stream_of
 
 BOTH, ABOVE, BELOW = 0, 1, 2
@@ -13,7 +13,7 @@ _SHORT = 64
 MOST_CELLS = _BLOCK // 2
 
 
-@kernel
+@inner
 def _spreads(persistence: float, octaves: int) -> float:
     """How often a sum of octaves is spread, so that it reaches both ends as often as one octave does; 0 for one.
 
@@ -26,7 +26,7 @@ def _spreads(persistence: float, octaves: int) -> float:
     return min(4.0 * (1.0 - np.sqrt(squares) / weights), 2.0)
 
 
-@kernel
+@inner
 def _spread_often(x: float, times: float) -> float:
     """x in −1..1 spread so many times, the last of them in part."""
     whole = int(times)
@@ -35,7 +35,7 @@ def _spread_often(x: float, times: float) -> float:
     return x + (times - whole) * (spread(x) - x)
 
 
-@kernel
+@inner
 def _cubic(x: Floats, n: Floats, scale: float, k: float, a: float, b: float, c: float, d: float) -> None:
     for j in range(len(x)):
         f = x[j] * scale - k
@@ -61,7 +61,7 @@ def _run_end(floors: Floats, start: int, size: int) -> int:
     return stop
 
 
-@kernel
+@inner
 def cells_from(stream: np.uint64, low: Integer, count: Integer, lapse: Integer, table: Floats) -> None:
     """The coefficients of smooth noise on `count` cells from low on, (4, count): each whole phase is asked for once."""
     for j in range(count + 3):
@@ -78,7 +78,7 @@ def cells_from(stream: np.uint64, low: Integer, count: Integer, lapse: Integer, 
         table[3, j] = (2.0 * (v0 - v1) + m0 + m1) / 1.5
 
 
-@kernel
+@inner
 def _from_cells(x: Floats, floors: Floats, scale: float, low: float, table: Floats, n: Floats) -> None:
     a, b, c, d = table[0], table[1], table[2], table[3]
     for j in range(len(n)):
@@ -131,7 +131,7 @@ def _octave(
         start = stop
 
 
-@kernel
+@inner
 def _smooth_cell(
     x: Floats, out: Floats, k: float, a: float, b: float, c: float, d: float, base: float, gain: float
 ) -> None:
@@ -141,7 +141,7 @@ def _smooth_cell(
         out[j] = base + gain * min(1.0, max(-1.0, n))
 
 
-@kernel
+@inner
 def _smooth_once(
     first: int,
     last: int,
@@ -173,7 +173,7 @@ def _smooth_once(
             start = stop
 
 
-@kernel
+@inner
 def reach(total: Floats, octaves: int, persistence: Floats, character: int, direction: int) -> None:
     """Spreads a sum of octaves over the whole of −1..1, or of the side that is wanted; persistence (1,) or (n,)."""
     if character == SMOOTH:
@@ -197,7 +197,7 @@ def reach(total: Floats, octaves: int, persistence: Floats, character: int, dire
             total[j] = sign * abs(total[j])
 
 
-@kernel
+@inner
 def put(total: Floats, base: Floats, gain: Floats, at: int, result: Floats) -> None:
     """result[j] = base + gain · total[j], for the samples from `at` on."""
     if base.shape[0] == 1 and gain.shape[0] == 1:
@@ -218,7 +218,7 @@ def _roughened(target: Floats, size: int, character: int) -> None:
         target[j] = rough if character == BILLOW else 1.0 - rough
 
 
-@kernel
+@inner
 def _wiggle(
     first: int,
     last: int,
@@ -316,7 +316,7 @@ def wiggle(
     persistence: Floats,
     character: int,
     direction: int,
-    out: Floats,
+    out: Filled,
 ) -> None:
     """out[i] = base + gain · N(phase[i] · rate) for one component, for the samples first..last.
 

@@ -3,7 +3,7 @@ noises."""
 
 import numpy as np
 
-from .compiled import Floats, Integer, Whole, kernel
+from .compiled import Filled, Floats, Integer, Whole, inner, kernel
 from .noise import RIDGED, SMOOTH, spread, stream_of
 from .wandering import MOST_CELLS, cells_from, put, reach
 
@@ -12,7 +12,7 @@ _FEW = 4
 
 
 @kernel
-def stretches(phase: Floats, rate: float, shares: Floats, ends: Whole, cells: Whole, many: Whole) -> bool:
+def stretches(phase: Floats, rate: float, shares: Filled, ends: Filled, cells: Filled, many: Filled) -> bool:
     """How moments lie in the cells of each octave, the same for all that wander at these moments: shares[o, j], how far moment j
     is inside its cell; ends[o, r], where the run r of moments in one cell ends, and cells[o, r], which one that is; many[o]
     runs. phase (n,), the others (octaves, n) and (octaves,). False where time goes back, leaps over many cells, or changes
@@ -42,7 +42,7 @@ def stretches(phase: Floats, rate: float, shares: Floats, ends: Whole, cells: Wh
     return True
 
 
-@kernel
+@inner
 def _smooth_runs(
     begin: int, share: Floats, ends: Whole, cells: Whole, table: Floats, weight: float, total: Floats
 ) -> None:
@@ -60,7 +60,7 @@ def _smooth_runs(
         at, r = till, r + 1
 
 
-@kernel
+@inner
 def _rough_runs(
     begin: int, share: Floats, ends: Whole, cells: Whole, table: Floats, weight: float, ridged: bool, total: Floats
 ) -> None:
@@ -95,7 +95,7 @@ def together(
     persistence: float,
     character: int,
     direction: int,
-    out: Floats,
+    out: Filled,
 ) -> None:
     """The same as `wiggle` for elements that all wander at the same moments, to the last bit: see `stretches` for how these lie
     in the cells of their octaves. `lapse`: whole phases after which N repeats (0: never); base and gain (1,) or (n,).
@@ -140,7 +140,7 @@ def between(
     sign: float,
     base: Floats,
     gain: Floats,
-    out: Floats,
+    out: Filled,
 ) -> None:
     """out[i] = base + gain · M, M what lies between several noises as strong as each of them and within ±1.
 
@@ -174,7 +174,7 @@ def between(
         start = stop
 
 
-@kernel
+@inner
 def _spread_between(total: Floats, times: float, sign: float) -> None:
     """Spreads values in −1..1, or those of one side over that side."""
     whole = int(times)

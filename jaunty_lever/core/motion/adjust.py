@@ -9,7 +9,7 @@ from ..document.modifier import Modifier
 from ..document.parameter import Parameter, spec
 from ..document.periodicity import PeriodContext, Periodicity, added
 from ..document.protocols import Context, Signal, Values, Words
-from ..kernels.compiled import Floats, kernel
+from ..kernels.compiled import Filled, Floats, kernel
 from ..kernels.parallel import by_component, rows
 
 
@@ -79,7 +79,7 @@ class Adjust(Modifier):
 
 @kernel
 def _adjust(
-    first: int, last: int, values: Floats, times: Floats, plus: Floats, absolute: bool, sign: float, out: Floats
+    first: int, last: int, values: Floats, times: Floats, plus: Floats, absolute: bool, sign: float, out: Filled
 ) -> None:
     sv, st, sp = values.size > 1, times.size > 1, plus.size > 1
     for i in range(first, last):

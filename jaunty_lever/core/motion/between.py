@@ -9,7 +9,7 @@ from ..document.modifier import Modifier
 from ..document.parameter import Parameter, spec
 from ..document.protocols import Context, Signal, Values, Words
 from ..document.specs import ParameterSpec
-from ..kernels.compiled import Floats, kernel
+from ..kernels.compiled import Filled, Floats, kernel
 from ..kernels.parallel import by_component, rows
 from .spans import around
 
@@ -71,7 +71,7 @@ class Between(Modifier):
 
 
 @kernel
-def _between(first: int, last: int, a: Floats, b: Floats, amount: Floats, stop: bool, out: Floats) -> None:
+def _between(first: int, last: int, a: Floats, b: Floats, amount: Floats, stop: bool, out: Filled) -> None:
     sa, sb, sm = a.size > 1, b.size > 1, amount.size > 1
     if sm and not sa and not sb:
         # Most often: slices from the first on let compilers work on several samples at once.

@@ -13,7 +13,7 @@ from ..document.periodicity import PeriodContext, Periodicity
 from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.quantity import plain_number
 from ..document.specs import ParameterSpec
-from ..kernels.compiled import Floats, kernel
+from ..kernels.compiled import Filled, Floats, inner, kernel
 from ..kernels.parallel import by_component
 from .keyed import ease_mends, without_keys
 
@@ -207,7 +207,7 @@ def _said(speed: float, gravity: float, rebound: float, most: int, landing: floa
     return f"{words}; lands at frame {plain_number(landing * fps, 1)}, at rest from frame {ceil(rest * fps - 1e-6)} ({plain_number(rest, 2)} s)."
 
 
-@kernel
+@inner
 def _flight(tau: float, longest: float, e: float) -> tuple[float, float, float, float]:
     """Number (from 0; −1: all is over), start, end and share of speed of the flight at `tau` seconds after landing."""
     # A first flight of less than a billionth of a millisecond is none, and may be too short to divide by.
@@ -230,7 +230,7 @@ def _flight(tau: float, longest: float, e: float) -> tuple[float, float, float, 
 
 
 @kernel
-def _flights(since: Floats, longest: Floats, rebound: Floats, out: Floats) -> None:
+def _flights(since: Floats, longest: Floats, rebound: Floats, out: Filled) -> None:
     """out[i] = the number of the flight at since[i] seconds after landing: −1 before it, −2 when all is over."""
     for i in range(len(out)):
         tau, first, e = since[i], longest[i], rebound[i]
@@ -253,7 +253,7 @@ def _bounce(
     speed: float,
     drop: bool,
     most: int,
-    out: Floats,
+    out: Filled,
 ) -> None:
     sv, sg, sr, sh = values.size > 1, gravity.size > 1, rebound.size > 1, height.size > 1
     sb, st = begin.size > 1, times.size > 1

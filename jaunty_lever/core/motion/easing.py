@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from ..document.keys import Key, control_points
 from ..document.parameter import Parameter
 from ..document.specs import ParameterSpec, numbers
-from ..kernels.compiled import Whole, dividing, inlined, kernel
+from ..kernels.compiled import Filled, Whole, inlined, inner, kernel
 from ..kernels.parallel import over
 
 HOLD, LINEAR, BEZIER = 0, 1, 2
@@ -145,7 +145,7 @@ def _steepness(points: Floats, share: float) -> float | None:
     return up / across if across > 1e-6 else None
 
 
-@kernel
+@inner
 def solve(s: float, x1: float, x2: float) -> float:
     """The u in 0..1 with x(u) = s on the curve of CSS cubic-bezier(x1, ·, x2, ·); to 1e-12 in x or u."""
     cx = 3.0 * x1
@@ -197,7 +197,7 @@ def _settled(u: float, s: float, step: float, slope: float) -> bool:
     return (s > 0.0) & (s < 1.0) & (slope > 1e-3) & (abs(step) < 1e-7) & (u >= 0.0) & (u <= 1.0)
 
 
-@dividing
+@inner(error_model="numpy")
 def _quick_block(shares: Floats, points: Floats, near: Floats, out: Floats) -> int:
     """out[i] = the height of an ease at shares[i], not a number where it did not settle; how many did not.
 
@@ -223,7 +223,7 @@ def _quick_block(shares: Floats, points: Floats, near: Floats, out: Floats) -> i
     return unsettled
 
 
-@kernel
+@inner
 def ease_block(shares: Floats, points: Floats, near: Floats, out: Floats) -> None:
     """out[i] = the height of an ease at shares[i] in 0..1; the safe way where Newton's method does not settle."""
     if _quick_block(shares, points, near, out):
@@ -232,7 +232,7 @@ def ease_block(shares: Floats, points: Floats, near: Floats, out: Floats) -> Non
                 out[i] = _height(solve(shares[i], points[0], points[2]), points)
 
 
-@dividing
+@inner(error_model="numpy")
 def bezier(s: float, points: Floats, near: Floats) -> float:
     """The height of an ease at s in 0..1: the very number that `ease_block` gives."""
     x1, x2 = points[0], points[2]
@@ -249,7 +249,7 @@ def bezier(s: float, points: Floats, near: Floats) -> float:
     return _height(u, points)
 
 
-@kernel
+@inner
 def bezier_anew(s: float, points: Floats) -> float:
     """The height of an ease for which there is no table of guesses."""
     return _height(solve(s, points[0], points[2]), points)
@@ -275,7 +275,7 @@ def progress(t: float, k: int, key_times: Floats, kinds: Whole, points: Floats, 
     return weight
 
 
-@kernel
+@inner
 def run_end(times: Floats, low: float, high: float) -> int:
     """How many times from the first on, which is counted in any case, lie in low ≤ t < high."""
     count, j = len(times), 1
@@ -292,7 +292,7 @@ def run_end(times: Floats, low: float, high: float) -> int:
     return j
 
 
-@kernel
+@inner
 def travel(
     places: Floats,
     start: float,
@@ -341,7 +341,7 @@ def look_up(
     kinds: Whole,
     points: Floats,
     near: Floats,
-    out: Floats,
+    out: Filled,
 ) -> None:
     """out[:, i] = the keyed value at times[i], for the samples first..last; worked in runs between two keys."""
     count, width = values.shape
@@ -362,7 +362,7 @@ def look_up(
 
 
 @kernel
-def _eased(shares: Floats, x1: Floats, y1: Floats, x2: Floats, y2: Floats, out: Floats) -> None:
+def _eased(shares: Floats, x1: Floats, y1: Floats, x2: Floats, y2: Floats, out: Filled) -> None:
     points = np.empty(4)
     sx1, sy1, sx2, sy2 = x1.size > 1, y1.size > 1, x2.size > 1, y2.size > 1
     for i in range(len(out)):

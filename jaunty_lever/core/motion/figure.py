@@ -13,7 +13,7 @@ from ..document.periodicity import Pace, PeriodContext, Periodicity, added, comm
 from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.quantity import plain_number
 from ..document.specs import ParameterSpec
-from ..kernels.compiled import Floats, kernel
+from ..kernels.compiled import Filled, Floats, kernel
 from ..kernels.parallel import by_component
 from ..kernels.sine import add_sines, sine
 
@@ -117,7 +117,7 @@ def _rounds(p: float, q: float) -> str:
 
 @kernel
 def _figure(
-    first: int, last: int, values: Floats, size: Floats, per_round: Floats, turns: Floats, shift: Floats, out: Floats
+    first: int, last: int, values: Floats, size: Floats, per_round: Floats, turns: Floats, shift: Floats, out: Filled
 ) -> None:
     sv, ss, sp, sh = values.size > 1, size.size > 1, per_round.size > 1, shift.size > 1
     moves = turns.size > 1

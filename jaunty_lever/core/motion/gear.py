@@ -12,7 +12,7 @@ from ..document.parameter import Parameter, spec
 from ..document.periodicity import PeriodContext, Periodicity, added, together
 from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.specs import ParameterSpec
-from ..kernels.compiled import Floats, dividing
+from ..kernels.compiled import Filled, Floats, kernel
 from ..kernels.parallel import column, over, rows
 from .linked import Linked
 
@@ -191,7 +191,7 @@ class Gear(Linked):
         return tuple(Note(text) for text in seen.train())
 
 
-@dividing
+@kernel(error_model="numpy")
 def _gear(
     first: int,
     last: int,
@@ -201,7 +201,7 @@ def _gear(
     factor: Floats,
     divisor: float,
     along: Floats,
-    out: Floats,
+    out: Filled,
 ) -> None:
     sv, sp, sg = values.size > 1, phase.size > 1, given.size > 1
     sf, sa = factor.size > 1, along.size > 1

@@ -10,7 +10,7 @@ from ..document.notes import Note
 from ..document.parameter import Parameter, spec
 from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.specs import ParameterSpec
-from ..kernels.compiled import Floats, kernel
+from ..kernels.compiled import Filled, Floats, kernel
 from ..kernels.parallel import by_component, rows
 from .spans import around, spans_in_words
 
@@ -73,7 +73,7 @@ class Limit(Modifier):
 
 
 @kernel
-def _limit(first: int, last: int, values: Floats, low: Floats, high: Floats, softness: Floats, out: Floats) -> None:
+def _limit(first: int, last: int, values: Floats, low: Floats, high: Floats, softness: Floats, out: Filled) -> None:
     sv, sl, sh, ss = values.size > 1, low.size > 1, high.size > 1, softness.size > 1
     for i in range(first, last):
         x, a, b, soft = values[i * sv], low[i * sl], high[i * sh], softness[i * ss]

@@ -12,7 +12,7 @@ from ..document.periodicity import PeriodContext, Periodicity
 from ..document.protocols import Context, KeyedLike, Seen, Signal, Values, Words
 from ..document.quantity import plain_number
 from ..document.specs import ParameterSpec
-from ..kernels.compiled import Floats, Whole, kernel
+from ..kernels.compiled import Filled, Floats, Whole, kernel
 from ..kernels.parallel import over
 from .easing import BLOCK, progress, run_end, segment, travel
 from .keyed import without_keys
@@ -219,7 +219,7 @@ def _loop(
     seam: float,
     ends: Floats,
     slopes: Floats,
-    out: Floats,
+    out: Filled,
 ) -> None:
     width = values.shape[1]
     period, count = b - a, len(key_times)

@@ -11,7 +11,7 @@ from ..document.parameter import Parameter, spec
 from ..document.periodicity import Pace, PeriodContext, Periodicity
 from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.quantity import plain_number
-from ..kernels.compiled import Floats, dividing, inlined, kernel
+from ..kernels.compiled import Filled, Floats, inlined, inner, kernel
 from ..kernels.parallel import by_component
 from ..kernels.sine import fallen, sine
 from .easing import run_end
@@ -126,13 +126,13 @@ def _height(amplitude: float, f: float) -> float:
     return amplitude / (2.0 * np.pi * f) if f > 0.0 else 1.0
 
 
-@kernel
+@inner
 def _add_swing(row: Floats, times: Floats, turns: Floats, jump: float, start: float, turn: float, fade: float) -> None:
     for i in range(len(row)):
         row[i] += _one(jump, turns[i] - turn, fade * (times[i] - start))
 
 
-@dividing
+@kernel(error_model="numpy")
 def _swing(
     first: int,
     last: int,
@@ -145,7 +145,7 @@ def _swing(
     jumps: Floats,
     starts: Floats,
     turns_at: Floats,
-    out: Floats,
+    out: Filled,
 ) -> None:
     st, sv, sf, sd, sa = times.size > 1, values.size > 1, frequency.size > 1, decay.size > 1, amplitude.size > 1
     sp = turns.size > 1

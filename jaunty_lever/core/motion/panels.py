@@ -12,7 +12,7 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from ..kernels.compiled import kernel
+from ..kernels.compiled import Filled, kernel
 
 Floats = NDArray[np.float64]
 
@@ -123,7 +123,7 @@ def _spread(values: Floats, seconds: NDArray[np.int64], count: int) -> Floats:
 
 @kernel
 def antiderivative(
-    first: int, last: int, times: Floats, starts: Floats, widths: Floats, sums: Floats, powers: Floats, out: Floats
+    first: int, last: int, times: Floats, starts: Floats, widths: Floats, sums: Floats, powers: Floats, out: Filled
 ) -> None:
     """out[i] = the integral up to times[i], from sums at the panels' starts and the powers inside them."""
     count, order = powers.shape

@@ -10,7 +10,7 @@ from ..document.parameter import Parameter, spec
 from ..document.periodicity import PeriodContext, Periodicity, added
 from ..document.protocols import Context, Signal, Values, Words
 from ..document.specs import ParameterSpec
-from ..kernels.compiled import Floats, kernel
+from ..kernels.compiled import Filled, Floats, kernel
 from ..kernels.parallel import by_component
 from .scale import tenth_of
 
@@ -72,7 +72,7 @@ class Rate(Modifier):
 
 
 @kernel
-def _steady(first: int, last: int, times: Floats, values: Floats, rate: Floats, out: Floats) -> None:
+def _steady(first: int, last: int, times: Floats, values: Floats, rate: Floats, out: Filled) -> None:
     sv, sr = values.size > 1, rate.size > 1
     for i in range(first, last):
         out[i] = values[i * sv] + rate[i * sr] * times[i * (times.size > 1)]

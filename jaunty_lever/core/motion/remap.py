@@ -11,7 +11,7 @@ from ..document.notes import Mend, Note
 from ..document.parameter import Parameter, spec
 from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.specs import ParameterSpec
-from ..kernels.compiled import Floats, kernel
+from ..kernels.compiled import Filled, Floats, kernel
 from ..kernels.cyclic import folded, led_over, wrapped
 from ..kernels.parallel import by_component, rows
 from .easing import bezier, bezier_anew, guesses
@@ -191,7 +191,7 @@ def _remap(
     curved: bool,
     points: Floats,
     near: Floats,
-    out: Floats,
+    out: Filled,
 ) -> None:
     sv, ss, se = values.size > 1, start.size > 1, end.size > 1
     sl, sh, sp = low.size > 1, high.size > 1, len(points) > 1

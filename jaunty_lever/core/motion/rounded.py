@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from ..document.modifier import Modifier
 from ..document.parameter import Parameter, spec
 from ..document.protocols import Context, Signal, Values, Words
-from ..kernels.compiled import Floats, kernel
+from ..kernels.compiled import Filled, Floats, kernel
 from ..kernels.cyclic import whole_steps
 from ..kernels.parallel import by_component, rows
 
@@ -61,7 +61,7 @@ class Round(Modifier):
 
 
 @kernel
-def _rounded(first: int, last: int, values: Floats, step: Floats, way: int, out: Floats) -> None:
+def _rounded(first: int, last: int, values: Floats, step: Floats, way: int, out: Filled) -> None:
     sv, ss = values.size > 1, step.size > 1
     for i in range(first, last):
         size = step[i * ss]
@@ -69,7 +69,7 @@ def _rounded(first: int, last: int, values: Floats, step: Floats, way: int, out:
 
 
 @kernel
-def _numbered(first: int, last: int, values: Floats, step: Floats, way: int, out: Floats) -> None:
+def _numbered(first: int, last: int, values: Floats, step: Floats, way: int, out: Filled) -> None:
     sv, ss = values.size > 1, step.size > 1
     for i in range(first, last):
         size = step[i * ss]

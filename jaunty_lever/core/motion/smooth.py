@@ -23,7 +23,7 @@ from ..document.parameter import Parameter, spec
 from ..document.periodicity import Pace, PeriodContext, Periodicity, Stretch, joined
 from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.quantity import plain_number
-from ..kernels.compiled import Floats, Whole, kernel
+from ..kernels.compiled import Filled, Floats, Whole, kernel
 from ..kernels.parallel import column, over
 from .panels import NODES, WEIGHTS
 
@@ -253,7 +253,7 @@ def _integrals(incoming: Signal, lefts: Times, widths: Times) -> Values:
 
 
 @kernel
-def _average(first: int, last: int, given: Floats, starts: Whole, weights: Floats, out: Floats) -> None:
+def _average(first: int, last: int, given: Floats, starts: Whole, weights: Floats, out: Filled) -> None:
     if last > first and starts[last - 1] - starts[first] == last - 1 - first:
         # Side by side: weight by weight over the whole stretch, each sum in the same order as alone.
         shift = starts[first]
@@ -274,7 +274,7 @@ def _average(first: int, last: int, given: Floats, starts: Whole, weights: Float
 
 @kernel
 def _through(
-    first: int, last: int, times: Floats, step: float, low: int, first_of: Whole, averages: Floats, out: Floats
+    first: int, last: int, times: Floats, step: float, low: int, first_of: Whole, averages: Floats, out: Filled
 ) -> None:
     """Lagrange's cubic through the grid points around each time: those from first_of[i] on, or from `low` counted."""
     counted = len(first_of) == 0

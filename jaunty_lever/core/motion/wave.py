@@ -14,7 +14,7 @@ from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.quantity import plain_number
 from ..document.references import ROUND, U
 from ..document.specs import ParameterSpec
-from ..kernels.compiled import Floats, kernel
+from ..kernels.compiled import Filled, Floats, kernel
 from ..kernels.cyclic import saw, square, triangle
 from ..kernels.parallel import by_component, over
 from ..kernels.sine import add_swings, swing, swings
@@ -214,7 +214,7 @@ def _wave(
     shift: Floats,
     duty: Floats,
     shape: int,
-    out: Floats,
+    out: Filled,
 ) -> None:
     sv, so, sa = values.size > 1, offset.size > 1, amplitude.size > 1
     ss, sd = shift.size > 1, duty.size > 1
