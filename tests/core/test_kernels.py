@@ -84,12 +84,13 @@ class Compiled(unittest.TestCase):
                     raised(0, 6, values, by, times, out)
                     self.assertEqual(out.tolist(), [2, 3, 4, 5, 6, 7])
         self.assertEqual(cast(Any, raised).kinds, 1)
-        # One that goes on in steps widens it; what it took before it still takes.
-        for values in (np.arange(12.0)[::2] / 2, plain, locked):
-            out = np.empty(12)[::2]
-            raised(0, 6, values, one, 2.0, out)
-            self.assertEqual(out.tolist(), [2, 3, 4, 5, 6, 7])
-        self.assertEqual(cast(Any, raised).kinds, 1)
+        # What goes on in steps is taken by one more; what it took before it still takes.
+        for values in (np.repeat(plain, 2)[::2], plain, locked, np.broadcast_to(one, 6) * 0 + plain):
+            for by in (one, np.ones(4)[::2]):
+                out = np.empty(6)
+                raised(0, 6, values, by, 2.0, out)
+                self.assertEqual(out.tolist(), [2, 3, 4, 5, 6, 7])
+        self.assertEqual(cast(Any, raised).kinds, 2)
         with self.assertRaises(TypeError):
             raised(0, 6, plain, one, 2.0, locked)
 

@@ -1,15 +1,11 @@
 """Affine matrices of many things at once."""
 
-import numba as nb
 import numpy as np
-from numpy.typing import NDArray
 
-from .compiled import Floats, Whole, inner, kernel_for, read
+from .compiled import Filled, Floats, Whole, inner, kernel
 from .laying import fill
 from .sine import cosine, sine
 
-_LINE = read(nb.float64, 1)
-_SINGLE = nb.float32[:, :, ::1]
 _BLOCK = 256
 _SIDE, _STRETCH = 8, 64
 """Elements and moments that are worked on at a time: as many as lie in the nearest cache."""
@@ -77,7 +73,7 @@ def _worked_out(
         c[j], d[j] = -c[j] * low, d[j] * low
 
 
-@kernel_for(nb.void(nb.intp, nb.intp, *[_LINE] * 10, nb.float64[:, ::1]))
+@kernel(strided=True)
 def placed(
     first: int,
     last: int,
@@ -91,7 +87,7 @@ def placed(
     high: Floats,
     pivot_x: Floats,
     pivot_y: Floats,
-    out: Floats,
+    out: Filled,
 ) -> None:
     """out[i] = a … f of translate(x + more x, …) · rotate(rotation + more rotation) · scale(wide, high) · translate(−pivot).
 
@@ -111,7 +107,7 @@ def placed(
             out[i, 5] = made[5, j] - b * aside[j] - d * below[j]
 
 
-@kernel_for(nb.void(nb.intp, nb.intp, *[_LINE] * 8, *[read(nb.int64, 1)] * 2, _SINGLE, _SINGLE))
+@kernel(strided=True)
 def laid(
     first: int,
     last: int,
@@ -125,8 +121,8 @@ def laid(
     high: Floats,
     row: Whole,
     place: Whole,
-    turned: NDArray[np.float32],
-    moved: NDArray[np.float32],
+    turned: Filled,
+    moved: Filled,
 ) -> None:
     """The same without a pivot, as it is drawn: a b c d in turned[row, place] and e f in moved[row, place] of each sample."""
     made = np.empty((7, _BLOCK))
@@ -139,7 +135,7 @@ def laid(
             turned[k, j, 3], moved[k, j, 0], moved[k, j, 1] = made[3, h], made[4, h], made[5, h]
 
 
-@kernel_for(nb.void(nb.intp, nb.intp, *[_LINE] * 8, _SINGLE, _SINGLE))
+@kernel(strided=True)
 def laid_side_by_side(
     first: int,
     last: int,
@@ -151,8 +147,8 @@ def laid_side_by_side(
     more_rotation: Floats,
     wide: Floats,
     high: Floats,
-    turned: NDArray[np.float32],
-    moved: NDArray[np.float32],
+    turned: Filled,
+    moved: Filled,
 ) -> None:
     """The same for the elements first … last, whose samples lie one after the other, at turned[moment, element]."""
     each = turned.shape[0]

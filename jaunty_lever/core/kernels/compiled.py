@@ -19,11 +19,6 @@ Filled = NDArray[Any]
 Integer = int | np.int64
 
 
-def read(dtype: Any, dimensions: int) -> Any:
-    """The type of an array that a kernel only reads, for `kernel_for`: any array of these numbers will do."""
-    return nb.types.Array(dtype, dimensions, "A", readonly=True)
-
-
 Function = TypeVar("Function", bound=Callable[..., Any])
 _SCALARS: dict[Any, Any] = {int: nb.int64, Integer: nb.int64, float: nb.float64, bool: nb.boolean}
 _OPTIONS: dict[str, Any] = {"nogil": True, "cache": True}
@@ -33,15 +28,15 @@ class _Kernel:
     """A function that is compiled when it is first called, for arguments of this kind: as many dimensions of the same numbers.
 
     Whether an array may be written to makes no difference, unless the function does so; left to itself, the compiler works a
-    function anew for each combination of arrays that may and may not. An array that lies otherwise in memory than those
-    before it widens what the function takes, so there is one of it for each kind of arguments.
+    function anew for each combination of arrays that may and may not. What lies in memory in steps is taken by one more of it.
     """
 
-    def __init__(self, function: Callable[..., Any], options: dict[str, Any]) -> None:
+    def __init__(self, function: Callable[..., Any], strided: bool, options: dict[str, Any]) -> None:
         update_wrapper(self, function)
-        self._function, self._options = function, _OPTIONS | options
+        self._function, self._strided, self._options = function, strided, _OPTIONS | options
         self._wanted = [one.annotation for one in signature(function).parameters.values()]
-        self._kinds: list[tuple[Any, ...]] = []
+        self._kinds: dict[bool, list[tuple[Any, ...]]] = {}
+        self._made: dict[bool, Callable[..., Any]] = {}
         self._compiled: Callable[..., Any] = self._nothing_yet
         self._lock = threading.Lock()
 
@@ -56,65 +51,51 @@ class _Kernel:
     @property
     def kinds(self) -> int:
         """For how many kinds of arguments it is compiled so far."""
-        return len(self._kinds)
+        return sum(len(kinds) for kinds in self._kinds.values())
 
     @staticmethod
     def _nothing_yet(*arguments: Any) -> Any:
         raise TypeError
 
+    def _in_steps(self, arguments: tuple[Any, ...]) -> bool:
+        return self._strided or not all(one.flags.c_contiguous for one in arguments if isinstance(one, np.ndarray))
+
+    def _either(self, *arguments: Any) -> Any:
+        return self._made[self._in_steps(arguments)](*arguments)
+
     def _compiled_for(self, arguments: tuple[Any, ...]) -> Callable[..., Any]:
-        kind = tuple(_kind(wanted, one) for wanted, one in zip(self._wanted, arguments, strict=True))
+        in_steps = self._in_steps(arguments)
+        kind = tuple(_kind(wanted, one, in_steps) for wanted, one in zip(self._wanted, arguments, strict=True))
         with self._lock:
-            self._kinds = [*(one for one in self._kinds if not _alike(one, kind)), _widened(kind, self._kinds)]
-            self._compiled = nb.njit(self._kinds, **self._options)(self._function)
-            return self._compiled
+            known = self._kinds.setdefault(in_steps, [])
+            if kind not in known:
+                known.append(kind)
+                self._made[in_steps] = nb.njit(known, **self._options)(self._function)
+                self._compiled = self._either if len(self._made) > 1 else self._made[in_steps]
+            return self._made[in_steps]
 
 
-def _kind(wanted: Any, argument: Any) -> Any:
+def _kind(wanted: Any, argument: Any, in_steps: bool) -> Any:
     """The compiler's type of an argument, by what its kernel says of it and what it is."""
     made = _SCALARS.get(wanted) or nb.typeof(argument)
     if not isinstance(made, nb.types.Array):
         return made
-    return nb.types.Array(made.dtype, made.ndim, made.layout, readonly=wanted is not Filled)
-
-
-def _alike(one: tuple[Any, ...], other: tuple[Any, ...]) -> bool:
-    """Whether two kinds of arguments differ in nothing but how arrays lie in memory."""
-    return [_anyhow(a) for a in one] == [_anyhow(b) for b in other]
-
-
-def _anyhow(made: Any) -> Any:
-    return made.copy(layout="A") if isinstance(made, nb.types.Array) else made
-
-
-def _widened(kind: tuple[Any, ...], known: list[tuple[Any, ...]]) -> tuple[Any, ...]:
-    """A kind of arguments that takes those of a known one too, where they differ in how arrays lie in memory."""
-    for other in known:
-        if _alike(kind, other):
-            kind = tuple(a if a == b else a.copy(layout="A") for a, b in zip(kind, other, strict=True))
-    return kind
+    if wanted is Filled:
+        return nb.types.Array(made.dtype, made.ndim, made.layout)
+    return nb.types.Array(made.dtype, made.ndim, "A" if in_steps else "C", readonly=True)
 
 
 @overload
 def kernel(function: Function) -> Function: ...
 @overload
-def kernel(*, error_model: str) -> Callable[[Function], Function]: ...
-def kernel(function: Function | None = None, **options: Any) -> Any:
+def kernel(*, strided: bool = False, error_model: str = "python") -> Callable[[Function], Function]: ...
+def kernel(function: Function | None = None, strided: bool = False, **options: Any) -> Any:
     """For Python to call, over long arrays: it lets other threads run meanwhile, and is kept beside the program. What it
-    writes into is annotated as `Filled`. With error_model="numpy" it divides by 0 as numpy does, without a check at each
-    division."""
+    writes into is annotated as `Filled`. `strided`: what it reads may lie in memory in any steps from the start. With
+    error_model="numpy" it divides by 0 as numpy does, without a check at each division."""
     if function is None:
-        return lambda function: _Kernel(function, options)
-    return _Kernel(function, options)
-
-
-def kernel_for(signature: Any) -> Callable[[Function], Function]:
-    """The same for one kind of arguments that is known beforehand, whatever lies in memory how."""
-
-    def made(function: Function) -> Function:
-        return cast(Function, nb.njit(signature, **_OPTIONS)(function))
-
-    return made
+        return lambda function: _Kernel(function, strided, options)
+    return _Kernel(function, strided, options)
 
 
 @overload

@@ -1,14 +1,12 @@
 """Where sparks are: thrown, pulled by gravity and slowed by drag, in closed form."""
 
-import numba as nb
 import numpy as np
 
-from .compiled import Filled, Floats, Whole, inlined, inner, kernel, kernel_for, read
+from .compiled import Filled, Floats, Whole, inlined, inner, kernel
 from .laying import fill
 from .noise import even, stream_of
 from .sine import cosine, fallen, heading, sine
 
-_LINE, _NUMBERS = read(nb.float64, 1), nb.types.Array(nb.int64, 1, "C", readonly=True)
 _BLOCK = 256
 
 
@@ -45,7 +43,7 @@ def _stray(row: Floats, share: Floats, first: int, most: float, chance: Floats) 
             row[j] *= 1.0 + min(max(shares[j] / 100.0, 0.0), most) * chance[j]
 
 
-@kernel_for(nb.void(nb.intp, nb.intp, *[_NUMBERS] * 2, *[_LINE] * 12, nb.float64, nb.float64[:, ::1]))
+@kernel(strided=True)
 def throw(
     first: int,
     last: int,
@@ -64,7 +62,7 @@ def throw(
     gravity_x: Floats,
     gravity_y: Floats,
     again: float,
-    born: Floats,
+    born: Filled,
 ) -> None:
     """Writes what decides about sparks by number, see `fly`, but for where they start.
 

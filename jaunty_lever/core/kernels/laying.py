@@ -1,14 +1,10 @@
 """Where what comes and goes stands in rows of places, and rows that are filled from settings."""
 
-import numba as nb
-import numpy as np
-from numpy.typing import NDArray
-
-from .compiled import Filled, Floats, Whole, inner, kernel, kernel_for, read
+from .compiled import Filled, Floats, Whole, inner, kernel
 
 
-@kernel_for(nb.void(nb.intp, nb.intp, *[read(nb.int64, 1)] * 2, read(nb.float64, 2), nb.float32[:, :, ::1]))
-def lay(first: int, last: int, row: Whole, place: Whole, values: Floats, out: NDArray[np.float32]) -> None:
+@kernel(strided=True)
+def lay(first: int, last: int, row: Whole, place: Whole, values: Floats, out: Filled) -> None:
     """out[row[i], place[i]] = values[i] or values[0], for the samples first..last; values (n or 1, width)."""
     moves = len(values) > 1
     for i in range(first, last):
