@@ -289,9 +289,9 @@ class BrowserTest(unittest.TestCase):
         return chosen.get_attribute("data-layer") or ""
 
     def choose(self, parameter: str) -> None:
-        """Open the chain of a parameter by clicking its name."""
+        """Open the chain of a parameter by clicking its name; waits until its curves are shown."""
         self.page.locator(f'button.field-name[data-choose="{parameter}"]').first.click()
-        expect(self.page.locator(f'[data-chain="{parameter}"]')).to_be_attached()
+        self.shown(parameter)
 
     def add_wiggle(self) -> str:
         """A Wiggle on the chosen parameter; its id."""

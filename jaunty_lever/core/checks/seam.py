@@ -17,8 +17,10 @@ from ..document.scene import MOST_FRAMES, Scene
 from ..document.specs import specs_of
 from ..evaluation.graph import upstream
 from ..evaluation.periods import Periods, moving
+from ..evaluation.placing import outwards
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
+from ..evaluation.symmetry import WHOLE, smallest_turn, turn_of_train
 from ..evaluation.taking import inside
 from .check import Check
 
@@ -29,6 +31,9 @@ MOST_ALIKE = 1_000
 """Kinds of copies that repeat each in a way of their own, of one value, that are looked at."""
 
 Floats = NDArray[np.float64]
+
+_TURNS = ("rate",)
+"""Modifiers whose fit depends on the turn after which what they turn looks the same."""
 
 STEP = 1e-3
 """Frames over which a slope is taken."""
@@ -59,6 +64,10 @@ def jumps(sampler: Sampler) -> Iterator[Jump]:
         if node.spec.kind == "choice":
             continue
         values = _of_all(sampler, node, times)
+        seen = _seen(sampler, node, times[[4, 1]], values.shape[1])
+        if not seen.any():
+            continue
+        turn = float(smallest_turn(sampler.index, node))
         reach = float(np.ptp(values[8:], axis=0).max())
         if reach == 0:
             continue
@@ -76,11 +85,32 @@ def jumps(sampler: Sampler) -> Iterator[Jump]:
         for value, turns in ends:
             gap = value - values[1]
             if node.spec.kind == "angle":
-                gap = (gap + 180) % 360 - 180
+                gap = (gap + turn / 2) % turn - turn / 2
+            gap, turns = gap[seen], turns[seen]
             found.append(Jump(node, float(np.abs(gap).max()), float(turns.max())))
-        least = 1e-3 * (min(reach, 360.0) if node.spec.kind == "angle" else reach) + 1e-9
+        least = 1e-3 * (min(reach, turn) if node.spec.kind == "angle" else reach) + 1e-9
         if all(jump.value > least or jump.slope > 0.05 * pace + 1e-6 for jump in found):
             yield min(found, key=lambda jump: jump.value)
+
+
+def _seen(sampler: Sampler, node: ParameterNode, ends: Floats, columns: int) -> NDArray[np.bool_]:
+    """Which of a value's columns, those of each copy side by side, are drawn with anything to see at the scene's end or at its
+    start: what is clear or has no size at both may jump from one to the other."""
+    layer, samples = sampler.index.layers.get(node.top), SampleTimes(ends)
+    if layer is None or not layer.drawn:
+        return np.ones(columns, dtype=bool)
+    if sampler.index.arrays_of(node):
+        samples = inside(sampler, node.id, samples)
+    shown: NDArray[np.bool_] = np.ones((1, 1), dtype=bool)
+    own = [(layer.id, True, samples)] if node.each else []
+    for one, copies, then in (*own, (layer.id, False, samples), *outwards(sampler, layer.id, samples)):
+        for name in ("opacity", "scale"):
+            value = sampler.evaluate(f"{one}.copy_{name}" if copies else f"{one}.{name}", then)
+            large: NDArray[np.bool_] = np.all(np.abs(value) > 1e-6, axis=-1)
+            shown = shown & large
+    seen: NDArray[np.bool_] = np.any(shown, axis=1)
+    each = columns // max(len(seen), 1)
+    return np.repeat(seen, each) if len(seen) * each == columns else np.ones(columns, dtype=bool)
 
 
 def _of_all(sampler: Sampler, node: ParameterNode, times: Floats) -> Floats:
@@ -164,7 +194,8 @@ def rounding(scene: Scene) -> tuple[dict[str, Any], ...]:
         node = scene.index.parameters[entry.parameter]
         if entry.modifier.bypassed or node.parameter.bypassed:
             continue
-        for name, wanted in entry.modifier.loop_fit(node.spec, seconds).items():
+        turn = turn_of_train(scene.index, node) if entry.modifier.kind in _TURNS else WHOLE
+        for name, wanted in entry.modifier.loop_fit(node.spec, seconds, turn).items():
             own = getattr(entry.modifier, name)
             spec = specs_of(type(entry.modifier))[name].fitted(node.spec)
             if spec.components != 1 or as_fraction(own.rest, own.typed) == wanted:

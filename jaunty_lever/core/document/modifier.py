@@ -183,8 +183,9 @@ class Modifier(Model):
         listened = [at.driver(reference) for reference in self.references()]
         return together(*([] if self.decides() else [incoming]), *parts, *listened)
 
-    def loop_fit(self, spec: ParameterSpec, seconds: Fraction) -> dict[str, Fraction]:
-        """Settings, by name, with which a whole number of its rounds fits into so many seconds."""
+    def loop_fit(self, spec: ParameterSpec, seconds: Fraction, turn: Fraction) -> dict[str, Fraction]:
+        """Settings, by name, with which a whole number of its rounds fits into so many seconds; of an angle, rounds are
+        `turn`s in degrees, after which what it turns looks the same."""
         return {}
 
     def decides(self) -> bool:

@@ -12,6 +12,7 @@ from ..document.periodicity import STILL, Periodicity, as_fraction, common, toge
 from ..document.protocols import Values
 from ..document.specs import components, specs_of
 from .readings import needed, timely
+from .symmetry import smallest_turn
 
 
 class Periods:
@@ -37,13 +38,13 @@ class Periods:
         return made
 
     def seen(self, parameter: str) -> Periodicity | None:
-        """The same as it looks: a rotation that drifts is back after each whole turn."""
+        """The same as it looks: a rotation that drifts is back after each turn that looks like none."""
         cycle, node = self.of(parameter), self.index.parameters[parameter]
         if cycle is None or not cycle.drift:
             return cycle
         if node.spec.kind != "angle":
             return None
-        return Periodicity(common(cycle.period, abs(Fraction(360) / cycle.drift)))
+        return Periodicity(common(cycle.period, abs(smallest_turn(self.index, node) / cycle.drift)))
 
     def _chain(self, node: ParameterNode) -> Periodicity | None:
         own = node.parameter

@@ -79,7 +79,7 @@ class Figure(Modifier):
     def swings(self, incoming: float, context: Pace) -> float:
         return max(super().swings(incoming, context), context.most("speed") * max(context.most("p"), context.most("q")))
 
-    def loop_fit(self, spec: ParameterSpec, seconds: Fraction) -> dict[str, Fraction]:
+    def loop_fit(self, spec: ParameterSpec, seconds: Fraction, turn: Fraction) -> dict[str, Fraction]:
         kept = self.speed.constant_value
         if self.speed.moves or not isinstance(kept, int | float) or kept == 0:
             return {}

@@ -52,14 +52,15 @@ class Rate(Modifier):
         rate = context.exact("rate")
         return None if rate is None else added(incoming, Periodicity(drift=rate))
 
-    def loop_fit(self, spec: ParameterSpec, seconds: Fraction) -> dict[str, Fraction]:
+    def loop_fit(self, spec: ParameterSpec, seconds: Fraction, turn: Fraction) -> dict[str, Fraction]:
         if spec.kind != "angle":
             return {}
         kept = self.rate.constant_value
         if self.rate.moves or not isinstance(kept, int | float) or kept == 0:
             return {}
         sign = 1 if kept > 0 else -1
-        return {"rate": Fraction(max(1, round(abs(kept) * float(seconds) / 360)) * sign) / (seconds / 360)}
+        turns = max(1, round(abs(kept) * float(seconds) / float(turn)))
+        return {"rate": turns * sign * turn / seconds}
 
     def fitted(self, spec: ParameterSpec, value: tuple[float, ...], seed: int) -> "Rate":
         rest = 90.0 if spec.kind == "angle" else tenth_of(spec)

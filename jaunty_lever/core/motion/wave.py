@@ -164,7 +164,7 @@ class Wave(Modifier):
         turns = Periodicity(1 / frequency if frequency > 0 else Fraction(0))
         return added(incoming, together(turns, *rest))
 
-    def loop_fit(self, spec: ParameterSpec, seconds: Fraction) -> dict[str, Fraction]:
+    def loop_fit(self, spec: ParameterSpec, seconds: Fraction, turn: Fraction) -> dict[str, Fraction]:
         kept = self.frequency.constant_value
         if self.frequency.moves or not isinstance(kept, int | float) or kept == 0:
             return {}

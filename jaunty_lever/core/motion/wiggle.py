@@ -188,7 +188,7 @@ class Wiggle(Modifier):
         own = together(Periodicity(after), *(context.setting(name) for name in names), *heard)
         return own if self.mode.constant_value == "within" else added(incoming, own)
 
-    def loop_fit(self, spec: ParameterSpec, seconds: Fraction) -> dict[str, Fraction]:
+    def loop_fit(self, spec: ParameterSpec, seconds: Fraction, turn: Fraction) -> dict[str, Fraction]:
         kept = self.repeat.constant_value
         if self.repeat.moves or not isinstance(kept, int | float):
             return {}

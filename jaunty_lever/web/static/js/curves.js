@@ -230,7 +230,10 @@ document.addEventListener("pointerdown", (event) => {
 document.addEventListener("dblclick", (event) => {
   const canvas = event.target.closest?.('canvas[data-curve="0"]');
   if (!canvas || mapped() || document.querySelector(".gauge-settings") || pegUnder(canvas, event)) return;
-  const frame = Math.min(Math.max(Math.round(frameUnder(event, scales.get("0").box)), 0), bench.length - 1);
+  // Before its curve has come there is no scale to be pointed at.
+  const scale = bench.answer?.chosen?.parameter === bench.parameter ? scales.get("0") : undefined;
+  if (!scale) return;
+  const frame = Math.min(Math.max(Math.round(frameUnder(event, scale.box)), 0), bench.length - 1);
   commitEdits([{ kind: "set key", parameter: bench.parameter, frame }]).catch((error) => complainAt(canvas, error.message));
 });
 
