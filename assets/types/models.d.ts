@@ -7,6 +7,7 @@ export type Edits = Edit[];
 export type Token = string | null;
 export type Start = number;
 export type Stop = number;
+export type Frames = string | null;
 export type Chosen = string | null;
 /**
  * @maxItems 400
@@ -39,7 +40,7 @@ export type Exposure = number | null;
 /**
  * What a page wants to see.
  *
- * `edits` are tried first and not kept. Frames start … before stop make the display list; curves run over the
+ * `edits` are tried first and not kept. The `frames` first:end (the end not included; or start … before stop) make the display list; curves run over the
  * whole scene. `token` names the last answer, whose channels need not be sent again. `chosen` is the parameter whose
  * chain is open, `ghost` a layer to be shown without its chains, `path` one whose pivot's way is wanted. `copies` tells
  * by array which copy's curves are shown (the first, unless told), `spread` how those of the others are wanted for the
@@ -52,6 +53,7 @@ export interface Question {
   token?: Token;
   start?: Start;
   stop?: Stop;
+  frames?: Frames;
   chosen?: Chosen;
   curves?: Curves;
   ghost?: Ghost;

@@ -59,6 +59,42 @@ class Sheets(BrowserTest):
         expect(sheet.locator("progress")).to_have_count(0, timeout=120_000)
         expect(sheet.locator(".check")).not_to_have_count(0)
 
+    def test_a_keyed_turn_is_made_to_loop_and_its_key_pulled_back_from_the_end(self) -> None:
+        page = self.new_scene("Round")
+        layer = self.add_layer("Star")
+        for frame, value in ((0, 0), (200, 350)):
+            self.keep({"kind": "set value", "parameter": f"{layer}.rotation", "frame": frame, "value": value, "key": True})  # fmt: skip
+        self.choose(f"{layer}.rotation")
+        keys = "JSON.parse(document.querySelector('[data-chain]').dataset.keys).map((key) => [key[0], key[2]])"
+        page.locator(f'#layers [data-parameter="{layer}.rotation"] [data-menu]').click()
+        page.get_by_role("menuitem", name="Make this loop …").click()
+        offers = page.locator("#sheet [data-closing] strong")
+        expect(offers).to_have_text(["Key the end like the start", "Lead the last key back", "There and back"])
+        page.keyboard.press("Enter")
+        expect(page.locator("#sheet")).to_be_hidden()
+        self.shown(f"{layer}.rotation")
+        self.assertEqual(page.evaluate(keys), [[0, 0], [200, 350], [300, 360]])
+        # Asked again, it says that all is well; and what moves by nothing that closes is told what to do.
+        page.locator(f'#layers [data-parameter="{layer}.rotation"] [data-menu]').click()
+        page.get_by_role("menuitem", name="Make this loop …").click()
+        expect(page.locator("#sheet")).to_contain_text("It is back at frame 300")
+        page.get_by_role("button", name="Close").click()
+        # The key at the end is taken hold of at the edge, and a key is dragged there.
+        box: Any = page.locator('canvas[data-curve="0"]').bounding_box()
+        right = box["x"] + box["width"] - 2
+        top = box["y"] + 4 + 0.12 / 1.24 * (box["height"] - 8)
+        page.mouse.move(right, top)
+        page.mouse.down()
+        page.mouse.move(right - 50, top, steps=4)
+        self.let_go()
+        (last,) = page.evaluate(keys)[2:]
+        self.assertTrue(200 < last[0] < 290, last)
+        page.mouse.move(right - 50, top)
+        page.mouse.down()
+        page.mouse.move(right + 30, top, steps=4)
+        self.let_go()
+        self.assertEqual(page.evaluate(keys)[-1][0], 300)
+
     def test_names_that_look_like_formulas_stay_texts_in_csv(self) -> None:
         page = self.new_scene("Out")
         layer = self.add_layer("Star")

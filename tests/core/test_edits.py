@@ -159,7 +159,7 @@ class Values(unittest.TestCase):
         self.assertEqual(made.scenes[0].index.parameters["layer0.rotation"].parameter.rest, 60)
 
     def test_a_key_outside_the_scene_is_refused(self) -> None:
-        for frame in (-1, 300, 1e8):
+        for frame in (-1, 300.5, 1e8):
             with self.assertRaises(Refused) as refused:
                 apply(project(), "set key", parameter="layer0.rotation", frame=frame)
             self.assertIn("0 to 299", refused.exception.message)

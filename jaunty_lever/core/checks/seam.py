@@ -49,48 +49,55 @@ class Jump:
 
 
 def jumps(sampler: Sampler) -> Iterator[Jump]:
-    """Every drawn parameter whose value or slope at the scene's end is not that of its start.
+    """Every drawn parameter whose value or slope at the scene's end is not that of its start."""
+    for node in moving(sampler.index):
+        jump = jump_of(sampler, node)
+        if jump is not None:
+            yield jump
+
+
+def jump_of(sampler: Sampler, node: ParameterNode) -> Jump | None:
+    """How a parameter jumps from the scene's end to its start, if it does.
 
     The end is the moment after the last frame; or, for keys that stop on the last frame, the place that
     one more step of the same size would lead to.
     """
+    if node.spec.kind == "choice":
+        return None
     scene = sampler.scene
     frame, h = 1 / scene.fps, STEP / scene.fps
     end = scene.length * frame
     last = end - frame
     some = np.linspace(0, last, 121)
     times = np.concatenate([[-h, 0.0, h, end - h, end, end + h, last - h, last], some])
-    for node in moving(sampler.index):
-        if node.spec.kind == "choice":
-            continue
-        values = _of_all(sampler, node, times)
-        seen = _seen(sampler, node, times[[4, 1]], values.shape[1])
-        if not seen.any():
-            continue
-        turn = float(smallest_turn(sampler.index, node))
-        reach = float(np.ptp(values[8:], axis=0).max())
-        if reach == 0:
-            continue
-        pace = float(np.abs(np.diff(values[8:], axis=0)).max()) / max(float(some[1] - some[0]), 1e-9)
-        before, after, leaving, beyond, stopping = (
-            (values[j] - values[i]) / h for i, j in ((0, 1), (1, 2), (3, 4), (4, 5), (6, 7))
-        )
-        # Either the end runs on into the start, or what lies around the end is what lies around the start.
-        around = np.maximum(np.abs(leaving - before), np.abs(beyond - after))
-        ends = (
-            (values[4], np.minimum(np.abs(leaving - after), around)),
-            (values[7] + stopping * frame, np.abs(stopping - after)),
-        )
-        found = []
-        for value, turns in ends:
-            gap = value - values[1]
-            if node.spec.kind == "angle":
-                gap = (gap + turn / 2) % turn - turn / 2
-            gap, turns = gap[seen], turns[seen]
-            found.append(Jump(node, float(np.abs(gap).max()), float(turns.max())))
-        least = 1e-3 * (min(reach, turn) if node.spec.kind == "angle" else reach) + 1e-9
-        if all(jump.value > least or jump.slope > 0.05 * pace + 1e-6 for jump in found):
-            yield min(found, key=lambda jump: jump.value)
+    values = _of_all(sampler, node, times)
+    reach = float(np.ptp(values[8:], axis=0).max())
+    if reach == 0:
+        return None
+    seen = _seen(sampler, node, times[[4, 1]], values.shape[1])
+    if not seen.any():
+        return None
+    turn = float(smallest_turn(sampler.index, node))
+    pace = float(np.abs(np.diff(values[8:], axis=0)).max()) / max(float(some[1] - some[0]), 1e-9)
+    before, after, leaving, beyond, stopping = (
+        (values[j] - values[i]) / h for i, j in ((0, 1), (1, 2), (3, 4), (4, 5), (6, 7))
+    )
+    # Either the end runs on into the start, or what lies around the end is what lies around the start.
+    around = np.maximum(np.abs(leaving - before), np.abs(beyond - after))
+    ends = (
+        (values[4], np.minimum(np.abs(leaving - after), around)),
+        (values[7] + stopping * frame, np.abs(stopping - after)),
+    )
+    found = []
+    for value, turns in ends:
+        gap = value - values[1]
+        if node.spec.kind == "angle":
+            gap = (gap + turn / 2) % turn - turn / 2
+        found.append(Jump(node, float(np.abs(gap[seen]).max()), float(turns[seen].max())))
+    least = 1e-3 * (min(reach, turn) if node.spec.kind == "angle" else reach) + 1e-9
+    if all(jump.value > least or jump.slope > 0.05 * pace + 1e-6 for jump in found):
+        return min(found, key=lambda jump: jump.value)
+    return None
 
 
 def _seen(sampler: Sampler, node: ParameterNode, ends: Floats, columns: int) -> NDArray[np.bool_]:

@@ -213,7 +213,7 @@ class PasteKeys(SceneEdit):
                 except ValueError as error:
                     raise Refused(f"{error}.", parameter) from None
             moved = [key.changed(frame=key.frame - start + self.frame) for key in keys]
-            kept = [key for key in moved if key.frame < scene.length]
+            kept = [key for key in moved if key.frame <= scene.length]
             if not kept:
                 raise Refused("There is no room for these keys before the scene ends.", parameter)
             scene = _with(scene, node, kept, list(node.parameter.keys))
@@ -222,7 +222,7 @@ class PasteKeys(SceneEdit):
     def label_in(self, scene: Scene) -> str:
         frames = [key.frame for keys in self.keys.values() for key in keys]
         count = len(frames)
-        beyond = sum(frame - min(frames) + self.frame >= scene.length for frame in frames)
+        beyond = sum(frame - min(frames) + self.frame > scene.length for frame in frames)
         said = f"{'One key' if count == 1 else f'{count} keys'} pasted at frame {self.frame:g}"
         return f"{said}, {beyond} beyond the end left out" if beyond else said
 

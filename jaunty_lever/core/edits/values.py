@@ -123,9 +123,11 @@ def within_limits(scene: Scene, node: ParameterNode, numbers: tuple[float, ...],
 
 
 def inside(scene: Scene, frame: float, at: str) -> float:
-    """A key's frame, refused when it lies outside the scene."""
-    if not 0 <= frame <= scene.length - 1e-9:
-        raise Refused(f"Frame {frame:g} lies outside the scene, which has frames 0 to {scene.length - 1}.", at)
+    """A key's frame, refused when it lies outside the scene. At the end of the last frame, where the next round begins, a key
+    may stand: what goes round comes to it as it began."""
+    if not 0 <= frame <= scene.length:
+        last = f"has frames 0 to {scene.length - 1}; a key may also stand at its end, {scene.length}"
+        raise Refused(f"Frame {frame:g} lies outside the scene, which {last}.", at)
     return round(frame, 6)
 
 

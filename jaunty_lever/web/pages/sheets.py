@@ -10,6 +10,8 @@ from fastapi import APIRouter, Request
 from pydantic import BaseModel, Field
 from starlette.responses import HTMLResponse, Response
 
+from jaunty_lever.core.checks.closing import offers
+from jaunty_lever.core.checks.seam import told
 from jaunty_lever.core.document.base_layer import BaseLayer
 from jaunty_lever.core.document.colours import hex_colour
 from jaunty_lever.core.document.gauge import GAUGES
@@ -110,6 +112,30 @@ def bake(project: str, scene: str, parameter: str, request: Request) -> HTMLResp
     node = bakeable(here, parameter)
     tolerance = {"px": "0.5", "°": "0.5", "%": "0.5"}.get(node.spec.unit, "0.01")
     return page("sheets/bake.html", node=node, scene=here, stepped=node.spec.stepped, tolerance=tolerance)
+
+
+@router.get("/make-loop")
+def make_loop(project: str, scene: str, parameter: str, request: Request) -> HTMLResponse:
+    """What closes a value at the scene's end, each with two rounds of the curve that it would give."""
+    state = site_of(request).store.state(project)
+    here = scene_in(state.project, scene)
+    node = place_of(here, parameter)
+    now, found = offers(state.project, scene, parameter)
+    return page(
+        "sheets/make_loop.html",
+        node=node,
+        scene=here,
+        jump=told(now).rstrip(",") if now else "",
+        offers=[(one.label, one.does, one.edits, _rounds(one.rounds)) for one in found],
+    )
+
+
+def _rounds(values: np.ndarray) -> str:
+    """An SVG polyline of the component that goes furthest, at most 240 points."""
+    most = values[:, int(np.ptp(values, axis=0).argmax())]
+    some = most[np.unique(np.linspace(0, len(most) - 1, 240).round().astype(int))]
+    low, span = float(some.min()), float(np.ptp(some)) or 1.0
+    return " ".join(f"{k * 240 / (len(some) - 1):.1f},{42 - (v - low) / span * 36:.1f}" for k, v in enumerate(some))
 
 
 @router.get("/copy-chain")

@@ -12,7 +12,7 @@ import { copyOnPage, draw, fit, handlesOnPage, nudge, rimOnPage, scenePixels } f
 import { keyAt, setEdit } from "./fields.js";
 import { wireKeys } from "./keyboard.js";
 import { openFormula } from "./formula.js";
-import { openChecks } from "./checks.js";
+import { makeLoop, openChecks } from "./checks.js";
 import { openRecipes, saveRecipe } from "./recipes.js";
 import { pickFile } from "./pictures.js";
 import { fold } from "./plan.js";
@@ -182,6 +182,7 @@ function fieldMenu(button) {
   }
   if (field.dataset.kind === "colour" && !driven) entries.push({ words: "Take it from a palette …", run: () => sheet("colours", { parameter }) });
   if (field.dataset.chained !== undefined) entries.push({ words: "Bake: write the result as keys …", run: () => sheet("bake", { parameter }) });
+  if (frames.length > 1 || driven || field.dataset.chained !== undefined) entries.push({ words: "Make this loop …", run: () => makeLoop(parameter) });
   entries.push({ line: true });
   entries.push(here === undefined
     ? { words: `Key it at frame ${frameNow()}`, run: () => make([{ kind: "set key", parameter, frame: frameNow() }]) }

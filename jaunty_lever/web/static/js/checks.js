@@ -1,9 +1,9 @@
 // @ts-check
 // What the program notices: the count in the head, and the list that mends.
 import { bench, on } from "./state.js";
-import { commitEdits } from "./server.js";
-import { sheet } from "./menus.js";
-import { say } from "./notes.js";
+import { commitEdits, step } from "./server.js";
+import { closeSheet, sheet } from "./menus.js";
+import { complainAt, say } from "./notes.js";
 import { setFrame } from "./time.js";
 import { chooseLayers, chooseParameter } from "./choosing.js";
 
@@ -40,6 +40,9 @@ on("values", (answer) => {
   if (seen !== answer.revision) waiting = setTimeout(count, 700);
 });
 
+/** What closes a value at the scene's end, to choose from. */
+export const makeLoop = (parameter) => sheet("make-loop", { parameter });
+
 export const openChecks = () => sheet("checks").then(follow);
 
 // While frames are still being drawn, the open sheet looks again by itself.
@@ -52,6 +55,16 @@ function follow() {
 document.addEventListener("click", async (event) => {
   const mend = event.target.closest?.("[data-mend]");
   const lead = event.target.closest?.("[data-check-at]");
+  const loop = event.target.closest?.("[data-make-loop]");
+  const closing = event.target.closest?.("[data-closing]");
+  if (loop) await makeLoop(loop.dataset.makeLoop);
+  else if (closing) {
+    try {
+      const told = await commitEdits(JSON.parse(closing.dataset.closing), closing.querySelector("strong").textContent);
+      closeSheet();
+      say(`${told.label}.`, "plain", { words: "Undo", run: () => step("undo") });
+    } catch (error) { complainAt(closing, error.message); }
+  }
   if (mend) {
     try {
       const told = await commitEdits(JSON.parse(mend.dataset.mend), mend.textContent.trim());

@@ -87,8 +87,9 @@ function keysNow() {
   return place ? JSON.parse(place.dataset.keys) : [];
 }
 
+// A key at the scene's end, where the next round begins, stands at the edge.
 const pegAt = (frame, value, { range, box }) => ({
-  x: box.x + (frame / Math.max(1, bench.length - 1)) * box.width,
+  x: Math.min(box.x + (frame / Math.max(1, bench.length - 1)) * box.width, box.x + box.width + 3),
   y: box.y + box.height - ((value - range[0]) / (range[1] - range[0])) * box.height,
 });
 
@@ -212,7 +213,7 @@ document.addEventListener("pointerdown", (event) => {
     moved ||= Math.hypot(e.offsetX - peg.x, e.offsetY - peg.y) > 3;
     if (!moved) return;
     const frame = frameUnder(e, scale.box);
-    dragging.now.frame = Math.min(Math.max(e.altKey ? Number(frame.toFixed(2)) : Math.round(frame), 0), bench.length - 1);
+    dragging.now.frame = Math.min(Math.max(e.altKey ? Number(frame.toFixed(2)) : Math.round(frame), 0), bench.length);
     const raw = range[0] + (1 - (e.offsetY - lane.y) / lane.height) * (range[1] - range[0]);
     const digits = Math.max(0, 2 - Math.floor(Math.log10(range[1] - range[0])));
     dragging.now.value = e.shiftKey ? peg.value : Number(raw.toFixed(Math.min(digits, 6)));

@@ -174,7 +174,7 @@ const tidy = (value, digits = 4) => Number(value.toFixed(digits));
 // The nearest frame that something else stands at, when it is within reach; else the nearest whole frame.
 function snapFrame(frame, free) {
   if (free || !snapping.on) { held.snapped = null; return tidy(frame, 3); }
-  const others = [0, bench.length - 1, Math.floor(bench.frame), ...lanes.flatMap((lane) => lane.keys.filter((key) => !isChosen(lane, key)).map((key) => key.frame))];
+  const others = [0, bench.length - 1, bench.length, Math.floor(bench.frame), ...lanes.flatMap((lane) => lane.keys.filter((key) => !isChosen(lane, key)).map((key) => key.frame))];
   const near = others.reduce((best, one) => (Math.abs(one - frame) < Math.abs(best - frame) ? one : best), Infinity);
   if (Math.abs(xOf(near) - xOf(frame)) < SNAP) { held.snapped = near; return near; }
   held.snapped = null;
@@ -195,7 +195,7 @@ function snapValue(lane, value, component, free) {
 
 const inside = (by, keys) => {
   const frames = keys.map(({ key }) => key.frame);
-  return Math.min(Math.max(by, -Math.min(...frames)), bench.length - 1 - Math.max(...frames));
+  return Math.min(Math.max(by, -Math.min(...frames)), bench.length - Math.max(...frames));
 };
 
 function wayEdits(way, keys) {
@@ -251,7 +251,7 @@ function dragGrip({ grip }, start) {
   return (point, e) => {
     if (grip.side === "left" || grip.side === "right") {
       const edge = grip.side === "left" ? first : last, about = grip.side === "left" ? last : first;
-      const frame = Math.min(Math.max(snapFrame(edge + frameAt(point.x) - frameAt(start.x), e.altKey), 0), bench.length - 1);
+      const frame = Math.min(Math.max(snapFrame(edge + frameAt(point.x) - frameAt(start.x), e.altKey), 0), bench.length);
       const stretch = (frame - about) / (edge - about);
       return { about, stretch: Math.max(stretch, 1 / (last - first)) };
     }
@@ -321,7 +321,7 @@ export function listenKeys(redraw) {
     const point = pointOf(event);
     const lane = laneAt(point.y);
     if (!lane || under(point) || point.x < NAMES) return;
-    const frame = Math.min(Math.max(Math.round(frameAt(point.x)), 0), bench.length - 1);
+    const frame = Math.min(Math.max(Math.round(frameAt(point.x)), 0), bench.length);
     commitEdits([{ kind: "set key", parameter: lane.parameter, frame }]).then(() => choose([{ lane, key: { frame } }])).catch((error) => complainAt(sheet, error.message));
   });
 }

@@ -17,7 +17,8 @@ const body = document.getElementById("lane-body");
 const names = document.getElementById("lane-names");
 const ruler = document.getElementById("lane-ruler");
 
-export const view = { from: 0, to: Math.max(1, bench.length - 1) };
+// To the end of the last frame, where a key may stand and the next round begins.
+export const view = { from: 0, to: Math.max(1, bench.length) };
 export let lanes = [];
 
 const width = () => canvas.clientWidth - NAMES - SCALE - PAD;
@@ -52,17 +53,17 @@ export const maps = { is: (_lane) => false, draw: (_context, _lane) => {} };
 
 export function fitTime() {
   view.from = 0;
-  view.to = Math.max(1, bench.length - 1);
+  view.to = Math.max(1, bench.length);
 }
 
 export function zoomTime(frame, factor) {
-  const span = Math.min(Math.max((view.to - view.from) * factor, 4), Math.max(4, bench.length - 1));
+  const span = Math.min(Math.max((view.to - view.from) * factor, 4), Math.max(4, bench.length));
   const share = (frame - view.from) / (view.to - view.from);
   moveTime(frame - share * span, span);
 }
 
 export function moveTime(from, span = view.to - view.from) {
-  view.from = Math.min(Math.max(from, 0), Math.max(0, bench.length - 1 - span));
+  view.from = Math.min(Math.max(from, 0), Math.max(0, bench.length - span));
   view.to = view.from + span;
 }
 
