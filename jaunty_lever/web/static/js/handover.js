@@ -54,14 +54,16 @@ function took() {
 bench.keeper = async (edits) => {
   const before = own;
   own = merged(edits);
+  // Kept before it is shown: whoever leaves the page at once finds it again.
+  took();
   try {
     await show();
   } catch (error) {
     own = before;
+    took();
     await show();
     throw error;
   }
-  took();
   return { label: "Changed in your copy" };
 };
 bench.tried = (edits) => (edits.length ? merged(edits) : own);
