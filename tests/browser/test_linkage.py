@@ -8,7 +8,7 @@ from pathlib import Path
 from PIL import Image
 from playwright.sync_api import expect
 
-from tests.browser.harness import BrowserTest
+from tests.browser.harness import SETTLED, BrowserTest
 
 WINCH = "/projects/lantern-quay/scenes/winch-house"
 
@@ -145,6 +145,7 @@ class Linking(LinkageTest):
         for name, ends in (("low", ("640", "120")), ("high", ("640", "260"))):
             for k, end in enumerate(ends):
                 self.type_into(f"{limit}.{name}", end, k)
+        self.until(SETTLED)
         self.wanted(f"{paddle}.position", f"{ball}.position")
         start = self.on_stage(640, 200)
         page.mouse.move(start[0] + 40, start[1])
