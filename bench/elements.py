@@ -2,6 +2,8 @@
 
 from typing import Any
 
+import numpy as np
+
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.evaluation.cache import Cache
 from jaunty_lever.core.evaluation.elements import Elements
@@ -72,3 +74,24 @@ def many() -> None:
             ratios.append(best(lambda scene=over: Sampler(scene, Cache()).evaluate("e.rotation", together), 3) / one)  # type: ignore[misc]
         ratio = middle(ratios)
         line(f"{MANY:,} elements, {FRAMES} moments: {name}", f"{ratio:.2f} ×", "at most 1.3 × one thing", ratio <= 1.3)
+    _smoothed()
+
+
+def _smoothed() -> None:
+    """A Smooth over 100 and 1,000 copies, against one of them: at once, and no dearer for more."""
+    smooth = {"kind": "smooth", "id": "z", "length": 0.4}
+    for name, first in (
+        ("a Wiggle, smoothed", {"kind": "wiggle", "id": "a"}),
+        ("a Wave along the copies, smoothed", {"kind": "wave", "id": "a", "along": 2}),
+        ("a square Wave along the copies, smoothed", {"kind": "wave", "id": "a", "along": 2, "shape": "square"}),
+    ):
+        scene = _scene([first, smooth])
+
+        def asked(count: int, scene: Scene = scene) -> float:
+            samples = SampleTimes.frames(30, 0, FRAMES, elements=Elements.of("many", MANY).part(np.arange(count)))
+            return best(lambda: Sampler(scene, Cache()).evaluate("e.rotation", samples), 3)
+
+        one, some, all_of_them = asked(1), asked(100), asked(MANY)
+        ratio = all_of_them / one
+        told = f"at most 20 × one copy (100: {some / one:.1f} ×, one: {one * 1000:.0f} ms)"
+        line(f"{MANY:,} copies, {FRAMES} frames: {name}", f"{ratio:.1f} ×", told, ratio <= 20)

@@ -131,9 +131,31 @@ class Alone(unittest.TestCase):
             np.testing.assert_allclose(many[k], single.evaluate("e.rotation", FRAMES)[0], atol=1e-12)
 
     def test_smoothed_copies(self) -> None:
-        chain = [follow("element.u", times=90), wave(along=2), {"kind": "smooth", "id": "s", "length": 0.4}]
-        one = scene(array({"rotation": {"rest": 0, "chain": chain}}, arrangement=row(COPIES)))
-        self.same_alone(one, "e0.rotation")
+        smooth = {"kind": "smooth", "id": "s", "length": 0.4}
+        by_place = {"rest": 0, "chain": [follow("element.u", times=0.5)]}
+        for name, chain in {
+            "waves": [follow("element.u", times=90), wave(along=2), smooth],
+            "jumps, each at its own moments": [wave(along=2, shape="square"), smooth],
+            "corners inside jumps": [
+                wave(along=2, shape="saw"),
+                {"kind": "limit", "id": "l", "low": -3, "high": 4},
+                smooth,
+            ],
+            "chance": [{"kind": "wiggle", "id": "w", "octaves": 3}, smooth],
+            "swings of unlike pace": [wave(frequency={"rest": 2, "chain": [follow("element.i", times=3)]}), smooth],
+            "unlike windows, and none": [wave(shape="square"), {**smooth, "length": by_place}],
+            "unlike lags": [wave(along=1), {**smooth, "lag": by_place}],
+            "what nobody knows the breaks of": [
+                wave(along=1),
+                {"kind": "formula", "id": "f", "text": "base + 9 * noise(40 * t)"},
+                smooth,
+            ],
+            "twice": [wave(along=2, shape="square"), smooth, {**smooth, "id": "s2", "length": 1}],
+        }.items():
+            with self.subTest(name):
+                rig = {"rotation": {"rest": 0, "chain": chain}}
+                self.same_alone(scene(array(rig, arrangement=row(COPIES))), "e0.rotation", range(0, COPIES, 12))
+                self.same_alone(scene(array(rig, arrangement=row(5), later=0.13)), "e0.rotation", range(0, 5, 2))
 
     def test_the_matrices_of_copies_are_told_by_their_values(self) -> None:
         one = crowd(pushed())

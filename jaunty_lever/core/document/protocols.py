@@ -27,9 +27,16 @@ class Signal(Protocol):
     def at(self, times: NDArray[np.float64]) -> Values: ...
     def once(self, times: NDArray[np.float64]) -> Values: ...
     def passed(self, times: NDArray[np.float64]) -> NDArray[np.int64]: ...
-    def breaks(self, low: int, high: int) -> NDArray[np.float64]: ...
+    def of_elements(self, rows: NDArray[np.int64], times: NDArray[np.float64]) -> Values:
+        """Of some elements, by position, at moments of a modifier's own making, (n,) or (rows, n): (rows, n or 1, components)."""
+
+    def breaks(self, low: NDArray[np.int64], high: NDArray[np.int64]) -> list[NDArray[np.float64]]:
+        """Where it may jump or bend, for each element within seconds of its own (elements,)."""
+
     @property
-    def swings(self) -> float: ...
+    def swings(self) -> list[float]:
+        """How often in a second it may swing, for each element."""
+
     @property
     def keys(self) -> "KeyedLike | None": ...
 
@@ -83,6 +90,10 @@ class Context(Protocol):
     def streams(self) -> NDArray[np.int64] | None:
         """The numbers of the elements asked for, which have the same number of rows each; None outside an array."""
         ...
+
+    @property
+    def steady(self) -> bool:
+        """Whether each element is as far from the copies that it stands in at all of its moments."""
 
     @property
     def moments(self) -> "Context | None":

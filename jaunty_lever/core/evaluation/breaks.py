@@ -4,8 +4,7 @@ What integrates or averages a value asks this first. Every modifier tells the pi
 lies on (`pieces`); where the piece changes between two moments, the moment of the change is closed in on.
 """
 
-from collections.abc import Callable
-from math import ceil, floor
+from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -18,6 +17,7 @@ from ..document.periodicity import MOTIONLESS, Stretch, joined
 from ..document.specs import specs_of
 from ..motion.panels import panel_rate
 from .elements import Elements
+from .ragged import NOTHING, Ask, Ragged, Rows, states_of, union
 from .readings import needed, timely
 from .sample_times import SampleTimes, Times
 
@@ -27,48 +27,99 @@ if TYPE_CHECKING:
 _MOST_OPEN = 200_000
 _CLOSE = 2.0**-44
 _HALVINGS = 60
+_TOGETHER = 1 << 19
+"""Moments of several elements at which pieces are first looked for together."""
 
 
 class Breaks:
     """Breaks, swings and stretches of one scene's parameters, each worked out once."""
 
-    def __init__(self, sampler: "Sampler", elements: Elements | None) -> None:
-        """Those of one element, or (None) of what stands in no array."""
-        self._sampler, self._elements = sampler, elements
+    def __init__(
+        self, sampler: "Sampler", elements: Elements | None, among: "tuple[Breaks, int] | None" = None
+    ) -> None:
+        """Those of some elements, or (None) of what stands in no array. `among`: those of all of which this is one, and
+        which it is."""
+        self._sampler, self._elements, self._among = sampler, elements, among
+        self.count = 1 if elements is None else len(elements)
         self._swings: dict[tuple[str, int], float] = {}
         self._stretches: dict[tuple[str, int], Stretch | None] = {}
+        self._ones: dict[int, Breaks] = {}
+        self._mosts: dict[str, NDArray[np.float64]] = {}
+        self._of_each: dict[tuple[str, int], list[float]] = {}
+        self._asked: set[str] = set()
+        """Whose greatest size has been asked for one of these."""
+
+    def one(self, row: int) -> "Breaks":
+        """Those of one of the elements."""
+        if self.count == 1:
+            return self
+        if row not in self._ones:
+            assert self._elements is not None
+            self._ones[row] = Breaks(self._sampler, self._elements.part(np.array([row])), (self, row))
+        return self._ones[row]
 
     def of(self, parameter: str, low: int, high: int) -> Times:
-        """Times in low … high (whole seconds) at which a parameter's result may jump or bend, in order."""
+        """Times in low … high (whole seconds) at which a parameter's result may jump or bend, in order; of one element."""
         node = self._sampler.index.target(parameter)
         return np.zeros(0) if node is None else self.after(node, len(node.parameter.chain), low, high)
 
     def after(self, node: ParameterNode, count: int, low: int, high: int) -> Times:
         """The same for what the first `count` modifiers of its chain give."""
+        assert self.count == 1, "breaks of several elements are asked for by each"
+        return self.of_each(node, count, np.array([low]), np.array([high])).times
+
+    def of_each(self, node: ParameterNode, count: int, low: Rows, high: Rows) -> Ragged:
+        """The same for each of the elements, in whole seconds of its own (elements,)."""
         own = node.parameter
         if node.reads is None and not own.keys and (not count or own.bypassed):
-            return np.zeros(0)
-        sampler = self._sampler
-        key = ("breaks", sampler.upstream.key(node.id), count, low, high, self._elements and self._elements.key)
+            return NOTHING
+        sampler, here = self._sampler, self._elements
+        if self.count > 1 and not (np.ptp(low) or np.ptp(high)) and not self._apart(node, count):
+            # The same for all: worked out for one.
+            return self.one(0).of_each(node, count, low[:1], high[:1]).spread(self.count)
+        key = ("breaks", sampler.upstream.key(node.id), count, low.tobytes(), high.tobytes(), here and here.key)
         faults = dict(sampler.faults)
-        made = sampler.remembered(key, lambda: self._found(node, count, low, high), lambda times: times.nbytes + 256)
+        made = sampler.remembered(key, lambda: self._found(node, count, low, high), lambda found: found.nbytes + 256)
         # What goes wrong at moments that nobody asked for is told when somebody does.
         sampler.faults = faults
         return made
 
+    def _apart(self, node: ParameterNode, count: int) -> bool:
+        """Whether the breaks of elements may differ: where something that decides about them does."""
+        own, axes = node.parameter, self._sampler.axes
+        if node.reads is not None:
+            return True
+        for modifier in () if own.bypassed else own.chain[:count]:
+            if modifier.bypassed:
+                continue
+            moving = [name for name in specs_of(type(modifier)) if getattr(modifier, name).moves]
+            heard = modifier.references()
+            if modifier.stands or any(axes.of(f"{modifier.id}.{name}").elements for name in moving):
+                return True
+            if any(axes.heard(node, reference).elements for reference in heard):
+                return True
+        return False
+
     def passed(self, node: ParameterNode, count: int, times: Times) -> NDArray[np.int64]:
-        """How many breaks lie between 0 and each time (n,): another count means another piece."""
+        """How many breaks lie between 0 and each time (elements · each,): another count means another piece."""
         if not times.size:
             return np.zeros(0, dtype=np.int64)
         reach = self._sampler.reach
-        low, high = float(np.clip(times.min(), -reach, reach)), float(np.clip(times.max(), -reach, reach))
-        first, last = floor(min(low, 0.0) / 8) * 8, ceil(max(high, 1.0) / 8) * 8
-        breaks = self.after(node, count, first, last)
-        return np.searchsorted(breaks, times, side="right") - np.searchsorted(breaks, 0.0, side="right")
+        each = times.reshape(self.count, -1) if times.size % self.count == 0 and times.size > 1 else times[None]
+        low, high = (np.clip(edge(each, axis=1), -reach, reach) for edge in (np.min, np.max))
+        first = (np.floor(np.minimum(low, 0.0) / 8) * 8).astype(np.int64)
+        last = (np.ceil(np.maximum(high, 1.0) / 8) * 8).astype(np.int64)
+        shape = (self.count,)
+        breaks = self.of_each(node, count, np.broadcast_to(first, shape), np.broadcast_to(last, shape))
+        made = np.empty((self.count, each.shape[1]), dtype=np.int64)
+        for row in range(self.count):
+            own, asked = breaks.of(row), each[row if len(each) > 1 else 0]
+            made[row] = np.searchsorted(own, asked, side="right") - np.searchsorted(own, 0.0, side="right")
+        return made.ravel()
 
-    def _found(self, node: ParameterNode, count: int, low: int, high: int) -> Times:
+    def _found(self, node: ParameterNode, count: int, low: Rows, high: Rows) -> Ragged:
         own, fps = node.parameter, self._sampler.scene.fps
-        found = np.array([key.frame / fps for key in own.keys])
+        found = Ragged.of_all(self.count, np.unique([key.frame / fps for key in own.keys]))
         if node.reads is not None:
             found = self._of_reading(node, low, high)
         for position, modifier in enumerate(own.chain[:count]):
@@ -76,42 +127,78 @@ class Breaks:
                 continue
             more = [self._of_settings(modifier, low, high)]
             for reference in modifier.heard_at_once():
-                more.append(self.of(self._sampler.index.heard(node, reference), low, high))
+                more.append(self._all(self._sampler.index.heard(node, reference), low, high))
             edges = [e for w in modifier.windows for e in (w.start, w.start + w.fade_in, w.end - w.fade_out, w.end)]
-            more.append(np.array(edges) / fps)
+            more.append(Ragged.of_all(self.count, np.unique(edges) / fps))
             kept = [] if modifier.full_strength and (modifier.decides() or not modifier.takes_at_once()) else [found]
-            known = np.unique(np.concatenate([found, *more]))
-            rate = panel_rate(min(self.swings(node, position + 1), 512.0)) * 4
-
-            def pieces(times: Times, position: int = position) -> NDArray[np.int64] | None:
-                return self._sampler.pieces(node, position, np.ascontiguousarray(times), self._elements)
-
             # Where a setting jumps, some of its states may have pieces and others none.
-            told = bool(modifier.animated_discrete) or pieces(np.zeros(1)) is not None
-            changes = _changes(pieces, known, low, high, rate) if told else np.zeros(0)
-            found = np.unique(np.concatenate([*kept, *more, changes]))
-        return np.asarray(found[(found >= low) & (found <= high)])
+            zero = np.zeros(1)
+            told = (
+                bool(modifier.animated_discrete)
+                or self._pieces(node, position, np.zeros(1, np.int64), zero) is not None
+            )
+            changes = NOTHING
+            if told:
+                ask = partial(self._pieces, node, position)
+                changes = _changes(ask, union(found, *more), low, high, self._rates(node, position + 1))
+            found = union(*kept, *more, changes)
+        return found.between(low, high)
 
-    def _of_settings(self, modifier: Modifier, low: int, high: int) -> Times:
+    def _rates(self, node: ParameterNode, count: int) -> Rows:
+        """How often in a second it is looked for breaks, for each element."""
+        return np.array([panel_rate(min(most, 512.0)) * 4 for most in self.swings_of_each(node, count)])
+
+    def _of_settings(self, modifier: Modifier, low: Rows, high: Rows) -> Ragged:
         moving = [n for n in specs_of(type(modifier)) if getattr(modifier, n).moves]
-        return np.concatenate([np.zeros(0), *(self.of(f"{modifier.id}.{name}", low, high) for name in moving)])
+        return union(*(self._all(f"{modifier.id}.{name}", low, high) for name in moving))
 
-    def _of_reading(self, node: ParameterNode, low: int, high: int) -> Times:
+    def _all(self, parameter: str, low: Rows, high: Rows) -> Ragged:
+        node = self._sampler.index.target(parameter)
+        return NOTHING if node is None else self.of_each(node, len(node.parameter.chain), low, high)
+
+    def _samples(self, node: ParameterNode, rows: Rows, times: Times) -> SampleTimes:
+        """Some of the elements, as far as a value may differ for them, at moments (n,) or (rows, n)."""
+        if self._elements is None:
+            return SampleTimes(times if times.ndim == 1 else times[0])
+        outer, within = self._elements.cut(len(self._sampler.index.arrays_of(node)))
+        if outer is None:
+            return SampleTimes(times.ravel())
+        return SampleTimes(times, None, outer.part(rows if within is None else within[rows]))
+
+    def _pieces(self, node: ParameterNode, position: int, rows: Rows, times: Times) -> "NDArray[np.int64] | None":
+        samples = self._samples(node, rows, times)
+        made = self._sampler.pieces(node, position, samples)
+        if made is not None and samples.count != len(rows) * times.shape[-1]:
+            made = np.tile(made, (len(rows), 1))
+        return made
+
+    def _of_reading(self, node: ParameterNode, low: Rows, high: Rows) -> Ragged:
         """Where what is read off a copy may jump or bend: with what it needs, and where it begins and ceases to be 0 or 1."""
         assert node.reads is not None
-        more = [self.of(needs, low, high) for needs in needed(self._sampler.index, node.reads)]
-        known = np.unique(np.concatenate([np.zeros(0), *more]))
+        known = union(*(self._all(needs, low, high) for needs in needed(self._sampler.index, node.reads)))
         if not self._sampler.axes.after(node, 0).times:
             return known
 
-        def pieces(times: Times) -> NDArray[np.int64]:
-            samples = SampleTimes(np.ascontiguousarray(times), None, self._elements)
-            values = self._sampler.output(node, 0, samples, False)[0]
-            sides = np.sign(values) + 3 * np.sign(values - 1)
-            return np.broadcast_to(sides, (times.size, values.shape[1])).astype(np.int64)
+        def sides(rows: Rows, times: Times) -> NDArray[np.int64]:
+            samples = self._samples(node, rows, times)
+            values = samples.in_rows(self._sampler.output(node, 0, samples, False))
+            made = np.broadcast_to(np.sign(values) + 3 * np.sign(values - 1), (samples.count, values.shape[1]))
+            return np.tile(made, (len(rows) * times.shape[-1] // samples.count, 1)).astype(np.int64)
 
-        rate = panel_rate(min(self.swings(node, 0), 512.0)) * 4
-        return np.unique(np.concatenate([known, _changes(pieces, known, low, high, rate)]))
+        return union(known, _changes(sides, known, low, high, self._rates(node, 0)))
+
+    def swings_of_each(self, node: ParameterNode, count: int) -> list[float]:
+        """How often in a second the value of each element may swing."""
+        if self._elements is None or self.count == 1:
+            return [self.swings(node, count)] * self.count
+        if (node.id, count) not in self._of_each:
+            # The first one's anew, so that all that decides about it is asked for.
+            self._asked = set()
+            made = [Breaks(self._sampler, self._elements.part(np.array([0])), (self, 0)).swings(node, count)]
+            if any(np.ptp(self._most_of_each(parameter)) for parameter in self._asked):
+                made = [self.one(row).swings(node, count) for row in range(self.count)]
+            self._of_each[node.id, count] = made * (self.count // len(made))
+        return self._of_each[node.id, count]
 
     def _swings_of_reading(self, reads: Reading) -> float:
         most = max((self._whole_swings(needs) for needs in needed(self._sampler.index, reads)), default=0.0)
@@ -139,9 +226,19 @@ class Breaks:
 
     def most(self, parameter: str) -> float:
         """The greatest size of a parameter's result over the scene's frames."""
-        scene = self._sampler.scene
-        frames = SampleTimes.frames(scene.fps, 0, scene.length, elements=self._elements)
-        return float(np.abs(self._sampler.evaluate(parameter, frames)).max())
+        if self._among is not None:
+            among, row = self._among
+            among._asked.add(parameter)
+            most = among._most_of_each(parameter)
+            return float(most[row if len(most) > 1 else 0])
+        return float(self._most_of_each(parameter).max())
+
+    def _most_of_each(self, parameter: str) -> NDArray[np.float64]:
+        if parameter not in self._mosts:
+            scene = self._sampler.scene
+            frames = SampleTimes.frames(scene.fps, 0, scene.length, elements=self._elements)
+            self._mosts[parameter] = np.abs(self._sampler.evaluate(parameter, frames)).max(axis=(1, 2))
+        return self._mosts[parameter]
 
     def stretch(self, node: ParameterNode, count: int) -> Stretch | None:
         """Between which times the value may change after `count` modifiers; None when it may at all times."""
@@ -188,45 +285,55 @@ class Breaks:
         return 0.0 if node is None else self.swings(node, len(node.parameter.chain))
 
 
-Pieces = Callable[[Times], "NDArray[np.int64] | None"]
+def _changes(ask: Ask, known: Ragged, low: Rows, high: Rows, rates: Rows) -> Ragged:
+    """Where states change, to a relative 2⁻⁴⁴; `rates` tells how often in a second each row is looked at."""
+    spans = (high - low) * rates + 1
+    inside = known.some((known.times > low[known.rows]) & (known.times < high[known.rows]))
+    found, first = [], 0
+    # Rows are looked at together, as many as memory is meant to hold.
+    for last in [*np.flatnonzero(np.diff(np.cumsum(spans) // _TOGETHER)) + 1, len(spans)]:
+        rows = np.repeat(np.arange(first, last), spans[first:last])
+        steps = np.arange(len(rows)) - np.repeat(np.cumsum(spans[first:last]) - spans[first:last], spans[first:last])
+        here = inside.some((inside.rows >= first) & (inside.rows < last))
+        found.append(_closed_in_on(ask, union(Ragged(rows, low[rows] + steps / rates[rows]), here)))
+        first = last
+    return union(*found)
 
 
-def _changes(pieces: Pieces, known: Times, low: int, high: int, rate: int) -> Times:
-    """Where pieces change, to a relative 2⁻⁴⁴."""
-    inside = known[(known > low) & (known < high)]
-    grid = low + np.arange((high - low) * rate + 1) / rate
-    points = np.unique(np.concatenate([grid, inside])) if len(inside) else grid
-    found = []
-    states = pieces(points)
-    if states is None:
-        return np.zeros(0)
+def _closed_in_on(ask: Ask, points: Ragged) -> Ragged:
+    states = states_of(points, ask)
     width = states.shape[1]
-    apart = np.flatnonzero((states[1:] != states[:-1]).any(axis=1))
-    left, right, before, after = points[apart], points[apart + 1], states[apart], states[apart + 1]
+    apart = np.flatnonzero((points.rows[1:] == points.rows[:-1]) & (states[1:] != states[:-1]).any(axis=1))
+    rows, left, right = points.rows[apart], points.times[apart], points.times[apart + 1]
+    before, after = states[apart], states[apart + 1]
+    found: list[Ragged] = []
     for _ in range(_HALVINGS):
         middle = left + (right - left) / 2
-        close = right - left <= _CLOSE * np.maximum(1.0, np.abs(right))
-        found.append(right[close])
-        left, right, middle = left[~close], right[~close], middle[~close]
+        # What has too many changes is not closed in on any further.
+        wild = np.bincount(rows, minlength=1)[rows] > _MOST_OPEN
+        close = (right - left <= _CLOSE * np.maximum(1.0, np.abs(right))) | wild
+        found.append(Ragged(rows[close], right[close]))
+        rows, left, right, middle = rows[~close], left[~close], right[~close], middle[~close]
         before, after = before[~close], after[~close]
-        if not len(left) or len(left) > _MOST_OPEN:
-            found.append(right)
+        if not len(left):
             break
-        between = _as_wide(pieces(middle), len(middle), width)
-        first, second = (before != between).any(axis=1), (between != after).any(axis=1)
-        left, right = np.concatenate([left[first], middle[second]]), np.concatenate([middle[first], right[second]])
-        before, after = (
-            np.concatenate([before[first], between[second]]),
-            np.concatenate([between[first], after[second]]),
-        )
-    return np.concatenate(found)
+        between = _as_wide(states_of(Ragged(rows, middle), ask), width)
+        one, two = (before != between).any(axis=1), (between != after).any(axis=1)
+        rows = np.concatenate([rows[one], rows[two]])
+        # Those of a row stand side by side.
+        order = np.argsort(rows, kind="stable")
+        rows = rows[order]
+        left = np.concatenate([left[one], middle[two]])[order]
+        right = np.concatenate([middle[one], right[two]])[order]
+        before = np.concatenate([before[one], between[two]])[order]
+        after = np.concatenate([between[one], after[two]])[order]
+    return union(*found)
 
 
-def _as_wide(states: "NDArray[np.int64] | None", count: int, width: int) -> NDArray[np.int64]:
-    """What tells pieces of some moments, (count, width): those of a state that has fewer of them are 0 in the rest."""
-    made = np.zeros((count, width), dtype=np.int64)
-    if states is not None:
-        made[:, : states.shape[1]] = states[:, :width]
+def _as_wide(states: NDArray[np.int64], width: int) -> NDArray[np.int64]:
+    """What tells pieces, (n, width): of states that have fewer of them, 0 in the rest."""
+    made = np.zeros((len(states), width), dtype=np.int64)
+    made[:, : states.shape[1]] = states[:, :width]
     return made
 
 

@@ -74,12 +74,19 @@ class Incoming:
         breaks = self._sampler.breaks(self._samples.elements)
         return breaks.passed(self._node, self._position, worked_out(times))
 
-    def breaks(self, low: int, high: int) -> Times:
-        return self._sampler.breaks(self._samples.elements).after(self._node, self._position, low, high)
+    def breaks(self, low: NDArray[np.int64], high: NDArray[np.int64]) -> list[Times]:
+        breaks = self._sampler.breaks(self._samples.elements)
+        found = breaks.of_each(self._node, self._position, low, high)
+        return [found.of(row) for row in range(breaks.count)]
 
     @property
-    def swings(self) -> float:
-        return self._sampler.breaks(self._samples.elements).swings(self._node, self._position)
+    def swings(self) -> list[float]:
+        return self._sampler.breaks(self._samples.elements).swings_of_each(self._node, self._position)
+
+    def of_elements(self, rows: NDArray[np.int64], times: Times) -> Values:
+        samples = self._samples.of_elements(rows, times)
+        values = self._sampler.output(self._node, self._position, samples, False)
+        return np.broadcast_to(values, (len(rows), values.shape[1], values.shape[2]))
 
     @property
     def keys(self) -> KeyTable | None:
@@ -115,6 +122,10 @@ class ModifierContext:
         """The number of each element asked for, each with as many rows as the others; None outside an array."""
         elements = self.samples.elements
         return None if elements is None else elements.streams
+
+    @property
+    def steady(self) -> bool:
+        return self.samples.steady
 
     def _axes(self, name: str) -> Axes:
         return self.sampler.axes.of(f"{self.modifier.id}.{name}")

@@ -110,6 +110,25 @@ class SampleTimes:
         assert many == 1 or len(times) == 1, "moments that belong to no sample"
         return SampleTimes(times, None, self.elements, around)
 
+    def of_elements(self, rows: NDArray[np.int64], times: Times) -> "SampleTimes":
+        """Some of the elements, by position, at other moments (n,) of all of them or (rows, n), each its own."""
+        if self.elements is None:
+            return SampleTimes(times.ravel())
+        elements = self.elements.part(rows)
+        if not self.around:
+            return SampleTimes(times, None, elements)
+        around = {}
+        for array, then in self.around.items():
+            behind = (then.rows - self.rows).reshape(self.shape)
+            around[array] = then.of_elements(rows, worked_out(np.atleast_2d(times) + behind[rows, :1]))
+        return SampleTimes(times, None, elements, around)
+
+    @property
+    def steady(self) -> bool:
+        """Whether each element is as far from the copies that it stands in at all of its moments."""
+        behind = [(then.rows - self.rows).reshape(self.shape) for then in self.around.values()]
+        return all(float(np.ptp(apart, axis=1).max(initial=0)) <= 1e-9 for apart in behind)
+
     def outside(self, array: str) -> "SampleTimes":
         """Samples of the same elements at which to ask what stands around the pattern of an array that they stand in: its
         copies, the array itself, and all around it."""

@@ -31,7 +31,7 @@ from .gauging import reading
 from .integrals import integral, reach
 from .layouts import Layouts
 from .periods import Periods
-from .sample_times import SampleTimes, Times
+from .sample_times import SampleTimes
 from .sparks import Sparks
 from .taking import inside, taken_of
 from .turning import Turning
@@ -93,10 +93,9 @@ class Sampler:
         return Periods(self.index, lambda parameter: self.sample(parameter, 0.0))
 
     def breaks(self, elements: Elements | None = None) -> Breaks:
-        """Where values may jump or bend, for one element at the most."""
+        """Where values of some elements may jump or bend, or those of what stands in no array."""
         key = None if elements is None else elements.key
         if key not in self._breaks:
-            assert elements is None or len(elements) == 1, "breaks are those of one element"
             self._breaks[key] = Breaks(self, elements)
         return self._breaks[key]
 
@@ -249,14 +248,12 @@ class Sampler:
             if known is None or fault.time < known.time:
                 self.faults[key] = fault
 
-    def pieces(
-        self, node: ParameterNode, position: int, times: Times, elements: Elements | None = None
-    ) -> NDArray[np.int64] | None:
-        """On which piece of what the modifier at `position` gives each moment lies, (n, any number); None: all one."""
-        if elements is not None:
-            elements = elements.cut(len(self.index.arrays_of(node)))[0]
-        modifier, samples = node.parameter.chain[position], SampleTimes(times, None, elements)
+    def pieces(self, node: ParameterNode, position: int, samples: SampleTimes) -> NDArray[np.int64] | None:
+        """On which piece of what the modifier at `position` gives each sample lies, (n, any number); None: all one."""
+        modifier = node.parameter.chain[position]
         context = ModifierContext(self, node, modifier, samples)
+        if samples.shape[0] > 1 and not modifier.mixes(context):
+            return self._pieces_one_by_one(node, position, samples)
 
         def told(here: ModifierContext, incoming: Incoming, count: int) -> NDArray[Any]:
             with np.errstate(all="ignore"):
@@ -266,6 +263,16 @@ class Sampler:
 
         made = by_state(context, Incoming(self, node, position, samples), told)
         return np.clip(np.nan_to_num(made), -1e18, 1e18).astype(np.int64) if made.shape[1] else None
+
+    def _pieces_one_by_one(self, node: ParameterNode, position: int, samples: SampleTimes) -> NDArray[np.int64] | None:
+        many, each = samples.shape
+        parts = [self.pieces(node, position, samples.one(k)) for k in range(many)]
+        width = max((0 if part is None else part.shape[1] for part in parts), default=0)
+        made = np.zeros((many, each, width), dtype=np.int64)
+        for k, part in enumerate(parts):
+            if part is not None:
+                made[k, :, : part.shape[1]] = part
+        return made.reshape(many * each, width) if width else None
 
     def table(self, node: ParameterNode) -> KeyTable | None:
         """The keys of a parameter that has two or more."""

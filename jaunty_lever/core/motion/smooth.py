@@ -11,6 +11,7 @@ The result lies within a thousandth of the span of what comes in of the true ave
 MOST_CELLS/16 times in a window; swings that are faster leave less than that behind anyway.
 """
 
+from dataclasses import dataclass
 from math import ceil, inf
 from typing import Any, ClassVar, Literal
 
@@ -97,6 +98,10 @@ class Smooth(Modifier):
             return None
         return incoming and joined((incoming[0] - length + lag, incoming[1] + length + lag))
 
+    def mixes(self, context: Context) -> bool:
+        # A length that changes has no grid that would serve for several moments.
+        return not context.moves("length") and context.steady
+
     def apply(self, incoming: Signal, context: Context) -> Values:
         length, lag = context.number("length"), context.number("lag")
         context.fault((length < 0)[:, 0], "The length is below 0")
@@ -107,14 +112,25 @@ class Smooth(Modifier):
             return np.empty((0, context.components))
         if context.moves("length"):
             lengths = np.maximum(np.broadcast_to(length[:, 0], times.shape), 0.0)
-            return _each(
-                incoming, times, lengths, _cells(incoming, context.length, context.most("length")), context.components
-            )
-        window = float(length[0, 0])
-        if window < _SHORTEST:
-            return incoming.at(times)
-        cells = _cells(incoming, context.length, window)
-        return _on_grid(incoming, times, window / cells, cells, context.components)
+            (cells,) = _cells(incoming, incoming.swings, context.length, np.array([context.most("length")]))
+            return _each(incoming, times, lengths, int(cells), context.components)
+        many = 1 if context.streams is None else len(context.streams)
+        each = times.reshape(many, -1)
+        windows = np.broadcast_to(length[:, 0], times.shape).reshape(many, -1)[:, 0]
+        out = np.array(np.broadcast_to(incoming.values, (len(times), context.components))).reshape(
+            many, -1, context.components
+        )
+        if (windows < _SHORTEST).any():
+            # So short a window leaves what comes in as it is, at the moment that it lies at.
+            out[:] = incoming.at(times).reshape(many, -1, context.components)
+        wide = np.flatnonzero(windows >= _SHORTEST)
+        swings = incoming.swings
+        cells = _cells(incoming, swings, context.length, windows)
+        grids = np.unique(np.stack([windows[wide], cells[wide]]), axis=1).T
+        for window, many in grids.tolist():
+            rows = wide[(windows[wide] == window) & (cells[wide] == many)]
+            out[rows] = _on_grid(incoming, swings, rows, each[rows], _Grid.of(window, int(many)), context.components)
+        return out.reshape(len(times), -1)
 
     def notes(self, seen: Seen) -> tuple[Note, ...]:
         length, lag = float(seen.number("length")[0, 0]), float(seen.number("lag")[0, 0])
@@ -131,13 +147,18 @@ class Smooth(Modifier):
         return f"smoothed over {words.of('length')}"
 
 
-def _cells(incoming: Signal, scene: float, window: float) -> int:
-    """How many cells a window of so many seconds needs in a scene of so many: an even number."""
-    swings = incoming.swings
-    wanted = window * _A_SWING * (swings if swings < inf else 8.0)
+def _cells(incoming: Signal, swings: list[float], scene: float, windows: Times) -> NDArray[np.int64]:
+    """How many cells windows of so many seconds need in a scene of so many, for each element: even numbers."""
+    count = len(windows)
     # Breaks are looked for in the scene, whatever is asked for: the grid must always be the same.
-    broken = swings == inf or len(incoming.breaks(-8, 8 * ceil(scene / 8) + 8))
-    return 2 * ceil(min(max(wanted, BROKEN_CELLS if broken else LEAST_CELLS), MOST_CELLS) / 2)
+    unknown = all(often == inf for often in swings)
+    breaks = [] if unknown else incoming.breaks(np.full(count, -8), np.full(count, 8 * ceil(scene / 8) + 8))
+    made = np.empty(count, dtype=np.int64)
+    for row, (window, often) in enumerate(zip(windows, swings, strict=True)):
+        wanted = window * _A_SWING * (often if often < inf else 8.0)
+        broken = often == inf or len(breaks[row])
+        made[row] = 2 * ceil(min(max(wanted, BROKEN_CELLS if broken else LEAST_CELLS), MOST_CELLS) / 2)
+    return made
 
 
 def _each(incoming: Signal, times: Times, length: Times, cells: int, components: int) -> Values:
@@ -158,61 +179,137 @@ def _each(incoming: Signal, times: Times, length: Times, cells: int, components:
     return out
 
 
-def _on_grid(incoming: Signal, times: Times, step: float, cells: int, components: int) -> Values:
-    """Averages at the points j·stride·step of the grid, and cubics through them; (n, components)."""
-    # What swings so often in a window leaves so little of itself that points further apart than its swings, and cubics
-    # through them, stay within the stated error: the average needs no point for each swing.
-    stride = cells // BROKEN_CELLS if cells >= _MANY else 1
-    apart = stride * step
-    low, high = int(np.floor(times.min() / apart)) - 1, int(np.floor(times.max() / apart)) + 2
-    half = cells // 2
-    if (high - low) * stride <= 4 * len(times) + cells:
-        points, first = np.arange(low, high + 1), np.zeros(0, dtype=np.int64)
-        wanted = np.arange(low * stride - half, high * stride + half)
-        starts = (points - low) * stride
-    else:
-        base = np.floor(times / apart).astype(np.int64)
+@dataclass(frozen=True)
+class _Grid:
+    """The grid of a window: `cells` of `step` seconds, points each `stride` of them apart."""
+
+    step: float
+    cells: int
+    stride: int
+
+    @classmethod
+    def of(cls, window: float, cells: int) -> "_Grid":
+        """That of a window of so many seconds, in so many cells."""
+        # What swings so often in a window leaves so little of itself that points further apart than its swings, and cubics
+        # through them, stay within the stated error: the average needs no point for each swing.
+        return cls(window / cells, cells, cells // BROKEN_CELLS if cells >= _MANY else 1)
+
+    @property
+    def apart(self) -> float:
+        """Seconds from point to point."""
+        return self.stride * self.step
+
+
+@dataclass(frozen=True)
+class _Plan:
+    """What some moments need of a grid: its cells by number, where among them each point's begin, and how moments find their
+    points: the number of the first point, or for each moment the position of the first that it lies on."""
+
+    cells: NDArray[np.int64]
+    starts: NDArray[np.int64]
+    low: int
+    first: NDArray[np.int64]
+
+    @classmethod
+    def of(cls, grid: _Grid, times: Times) -> "_Plan":
+        """That of moments (n,)."""
+        stride, half = grid.stride, grid.cells // 2
+        low, high = int(np.floor(times.min() / grid.apart)) - 1, int(np.floor(times.max() / grid.apart)) + 2
+        if (high - low) * stride <= 4 * len(times) + grid.cells:
+            cells = np.arange(low * stride - half, high * stride + half)
+            return cls(cells, np.arange(high + 1 - low) * stride, low, np.zeros(0, dtype=np.int64))
+        # Moments lie too far apart for all points between: those around each.
+        base = np.floor(times / grid.apart).astype(np.int64)
         points = np.unique(base[:, None] + np.arange(-1, 3))
-        wanted = np.unique(points[:, None] * stride + np.arange(-half, half))
-        first = np.searchsorted(points, base - 1)
-        starts = np.searchsorted(wanted, points * stride - half)
-    given = _means(incoming, wanted, step)
-    if given.shape[0] == 1:
-        return given
-    weights = bell(cells)
-    out = np.empty((components, len(times)))
-    for c in range(components):
-        averages = np.empty(len(points))
-        over(len(points), _average, column(given, c), starts, weights, averages)
-        over(len(times), _through, times, apart, low, first, averages, out[c])
-    return out.T
+        begins = points * stride - half
+        cells = _covered(begins, grid.cells)
+        return cls(cells, np.searchsorted(cells, begins), 0, np.searchsorted(points, base - 1))
 
 
-def _means(incoming: Signal, cells: NDArray[np.int64], step: float) -> Values:
-    """What comes in, for each cell j·step … (j + 1)·step; (n or 1, components)."""
-    given = incoming.once((cells.astype(np.float64) + 0.5) * step)
-    if given.shape[0] == 1:
+def _covered(begins: NDArray[np.int64], cells: int) -> NDArray[np.int64]:
+    """All numbers in stretches of so many that begin at some, in order, each once."""
+    fresh = np.concatenate([[True], begins[1:] > begins[:-1] + cells])
+    first = begins[fresh]
+    spans = np.append(begins[np.flatnonzero(fresh)[1:] - 1], begins[-1]) + cells - first
+    return np.arange(spans.sum()) + np.repeat(first - (np.cumsum(spans) - spans), spans)
+
+
+def _on_grid(
+    incoming: Signal, swings: list[float], rows: NDArray[np.int64], times: Times, grid: _Grid, components: int
+) -> Values:
+    """Averages at the points of the grid, and cubics through them, for some elements; (rows, n, components), times (rows, n)."""
+    alike = len(rows) == 1 or bool((times == times[0]).all())
+    plans = [_Plan.of(grid, own) for own in (times[:1] if alike else times)]
+    most = max(len(plan.cells) for plan in plans)
+    # Whoever needs fewer cells asks for its last one again.
+    wanted = np.stack([np.pad(plan.cells, (0, most - len(plan.cells)), "edge") for plan in plans])
+    given = _means(incoming, swings, rows, wanted, grid.step)
+    if given.shape[1] == 1:
         return given
-    low, high = int(np.floor(cells[0] * step)), int(np.ceil((cells[-1] + 1) * step))
+    weights = bell(grid.cells)
+    out = np.empty((len(rows), components, times.shape[1]))
+    for k in range(len(rows)):
+        plan = plans[0 if alike else k]
+        averages = np.empty(len(plan.starts))
+        for c in range(components):
+            over(len(averages), _average, column(given[k], c), plan.starts, weights, averages)
+            over(times.shape[1], _through, times[k], grid.apart, plan.low, plan.first, averages, out[k, c])
+    return out.transpose(0, 2, 1)
+
+
+def _means(
+    incoming: Signal, swings: list[float], rows: NDArray[np.int64], cells: NDArray[np.int64], step: float
+) -> Values:
+    """What comes in, for each cell j·step … (j + 1)·step, (rows or 1, n); (rows, n or 1, components)."""
+    middles = (cells.astype(np.float64) + 0.5) * step
+    given = incoming.of_elements(rows, middles[0] if len(middles) == 1 else middles)
+    if given.shape[1] == 1:
+        return given
+    low, high = np.floor(cells[:, 0] * step).astype(np.int64), np.ceil((cells[:, -1] + 1) * step).astype(np.int64)
     low, high = low - low % 8, high + -high % 8
-    breaks = incoming.breaks(low, high) if high - low < 1 << 20 else np.zeros(0)
-    rough = np.arange(len(cells)) if incoming.swings == inf else np.zeros(0, dtype=np.int64)
-    if len(breaks):
-        inside = np.unique(np.floor(breaks / step).astype(np.int64))
-        near = np.searchsorted(cells, inside)
-        there = near < len(cells)
-        there[there] = cells[near[there]] == inside[there]
-        rough = np.union1d(rough, near[there])
-    if not len(rough):
+    breaks = _breaks(incoming, len(swings), rows, np.broadcast_to(low, rows.shape), np.broadcast_to(high, rows.shape))
+    pieces: list[tuple[int, NDArray[np.int64], Times, Times]] = []
+    for k in range(len(rows)):
+        own = cells[k if len(cells) > 1 else 0]
+        rough = np.zeros(0, dtype=np.int64)
+        if swings[rows[k]] == inf:
+            rough = np.flatnonzero(np.append(True, own[1:] != own[:-1]))
+        if len(breaks[k]):
+            inside = np.unique(np.floor(breaks[k] / step).astype(np.int64))
+            near = np.searchsorted(own, inside)
+            there = near < len(own)
+            there[there] = own[near[there]] == inside[there]
+            rough = np.union1d(rough, near[there])
+        if len(rough):
+            numbers = own[rough].astype(np.float64)
+            pieces.append((k, rough, numbers * step, (numbers + 1) * step))
+    if not pieces:
         return given
     made = np.array(given)
-    numbers = cells[rough].astype(np.float64)
-    made[rough] = _exactly(incoming, numbers * step, (numbers + 1) * step, breaks)
+    which = np.concatenate([np.full(len(rough), k) for k, rough, _, _ in pieces])
+    where = np.concatenate([rough for _, rough, _, _ in pieces])
+    starts, ends = (np.concatenate([piece[part] for piece in pieces]) for part in (2, 3))
+    split = [_split(starts_, ends_, breaks[k]) for k, _, starts_, ends_ in pieces]
+    made[which, where] = _exactly(incoming, rows[which], starts, ends, split)
     return made
 
 
-def _exactly(incoming: Signal, starts: Times, ends: Times, breaks: Times) -> Values:
-    """The mean of what comes in over each stretch, piece by piece between its breaks; (n, components)."""
+def _breaks(
+    incoming: Signal, count: int, rows: NDArray[np.int64], low: NDArray[np.int64], high: NDArray[np.int64]
+) -> list[Times]:
+    """Breaks of some of so many elements, each in seconds of its own."""
+    lows, highs = np.zeros(count, dtype=np.int64), np.zeros(count, dtype=np.int64)
+    near = high - low < 1 << 20
+    if near.all() and not (np.ptp(low) or np.ptp(high)):
+        lows[:], highs[:] = low[0], high[0]
+    else:
+        lows[rows[near]], highs[rows[near]] = low[near], high[near]
+    found = incoming.breaks(lows, highs)
+    return [found[row] if ok else np.zeros(0) for row, ok in zip(rows, near, strict=True)]
+
+
+def _split(starts: Times, ends: Times, breaks: Times) -> tuple[Times, Times, NDArray[np.int64]]:
+    """Stretches in pieces between breaks: left ends, right ends, and which stretch each is of."""
     inside = breaks[(np.searchsorted(starts, breaks, side="right") > 0)]
     cell = np.searchsorted(starts, inside, side="right") - 1
     held = (inside > starts[cell]) & (inside < ends[cell])
@@ -220,27 +317,57 @@ def _exactly(incoming: Signal, starts: Times, ends: Times, breaks: Times) -> Val
     order = np.lexsort((lefts, which))
     lefts, which = lefts[order], which[order]
     rights = np.where(np.append(which[1:] == which[:-1], False), np.append(lefts[1:], 0.0), ends[which])
-    sums = _integrals(incoming, lefts, rights - lefts)
+    return lefts, rights, which
+
+
+def _exactly(
+    incoming: Signal,
+    rows: NDArray[np.int64],
+    starts: Times,
+    ends: Times,
+    split: list[tuple[Times, Times, NDArray[np.int64]]],
+) -> Values:
+    """The mean of what comes in over each stretch (n,), each of an element's, piece by piece between its breaks;
+    (n, components)."""
+    begin = np.cumsum([0, *(int(which[-1]) + 1 for _, _, which in split)])
+    lefts, rights = (np.concatenate([part[k] for part in split]) for k in (0, 1))
+    which = np.concatenate([part[2] + at for part, at in zip(split, begin[:-1], strict=True)])
+    sums = _integrals(incoming, rows[which], lefts, rights - lefts)
     total = np.zeros((len(starts), sums.shape[1]))
     np.add.at(total, which, sums)
     return np.asarray(total / (ends - starts)[:, None])
 
 
-def _integrals(incoming: Signal, lefts: Times, widths: Times) -> Values:
-    """Integrals of pieces by Gauss–Legendre's rule, halved where two levels differ; (n, components)."""
+def _of_pieces(incoming: Signal, rows: NDArray[np.int64], times: Times) -> Values:
+    """What comes in at moments (n, each) of some elements (n,), those of an element asked for at once; (n, each, components)."""
+    used, of, counts = np.unique(rows, return_inverse=True, return_counts=True)
+    many, each = int(counts.max()), times.shape[1]
+    order = np.argsort(of, kind="stable")
+    place = np.empty(len(rows), dtype=np.int64)
+    place[order] = np.arange(len(rows)) - np.repeat(np.cumsum(counts) - counts, counts)
+    # An element that asks for fewer asks for one of them again.
+    block = np.repeat(times[order[np.cumsum(counts) - counts]][:, None], many, axis=1)
+    block[of, place] = times
+    given = incoming.of_elements(used, block.ravel() if len(used) == 1 else block.reshape(len(used), -1))
+    whole = np.broadcast_to(given, (len(used), many * each, given.shape[2]))
+    return np.asarray(whole.reshape(len(used), many, each, -1)[of, place])
 
-    def ruled(a: Times, w: Times) -> tuple[Values, Values]:
-        given = incoming.once((a[:, None] + w[:, None] * NODES).ravel())
-        given = np.broadcast_to(given, (len(a) * len(NODES), given.shape[1])).reshape(len(a), len(NODES), -1)
+
+def _integrals(incoming: Signal, rows: NDArray[np.int64], lefts: Times, widths: Times) -> Values:
+    """Integrals of pieces, each of an element, by Gauss–Legendre's rule, halved where two levels differ; (n, components)."""
+
+    def ruled(which: NDArray[np.int64], a: Times, w: Times) -> tuple[Values, Values]:
+        given = _of_pieces(incoming, rows[which], a[:, None] + w[:, None] * NODES)
         made = np.zeros((len(a), given.shape[2]))
         for k, weight in enumerate(WEIGHTS):
             made += given[:, k] * weight
         return made * w[:, None], np.abs(given).max(axis=1) * w[:, None]
 
-    total, size = ruled(lefts, widths)
-    which, left, width, known = np.arange(len(lefts)), lefts, widths, total.copy()
+    which, left, width = np.arange(len(lefts)), lefts, widths
+    total, size = ruled(which, lefts, widths)
+    known = total.copy()
     for _ in range(_FINER):
-        halves, _sizes = ruled(np.concatenate([left, left + width / 2]), np.tile(width / 2, 2))
+        halves, _sizes = ruled(np.tile(which, 2), np.concatenate([left, left + width / 2]), np.tile(width / 2, 2))
         both = halves[: len(left)] + halves[len(left) :]
         np.add.at(total, which, both - known)
         rough = (np.abs(both - known) > _CLOSE_ENOUGH * size[which]).any(axis=1)
