@@ -234,6 +234,21 @@ class Arrays(BrowserTest):
         self.until("document.getElementById('saved').textContent === 'saved'")
         self.assertEqual(self.picture(), before)
 
+    def test_taken_apart_with_its_motion_as_closely_as_is_told(self) -> None:
+        page, array, _ = self.array("Apart in motion")
+        self.make(kind="add modifier", parameter=f"{array}.copy_rotation", modifier="wiggle")
+        page.locator(f'[data-layer-menu="{array}"]').click()
+        page.get_by_role("menuitem", name="Take apart: copies with their motion as keys …").click()
+        expect(page.locator("#sheet")).to_contain_text("9 copies become layers in a group")
+        page.get_by_label("Tolerance").fill("much")
+        page.keyboard.press("Enter")
+        expect(page.locator("#sheet [data-error]")).to_be_visible()
+        page.get_by_label("Tolerance").fill("4")
+        page.keyboard.press("Enter")
+        expect(page.locator("#sheet")).to_be_hidden()
+        expect(page.locator("[data-layer]")).to_have_count(19)
+        self.assertIn("taken apart", self.undo_words())
+
     def test_the_map_is_as_large_as_the_sheet_of_curves(self) -> None:
         page = self.open("/projects/lantern-quay/scenes/gull-flock/curves?parameter=gulls.copy_rotation")
         expect(page.locator("#spread [data-copy-told]")).to_contain_text("of 200")

@@ -4,11 +4,12 @@ from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import Field
 
 from ..document.arrangement import Emitter
 from ..document.base_layer import BaseLayer
 from ..document.index import parameters_of, walk
-from ..document.keys import Ease, Frame, Key, Value
+from ..document.keys import Ease, Finite, Frame, Key, Value
 from ..document.layers import ArrayLayer, Group
 from ..document.limits import MOST_LAYERS_IN_SCENE
 from ..document.model import with_route
@@ -27,8 +28,10 @@ from .layers import taken_names
 from .new_gauge import array_of
 from .renumber import renumbered
 
-_CLOSE = 0.25
-"""How far keys may stray from the motion that they stand for, in the value's own unit."""
+CLOSE = 0.25
+"""How far keys may stray from the motion that they stand for, in the value's own unit, if nothing else is told."""
+_COLOUR = 0.016
+"""How far colours may stray, for one unit of it."""
 
 
 class TakeApart(SceneEdit):
@@ -39,6 +42,12 @@ class TakeApart(SceneEdit):
     array: str
     way: Literal["still", "baked"] = "still"
     frame: Frame = 0.0
+    tolerance: Finite = Field(
+        default=CLOSE,
+        ge=0,
+        le=1e6,
+        description="How far baked keys may stray from the motion, in the value's own unit.",
+    )
 
     def apply_to(self, scene: Scene) -> Scene:
         array = array_of(scene, self.array)
@@ -63,7 +72,7 @@ class TakeApart(SceneEdit):
                 f"{MOST_LAYERS_IN_SCENE:,}.",
                 self.array,
             )
-        made = _Copies(scene, sampler, array, copies, frames, self.way == "baked")
+        made = _Copies(scene, sampler, array, copies, frames, self.tolerance)
         groups = tuple(made.copy(k) for k in range(many))
         gone = {
             p.id for p in scene.index.parameters.values() if p.top == self.array or p.top in {la.id for la in inner}
@@ -94,9 +103,9 @@ class _Copies:
     """The copies of an array as groups of ordinary layers."""
 
     def __init__(
-        self, scene: Scene, sampler: Sampler, array: ArrayLayer, copies: SampleTimes, frames: SampleTimes, baked: bool
+        self, scene: Scene, sampler: Sampler, array: ArrayLayer, copies: SampleTimes, frames: SampleTimes, close: float
     ) -> None:
-        self._scene, self._sampler, self._array, self._baked = scene, sampler, array, baked
+        self._scene, self._sampler, self._array, self._close = scene, sampler, array, close
         self._count = frames.shape[1]
         self._inside = shown_at(sampler, array.id, copies)
         at = array.id
@@ -164,7 +173,7 @@ class _Copies:
             changes = [0, *(int(k) + 1 for k in np.flatnonzero((rows[1:] != rows[:-1]).any(axis=1)))]
             spots = [(k, "hold") for k in changes]
         else:
-            spots = fitted(rows, _CLOSE if spec.kind != "colour" else 0.004)
+            spots = fitted(rows, self._close * (_COLOUR if spec.kind == "colour" else 1.0))
         return Parameter(
             rest=first, keys=tuple(Key(frame=k, value=_value(rows[k], spec), ease=ease) for k, ease in spots)
         )

@@ -19,6 +19,7 @@ from jaunty_lever.core.document.index import ParameterNode, walk
 from jaunty_lever.core.document.layers import LAYER_KINDS, ArrayLayer
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits import AnyEdit, Batch
+from jaunty_lever.core.edits.apart import CLOSE
 from jaunty_lever.core.edits.bake import bakeable
 from jaunty_lever.core.edits.base import lever_of, place_of
 from jaunty_lever.core.edits.chains import AddModifier, taken
@@ -28,6 +29,7 @@ from jaunty_lever.core.edits.new_gauge import array_of
 from jaunty_lever.core.evaluation.depth import OF_COPIES, camera_of, uses_depth
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
+from jaunty_lever.core.evaluation.taking import copies_at
 from jaunty_lever.core.motion import MODIFIERS, Follow
 from jaunty_lever.core.motion.fits import offered
 from jaunty_lever.core.view.copies import Copies, evenly, whole
@@ -112,6 +114,15 @@ def bake(project: str, scene: str, parameter: str, request: Request) -> HTMLResp
     node = bakeable(here, parameter)
     tolerance = {"px": "0.5", "°": "0.5", "%": "0.5"}.get(node.spec.unit, "0.01")
     return page("sheets/bake.html", node=node, scene=here, stepped=node.spec.stepped, tolerance=tolerance)
+
+
+@router.get("/take-apart")
+def take_apart(project: str, scene: str, array: str, request: Request) -> HTMLResponse:
+    """How closely the motion of copies is kept as keys, when they become layers."""
+    here = scene_in(site_of(request).store.state(project).project, scene)
+    layer = array_of(here, array)
+    copies = copies_at(Sampler(here), array, SampleTimes.frames(here.fps, 0, here.length)).elements
+    return page("sheets/take_apart.html", array=layer, scene=here, many=len(copies or ()), close=CLOSE)
 
 
 @router.get("/make-loop")

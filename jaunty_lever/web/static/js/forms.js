@@ -47,6 +47,9 @@ const submits = {
     const few = form.elements.how?.value === "few";
     return [{ kind: "bake", parameter: form.dataset.bake, start: number(form, "start"), end: number(form, "end"), tolerance: few ? number(form, "tolerance") : null }];
   },
+  takeApart(form) {
+    return [{ kind: "take apart", array: form.dataset.takeApart, way: "baked", frame: Math.floor(bench.frame), tolerance: number(form, "tolerance") }];
+  },
   copyChain(form) {
     const targets = [...form.querySelectorAll("input[name=target]:checked")].map((box) => box.value);
     if (!targets.length) throw new Error("Tick at least one value to copy to.");

@@ -7,7 +7,7 @@ import { deleteAndSay, deleteBy } from "./deleting.js";
 import { intoLetters, repeatLayers } from "./gauges.js";
 import { saveRecipe } from "./recipes.js";
 import { pickFile } from "./pictures.js";
-import { menu } from "./menus.js";
+import { menu, sheet } from "./menus.js";
 import { complainAt, say } from "./notes.js";
 
 const tell = (anchor) => (error) => complainAt(anchor, error.message);
@@ -98,7 +98,6 @@ function layerMenu(anchor, layer) {
   const chosen = bench.layers.includes(layer) ? bench.layers : [layer];
   const make = (edits) => commitEdits(edits).catch(tell(anchor));
   const kind = document.querySelector(`[data-layer="${CSS.escape(layer)}"]`)?.dataset.kind;
-  const apart = (way) => make([{ kind: "take apart", array: layer, way, frame: Math.floor(bench.frame) }]);
   menu(anchor, [
     { words: "Rename", run: () => rename(layer) },
     { words: chosen.length > 1 ? `Duplicate ${chosen.length} layers` : "Duplicate", run: () => make([{ kind: "duplicate layers", layers: chosen }]) },
@@ -111,8 +110,8 @@ function layerMenu(anchor, layer) {
     ...(["trace", "camera", "light"].includes(kind) ? [] : [{ words: "Let it leave a trace", run: () => make([{ kind: "add layer", layer: "trace", position: [0, 0], fields: { follows: layer } }]) }]),
     ...(["camera", "light"].includes(kind) ? [] : [{ words: "Repeat it", run: () => repeatLayers(anchor) }]),
     ...(kind === "array" ? [
-      { words: "Take apart: copies as they stand now", run: () => apart("still") },
-      { words: "Take apart: copies with their motion as keys", run: () => apart("baked") },
+      { words: "Take apart: copies as they stand now", run: () => make([{ kind: "take apart", array: layer, way: "still", frame: Math.floor(bench.frame) }]) },
+      { words: "Take apart: copies with their motion as keys …", run: () => sheet("take-apart", { array: layer }) },
     ] : []),
     ...(bench.answer?.motion_blur ? [{ words: document.querySelector(`[data-layer="${CSS.escape(layer)}"]`)?.dataset.sharp ? "Let its motion blur" : "Keep it sharp in motion", run: () => make(chosen.map((one) => ({ kind: "change layer", layer: one, blurs: Boolean(document.querySelector(`[data-layer="${CSS.escape(layer)}"]`)?.dataset.sharp) }))) }] : []),
     ...(sortingOf(layer) ? [{ words: sortingOf(layer) === "sorted" ? "Draw what is in it in its order" : "Draw what is nearer in front", run: () => make([{ kind: "change layer", layer, by_depth: sortingOf(layer) !== "sorted" }]) }] : []),
