@@ -4,6 +4,7 @@ import unittest
 from typing import Any
 
 import numpy as np
+from hypothesis import given, settings
 
 from jaunty_lever.core.checks.closing import offers
 from jaunty_lever.core.checks.seam import jump_of, jumps
@@ -11,7 +12,7 @@ from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.formats import project_file
-from tests.core.scenes import apply, project, scene
+from tests.core.scenes import apply, project, rigs_of_all, scene
 
 
 def keyed(*keys: tuple[float, Any], ease: str = "ease-in-out", chain: Any = ()) -> dict[str, Any]:
@@ -59,6 +60,15 @@ class Offered(unittest.TestCase):
                     steps = np.abs(np.diff(offer.rounds, axis=0)).max(axis=1)
                     self.assertLessEqual(steps[length - 1], steps.max() * 1.001 + 1e-9)
                     self.assertEqual(project_file.read(project_file.write(made).encode()), made)
+
+    @settings(max_examples=15, deadline=None)
+    @given(rigs_of_all())
+    def test_whatever_is_offered_for_anything_closes_it(self, rig: dict[str, Any]) -> None:
+        one = project(scene(*rig["layers"], levers=rig["levers"]))
+        for parameter in {"layer0.rotation", "layer0.position"} & one.scenes[0].index.parameters.keys():
+            for offer in offers(one, "s", parameter)[1]:
+                made = pressed(one, offer.edits).scenes[0]
+                self.assertIsNone(jump_of(Sampler(made), made.index.parameters[parameter]), offer.label)
 
     def test_what_follows_keys_is_closed_at_their_place(self) -> None:
         wind = {"id": "wind", "name": "Wind", "value": keyed((0, 0), (100, 50))}

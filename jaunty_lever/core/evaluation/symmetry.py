@@ -37,29 +37,46 @@ def smallest_turn(index: SceneIndex, node: ParameterNode) -> Fraction:
 
 def turn_of_train(index: SceneIndex, node: ParameterNode) -> Fraction:
     """After how many degrees of an angle it and all that it turns look the same, when that is less than a whole turn."""
-    wheels = {node.id: Fraction(1)}
-    whole = smallest_turn(index, node) if node.top in index.layers else Fraction(0)
-    turning = Turning.known(index)
-    for other in index.parameters.values():
-        if other.spec.kind == "angle" and other.id != node.id and (known := turning.of(other.id)).first == node.id:
-            wheels[other.id] = known.ratio
-            if other.top in index.layers and known.ratio:
-                whole = common(whole, smallest_turn(index, other) / abs(known.ratio))
-    for entry in index.modifiers.values():
-        if entry.parameter not in wheels:
-            heard = {index.heard(index.parameters[entry.parameter], name) for name in entry.modifier.references()}
-            for name in heard & wheels.keys():
-                # What hears a turn in some other way needs all of it.
-                whole = common(whole, WHOLE / abs(wheels[name])) if wheels[name] else whole
+    trains, hearers = _trains(index)
+    wheels = {node.id: Fraction(1), **trains.get(node.id, {})}
+    whole = Fraction(0)
+    for wheel, ratio in wheels.items():
+        other = index.parameters[wheel]
+        if other.top in index.layers and ratio:
+            whole = common(whole, smallest_turn(index, other) / abs(ratio))
+        # What hears a turn in some other way needs all of it.
+        if ratio and hearers.get(wheel, set()) - wheels.keys():
+            whole = common(whole, WHOLE / abs(ratio))
     return min(whole, WHOLE) or WHOLE
+
+
+Trains = tuple[dict[str, dict[str, Fraction]], dict[str, set[str]]]
+
+
+def _trains(index: SceneIndex) -> Trains:
+    """The angles that each angle turns, with their ratios, and the parameters that hear each value; found once for a scene."""
+    known: Trains | None = index.__dict__.get("_turned")
+    if known is None:
+        turning = Turning.known(index)
+        trains: dict[str, dict[str, Fraction]] = {}
+        hearers: dict[str, set[str]] = {}
+        for node in index.parameters.values():
+            if node.spec.kind == "angle" and (turned := turning.of(node.id)).first != node.id:
+                trains.setdefault(turned.first, {})[node.id] = turned.ratio
+        for entry in index.modifiers.values():
+            for reference in entry.modifier.references():
+                heard = index.heard(index.parameters[entry.parameter], reference)
+                hearers.setdefault(heard, set()).add(entry.parameter)
+        known = index.__dict__["_turned"] = trains, hearers
+    return known
 
 
 def _fold(index: SceneIndex, layer: BaseLayer) -> int:
     """How often a layer looks the same while it turns once about its pivot; _ANY for a disc."""
     if layer.matte is not None or any(isinstance(one, DropShadow) for one in layer.filters):
         return 1
-    wide, *_ = scale = _numbers(layer.scale)
-    if scale != (wide, wide) or _numbers(layer.tilt) != (0.0, 0.0):
+    scale = _numbers(layer.scale)
+    if len(set(scale)) != 1 or _numbers(layer.tilt) != (0.0, 0.0):
         return 1
     pivot = _numbers(layer.pivot)
     if isinstance(layer, ArrayLayer):

@@ -35,6 +35,8 @@ _A_SWING = 16
 _MANY = 128 * _A_SWING
 _SHORTEST = 1e-4
 _AT_ONCE = 1 << 18
+_TOGETHER = 1 << 20
+"""Cells of several elements that are worked out together."""
 _FINER = 6
 _CLOSE_ENOUGH = 1e-5
 
@@ -128,8 +130,12 @@ class Smooth(Modifier):
         cells = _cells(incoming, swings, context.length, windows)
         grids = np.unique(np.stack([windows[wide], cells[wide]]), axis=1).T
         for window, many in grids.tolist():
-            rows = wide[(windows[wide] == window) & (cells[wide] == many)]
-            out[rows] = _on_grid(incoming, swings, rows, each[rows], _Grid.of(window, int(many)), context.components)
+            rows, grid = wide[(windows[wide] == window) & (cells[wide] == many)], _Grid.of(window, int(many))
+            # As many at a time as memory is meant to hold the cells of.
+            at_once = max(1, _TOGETHER // len(_Plan.of(grid, each[rows[0]]).cells))
+            for k in range(0, len(rows), at_once):
+                some = rows[k : k + at_once]
+                out[some] = _on_grid(incoming, swings, some, each[some], grid, context.components)
         return out.reshape(len(times), -1)
 
     def notes(self, seen: Seen) -> tuple[Note, ...]:
