@@ -126,6 +126,14 @@ class SameAgain(unittest.TestCase):
         self.assertEqual({jump.node.id for jump in seam.jumps(Sampler(seen))}, {"layer0.scale", "layer0.opacity"})
         group = {"kind": "group", "opacity": keyed(0, 100, 0), "layers": [{**SPOT, "position": keyed([0, 0], [80, 0])}]}
         self.assertEqual(list(seam.jumps(Sampler(scene(group)))), [])
+        # Points of an edge are as clear as their layer.
+        edge = {
+            "out": {"rest": 0, "chain": [{"kind": "follow", "id": "f", "driver": "element.i", "times": keyed(0, 2)}]}
+        }
+        self.assertEqual(
+            {one.node.id for one in seam.jumps(Sampler(scene({"edge": edge})))} - {"f.times"}, {"layer0.edge.out"}
+        )
+        self.assertEqual(list(seam.jumps(Sampler(scene({"edge": edge, "opacity": keyed(0, 100, 0)})))), [])
         # Of copies, those that are seen have a say.
         row = {
             "kind": "array",

@@ -18,7 +18,7 @@ from ..edits.base import place_of
 from ..evaluation.graph import upstream
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
-from ..evaluation.symmetry import WHOLE, smallest_turn
+from ..evaluation.symmetry import smallest_turn
 from ..words import said
 from .seam import Jump, jump_of, perfect, rounding
 
@@ -163,6 +163,6 @@ def _as_at_first(scene: Scene, node: ParameterNode, last: Value, first: Value) -
     """What a last key has to be: as the first one, or of an angle a number of turns on, those that it is nearest to."""
     if node.spec.kind != "angle":
         return first
-    turn = smallest_turn(scene.index, node) or WHOLE
+    turn = float(smallest_turn(scene.index, node))
     ends = [components(value, node.spec)[0] for value in (first, last)]
-    return value_of((round(ends[0] + round((ends[1] - ends[0]) / float(turn)) * float(turn), 6),), node.spec)
+    return value_of((round(ends[0] + round((ends[1] - ends[0]) / turn) * turn, 6),), node.spec)

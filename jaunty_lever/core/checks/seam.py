@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document.index import ParameterNode
+from ..document.layers import ArrayLayer
 from ..document.notes import Mend
 from ..document.periodicity import Periodicity, as_fraction, common
 from ..document.quantity import first_of, plain_number, with_unit
@@ -20,7 +21,7 @@ from ..evaluation.periods import Periods, moving
 from ..evaluation.placing import outwards
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
-from ..evaluation.symmetry import WHOLE, smallest_turn, turn_of_train
+from ..evaluation.symmetry import smallest_turn, turn_of_train
 from ..evaluation.taking import inside
 from .check import Check
 
@@ -31,9 +32,6 @@ MOST_ALIKE = 1_000
 """Kinds of copies that repeat each in a way of their own, of one value, that are looked at."""
 
 Floats = NDArray[np.float64]
-
-_TURNS = ("rate",)
-"""Modifiers whose fit depends on the turn after which what they turn looks the same."""
 
 STEP = 1e-3
 """Frames over which a slope is taken."""
@@ -109,7 +107,8 @@ def _seen(sampler: Sampler, node: ParameterNode, ends: Floats, columns: int) -> 
     if sampler.index.arrays_of(node):
         samples = inside(sampler, node.id, samples)
     shown: NDArray[np.bool_] = np.ones((1, 1), dtype=bool)
-    own = [(layer.id, True, samples)] if node.each else []
+    # What each has of its own may be a point of an edge, too: that has no opacity beside its layer's.
+    own = [(layer.id, True, samples)] if node.each and isinstance(layer, ArrayLayer) else []
     for one, copies, then in (*own, (layer.id, False, samples), *outwards(sampler, layer.id, samples)):
         for name in ("opacity", "scale"):
             value = sampler.evaluate(f"{one}.copy_{name}" if copies else f"{one}.{name}", then)
@@ -201,7 +200,7 @@ def rounding(scene: Scene) -> tuple[dict[str, Any], ...]:
         node = scene.index.parameters[entry.parameter]
         if entry.modifier.bypassed or node.parameter.bypassed:
             continue
-        turn = turn_of_train(scene.index, node) if entry.modifier.kind in _TURNS else WHOLE
+        turn = turn_of_train(scene.index, node)
         for name, wanted in entry.modifier.loop_fit(node.spec, seconds, turn).items():
             own = getattr(entry.modifier, name)
             spec = specs_of(type(entry.modifier))[name].fitted(node.spec)

@@ -182,7 +182,8 @@ function fieldMenu(button) {
   }
   if (field.dataset.kind === "colour" && !driven) entries.push({ words: "Take it from a palette …", run: () => sheet("colours", { parameter }) });
   if (field.dataset.chained !== undefined) entries.push({ words: "Bake: write the result as keys …", run: () => sheet("bake", { parameter }) });
-  if (frames.length > 1 || driven || field.dataset.chained !== undefined) entries.push({ words: "Make this loop …", run: () => makeLoop(parameter) });
+  const moves = frames.length > 1 || driven || field.dataset.chained !== undefined;
+  if (moves && !["text", "choice"].includes(field.dataset.kind)) entries.push({ words: "Make this loop …", run: () => makeLoop(parameter) });
   entries.push({ line: true });
   entries.push(here === undefined
     ? { words: `Key it at frame ${frameNow()}`, run: () => make([{ kind: "set key", parameter, frame: frameNow() }]) }
