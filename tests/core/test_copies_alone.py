@@ -144,6 +144,7 @@ class Alone(unittest.TestCase):
             "chance": [{"kind": "wiggle", "id": "w", "octaves": 3}, smooth],
             "swings of unlike pace": [wave(frequency={"rest": 2, "chain": [follow("element.i", times=3)]}), smooth],
             "unlike windows, and none": [wave(shape="square"), {**smooth, "length": by_place}],
+            "what stands still, and windows of none": [{**smooth, "length": by_place}],
             "unlike lags": [wave(along=1), {**smooth, "lag": by_place}],
             "what nobody knows the breaks of": [
                 wave(along=1),

@@ -119,18 +119,16 @@ class Smooth(Modifier):
         many = 1 if context.streams is None else len(context.streams)
         each = times.reshape(many, -1)
         windows = np.broadcast_to(length[:, 0], times.shape).reshape(many, -1)[:, 0]
-        out = np.array(np.broadcast_to(incoming.values, (len(times), context.components))).reshape(
-            many, -1, context.components
-        )
+        out = np.empty((many, each.shape[1], context.components))
         if (windows < _SHORTEST).any():
             # So short a window leaves what comes in as it is, at the moment that it lies at.
-            out[:] = incoming.at(times).reshape(many, -1, context.components)
-        wide = np.flatnonzero(windows >= _SHORTEST)
+            out[:] = np.broadcast_to(incoming.at(times), (len(times), context.components)).reshape(out.shape)
+        wide = np.flatnonzero(~(windows < _SHORTEST))
         swings = incoming.swings
         cells = _cells(incoming, swings, context.length, windows)
         grids = np.unique(np.stack([windows[wide], cells[wide]]), axis=1).T
-        for window, many in grids.tolist():
-            rows, grid = wide[(windows[wide] == window) & (cells[wide] == many)], _Grid.of(window, int(many))
+        for window, count in grids.tolist():
+            rows, grid = wide[(windows[wide] == window) & (cells[wide] == count)], _Grid.of(window, int(count))
             # As many at a time as memory is meant to hold the cells of.
             at_once = max(1, _TOGETHER // len(_Plan.of(grid, each[rows[0]]).cells))
             for k in range(0, len(rows), at_once):
