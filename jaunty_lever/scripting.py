@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from pydantic import TypeAdapter, ValidationError
 
 from jaunty_lever.core.display.display_list import display_list
-from jaunty_lever.core.document.index import ParameterNode
+from jaunty_lever.core.document.nodes import ParameterNode
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits import AnyEdit, Refused
 from jaunty_lever.core.edits.base import misfit_of

@@ -3,8 +3,9 @@
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
-from .document.index import ModifierNode, ParameterNode, SceneIndex
+from .document.index import SceneIndex
 from .document.modifier import Modifier
+from .document.nodes import ModifierNode, ParameterNode
 from .motion import Between, Follow, Formula, Push, Remap
 from .words import SettingWords
 

@@ -4,9 +4,10 @@ import re
 
 from .document.colours import hex_colour
 from .document.gauge import Gauge
-from .document.index import ParameterNode, SceneIndex
+from .document.index import SceneIndex
 from .document.keys import Value
 from .document.modifier import Modifier
+from .document.nodes import ParameterNode
 from .document.quantity import plain_number, with_unit
 from .document.references import known_name, parted
 from .document.references import said as said_taken
@@ -107,7 +108,7 @@ def sentence(index: SceneIndex, node: ParameterNode) -> str:
         clauses = [f"{name} {way} over {len(own.keys)} keys"]
     else:
         clauses = [f"{name} rests at {said(own.keys[0].value if own.keys else own.rest, spec)}"]
-    for modifier in own.chain:
+    for position, modifier in enumerate(node.stations):
         clause = modifier.clause(SettingWords(index, modifier, spec))
         strength = modifier.strength
         if strength.moves or strength.rest != 100:
@@ -116,7 +117,7 @@ def sentence(index: SceneIndex, node: ParameterNode) -> str:
             spans = [f"{plain_number(w.start, 1)}–{plain_number(w.end, 1)}" for w in modifier.windows[:3]]
             more = " and more" if len(modifier.windows) > 3 else ""
             clause += f" (frames {', '.join(spans)}{more})"
-        if modifier.bypassed or own.bypassed:
+        if not node.acts(position):
             clause += " (bypassed)"
         clauses.append(clause)
     if len(clauses) > 1 and own.chain and clauses[1].startswith("follows ") and not own.keys:

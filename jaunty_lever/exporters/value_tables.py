@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from jaunty_lever.core.document.index import ParameterNode
+from jaunty_lever.core.document.nodes import ParameterNode
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.core.evaluation.sample_times import SampleTimes

@@ -1,5 +1,6 @@
 """Space by hand: blocks, a camera on the empty stage and from above, handles for depth and tilt, and what is nearest is clicked."""
 
+import re
 from typing import Any
 
 from playwright.sync_api import Locator, expect
@@ -282,6 +283,12 @@ class Space(BrowserTest):
         self.assertGreater(max(abs(a - b) for a, b in zip(flat, pushed, strict=True)), 0.005)
         self.choose(f"{array}.copy_position")
         push = page.locator(".station[data-modifier]").last.get_attribute("data-modifier") or ""
+        # What is drawn is shown: the copy depth tells of it, and leads to what brings it.
+        self.choose(f"{array}.copy_depth")
+        told = page.get_by_role("article", name="Pushed")
+        expect(told.locator("output")).to_have_text(re.compile(r"\d"))
+        told.get_by_role("button", name="Copy position").click()
+        expect(page.locator(".chain-head")).to_have_attribute("data-chain", f"{array}.copy_position")
         self.choose(f"{push}.force")
         wave = self.add_modifier("Wave")
         self.type_into(f"{wave}.amplitude", "60")

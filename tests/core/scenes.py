@@ -108,7 +108,9 @@ def _setting(spec: ParameterSpec) -> st.SearchStrategy[Any]:
 def modifiers(id: str, group: str = "number", kinds: tuple[str, ...] = ()) -> st.SearchStrategy[dict[str, Any]]:
     """Any modifier that suits a parameter of this group, with any of its settings set to anything."""
     some = [
-        cls for name, cls in MODIFIERS.items() if group in cls.kinds and (not kinds or name in kinds) and not cls.linked
+        cls
+        for name, cls in MODIFIERS.items()
+        if group in cls.kinds and (not kinds or name in kinds) and not cls.linked and not cls.stands
     ]
 
     def settled(cls: Any) -> st.SearchStrategy[dict[str, Any]]:

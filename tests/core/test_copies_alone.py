@@ -194,7 +194,7 @@ class Kernels(unittest.TestCase):
             for first, last in zip(cuts, cuts[1:], strict=False):
                 push(
                     first, last, x, y, placed, matrix, each, near, cx, cy, wide, high, angle, inner, np.array([30.0]),
-                    np.zeros(1), np.arange(many), 1, 0, 0, 1, False, False, out,
+                    np.zeros(1), np.zeros(1), np.arange(many), 1, 0, 0, 1, False, False, out,
                 )  # fmt: skip
             return out
 

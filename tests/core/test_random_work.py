@@ -277,6 +277,7 @@ def array_edit(draw: st.DrawFn, now: Project, step: int) -> dict[str, Any]:
                     "id": f"gauge{step}",
                 },
                 {"kind": "change gauge", "gauge": gauge, "own_order": draw(st.booleans())},
+                {"kind": "set value", "parameter": f"{gauge}.size_depth", "value": draw(st.sampled_from([0, 90]))},
                 {"kind": "remove gauge", "gauge": gauge, "frame": 3},
                 {
                     "kind": "tie to gauge",
@@ -306,7 +307,7 @@ def array_edit(draw: st.DrawFn, now: Project, step: int) -> dict[str, Any]:
                 },
                 {
                     "kind": "add modifier",
-                    "parameter": f"{array}.copy_position",
+                    "parameter": f"{array}.{draw(st.sampled_from(['copy_position', 'copy_depth']))}",
                     "modifier": "push",
                     "id": f"push{step}",
                 },

@@ -7,6 +7,7 @@ from typing import Any
 from unittest import mock
 
 from jaunty_lever.core.document.plain import plain
+from jaunty_lever.core.document.versions import VERSION
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.demo import demo_project
 from jaunty_lever.demo.quay import build
@@ -125,7 +126,9 @@ class Wrong(unittest.TestCase):
         self.refused(b"\xff\xfe\x00", "not JSON")
 
     def test_versions_sizes_and_depths(self) -> None:
-        self.refused(self.changed(lambda d: d.update(version=6)), "version 6", "up to version 5")
+        self.refused(
+            self.changed(lambda d: d.update(version=VERSION + 1)), f"version {VERSION + 1}", f"up to version {VERSION}"
+        )
         self.refused(self.changed(lambda d: d.update(version="x")), "whole number")
         with mock.patch.object(project_file, "MOST_BYTES", 3 << 20):
             self.refused(b" " * ((3 << 20) + 1), "3 MB")

@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 
 from ..document.ids import new_id
-from ..document.index import ParameterNode
 from ..document.keys import Value
+from ..document.nodes import ParameterNode
 from ..document.quantity import first_of, plain_number
 from ..document.scene import Project, Scene
 from ..document.specs import components, value_of

@@ -9,8 +9,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.index import ParameterNode
 from ..document.layers import ArrayLayer
+from ..document.nodes import ParameterNode
 from ..document.notes import Mend
 from ..document.periodicity import Periodicity, as_fraction, common
 from ..document.quantity import first_of, plain_number, with_unit

@@ -12,8 +12,7 @@ import numpy as np
 from ..document.base_layer import BaseLayer
 from ..document.layers import Group
 from ..document.space import Solid
-from ..evaluation.copies_in_depth import solid_copy_placing
-from ..evaluation.depth import lens_at, solid_placing, spread, view_at
+from ..evaluation.depth import copy_solid, lens_at, solid_placing, spread, view_at
 from ..evaluation.elements import Elements
 from ..geometry.matrices import inverted, product
 from ..geometry.outline import Floats
@@ -67,7 +66,7 @@ def of_layer(builder: "Builder", layer: BaseLayer, around: Space) -> Space:
 
 def of_copies(builder: "Builder", array: str, around: Space) -> Space:
     """Where the copies of an array stand, at their own samples."""
-    solid = solid_product(around.solid, solid_copy_placing(builder.sampler, array, builder.samples))
+    solid = solid_product(around.solid, copy_solid(builder.sampler, array, builder.samples))
     if _is_solid(builder.sampler.index.layers[array]):
         return Space(solid, around.lens, facing(solid, around.lens), around.light)
     near = tangent(plane_of(solid, around.lens), _ORIGIN, _ORIGIN)

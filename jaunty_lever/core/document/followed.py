@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
-from .index import ParameterNode
 from .layers import PictureLayer
+from .nodes import ParameterNode
 from .scene import Project
 from .tables import Follower
 

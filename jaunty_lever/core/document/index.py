@@ -1,76 +1,23 @@
 """Finding things in a scene: by id for the program, by name for people."""
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import replace
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 from .base_layer import BaseLayer
-from .gauge import Gauge
+from .brought import Brought
 from .keys import Value
 from .layers import ArrayLayer, Group, ShapeLayer, TextureLayer
 from .lever import Lever
 from .model import Model, Route, at_route
-from .modifier import Modifier
-from .parameter import Parameter
+from .nodes import ModifierNode, ParameterNode, Reading
+from .parameter import Parameter, stands_out
 from .references import ALL_TOLD, bare, known_name
 from .specs import ParameterSpec, specs_of
 
 if TYPE_CHECKING:
     from .scene import Scene
-
-
-@dataclass(frozen=True)
-class Reading:
-    """What a value begins with that is read off each copy of an array: a gauge, or what the copy knows (its name). The
-    points of an edge are the copies of its layer."""
-
-    array: str
-    what: Gauge | str
-
-
-@dataclass(frozen=True)
-class ParameterNode:
-    """Where a parameter stands.
-
-    `trail` leads from its layer or lever to it, as (id, label) pairs; `within` is the parameter
-    whose modifier it is a setting of, `modifier` that modifier's id, `unset` what it rests at when nobody has set it.
-    `each`: whether it has a value for each copy of the array that it belongs to; `reads`: what its chain begins with
-    instead of a resting value.
-    """
-
-    id: str
-    parameter: Parameter
-    spec: ParameterSpec
-    route: Route
-    trail: tuple[tuple[str, str], ...]
-    top: str
-    field: str
-    within: str | None = None
-    modifier: str | None = None
-    unset: Value | None = None
-    each: bool = False
-    reads: Reading | None = None
-
-    @property
-    def label(self) -> str:
-        """Such as `Lantern 3 / opacity / Wiggle / amplitude`."""
-        return " / ".join(label for _, label in self.trail)
-
-    @property
-    def title(self) -> str:
-        """Where it stands as labels of edits say it, such as `Lantern 3: opacity`."""
-        first, *rest = (label for _, label in self.trail)
-        return f"{first}: {' '.join(rest)}" if rest else first
-
-
-@dataclass(frozen=True)
-class ModifierNode:
-    """Where a modifier stands: in which parameter's chain, and at which position."""
-
-    modifier: Modifier
-    parameter: str
-    position: int
 
 
 Found = tuple[dict[str, ParameterNode], dict[str, ModifierNode]]
@@ -281,6 +228,33 @@ class SceneIndex:
                 self.known.update(_known(layer))
         for k, lever in enumerate(scene.levers):
             self._add(nodes_of(lever), lever.id, ("levers", k))
+        self.own_depths: dict[str, ParameterNode] = {}
+        """The copy depths of arrays whose positions are pushed in depth too, as they are before that, by id."""
+        for layer in self.layers.values():
+            if isinstance(layer, ArrayLayer) and self._pushes_in_depth(layer):
+                self._bring(layer.id)
+
+    def _pushes_in_depth(self, array: ArrayLayer) -> bool:
+        own = array.copy_position
+        return not own.bypassed and any(
+            step.stands and not step.bypassed and self.solid_zone(getattr(step, "zone", "")) for step in own.chain
+        )
+
+    def _bring(self, array: str) -> None:
+        depth = self.parameters[f"{array}.copy_depth"]
+        before = replace(depth, id=f"{array}.own_depth")
+        self.own_depths[before.id] = before
+        self.parameters[depth.id] = replace(depth, brought=(Brought.of(array),))
+
+    def solid_zone(self, zone: str) -> bool:
+        """Whether a zone has an end in depth, so that what it pushes goes nearer or further away too."""
+        size = self.parameters.get(f"{zone}.size_depth")
+        return size is not None and stands_out(size.parameter)
+
+    def own_depth(self, array: str) -> str:
+        """The id of the depth that an array's copies have of their own, before their position is pushed."""
+        own = f"{array}.own_depth"
+        return own if own in self.own_depths else f"{array}.copy_depth"
 
     def _add(self, found: Found, top: str, route: Route) -> None:
         self._routes[top] = route
@@ -289,7 +263,7 @@ class SceneIndex:
 
     def target(self, parameter: str) -> ParameterNode | None:
         """A parameter, or something that copies know of themselves, by id."""
-        return self.parameters.get(parameter) or self.known.get(parameter)
+        return self.parameters.get(parameter) or self.known.get(parameter) or self.own_depths.get(parameter)
 
     def with_settings(self, parameters: Iterable[str]) -> set[str]:
         """Parameters, by id, with the settings of all modifiers in their chains, and of those in the chains of these."""

@@ -387,6 +387,7 @@ class ArrayLayer(Group):
         step=1,
         each=True,
         deep=True,
+        stands=True,
     )
     copy_tilt: Parameter = spec(
         (0.0, 0.0),

@@ -4,16 +4,60 @@
 2 to 3: arrays came; Wiggle's switch that tied components became how far they are apart.
 3 to 4: tables came.
 4 to 5: the noise of formulas became coherent in all that it takes, its seed the fourth (`core.formula.older` again).
+5 to 6: what is random about a Push became one number for each axis, and one more in depth.
 """
 
+import re
+from collections.abc import Iterator
 from typing import Any
 
-VERSION = 5
+VERSION = 6
 
 
 def of_today(data: Any, version: int) -> Any:
     """Plain data as it was read, led over from an earlier version; as much as can be seen from data alone."""
-    return _apart(data) if version < 3 else data
+    if version < 3:
+        data = _apart(data)
+    if version < 6:
+        chances = {f"{one['id']}.random" for one in _pushes(data)}
+        data = _by_axis(data, chances) if chances else data
+    return data
+
+
+def _pushes(node: Any) -> Iterator[dict[str, Any]]:
+    """The pushes in plain data."""
+    if isinstance(node, dict) and node.get("kind") == "push" and isinstance(node.get("id"), str):
+        yield node
+    for part in node if isinstance(node, list) else node.values() if isinstance(node, dict) else ():
+        if isinstance(part, list | dict):
+            yield from _pushes(part)
+
+
+def _by_axis(node: Any, chances: set[str]) -> Any:
+    """Plain data whose pushes say by axis what is random about them, which was one number; `chances` names these."""
+    if isinstance(node, list):
+        return [_by_axis(part, chances) for part in node]
+    if not isinstance(node, dict):
+        return node
+    made = {name: _by_axis(part, chances) for name, part in node.items()}
+    if node.get("driver") in chances and node.get("component") is None:
+        made["component"] = 0
+    if node.get("kind") == "formula" and isinstance(node.get("text"), str):
+        made["text"] = re.sub(
+            r"\$<([^<>]*)>(?!\.x\b)", lambda one: f"{one[0]}.x" if one[1] in chances else one[0], node["text"]
+        )
+    if node.get("kind") == "push" and "random" in made and f"{node.get('id')}.random" in chances:
+        own = made["random"]
+        if isinstance(own, dict) and own.get("chain"):
+            led = {
+                "kind": "follow",
+                "id": f"{node['id'][:30]}-in-depth",
+                "driver": f"{node['id']}.random",
+                "component": 0,
+            }
+            own = {"rest": own.get("rest", 0), "chain": [led]}
+        made["random_depth"] = own
+    return made
 
 
 def _apart(node: Any) -> Any:

@@ -17,7 +17,6 @@ from ..document.parameter import Parameter
 from ..document.protocols import Values
 from ..document.scene import Scene
 from ..document.specs import ParameterSpec, specs_of, value_of
-from ..evaluation.copies_in_depth import pushed_nearer
 from ..evaluation.fit import fitted
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
@@ -114,14 +113,13 @@ class _Copies:
             sampler.evaluate(f"{at}.copy_{name}", copies)
             for name in ("position", "rotation", "scale", "opacity", "depth", "tilt")
         )
-        nearer = pushed_nearer(sampler, at, copies)
         number = np.arange(len(copies.elements or ()))[:, None]
         there = number < sampler.evaluate(f"{at}.n", copies)[..., 0]
         self._own = {
             "position": place + moved,
             "rotation": facing + turned,
             "scale": scale,
-            "depth": depth + sampler.evaluate(f"{at}.z", copies) + (0.0 if nearer is None else nearer),
+            "depth": depth + sampler.evaluate(f"{at}.z", copies),
             "tilt": tilt,
             "opacity": np.where(there[..., None], opacity, 0.0),
         }

@@ -9,10 +9,11 @@ from pydantic import Field
 from ..document.arrangement import ARRANGEMENTS, AlongPath, Emitter, Grid, Ground, Letters, Rails, Row, Scatter
 from ..document.base_layer import BaseLayer
 from ..document.ids import Id, Seed, new_id, new_seed
-from ..document.index import ParameterNode, walk
+from ..document.index import walk
 from ..document.keys import Frame, Value
 from ..document.layers import ArrayLayer, Text
 from ..document.model import with_route
+from ..document.nodes import ParameterNode
 from ..document.parameter import Parameter
 from ..document.scene import Scene
 from ..document.specs import components, specs_of

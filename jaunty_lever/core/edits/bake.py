@@ -6,8 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from ..document.index import ParameterNode
 from ..document.keys import Ease, Finite, Key, Value
+from ..document.nodes import ParameterNode
 from ..document.quantity import with_unit
 from ..document.scene import Scene
 from ..document.specs import value_of

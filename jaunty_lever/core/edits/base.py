@@ -7,10 +7,10 @@ from pydantic import ValidationError, model_validator
 
 from ..document.base_layer import BaseLayer
 from ..document.followed import followed
-from ..document.index import ModifierNode, ParameterNode
 from ..document.layers import ClipLayer, PictureLayer
 from ..document.lever import Lever
 from ..document.model import Model, with_route
+from ..document.nodes import ModifierNode, ParameterNode
 from ..document.references import bare
 from ..document.scene import Project, Scene
 from ..document.tables import Table, picture_key

@@ -9,9 +9,9 @@ from pydantic import Field
 
 from ..document.gauge import Zone
 from ..document.ids import Id, Seed, new_id, new_seed
-from ..document.index import ParameterNode
 from ..document.keys import Value
 from ..document.modifier import Modifier, Window
+from ..document.nodes import ParameterNode
 from ..document.parameter import Parameter
 from ..document.scene import Scene
 from ..document.specs import ParameterSpec, components, specs_of

@@ -7,7 +7,8 @@ import numpy as np
 
 from ..document.colours import hex_colour
 from ..document.followed import Followed, followed
-from ..document.index import ModifierNode, SceneIndex
+from ..document.index import SceneIndex
+from ..document.nodes import ModifierNode
 from ..document.references import bare, parted
 from ..document.scene import Project, Scene
 from ..document.tables import Follower, Table

@@ -6,10 +6,10 @@ from pydantic import Field
 
 from ..document.gauge import GAUGES, MOST_GRID, Gauge, PictureGauge
 from ..document.ids import Id, OneLine, Seed, new_id, new_seed
-from ..document.index import ParameterNode
 from ..document.keys import Finite, Frame, Value
 from ..document.layers import ArrayLayer
 from ..document.modifier import Modifier
+from ..document.nodes import ParameterNode
 from ..document.parameter import Parameter
 from ..document.scene import Scene
 from ..document.specs import ParameterSpec, components, specs_of

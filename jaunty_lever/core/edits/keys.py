@@ -4,9 +4,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..document.index import ParameterNode
 from ..document.keys import NAMED, Ease, Finite, Frame, Key, Value
 from ..document.model import Model
+from ..document.nodes import ParameterNode
 from ..document.scene import Scene
 from ..document.specs import components, value_of
 from .base import Refused, SceneEdit, place_of, with_parameter

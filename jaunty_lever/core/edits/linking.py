@@ -5,9 +5,9 @@ from typing import Any, Literal
 from pydantic import Field
 
 from ..document.ids import Id, new_id
-from ..document.index import ParameterNode
 from ..document.keys import Finite, Frame, Key, Value
 from ..document.modifier import Modifier
+from ..document.nodes import ParameterNode
 from ..document.parameter import Parameter
 from ..document.scene import Scene
 from ..document.specs import ParameterSpec, components, specs_of, value_of

@@ -5,8 +5,8 @@ from typing import ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from ..document.index import ParameterNode
 from ..document.keys import Ease, Finite, Frame, Key, Value
+from ..document.nodes import ParameterNode
 from ..document.scene import Scene
 from ..document.specs import components, value_of
 from ..evaluation.sample_times import SampleTimes

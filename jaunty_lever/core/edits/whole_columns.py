@@ -4,9 +4,9 @@ from typing import Any
 
 from ..document.followed import Followed, followed
 from ..document.gauge import ColumnGauge
-from ..document.index import ParameterNode
 from ..document.layers import ArrayLayer
 from ..document.limits import MOST_COPIES
+from ..document.nodes import ParameterNode
 from ..document.scene import Project
 from ..document.tables import Column, Follower, Table, date_in, number_in
 from ..motion.labels import Labels

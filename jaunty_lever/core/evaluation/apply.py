@@ -91,12 +91,16 @@ def write_text(context: ModifierContext, given: NDArray[np.object_]) -> NDArray[
     return np.asarray(np.where((share >= 0.5) & ~wrong, out, given), dtype=object)
 
 
-def share_of(context: ModifierContext) -> Values:
-    """How much of the effect is passed on: strength/100 × windows × shares; (1 or rows, 1 or components)."""
+def strength_of(context: ModifierContext) -> Values:
+    """How strong a modifier is: strength/100 × windows; (1 or rows, 1)."""
     strength = np.clip(context.number("strength") / 100, 0, 1)
     windows = context.modifier.windows
-    if windows:
-        strength = strength * envelope(windows, context.times, context.fps)[:, None]
+    return strength * envelope(windows, context.times, context.fps)[:, None] if windows else strength
+
+
+def share_of(context: ModifierContext) -> Values:
+    """How much of the effect is passed on: strength/100 × windows × shares; (1 or rows, 1 or components)."""
+    strength = strength_of(context)
     weights = np.clip(context.number("weights"), 0, 1)
     if weights.shape[0] == 1 and bool(np.all(weights == weights[0, 0])):
         weights = weights[:, :1]

@@ -3,8 +3,9 @@
 from threading import RLock
 
 from ..document.axes import CONSTANT, OVER_TIME, Axes, joined_axes
-from ..document.index import ParameterNode, Reading, SceneIndex
+from ..document.index import SceneIndex
 from ..document.modifier import Modifier
+from ..document.nodes import ParameterNode, Reading
 from ..document.references import parted
 from ..document.specs import specs_of
 from .graph import common
@@ -29,7 +30,7 @@ class AxesOfScene:
     def of(self, parameter: str) -> Axes:
         """The axes of a parameter's result."""
         node = self._index.target(parameter)
-        return CONSTANT if node is None else self.after(node, len(node.parameter.chain))
+        return CONSTANT if node is None else self.after(node, len(node.stations))
 
     def heard(self, node: ParameterNode, reference: str) -> Axes:
         """The axes of what a parameter listens to, as it hears it."""
@@ -68,8 +69,8 @@ class AxesOfScene:
                 return self._read(node.reads)
             return OVER_TIME if len(own.keys) > 1 else CONSTANT
         before = self.after(node, count - 1)
-        modifier = own.chain[count - 1]
-        return before if own.bypassed or modifier.bypassed else self._passed(node, modifier, before)
+        modifier = node.stations[count - 1]
+        return self._passed(node, modifier, before) if node.acts(count - 1) else before
 
     def _read(self, reads: Reading) -> Axes:
         """The axes of what is read off copies."""

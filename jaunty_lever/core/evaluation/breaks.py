@@ -11,8 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document.gauge import NoiseGauge
-from ..document.index import ParameterNode, Reading
 from ..document.modifier import Modifier
+from ..document.nodes import ParameterNode, Reading
 from ..document.periodicity import MOTIONLESS, Stretch, joined
 from ..document.specs import specs_of
 from ..motion.panels import panel_rate
@@ -61,7 +61,7 @@ class Breaks:
     def of(self, parameter: str, low: int, high: int) -> Times:
         """Times in low … high (whole seconds) at which a parameter's result may jump or bend, in order; of one element."""
         node = self._sampler.index.target(parameter)
-        return np.zeros(0) if node is None else self.after(node, len(node.parameter.chain), low, high)
+        return np.zeros(0) if node is None else self.after(node, len(node.stations), low, high)
 
     def after(self, node: ParameterNode, count: int, low: int, high: int) -> Times:
         """The same for what the first `count` modifiers of its chain give."""
@@ -71,7 +71,7 @@ class Breaks:
     def of_each(self, node: ParameterNode, count: int, low: Rows, high: Rows) -> Ragged:
         """The same for each of the elements, in whole seconds of its own (elements,)."""
         own = node.parameter
-        if node.reads is None and not own.keys and (not count or own.bypassed):
+        if node.reads is None and not own.keys and not any(node.acting(count)):
             return NOTHING
         sampler, here = self._sampler, self._elements
         if self.count > 1 and not (np.ptp(low) or np.ptp(high)) and not self._apart(node, count):
@@ -86,12 +86,10 @@ class Breaks:
 
     def _apart(self, node: ParameterNode, count: int) -> bool:
         """Whether the breaks of elements may differ: where something that decides about them does."""
-        own, axes = node.parameter, self._sampler.axes
+        axes = self._sampler.axes
         if node.reads is not None:
             return True
-        for modifier in () if own.bypassed else own.chain[:count]:
-            if modifier.bypassed:
-                continue
+        for _, modifier in node.acting(count):
             moving = [name for name in specs_of(type(modifier)) if getattr(modifier, name).moves]
             heard = modifier.references()
             if modifier.stands or any(axes.of(f"{modifier.id}.{name}").elements for name in moving):
@@ -122,9 +120,7 @@ class Breaks:
         found = Ragged.of_all(self.count, np.unique([key.frame / fps for key in own.keys]))
         if node.reads is not None:
             found = self._of_reading(node, low, high)
-        for position, modifier in enumerate(own.chain[:count]):
-            if own.bypassed or modifier.bypassed:
-                continue
+        for position, modifier in node.acting(count):
             more = [self._of_settings(modifier, low, high)]
             for reference in modifier.heard_at_once():
                 more.append(self._all(self._sampler.index.heard(node, reference), low, high))
@@ -154,7 +150,7 @@ class Breaks:
 
     def _all(self, parameter: str, low: Rows, high: Rows) -> Ragged:
         node = self._sampler.index.target(parameter)
-        return NOTHING if node is None else self.of_each(node, len(node.parameter.chain), low, high)
+        return NOTHING if node is None else self.of_each(node, len(node.stations), low, high)
 
     def _samples(self, node: ParameterNode, rows: Rows, times: Times) -> SampleTimes:
         """Some of the elements, as far as a value may differ for them, at moments (n,) or (rows, n)."""
@@ -218,9 +214,8 @@ class Breaks:
         made = min(fps / (2 * max(min(gaps), 1e-3)), 240.0) if gaps else 0.0
         if node.reads is not None:
             made = self._swings_of_reading(node.reads)
-        for modifier in () if own.bypassed else own.chain[:count]:
-            if not modifier.bypassed:
-                made = modifier.swings(made, _Pace(self, node, modifier))
+        for _, modifier in node.acting(count):
+            made = modifier.swings(made, _Pace(self, node, modifier))
         self._swings[node.id, count] = made
         return made
 
@@ -260,9 +255,7 @@ class Breaks:
                 if timely(self._sampler.index, node.reads)
                 else joined(MOTIONLESS, *(self._of(name) for name in needs))
             )
-        for modifier in () if own.bypassed else own.chain[:count]:
-            if modifier.bypassed:
-                continue
+        for _, modifier in node.acting(count):
             came, made = made, modifier.lasts(made, _Pace(self, node, modifier))
             # Of what came in, some is passed on where a modifier is not at its full strength.
             parts = [
@@ -278,11 +271,11 @@ class Breaks:
 
     def _of(self, parameter: str) -> Stretch | None:
         node = self._sampler.index.target(parameter)
-        return MOTIONLESS if node is None else self.stretch(node, len(node.parameter.chain))
+        return MOTIONLESS if node is None else self.stretch(node, len(node.stations))
 
     def _whole_swings(self, parameter: str) -> float:
         node = self._sampler.index.target(parameter)
-        return 0.0 if node is None else self.swings(node, len(node.parameter.chain))
+        return 0.0 if node is None else self.swings(node, len(node.stations))
 
 
 def _changes(ask: Ask, known: Ragged, low: Rows, high: Rows, rates: Rows) -> Ragged:

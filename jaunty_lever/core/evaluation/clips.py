@@ -78,7 +78,7 @@ def _run(sampler: "Sampler", layer: ClipLayer, samples: SampleTimes, begins: Mom
     """∫ speed from where it begins to each sample, seconds."""
     parameter = f"{layer.id}.speed"
     node = sampler.index.parameters[parameter]
-    axes = sampler.axes.after(node, len(node.parameter.chain))
+    axes = sampler.axes.after(node, len(node.stations))
     times = samples.times if samples.times.ndim == 2 else samples.times[None]
     if not node.parameter.moves or not axes.times:
         return np.asarray(speed * (times - begins))

@@ -7,9 +7,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document.axes import Axes
-from ..document.index import ParameterNode
 from ..document.keys import Value
 from ..document.modifier import Modifier
+from ..document.nodes import ParameterNode
 from ..document.parameter import Parameter
 from ..document.protocols import Context, Values
 from ..document.references import ALL_TOLD, OUTER, PREFIX, parted, said
@@ -275,9 +275,12 @@ class ModifierContext:
         if self.sampler.index.parameters.get(f"{zone}.centre") is None:
             self.fault(np.array([True]), "The zone has been deleted")
             return None
-        settings = (self.number("force"), self.number("random") / 100, self.whole("seed"), self.switch("walls"))
-        made, self.sound = pushed(self.sampler, self.node.top, zone, self.samples, values, way, *settings)
+        made, self.sound = pushed(self, zone, values, way)
         return made
+
+    def brought(self) -> Values:
+        """How much nearer copies are brought by what pushes their position, in rows."""
+        return self.samples.in_rows(self.sampler.brought(self.node.top, self.samples))
 
     def turned(self, reference: str) -> tuple[Values, Fraction, float]:
         """A driver as the first wheel's value (rows or 1, components), a ratio and what is added: exact along a train."""
@@ -289,7 +292,7 @@ class ModifierContext:
         if node is None or parted(reference)[1] is not None:
             return np.zeros(times.shape, dtype=np.int64)
         breaks = self.sampler.breaks(self.samples.elements)
-        return breaks.passed(node, len(node.parameter.chain), worked_out(times))
+        return breaks.passed(node, len(node.stations), worked_out(times))
 
     def fault(self, wrong: NDArray[np.bool_] | np.bool_, message: str) -> None:
         if not wrong.any():

@@ -73,7 +73,9 @@ def in_depth(scene: Scene) -> frozenset[str]:
         for layer in index.layers.values():
             parent = index.parents[layer.id]
             seen = viewed and parent is None and is_viewed(layer)
-            if layer.drawn and (seen or has_depth(layer) or parent in found):
+            if layer.drawn and (
+                seen or has_depth(layer) or f"{layer.id}.own_depth" in index.own_depths or parent in found
+            ):
                 found.add(layer.id)
         known = scene.__dict__["_in_depth"] = frozenset(found)
     return known
@@ -156,14 +158,13 @@ def is_looked_at(sampler: "Sampler", layer: str) -> bool:
     return is_viewed(index.layers[layer])
 
 
-def plain_copy_placing(sampler: "Sampler", array: str, samples: SampleTimes, pushed: Floats | None = None) -> Floats:
-    """The same from a copy's own coordinates to those of its array; `pushed`: how much nearer a zone has brought it."""
+def copy_solid(sampler: "Sampler", array: str, samples: SampleTimes) -> Floats:
+    """From a copy's own coordinates to those of its array, in space; (elements or 1, times or 1, 3, 4)."""
     moved, rotation, scale, depth, tilt, place, facing, z = (
         sampler.evaluate(f"{array}.{name}", samples)
         for name in ("copy_position", "copy_rotation", "copy_scale", *OF_COPIES, "place", "facing", "z")
     )
-    near = depth + z if pushed is None else depth + z + pushed
-    return layer_solid(place + moved, facing + rotation, scale, _NO_PIVOT, near, tilt)
+    return layer_solid(place + moved, facing + rotation, scale, _NO_PIVOT, depth + z, tilt)
 
 
 def solid_world(sampler: "Sampler", layer: str, samples: SampleTimes) -> Floats:
@@ -173,7 +174,7 @@ def solid_world(sampler: "Sampler", layer: str, samples: SampleTimes) -> Floats:
     """
     values = solid_placing(sampler, layer, samples)
     for around, copies, then in outwards(sampler, layer, samples):
-        values = solid_product((plain_copy_placing if copies else solid_placing)(sampler, around, then), values)
+        values = solid_product((copy_solid if copies else solid_placing)(sampler, around, then), values)
     return values
 
 

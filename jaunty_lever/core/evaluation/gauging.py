@@ -23,8 +23,8 @@ from ..document.gauge import (
     Sweep,
     Zone,
 )
-from ..document.index import Reading
 from ..document.layers import ArrayLayer
+from ..document.nodes import Reading
 from ..document.protocols import Values
 from ..document.references import ALL_TOLD, CIRCLE
 from ..document.specs import specs_of
@@ -42,7 +42,7 @@ from .depth import solid_world
 from .edges import edged
 from .elements import Elements
 from .placing import world_matrix
-from .readings import reads_moved, solid_zone
+from .readings import reads_moved
 from .sample_times import SampleTimes
 from .sparks import is_emitter
 
@@ -241,7 +241,7 @@ def _zone(sampler: "Sampler", array: str, zone: Zone, samples: SampleTimes) -> F
     if reads_moved(sampler.index, zone.id, array):
         spots = spots + sampler.evaluate(f"{array}.copy_position", samples)
         near = sampler.evaluate(f"{array}.copy_depth", samples)
-    if solid_zone(sampler.index, zone.id):
+    if sampler.index.solid_zone(zone.id):
         spots = in_space(sampler, array, spots, samples, near)
         return near_zone(sampler, zone.id, spots[..., 0], spots[..., 1], samples, spots[..., 2])
     x, y = applied(world_matrix(sampler, array, samples), spots[..., 0], spots[..., 1])

@@ -2,8 +2,9 @@
 
 from collections.abc import Iterable, Iterator
 
-from ..document.index import ParameterNode, SceneIndex
+from ..document.index import SceneIndex
 from ..document.layers import ArrayLayer
+from ..document.nodes import ParameterNode
 from ..document.references import known_name, parted
 from ..document.specs import ParameterSpec, specs_of
 from .readings import firmly_needed, heard, listened
@@ -30,12 +31,19 @@ def downstream(index: SceneIndex, parameter: str) -> list[str]:
         next_ones = [entry.parameter for entry in index.followers.get(here, ())]
         if node is not None and node.within is not None:
             next_ones.append(node.within)
+        next_ones += brought_along(index, here)
         fresh = [one for one in next_ones if one not in found]
         found.update(fresh)
         waiting += fresh
     return [
         one for one in index.parameters if one in found and one != parameter and index.parameters[one].within is None
     ]
+
+
+def brought_along(index: SceneIndex, parameter: str) -> list[str]:
+    """The copy depth that the pushes of a copy position act on too."""
+    array, _, name = parameter.rpartition(".")
+    return [f"{array}.copy_depth"] if name == "copy_position" and f"{array}.own_depth" in index.own_depths else []
 
 
 def above_stations(index: SceneIndex, parameter: str) -> dict[str, set[str]]:
@@ -88,7 +96,7 @@ def _driven_by(index: SceneIndex, parameter: str) -> Iterator[str]:
     node = index.target(parameter)
     if node is not None and node.reads is not None:
         yield from firmly_needed(index, node.reads)
-    for modifier in node.parameter.chain if node else ():
+    for modifier in node.stations if node else ():
         assert node is not None
         yield from heard(index, node, modifier)
         for name in modifier.driven:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.index import ParameterNode
+from ..document.nodes import ParameterNode
 from ..document.scene import Scene
 from ..motion.phase import Beyond, Phase
 from .cache import Fault
@@ -38,7 +38,7 @@ def integral(
 ) -> Phase:
     """See `Sampler.phase`."""
     node = sampler.index.parameters[parameter]
-    count = len(node.parameter.chain)
+    count = len(node.stations)
     if not sampler.axes.after(node, count).elements:
         elements = None
 
@@ -67,7 +67,7 @@ def integrated(
     """∫ of one component of a parameter from 0 to times, one for each of the samples or any number for all of them; and
     where that was asked for too far away, (1,) or one for each time."""
     node, elements = sampler.index.parameters[parameter], samples.elements
-    if not sampler.axes.after(node, len(node.parameter.chain)).elements:
+    if not sampler.axes.after(node, len(node.stations)).elements:
         elements = None
     if elements is None or len(elements) == 1:
         return _until(sampler, parameter, elements, times, component, signed)
@@ -108,7 +108,7 @@ def _bounds(
     # Whole spans keep the remembered phase useful for many questions.
     first = max(min(0, floor(max(low, -far) / 8) * 8), -far)
     last = min(max(8, ceil(min(high, far) / 8) * 8), far)
-    stretch = sampler.breaks(elements).stretch(node, len(node.parameter.chain))
+    stretch = sampler.breaks(elements).stretch(node, len(node.stations))
     if stretch is not None:
         ends = (floor(max(min(stretch[0], 0.0), -far)) - 1, ceil(min(max(stretch[1], 0.0), far)) + 1)
         rest = rate(np.array([ends[0] - 1.0, ends[1] + 1.0]))

@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from ..document.index import ParameterNode
 from ..document.modifier import Modifier
+from ..document.nodes import ParameterNode
 from ..document.notes import Note
 from ..document.parameter import Parameter
 from ..document.protocols import KeyedLike, Values
@@ -11,6 +11,7 @@ from ..document.quantity import with_unit
 from ..document.references import CIRCLE
 from ..document.specs import specs_of
 from . import trains
+from .readings import stands_moved
 from .sample_times import SampleTimes
 from .sampler import Sampler
 
@@ -50,6 +51,12 @@ class _Seen:
         arrays = self._sampler.index.arrays_of(self._node)
         circle = None if not arrays else self._sampler.track(f"{arrays[-1]}.{CIRCLE}", self._samples)
         return circle is not None and bool(circle[0, 0] >= 0)
+
+    def ends_in_depth(self, zone: str) -> bool:
+        return self._sampler.index.solid_zone(zone)
+
+    def stands_moved(self) -> bool:
+        return stands_moved(self._sampler.index, self._node.top)
 
     def train(self) -> tuple[str, ...]:
         return trains.told(self._sampler, self._node.id)

@@ -5,9 +5,10 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from ..document.arrangement import Emitter
-from ..document.index import ParameterNode, SceneIndex
+from ..document.index import SceneIndex
 from ..document.layers import ArrayLayer
 from ..document.modifier import Modifier
+from ..document.nodes import ParameterNode
 from ..document.periodicity import STILL, Periodicity, as_fraction, common, together
 from ..document.protocols import Values
 from ..document.specs import components, specs_of
@@ -53,11 +54,7 @@ class Periods:
             # What is read depends on the present values of what it needs, and on nothing else.
             parts = [self.of(needs) for needs in needed(self.index, node.reads)]
             cycle = None if timely(self.index, node.reads) else together(*parts)
-        if own.bypassed:
-            return cycle
-        for modifier in own.chain:
-            if modifier.bypassed:
-                continue
+        for _, modifier in node.acting():
             if modifier.windows:
                 return None
             asked = _Asked(self, node, modifier)

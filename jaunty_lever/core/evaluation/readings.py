@@ -5,16 +5,19 @@ from collections.abc import Callable, Iterator
 from ..document.arrangement import Emitter, Letters, Order
 from ..document.base_layer import BaseLayer
 from ..document.gauge import ColumnGauge, Gauge, NoiseGauge, RandomGauge, Zone
-from ..document.index import ParameterNode, Reading, SceneIndex, parameters_of
+from ..document.index import SceneIndex, parameters_of
 from ..document.layers import ArrayLayer
 from ..document.modifier import Modifier
-from ..document.parameter import stands_out
+from ..document.nodes import ParameterNode, Reading
 from ..document.references import CIRCLE, Taken, parted
 from ..document.specs import specs_of
 from .edges import edged, point_parameters, points_written
 from .lettering import LAYS, text_in
 from .outlines import written as outline_written
 from .placing import copy_parameters, placing_parameters
+
+Needs = Callable[[SceneIndex, Reading], Iterator[str]]
+Standing = Callable[[SceneIndex, ParameterNode], Iterator[str]]
 
 _COUNTS = ("count", "columns", "rows", *specs_of(Emitter))
 
@@ -41,18 +44,12 @@ def reads_moved(index: SceneIndex, zone: str, array: str) -> bool:
     """Whether a zone reads where the copies of its array stand: else, since it has a part in that itself, their places."""
     known: dict[str, bool] = index.__dict__.setdefault("_zones_reading_moved", {})
     if zone not in known:
-
-        def all_needed(index: SceneIndex, reads: Reading) -> Iterator[str]:
-            yield from firmly_needed(index, reads)
-            if isinstance(reads.what, Zone):
-                yield from _moved(reads.array)
-
         goal, found, waiting = f"{zone}.value", set(_moved(array)), list(_moved(array))
         while waiting and goal not in found:
             node = index.target(waiting.pop())
             if node is None:
                 continue
-            more = set(listened(index, node, all_needed)) - found
+            more = set(listened(index, node, _all_needed)) - found
             if any(getattr(step, "zone", None) == zone for step in node.parameter.chain):
                 # What it pushes it has a part in, though no link says so.
                 more.add(goal)
@@ -62,7 +59,7 @@ def reads_moved(index: SceneIndex, zone: str, array: str) -> bool:
     return known[zone]
 
 
-def heard(index: SceneIndex, node: ParameterNode, modifier: Modifier) -> Iterator[str]:
+def heard(index: SceneIndex, node: ParameterNode, modifier: Modifier, stage: Standing | None = None) -> Iterator[str]:
     """Ids of what a modifier of a parameter listens to, and of what decides which copies it hears."""
     for reference in modifier.references():
         meant = index.heard(node, reference)
@@ -70,17 +67,17 @@ def heard(index: SceneIndex, node: ParameterNode, modifier: Modifier) -> Iterato
         if "@" in reference and (target := index.target(meant)) is not None:
             yield from taking(index, node, target, parted(reference)[1])
     if modifier.stands:
-        yield from stage_parameters(index, node)
+        yield from (stage or stage_parameters)(index, node)
 
 
 def listened(
-    index: SceneIndex, node: ParameterNode, read: Callable[[SceneIndex, Reading], Iterator[str]] = needed
+    index: SceneIndex, node: ParameterNode, read: Needs = needed, stage: Standing | None = None
 ) -> Iterator[str]:
     """Ids of the parameters that a parameter's value needs: what it reads, its modifiers' settings and drivers."""
     if node.reads is not None:
         yield from read(index, node.reads)
-    for modifier in node.parameter.chain:
-        yield from heard(index, node, modifier)
+    for modifier in node.stations:
+        yield from heard(index, node, modifier, stage)
         for name in specs_of(type(modifier)):
             if f"{modifier.id}.{name}" in index.parameters:
                 yield f"{modifier.id}.{name}"
@@ -101,7 +98,7 @@ def firmly_needed(index: SceneIndex, reads: Reading) -> Iterator[str]:
         yield from arrangement_parameters(index, layer)
         if isinstance(what, Zone):
             yield from world_parameters(index, layer.id)
-            if solid_zone(index, what.id):
+            if index.solid_zone(what.id):
                 yield from deep_parameters(index, layer.id)
         own = getattr(what, "order", None)
         yield from (f"{what.id if own is not None else layer.id}.order.{name}" for name in specs_of(Order))
@@ -148,18 +145,52 @@ def world_parameters(index: SceneIndex, layer: str) -> Iterator[str]:
 
 
 def stage_parameters(index: SceneIndex, node: ParameterNode) -> Iterator[str]:
-    """What decides where copies stand on the stage before a copy position is added."""
+    """What decides where copies stand on the stage before a copy position, or a copy depth, is added."""
+    yield from _standing(index, node, node.spec.components == 1 and stands_moved(index, node.top))
+
+
+def _standing(index: SceneIndex, node: ParameterNode, moved: bool) -> Iterator[str]:
     yield f"{node.top}.place"
     yield from world_parameters(index, node.top)
-    if any(solid_zone(index, getattr(step, "zone", "")) for step in node.parameter.chain):
-        yield from (f"{node.top}.{name}" for name in ("z", "copy_depth"))
+    if moved:
+        yield f"{node.top}.copy_position"
+    if any(index.solid_zone(getattr(step, "zone", "")) for step in node.parameter.chain):
+        yield f"{node.top}.z"
         yield from deep_parameters(index, node.top)
+        if node.spec.components > 1:
+            yield index.own_depth(node.top)
 
 
-def solid_zone(index: SceneIndex, zone: str) -> bool:
-    """Whether a zone has an end in depth, so that what it pushes goes nearer or further away too."""
-    size = index.parameters.get(f"{zone}.size_depth")
-    return size is not None and stands_out(size.parameter)
+def stands_moved(index: SceneIndex, array: str) -> bool:
+    """Whether what pushes the depth of copies goes by where their copy position has brought them: else, since that goes by their
+    depth, by their places."""
+    known: dict[str, bool] = index.__dict__.setdefault("_depths_pushed_moved", {})
+    if array not in known:
+
+        def standing(index: SceneIndex, node: ParameterNode) -> Iterator[str]:
+            return _standing(index, node, node.spec.components == 1)
+
+        goals, start = {f"{array}.copy_depth", f"{array}.own_depth"}, f"{array}.copy_position"
+        known[array] = not goals & _reached(index, start, goals, _all_needed, standing)
+    return known[array]
+
+
+def _all_needed(index: SceneIndex, reads: Reading) -> Iterator[str]:
+    yield from firmly_needed(index, reads)
+    if isinstance(reads.what, Zone):
+        yield from _moved(reads.array)
+
+
+def _reached(index: SceneIndex, start: str, goals: set[str], read: Needs, stage: Standing) -> set[str]:
+    """What a parameter's value needs, as far as none of the goals has been found."""
+    found, waiting = {start}, [start]
+    while waiting and not found & goals:
+        node = index.target(waiting.pop())
+        if node is not None:
+            more = set(listened(index, node, read, stage)) - found
+            found |= more
+            waiting += more
+    return found
 
 
 def deep_parameters(index: SceneIndex, layer: str) -> Iterator[str]:

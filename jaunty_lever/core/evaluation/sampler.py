@@ -12,7 +12,7 @@ from typing import Any, TypeVar
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from ..document.index import ParameterNode
+from ..document.nodes import ParameterNode
 from ..document.parameter import Parameter
 from ..document.protocols import Values
 from ..document.references import Taken
@@ -23,6 +23,7 @@ from ..motion.phase import Phase
 from .apply import apply_modifier, by_state, write_text
 from .axes import AxesOfScene
 from .breaks import Breaks
+from .bringing import brought
 from .cache import Cache, Fault
 from .context import Incoming, ModifierContext
 from .edges import Edges
@@ -124,13 +125,13 @@ class Sampler:
         """The parameter at some samples: (elements or 1, times or 1, components). Raises KeyError for an unknown id."""
         node = self.index.parameters.get(parameter)
         if node is None:
-            node = self.index.known.get(parameter)
+            node = self.index.target(parameter)
             if node is None:
                 raise KeyError(parameter)
-        own = node.parameter
-        if not own.chain and not own.keys and node.reads is None:
+        own, stations = node.parameter, node.stations
+        if not stations and not own.keys and node.reads is None:
             return _resting(own, node.spec)
-        return self.output(node, len(own.chain), samples)
+        return self.output(node, len(stations), samples)
 
     def taken(self, parameter: str, way: Taken, samples: SampleTimes, shared: int) -> Values:
         """A value of many copies as one number for each element of the outermost `shared` arrays, which it stands in too:
@@ -183,9 +184,9 @@ class Sampler:
         if asked in self._working:
             # A circle that came in by a way round the checks: the value rests rather than recursing.
             return np.array([[numbers(own.rest, node.spec)]])
-        modifier = own.chain[count - 1]
+        modifier = node.stations[count - 1]
         # Texts have no numbers: what they become is worked out by `texts`.
-        if own.bypassed or modifier.bypassed or node.spec.kind == "text":
+        if not node.acts(count - 1) or node.spec.kind == "text":
             return known[None] if known is not None else self.output(node, count - 1, samples, False)
         self._working.add(asked)
         try:
@@ -209,14 +210,18 @@ class Sampler:
             where = self.of_first(parameter, samples)
             return [values[0] for values in self.chain_of_copies(parameter, where)]
         given = [self._source(node, samples)[0]]
-        for count in range(1, len(node.parameter.chain) + 1):
+        for count in range(1, len(node.stations) + 1):
             given.append(self._worked_out(node, count, samples, given[-1])[0])
         return given
 
     def chain_of_copies(self, parameter: str, samples: SampleTimes) -> list[Values]:
         """The same for copies: (elements or 1, times or 1, components) each."""
         node = self.index.parameters[parameter]
-        return [self.output(node, count, samples) for count in range(len(node.parameter.chain) + 1)]
+        return [self.output(node, count, samples) for count in range(len(node.stations) + 1)]
+
+    def brought(self, array: str, samples: SampleTimes, before: str | None = None) -> Values:
+        """How much nearer copies are brought by the pushes of their position, or by those that stand before one of them, px."""
+        return brought(self, array, samples, before)
 
     def texts(self, parameter: str, samples: SampleTimes) -> tuple[tuple[str, ...], NDArray[np.int64]]:
         """A text parameter's distinct texts, and which of them stands in each row of the samples (rows,) or (1,)."""
@@ -250,7 +255,7 @@ class Sampler:
 
     def pieces(self, node: ParameterNode, position: int, samples: SampleTimes) -> NDArray[np.int64] | None:
         """On which piece of what the modifier at `position` gives each sample lies, (n, any number); None: all one."""
-        modifier = node.parameter.chain[position]
+        modifier = node.stations[position]
         context = ModifierContext(self, node, modifier, samples)
         if samples.shape[0] > 1 and not modifier.mixes(context):
             return self._pieces_one_by_one(node, position, samples)

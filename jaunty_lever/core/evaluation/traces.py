@@ -13,11 +13,11 @@ from ..document.limits import MOST_TRACED, MOST_TRACED_LINES
 from ..geometry.matrices import applied, inverted
 from ..geometry.solid import NEAREST
 from .cache import Fault
-from .copies_in_depth import seen_from, seen_parameters
 from .depth import in_depth
 from .placing import world_matrix
 from .readings import arrangement_parameters, array_of, time_parameters, world_parameters
 from .sample_times import SampleTimes
+from .seen_in_depth import seen_from, seen_parameters
 from .taking import copies_at, shown_at
 
 if TYPE_CHECKING:
@@ -152,7 +152,7 @@ def _first_moments(
         if index.arrays_of(node):
             element = sampler.of_first(parameter, SampleTimes(np.zeros(1))).elements
         breaks = sampler.breaks(element)
-        fastest = max(fastest, breaks.swings(node, len(node.parameter.chain)))
+        fastest = max(fastest, breaks.swings(node, len(node.stations)))
         own = breaks.of(parameter, -last if arrays else 0, 2 * last if arrays else last)
         found.append((own[:, None] + (offsets if arrays else np.zeros(1))).ravel())
     lines = int(np.prod([max(len(one), 1) for one in chosen.values()], dtype=np.int64))

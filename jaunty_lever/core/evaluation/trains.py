@@ -7,8 +7,9 @@ from math import lcm
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.index import ParameterNode, SceneIndex
+from ..document.index import SceneIndex
 from ..document.modifier import Modifier
+from ..document.nodes import ParameterNode
 from ..document.periodicity import as_fraction
 from ..document.quantity import plain_number
 from ..motion import Follow, Gear

@@ -3,7 +3,8 @@
 from dataclasses import dataclass
 from fractions import Fraction
 
-from ..document.index import ParameterNode, SceneIndex
+from ..document.index import SceneIndex
+from ..document.nodes import ParameterNode
 from ..document.specs import components
 from ..motion import Follow, Gear
 
@@ -66,7 +67,7 @@ def _link(node: ParameterNode) -> tuple[str, Fraction, float] | None:
     """The driver, the ratio and what is added, where a link alone decides a single number at all times."""
     own = node.parameter
     active = [modifier for modifier in own.chain if not modifier.bypassed]
-    if own.keys or own.bypassed or node.spec.components != 1 or node.spec.stepped or len(active) != 1:
+    if own.keys or own.bypassed or node.brought or node.spec.components != 1 or node.spec.stepped or len(active) != 1:
         return None
     (link,) = active
     if not link.full_strength or getattr(link, "component", None) is not None:

@@ -4,7 +4,9 @@ from collections.abc import Iterable
 from hashlib import blake2b
 from threading import RLock
 
-from ..document.index import ParameterNode, SceneIndex
+from ..document.index import SceneIndex
+from ..document.modifier import Modifier
+from ..document.nodes import ParameterNode
 from ..document.parameter import Parameter
 from .readings import heard, needed, written
 
@@ -38,7 +40,7 @@ class Upstream:
             return b"?"
         spec = node.spec
         circumstances = (self._fps, spec.kind, spec.components, spec.options)
-        if node.reads is None and node.parameter.alone:
+        if node.reads is None and node.parameter.alone and not node.brought:
             self._keys[parameter] = _alone(node.parameter, circumstances)
             return self._keys[parameter]
         self._working.add(parameter)
@@ -48,14 +50,14 @@ class Upstream:
                 whole.update(written(self._index, node.reads).encode())
                 for needs in needed(self._index, node.reads):
                     whole.update(self.key(needs))
-            self._follow(node, node.parameter, whole)
+            self._follow(node, node.stations, whole)
         finally:
             self._working.discard(parameter)
         self._keys[parameter] = whole.digest()
         return self._keys[parameter]
 
-    def _follow(self, node: ParameterNode, own: Parameter, whole: "blake2b") -> None:
-        for modifier in own.chain:
+    def _follow(self, node: ParameterNode, stations: Iterable[Modifier], whole: "blake2b") -> None:
+        for modifier in stations:
             if modifier.minds_length:
                 whole.update(repr(self._index.scene.length).encode())
             for reference in modifier.references():
@@ -64,7 +66,7 @@ class Upstream:
                 whole.update(self.key(meant))
             for name in modifier.driven:
                 setting = self._index.parameters[f"{modifier.id}.{name}"]
-                self._follow(setting, setting.parameter, whole)
+                self._follow(setting, setting.stations, whole)
 
     def joined(self, parameters: Iterable[str]) -> bytes:
         """The hash of everything that decides several parameters."""

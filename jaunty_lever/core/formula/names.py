@@ -9,7 +9,8 @@ from collections import Counter
 from collections.abc import Callable, Iterator
 from difflib import get_close_matches
 
-from ..document.index import ParameterNode, SceneIndex, plain_name
+from ..document.index import SceneIndex, plain_name
+from ..document.nodes import ParameterNode
 from ..document.references import bare
 from ..document.specs import ParameterSpec
 from .compile import Compiled, Found, compiled, is_own, outer_reference

@@ -92,7 +92,7 @@ def pushed_apart(
 ) -> Floats:
     """How far points (…, 3) that lie `away` from a zone's centre are moved by it, px. See `push`.
 
-    near, force and random (…,); numbers go by the points. Around is about the line of sight.
+    near and force (…,), random (…, 3); numbers go by the points. Around is about the line of sight.
     """
     length = np.linalg.norm(away, axis=-1, keepdims=True)
     turn = numbers * _GOLDEN
@@ -103,9 +103,15 @@ def pushed_apart(
     elif way == 2:
         level = np.maximum(np.linalg.norm(unit[..., :2], axis=-1), _LEAST)
         unit = np.stack([-unit[..., 1] / level, unit[..., 0] / level, np.zeros_like(level)], axis=-1)
-    chances = np.array([[chance(seed, axis, number) for axis in range(3)] for number in numbers.ravel().tolist()])
-    much = (force * near)[..., None] * (1 - random[..., None] * chances.reshape(*numbers.shape, 3))
+    much = (force * near)[..., None] * (1 - random * chances_of(numbers, seed))
     return np.asarray(much * unit)
+
+
+def chances_of(numbers: Whole, seed: int) -> Floats:
+    """What is random about each number's push, even in 0..1 for each of three axes: (…, 3)."""
+    known, where = np.unique(numbers, return_inverse=True)
+    each = np.array([[chance(seed, axis, number) for axis in range(3)] for number in known.tolist()])
+    return each.reshape(-1, 3)[where].reshape(*numbers.shape, 3)
 
 
 @inner
@@ -116,14 +122,15 @@ def _eased(share: float, kind: int) -> float:
 @inner
 def _push_each(
     first: int, last: int, x: Floats, y: Floats, placed: Floats, matrix: Floats, each: int, near: Floats, cx: Floats,
-    cy: Floats, wide: Floats, high: Floats, angle: Floats, inner: Floats, force: Floats, random: Floats, numbers: Whole,
+    cy: Floats, wide: Floats, high: Floats, angle: Floats, inner: Floats, force: Floats, random: Floats, random_y: Floats, numbers: Whole,
     seed: int, way: int, shape: int, edge: int, backwards: bool, walls: bool, out: Floats,
 ) -> None:  # fmt: skip
     """See `push`."""
     mv, mp, mm, mn = x.size > 1, placed.shape[1], matrix.shape[1] > 1, near.size > 1
     by_copy = mp == len(numbers)
     mx, my, mw, mh, ma = cx.size > 1, cy.size > 1, wide.size > 1, high.size > 1, angle.size > 1
-    mi, mf, mr = inner.size > 1, force.size > 1, random.size > 1
+    mi, mf = inner.size > 1, force.size > 1
+    mr, ms = random.size > 1, random_y.size > 1
     cos, sin = np.cos(np.deg2rad(angle[0])), np.sin(np.deg2rad(angle[0]))
     a, b, c, d, e, f = matrix[0, 0], matrix[1, 0], matrix[2, 0], matrix[3, 0], matrix[4, 0], matrix[5, 0]
     copy = first // each
@@ -170,10 +177,11 @@ def _push_each(
         elif way == 2:
             ux, uy = -uy, ux
         sx = sy = force[i * mf] * much
-        r = random[i * mr]
+        r, s = random[i * mr], random_y[i * ms]
         if r != 0.0:
             sx *= 1.0 - r * chance(seed, 0, number)
-            sy *= 1.0 - r * chance(seed, 1, number)
+        if s != 0.0:
+            sy *= 1.0 - s * chance(seed, 1, number)
         gx, gy = sx * ux, sy * uy
         if walls:
             ex, ey = dx + gx, dy + gy
@@ -256,7 +264,7 @@ def _push_some(
 @kernel(error_model="numpy")
 def push(
     first: int, last: int, x: Floats, y: Floats, placed: Floats, matrix: Floats, each: int, near: Floats, cx: Floats,
-    cy: Floats, wide: Floats, high: Floats, angle: Floats, inner: Floats, force: Floats, random: Floats, numbers: Whole,
+    cy: Floats, wide: Floats, high: Floats, angle: Floats, inner: Floats, force: Floats, random: Floats, random_y: Floats, numbers: Whole,
     seed: int, way: int, shape: int, edge: int, backwards: bool, walls: bool, out: Filled,
 ) -> None:  # fmt: skip
     """out[:, i] = the position x[i], y[i], moved by force · near · dir on the stage, each axis times 1 − random · R(number, axis).
@@ -267,12 +275,20 @@ def push(
     1 to 0; GIVEN: `near` (1 or n) tells. Arrays (n,) or (1,); a number for each copy, which has `each` points side by side.
     """
     steady = max(matrix.shape[1], cx.size, cy.size, wide.size, high.size, angle.size, inner.size) == 1
-    steady = steady and random.size == 1 and random[0] == 0.0 and wide[0] >= 0.0 and high[0] >= 0.0
+    steady = (
+        steady
+        and random.size == 1
+        and random[0] == 0.0
+        and random_y.size == 1
+        and random_y[0] == 0.0
+        and wide[0] >= 0.0
+        and high[0] >= 0.0
+    )
     by_copy = placed.shape[1] == len(numbers)
     if x.size == 1 or not steady or not (by_copy or placed.shape[1] == 1) or edge == GIVEN or backwards or walls:
         _push_each(
             first, last, x, y, placed, matrix, each, near, cx, cy, wide, high, angle,
-            inner, force, random, numbers, seed, way, shape, edge, backwards, walls, out,
+            inner, force, random, random_y, numbers, seed, way, shape, edge, backwards, walls, out,
         )  # fmt: skip
         return
     cos, sin, spare = np.cos(np.deg2rad(angle[0])), np.sin(np.deg2rad(angle[0])), np.empty((5, _GLANCE))
@@ -288,6 +304,6 @@ def push(
         ):  # fmt: skip
             _push_each(
                 start, stop, x, y, placed, matrix, each, near, cx, cy, wide, high, angle,
-                inner, force, random, numbers, seed, way, shape, edge, backwards, walls, out,
+                inner, force, random, random_y, numbers, seed, way, shape, edge, backwards, walls, out,
             )  # fmt: skip
         start = stop

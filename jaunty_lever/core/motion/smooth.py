@@ -26,7 +26,7 @@ from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.quantity import plain_number
 from ..kernels.compiled import Filled, Floats, Whole, kernel
 from ..kernels.parallel import column, over
-from .panels import NODES, WEIGHTS
+from .exact_means import Times, exact_means, split
 
 LEAST_CELLS, MOST_CELLS = 24, 4096
 BROKEN_CELLS = 96
@@ -37,10 +37,6 @@ _SHORTEST = 1e-4
 _AT_ONCE = 1 << 18
 _TOGETHER = 1 << 20
 """Cells of several elements that are worked out together."""
-_FINER = 6
-_CLOSE_ENOUGH = 1e-5
-
-Times = NDArray[np.float64]
 
 
 def bell(cells: int) -> Times:
@@ -179,7 +175,9 @@ def _each(incoming: Signal, times: Times, length: Times, cells: int, components:
         total = np.zeros((around.shape[0], components))
         for cell in range(cells):
             total += weights[cell] * given[cell::cells]
-        out[part] = total
+        whole = given.reshape(-1, cells, given.shape[1])
+        # What does not change is passed on as it is, to the last bit.
+        out[part] = np.where((whole == whole[:, :1]).all(axis=1), whole[:, 0], total)
     return out
 
 
@@ -256,9 +254,19 @@ def _on_grid(
         plan = plans[0 if alike else k]
         averages = np.empty(len(plan.starts))
         for c in range(components):
-            over(len(averages), _average, column(given[k], c), plan.starts, weights, averages)
+            own = column(given[k], c)
+            over(len(averages), _average, own, plan.starts, weights, averages)
+            still = _still(own, plan.starts, grid.cells)
+            averages[still] = own[plan.starts[still]]
             over(times.shape[1], _through, times[k], grid.apart, plan.low, plan.first, averages, out[k, c])
     return out.transpose(0, 2, 1)
+
+
+def _still(given: Values, starts: NDArray[np.int64], cells: int) -> NDArray[np.bool_]:
+    """Whether so many values from each start on are one and the same: passed on as they are, to the last bit."""
+    changes = np.append(np.flatnonzero(given[1:] != given[:-1]), len(given))
+    made: NDArray[np.bool_] = changes[np.searchsorted(changes, starts)] >= starts + cells - 1
+    return made
 
 
 def _means(
@@ -293,8 +301,8 @@ def _means(
     which = np.concatenate([np.full(len(rough), k) for k, rough, _, _ in pieces])
     where = np.concatenate([rough for _, rough, _, _ in pieces])
     starts, ends = (np.concatenate([piece[part] for piece in pieces]) for part in (2, 3))
-    split = [_split(starts_, ends_, breaks[k]) for k, _, starts_, ends_ in pieces]
-    made[which, where] = _exactly(incoming, rows[which], starts, ends, split)
+    split = [split(starts_, ends_, breaks[k]) for k, _, starts_, ends_ in pieces]
+    made[which, where] = exact_means(incoming, rows[which], starts, ends, split)
     return made
 
 
@@ -310,77 +318,6 @@ def _breaks(
         lows[rows[near]], highs[rows[near]] = low[near], high[near]
     found = incoming.breaks(lows, highs)
     return [found[row] if ok else np.zeros(0) for row, ok in zip(rows, near, strict=True)]
-
-
-def _split(starts: Times, ends: Times, breaks: Times) -> tuple[Times, Times, NDArray[np.int64]]:
-    """Stretches in pieces between breaks: left ends, right ends, and which stretch each is of."""
-    inside = breaks[(np.searchsorted(starts, breaks, side="right") > 0)]
-    cell = np.searchsorted(starts, inside, side="right") - 1
-    held = (inside > starts[cell]) & (inside < ends[cell])
-    lefts, which = np.concatenate([starts, inside[held]]), np.concatenate([np.arange(len(starts)), cell[held]])
-    order = np.lexsort((lefts, which))
-    lefts, which = lefts[order], which[order]
-    rights = np.where(np.append(which[1:] == which[:-1], False), np.append(lefts[1:], 0.0), ends[which])
-    return lefts, rights, which
-
-
-def _exactly(
-    incoming: Signal,
-    rows: NDArray[np.int64],
-    starts: Times,
-    ends: Times,
-    split: list[tuple[Times, Times, NDArray[np.int64]]],
-) -> Values:
-    """The mean of what comes in over each stretch (n,), each of an element's, piece by piece between its breaks;
-    (n, components)."""
-    begin = np.cumsum([0, *(int(which[-1]) + 1 for _, _, which in split)])
-    lefts, rights = (np.concatenate([part[k] for part in split]) for k in (0, 1))
-    which = np.concatenate([part[2] + at for part, at in zip(split, begin[:-1], strict=True)])
-    sums = _integrals(incoming, rows[which], lefts, rights - lefts)
-    total = np.zeros((len(starts), sums.shape[1]))
-    np.add.at(total, which, sums)
-    return np.asarray(total / (ends - starts)[:, None])
-
-
-def _of_pieces(incoming: Signal, rows: NDArray[np.int64], times: Times) -> Values:
-    """What comes in at moments (n, each) of some elements (n,), those of an element asked for at once; (n, each, components)."""
-    used, of, counts = np.unique(rows, return_inverse=True, return_counts=True)
-    many, each = int(counts.max()), times.shape[1]
-    order = np.argsort(of, kind="stable")
-    place = np.empty(len(rows), dtype=np.int64)
-    place[order] = np.arange(len(rows)) - np.repeat(np.cumsum(counts) - counts, counts)
-    # An element that asks for fewer asks for one of them again.
-    block = np.repeat(times[order[np.cumsum(counts) - counts]][:, None], many, axis=1)
-    block[of, place] = times
-    given = incoming.of_elements(used, block.ravel() if len(used) == 1 else block.reshape(len(used), -1))
-    whole = np.broadcast_to(given, (len(used), many * each, given.shape[2]))
-    return np.asarray(whole.reshape(len(used), many, each, -1)[of, place])
-
-
-def _integrals(incoming: Signal, rows: NDArray[np.int64], lefts: Times, widths: Times) -> Values:
-    """Integrals of pieces, each of an element, by Gauss–Legendre's rule, halved where two levels differ; (n, components)."""
-
-    def ruled(which: NDArray[np.int64], a: Times, w: Times) -> tuple[Values, Values]:
-        given = _of_pieces(incoming, rows[which], a[:, None] + w[:, None] * NODES)
-        made = np.zeros((len(a), given.shape[2]))
-        for k, weight in enumerate(WEIGHTS):
-            made += given[:, k] * weight
-        return made * w[:, None], np.abs(given).max(axis=1) * w[:, None]
-
-    which, left, width = np.arange(len(lefts)), lefts, widths
-    total, size = ruled(which, lefts, widths)
-    known = total.copy()
-    for _ in range(_FINER):
-        halves, _sizes = ruled(np.tile(which, 2), np.concatenate([left, left + width / 2]), np.tile(width / 2, 2))
-        both = halves[: len(left)] + halves[len(left) :]
-        np.add.at(total, which, both - known)
-        rough = (np.abs(both - known) > _CLOSE_ENOUGH * size[which]).any(axis=1)
-        if not rough.any():
-            break
-        again = np.concatenate([rough, rough])
-        which, known = np.concatenate([which, which])[again], halves[again]
-        left, width = np.concatenate([left, left + width / 2])[again], np.tile(width / 2, 2)[again]
-    return total
 
 
 @kernel
@@ -416,4 +353,7 @@ def _through(
         k = np.int64(base) - low - 1 if counted else first_of[i]
         p, q, r, s = averages[k], averages[k + 1], averages[k + 2], averages[k + 3]
         a, b, c = x + 1.0, x - 1.0, x - 2.0
+        if p == q == r == s:
+            out[i] = p
+            continue
         out[i] = (-p * x * b * c + 3.0 * q * a * b * c - 3.0 * r * a * x * c + s * a * x * b) / 6.0

@@ -5,9 +5,10 @@ from collections.abc import Iterator
 from ..document.arrangement import AlongPath, Emitter, Rails, Scatter
 from ..document.counts import resting_copies, resting_count
 from ..document.gauge import Zone
-from ..document.index import ParameterNode, SceneIndex
+from ..document.index import SceneIndex
 from ..document.layers import ArrayLayer, ShapeLayer
 from ..document.limits import MOST_ARRAYS_DEEP, MOST_COPIES, MOST_GAUGES
+from ..document.nodes import ParameterNode
 from ..document.scene import Scene
 from ..geometry.paths import path_outline
 from ..motion.push import Push

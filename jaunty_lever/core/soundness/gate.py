@@ -13,7 +13,7 @@ from pydantic import ValidationError
 
 from ..document.base_layer import BaseLayer
 from ..document.fonts import MOST_FONTS
-from ..document.index import ModifierNode, ParameterNode, SceneIndex, nodes_of, walk
+from ..document.index import SceneIndex, nodes_of, walk
 from ..document.keys import Value
 from ..document.layers import (
     LAYER_KINDS,
@@ -47,6 +47,7 @@ from ..document.limits import (
     MOST_WINDOWS,
 )
 from ..document.model import Model, with_route
+from ..document.nodes import ModifierNode, ParameterNode
 from ..document.owners import owners
 from ..document.palettes import MOST_PALETTES
 from ..document.plain import packed

@@ -10,15 +10,16 @@ from numpy.typing import NDArray
 from ..display.channels import channel
 from ..display.laying import Lay, lay_of
 from ..document.arrangement import Emitter
-from ..document.index import ParameterNode, SceneIndex
+from ..document.index import SceneIndex
 from ..document.layers import ArrayLayer
+from ..document.nodes import ParameterNode
 from ..document.protocols import Values
-from ..evaluation.copies_in_depth import seen_from, solid_copy_placing
-from ..evaluation.depth import in_depth
+from ..evaluation.depth import copy_solid, in_depth
 from ..evaluation.edges import edged
 from ..evaluation.placing import copy_placing, world_matrix
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
+from ..evaluation.seen_in_depth import seen_from
 from ..evaluation.sparks import is_emitter
 from ..evaluation.taking import inside
 from ..geometry.matrices import applied
@@ -177,7 +178,7 @@ def stage_of(
     if not many:
         return None
     if array in in_depth(sampler.scene):
-        placed = solid_copy_placing(sampler, array, beside)
+        placed = copy_solid(sampler, array, beside)
         spots = seen_from(sampler, array, beside, samples, np.zeros((1, 1, 2)), placed)[..., :2]
     elif edged(sampler.index, array) is None:
         copies = copy_placing(sampler, array, beside)

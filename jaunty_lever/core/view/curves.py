@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 
 from ..display.channels import Channel, channel
-from ..document.index import ParameterNode
+from ..document.nodes import ParameterNode
 from ..edits.base import with_parameter
 from ..evaluation.notes import notes
 from ..evaluation.placing import world_matrix

@@ -7,9 +7,9 @@ import numpy as np
 from ..display.channels import channel
 from ..display.laying import lay_of
 from ..document.layers import ArrayLayer, Group
-from ..evaluation.copies_in_depth import solid_copy_placing
 from ..evaluation.depth import (
     camera_of,
+    copy_solid,
     in_depth,
     light_of,
     solid_placing,
@@ -85,7 +85,7 @@ def _copies(sampler: Sampler, array: str, samples: SampleTimes) -> Floats:
     if not count:
         return np.zeros((1, 1, 3))
     where = shown.numbered(sampler, node, samples, evenly(count, MOST_SPOTS))
-    spots = whole(solid_copy_placing(sampler, array, where)[..., 3], where)
+    spots = whole(copy_solid(sampler, array, where)[..., 3], where)
     return _in_scene(sampler, array, samples, spots)
 
 
@@ -106,7 +106,7 @@ def _sparks(sampler: Sampler, array: str, samples: SampleTimes, shown: Copies, s
     spots = np.zeros((1, 1, 3))
     lay = lay_of(samples, None, where, many) if many else None
     if lay is not None:
-        spots = whole(_in_scene(sampler, array, where, solid_copy_placing(sampler, array, where)[..., 3]), where)
+        spots = whole(_in_scene(sampler, array, where, copy_solid(sampler, array, where)[..., 3]), where)
     spots = np.ascontiguousarray(spots[..., [0, 2, 1]])
     return {
         "spots": sent.put(channel(spots) if lay is None else lay.channel(spots)),

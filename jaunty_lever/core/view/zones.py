@@ -12,7 +12,6 @@ from ..document.layers import ArrayLayer
 from ..document.protocols import Values
 from ..document.scene import Scene
 from ..evaluation.depth import in_depth, is_looked_at, lens_at, solid_world, view_at
-from ..evaluation.readings import solid_zone
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from ..geometry.solid import UNIT, plane_of, solid_product
@@ -57,7 +56,7 @@ def planes_of(sampler: Sampler, samples: SampleTimes, shown: Copies, sent: Chann
             solid = solid[..., [0, 2, 1, 3]]
         made[layer.id] = seen_through_camera(layer, solid)
         for zone in _zones(layer):
-            ends = solid_zone(sampler.index, zone.id)
+            ends = sampler.index.solid_zone(zone.id)
             depth = _own(sampler, zone, "centre_depth", shown, samples)[..., 0] if ends else solid[..., 2, 3]
             upright = np.broadcast_to(UNIT, (*depth.shape, 3, 4)).copy()
             upright[..., 2, 3] = depth

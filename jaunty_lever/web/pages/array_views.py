@@ -17,9 +17,10 @@ from jaunty_lever.core.document.arrangement import (
 )
 from jaunty_lever.core.document.counts import resting_count
 from jaunty_lever.core.document.gauge import Gauge, Sweep, Zone
-from jaunty_lever.core.document.index import ModifierNode, SceneIndex, walk
+from jaunty_lever.core.document.index import SceneIndex, walk
 from jaunty_lever.core.document.layers import ArrayLayer, ShapeLayer
 from jaunty_lever.core.document.model import Model
+from jaunty_lever.core.document.nodes import ModifierNode
 from jaunty_lever.core.document.parameter import Parameter
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.specs import specs_of

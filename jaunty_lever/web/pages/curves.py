@@ -5,7 +5,7 @@ from typing import Any
 from fastapi import APIRouter, Request
 from starlette.responses import HTMLResponse
 
-from jaunty_lever.core.document.index import ParameterNode
+from jaunty_lever.core.document.nodes import ParameterNode
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.specs import components
 from jaunty_lever.core.view.scene_view import scene_in

@@ -3,7 +3,8 @@
 from dataclasses import dataclass
 
 from jaunty_lever.core.document.colours import hex_colour
-from jaunty_lever.core.document.index import ParameterNode, SceneIndex
+from jaunty_lever.core.document.index import SceneIndex
+from jaunty_lever.core.document.nodes import ParameterNode
 from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.specs import ParameterSpec, components
 from jaunty_lever.core.ties import deciding

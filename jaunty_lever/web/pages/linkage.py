@@ -5,7 +5,8 @@ from typing import Any
 from fastapi import APIRouter, Request
 from starlette.responses import HTMLResponse
 
-from jaunty_lever.core.document.index import ParameterNode, SceneIndex
+from jaunty_lever.core.document.index import SceneIndex
+from jaunty_lever.core.document.nodes import ParameterNode
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.evaluation.trains import fraction_words, train_of
 from jaunty_lever.core.ties import ties

@@ -9,8 +9,8 @@ from starlette.responses import HTMLResponse
 
 from jaunty_lever.core.document.arrangement import Emitter, Rails
 from jaunty_lever.core.document.gauge import Gauge
-from jaunty_lever.core.document.index import ParameterNode
 from jaunty_lever.core.document.layers import ArrayLayer
+from jaunty_lever.core.document.nodes import ParameterNode
 from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.references import PREFIX, bare, parted, said
 from jaunty_lever.core.document.scene import Scene

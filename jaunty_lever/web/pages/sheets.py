@@ -15,8 +15,9 @@ from jaunty_lever.core.checks.seam import told
 from jaunty_lever.core.document.base_layer import BaseLayer
 from jaunty_lever.core.document.colours import hex_colour
 from jaunty_lever.core.document.gauge import GAUGES
-from jaunty_lever.core.document.index import ParameterNode, walk
+from jaunty_lever.core.document.index import walk
 from jaunty_lever.core.document.layers import LAYER_KINDS, ArrayLayer
+from jaunty_lever.core.document.nodes import ParameterNode
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits import AnyEdit, Batch
 from jaunty_lever.core.edits.apart import CLOSE

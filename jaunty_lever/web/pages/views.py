@@ -7,15 +7,16 @@ from jaunty_lever.core.arrays_in_words import array_sentence
 from jaunty_lever.core.document.base_layer import BaseLayer
 from jaunty_lever.core.document.fills import Gradient
 from jaunty_lever.core.document.gauge import Gauge
-from jaunty_lever.core.document.index import ParameterNode, SceneIndex
+from jaunty_lever.core.document.index import SceneIndex
 from jaunty_lever.core.document.layers import ArrayLayer, Group, Path, ShapeLayer, Text, TextureLayer, TraceLayer
 from jaunty_lever.core.document.lever import Lever
 from jaunty_lever.core.document.modifier import Modifier
+from jaunty_lever.core.document.nodes import ParameterNode
 from jaunty_lever.core.document.parameter import Parameter
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.specs import components, specs_of
 from jaunty_lever.core.evaluation.depth import OWN, camera_of, in_depth, uses_depth
-from jaunty_lever.core.evaluation.graph import upstream
+from jaunty_lever.core.evaluation.graph import brought_along, upstream
 from jaunty_lever.core.formula.names import shown as formula_shown
 from jaunty_lever.core.geometry.faces import weights_of
 from jaunty_lever.core.motion import Formula, Push
@@ -193,6 +194,7 @@ class ChainView:
     field: Field
     bypassed: bool
     stations: tuple[Station, ...]
+    brought: Driven | None
     keys: list[list[Any]]
     kind: str
     unit: str
@@ -224,6 +226,7 @@ def chain_view(scene: Scene, parameter: str) -> ChainView | None:
         field=field_of(index, node, parameter),
         bypassed=own.bypassed,
         stations=stations,
+        brought=_brought(node),
         keys=keys,
         kind=node.spec.kind,
         unit=node.spec.unit,
@@ -240,6 +243,14 @@ def chain_view(scene: Scene, parameter: str) -> ChainView | None:
         else None,
         crumbs=_crumbs(index, node),
     )
+
+
+def _brought(node: ParameterNode) -> Driven | None:
+    """What acts behind a chain without standing in it, and the parameter that brings it."""
+    if not node.brought:
+        return None
+    (modifier,) = node.brought
+    return Driven(modifier.does, modifier.references()[0], modifier.id)
 
 
 def _copies(scene: Scene, node: ParameterNode) -> str:
@@ -266,6 +277,8 @@ def _station(index: SceneIndex, node: ParameterNode, modifier: Modifier, positio
     names, hidden = specs_of(type(modifier)), modifier.hidden_settings(node.spec) | {"strength"}
     if not index.arrays_of(node):
         hidden |= {name for name, spec in names.items() if spec.copies}
+    if isinstance(modifier, Push) and not index.solid_zone(modifier.zone):
+        hidden |= {"random_depth"}
     for name in [*(name for name in names if name != "weights"), "weights"]:
         if name not in hidden:
             shown = field_of(index, index.parameters[f"{modifier.id}.{name}"], None)
@@ -297,7 +310,8 @@ def _station(index: SceneIndex, node: ParameterNode, modifier: Modifier, positio
 
 def followers_of(index: SceneIndex, parameter: str) -> tuple[tuple[str, str], ...]:
     """(parameter, label) of everything that listens to a parameter."""
-    return shown_followers(index, index.followers.get(parameter, []))
+    along = tuple((one, index.parameters[one].label) for one in brought_along(index, parameter))
+    return shown_followers(index, index.followers.get(parameter, [])) + along
 
 
 def drivers_of(index: SceneIndex, node: ParameterNode) -> tuple[tuple[str, str], ...]:
@@ -313,6 +327,8 @@ def drivers_of(index: SceneIndex, node: ParameterNode) -> tuple[tuple[str, str],
                 look(getattr(modifier, name))
 
     look(node.parameter)
+    for modifier in node.brought:
+        found.update((r, index.parameters[r].label) for r in modifier.references())
     return tuple(found.items())
 
 

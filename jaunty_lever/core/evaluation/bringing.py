@@ -1,0 +1,37 @@
+"""How much nearer copies are brought by what pushes their position."""
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from ..document.protocols import Values
+from ..geometry.outline import Floats
+from .apply import by_state, strength_of
+from .context import Incoming, ModifierContext
+from .pushing import in_space_moved
+from .sample_times import SampleTimes
+
+if TYPE_CHECKING:
+    from .sampler import Sampler
+
+
+def brought(sampler: "Sampler", array: str, samples: SampleTimes, before: str | None = None) -> Floats:
+    """How much nearer copies are brought by the pushes of their position, or by those that stand before one of them, px;
+    (elements or 1, times or 1, 1)."""
+    node = sampler.index.parameters[f"{array}.copy_position"]
+    made: Floats = np.zeros((1, 1, 1))
+    for position, step in node.acting():
+        if step.id == before:
+            break
+        zone = getattr(step, "zone", "")
+        if not step.stands or not sampler.index.solid_zone(zone):
+            continue
+
+        def third(here: ModifierContext, incoming: Incoming, _: int, zone: str = zone) -> Values:
+            moved = in_space_moved(here, zone, incoming.values, round(float(here.number("way")[0, 0])))
+            return np.asarray(moved[..., 2:].reshape(-1, 1))
+
+        context = ModifierContext(sampler, node, step, samples)
+        nearer = by_state(context, Incoming(sampler, node, position, samples), third)
+        made = made + samples.from_rows(strength_of(context) * nearer)
+    return made
