@@ -12,7 +12,7 @@ _FINER = 6
 _CLOSE_ENOUGH = 1e-5
 
 
-def split(starts: Times, ends: Times, breaks: Times) -> tuple[Times, Times, NDArray[np.int64]]:
+def in_pieces(starts: Times, ends: Times, breaks: Times) -> tuple[Times, Times, NDArray[np.int64]]:
     """Stretches in pieces between breaks: left ends, right ends, and which stretch each is of."""
     inside = breaks[(np.searchsorted(starts, breaks, side="right") > 0)]
     cell = np.searchsorted(starts, inside, side="right") - 1

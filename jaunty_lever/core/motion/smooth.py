@@ -26,7 +26,7 @@ from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.quantity import plain_number
 from ..kernels.compiled import Filled, Floats, Whole, kernel
 from ..kernels.parallel import column, over
-from .exact_means import Times, exact_means, split
+from .exact_means import Times, exact_means, in_pieces
 
 LEAST_CELLS, MOST_CELLS = 24, 4096
 BROKEN_CELLS = 96
@@ -301,7 +301,7 @@ def _means(
     which = np.concatenate([np.full(len(rough), k) for k, rough, _, _ in pieces])
     where = np.concatenate([rough for _, rough, _, _ in pieces])
     starts, ends = (np.concatenate([piece[part] for piece in pieces]) for part in (2, 3))
-    split = [split(starts_, ends_, breaks[k]) for k, _, starts_, ends_ in pieces]
+    split = [in_pieces(starts_, ends_, breaks[k]) for k, _, starts_, ends_ in pieces]
     made[which, where] = exact_means(incoming, rows[which], starts, ends, split)
     return made
 
