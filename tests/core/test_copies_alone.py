@@ -41,6 +41,12 @@ def crowd(chain: list[dict[str, Any]], position: Any = None, **zone: Any) -> Sce
     return scene(array(copy_position=place, arrangement=row(COPIES), position=[640, 360], gauges=[over]))
 
 
+def _without_last(layer: Any) -> Any:
+    """An array whose copies' rotation has one modifier less."""
+    own = layer.copy_rotation
+    return layer.changed(copy_rotation=own.changed(chain=own.chain[:-1]))
+
+
 class Alone(unittest.TestCase):
     def same_alone(self, one: Scene, parameter: str, copies: range = range(0, COPIES, 4)) -> np.ndarray:
         together, sampler = values(one, parameter), Sampler(one, Cache())
@@ -129,6 +135,17 @@ class Alone(unittest.TestCase):
             chain[0]["amplitude"] = 0.5 + k / 40
             single = Sampler(scene({"id": "e", "name": "E", "rotation": {**keys, "chain": chain}}), Cache())
             np.testing.assert_allclose(many[k], single.evaluate("e.rotation", FRAMES)[0], atol=1e-12)
+
+    def test_what_does_not_change_is_smoothed_to_itself_to_the_last_bit(self) -> None:
+        smooth = {"kind": "smooth", "id": "s", "length": 0.4}
+        for chain in ([], [wave(amplitude=0, shape="square")]):
+            still = {
+                "rest": 0,
+                "chain": [{"kind": "formula", "id": "f", "text": "0.53 * (i + 1) + 0 * t"}, *chain, smooth],
+            }
+            one = scene(array(copy_rotation=still, arrangement=row(COPIES)))
+            before = values(one.changed(layers=(_without_last(one.layers[0]),)), "a.copy_rotation")
+            np.testing.assert_array_equal(values(one, "a.copy_rotation"), before)
 
     def test_smoothed_copies(self) -> None:
         smooth = {"kind": "smooth", "id": "s", "length": 0.4}

@@ -24,7 +24,7 @@ from ..document.parameter import Parameter, spec
 from ..document.periodicity import Pace, PeriodContext, Periodicity, Stretch, joined
 from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.quantity import plain_number
-from ..kernels.compiled import Filled, Floats, Whole, kernel
+from ..kernels.compiled import Filled, Floats, Whole, inner, kernel
 from ..kernels.parallel import column, over
 from .exact_means import Times, exact_means, in_pieces
 
@@ -254,19 +254,9 @@ def _on_grid(
         plan = plans[0 if alike else k]
         averages = np.empty(len(plan.starts))
         for c in range(components):
-            own = column(given[k], c)
-            over(len(averages), _average, own, plan.starts, weights, averages)
-            still = _still(own, plan.starts, grid.cells)
-            averages[still] = own[plan.starts[still]]
+            over(len(averages), _average, column(given[k], c), plan.starts, weights, averages)
             over(times.shape[1], _through, times[k], grid.apart, plan.low, plan.first, averages, out[k, c])
     return out.transpose(0, 2, 1)
-
-
-def _still(given: Values, starts: NDArray[np.int64], cells: int) -> NDArray[np.bool_]:
-    """Whether so many values from each start on are one and the same: passed on as they are, to the last bit."""
-    changes = np.append(np.flatnonzero(given[1:] != given[:-1]), len(given))
-    made: NDArray[np.bool_] = changes[np.searchsorted(changes, starts)] >= starts + cells - 1
-    return made
 
 
 def _means(
@@ -320,8 +310,8 @@ def _breaks(
     return [found[row] if ok else np.zeros(0) for row, ok in zip(rows, near, strict=True)]
 
 
-@kernel
-def _average(first: int, last: int, given: Floats, starts: Whole, weights: Floats, out: Filled) -> None:
+@inner
+def _weighed(first: int, last: int, given: Floats, starts: Whole, weights: Floats, out: Floats) -> None:
     if last > first and starts[last - 1] - starts[first] == last - 1 - first:
         # Side by side: weight by weight over the whole stretch, each sum in the same order as alone.
         shift = starts[first]
@@ -338,6 +328,18 @@ def _average(first: int, last: int, given: Floats, starts: Whole, weights: Float
         for k in range(len(weights)):
             total += weights[k] * given[start + k]
         out[i] = total
+
+
+@kernel
+def _average(first: int, last: int, given: Floats, starts: Whole, weights: Floats, out: Filled) -> None:
+    _weighed(first, last, given, starts, weights, out)
+    for i in range(first, last):
+        # What does not change is passed on as it is, to the last bit.
+        start, k = starts[i], 1
+        while k < len(weights) and given[start + k] == given[start]:
+            k += 1
+        if k == len(weights):
+            out[i] = given[start]
 
 
 @kernel
