@@ -64,6 +64,7 @@ def create_app(
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         warm_up()
         yield
+        app.state.site.aside.close()
         app.state.exports.shutdown()
         # Here and not behind the server: a signal ends the process before anything behind it is reached.
         store.close()

@@ -1,8 +1,9 @@
-"""Files that take a while to come in: how far they are, and whether they are still wanted."""
+"""Files that take a while to come in, and edits that last: how far they are, and whether they are still wanted."""
 
 from collections import OrderedDict
 from dataclasses import dataclass
 from threading import Lock
+from typing import Any
 
 _MOST = 200
 
@@ -14,6 +15,8 @@ class Coming:
     share: float = 0.0
     what: str = ""
     stopped: bool = False
+    came: dict[str, Any] | None = None
+    """What came of it, told for a while after it has ended: what a page needs to know, or what was wrong."""
 
     def told(self, share: float) -> bool:
         """How far it is; whether it goes on."""

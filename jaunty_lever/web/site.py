@@ -22,6 +22,7 @@ from jaunty_lever.core.document.specs import components
 from jaunty_lever.core.evaluation.cache import Cache
 from jaunty_lever.storage.store import State, Store
 
+from .aside import Aside
 from .bringing import Bringing
 from .kept_frames import KeptFrames
 
@@ -106,6 +107,8 @@ class Site:
         self.sent = Sent()
         self.bringing = Bringing()
         self.frames = KeptFrames(scratch / "frames")
+        #: Where edits are worked out that last.
+        self.aside = Aside(store.path)
 
     def announce(self, project: str, state: State, label: str, by: str) -> None:
         """Tell all tabs that a project has changed; `by` is the tab that did it."""

@@ -25,6 +25,16 @@ class Model(BaseModel):
         own = self.__dict__
         return hash((type(self), *(own[name] for name in type(self).model_fields)))
 
+    @classmethod
+    def of_fields(cls, **fields: Any) -> Self:
+        """One of fields that are known to fit, all of them; nothing is looked at, of which there may be 100,000."""
+        made = cls.__new__(cls)
+        object.__setattr__(made, "__dict__", fields)
+        object.__setattr__(made, "__pydantic_fields_set__", set(fields))
+        object.__setattr__(made, "__pydantic_extra__", None)
+        object.__setattr__(made, "__pydantic_private__", None)
+        return made
+
     def changed(self, **updates: Any) -> Self:
         """A copy with some fields replaced; values derived from the old fields are forgotten."""
         # What model_copy does, without looking for parts that no document node has: edits make thousands of copies.

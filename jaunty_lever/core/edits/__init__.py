@@ -4,6 +4,7 @@ from typing import Annotated, Literal, Union
 
 from pydantic import Field, TypeAdapter
 
+from ..document.progress import part
 from ..document.scene import Project
 from . import (
     apart,
@@ -41,9 +42,16 @@ class Batch(Edit):
     named: str = Field(default="", max_length=200)
 
     def made_of(self, project: Project) -> Project:
-        for edit in self.edits:
-            project = edit.made_of(project)
+        for k, edit in enumerate(self.edits):
+            with part(k / len(self.edits), (k + 1) / len(self.edits)):
+                project = edit.made_of(project)
         return project
+
+    def lasts(self, project: Project) -> bool:
+        return any(edit.lasts(project) for edit in self.edits)
+
+    def doing(self, project: Project) -> str:
+        return next((edit.doing(project) for edit in self.edits if edit.lasts(project)), super().doing(project))
 
     def label(self, project: Project) -> str:
         if self.named:

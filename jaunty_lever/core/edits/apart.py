@@ -8,14 +8,16 @@ from pydantic import Field
 
 from ..document.arrangement import Emitter
 from ..document.base_layer import BaseLayer
+from ..document.counts import resting_count
 from ..document.index import parameters_of, walk
 from ..document.keys import Ease, Finite, Frame, Key, Value
 from ..document.layers import ArrayLayer, Group
 from ..document.limits import MOST_LAYERS_IN_SCENE
 from ..document.model import with_route
 from ..document.parameter import Parameter
+from ..document.progress import reached
 from ..document.protocols import Values
-from ..document.scene import Scene
+from ..document.scene import Project, Scene
 from ..document.specs import ParameterSpec, specs_of, value_of
 from ..evaluation.fit import fitted
 from ..evaluation.sample_times import SampleTimes
@@ -29,6 +31,10 @@ from .renumber import renumbered
 
 CLOSE = 0.25
 """How far keys may stray from the motion that they stand for, in the value's own unit, if nothing else is told."""
+_A_LAYER = 50
+"""Frames whose keys take as long as a layer itself."""
+_MANY = 12_000
+"""Keys, at one for each frame, from which on it lasts longer than a person should wait."""
 _COLOUR = 0.016
 """How far colours may stray, for one unit of it."""
 
@@ -72,7 +78,10 @@ class TakeApart(SceneEdit):
                 self.array,
             )
         made = _Copies(scene, sampler, array, copies, frames, self.tolerance)
-        groups = tuple(made.copy(k) for k in range(many))
+        groups = []
+        for k in range(many):
+            reached(k / many)
+            groups.append(made.copy(k))
         gone = {
             p.id for p in scene.index.parameters.values() if p.top == self.array or p.top in {la.id for la in inner}
         }
@@ -88,6 +97,17 @@ class TakeApart(SceneEdit):
             named.append(group.changed(name=name))
         whole: Any = tuple(named)
         return with_node(scene, self.array, Group(**fields, by_depth=old.by_depth, layers=whole))
+
+    def lasts(self, project: Project) -> bool:
+        scene = project.scene(self.scene)
+        layer = scene.index.layers.get(self.array) if scene else None
+        if scene is None or not isinstance(layer, ArrayLayer):
+            return False
+        frames = 1 if self.way == "still" else scene.length
+        return resting_count(layer) * (1 + sum(1 for _ in walk(layer.layers))) * (_A_LAYER + frames) > _MANY
+
+    def doing(self, project: Project) -> str:
+        return f"Taking {layer_of(self.found(project), self.array).name} apart"
 
     def _frames(self, scene: Scene) -> SampleTimes:
         if self.way == "still":
@@ -173,7 +193,8 @@ class _Copies:
         else:
             spots = fitted(rows, self._close * (_COLOUR if spec.kind == "colour" else 1.0))
         return Parameter(
-            rest=first, keys=tuple(Key(frame=k, value=_value(rows[k], spec), ease=ease) for k, ease in spots)
+            rest=first,
+            keys=tuple(Key.of_fields(frame=float(k), value=_value(rows[k], spec), ease=ease) for k, ease in spots),
         )
 
     def _text(self, parameter: str, number: int) -> Parameter:

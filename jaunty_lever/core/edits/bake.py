@@ -9,12 +9,15 @@ from pydantic import Field
 from ..document.keys import Ease, Finite, Key, Value
 from ..document.nodes import ParameterNode
 from ..document.quantity import with_unit
-from ..document.scene import Scene
+from ..document.scene import Project, Scene
 from ..document.specs import value_of
 from ..evaluation.fit import fitted
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from .base import Refused, SceneEdit, place_of, with_parameter
+
+_MANY = 2_000
+"""Frames from which on it lasts longer than a person should wait."""
 
 
 class Bake(SceneEdit):
@@ -36,6 +39,13 @@ class Bake(SceneEdit):
         outside = tuple(key for key in node.parameter.keys if not start <= key.frame <= end)
         whole = tuple(sorted([*outside, *keys], key=lambda key: key.frame))
         return with_parameter(scene, self.parameter, keys=whole, bypassed=True, typed=())
+
+    def lasts(self, project: Project) -> bool:
+        scene = project.scene(self.scene)
+        return scene is not None and (self.end or scene.length) - (self.start or 0) > _MANY
+
+    def doing(self, project: Project) -> str:
+        return f"Baking {place_of(self.found(project), self.parameter).title}"
 
     def _range(self, scene: Scene) -> tuple[int, int]:
         start = 0 if self.start is None else self.start

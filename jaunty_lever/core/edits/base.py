@@ -11,6 +11,7 @@ from ..document.layers import ClipLayer, PictureLayer
 from ..document.lever import Lever
 from ..document.model import Model, with_route
 from ..document.nodes import ModifierNode, ParameterNode
+from ..document.progress import part
 from ..document.references import bare
 from ..document.scene import Project, Scene
 from ..document.tables import Table, picture_key
@@ -64,11 +65,13 @@ class Edit(Model):
         """The project after the edit. Raises Refused, in the artist's words, when it cannot be made or would leave
         behind what cannot be kept: one gate for every edit."""
         try:
-            made = self.made_of(project)
+            with part(0.0, 0.5):
+                made = self.made_of(project)
         except ValidationError as error:
             # Numbers and names that each are sound may be too many together.
             raise misfit_of(error.errors()) from None
-        wrong = next(iter(added_problems(project, made)), None)
+        with part(0.5, 1.0):
+            wrong = next(iter(added_problems(project, made)), None)
         if wrong is not None:
             raise Refused(wrong.text, wrong.at)
         return made
@@ -76,6 +79,14 @@ class Edit(Model):
     def made_of(self, project: Project) -> Project:
         """The project as the edit makes it, not looked through yet."""
         raise NotImplementedError
+
+    def lasts(self, project: Project) -> bool:
+        """Whether it takes so long that nobody should wait for it."""
+        return False
+
+    def doing(self, project: Project) -> str:
+        """What goes on while it is worked out, in a few words, which cost nothing."""
+        return "Working it out"
 
     def label(self, project: Project) -> str:
         """What the edit does, in the artist's words; asked of the project before it, once it is known to apply."""

@@ -8,6 +8,7 @@ import numpy as np
 from ..document.model import Model
 from ..document.modifier import Modifier
 from ..document.owners import owners
+from ..document.parameter import Parameter
 from ..document.snapshot import Snapshot
 
 Node = TypeVar("Node", bound=Model | tuple[Model, ...])
@@ -32,7 +33,8 @@ def copied(node: Any, table: dict[str, str], random: np.random.Generator | None)
     """A copy with ids (and links) led over by a table, and, when `random` is given, seeds of its own."""
     if isinstance(node, tuple):
         return tuple(copied(part, table, random) for part in node)
-    if not isinstance(node, Model):
+    if not isinstance(node, Model) or (isinstance(node, Parameter) and not node.chain):
+        # What holds no ids, keys above all, is shared.
         return node
     if isinstance(node, Modifier):
         own = table.get(node.id, node.id)

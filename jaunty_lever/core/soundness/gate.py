@@ -51,6 +51,7 @@ from ..document.nodes import ModifierNode, ParameterNode
 from ..document.owners import owners
 from ..document.palettes import MOST_PALETTES
 from ..document.plain import packed
+from ..document.progress import reached
 from ..document.recipe import Recipe
 from ..document.references import PREFIX
 from ..document.scene import Project, Scene
@@ -265,7 +266,8 @@ def _scene(scene: Scene, touched: "_Touched") -> Iterator[Problem]:
     yield from trace_problems(index)
     yield from space_problems(index)
     new = [node for node in _nodes(scene) if touched.node(node)]
-    for node in new:
+    for k, node in enumerate(new):
+        reached(k / len(new))
         yield from _node_problems(index, node)
     # What an array stands along may have gone, or moved, without the array.
     for layer in index.layers.values():

@@ -10,15 +10,21 @@ from pydantic import BaseModel, ConfigDict, Field
 from starlette.responses import StreamingResponse
 
 from jaunty_lever.core.edits import AnyEdit, Batch
-from jaunty_lever.storage.store import State
 
+from .. import lasting
+from ..bringing import Coming
+from ..lasting import told
 from ..site import site_of
 
 router = APIRouter(prefix="/api/projects/{project}")
 
 
 class Change(BaseModel):
-    """Edits as one step. `by` names the tab, `revision` the state it was looking at."""
+    """Edits as one step. `by` names the tab, `revision` the state it was looking at.
+
+    Edits that last are worked out beside the server. With `aside` the answer does not wait for them: it names what is `working`,
+    and `/api/bringing/{working}` tells how far it is and at last what `came` of it; deleting that stops it.
+    """
 
     model_config = ConfigDict(
         json_schema_extra={
@@ -43,6 +49,7 @@ class Change(BaseModel):
     label: str = Field(default="", max_length=200)
     by: str = Field(default="", max_length=40)
     revision: int | None = None
+    aside: bool = False
 
 
 class Step(BaseModel):
@@ -51,17 +58,6 @@ class Step(BaseModel):
     model_config = ConfigDict(json_schema_extra={"examples": [{}]})
 
     by: str = Field(default="", max_length=40)
-
-
-def told(state: State, label: str) -> dict[str, Any]:
-    """What a browser needs to know after a change."""
-    return {
-        "revision": state.revision,
-        "change": state.change,
-        "label": label,
-        "undo": state.undo,
-        "redo": state.redo,
-    }
 
 
 @router.post("/edits")
@@ -73,7 +69,13 @@ def edit(project: str, change: Change, request: Request) -> dict[str, Any]:
         if len(change.edits) == 1 and not change.label
         else Batch(edits=tuple(change.edits), named=change.label)
     )
-    state, label = site.store.edit(project, step)
+    before = site.store.state(project)
+    if not step.lasts(before.project):
+        state, label = site.store.edit(project, step)
+    elif change.aside:
+        return lasting.begin(site, project, step, change.by)
+    else:
+        state, label = lasting.edit(site, project, step, Coming())
     site.announce(project, state, label, change.by)
     return told(state, label)
 

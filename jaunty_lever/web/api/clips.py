@@ -36,7 +36,12 @@ def frame(
 def how_far(name: str, request: Request) -> dict[str, Any]:
     """How far something is that comes in, 0..1."""
     found = site_of(request).bringing.find(name)
-    return {"share": found.share if found else 1.0, "what": found.what if found else ""}
+    came = found.came if found else None
+    return {
+        "share": found.share if found and came is None else 1.0,
+        "what": found.what if found else "",
+        "came": came,
+    }
 
 
 @router.delete("/bringing/{name}")

@@ -18,8 +18,8 @@ from jaunty_lever.importers.into import MOST_BYTES, Taken, Where, taken_in, take
 from jaunty_lever.storage.store import NotThere
 
 from ..bringing import Coming
+from ..lasting import told
 from ..site import Site, site_of
-from .changes import told
 
 router = APIRouter(prefix="/api/projects/{project}")
 

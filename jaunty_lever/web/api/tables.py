@@ -15,8 +15,8 @@ from jaunty_lever.formats.pictures import MOST_BYTES, BadPicture, take_in
 from jaunty_lever.importers.drawings import stem
 from jaunty_lever.storage.store import NotThere
 
+from ..lasting import told
 from ..site import site_of
-from .changes import told
 from .files import attachment
 
 router = APIRouter(prefix="/api/projects/{project}")

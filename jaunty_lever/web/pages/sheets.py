@@ -19,9 +19,9 @@ from jaunty_lever.core.document.index import walk
 from jaunty_lever.core.document.layers import LAYER_KINDS, ArrayLayer
 from jaunty_lever.core.document.nodes import ParameterNode
 from jaunty_lever.core.document.scene import Project, Scene
-from jaunty_lever.core.edits import AnyEdit, Batch
-from jaunty_lever.core.edits.apart import CLOSE
-from jaunty_lever.core.edits.bake import bakeable
+from jaunty_lever.core.edits import AnyEdit, Batch, Edit
+from jaunty_lever.core.edits.apart import CLOSE, TakeApart
+from jaunty_lever.core.edits.bake import Bake, bakeable
 from jaunty_lever.core.edits.base import lever_of, place_of
 from jaunty_lever.core.edits.chains import AddModifier, taken
 from jaunty_lever.core.edits.deleting import left_behind
@@ -108,11 +108,19 @@ def _preview(project: Project, scene: str, parameter: str, kind: str) -> str:
     )
 
 
+def _ready_for(request: Request, project: Project, edit: Edit) -> None:
+    """Begin the process beside the server while somebody still reads what an edit that lasts is going to do."""
+    if edit.lasts(project):
+        site_of(request).aside.begin()
+
+
 @router.get("/bake")
 def bake(project: str, scene: str, parameter: str, request: Request) -> HTMLResponse:
     """Over which frames, and how closely, a chain is baked."""
-    here = scene_in(site_of(request).store.state(project).project, scene)
+    kept = site_of(request).store.state(project).project
+    here = scene_in(kept, scene)
     node = bakeable(here, parameter)
+    _ready_for(request, kept, Bake(scene=scene, parameter=parameter))
     tolerance = {"px": "0.5", "°": "0.5", "%": "0.5"}.get(node.spec.unit, "0.01")
     return page("sheets/bake.html", node=node, scene=here, stepped=node.spec.stepped, tolerance=tolerance)
 
@@ -120,8 +128,10 @@ def bake(project: str, scene: str, parameter: str, request: Request) -> HTMLResp
 @router.get("/take-apart")
 def take_apart(project: str, scene: str, array: str, request: Request) -> HTMLResponse:
     """How closely the motion of copies is kept as keys, when they become layers."""
-    here = scene_in(site_of(request).store.state(project).project, scene)
+    kept = site_of(request).store.state(project).project
+    here = scene_in(kept, scene)
     layer = array_of(here, array)
+    _ready_for(request, kept, TakeApart(scene=scene, array=array, way="baked"))
     copies = copies_at(Sampler(here), array, SampleTimes.frames(here.fps, 0, here.length)).elements
     return page("sheets/take_apart.html", array=layer, scene=here, many=len(copies or ()), close=CLOSE)
 

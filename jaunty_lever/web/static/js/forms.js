@@ -67,7 +67,7 @@ document.addEventListener("submit", async (event) => {
       const before = bench.fps;
       const told = await commitEdits(edits);
       closeSheet();
-      say(`${told.label}.`);
+      if (!told.working) say(`${told.label}.`);
       if (name === "sceneForm") {
         document.querySelector("[data-do=scenes]").firstChild.textContent = `${form.elements.name.value} `;
         if (bench.fps !== before) emit("frame");

@@ -2,7 +2,7 @@
 // Asking the server: values (with edits tried but not kept), edits, undo, panels, and others' changes.
 import { decode } from "../vendor/msgpack.js";
 import { bench, chosenQuery, emit, remember, root, sceneUrl } from "./state.js";
-import { say } from "./notes.js";
+import { say, sayOnTheWay } from "./notes.js";
 
 const MOST_FRAMES = 600, MOST_DRAWN = 300_000, MANY = 300;
 const channels = new Map();
@@ -258,13 +258,17 @@ let queue = Promise.resolve();
 export function commitEdits(edits, label = "") {
   const list = Array.isArray(edits) ? edits : [edits];
   if (bench.keeper) return bench.keeper(list);
-  const body = { edits: withScene(list), label, by: bench.tab, revision: bench.revision };
+  const body = { edits: withScene(list), label, by: bench.tab, revision: bench.revision, aside: true };
   const work = queue.then(async () => {
     saved("saving …");
     try {
       const told = await (await send(`/api/projects/${bench.project}/edits`, body)).json();
-      bench.revision = told.revision;
       saved("saved");
+      if (told.working) {
+        waitFor(told);
+        return told;
+      }
+      bench.revision = told.revision;
       // It is kept, whatever becomes of showing it.
       await refresh().catch((error) => say(`It is saved, but the page could not be brought up to date: ${error.message}`, "bad"));
       return told;
@@ -277,6 +281,28 @@ export function commitEdits(edits, label = "") {
   });
   queue = work.catch(() => {});
   return work;
+}
+
+// What lasts is worked out beside everything else: how far it is stands at the foot of the page, where it can be stopped.
+async function waitFor({ working, label }) {
+  const url = `/api/bringing/${working}`;
+  const note = sayOnTheWay(`${label} …`, () => fetch(url, { method: "DELETE" }));
+  let came = null;
+  while (!came) {
+    await new Promise((resolve) => { setTimeout(resolve, 300); });
+    const told = await fetch(url).then((answer) => answer.json()).catch(() => null);
+    if (!told) continue;
+    note.share(told.share);
+    came = told.came ?? (told.what ? null : { message: "The program was started anew meanwhile: it was not done. Nothing was changed." });
+  }
+  note.end();
+  if (came.stopped) say("Stopped. Nothing was changed.");
+  else if (came.message) say(came.message, "bad");
+  else {
+    bench.revision = came.revision;
+    say(`${came.label}.`);
+    await refresh().catch((error) => say(`It is saved, but the page could not be brought up to date: ${error.message}`, "bad"));
+  }
 }
 
 export function withScene(edits) {

@@ -1,0 +1,194 @@
+"""A process beside the server's, in which edits are worked out that last: nobody else waits for them, and they can be stopped."""
+
+import multiprocessing
+import os
+import resource
+import sqlite3
+import threading
+import time
+import traceback
+from collections.abc import Callable
+from contextlib import closing, suppress
+from multiprocessing.connection import Connection
+from multiprocessing.process import BaseProcess
+from pathlib import Path
+from typing import Any
+
+from jaunty_lever.core.document.progress import heard
+from jaunty_lever.core.document.scene import Project
+from jaunty_lever.core.edits import EDIT, Edit, Gone, Refused
+from jaunty_lever.formats.kept_parts import refuse_unsound
+from jaunty_lever.storage.bodies import pack, unpack
+from jaunty_lever.storage.parcels import Opened, parcels
+
+MOST_MEMORY = 6 << 30
+"""Bytes of address space, most of which compiled kernels and threads' stacks take up without using it."""
+_GENTLE = 10
+"""How much less pressing its work is than that of the server."""
+_OFTEN = 0.05
+"""Seconds between two looks at whether what it does is still wanted."""
+
+Told = Callable[[float], bool]
+"""Takes how far the work is, 0..1; whether it goes on."""
+
+
+class Stopped(Exception):
+    """It is not wanted any more; nothing was changed."""
+
+
+class Aside:
+    """The process: begun when it is needed, one piece of work after the other."""
+
+    def __init__(self, path: Path) -> None:
+        """`path`: the database that the projects are kept in."""
+        self._path = path
+        self._turn = threading.Lock()
+        self._begun: tuple[BaseProcess, Connection] | None = None
+        self._beginning = threading.Lock()
+        self._closed = False
+
+    def begin(self) -> None:
+        """Begin the process, if it is not there: it takes some seconds, in which nobody need wait."""
+        self._line()
+
+    def close(self) -> None:
+        """No more work: what is being done is left."""
+        self._closed = True
+        self._let_go()
+
+    def work_out(
+        self, project: str, revision: int, before: Project, edit: Edit, told: Told
+    ) -> tuple[Project, str, bytes]:
+        """What an edit makes of a revision that is kept: the project, the edit's label, and the new revision's body.
+
+        `before` is the project at that revision: what stays of it is the same in what comes out. Raises Refused, Gone or Stopped.
+        """
+        while not self._turn.acquire(timeout=_OFTEN):
+            if not told(0.0):
+                raise Stopped
+        try:
+            return self._asked(project, revision, before, edit, told)
+        finally:
+            self._turn.release()
+
+    def _asked(
+        self, project: str, revision: int, before: Project, edit: Edit, told: Told
+    ) -> tuple[Project, str, bytes]:
+        opened, share = Opened(before), 0.0
+        try:
+            line = self._line()
+            line.send((project, revision, EDIT.dump_json(edit)))
+            while True:
+                if not line.poll(_OFTEN):
+                    if not told(share):
+                        self._let_go()
+                        raise Stopped
+                    continue
+                kind, content = line.recv()
+                if kind == "share":
+                    share = content
+                elif kind == "parcel":
+                    opened.take(content)
+                    # Others of this process have their turn.
+                    time.sleep(0)
+                elif kind == "refused":
+                    raise (Gone if content[0] else Refused)(*content[1:])
+                elif kind == "done":
+                    return opened.last, *content
+                else:
+                    raise RuntimeError(content)
+        except (EOFError, OSError):
+            self._let_go()
+            raise Refused(
+                "What works this out has ended before it was done: it takes more memory than there is, or was stopped from "
+                "outside. Nothing was changed. Do it for less at once."
+            ) from None
+
+    def _line(self) -> Connection:
+        with self._beginning:
+            if self._closed:
+                raise Stopped
+            if self._begun is not None and self._begun[0].is_alive():
+                return self._begun[1]
+            # Not forked: this process has threads.
+            context = multiprocessing.get_context("spawn")
+            ours, theirs = context.Pipe()
+            process = context.Process(
+                target=_serve, args=(theirs, str(self._path), os.getpid()), name="aside", daemon=True
+            )
+            process.start()
+            theirs.close()
+            self._begun = process, ours
+            return ours
+
+    def _let_go(self) -> None:
+        with self._beginning:
+            begun, self._begun = self._begun, None
+        if begun is None:
+            return
+        process, line = begun
+        process.kill()
+        process.join()
+        line.close()
+
+
+def _serve(line: Connection, path: str, parent: int) -> None:
+    """In the process: work that comes in, as long as whoever began it is there."""
+    os.nice(_GENTLE)
+    with suppress(ValueError, OSError):
+        resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
+    threading.Thread(target=_watch, args=(parent,), daemon=True).start()
+    # What is worked out waits for no loading then.
+    from jaunty_lever.core.evaluation.sampler import Sampler  # noqa: F401
+
+    with suppress(EOFError, OSError, KeyboardInterrupt):
+        while True:
+            project, revision, edit = line.recv()
+            try:
+                _work(line, Path(path), project, revision, EDIT.validate_json(edit))
+            except Refused as error:
+                line.send(("refused", (isinstance(error, Gone), error.message, error.at)))
+            except MemoryError:
+                return
+            except Exception:
+                line.send(("broken", traceback.format_exc()))
+
+
+def _watch(parent: int) -> None:
+    """Leave when whoever began this process is gone, however it went."""
+    while os.getppid() == parent:
+        time.sleep(1)
+    os._exit(1)
+
+
+def _work(line: Connection, path: Path, project: str, revision: int, edit: Edit) -> None:
+    told = [0.0]
+
+    def tell(share: float) -> None:
+        if share >= told[0] + 0.01:
+            told[0] = share
+            line.send(("share", share))
+
+    before = kept(path, project, revision)
+    with heard(tell):
+        after = edit.apply(before)
+    refuse_unsound(before, after)
+    content: Any = edit.label(before)[:300], pack(after)
+    for parcel in parcels(before, after):
+        line.send(("parcel", parcel))
+    line.send(("done", content))
+
+
+def kept(path: Path, project: str, revision: int) -> Project:
+    """A revision as it is kept in a database that another process writes to. Raises Refused, or Unreadable."""
+    with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True, timeout=10)) as database:
+        found = database.execute("SELECT body FROM revisions WHERE project = ? AND number = ?", (project, revision))
+        row = found.fetchone()
+        if row is None:
+            raise Gone("This project does not stand as it did: it has been deleted meanwhile.", project)
+
+        def part(name: str) -> bytes:
+            (body,) = database.execute("SELECT body FROM pictures WHERE id = ?", (name,)).fetchone()
+            return bytes(body)
+
+        return unpack(row[0], part)

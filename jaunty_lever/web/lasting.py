@@ -1,0 +1,63 @@
+"""Edits that last: worked out beside the server, how far they are told, and what came of them."""
+
+import logging
+import threading
+from typing import Any
+from uuid import uuid4
+
+from jaunty_lever.core.edits import Edit, Refused
+from jaunty_lever.storage.bodies import Unreadable
+from jaunty_lever.storage.store import NotKept, NotThere, State
+
+from .aside import Stopped
+from .bringing import Coming
+from .site import Site
+
+log = logging.getLogger(__name__)
+
+
+def told(state: State, label: str) -> dict[str, Any]:
+    """What a browser needs to know after a change."""
+    return {
+        "revision": state.revision,
+        "change": state.change,
+        "label": label,
+        "undo": state.undo,
+        "redo": state.redo,
+    }
+
+
+def edit(site: Site, project: str, step: Edit, coming: Coming) -> tuple[State, str]:
+    """Make an edit that lasts, and wait for it; the new state and the edit's label. Raises what `Store.edit` raises, and Stopped."""
+
+    def elsewhere(before: State, step: Edit) -> Any:
+        return site.aside.work_out(project, before.revision, before.project, step, coming.told)
+
+    return site.store.edit(project, step, elsewhere)
+
+
+def begin(site: Site, project: str, step: Edit, by: str) -> dict[str, Any]:
+    """Begin an edit that lasts; under which name it is asked for."""
+    name = uuid4().hex
+    coming = site.bringing.begin(name)
+    coming.what = step.doing(site.store.state(project).project)
+
+    def work() -> None:
+        try:
+            state, label = edit(site, project, step, coming)
+        except Stopped:
+            coming.came = {"stopped": True}
+        except (Refused, NotKept, NotThere, Unreadable) as error:
+            coming.came = {"message": getattr(error, "message", "") or str(error), "at": getattr(error, "at", "")}
+        except Exception:
+            log.exception("an edit that lasts broke")
+            coming.came = {
+                "message": "Something broke inside the program; nothing was changed. Its log says what.",
+                "at": "",
+            }
+        else:
+            coming.came = told(state, label)
+            site.announce(project, state, label, by)
+
+    threading.Thread(target=work, name="lasting", daemon=True).start()
+    return {"working": name, "label": coming.what}
