@@ -4,9 +4,9 @@ import json
 import re
 
 import numpy as np
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.harness import BrowserTest
+from tests.browser.harness import SETTLED, BrowserTest
 
 MAP = """async ([station, paint]) => {
   const base = document.querySelector('script[type=module]').src;
@@ -248,6 +248,32 @@ class Arrays(BrowserTest):
         expect(page.locator("#sheet")).to_be_hidden()
         expect(page.locator("[data-layer]")).to_have_count(19)
         self.assertIn("taken apart", self.undo_words())
+
+    def test_two_hundred_gulls_are_taken_apart_while_the_work_goes_on(self) -> None:
+        page = self.open("/projects/lantern-quay/scenes/gull-flock/bench")
+
+        def begin() -> Locator:
+            page.locator('[data-layer-menu="gulls"]').click()
+            page.get_by_role("menuitem", name="Take apart: copies with their motion as keys …").click()
+            page.get_by_label("Tolerance").fill("2")
+            page.keyboard.press("Enter")
+            expect(page.locator("#sheet")).to_be_hidden()
+            note = page.locator(".toast").filter(has_text="Taking Gulls apart …")
+            expect(note.get_by_role("progressbar")).to_be_visible()
+            return note
+
+        begin().get_by_role("button", name="Stop").click()
+        expect(page.locator(".toast").filter(has_text="Stopped. Nothing was changed.")).to_be_visible()
+        expect(page.locator('.layer[data-layer="gulls"]')).to_have_attribute("data-kind", "array")
+        note = begin()
+        # Nobody waits for it: what is done meanwhile is kept at once, and stays.
+        page.locator('[data-choose-layer="gulls"]').click()
+        self.type_into("gulls.opacity", "90")
+        self.until(SETTLED)
+        expect(note).to_be_visible()
+        expect(page.locator(".toast").filter(has_text="Gulls taken apart.")).to_be_visible(timeout=60_000)
+        expect(page.locator('.layer[data-layer="gulls"]')).to_have_attribute("data-kind", "group")
+        expect(self.field("gulls.opacity").locator("[data-input]")).to_have_value("90")
 
     def test_the_map_is_as_large_as_the_sheet_of_curves(self) -> None:
         page = self.open("/projects/lantern-quay/scenes/gull-flock/curves?parameter=gulls.copy_rotation")
