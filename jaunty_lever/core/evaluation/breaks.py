@@ -312,6 +312,15 @@ def _closed_in_on(ask: Ask, points: Ragged) -> Ragged:
             break
         between = _as_wide(states_of(Ragged(rows, middle), ask), width)
         one, two = (before != between).any(axis=1), (between != after).any(axis=1)
+        if not (one & two).any():
+            # All change on one side alone, as most do once they have been told apart: nothing changes places.
+            still = one | two
+            later = two[still]
+            rows, middle, between = rows[still], middle[still], between[still]
+            left, right = np.where(later, middle, left[still]), np.where(later, right[still], middle)
+            side = later[:, None]
+            before, after = np.where(side, between, before[still]), np.where(side, after[still], between)
+            continue
         rows = np.concatenate([rows[one], rows[two]])
         # Those of a row stand side by side.
         order = np.argsort(rows, kind="stable")

@@ -110,7 +110,7 @@ class Smooth(Modifier):
             return np.empty((0, context.components))
         if context.moves("length"):
             lengths = np.maximum(np.broadcast_to(length[:, 0], times.shape), 0.0)
-            (cells,) = _cells(incoming, incoming.swings, context.length, np.array([context.most("length")]))
+            (cells,) = _cells(incoming, incoming.swings, _looked_at(context.length), np.array([context.most("length")]))
             return _each(incoming, times, lengths, int(cells), context.components)
         many = 1 if context.streams is None else len(context.streams)
         each = times.reshape(many, -1)
@@ -121,7 +121,8 @@ class Smooth(Modifier):
             out[:] = np.broadcast_to(incoming.at(times), (len(times), context.components)).reshape(out.shape)
         wide = np.flatnonzero(~(windows < _SHORTEST))
         swings = incoming.swings
-        cells = _cells(incoming, swings, context.length, windows)
+        looked_at = _looked_at(context.length)
+        cells = _cells(incoming, swings, looked_at, windows)
         grids = np.unique(np.stack([windows[wide], cells[wide]]), axis=1).T
         for window, count in grids.tolist():
             rows, grid = wide[(windows[wide] == window) & (cells[wide] == count)], _Grid.of(window, int(count))
@@ -129,7 +130,7 @@ class Smooth(Modifier):
             at_once = max(1, _TOGETHER // len(_Plan.of(grid, each[rows[0]]).cells))
             for k in range(0, len(rows), at_once):
                 some = rows[k : k + at_once]
-                out[some] = _on_grid(incoming, swings, some, each[some], grid, context.components)
+                out[some] = _on_grid(incoming, swings, looked_at, some, each[some], grid, context.components)
         return out.reshape(len(times), -1)
 
     def notes(self, seen: Seen) -> tuple[Note, ...]:
@@ -147,12 +148,17 @@ class Smooth(Modifier):
         return f"smoothed over {words.of('length')}"
 
 
-def _cells(incoming: Signal, swings: list[float], scene: float, windows: Times) -> NDArray[np.int64]:
-    """How many cells windows of so many seconds need in a scene of so many, for each element: even numbers."""
+def _looked_at(scene: float) -> tuple[int, int]:
+    """Between which seconds breaks are looked for in a scene of so many, whatever is asked for: once for all."""
+    return -8, 8 * ceil(scene / 8) + 8
+
+
+def _cells(incoming: Signal, swings: list[float], looked_at: tuple[int, int], windows: Times) -> NDArray[np.int64]:
+    """How many cells windows of so many seconds need, for each element: even numbers."""
     count = len(windows)
-    # Breaks are looked for in the scene, whatever is asked for: the grid must always be the same.
+    # The grid must always be the same.
     unknown = all(often == inf for often in swings)
-    breaks = [] if unknown else incoming.breaks(np.full(count, -8), np.full(count, 8 * ceil(scene / 8) + 8))
+    breaks = [] if unknown else incoming.breaks(*(np.full(count, end) for end in looked_at))
     made = np.empty(count, dtype=np.int64)
     for row, (window, often) in enumerate(zip(windows, swings, strict=True)):
         wanted = window * _A_SWING * (often if often < inf else 8.0)
@@ -237,7 +243,13 @@ def _covered(begins: NDArray[np.int64], cells: int) -> NDArray[np.int64]:
 
 
 def _on_grid(
-    incoming: Signal, swings: list[float], rows: NDArray[np.int64], times: Times, grid: _Grid, components: int
+    incoming: Signal,
+    swings: list[float],
+    looked_at: tuple[int, int],
+    rows: NDArray[np.int64],
+    times: Times,
+    grid: _Grid,
+    components: int,
 ) -> Values:
     """Averages at the points of the grid, and cubics through them, for some elements; (rows, n, components), times (rows, n)."""
     alike = len(rows) == 1 or bool((times == times[0]).all())
@@ -245,7 +257,7 @@ def _on_grid(
     most = max(len(plan.cells) for plan in plans)
     # Whoever needs fewer cells asks for its last one again.
     wanted = np.stack([np.pad(plan.cells, (0, most - len(plan.cells)), "edge") for plan in plans])
-    given = _means(incoming, swings, rows, wanted, grid.step)
+    given = _means(incoming, swings, looked_at, rows, wanted, grid.step)
     if given.shape[1] == 1:
         return given
     weights = bell(grid.cells)
@@ -260,7 +272,12 @@ def _on_grid(
 
 
 def _means(
-    incoming: Signal, swings: list[float], rows: NDArray[np.int64], cells: NDArray[np.int64], step: float
+    incoming: Signal,
+    swings: list[float],
+    looked_at: tuple[int, int],
+    rows: NDArray[np.int64],
+    cells: NDArray[np.int64],
+    step: float,
 ) -> Values:
     """What comes in, for each cell j·step … (j + 1)·step, (rows or 1, n); (rows, n or 1, components)."""
     middles = (cells.astype(np.float64) + 0.5) * step
@@ -268,8 +285,10 @@ def _means(
     if given.shape[1] == 1:
         return given
     low, high = np.floor(cells[:, 0] * step).astype(np.int64), np.ceil((cells[:, -1] + 1) * step).astype(np.int64)
-    low, high = low - low % 8, high + -high % 8
-    breaks = _breaks(incoming, len(swings), rows, np.broadcast_to(low, rows.shape), np.broadcast_to(high, rows.shape))
+    low, high = (np.broadcast_to(part, rows.shape) for part in (low - low % 8, high + -high % 8))
+    if low.min() >= looked_at[0] and high.max() <= looked_at[1]:
+        low, high = (np.full(rows.shape, end) for end in looked_at)
+    breaks = _breaks(incoming, len(swings), rows, low, high)
     pieces: list[tuple[int, NDArray[np.int64], Times, Times]] = []
     for k in range(len(rows)):
         own = cells[k if len(cells) > 1 else 0]
