@@ -5,9 +5,9 @@ One process writes. Every change is one transaction, made on the newest state; w
 for nobody; a change is worked out before anything is locked.
 """
 
-from collections import OrderedDict, defaultdict
+from collections import OrderedDict
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
@@ -47,6 +47,10 @@ class NoRoom(NotKept):
 
 class Busy(NotKept):
     """Another program holds the database."""
+
+
+class _Moved(Exception):
+    """A project does not stand any more where an edit was worked out."""
 
 
 class Lost(NotKept):
@@ -117,7 +121,7 @@ class Store:
             raise
         self._identity = self._file_identity()
         # Changes of one project come one after the other; those of others, and reading, do not wait for them.
-        self._turns: dict[str, RLock] = defaultdict(RLock)
+        self._turns: dict[str, RLock] = {}
         self._writing_lock = Lock()
         self._heads_lock = Lock()
         self._heads: OrderedDict[str, State] = OrderedDict()
@@ -287,17 +291,27 @@ class Store:
         for _ in range(_TRIES):
             before = self.state(project)
             worked_out = (elsewhere or self._worked_out)(before, edit)
-            with self._turns[project]:
+            with self._turn(project):
                 if self.state(project).change == before.change:
-                    return self._kept(project, before, *worked_out)
+                    with suppress(_Moved):
+                        return self._kept(project, before, *worked_out)
         if elsewhere is not None:
             raise Refused(
                 "The project was changed again and again while this was worked out. Nothing was done; do it again, and leave the "
                 "project alone until it is there."
             )
-        with self._turns[project]:
-            before = self.state(project)
-            return self._kept(project, before, *self._worked_out(before, edit))
+        with self._turn(project):
+            for _ in range(_TRIES):
+                before = self.state(project)
+                with suppress(_Moved):
+                    return self._kept(project, before, *self._worked_out(before, edit))
+        raise Busy(
+            "This could not be saved: another program changes the project all the time. Nothing was changed. Do it again."
+        )
+
+    def _turn(self, project: str) -> RLock:
+        """The lock under which a project is changed: one for each, whoever asks first."""
+        return self._turns.setdefault(project, RLock())
 
     def _worked_out(self, before: State, edit: Edit) -> tuple[Project, str, bytes]:
         after = edit.apply(before.project)
@@ -305,8 +319,12 @@ class Store:
         return after, edit.label(before.project)[:300], pack(after)
 
     def _kept(self, project: str, before: State, after: Project, label: str, body: bytes) -> tuple[State, str]:
+        """Write what was worked out on a state. Raises _Moved when the project, in the very transaction, stands elsewhere."""
         with self.writing() as session:
             row = self._row(session, project)
+            if row.head != before.revision:
+                self._forget(project)
+                raise _Moved
             row.last += 1
             self._add_revision(session, row, row.head, label, after, body)
             row.head, row.name, row.changed = row.last, after.name, now()
@@ -332,7 +350,7 @@ class Store:
         return self._step(project, back=False)
 
     def _step(self, project: str, back: bool) -> tuple[State, str] | None:
-        with self._turns[project]:
+        with self._turn(project):
             with self.writing() as session:
                 row = self._row(session, project)
                 here = session.get_one(RevisionRow, (project, row.head))

@@ -5,7 +5,10 @@ import tempfile
 import unittest
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+from threading import Barrier, RLock
+from time import sleep
 from typing import Any
+from unittest.mock import patch
 
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
@@ -83,6 +86,38 @@ class Stored(unittest.TestCase):
         self.assertEqual(self.store.state("p").revision, 41)
         self.again()
         self.assertEqual(len(self.store.history("p")), 41)
+
+    def all_hold(self) -> None:
+        """Eight edits of eight things at once, the first of a store that has just been opened: all of them hold."""
+        parameters = [f"w.{name}" for name in ("amplitude", "frequency", "octaves", "strength")]
+        parameters += [f"layer0.{name}" for name in ("opacity", "rotation", "depth")]
+        parameters.append("s.perspective")
+        self.again()
+        ready = Barrier(len(parameters))
+
+        def change(k: int) -> None:
+            ready.wait(30)
+            fields = {"kind": "set value", "scene": "s", "parameter": parameters[k], "value": k + 2}
+            self.store.edit("p", EDIT.validate_python(fields))
+
+        with ThreadPoolExecutor(len(parameters)) as pool:
+            list(pool.map(change, range(len(parameters))))
+        self.again()
+        index = self.store.state("p").project.scenes[0].index
+        self.assertEqual([index.parameters[one].parameter.rest for one in parameters], [k + 2 for k in range(8)])
+
+    def test_edits_at_once_right_after_a_start_all_hold(self) -> None:
+        def slow() -> Any:
+            # Whoever makes a lock of its own meanwhile has another one.
+            sleep(0.02)
+            return RLock()
+
+        with patch.object(module, "RLock", slow):
+            self.all_hold()
+
+    def test_the_write_itself_proves_that_nothing_has_come_between(self) -> None:
+        with patch.object(Store, "_turn", lambda store, project: RLock()), patch.object(module, "_TRIES", 50):
+            self.all_hold()
 
     def test_a_refused_edit_leaves_no_trace(self) -> None:
         with self.assertRaises(Refused):
