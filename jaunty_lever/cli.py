@@ -186,6 +186,8 @@ def rescue(
     for lost in found.lost:
         typer.echo(f"Lost: {lost}", err=True)
     typer.echo(f"{len(found.files)} saved, {len(found.lost)} lost. The database now lies at {found.aside}.")
+    if found.lost:
+        raise typer.Exit(1)
 
 
 @app.command()

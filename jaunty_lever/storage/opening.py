@@ -103,6 +103,8 @@ def looked_at(path: Path) -> list[str]:
             f"{path} may not be written. Change its permissions, or copy it to another folder and use that with --data."
         )
     if path.stat().st_size == 0:
+        if _was_used(path):
+            raise _damaged(path, "it is empty, but its folder has been used")
         return []
     with path.open("rb") as file:
         if not file.read(16).startswith(b"SQLite format 3"):
@@ -131,6 +133,12 @@ def looked_at(path: Path) -> list[str]:
     if problem != "ok":
         raise _damaged(path, problem.strip().splitlines()[-1])
     return versions
+
+
+def _was_used(path: Path) -> bool:
+    """Whether there is anything beside a database that is not there before it is used."""
+    own = {path.name, f"{path.name}-shm", f"{path.name}-journal", path.with_suffix(".lock").name}
+    return any(one.name not in own and (one.is_dir() or one.stat().st_size) for one in path.parent.iterdir())
 
 
 @contextlib.contextmanager

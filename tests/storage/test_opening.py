@@ -147,7 +147,9 @@ class Strange(Folder):
         connection.close()
         found = rescue(self.path, self.folder / "rescued")
         self.assertEqual(len(found.files), 2)
-        self.assertTrue(found.lost[0].startswith("broken"))
+        (older, gone) = found.lost
+        self.assertTrue(older.startswith("Project: ") and "as it was before, at “Layer 0: rotation 4°”" in older, older)
+        self.assertTrue(gone.startswith("Broken: "), gone)
         saved = {one.name: one for one in (project_file.read(file.read_bytes()) for file in found.files)}
         self.assertEqual(saved["Project"].scenes[0].layers[0].rotation.rest, 4)
         self.assertEqual(plain(saved["Lantern Quay"]), plain(demo_project()))
