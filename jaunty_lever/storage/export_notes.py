@@ -48,6 +48,8 @@ class ExportNotes:
                     options, report = orjson.loads(row.options), orjson.loads(row.report)
                 except ValueError:
                     continue
+                if not (isinstance(options, dict) and isinstance(report, dict)):
+                    continue
                 state: State = "done" if row.state == "done" else "begun" if row.state == "begun" else "failed"
                 found.append(
                     ExportNote(

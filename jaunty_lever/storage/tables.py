@@ -1,8 +1,10 @@
 """The database's tables."""
 
+from collections.abc import Callable
 from datetime import UTC, datetime
+from typing import Any, ClassVar
 
-from sqlalchemy import ForeignKey, ForeignKeyConstraint, Index, LargeBinary
+from sqlalchemy import ForeignKey, ForeignKeyConstraint, Index, LargeBinary, String, TypeDecorator
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
@@ -11,8 +13,38 @@ def now() -> datetime:
     return datetime.now(UTC).replace(tzinfo=None)
 
 
+class When(TypeDecorator[datetime]):
+    """A time in UTC, kept as text. One that cannot be read is the beginning of time: a bad row never takes others with it."""
+
+    impl = String
+    cache_ok = True
+
+    def process_bind_param(self, value: datetime | None, dialect: Any) -> str | None:
+        return None if value is None else value.strftime("%Y-%m-%d %H:%M:%S.%f")
+
+    def process_result_value(self, value: Any, dialect: Any) -> datetime | None:
+        if value is None:
+            return None
+        try:
+            return datetime.fromisoformat(value).replace(tzinfo=None)
+        except (TypeError, ValueError):
+            return datetime(1970, 1, 1)
+
+
+class Body(TypeDecorator[bytes]):
+    """Bytes. What is none is nothing, which those who read it then find damaged."""
+
+    impl = LargeBinary
+    cache_ok = True
+
+    def result_processor(self, dialect: Any, coltype: object) -> Callable[[Any], bytes | None]:
+        return lambda value: None if value is None else value if isinstance(value, bytes) else b""
+
+
 class Base(DeclarativeBase):
     """The base of all tables."""
+
+    type_annotation_map: ClassVar[dict[Any, Any]] = {datetime: When, bytes: Body}
 
 
 class ProjectRow(Base):
@@ -36,7 +68,7 @@ class PictureRow(Base):
     __tablename__ = "pictures"
 
     id: Mapped[str] = mapped_column(primary_key=True)
-    body: Mapped[bytes] = mapped_column(LargeBinary)
+    body: Mapped[bytes]
 
 
 class RecipeRow(Base):
@@ -46,7 +78,7 @@ class RecipeRow(Base):
 
     id: Mapped[str] = mapped_column(primary_key=True)
     name: Mapped[str]
-    body: Mapped[bytes] = mapped_column(LargeBinary)
+    body: Mapped[bytes]
     made: Mapped[datetime] = mapped_column(default=now)
 
 
@@ -69,7 +101,7 @@ class ExportRow(Base):
     problem: Mapped[str] = mapped_column(default="")
     report: Mapped[str] = mapped_column(default="{}")
     """JSON."""
-    body: Mapped[bytes | None] = mapped_column(LargeBinary)
+    body: Mapped[bytes | None]
     """The project with the scene alone, compressed JSON; only as long as it is needed."""
     made: Mapped[datetime] = mapped_column(default=now)
 
@@ -84,7 +116,7 @@ class RevisionRow(Base):
     parent: Mapped[int | None]
     label: Mapped[str]
     made: Mapped[datetime] = mapped_column(default=now)
-    body: Mapped[bytes] = mapped_column(LargeBinary)
+    body: Mapped[bytes]
 
     __table_args__ = (Index("revisions_by_parent", "project", "parent"),)
 
