@@ -69,7 +69,24 @@ class Holder:
             self._file = None
 
 
+_LEAST_ROOM = 256 << 10
+"""Bytes that a database needs to be worked with at all, its log and the index of that included."""
+
+
+def no_room(path: Path) -> bool:
+    """Whether the file system that a database lies on has no room: then what it says of input and output is no damage."""
+    try:
+        found = os.statvfs(path.parent)
+    except OSError:
+        return False
+    return found.f_bavail * found.f_frsize < _LEAST_ROOM
+
+
 def _damaged(path: Path, why: str) -> CannotOpen:
+    if no_room(path):
+        return CannotOpen(
+            f"{path} cannot be worked with: there is no room on the disk ({why}). Make room, then start again."
+        )
     return CannotOpen(
         f"{path} cannot be read: {why}.\n"
         f"`jaunty-lever rescue {path.parent}` saves every project that can be read and sets the damaged file aside; then start again."

@@ -25,7 +25,7 @@ from jaunty_lever.core.edits.renumber import renumbered
 from jaunty_lever.formats.kept_parts import refuse_unsound
 
 from .bodies import Unreadable, beside, outlines, pack, raw, unpack
-from .opening import Holder, closed, folder_for, opened
+from .opening import Holder, closed, folder_for, no_room, opened
 from .tables import PictureRow, ProjectRow, RecipeRow, RevisionRow, ShownRow, now
 
 KEPT_REVISIONS = 1000
@@ -57,9 +57,9 @@ class Lost(NotKept):
     """The database is not where it was, or may not be written any more."""
 
 
-def _not_kept(error: DatabaseError) -> NotKept:
+def _not_kept(error: DatabaseError, path: Path) -> NotKept:
     said = str(error.orig)
-    if "full" in said:
+    if "full" in said or no_room(path):
         return NoRoom("This could not be saved: the disk is full. Nothing was changed. Make room, then do it again.")
     if "locked" in said or "busy" in said:
         return Busy(
@@ -161,7 +161,7 @@ class Store:
                     session.rollback()
                     raise
         except DatabaseError as error:
-            raise _not_kept(error) from error
+            raise _not_kept(error, self.path) from error
 
     def reading(self) -> Session:
         """A look at the database, to be closed."""

@@ -8,6 +8,7 @@ import time
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
+from errno import ENOSPC
 from pathlib import Path
 from typing import Any
 
@@ -20,7 +21,7 @@ from jaunty_lever.rendering import Here, NoCluster, Runner, Stopped, TooOften
 from jaunty_lever.rendering.batch import BATCH, make
 from jaunty_lever.rendering.work import packed, unpacked
 from jaunty_lever.storage.export_notes import ExportNote, ExportNotes, now
-from jaunty_lever.storage.store import NotKept, NotThere
+from jaunty_lever.storage.store import NoRoom, NotKept, NotThere
 
 log = logging.getLogger("jaunty_lever")
 
@@ -147,7 +148,14 @@ class Exports:
         scene = scene_of(source)
         project = source.project or Project(id="alone", name=scene.name, scenes=(scene,))
         source = Source(project, scene)
-        self._folder.mkdir(parents=True, exist_ok=True)
+        try:
+            self._folder.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            full = error.errno == ENOSPC
+            why = (
+                "the disk is full. Make room" if full else f"{self._folder} cannot be made: {error.strerror}. Mend that"
+            )
+            raise (NoRoom if full else NotKept)(f"The export could not begin: {why}, then do it again.") from None
         export, left_out = new_id("export"), tuple(plan.left_out)
         path = self._folder / f"{export}{exporter.ending}"
         job = Job(export, exporter, plan.file_name, path, plan.steps, project.id, scene.id, scene.name, now(), left_out)

@@ -2,6 +2,7 @@
 
 import hmac
 import secrets
+from asyncio import CancelledError
 from http.cookies import CookieError, SimpleCookie
 from pathlib import Path
 from urllib.parse import parse_qsl, urlencode
@@ -32,6 +33,9 @@ _ASKED = (
 )
 
 
+_STOPPED = "The program was stopped before this was done. Start it again, and look whether it was kept."
+
+
 class Guard:
     """Refuses foreign Host headers, cross-site writes, and whoever has no token where one is asked for; sends a strict
     content policy."""
@@ -58,7 +62,18 @@ class Guard:
             answer.set_cookie(COOKIE, self.token, max_age=30 * 24 * 3600, httponly=True, samesite="strict")
             await answer(scope, receive, _with_headers(send))
             return
-        await self.app(scope, receive, _with_headers(send))
+        begun = []
+
+        async def sending(message: Message) -> None:
+            begun.append(message["type"])
+            await send(message)
+
+        try:
+            await self.app(scope, receive, _with_headers(sending))
+        except CancelledError:
+            # The program is stopped, and has waited long enough for this.
+            if not begun:
+                await JSONResponse({"message": _STOPPED}, 503)(scope, receive, _with_headers(send))
 
     def _known(self, headers: Headers) -> bool:
         kind, _, sent = headers.get("authorization", "").partition(" ")

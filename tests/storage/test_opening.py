@@ -1,5 +1,6 @@
 """Folders that are strange, damaged, full, taken or gone: what is said of them, and that nothing is lost."""
 
+import contextlib
 import os
 import shutil
 import signal
@@ -224,6 +225,34 @@ class Shared(Folder):
             self.assertEqual(kept.state("lantern-quay").project.scenes[0].layers[0].rotation.rest, 41)
             kept.close()
 
+    def test_what_is_open_when_it_is_stopped_is_answered_in_words(self) -> None:
+        server = Server(self.folder)
+        self.addCleanup(server.stop)
+        edit = {"kind": "take apart", "scene": "gull-flock", "array": "gulls", "way": "baked", "tolerance": 0}
+        address = f"{server.address}/api/projects/lantern-quay/edits"
+        headers = {"content-type": "application/json", "origin": server.address}
+        asked = urllib.request.Request(address, orjson.dumps({"edits": [edit]}), headers)
+        said: list[tuple[int, Any]] = []
+
+        def ask() -> None:
+            try:
+                with urllib.request.urlopen(asked, timeout=60) as answer:
+                    said.append((answer.status, orjson.loads(answer.read())))
+            except urllib.error.HTTPError as error:
+                said.append((error.code, orjson.loads(error.read())))
+
+        asking = threading.Thread(target=ask)
+        asking.start()
+        # It is being worked on when a process has been begun for it.
+        own = ["pgrep", "-P", str(server.process.pid), "-f", "spawn_main"]
+        while not subprocess.run(own, capture_output=True, check=False).stdout:
+            time.sleep(0.02)
+        server.stop()
+        asking.join(60)
+        ((code, told),) = said
+        self.assertEqual(code, 503)
+        self.assertIn("stopped before this was done", told["message"])
+
     def test_a_database_that_goes_away_is_never_written_beside(self) -> None:
         store = self.store()
         store.create(project(wiggling()))
@@ -361,6 +390,36 @@ class Full(Folder):
         with self.assertRaises(CannotOpen) as wrong:
             Store(self.disk / "jaunty-lever.db")
         self.assertLessEqual(len(str(wrong.exception).splitlines()), 2)
+
+    def test_a_full_disk_is_never_called_damage(self) -> None:
+        path = self.disk / "jaunty-lever.db"
+        store = self.store(path)
+        store.create(project(wiggling()))
+        store.close()
+        ballast = self.fill()
+        # Neither its log nor the index of that can be made: SQLite speaks of input and output.
+        with self.assertRaises(CannotOpen) as wrong:
+            Store(path)
+        self.assertIn("no room on the disk", str(wrong.exception))
+        self.assertNotIn("rescue", str(wrong.exception))
+        ballast.unlink()
+        self.assertEqual(rotation(self.store(path)), 0)
+
+    def test_an_export_that_finds_no_room_for_its_folder_is_refused_in_words(self) -> None:
+        store = self.store(self.disk / "jaunty-lever.db")
+        store.create(project(wiggling()))
+        folder = self.disk / "exports"
+        client = TestClient(create_app(store, folder, frozenset({"testserver"})), raise_server_exceptions=False)
+        self.fill()
+        # What is taken up already holds what little a folder needs.
+        number = 0
+        with contextlib.suppress(OSError):
+            for number in range(20_000):
+                (self.disk / f"taken-{number}").mkdir()
+        self.assertFalse(folder.exists())
+        answer = client.post("/projects/p/scenes/s/export/png-frames", data={"start": 0, "stop": 2})
+        self.assertEqual(answer.status_code, 507, answer.text)
+        self.assertIn("the disk is full", answer.text)
 
 
 class Pictures(Folder):
