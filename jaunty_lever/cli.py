@@ -94,6 +94,10 @@ def serve(
             help="Draw exports on a Dask cluster: its scheduler's address (tcp://…), or local.", show_default=False
         ),
     ] = "",
+    new_token: Annotated[
+        bool,
+        typer.Option("--new-token", help="Make a new token for other machines; the old one is worth nothing then."),
+    ] = False,
 ) -> None:
     """Serve the application."""
     with loading():
@@ -103,7 +107,8 @@ def serve(
         from jaunty_lever.storage.opening import CannotOpen
         from jaunty_lever.storage.store import NotKept, Store
         from jaunty_lever.web.app import create_app
-        from jaunty_lever.web.guard import beyond, own_hosts, token_in
+        from jaunty_lever.web.bounds import Patient
+        from jaunty_lever.web.guard import NoToken, beyond, own_hosts, token_in
 
     with socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET) as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
@@ -124,7 +129,12 @@ def serve(
         store.close()
         raise _fail(f"The sample project cannot be kept in {data}. {error}") from None
     # Who is not at this machine has to know something that only its people can tell.
-    token = token_in(data) if beyond(host) else ""
+    try:
+        token = token_in(data, new_token) if beyond(host) or new_token else ""
+    except NoToken as error:
+        store.close()
+        raise _fail(str(error)) from None
+    token = token if beyond(host) else ""
     name = allow_host[0] if allow_host else f"[{host}]" if ":" in host else host
     address = f"http://{name}:{port}/"
     store.holder.say(f", {address}")
@@ -140,7 +150,9 @@ def serve(
 
         runner = Cluster(cluster) if cluster else Pool(processes) if processes else None
         application = create_app(store, data / "exports", own_hosts(host, port, tuple(allow_host or ())), runner, token)
-    config = uvicorn.Config(application, host=host, port=port, log_level="warning", timeout_graceful_shutdown=2)
+    config = uvicorn.Config(
+        application, host=host, port=port, log_level="warning", timeout_graceful_shutdown=2, http=Patient
+    )
     server = uvicorn.Server(config)
     leave = server.handle_exit
 

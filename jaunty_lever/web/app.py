@@ -26,6 +26,7 @@ from jaunty_lever.storage.store import Busy, NotKept, NotThere, Store
 
 from .api import changes, checks, clips, evaluate, exports, formulas, levers, pictures, recipes, tables
 from .api import files as project_files
+from .bounds import Bounded
 from .exporting import Exports
 from .guard import Guard
 from .pages import bench, curves, handover, help, help_api, help_arrays, kept_sheets, linkage, linking, sheets, shelf
@@ -122,6 +123,7 @@ def create_app(
     app.add_exception_handler(RequestValidationError, _misfit)
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(Exception, _broken)
+    app.add_middleware(Bounded)
     app.add_middleware(Guard, hosts=hosts, token=token)
     return app
 

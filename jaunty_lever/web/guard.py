@@ -1,15 +1,17 @@
 """Who may ask: own addresses only, writes from own pages only, with the token beyond this machine; and what a page may load."""
 
 import hmac
+import os
 import secrets
 from asyncio import CancelledError
-from http.cookies import CookieError, SimpleCookie
 from pathlib import Path
-from urllib.parse import parse_qsl, urlencode
+from urllib.parse import parse_qsl, quote, urlencode
 
 from starlette.datastructures import Headers
-from starlette.responses import JSONResponse, RedirectResponse
+from starlette.responses import JSONResponse, RedirectResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from .site import page
 
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data: blob:; font-src 'self'; "
@@ -27,6 +29,10 @@ _READING = {"GET", "HEAD", "OPTIONS"}
 
 COOKIE = "lever-token"
 _OPEN = {"/health"}
+_OPEN_TO_ALL = "/static/"
+"""What the page that asks for the token is made of."""
+_SHORTEST = 16
+"""Letters of the shortest token that cannot be guessed."""
 _ASKED = (
     "This program asks for its token. Open the address that it told at its start, which ends with it; programs send it as "
     "“Authorization: Bearer TOKEN”."
@@ -52,15 +58,7 @@ class Guard:
         if refusal:
             await JSONResponse({"message": refusal}, 403)(scope, receive, _with_headers(send))
             return
-        if self.token and scope["path"] not in _OPEN and not self._known(headers):
-            given = dict(parse_qsl(scope.get("query_string", b"").decode("latin-1")))
-            if scope["method"] != "GET" or not self._is(given.pop("token", "")):
-                await JSONResponse({"message": _ASKED}, 401)(scope, receive, _with_headers(send))
-                return
-            # Kept by the browser from now on, and out of the address, which people show to others.
-            answer = RedirectResponse(scope["path"] + (f"?{urlencode(given)}" if given else ""), 303)
-            answer.set_cookie(COOKIE, self.token, max_age=30 * 24 * 3600, httponly=True, samesite="strict")
-            await answer(scope, receive, _with_headers(send))
+        if self.token and not await self._admitted(scope, headers, receive, send):
             return
         begun = []
 
@@ -75,15 +73,42 @@ class Guard:
             if not begun:
                 await JSONResponse({"message": _STOPPED}, 503)(scope, receive, _with_headers(send))
 
+    async def _admitted(self, scope: Scope, headers: Headers, receive: Receive, send: Send) -> bool:
+        """Whether somebody who asks has the token; whoever has not, or brings it in the address, is answered here."""
+        path, reads = scope["path"], scope["method"] == "GET"
+        if path in _OPEN or path.startswith(_OPEN_TO_ALL):
+            return True
+        given = parse_qsl(scope.get("query_string", b"").decode("latin-1"), keep_blank_values=True)
+        brought = [value for name, value in given if name == "token"]
+        if reads and any(self._is(one) for one in brought):
+            # Kept by the browser from now on, and out of the address, which people show to others.
+            rest = urlencode([(name, value) for name, value in given if name != "token"])
+            # Here, whatever the path looks like: two slashes would lead to another server.
+            here = "/" + quote(path.lstrip("/"))
+            answer = RedirectResponse(f"{here}?{rest}" if rest else here, 303)
+            answer.set_cookie(COOKIE, self.token, max_age=30 * 24 * 3600, httponly=True, samesite="strict")
+            await answer(scope, receive, _with_headers(send))
+            return False
+        if self._known(headers):
+            return True
+        walking = "text/html" in headers.get("accept", "") and "hx-request" not in headers
+        if reads and walking:
+            wrong = bool(brought)
+            asked: Response = page(
+                "token.html", 401, path=path, wrong=wrong, rest=[one for one in given if one[0] != "token"]
+            )
+        else:
+            asked = JSONResponse({"message": _ASKED}, 401)
+        await asked(scope, receive, _with_headers(send))
+        return False
+
     def _known(self, headers: Headers) -> bool:
         kind, _, sent = headers.get("authorization", "").partition(" ")
         if kind.casefold() == "bearer" and self._is(sent.strip()):
             return True
-        try:
-            cookie = SimpleCookie(headers.get("cookie", "")).get(COOKIE)
-        except CookieError:
-            return False
-        return cookie is not None and self._is(cookie.value)
+        # Read one by one: what other programs keep in the browser may have any form.
+        pairs = (one.strip().partition("=") for one in ";".join(headers.getlist("cookie")).split(";"))
+        return any(name == COOKIE and self._is(value.strip('"')) for name, _, value in pairs)
 
     def _is(self, token: str) -> bool:
         return hmac.compare_digest(token.encode(), self.token.encode())
@@ -111,13 +136,45 @@ def _with_headers(send: Send) -> Send:
     return sending
 
 
-def token_in(folder: Path) -> str:
-    """The token of a data folder: the same at every start. Raises OSError."""
+class NoToken(Exception):
+    """The token of a data folder cannot be used; the message says why, and what to do, in a line."""
+
+
+def token_in(folder: Path, new: bool = False) -> str:
+    """The token of a data folder: the same at every start, unless a new one is asked for. Raises NoToken."""
     path = folder / "token"
-    if not path.exists():
-        path.touch(mode=0o600)
-        path.write_text(secrets.token_urlsafe(24), encoding="ascii")
-    return path.read_text(encoding="ascii").strip()
+    again = "Start once with --new-token to make a new one; addresses that hold the old one are worth nothing then."
+    try:
+        if new or not (path.exists() or path.is_symlink()):
+            _write_whole(path, secrets.token_urlsafe(24))
+        token = path.read_text(encoding="ascii").strip()
+    except UnicodeDecodeError:
+        raise NoToken(f"The token in {path} is no token: it is not plain text. {again}") from None
+    except IsADirectoryError:
+        raise NoToken(f"{path} is a folder, and should be the file that holds the token. Move it away.") from None
+    except OSError as error:
+        raise NoToken(f"The token in {path} cannot be kept or read: {error.strerror}.") from None
+    if len(token) < _SHORTEST or not token.isprintable() or " " in token:
+        raise NoToken(f"The token in {path} is {'too short' if token else 'empty'} and would let everybody in. {again}")
+    return token
+
+
+def _write_whole(path: Path, text: str) -> None:
+    """A file that is there whole, or as it was: whatever happens meanwhile."""
+    if path.is_dir():
+        raise IsADirectoryError
+    beside = path.with_name(f"{path.name}.new")
+    beside.unlink(missing_ok=True)
+    with open(os.open(beside, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w", encoding="ascii") as file:
+        file.write(text)
+        file.flush()
+        os.fsync(file.fileno())
+    os.replace(beside, path)
+    folder = os.open(path.parent, os.O_RDONLY)
+    try:
+        os.fsync(folder)
+    finally:
+        os.close(folder)
 
 
 def beyond(host: str) -> bool:
