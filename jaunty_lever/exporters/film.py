@@ -21,10 +21,11 @@ from av.video.reformatter import Colorspace, Interpolation
 from pydantic import Field
 
 from jaunty_lever.core.document.scene import Scene
+from jaunty_lever.core.edits import Refused
 from jaunty_lever.drawing.frames import array, images
 
 from .drawn import Drawn, DrawnOptions, Item, scene_of
-from .exporter import Source
+from .exporter import Plan, Source
 from .sound import Along, mixed
 from .sound import left_out as sound_left_out
 
@@ -86,6 +87,22 @@ class Film(Drawn):
             stream = self._stream(scratch, source, options, self.encoding(options))
             for packet in self._packets(stream, source, options, first, end):
                 yield 1, (first + packet.pts, packet.is_keyframe, bytes(packet))
+
+    def least(self, options: Any) -> tuple[str, int]:
+        """What the encoding is called, and how many pixels each side of a picture needs at least."""
+        return self.title, 2
+
+    def plan(self, source: Source, options: Any) -> Plan:
+        made, scene = super().plan(source, options), scene_of(source)
+        called, side = self.least(options)
+        size = self.look(source, options).size(scene.width, scene.height)
+        if min(size) < side:
+            raise Refused(
+                f"{called} takes pictures of {side} × {side} pixels or more; these would have {size[0]} × {size[1]}. Take "
+                "another encoding, or a larger size.",
+                "size",
+            )
+        return made
 
     def _packets(self, stream: Any, source: Source, options: Any, first: int, end: int) -> Iterator[Any]:
         """Encoded pictures, in the order in which they are decoded; `pts` numbers them from 0 as they are shown."""

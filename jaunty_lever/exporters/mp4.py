@@ -35,6 +35,10 @@ class Mp4(Film):
         Use("To show anybody, smaller", {"codec": "H.265"}),
     )
 
+    def least(self, options: Any) -> tuple[str, int]:
+        # Below that its encoder may break down, with the process that it is in.
+        return options.codec, 64 if options.codec == "H.265" else 2
+
     def encoding(self, options: Any) -> Encoding:
         level = QUALITIES.index(options.quality)
         if options.codec == "H.264":

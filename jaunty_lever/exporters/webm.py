@@ -62,6 +62,10 @@ class WebM(Film):
         drawn = super().look(source, options)
         return drawn if options.codec == "VP9" else Look(False, drawn.scale, drawn.pictures, even=True)
 
+    def least(self, options: Any) -> tuple[str, int]:
+        # Below that its encoder refuses, or never ends where pictures are wide.
+        return options.codec, 64 if options.codec == "AV1" else 2
+
     def left_out(self, source: Source, options: Any) -> Iterator[str]:
         yield from super().left_out(source, options)
         if options.transparent and options.codec == "AV1":

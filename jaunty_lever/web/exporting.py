@@ -7,7 +7,7 @@ import threading
 import time
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from errno import ENOSPC
 from pathlib import Path
 from typing import Any
@@ -55,12 +55,22 @@ class Job:
     """Frames that had been drawn when it began."""
     sight: bytes = b""
     """PNG of the frame drawn last, small."""
+    ended: datetime | None = None
     report: dict[str, Any] = field(default_factory=dict)
 
     @property
     def pieces(self) -> Path:
         """The folder of its pieces."""
         return self.path.with_suffix(".pieces")
+
+    @property
+    def last(self) -> datetime:
+        """When it was last worked on, or its file was last fetched."""
+        times = [self.made, self.ended or self.made]
+        for path in (self.path, self.pieces):
+            with contextlib.suppress(OSError):
+                times.append(datetime.fromtimestamp(path.stat().st_mtime, UTC).replace(tzinfo=None))
+        return max(times)
 
     @property
     def left(self) -> float | None:
@@ -97,15 +107,27 @@ class Exports:
         notes = self._notes.all()
         for note in notes:
             exporter = BATCH if note.format == BATCH.name else EXPORTERS.get(note.format)
-            if exporter is None or note.made + KEPT_FOR < now():
+            if exporter is None:
                 continue
             path = self._folder / f"{note.id}{exporter.ending}"
             where = (note.project, note.scene, note.scene_name, note.made)
             job = Job(note.id, exporter, note.name, path, note.total, *where, tuple(note.report.get("left_out", ())))
             job.report, job.problem = note.report, note.problem
-            if note.state == "begun" and note.body is not None:
+            if job.last + KEPT_FOR < now() and note.state != "begun":
+                continue
+            if note.state == "begun" and job.last + KEPT_FOR < now():
+                self._jobs[job.id] = job
+                self._given_up(
+                    job, "Nobody worked on it for more than a day: what there was of it is gone. Start it again."
+                )
+            elif note.state == "begun" and note.body is not None:
                 try:
                     source, options = unpacked(note.body, note.scene), exporter.options.model_validate(note.options)
+                    exporter.plan(source, options)
+                except Refused as error:
+                    self._jobs[job.id] = job
+                    self._given_up(job, str(error))
+                    continue
                 except Exception:
                     log.exception("an export could not be taken up")
                     continue
@@ -137,7 +159,7 @@ class Exports:
         gone = []
         for old in finished:
             lost = not old.problem and not old.path.exists()
-            if old in finished[:-KEPT] or lost or old.made + KEPT_FOR < now():
+            if old in finished[:-KEPT] or lost or old.last + KEPT_FOR < now():
                 _removed(old.path)
                 del self._jobs[old.id]
                 gone.append(old.id)
@@ -174,7 +196,7 @@ class Exports:
         return job
 
     def _work(self, job: Job, source: Source, options: Options) -> None:
-        if self._leaving:
+        if self._leaving or job.finished:
             return
         part = job.path.with_name(f"{job.path.name}.part")
         report: dict[str, Any] = {"left_out": list(job.left_out)}
@@ -214,6 +236,7 @@ class Exports:
         except NotKept as error:
             job.problem = job.problem or str(error)
         job.report = report
+        job.ended = now()
         job.finished = True
 
     def _drawn(self, job: Job, source: Source, options: Options, target: Any) -> dict[str, Any]:
@@ -257,7 +280,19 @@ class Exports:
         """Stop an export. Raises NotThere."""
         found = self.job(job)
         found.stopped = True
+        if not found.finished:
+            # Noted at once: whatever becomes of the program meanwhile, it is not begun again.
+            with contextlib.suppress(NotKept):
+                self._notes.end(found.id, "failed", "Stopped.", {})
+            if found.begun is None:
+                # Others are before it: nobody waits for them to hear of it.
+                self._given_up(found, "Stopped.")
         return found
+
+    def _given_up(self, job: Job, why: str) -> None:
+        """End an export that nobody works on."""
+        job.problem = why
+        self._end(job, {})
 
     def remove(self, job: str) -> None:
         """Let go of a finished export and its file. Raises NotThere."""

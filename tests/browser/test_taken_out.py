@@ -149,6 +149,8 @@ class ExportPage(BrowserTest):
         expect(page.locator("[data-error]")).to_contain_text("frames 0 to 299")
         expect(page.locator(".job")).to_have_count(0)
         page.locator("[name=stop]").fill("299")
+        # So large that it is not drawn before anybody can stop it.
+        page.locator("[name=size]").select_option("2")
         page.get_by_role("button", name="Draw frames").click()
         expect(page.locator("[data-error]")).to_be_hidden()
         page.locator(".job").get_by_role("button", name="Stop").click()

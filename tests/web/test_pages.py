@@ -3,6 +3,7 @@
 import asyncio
 import io
 import json
+import os
 import shutil
 import tempfile
 import time
@@ -13,6 +14,7 @@ from unittest.mock import patch
 from urllib.parse import unquote
 
 from PIL import Image
+from sqlalchemy import text
 
 from jaunty_lever.core.edits.scenes import RenameProject
 from jaunty_lever.demo import demo_project
@@ -91,6 +93,67 @@ class Kept(WebTest):
             again.job(job.id)
         self.assertEqual(list(folder.iterdir()), [])
         self.assertEqual(ExportNotes(self.store).all(), [])
+
+    def begun(self, folder: Path, format: str = "png-frames", **given: Any) -> tuple[exporting.Exports, exporting.Job]:
+        """An export that the program has left unfinished, and the exports of one that is started after it."""
+        project = demo_project()
+        exporter, source = EXPORTERS[format], Source(project, project.scenes[0])
+        options = read_options(exporter, given)
+        working = self.exports(folder)
+        with patch.object(exporting.Exports, "_work"):
+            job = working.start(exporter, source, options, exporter.plan(source, options))
+        return working, job
+
+    def test_what_is_stopped_while_it_waits_is_not_drawn_after_a_restart(self) -> None:
+        folder = Path(tempfile.mkdtemp())
+        self.addCleanup(shutil.rmtree, folder, True)
+        working, job = self.begun(folder, stop=1, size=0.1)
+        self.assertEqual((working.stop(job.id).state, job.finished), ("stopped", True))
+        again = self.exports(folder).job(job.id)
+        self.assertEqual((again.state, list(folder.iterdir())), ("stopped", []))
+
+    def test_it_is_kept_for_a_day_after_it_was_last_worked_on_or_fetched(self) -> None:
+        folder = Path(tempfile.mkdtemp())
+        self.addCleanup(shutil.rmtree, folder, True)
+        working, job = self.begun(folder, stop=1, size=0.1)
+        working.shutdown()
+        job.pieces.mkdir()
+        long_ago = time.time() - 3 * 86_400
+        with self.store.writing() as session:
+            session.execute(text("UPDATE exports SET made = '2020-01-01 00:00:00.000000'"))
+        # Worked on an hour ago: it goes on, and is there for a day when it is done.
+        os.utime(job.pieces, (time.time() - 3600,) * 2)
+        again = self.exports(folder)
+        while not again.job(job.id).finished:
+            time.sleep(0.01)
+        self.assertEqual(again.job(job.id).state, "done")
+        os.utime(job.path, (long_ago,) * 2)
+        again.job(job.id).ended = None
+        job.path.touch()
+        self.assertEqual(again.job(job.id).state, "done")
+        os.utime(job.path, (long_ago,) * 2)
+        with self.assertRaises(NotThere):
+            again.job(job.id)
+        # Left for longer than that: it is let go of, and that is told.
+        working, job = self.begun(folder, stop=1, size=0.1)
+        working.shutdown()
+        job.pieces.mkdir()
+        os.utime(job.pieces, (long_ago,) * 2)
+        with self.store.writing() as session:
+            session.execute(text("UPDATE exports SET made = '2020-01-01 00:00:00.000000'"))
+        left = self.exports(folder).job(job.id)
+        self.assertEqual((left.state, job.pieces.exists()), ("failed", False))
+        self.assertIn("more than a day", left.problem)
+
+    def test_what_would_end_the_encoder_s_process_is_not_taken_up_again(self) -> None:
+        folder = Path(tempfile.mkdtemp())
+        self.addCleanup(shutil.rmtree, folder, True)
+        with patch("jaunty_lever.exporters.mp4.Mp4.least", return_value=("H.265", 2)):
+            working, job = self.begun(folder, "mp4", codec="H.265", size=0.05, stop=3)
+        working.shutdown()
+        left = self.exports(folder).job(job.id)
+        self.assertEqual(left.state, "failed")
+        self.assertIn("H.265 takes pictures of 64 × 64 pixels or more; these would have 64 × 36", left.problem)
 
     def test_an_export_that_is_cut_short_goes_on_where_its_last_piece_ended(self) -> None:
         folder = Path(tempfile.mkdtemp())

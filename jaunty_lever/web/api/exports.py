@@ -1,5 +1,6 @@
 """Taking something out, for programs: which formats there are, files at once, and long work with its progress."""
 
+import contextlib
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -157,4 +158,7 @@ def result(job: str, request: Request) -> Response:
     found = exports_of(request).job(job)
     if not found.finished or found.problem:
         raise NotThere("This export is not finished.")
+    with contextlib.suppress(OSError):
+        # It is kept for a day from now on.
+        found.path.touch()
     return FileResponse(found.path, media_type=found.exporter.media_type, headers=attachment(found.name))
