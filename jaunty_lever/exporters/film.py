@@ -111,6 +111,8 @@ class Film(Drawn):
             picture = av.VideoFrame.from_ndarray(array(image), format="rgba")
             made = picture.reformat(format=stream.pix_fmt, dst_colorspace=Colorspace.ITU709, interpolation=_FINE)
             made.pts, made.time_base = number, 1 / rate_of(scene)
+            # Some encoders tell what the picture says of itself, and not what they have been told.
+            made.color_primaries = made.color_trc = _BT709
             yield from stream.encode(made)
         yield from stream.encode(None)
 

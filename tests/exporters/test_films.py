@@ -60,6 +60,30 @@ class Films(unittest.TestCase):
                     self.assertGreater(psnr(*light), 38, k)
                     self.assertGreater(psnr(got, wanted), 30, k)
 
+    def test_a_file_says_what_its_colours_mean_and_how_long_a_frame_lasts(self) -> None:
+        whole = quay(length=3)
+        for name, options in KINDS:
+            with self.subTest(name, **options):
+                (frame, *_) = decoded(taken_out(whole, name, **options))
+                self.assertEqual((frame.color_primaries, frame.color_trc, frame.colorspace), (1, 1, 1))
+        # Matroska tells it in nanoseconds; whoever reads it may know no fraction that large.
+        content = taken_out(quay(length=3, fps=59.94), "webm")
+        at = content.index(bytes.fromhex("23e383")) + 3
+        told = int.from_bytes(content[at + 1 : at + 1 + (content[at] & 0x7F)], "big")
+        self.assertEqual(told, int(1e9 * 1001 / 60000))
+
+    def test_which_sizes_an_encoder_takes_is_known_before_anything_is_drawn(self) -> None:
+        for width, height in ((34, 18), (48, 26), (1, 1), (64, 62), (512, 16)):
+            tiny = quay(width=width, height=height)
+            for name, options in (("mp4", {"codec": "H.265"}), ("webm", {"codec": "AV1"})):
+                exporter = EXPORTERS[name]
+                with self.assertRaises(Refused) as refused:
+                    exporter.plan(Source(tiny, tiny.scenes[0]), read_options(exporter, options))
+                self.assertIn(f"{options['codec']} takes pictures of 64 × 64 pixels or more", str(refused.exception))
+        for name, options in KINDS:
+            if options.get("codec") not in ("H.265", "AV1"):
+                self.assertEqual(len(decoded(taken_out(quay(length=2, width=1, height=1), name, **options))), 2)
+
     def test_large_surfaces_have_the_very_colours_of_the_stage(self) -> None:
         whole = quay(length=3)
         for name, options in KINDS:
