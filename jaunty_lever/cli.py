@@ -70,6 +70,18 @@ def _range(text: str | None, scene: Scene) -> tuple[float, float]:
     return first, last
 
 
+def _work_in(folder: Path) -> None:
+    """Let what is written for a while lie in a folder of its own, which is empty at each start: nobody else clears it away."""
+    import shutil
+    import tempfile
+
+    shutil.rmtree(folder, ignore_errors=True)
+    # On a full disk it lies where such things lie otherwise.
+    with contextlib.suppress(OSError):
+        folder.mkdir()
+        tempfile.tempdir = os.environ["TMPDIR"] = str(folder)
+
+
 @app.command()
 def serve(
     demo: Annotated[
@@ -128,6 +140,7 @@ def serve(
     except NotKept as error:
         store.close()
         raise _fail(f"The sample project cannot be kept in {data}. {error}") from None
+    _work_in(data / "working")
     # Who is not at this machine has to know something that only its people can tell.
     try:
         token = token_in(data, new_token) if beyond(host) or new_token else ""

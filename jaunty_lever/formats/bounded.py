@@ -3,6 +3,7 @@
 A small file may unfold to something huge, or hold a million mistakes. Whoever else uses the program must not notice.
 """
 
+import os
 import resource
 import subprocess
 import sys
@@ -13,6 +14,7 @@ from jaunty_lever.core.document.scene import Project
 
 from . import project_file
 from .open_json import BadFile
+from .with_parent import leave_with
 
 ALONE = 256 << 10
 """Bytes of the largest file that is read at once, without a process of its own."""
@@ -27,7 +29,11 @@ def read(content: bytes) -> Project:
         return project_file.read(content)
     try:
         done = subprocess.run(
-            [sys.executable, "-m", __name__], input=content, capture_output=True, timeout=MOST_SECONDS, check=False
+            [sys.executable, "-m", __name__, str(os.getpid())],
+            input=content,
+            capture_output=True,
+            timeout=MOST_SECONDS,
+            check=False,
         )
     except subprocess.TimeoutExpired:
         raise BadFile(f"The file takes more than {MOST_SECONDS} seconds to read. Nothing was taken in.") from None
@@ -41,6 +47,7 @@ def read(content: bytes) -> Project:
 
 def main() -> int:
     """Read a file from standard input; its problems, if any, go to standard output as JSON."""
+    leave_with(int(sys.argv[1]))
     resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
     try:
         project_file.read(sys.stdin.buffer.read())

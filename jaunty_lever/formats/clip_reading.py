@@ -22,6 +22,7 @@ from jaunty_lever.core.document.pictures import MOST_SIDE
 from jaunty_lever.drawing.reel import BadReel, Reel
 
 from .pictures import BadPicture, cleaned
+from .with_parent import leave_with
 
 MOST_MEMORY = 4 << 30
 MOST_SECONDS = 300
@@ -212,6 +213,7 @@ def _reel(frames: Iterable[tuple[bytes, int]], encoder: str, size: tuple[int, in
 
 def main() -> int:
     """Read what a folder holds, as its `asked` tells; what is found is left there as `found` and `made`."""
+    leave_with(int(sys.argv[2]))
     # Whoever began this may be bounded already.
     hard = resource.getrlimit(resource.RLIMIT_AS)[1]
     most = MOST_MEMORY if hard == resource.RLIM_INFINITY else min(MOST_MEMORY, hard)

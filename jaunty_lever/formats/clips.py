@@ -1,6 +1,7 @@
 """Clips brought in: video files as they are, moving pictures and numbered ones as video files without loss."""
 
 import base64
+import os
 import re
 import subprocess
 import sys
@@ -178,7 +179,10 @@ def _looked_through(
 def _run(folder: Path, told: Told) -> None:
     """Let the process work, and tell how far it is."""
     with subprocess.Popen(
-        [sys.executable, "-m", _READING, str(folder)], stderr=subprocess.PIPE, stdout=subprocess.DEVNULL, text=True
+        [sys.executable, "-m", _READING, str(folder), str(os.getpid())],
+        stderr=subprocess.PIPE,
+        stdout=subprocess.DEVNULL,
+        text=True,
     ) as process:
         share = [0.0]
 

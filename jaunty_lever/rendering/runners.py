@@ -3,13 +3,13 @@
 import contextlib
 import multiprocessing
 import os
-import threading
-import time
 from abc import ABC, abstractmethod
 from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from concurrent.futures.process import BrokenProcessPool
+
+from jaunty_lever.formats.with_parent import leave_with
 
 from .work import Piece, Work, make
 
@@ -116,7 +116,7 @@ class Pool(Runner):
         if self._pool is None:
             # Not forked: this process has threads.
             context = multiprocessing.get_context("spawn")
-            self._pool = ProcessPoolExecutor(self.processes, context, _begin, (os.getpid(),))
+            self._pool = ProcessPoolExecutor(self.processes, context, leave_with, (os.getpid(),))
         return self._pool
 
     def _let_go(self) -> None:
@@ -131,14 +131,3 @@ class Pool(Runner):
 
     def close(self) -> None:
         self._let_go()
-
-
-def _begin(parent: int) -> None:
-    """In each process: leave when the one that began it is gone, however it went."""
-
-    def watch() -> None:
-        while os.getppid() == parent:
-            time.sleep(1)
-        os._exit(1)
-
-    threading.Thread(target=watch, daemon=True).start()

@@ -18,6 +18,7 @@ from jaunty_lever.core.document.progress import heard
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import EDIT, Edit, Gone, Refused
 from jaunty_lever.formats.kept_parts import refuse_unsound
+from jaunty_lever.formats.with_parent import leave_with
 from jaunty_lever.storage.bodies import pack, unpack
 from jaunty_lever.storage.parcels import Opened, parcels
 
@@ -137,7 +138,7 @@ def _serve(line: Connection, path: str, parent: int) -> None:
     os.nice(_GENTLE)
     with suppress(ValueError, OSError):
         resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
-    threading.Thread(target=_watch, args=(parent,), daemon=True).start()
+    leave_with(parent)
     # What is worked out waits for no loading then.
     from jaunty_lever.core.evaluation.sampler import Sampler  # noqa: F401
 
@@ -152,13 +153,6 @@ def _serve(line: Connection, path: str, parent: int) -> None:
                 return
             except Exception:
                 line.send(("broken", traceback.format_exc()))
-
-
-def _watch(parent: int) -> None:
-    """Leave when whoever began this process is gone, however it went."""
-    while os.getppid() == parent:
-        time.sleep(1)
-    os._exit(1)
 
 
 def _work(line: Connection, path: Path, project: str, revision: int, edit: Edit) -> None:

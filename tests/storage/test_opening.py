@@ -225,6 +225,29 @@ class Shared(Folder):
             self.assertEqual(kept.state("lantern-quay").project.scenes[0].layers[0].rotation.rest, 41)
             kept.close()
 
+    def test_what_was_written_for_a_while_is_cleared_away_and_lies_in_the_folder(self) -> None:
+        left = self.folder / "working" / "clip-left"
+        left.mkdir(parents=True)
+        server = Server(self.folder)
+        self.addCleanup(server.stop)
+        self.assertEqual(list((self.folder / "working").iterdir()), [])
+
+    def test_a_process_leaves_when_whoever_began_it_was_killed(self) -> None:
+        child = "import os, sys, time; from jaunty_lever.formats.with_parent import leave_with; leave_with(int(sys.argv[1])); time.sleep(600)"
+        code = f"import subprocess, sys, os; print(subprocess.Popen([sys.executable, '-c', {child!r}, str(os.getpid())]).pid, flush=True); input()"  # fmt: skip
+        parent = subprocess.Popen(
+            [sys.executable, "-c", code], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+        )
+        assert parent.stdout and parent.stdin
+        pid = int(parent.stdout.readline())
+        self.assertTrue(Path(f"/proc/{pid}").exists())
+        parent.kill()
+        parent.communicate()
+        deadline = time.monotonic() + 60
+        while Path(f"/proc/{pid}").exists() and "\nState:\tZ" not in Path(f"/proc/{pid}/status").read_text():
+            self.assertLess(time.monotonic(), deadline)
+            time.sleep(0.05)
+
     def test_what_is_open_when_it_is_stopped_is_answered_in_words(self) -> None:
         server = Server(self.folder)
         self.addCleanup(server.stop)
