@@ -66,7 +66,10 @@ class Footage:
         self._reel: Reel | None = None
         self._playing: Iterator[Seen] | None = None
         self._next = 0
-        self._level = MOST_LEVEL
+        # How small its frames have been asked for; what is decoded is kept in all of these sizes, which together take no more
+        # than a third more than the largest.
+        self._levels: set[int] = set()
+        self._last: tuple[int, Seen] | None = None
         self._bad = False
         #: How many frames have been decoded and kept: what is shown twice counts once.
         self.decoded = 0
@@ -74,14 +77,16 @@ class Footage:
     def frame(self, number: int, scale: float = 1.0) -> "skia.Image | None":
         """A frame, at least as large as it is at a scale; None where there is none, or nothing can be read.
 
-        Its sides are a half, a quarter, … of the clip's own; once more was asked for, all are that large.
+        Its sides are a half, a quarter, … of the clip's own. They follow from the scale alone: what was shown before makes no
+        difference to any pixel.
         """
         if self._bad or not 0 <= number < self._clip.timing.frames:
             return None
         with self._lock:
-            self._level = min(self._level, self.level(scale))
-            found = _room.get((self._number, self._level, number))
-            return found if found is not None else self._fetched(number, self._level)
+            level = self.level(scale)
+            self._levels.add(level)
+            found = _room.get((self._number, level, number))
+            return found if found is not None else self._fetched(number, level)
 
     def level(self, scale: float) -> int:
         """How often the sides are halved for what is shown at a scale."""
@@ -100,20 +105,31 @@ class Footage:
         first = number - max(1, MOST_HELD // (wide * high * 4) // 2)
         image = None
         try:
-            for place, seen in self._until(number):
-                if place <= first:
-                    continue
-                image = _room.get((self._number, level, place))
-                if image is None:
-                    image = self._image(seen, wide, high)
-                    self.decoded += 1
-                    _room.put((self._number, level, place), image)
+            if self._last is not None and self._last[0] == number:
+                image = self._kept(*self._last)[level]
+            else:
+                for place, seen in self._until(number):
+                    self._last = place, seen
+                    if place > first:
+                        image = self._kept(place, seen)[level]
         except BadReel:
             self._bad = True
         if image is not None:
             # A frame that cannot be read is stood in for by its neighbour.
             _room.put((self._number, level, number), image)
         return image
+
+    def _kept(self, place: int, seen: Seen) -> dict[int, skia.Image]:
+        """A decoded frame in all sizes that have been asked for."""
+        made = {}
+        for level in self._levels:
+            image = _room.get((self._number, level, place))
+            if image is None:
+                image = self._image(seen, *self.size(level))
+                self.decoded += 1
+                _room.put((self._number, level, place), image)
+            made[level] = image
+        return made
 
     def _until(self, number: int) -> "Iterator[tuple[int, Seen]]":
         """Frames by number up to one: on from where the reel stands, or from the nearest that can be decoded alone."""

@@ -28,6 +28,12 @@ KINDS: tuple[dict[str, Any], ...] = (
 )
 
 
+def reel_of(some: Footage) -> Any:
+    """The reel of a clip, opened."""
+    some.frame(0, 1.0)
+    return some._reel
+
+
 class Orders(unittest.TestCase):
     def test_a_frame_is_what_it_is_decoded_by_itself_in_whatever_order(self) -> None:
         for how in KINDS:
@@ -72,9 +78,31 @@ class Orders(unittest.TestCase):
         assert shown is not None
         self.assertEqual((shown.width(), shown.height()), (160, 90))
         self.assertEqual(number_in(array(shown)), 2)
-        # Once it was needed large, it is there for all.
         self.assertEqual(reel.frame(2, 0.6).width(), 640)  # type: ignore[union-attr]
-        self.assertEqual(reel.frame(3, 0.1).width(), 640)  # type: ignore[union-attr]
+
+    def test_what_was_shown_before_makes_no_difference(self) -> None:
+        for how in KINDS:
+            one = clip(**(how | {"size": (640, 360)}))
+            asked = [
+                (k % one.timing.frames, scale)
+                for k, scale in enumerate((1, 0.3, 0.3, 0.1, 1, 0.6, 0.2, 0.1, 0.3, 1) * 3)
+            ]
+            alone = {one_asked: array(Footage(one).frame(*one_asked)) for one_asked in set(asked)}
+            reel = Footage(one)
+            for number, scale in [*asked, *reversed(asked)]:
+                np.testing.assert_array_equal(array(reel.frame(number, scale)), alone[number, scale], str(how))
+
+    def test_two_sizes_of_one_frame_are_decoded_together(self) -> None:
+        one = clip(size=(640, 360), frames=30)
+        reel = Footage(one)
+        plays = []
+        with patch.object(reel_of(reel), "play", side_effect=reel_of(reel).play) as played:
+            for k in range(30):
+                reel.frame(k, 1.0)
+                reel.frame(k, 0.2)
+            plays.append(played.call_count)
+        # Never sought anew for the other size.
+        self.assertLessEqual(plays[0], 1)
 
     def test_what_cannot_be_read_shows_nothing(self) -> None:
         broken = clip(frames=5).changed(data="AAAA", id="clip-broken")
