@@ -29,6 +29,9 @@ _GENTLE = 10
 _OFTEN = 0.05
 """Seconds between two looks at whether what it does is still wanted."""
 
+MOST_WAITING = 8
+"""Edits that wait for one another, or are worked out: each may hold a thread of the server."""
+
 Told = Callable[[float], bool]
 """Takes how far the work is, 0..1; whether it goes on."""
 
@@ -43,7 +46,7 @@ class Aside:
     def __init__(self, path: Path) -> None:
         """`path`: the database that the projects are kept in."""
         self._path = path
-        self._turn = threading.Lock()
+        self._turn, self._room = threading.Lock(), threading.BoundedSemaphore(MOST_WAITING)
         self._begun: tuple[BaseProcess, Connection] | None = None
         self._beginning = threading.Lock()
         self._closed = False
@@ -64,13 +67,18 @@ class Aside:
 
         `before` is the project at that revision: what stays of it is the same in what comes out. Raises Refused, Gone or Stopped.
         """
-        while not self._turn.acquire(timeout=_OFTEN):
-            if not told(0.0):
-                raise Stopped
+        if not self._room.acquire(blocking=False):
+            raise Refused(f"{MOST_WAITING} other edits that last are waiting already. Do it again when they are done.")
         try:
-            return self._asked(project, revision, before, edit, told)
+            while not self._turn.acquire(timeout=_OFTEN):
+                if not told(0.0):
+                    raise Stopped
+            try:
+                return self._asked(project, revision, before, edit, told)
+            finally:
+                self._turn.release()
         finally:
-            self._turn.release()
+            self._room.release()
 
     def _asked(
         self, project: str, revision: int, before: Project, edit: Edit, told: Told

@@ -1,6 +1,8 @@
 """Edits that last are worked out beside the server: the same as in it, stopped, lost, and overtaken by other edits."""
 
 import time
+from contextlib import ExitStack
+from threading import BoundedSemaphore
 from typing import Any
 from unittest.mock import patch
 
@@ -104,6 +106,14 @@ class Beside(WebTest):
             came = self.came(self.begun(tolerance=1e5))
         self.assertIn("again and again", came["message"])
         self.assertEqual((turns, self.store.state("lantern-quay").revision), ([2, 3, 4], 4))
+
+    def test_too_many_of_them_do_not_wait_for_one_another(self) -> None:
+        with ExitStack() as held:
+            self.site.aside._room = BoundedSemaphore(1)
+            held.enter_context(self.site.aside._room)
+            answer = self.client.post(f"{QUAY}/edits", json={"edits": [APART]})
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn("waiting already", answer.json()["message"])
 
 
 class Parcels(WebTest):
