@@ -183,7 +183,7 @@ def _work(line: Connection, path: Path, project: str, revision: int, edit: Edit)
 
 def kept(path: Path, project: str, revision: int) -> Project:
     """A revision as it is kept in a database that another process writes to. Raises Refused, or Unreadable."""
-    with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True, timeout=10)) as database:
+    with closing(sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True, timeout=10)) as database:
         found = database.execute("SELECT body FROM revisions WHERE project = ? AND number = ?", (project, revision))
         row = found.fetchone()
         if row is None:

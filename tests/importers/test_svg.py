@@ -118,7 +118,13 @@ class Compared(unittest.TestCase):
             alone = project.changed(scenes=(one.changed(layers=seen),))
             came = whole(brought(taken_out(alone, "svg-frame", frame=40)))
             off = np.abs(drawn(came, 0).astype(int) - drawn(alone, 40)).max(axis=2)
-            self.assertGreater((off <= 8).mean(), 0.999, one.name)
+            # Frames of clips are drawn as small as they are shown, and go out as large as they are.
+            self.assertGreater((off <= 8).mean(), 0.99 if project.clips and _plays(one) else 0.999, one.name)
+
+
+def _plays(one: Any) -> bool:
+    """Whether a scene shows clips."""
+    return any(layer.kind == "clip" for layer in one.index.layers.values())
 
 
 class Traps(unittest.TestCase):

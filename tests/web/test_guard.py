@@ -21,6 +21,7 @@ from jaunty_lever.web.app import create_app
 from jaunty_lever.web.bounds import MOST_PLAIN, Bounded, Patient
 from jaunty_lever.web.guard import COOKIE, NoToken, own_hosts, token_in
 from tests.browser.harness import free_port
+from tests.loops import awaited
 from tests.web.test_server import QUAY, WebTest
 
 TOKEN = "a-token-of-some-length"
@@ -148,7 +149,7 @@ class Bodies(WebTest):
             scope = {"type": "http", "method": "POST", "path": "/x", "headers": []}
             await Bounded(app, patience=0.05)(scope, receive, send)  # type: ignore[arg-type]
 
-        asyncio.run(ask())
+        awaited(ask())
         self.assertEqual([one.get("status") for one in sent[1:]], [408, None])
 
     def test_a_connection_that_never_finishes_to_ask_is_closed(self) -> None:
