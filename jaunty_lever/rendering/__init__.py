@@ -1,8 +1,10 @@
 """Drawing in pieces, in this process or in others, that end up as one file."""
 
+from jaunty_lever.core.document.progress import Stopped
+
 from .cluster import Cluster, NoCluster
 from .render import Report, render
-from .runners import Here, Pool, Runner, Stopped, TooOften
+from .runners import Here, Pool, Runner, TooOften
 from .work import Piece, Work, work_of
 
 __all__ = [

@@ -10,6 +10,7 @@ from typing import IO, Any, ClassVar, Literal
 
 from pydantic import Field
 
+from jaunty_lever.core.document.progress import Stopped
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.document.tables import Table
 from jaunty_lever.core.edits import Refused
@@ -19,7 +20,7 @@ from jaunty_lever.exporters import EXPORTERS, Drawn, Exporter, Options, Plan, So
 from jaunty_lever.exporters.drawn import scene_of
 
 from .render import render
-from .runners import Asked, Here, Runner, Stopped, TooOften
+from .runners import Asked, Here, Runner, TooOften
 
 MOST_ROWS = 2_000
 """In one batch."""

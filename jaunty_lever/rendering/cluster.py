@@ -6,9 +6,10 @@ import time
 from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING, Any
 
+from jaunty_lever.core.document.progress import Stopped
 from jaunty_lever.version import __version__
 
-from .runners import Asked, Frames, Runner, Stopped, TooOften
+from .runners import Asked, Frames, Runner, TooOften
 from .work import OtherVersion, Piece, Work, make
 
 if TYPE_CHECKING:

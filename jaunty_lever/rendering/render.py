@@ -6,9 +6,10 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import IO, Any
 
+from jaunty_lever.core.document.progress import Stopped
 from jaunty_lever.exporters import Drawn, Options, Source
 
-from .runners import Asked, Frames, Runner, Stopped
+from .runners import Asked, Frames, Runner
 from .work import Piece, contents, work_of
 
 

@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from concurrent.futures.process import BrokenProcessPool
 
+from jaunty_lever.core.document.progress import Stopped
 from jaunty_lever.formats.with_parent import leave_with
 
 from .work import Piece, Work, make
@@ -19,10 +20,6 @@ Asked = Callable[[], bool]
 """Whether the work is to be stopped."""
 
 TRIES = 3
-
-
-class Stopped(Exception):
-    """Somebody stopped the work."""
 
 
 class TooOften(Exception):

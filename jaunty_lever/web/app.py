@@ -6,6 +6,7 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from importlib.resources import files
 from pathlib import Path
+from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
@@ -33,7 +34,7 @@ from .pages import bench, curves, handover, help, help_api, help_arrays, kept_sh
 from .pages import exports as export_sheets
 from .pages import recipes as recipe_sheets
 from .pages import tables as table_pages
-from .site import Site, page
+from .site import BROKEN, Site, page, said_of, walks
 from .warm import warm_up
 
 log = logging.getLogger("jaunty_lever")
@@ -128,43 +129,36 @@ def create_app(
     return app
 
 
-def _answer(request: Request, status: int, message: str, at: str = "", problems: tuple[str, ...] = ()) -> Response:
+def _answer(request: Request, status: int, said: dict[str, Any]) -> Response:
     """A page for people who walk, JSON for programs and for the pages' own requests."""
-    walking = "text/html" in request.headers.get("accept", "") and "hx-request" not in request.headers
-    if walking and request.method == "GET":
-        return page("error.html", status, message=message)
-    return JSONResponse({"message": message, "at": at, "problems": list(problems)}, status)
+    if walks(request.method, request.headers):
+        return page("error.html", status, message=said["message"])
+    return JSONResponse({"at": "", "problems": []} | said, status)
 
 
 def _said(status: int):  # type: ignore[no-untyped-def]
     async def handler(request: Request, error: Exception) -> Response:
-        return _answer(
-            request,
-            status,
-            getattr(error, "message", "") or str(error),
-            getattr(error, "at", ""),
-            getattr(error, "problems", ()),
-        )
+        return _answer(request, status, said_of(error))
 
     return handler
 
 
 async def _not_kept(request: Request, error: Exception) -> Response:
     log.error("the database could not be written: %s", getattr(error.__cause__, "orig", error))
-    return _answer(request, 503 if isinstance(error, Busy) else 507, str(error))
+    return _answer(request, 503 if isinstance(error, Busy) else 507, said_of(error))
 
 
 async def _misfit(request: Request, error: Exception) -> Response:
     assert isinstance(error, RequestValidationError)
     refused = misfit_of(error.errors(), "The request")
-    return _answer(request, 422, refused.message, refused.at)
+    return _answer(request, 422, said_of(refused))
 
 
 async def _http(request: Request, error: Exception) -> Response:
     assert isinstance(error, HTTPException)
     message = "There is no such page here." if error.status_code == 404 else str(error.detail)
-    return _answer(request, error.status_code, message)
+    return _answer(request, error.status_code, {"message": message})
 
 
 async def _broken(request: Request, error: Exception) -> Response:
-    return _answer(request, 500, "Something broke inside the program; nothing was changed. Its log says what.")
+    return _answer(request, 500, {"message": BROKEN})

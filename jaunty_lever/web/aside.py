@@ -3,23 +3,23 @@
 import multiprocessing
 import os
 import resource
-import sqlite3
 import threading
 import time
 import traceback
 from collections.abc import Callable
-from contextlib import closing, suppress
+from contextlib import suppress
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from pathlib import Path
 from typing import Any
 
-from jaunty_lever.core.document.progress import heard
+from jaunty_lever.core.document.progress import Stopped, heard
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import EDIT, Edit, Gone, Refused
 from jaunty_lever.formats.kept_parts import refuse_unsound
 from jaunty_lever.formats.with_parent import leave_with
-from jaunty_lever.storage.bodies import pack, unpack
+from jaunty_lever.storage.bodies import Unreadable, pack, unpack
+from jaunty_lever.storage.opening import closing_connection
 from jaunty_lever.storage.parcels import Opened, parcels
 
 MOST_MEMORY = 6 << 30
@@ -32,12 +32,11 @@ _OFTEN = 0.05
 MOST_WAITING = 8
 """Edits that wait for one another, or are worked out: each may hold a thread of the server."""
 
+_LAST = ("refused", "broken", "done")
+"""What it says at the end of each piece of work."""
+
 Told = Callable[[float], bool]
 """Takes how far the work is, 0..1; whether it goes on."""
-
-
-class Stopped(Exception):
-    """It is not wanted any more; nothing was changed."""
 
 
 class Aside:
@@ -83,17 +82,17 @@ class Aside:
     def _asked(
         self, project: str, revision: int, before: Project, edit: Edit, told: Told
     ) -> tuple[Project, str, bytes]:
-        opened, share = Opened(before), 0.0
+        opened, share, ended = Opened(before), 0.0, False
         try:
             line = self._line()
             line.send((project, revision, EDIT.dump_json(edit)))
             while True:
+                if not told(share):
+                    raise Stopped
                 if not line.poll(_OFTEN):
-                    if not told(share):
-                        self._let_go()
-                        raise Stopped
                     continue
                 kind, content = line.recv()
+                ended = kind in _LAST
                 if kind == "share":
                     share = content
                 elif kind == "parcel":
@@ -107,11 +106,14 @@ class Aside:
                 else:
                     raise RuntimeError(content)
         except (EOFError, OSError):
-            self._let_go()
             raise Refused(
                 "What works this out has ended before it was done: it takes more memory than there is, or was stopped from "
                 "outside. Nothing was changed. Do it for less at once."
             ) from None
+        finally:
+            if not ended:
+                # It may still have something to say, which nobody is to take for an answer to something else.
+                self._let_go()
 
     def _line(self) -> Connection:
         with self._beginning:
@@ -147,9 +149,6 @@ def _serve(line: Connection, path: str, parent: int) -> None:
     with suppress(ValueError, OSError):
         resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
     leave_with(parent)
-    # What is worked out waits for no loading then.
-    from jaunty_lever.core.evaluation.sampler import Sampler  # noqa: F401
-
     with suppress(EOFError, OSError, KeyboardInterrupt):
         while True:
             project, revision, edit = line.recv()
@@ -157,6 +156,8 @@ def _serve(line: Connection, path: str, parent: int) -> None:
                 _work(line, Path(path), project, revision, EDIT.validate_json(edit))
             except Refused as error:
                 line.send(("refused", (isinstance(error, Gone), error.message, error.at)))
+            except Unreadable as error:
+                line.send(("refused", (False, str(error), "")))
             except MemoryError:
                 return
             except Exception:
@@ -183,7 +184,7 @@ def _work(line: Connection, path: Path, project: str, revision: int, edit: Edit)
 
 def kept(path: Path, project: str, revision: int) -> Project:
     """A revision as it is kept in a database that another process writes to. Raises Refused, or Unreadable."""
-    with closing(sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True, timeout=10)) as database:
+    with closing_connection(path) as database:
         found = database.execute("SELECT body FROM revisions WHERE project = ? AND number = ?", (project, revision))
         row = found.fetchone()
         if row is None:

@@ -11,7 +11,7 @@ from starlette.datastructures import Headers
 from starlette.responses import JSONResponse, RedirectResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from .site import page
+from .site import page, walks
 
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data: blob:; font-src 'self'; "
@@ -75,28 +75,24 @@ class Guard:
 
     async def _admitted(self, scope: Scope, headers: Headers, receive: Receive, send: Send) -> bool:
         """Whether somebody who asks has the token; whoever has not, or brings it in the address, is answered here."""
-        path, reads = scope["path"], scope["method"] == "GET"
+        path = scope["path"]
         if path in _OPEN or path.startswith(_OPEN_TO_ALL):
             return True
         given = parse_qsl(scope.get("query_string", b"").decode("latin-1"), keep_blank_values=True)
         brought = [value for name, value in given if name == "token"]
-        if reads and any(self._is(one) for one in brought):
+        rest = [one for one in given if one[0] != "token"]
+        if scope["method"] == "GET" and any(self._is(one) for one in brought):
             # Kept by the browser from now on, and out of the address, which people show to others.
-            rest = urlencode([(name, value) for name, value in given if name != "token"])
             # Here, whatever the path looks like: two slashes would lead to another server.
             here = "/" + quote(path.lstrip("/"))
-            answer = RedirectResponse(f"{here}?{rest}" if rest else here, 303)
+            answer = RedirectResponse(f"{here}?{urlencode(rest)}" if rest else here, 303)
             answer.set_cookie(COOKIE, self.token, max_age=30 * 24 * 3600, httponly=True, samesite="strict")
             await answer(scope, receive, _with_headers(send))
             return False
         if self._known(headers):
             return True
-        walking = "text/html" in headers.get("accept", "") and "hx-request" not in headers
-        if reads and walking:
-            wrong = bool(brought)
-            asked: Response = page(
-                "token.html", 401, path=path, wrong=wrong, rest=[one for one in given if one[0] != "token"]
-            )
+        if walks(scope["method"], headers):
+            asked: Response = page("token.html", 401, path=path, wrong=bool(brought), rest=rest)
         else:
             asked = JSONResponse({"message": _ASKED}, 401)
         await asked(scope, receive, _with_headers(send))

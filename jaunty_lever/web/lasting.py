@@ -5,13 +5,13 @@ import threading
 from typing import Any
 from uuid import uuid4
 
+from jaunty_lever.core.document.progress import Stopped
 from jaunty_lever.core.edits import Edit, Refused
 from jaunty_lever.storage.bodies import Unreadable
 from jaunty_lever.storage.store import NotKept, NotThere, State
 
-from .aside import Stopped
 from .bringing import Coming
-from .site import Site
+from .site import BROKEN, Site, said_of
 
 log = logging.getLogger(__name__)
 
@@ -48,13 +48,10 @@ def begin(site: Site, project: str, step: Edit, by: str) -> dict[str, Any]:
         except Stopped:
             coming.came = {"stopped": True}
         except (Refused, NotKept, NotThere, Unreadable) as error:
-            coming.came = {"message": getattr(error, "message", "") or str(error), "at": getattr(error, "at", "")}
+            coming.came = said_of(error)
         except Exception:
             log.exception("an edit that lasts broke")
-            coming.came = {
-                "message": "Something broke inside the program; nothing was changed. Its log says what.",
-                "at": "",
-            }
+            coming.came = {"message": BROKEN}
         else:
             coming.came = told(state, label)
             site.announce(project, state, label, by)

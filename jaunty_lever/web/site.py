@@ -12,6 +12,7 @@ from typing import Any
 
 from fastapi import Request
 from jinja2 import Environment, PackageLoader, select_autoescape
+from starlette.datastructures import Headers
 from starlette.responses import HTMLResponse
 
 from jaunty_lever import __version__
@@ -25,6 +26,19 @@ from jaunty_lever.storage.store import State, Store
 from .aside import Aside
 from .bringing import Bringing
 from .kept_frames import KeptFrames
+
+BROKEN = "Something broke inside the program; nothing was changed. Its log says what."
+
+
+def said_of(error: Exception) -> dict[str, Any]:
+    """What is said of something that could not be done: in words, where, and with everything that was wrong."""
+    message, problems = getattr(error, "message", "") or str(error), getattr(error, "problems", ())
+    return {"message": message, "at": getattr(error, "at", ""), "problems": list(problems)}
+
+
+def walks(method: str, headers: Headers) -> bool:
+    """Whether it is a person who goes from page to page that asks, and no program or page for its own needs."""
+    return method == "GET" and "text/html" in headers.get("accept", "") and "hx-request" not in headers
 
 
 class Listeners:

@@ -85,6 +85,12 @@ class Beside(WebTest):
         self.assertIn("ended before it was done", self.came(working)["message"])
         self.assertEqual(self.store.state("lantern-quay").revision, 1)
 
+    def test_what_was_left_half_said_is_no_answer_to_the_next(self) -> None:
+        with patch.object(aside.Opened, "take", side_effect=ValueError):
+            answer = self.client.post(f"{QUAY}/edits", json={"edits": [APART]})
+        self.assertEqual((answer.status_code, self.store.state("lantern-quay").revision), (500, 1))
+        self.assertEqual(self.came(self.begun())["revision"], 2)
+
     def test_what_is_changed_meanwhile_stays(self) -> None:
         working = self.begun()
         self.came(working, "share")

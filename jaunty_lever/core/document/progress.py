@@ -4,6 +4,11 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
 
+
+class Stopped(Exception):
+    """Somebody stopped the work."""
+
+
 _told: ContextVar[Callable[[float], None] | None] = ContextVar("told", default=None)
 
 

@@ -196,8 +196,9 @@ def _out_along(
     """How far spots that lie at (…, 3) about the centre of such a zone are to go along a way (…, 3), which want to go `moved` (…)
     times it, so as to lie no further in than its inner share: as they want, or out where that is nearest."""
     body = _Body(sampler, zone, samples)
-    spot, way = (body.axes(body.local(some)) for some in (before + moved[..., None] * ahead, ahead))
-    inside = body.out_to(body.local(before + moved[..., None] * ahead)) < body.share
+    here = body.local(before + moved[..., None] * ahead)
+    inside = body.out_to(here) < body.share
+    spot, way = body.axes(here), body.axes(body.local(ahead))
     with np.errstate(all="ignore"):
         if body.kind == "disc":
             a, b = (way * way).sum(axis=-1), (way * spot).sum(axis=-1)

@@ -44,18 +44,15 @@ def reads_moved(index: SceneIndex, zone: str, array: str) -> bool:
     """Whether a zone reads where the copies of its array stand: else, since it has a part in that itself, their places."""
     known: dict[str, bool] = index.__dict__.setdefault("_zones_reading_moved", {})
     if zone not in known:
-        goal, found, waiting = f"{zone}.value", set(_moved(array)), list(_moved(array))
-        while waiting and goal not in found:
-            node = index.target(waiting.pop())
-            if node is None:
-                continue
-            more = set(listened(index, node, _all_needed)) - found
+        goal = f"{zone}.value"
+
+        def pushing(index: SceneIndex, node: ParameterNode) -> Iterator[str]:
+            yield from stage_parameters(index, node)
             if any(getattr(step, "zone", None) == zone for step in node.parameter.chain):
                 # What it pushes it has a part in, though no link says so.
-                more.add(goal)
-            found |= more
-            waiting += more
-        known[zone] = goal not in found
+                yield goal
+
+        known[zone] = goal not in _reached(index, _moved(array), {goal}, _all_needed, pushing)
     return known[zone]
 
 
@@ -170,8 +167,8 @@ def stands_moved(index: SceneIndex, array: str) -> bool:
         def standing(index: SceneIndex, node: ParameterNode) -> Iterator[str]:
             return _standing(index, node, node.spec.components == 1)
 
-        goals, start = {f"{array}.copy_depth", f"{array}.own_depth"}, f"{array}.copy_position"
-        known[array] = not goals & _reached(index, start, goals, _all_needed, standing)
+        goals, starts = {f"{array}.copy_depth", f"{array}.own_depth"}, (f"{array}.copy_position",)
+        known[array] = not goals & _reached(index, starts, goals, _all_needed, standing)
     return known[array]
 
 
@@ -181,9 +178,9 @@ def _all_needed(index: SceneIndex, reads: Reading) -> Iterator[str]:
         yield from _moved(reads.array)
 
 
-def _reached(index: SceneIndex, start: str, goals: set[str], read: Needs, stage: Standing) -> set[str]:
-    """What a parameter's value needs, as far as none of the goals has been found."""
-    found, waiting = {start}, [start]
+def _reached(index: SceneIndex, starts: tuple[str, ...], goals: set[str], read: Needs, stage: Standing) -> set[str]:
+    """What the values of parameters need, as far as none of the goals has been found."""
+    found, waiting = set(starts), list(starts)
     while waiting and not found & goals:
         node = index.target(waiting.pop())
         if node is not None:

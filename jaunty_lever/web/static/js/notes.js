@@ -19,7 +19,7 @@ export function say(words, mood = "plain", action = null) {
 }
 
 // A note that stays while something is on its way: how far it is, once that takes a moment, and a button to stop it.
-export function sayOnTheWay(words, stop) {
+function sayOnTheWay(words, stop) {
   const note = document.createElement("div"), told = document.createElement("span"), bar = document.createElement("progress"), button = document.createElement("button");
   note.className = "toast is-plain";
   told.textContent = words;
@@ -39,6 +39,19 @@ export function sayOnTheWay(words, stop) {
     },
     end: () => note.remove(),
   };
+}
+
+// The same for what the server knows by a name: it is asked how far that is until the note is ended, which is given back.
+export function sayHowFar(words, name, heard = (_told) => {}) {
+  const url = `/api/bringing/${name}`;
+  const note = sayOnTheWay(words, () => fetch(url, { method: "DELETE" }));
+  const asking = setInterval(async () => {
+    const told = await fetch(url).then((answer) => answer.json()).catch(() => null);
+    if (!told) return;
+    note.share(told.share);
+    heard(told);
+  }, 400);
+  return () => { clearInterval(asking); note.end(); };
 }
 
 // What the server said about a form it was sent: into the form, or out of it when all is well. Whether it was refused.

@@ -3,7 +3,7 @@
 import { bench } from "./state.js";
 import { refresh } from "./server.js";
 import { chooseLayers } from "./choosing.js";
-import { say, sayOnTheWay } from "./notes.js";
+import { say, sayHowFar } from "./notes.js";
 
 const PICTURES = ["image/png", "image/jpeg", "image/webp"];
 export const FONTS = [".ttf", ".otf", ".woff2"], PALETTES = [".gpl", ".json"];
@@ -21,19 +21,14 @@ export async function bringIn(files, { at = null, layer = null, chosen = bench.l
   if (at) form.append("at", JSON.stringify([Math.round(at.x), Math.round(at.y)]));
   if (layer) form.append("layer", layer);
   for (const one of chosen) form.append("chosen", one);
-  const note = sayOnTheWay(files.length === 1 ? `Bringing in ${files[0].name} …` : `Bringing in ${files.length} files …`, () => fetch(`/api/bringing/${coming}`, { method: "DELETE" }));
-  const asking = setInterval(async () => {
-    const told = await (await fetch(`/api/bringing/${coming}`)).json().catch(() => null);
-    if (told) note.share(told.share);
-  }, 400);
+  const end = sayHowFar(files.length === 1 ? `Bringing in ${files[0].name} …` : `Bringing in ${files.length} files …`, coming);
   let response;
   try {
     response = await fetch(`/api/projects/${bench.project}/scenes/${bench.scene}/pictures`, { method: "POST", body: form });
   } catch {
     return say("The server cannot be reached. Nothing was brought in.", "bad");
   } finally {
-    clearInterval(asking);
-    note.end();
+    end();
   }
   const told = await response.json();
   if (!response.ok) return say(told.message, "bad");

@@ -2,7 +2,7 @@
 // Asking the server: values (with edits tried but not kept), edits, undo, panels, and others' changes.
 import { decode } from "../vendor/msgpack.js";
 import { bench, chosenQuery, emit, remember, root, sceneUrl } from "./state.js";
-import { say, sayOnTheWay } from "./notes.js";
+import { say, sayHowFar } from "./notes.js";
 
 const MOST_FRAMES = 600, MOST_DRAWN = 300_000, MANY = 300;
 const channels = new Map();
@@ -285,17 +285,12 @@ export function commitEdits(edits, label = "") {
 
 // What lasts is worked out beside everything else: how far it is stands at the foot of the page, where it can be stopped.
 async function waitFor({ working, label }) {
-  const url = `/api/bringing/${working}`;
-  const note = sayOnTheWay(`${label} …`, () => fetch(url, { method: "DELETE" }));
-  let came = null;
-  while (!came) {
-    await new Promise((resolve) => { setTimeout(resolve, 300); });
-    const told = await fetch(url).then((answer) => answer.json()).catch(() => null);
-    if (!told) continue;
-    note.share(told.share);
-    came = told.came ?? (told.what ? null : { message: "The program was started anew meanwhile: it was not done. Nothing was changed." });
-  }
-  note.end();
+  const gone = { message: "The program was started anew meanwhile: it was not done. Nothing was changed." };
+  let end = () => {};
+  const came = await new Promise((resolve) => {
+    end = sayHowFar(`${label} …`, working, (told) => { if (told.came || !told.what) resolve(told.came ?? gone); });
+  });
+  end();
   if (came.stopped) say("Stopped. Nothing was changed.");
   else if (came.message) say(came.message, "bad");
   else {
