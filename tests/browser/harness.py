@@ -371,6 +371,12 @@ class BrowserTest(unittest.TestCase):
         self.page.locator("#frame").fill(str(frame))
         self.page.locator("#frame").press("Enter")
 
+    def undo(self) -> None:
+        """One step back; waits until the page shows what stands now."""
+        with self.page.expect_response(lambda r: r.url.endswith("/undo")) as answer:
+            self.page.locator("[data-do=undo]").click()
+        self.until(f"(window.curves ?? window.bench).state.shown === {answer.value.json()['revision']}")
+
     def undo_words(self) -> str:
         """What undo would take back."""
         return self.page.locator("[data-do=undo]").get_attribute("title") or ""

@@ -205,12 +205,10 @@ class Curves(BrowserTest):
         page.keyboard.press("Control+a")
         page.locator("#lanes").press("Delete")
         expect(page.locator(".lanes-empty")).to_contain_text("No lever is keyed or rigged yet.")
-        page.locator("[data-do=undo]").click()
+        self.undo()
         self.until("curves.lanes().length === 1")
         while "Nothing to undo" not in self.undo_words():
-            with page.expect_response(lambda r: "/curves/panels" in r.url):
-                page.locator("[data-do=undo]").click()
-            self.until("document.getElementById('saved').textContent === 'saved'")
+            self.undo()
         page.locator("[data-show=rigged]").first.click()
         self.until("curves.lanes().length > 40")
         page.locator("#named").fill("lantern 3")
