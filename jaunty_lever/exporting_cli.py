@@ -10,7 +10,7 @@ import typer
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.exporters import EXPORTERS, Drawn, Exporter, Source, read_options
-from jaunty_lever.rendering import NoCluster, TooOften
+from jaunty_lever.rendering import Broken, NoCluster, TooOften
 from jaunty_lever.rendering.batch import BATCH, asked
 from jaunty_lever.rendering.files import runner_for, write_file
 
@@ -64,7 +64,7 @@ def _command(
             report = _written(made, source, options, plan.steps, target, processes, cluster)
         except OSError as error:
             raise fail(f"{out}: {error.strerror}.") from None
-        except (NoCluster, TooOften, Refused) as error:
+        except (Broken, NoCluster, TooOften, Refused) as error:
             raise fail(str(error)) from None
         for said in report.get("failed", ()):
             typer.echo(f"Not made: {said}", err=True)

@@ -13,6 +13,7 @@ ROOT = PACKAGE.parent
 #: From the lowest to the topmost. What stands in a line may import what stands before it.
 LAYERS = (
     "version",
+    "processes",
     "core",
     "drawing",
     "formats",

@@ -17,12 +17,23 @@ import skia
 
 from jaunty_lever.core.document.clips import Clip
 
+from .far_reel import FarReel, Lost
 from .reel import BadReel, Reel, Seen
 
 MOST_HELD = 512 << 20
 """Bytes of decoded frames that are held in memory, of all clips together."""
 LEAST_SIDE, MOST_LEVEL = 16, 6
 _MOST_OPEN = 16
+_LIVES, _TRIES = 2, 4
+"""Processes that may be lost with one clip before it is given up; how often a frame is tried while others lose them."""
+
+_here = False
+
+
+def decode_here() -> None:
+    """From now on decode in this process, which is there for that or the like; else it is done in others."""
+    global _here
+    _here = True
 
 
 class _Room:
@@ -63,7 +74,8 @@ class Footage:
     def __init__(self, clip: Clip) -> None:
         self._clip, self._number = clip, next(_numbers)
         self._lock = Lock()
-        self._reel: Reel | None = None
+        self._reel: Reel | FarReel | None = None
+        self._lives = _LIVES
         self._playing: Iterator[Seen] | None = None
         self._next = 0
         # How small its frames have been asked for; what is decoded is kept in all of these sizes, which together take no more
@@ -86,7 +98,16 @@ class Footage:
             level = self.level(scale)
             self._levels.add(level)
             found = _room.get((self._number, level, number))
-            return found if found is not None else self._fetched(number, level)
+            for _ in range(_TRIES):
+                if found is not None or self._bad:
+                    break
+                try:
+                    return self._fetched(number, level)
+                except Lost as error:
+                    self._reel = self._playing = self._last = None
+                    self._lives -= error.broke
+                    self._bad = self._lives <= 0
+            return found
 
     def level(self, scale: float) -> int:
         """How often the sides are halved for what is shown at a scale."""
@@ -134,7 +155,7 @@ class Footage:
     def _until(self, number: int) -> "Iterator[tuple[int, Seen]]":
         """Frames by number up to one: on from where the reel stands, or from the nearest that can be decoded alone."""
         if self._reel is None:
-            self._reel = Reel(base64.b64decode(self._clip.data), self._clip.media)
+            self._reel = (Reel if _here else FarReel)(base64.b64decode(self._clip.data), self._clip.media)
             self._times, alone = self._reel.packets()
             self._alone = alone
             self._starts = [self._place(at) for at in alone]
@@ -146,6 +167,7 @@ class Footage:
             place = self._place(seen.at)
             if place > number and not landed:
                 # It was sought too far on, in a file without an index: from the beginning, then.
+                self._last = None
                 self._playing, landed = self._reel.play(), True
                 continue
             landed, self._next = True, place + 1

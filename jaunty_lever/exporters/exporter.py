@@ -86,6 +86,13 @@ class Exporter(ABC):
     def write(self, source: Source, options: Any, target: IO[bytes], done: Callable[[int], None]) -> None:
         """Write the file; `done` is told how many steps are behind it, and may raise to stop it."""
 
+    def gave_up(self, source: Source, options: Any) -> str:
+        """What to say when whoever makes the file goes in the middle of it, again and again."""
+        return (
+            "It could not be made: what draws it ended in the middle, twice. It takes more memory than there is, or was stopped "
+            "from outside. Take a smaller size or fewer frames."
+        )
+
     def pieces(self, source: Source, options: Any) -> Iterator[bytes]:
         """The file, piece by piece: for one that takes no time, and may be too large to be held whole."""
         with SpooledTemporaryFile(_HELD) as target:

@@ -104,6 +104,14 @@ class Film(Drawn):
             )
         return made
 
+    def gave_up(self, source: Source, options: Any) -> str:
+        scene, (called, _) = scene_of(source), self.least(options)
+        wide, high = self.look(source, options).size(scene.width, scene.height)
+        return (
+            f"The encoder of {called} gave up at {wide} × {high} pixels, twice, or takes more memory than there is. Take another "
+            "size or another encoding."
+        )
+
     def _packets(self, stream: Any, source: Source, options: Any, first: int, end: int) -> Iterator[Any]:
         """Encoded pictures, in the order in which they are decoded; `pts` numbers them from 0 as they are shown."""
         scene = scene_of(source)

@@ -11,10 +11,10 @@ import sys
 import orjson
 
 from jaunty_lever.core.document.scene import Project
+from jaunty_lever.processes.with_parent import leave_with
 
 from . import project_file
 from .open_json import BadFile
-from .with_parent import leave_with
 
 ALONE = 256 << 10
 """Bytes of the largest file that is read at once, without a process of its own."""

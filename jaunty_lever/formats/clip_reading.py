@@ -20,9 +20,9 @@ from PIL import Image, ImageSequence
 from jaunty_lever.core.document.clips import MOST_CLIP_FRAMES, MOST_CLIP_PIXELS
 from jaunty_lever.core.document.pictures import MOST_SIDE
 from jaunty_lever.drawing.reel import BadReel, Reel
+from jaunty_lever.processes.with_parent import leave_with
 
 from .pictures import BadPicture, cleaned
-from .with_parent import leave_with
 
 MOST_MEMORY = 4 << 30
 MOST_SECONDS = 300

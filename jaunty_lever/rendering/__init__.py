@@ -2,12 +2,15 @@
 
 from jaunty_lever.core.document.progress import Stopped
 
+from .apart import Apart, Broken
 from .cluster import Cluster, NoCluster
 from .render import Report, render
 from .runners import Here, Pool, Runner, TooOften
 from .work import Piece, Work, work_of
 
 __all__ = [
+    "Apart",
+    "Broken",
     "Cluster",
     "Here",
     "NoCluster",

@@ -7,6 +7,7 @@ from typing import Any
 
 from jaunty_lever.exporters import Exporter, Options, Source
 
+from .apart import Apart
 from .batch import make
 from .cluster import Cluster
 from .runners import Here, Pool, Runner
@@ -21,14 +22,23 @@ def write_file(
     exporter: Exporter, source: Source, options: Options, target: Path, runner: Runner,
     done: Callable[[int], None] = lambda count: None,
 ) -> dict[str, Any]:  # fmt: skip
-    """Write what has been planned; a report of what came of it. Raises OSError, NoCluster, TooOften,
+    """Write what has been planned; a report of what came of it. Raises OSError, NoCluster, TooOften, Broken,
     and Refused for a batch of which no row can be made."""
-    part = target.with_name(target.name + ".part")
+
+    def told(count: int, sight: bytes) -> None:
+        done(count)
+
+    part, apart = target.with_name(target.name + ".part"), Apart(runner)
     try:
-        with part.open("wb") as file, tempfile.TemporaryDirectory(prefix=".drawing-", dir=target.parent) as folder:
-            report = make(exporter, source, options, file, Path(folder), runner, lambda count, sight: done(count))
+        with tempfile.TemporaryDirectory(prefix=".drawing-", dir=target.parent) as folder:
+            if exporter.draws:
+                steps = exporter.plan(source, options).steps
+                report = apart.make(exporter, source, options, steps, part, Path(folder), told)
+            else:
+                with part.open("wb") as file:
+                    report = make(exporter, source, options, file, Path(folder), Here(), told)
         part.replace(target)
     finally:
         part.unlink(missing_ok=True)
-        runner.close()
+        apart.close()
     return report | {"bytes": target.stat().st_size}

@@ -10,7 +10,8 @@ from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wai
 from concurrent.futures.process import BrokenProcessPool
 
 from jaunty_lever.core.document.progress import Stopped
-from jaunty_lever.formats.with_parent import leave_with
+from jaunty_lever.drawing.footage import decode_here
+from jaunty_lever.processes.with_parent import leave_with
 
 from .work import Piece, Work, make
 
@@ -26,6 +27,7 @@ class TooOften(Exception):
     """A piece could not be drawn however often it was tried."""
 
     def __init__(self, frames: Frames) -> None:
+        self.frames = frames
         super().__init__(
             f"Frames {frames[0]} to {frames[1] - 1} could not be drawn: whoever began them was lost, {TRIES} times. "
             "Perhaps they need more memory than there is."
@@ -64,6 +66,12 @@ class Here(Runner):
             if stop():
                 raise Stopped
             yield frames, make(work, *frames)
+
+
+def _at_first(parent: int) -> None:
+    """In each process, at first."""
+    leave_with(parent)
+    decode_here()
 
 
 class Pool(Runner):
@@ -113,7 +121,7 @@ class Pool(Runner):
         if self._pool is None:
             # Not forked: this process has threads.
             context = multiprocessing.get_context("spawn")
-            self._pool = ProcessPoolExecutor(self.processes, context, leave_with, (os.getpid(),))
+            self._pool = ProcessPoolExecutor(self.processes, context, _at_first, (os.getpid(),))
         return self._pool
 
     def _let_go(self) -> None:

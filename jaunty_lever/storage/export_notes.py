@@ -71,6 +71,13 @@ class ExportNotes:
                 )
             )  # fmt: skip
 
+    def note(self, export: str, report: dict[str, Any]) -> None:
+        """Note something of an export that is not done. Raises NotKept."""
+        with self._store.writing() as session:
+            row = session.get(ExportRow, export)
+            if row is not None and row.state == "begun":
+                row.report = orjson.dumps(report).decode()
+
     def end(self, export: str, state: State, problem: str, report: dict[str, Any]) -> None:
         """Note what came of an export; what it was made from goes. Raises NotKept."""
         with self._store.writing() as session:

@@ -1,6 +1,5 @@
 """A process beside the server's, in which edits are worked out that last: nobody else waits for them, and they can be stopped."""
 
-import multiprocessing
 import os
 import resource
 import threading
@@ -9,7 +8,6 @@ import traceback
 from collections.abc import Callable
 from contextlib import suppress
 from multiprocessing.connection import Connection
-from multiprocessing.process import BaseProcess
 from pathlib import Path
 from typing import Any
 
@@ -17,7 +15,7 @@ from jaunty_lever.core.document.progress import Stopped, heard
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import EDIT, Edit, Gone, Refused
 from jaunty_lever.formats.kept_parts import refuse_unsound
-from jaunty_lever.formats.with_parent import leave_with
+from jaunty_lever.processes import Beside, Ended
 from jaunty_lever.storage.bodies import Unreadable, pack, unpack
 from jaunty_lever.storage.opening import closing_connection
 from jaunty_lever.storage.parcels import Opened, parcels
@@ -46,18 +44,15 @@ class Aside:
         """`path`: the database that the projects are kept in."""
         self._path = path
         self._turn, self._room = threading.Lock(), threading.BoundedSemaphore(MOST_WAITING)
-        self._begun: tuple[BaseProcess, Connection] | None = None
-        self._beginning = threading.Lock()
-        self._closed = False
+        self.beside = Beside(__name__)
 
     def begin(self) -> None:
         """Begin the process, if it is not there: it takes some seconds, in which nobody need wait."""
-        self._line()
+        self.beside.begin()
 
     def close(self) -> None:
         """No more work: what is being done is left."""
-        self._closed = True
-        self._let_go()
+        self.beside.close()
 
     def work_out(
         self, project: str, revision: int, before: Project, edit: Edit, told: Told
@@ -84,8 +79,8 @@ class Aside:
     ) -> tuple[Project, str, bytes]:
         opened, share, ended = Opened(before), 0.0, False
         try:
-            line = self._line()
-            line.send((project, revision, EDIT.dump_json(edit)))
+            line = self.beside.begin()
+            line.send((str(self._path), project, revision, EDIT.dump_json(edit)))
             while True:
                 if not told(share):
                     raise Stopped
@@ -105,6 +100,8 @@ class Aside:
                     return opened.last, *content
                 else:
                     raise RuntimeError(content)
+        except Ended:
+            raise Stopped from None
         except (EOFError, OSError):
             raise Refused(
                 "What works this out has ended before it was done: it takes more memory than there is, or was stopped from "
@@ -113,55 +110,26 @@ class Aside:
         finally:
             if not ended:
                 # It may still have something to say, which nobody is to take for an answer to something else.
-                self._let_go()
-
-    def _line(self) -> Connection:
-        with self._beginning:
-            if self._closed:
-                raise Stopped
-            if self._begun is not None and self._begun[0].is_alive():
-                return self._begun[1]
-            # Not forked: this process has threads.
-            context = multiprocessing.get_context("spawn")
-            ours, theirs = context.Pipe()
-            process = context.Process(
-                target=_serve, args=(theirs, str(self._path), os.getpid()), name="aside", daemon=True
-            )
-            process.start()
-            theirs.close()
-            self._begun = process, ours
-            return ours
-
-    def _let_go(self) -> None:
-        with self._beginning:
-            begun, self._begun = self._begun, None
-        if begun is None:
-            return
-        process, line = begun
-        process.kill()
-        process.join()
-        line.close()
+                self.beside.let_go()
 
 
-def _serve(line: Connection, path: str, parent: int) -> None:
-    """In the process: work that comes in, as long as whoever began it is there."""
+def serve(line: Connection) -> None:
+    """In the process: work that comes in."""
     os.nice(_GENTLE)
     with suppress(ValueError, OSError):
         resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
-    leave_with(parent)
-    with suppress(EOFError, OSError, KeyboardInterrupt):
-        while True:
-            project, revision, edit = line.recv()
-            try:
-                _work(line, Path(path), project, revision, EDIT.validate_json(edit))
-            except Refused as error:
-                line.send(("refused", (isinstance(error, Gone), error.message, error.at)))
-            except Unreadable as error:
-                line.send(("refused", (False, str(error), "")))
-            except MemoryError:
-                return
-            except Exception:
-                line.send(("broken", traceback.format_exc()))
+    while True:
+        path, project, revision, edit = line.recv()
+        try:
+            _work(line, Path(path), project, revision, EDIT.validate_json(edit))
+        except Refused as error:
+            line.send(("refused", (isinstance(error, Gone), error.message, error.at)))
+        except Unreadable as error:
+            line.send(("refused", (False, str(error), "")))
+        except MemoryError:
+            return
+        except Exception:
+            line.send(("broken", traceback.format_exc()))
 
 
 def _work(line: Connection, path: Path, project: str, revision: int, edit: Edit) -> None:

@@ -17,8 +17,9 @@ from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.exporters import EXPORTERS, Exporter, Options, Plan, Source
 from jaunty_lever.exporters.drawn import scene_of
-from jaunty_lever.rendering import Here, NoCluster, Runner, Stopped, TooOften
-from jaunty_lever.rendering.batch import BATCH, make
+from jaunty_lever.processes import Ended
+from jaunty_lever.rendering import Apart, Broken, Here, NoCluster, Runner, Stopped, TooOften
+from jaunty_lever.rendering.batch import BATCH
 from jaunty_lever.rendering.work import packed, unpacked
 from jaunty_lever.storage.export_notes import ExportNote, ExportNotes, now
 from jaunty_lever.storage.store import NoRoom, NotKept, NotThere
@@ -27,8 +28,8 @@ log = logging.getLogger("jaunty_lever")
 
 KEPT = 12
 KEPT_FOR = timedelta(days=1)
-_SHORT = 8
-"""Frames that are drawn at once, without other processes."""
+_RESTS = 60.0
+"""Seconds after the last export, after which what made them goes."""
 
 
 @dataclass
@@ -55,6 +56,8 @@ class Job:
     """Frames that had been drawn when it began."""
     sight: bytes = b""
     """PNG of the frame drawn last, small."""
+    lost: int = 0
+    """Processes that went in the middle of it."""
     ended: datetime | None = None
     report: dict[str, Any] = field(default_factory=dict)
 
@@ -92,8 +95,9 @@ class Exports:
     """Exports of one data folder; one is worked on at a time, the last few are kept for a day."""
 
     def __init__(self, folder: Path, notes: ExportNotes, runner: Runner | None = None) -> None:
-        """`runner` draws whatever is more than a handful of frames; this process, if there is none."""
-        self._folder, self._notes, self._runner = folder, notes, runner or Here()
+        """`runner` draws whatever is more than a handful of frames; without one, the process in which files are made."""
+        self._folder, self._notes, self._apart = folder, notes, Apart(runner or Here())
+        self._resting: threading.Timer | None = None
         self._jobs: dict[str, Job] = {}
         self._lock = threading.Lock()
         self._leaving = False
@@ -112,7 +116,7 @@ class Exports:
             path = self._folder / f"{note.id}{exporter.ending}"
             where = (note.project, note.scene, note.scene_name, note.made)
             job = Job(note.id, exporter, note.name, path, note.total, *where, tuple(note.report.get("left_out", ())))
-            job.report, job.problem = note.report, note.problem
+            job.report, job.problem, job.lost = note.report, note.problem, int(note.report.get("lost", 0))
             if job.last + KEPT_FOR < now() and note.state != "begun":
                 continue
             if note.state == "begun" and job.last + KEPT_FOR < now():
@@ -204,8 +208,7 @@ class Exports:
         try:
             if job.stopped:
                 raise Stopped
-            with part.open("wb") as target:
-                report |= self._drawn(job, source, options, target)
+            report |= self._drawn(job, source, options, part)
             report |= {"bytes": part.stat().st_size}
             # Only a whole file gets the name under which it is handed out.
             part.replace(job.path)
@@ -214,7 +217,7 @@ class Exports:
                 # It goes on when the program is started again.
                 return
             job.problem = "Stopped."
-        except (TooOften, NoCluster, Refused) as error:
+        except (TooOften, Broken, NoCluster, Refused) as error:
             job.problem = str(error)
         except OSError as error:
             job.problem = f"The file could not be written: {error.strerror or error}. Make room and start again."
@@ -226,9 +229,25 @@ class Exports:
             if not self._leaving:
                 _removed(job.pieces)
         self._end(job, report)
-        if all(other.finished for other in list(self._jobs.values())):
-            # Whoever drew need not wait for more in memory.
-            self._runner.close()
+        self._stay()
+
+    def begin(self) -> None:
+        """Have at hand what makes files, for a while: it takes some seconds to begin, in which nobody need wait."""
+        with contextlib.suppress(Ended):
+            self._apart.begin()
+            self._stay()
+
+    def _stay(self) -> None:
+        with self._lock:
+            if self._resting is not None:
+                self._resting.cancel()
+            self._resting = threading.Timer(_RESTS, self._rest)
+            self._resting.daemon = True
+            self._resting.start()
+
+    def _rest(self) -> None:
+        if all(job.finished for job in list(self._jobs.values())):
+            self._apart.rest()
 
     def _end(self, job: Job, report: dict[str, Any]) -> None:
         try:
@@ -239,7 +258,7 @@ class Exports:
         job.ended = now()
         job.finished = True
 
-    def _drawn(self, job: Job, source: Source, options: Options, target: Any) -> dict[str, Any]:
+    def _drawn(self, job: Job, source: Source, options: Options, target: Path) -> dict[str, Any]:
         def stop() -> bool:
             return job.stopped or self._leaving
 
@@ -252,14 +271,22 @@ class Exports:
             job.done = count
             job.sight = sight or job.sight
 
-        runner, begun = Here() if job.total <= _SHORT else self._runner, time.monotonic()
-        came = make(job.exporter, source, options, target, job.pieces, runner, done, stop)
+        def lose(lost: int) -> None:
+            job.lost = lost
+            # Noted before it is tried again: whatever becomes of the program, it is not tried for ever.
+            with contextlib.suppress(NotKept):
+                self._notes.note(job.id, {"left_out": list(job.left_out), "lost": lost})
+
+        begun = time.monotonic()
+        came = self._apart.make(
+            job.exporter, source, options, job.total, target, job.pieces, done, stop, job.lost, lose
+        )
         return {"frames": job.total, "seconds": time.monotonic() - begun} | came
 
     @property
     def drawn_by(self) -> str:
         """Who draws, in words."""
-        return self._runner.told
+        return self._apart.told
 
     def job(self, job: str) -> Job:
         """An export by its id. Raises NotThere."""
@@ -306,7 +333,9 @@ class Exports:
         """Leave everything as it is: what is not finished goes on at the next start."""
         self._leaving = True
         self._worker.shutdown(wait=True, cancel_futures=True)
-        self._runner.close()
+        if self._resting is not None:
+            self._resting.cancel()
+        self._apart.close()
 
 
 def _removed(path: Path) -> None:

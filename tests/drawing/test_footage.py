@@ -6,16 +6,18 @@ import unittest
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
-from unittest.mock import patch
+from unittest.mock import DEFAULT, patch
 
 import numpy as np
 
 from jaunty_lever.core.display.display_list import display_list
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
-from jaunty_lever.drawing import footage
+from jaunty_lever.drawing import far_reel, footage
+from jaunty_lever.drawing.far_reel import FarReel
 from jaunty_lever.drawing.footage import Footage, footage_of
 from jaunty_lever.drawing.frames import Look, array, pixels
+from jaunty_lever.drawing.reel import Reel
 from jaunty_lever.web import kept_frames
 from jaunty_lever.web.kept_frames import KeptFrames
 from tests.core.scenes import apply, project, scene
@@ -32,6 +34,64 @@ def reel_of(some: Footage) -> Any:
     """The reel of a clip, opened."""
     some.frame(0, 1.0)
     return some._reel
+
+
+class Falls:
+    """The line of a process that goes when it has been asked for something."""
+
+    def __init__(self, beside: Any) -> None:
+        self.line, self.process = beside.begin(), beside.process
+
+    def __getattr__(self, name: str) -> Any:
+        return getattr(self.line, name)
+
+    def poll(self, seconds: float) -> bool:
+        self.process.kill()
+        return bool(self.line.poll(seconds))
+
+
+class Apart(unittest.TestCase):
+    """Decoders have a process of their own, which may go at any time."""
+
+    def process(self, reel: Footage) -> Any:
+        return reel_of(reel)._decoder.beside.process
+
+    def test_decoded_elsewhere_it_is_what_it_is_here(self) -> None:
+        for how in KINDS:
+            one = clip(**how)
+            with patch.object(footage, "_here", True):
+                here = Footage(one)
+                self.assertIsInstance(reel_of(here), Reel)
+                expected = [array(here.frame(k, scale)) for k in (3, 0) for scale in (1.0, 0.4)]
+            far = Footage(one)
+            self.assertIsInstance(reel_of(far), FarReel)
+            for (k, scale), alone in zip(((3, 1.0), (3, 0.4), (0, 1.0), (0, 0.4)), expected, strict=True):
+                np.testing.assert_array_equal(array(far.frame(k, scale)), alone)
+
+    def test_a_process_that_goes_between_two_frames_is_not_noticed(self) -> None:
+        reel = Footage(clip())
+        for k in (5, 6, 30):
+            process = self.process(reel)
+            process.kill()
+            process.wait()
+            self.assertEqual(number_in(array(reel.frame(k))), k)
+
+    def test_a_clip_that_ends_two_processes_shows_nothing_and_the_others_are_read(self) -> None:
+        bad, good = Footage(clip()), Footage(clip(rate=24))
+        ended = []
+        for k in (5, 6):
+            beside = reel_of(bad)._decoder.beside
+            with patch.object(beside, "begin", side_effect=[Falls(beside), *[DEFAULT] * 99], wraps=beside.begin):
+                ended.append(bad.frame(k))
+        self.assertEqual((number_in(array(ended[0])), ended[1]), (5, None))
+        self.assertIsNone(bad.frame(7))
+        self.assertEqual(number_in(array(good.frame(7))), 7)
+
+    def test_more_clips_than_are_held_there_are_read_in_turn(self) -> None:
+        one = clip(frames=6)
+        reels = [Footage(one) for _ in range(2 * far_reel._MOST_HELD + 6)]
+        for k in (0, 3, 5):
+            self.assertEqual([number_in(array(reel.frame(k))) for reel in reels], [k] * len(reels))
 
 
 class Orders(unittest.TestCase):

@@ -112,3 +112,24 @@ class Full(Folder):
         answer = client.post("/projects/p/scenes/s/export/png-frames", data={"start": 0, "stop": 2})
         self.assertEqual(answer.status_code, 507, answer.text)
         self.assertIn("the disk is full", answer.text)
+
+    def test_an_export_that_does_not_fit_says_so_and_is_made_when_there_is_room(self) -> None:
+        store = self.store(self.disk / "jaunty-lever.db")
+        store.create(project(wiggling()))
+        client = TestClient(create_app(store, self.disk / "exports", frozenset({"testserver"})))
+        with client:
+            # What is noted of it finds room, and its file does not.
+            ballast = self.fill()
+            with ballast.open("rb+") as file:
+                file.truncate(ballast.stat().st_size - 150_000)
+            for fits in (False, True):
+                card = client.post("/projects/p/scenes/s/export/png-frames", data={"start": 0, "stop": 99})
+                self.assertEqual(card.status_code, 200, card.text)
+                (job,) = client.get("/api/projects/p/exports").json()[:1]
+                while not job["finished"]:
+                    job = client.get(f"/api/exports/{job['id']}").json()
+                self.assertEqual(job["problem"] == "", fits, job)
+                if not fits:
+                    self.assertIn("No space left on device. Make room", job["problem"])
+                    self.assertEqual([path.name for path in (self.disk / "exports").iterdir()], [])
+                    ballast.unlink()

@@ -71,17 +71,17 @@ class Beside(WebTest):
     def test_stopped_it_changes_nothing_and_the_next_is_done(self) -> None:
         working = self.begun()
         self.came(working, "share")
-        process = self.site.aside._begun[0]
+        process = self.site.aside.beside.process
         self.assertEqual(self.client.delete(f"/api/bringing/{working}").json(), {"stopped": True})
         self.assertEqual(self.came(working), {"stopped": True})
-        self.assertFalse(process.is_alive())
+        self.assertIsNotNone(process.poll())
         self.assertEqual(self.store.state("lantern-quay").revision, 1)
         self.assertEqual(self.came(self.begun())["revision"], 2)
 
     def test_a_process_that_is_killed_is_told_and_changes_nothing(self) -> None:
         working = self.begun()
         self.came(working, "share")
-        self.site.aside._begun[0].kill()
+        self.site.aside.beside.process.kill()
         self.assertIn("ended before it was done", self.came(working)["message"])
         self.assertEqual(self.store.state("lantern-quay").revision, 1)
 

@@ -19,6 +19,7 @@ from sqlalchemy import text
 from jaunty_lever.core.edits.scenes import RenameProject
 from jaunty_lever.demo import demo_project
 from jaunty_lever.exporters import EXPORTERS, Source, read_options
+from jaunty_lever.rendering import Apart
 from jaunty_lever.storage.export_notes import ExportNotes, now
 from jaunty_lever.storage.store import NotThere
 from jaunty_lever.web import exporting
@@ -188,7 +189,7 @@ class Kept(WebTest):
         options = read_options(exporter, {"stop": 9, "size": 0.05})
         working = self.exports(folder)
         full = OSError(28, "No space left on device")
-        with patch.object(type(exporter), "join", side_effect=full):
+        with patch.object(Apart, "make", side_effect=full):
             failed = working.start(exporter, source, options, exporter.plan(source, options))
             while not failed.finished:
                 time.sleep(0.01)

@@ -97,6 +97,8 @@ def export(project: str, scene: str, request: Request) -> HTMLResponse:
     values = _asked(here, state.project, request)
     exports = exports_of(request)
     jobs, by = exports.of_project(project), exports.drawn_by
+    # What is about to be asked for takes some seconds to begin.
+    exports.begin()
     return page("export.html", state=state, uses=list(uses()), jobs=jobs, drawn_by=by, **values)
 
 
