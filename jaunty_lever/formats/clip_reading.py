@@ -152,8 +152,10 @@ def of_moving_picture(content: bytes, told: Any) -> bytes:
         return _reel(frames(), "png", image.size, Fraction(1, 1000))
     except (BadClip, MemoryError):
         raise
-    except Exception as error:  # decoders raise whatever they like on what is damaged
-        raise BadClip(f"The moving picture is damaged or breaks off ({error}).") from None
+    except Exception:  # decoders raise whatever they like on what is damaged
+        raise BadClip(
+            "The moving picture is damaged, or breaks off. Save it anew, or take it from where it came from."
+        ) from None
 
 
 def of_numbered(pictures: list[tuple[str, bytes]], rate: Fraction, told: Any) -> bytes:

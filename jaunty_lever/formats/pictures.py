@@ -78,7 +78,9 @@ def cleaned(content: bytes) -> tuple[bytes, tuple[int, int], str]:
         except MemoryError:
             raise BadPicture("The picture is too large for this machine. Make it smaller.") from None
         except Exception as error:  # as above
-            raise BadPicture(f"The picture cannot be brought into a form that can be kept ({error}).") from None
+            raise BadPicture(
+                "The picture cannot be brought into a form that can be kept. Save it as PNG, and bring that in."
+            ) from None
 
 
 def _encoded(image: Image.Image) -> tuple[bytes, tuple[int, int], str]:

@@ -113,8 +113,10 @@ def _csv(text: str, separator: str) -> Rows:
             cells += len(row)
             if cells > MOST_CELLS or len(rows) > MOST_ROWS + 1:
                 raise BadFile(_too_many())
-    except csv.Error as error:
-        raise BadFile(f"Row {len(rows) + 1} cannot be read: {error}.") from None
+    except csv.Error:
+        raise BadFile(
+            f"Row {len(rows) + 1} cannot be read: a cell in it is too long, or a quotation mark in it is never closed."
+        ) from None
     return rows
 
 

@@ -1,5 +1,7 @@
 """What drawings and animations that come in have in common: the edit that puts them into a scene."""
 
+from typing import Any
+
 from pydantic import ValidationError
 
 from jaunty_lever.core.document.ids import new_id
@@ -21,10 +23,22 @@ def added(drawing: SvgDrawing | LottieDrawing, scene: str, position: tuple[float
     try:
         return AddDrawing.model_validate(given)
     except ValidationError as error:
-        first = error.errors()[0]
-        field = next((str(step) for step in reversed(first["loc"]) if isinstance(step, str)), "something")
-        said = first["msg"].removeprefix("Value error, ")
-        raise BadFile(f"Its {field.replace('_', ' ')} fits no layer here: {said}.") from None
+        raise BadFile(_misfit(drawing, error.errors()[0]["loc"])) from None
+
+
+def _misfit(drawing: SvgDrawing | LottieDrawing, where: tuple[int | str, ...]) -> str:
+    """What of a drawing no layer can have, by where that stands: in which layer, and which of its values."""
+    here: Any = {"layers": drawing.layers}
+    named, value = "", ""
+    for step in where:
+        if isinstance(here, dict) and isinstance(step, str) and step in here:
+            here, value = here[step], step
+        elif isinstance(here, list | tuple) and isinstance(step, int) and step < len(here):
+            here = here[step]
+        if isinstance(here, dict) and "name" in here:
+            named = str(here["name"])
+    what = f"the {value.replace('_', ' ')} of “{named[:60]}”" if named and value else "something in it"
+    return f"It draws what no layer can have: {what} is no value that can be drawn. Leave it out of the drawing, or simplify it."
 
 
 def alone(drawing: SvgDrawing | LottieDrawing) -> Brought:

@@ -130,6 +130,59 @@ def lined() -> dict[str, Any]:
     )
 
 
+def painted() -> dict[str, Any]:
+    """Fills and strokes in every order, on outlines that lie on each other, beside each other, and in groups."""
+
+    def stroke(o: Any = None, **more: Any) -> dict[str, Any]:
+        return {
+            "ty": "st",
+            "c": still([0.1, 0.1, 0.1, 1]),
+            "o": o or still(100),
+            "w": still(6),
+            "lc": 2,
+            "lj": 2,
+            **more,
+        }
+
+    def disc(side: float, x: float = 0, **more: Any) -> dict[str, Any]:
+        return {"ty": "el", "p": still([x, 0]), "s": still([side, side]), "d": 1, **more}
+
+    def sheet(*points: list[float], closed: bool = True) -> dict[str, Any]:
+        nothing = [[0, 0]] * len(points)
+        return {"ty": "sh", "ks": still({"c": closed, "v": list(points), "i": nothing, "o": nothing})}
+
+    red, blue, gold = fill(0.8, 0.3, 0.2), fill(0.2, 0.4, 0.6), fill(0.9, 0.7, 0.2)
+    bow = sheet([-16, -10], [16, 10], [-16, 10], [16, -10], [0, -16], closed=False)
+    pale, fading = still(40), keyed((0, 100), (59, 20))
+    glow = {"ty": "gf", "t": 2, "o": still(100), "r": 1, "s": still([0, 0]), "e": still([18, 0]), "h": still(60), "a": still(30),
+            "g": {"p": 2, "k": still([0, 1, 0.9, 0.7, 1, 0.1, 0.3, 0.5])}}  # fmt: skip
+    cells: list[list[dict[str, Any]]] = [
+        # Two figures are one ring, by either rule.
+        [disc(32), disc(16), {**red, "r": 2}],
+        [disc(32), disc(16, d=3), red],
+        [disc(24, -5), disc(24, 5), {**blue, "o": pale}, ],
+        # A fill paints what stands before it.
+        [disc(20, -6), red, disc(20, 8), blue],
+        [disc(14, -8), blue, disc(14, 8)],
+        # All of them paint.
+        [disc(30), stroke(), {**red, "o": pale}, gold],
+        [disc(26), red, stroke()],
+        [disc(26), stroke(), red],
+        [disc(26), stroke(pale), {**red, "o": pale}],
+        [disc(26), stroke(fading), {**red, "o": pale}],
+        [disc(26), stroke(), {**red, "o": fading}],
+        # An open line by the other rule, and a figure of no area.
+        [bow, stroke(), {**red, "r": 2}],
+        [sheet([-12, 0], [12, 0], closed=False), {**red, "r": 2}, stroke()],
+        # What stands around groups paints them too, under their own.
+        [group(disc(20, -4), blue), group(disc(12, 4)), {**gold, "o": still(100)}],
+        [disc(34), glow],
+    ]  # fmt: skip
+    return whole(
+        *(layer(*items, ks=place(22 + k % 5 * 39, 26 + k // 5 * 50)) for k, items in enumerate(cells)), w=200, h=160
+    )
+
+
 def _items(given: Any) -> Iterator[dict[str, Any]]:
     """Everything in a file that has a kind."""
     if isinstance(given, dict):
@@ -159,11 +212,18 @@ def over(picture: Pixels) -> Pixels:
     return made
 
 
+def came_to(parameter: Any, frame: float) -> Any:
+    """The value of the last key before a frame."""
+    return max((key for key in parameter.keys if key.frame <= frame), key=lambda key: key.frame).value
+
+
 class Looks(unittest.TestCase):
-    def alike(self, data: Any, project: Any, share: float = 0.985) -> None:
+    def alike(
+        self, data: Any, project: Any, share: float = 0.985, frames: Any = (0, 9, 15, 22, 30, 44, 50, 59)
+    ) -> None:
         """Whether a file looks as the other renderer draws it."""
         animation = LottieAnimation.from_data(json.dumps(data))
-        for frame in (0, 9, 15, 22, 30, 44, 50, 59):
+        for frame in frames:
             with self.subTest(frame=frame):
                 # Its colours have been multiplied by how opaque they are.
                 dimmed = np.asarray(animation.render_pillow_frame(frame_num=frame).convert("RGBA")).astype(int)
@@ -211,6 +271,39 @@ class Looks(unittest.TestCase):
         self.assertEqual(found.remarks, ())
         # Much of thin lines is edge.
         self.alike(lined(), found.thing, 0.97)
+
+    def test_fills_and_strokes_paint_what_stands_before_them_in_their_order(self) -> None:
+        found = brought(painted())
+        self.assertEqual(found.remarks, ())
+        self.alike(painted(), found.thing, 0.98)
+
+    def test_a_layer_turns_to_where_it_goes(self) -> None:
+        way = {"a": 1, "k": [
+            {"t": 0, "s": [30, 130, 0], "to": [0, -110, 0], "ti": [-60, 0, 0], **EASE},
+            {"t": 40, "s": [150, 30, 0], "to": [20, 0, 0], "ti": [0, -20, 0], **EASE}, {"t": 59, "s": [180, 120, 0]},
+        ]}  # fmt: skip
+        boat = group(box(30, 8), fill(0.2, 0.3, 0.5))
+        data = whole(layer(boat, ks=place(p=way, r=keyed((0, 0), (59, 40))), ao=1))
+        found = brought(data)
+        self.assertEqual(found.remarks, ())
+        # The other renderer turns nothing at the first key and from the last one on.
+        self.alike(data, found.thing, 0.98, (1, 9, 15, 22, 30, 44, 50, 58))
+
+    def test_keys_that_all_but_meet_come_in(self) -> None:
+        bend = {"to": [10, 0, 0], "ti": [0, 10, 0], **EASE}
+        leap = {"a": 1, "k": [
+            {"t": 0, "s": [20, 20, 0], **bend}, {"t": 22.0000009, "s": [90, 60, 0], **bend}, {"t": 22.0000011, "s": [40, 120, 0], **bend},
+            {"t": 50, "s": [160, 120, 0]},
+        ]}  # fmt: skip
+        data = whole(layer(group(box(20, 20), fill(0.2, 0.3, 0.5)), ks=place(p=leap)))
+        found = brought(data)
+        [one] = [some for some in came(data).scenes[0].index.layers.values() if some.position.keys]
+        self.assertEqual(found.remarks, ())
+        frames = [key.frame for key in one.position.keys]
+        self.assertEqual(frames, sorted(set(frames)))
+        values = {frame: came_to(one.position, frame) for frame in (21.5, 22.1)}
+        self.assertGreater(values[21.5][0], 80)
+        self.assertLess(values[22.1][0], 50)
 
     def test_lines_drawn_in_part_go_out_as_such_and_come_in_again(self) -> None:
         grows = {"rest": 0, "keys": [{"frame": 0, "value": 0}, {"frame": 20, "value": 100}]}

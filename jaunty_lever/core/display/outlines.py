@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from ..document.fills import FOCUS_WITHIN
 from ..document.layers import ShapeLayer
 from ..evaluation.lines import PART, drawn_line, is_parted, is_ribbon, length_of, ribbon_of
 from ..evaluation.moved_outlines import drawn_outlines, shell_counts
@@ -69,6 +70,15 @@ def part_of(builder: "Builder", layer: ShapeLayer) -> Channel:
     """Which part of its outline a shape's line is: start, end and turn as shares, and whether each contour by itself."""
     found = [builder.sampler.evaluate(f"{layer.id}.line.{name}", builder.samples)[..., 0] for name in PART]
     return builder.laid(np.stack(np.broadcast_arrays(*found), axis=-1) * (0.01, 0.01, 0.01, 1.0))
+
+
+def focus_of(builder: "Builder", layer: ShapeLayer) -> Channel:
+    """Where a radial gradient begins, px from its centre: never so far out that nothing could be drawn beyond it."""
+    focus, radius = (
+        builder.sampler.evaluate(f"{layer.id}.fill.{name}", builder.samples) for name in ("focus", "radius")
+    )
+    most, far = np.maximum(radius, 1e-3) * FOCUS_WITHIN, np.linalg.norm(focus, axis=-1, keepdims=True)
+    return builder.laid(focus * np.where(far > most, most / np.maximum(far, 1e-9), 1))
 
 
 LEAST_DASH = 0.5

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any
 from ..document.edge import Edge
 from ..document.fills import ConicFill, LinearFill, RadialFill, SolidFill
 from ..document.layers import ShapeLayer
-from ..document.line_style import LineStyle
+from ..document.line_style import MITER_LIMIT, LineStyle
 from ..document.specs import specs_of
 from ..evaluation.edges import points_written
 from ..evaluation.lettering import way_parameters
@@ -14,7 +14,7 @@ from ..evaluation.lines import PART, is_parted, is_ribbon
 from ..evaluation.outlines import outline_names, written
 from .channels import Channel, ChannelSpec
 from .node import DisplayNode
-from .outlines import dash_of, drawn_of, part_of, shell_colour
+from .outlines import dash_of, drawn_of, focus_of, part_of, shell_colour
 
 if TYPE_CHECKING:
     from .builder import Builder
@@ -32,6 +32,9 @@ CHANNELS = {
     "end": ChannelSpec(2, "x y where a linear gradient ends"),
     "centre": ChannelSpec(2, "x y of a radial or conic gradient"),
     "radius": ChannelSpec(1, "of a radial gradient, px"),
+    "focus": ChannelSpec(
+        2, "x y from its centre where a radial gradient begins, held within its radius; its centre where there is none"
+    ),
     "angle": ChannelSpec(1, "where a conic gradient begins, degrees clockwise from the top"),
     "line": ChannelSpec(
         None, "line.k: the points of what is stroked, by line_verbs k, where that is not the outline itself"
@@ -46,7 +49,8 @@ CHANNELS = {
         3, "of the stroke, px: a dash, a gap, and how far into the two it begins; where the dash is 0 it is whole"
     ),
     "cap": ChannelSpec(1, "the ends of the stroke: 0 round, 1 butt, 2 square; round where there is none"),
-    "join": ChannelSpec(1, "its corners: 0 round, 1 miter (as far as 10 widths), 2 bevel; round where there is none"),
+    "join": ChannelSpec(1, "its corners: 0 round, 1 miter, 2 bevel; round where there is none"),
+    "miter": ChannelSpec(1, "how far a miter reaches, in widths; 10 where there is none"),
     "inner": ChannelSpec(None, "inner.j.k: the same as points.k, of shell j, counted from the outermost in"),
     "inner_colour": ChannelSpec(4, "inner_colour.j: r g b a of shell j; clear where it is not there"),
 }
@@ -87,7 +91,10 @@ def parts(
             channels |= {f"inner.{j}.{k}": points for k, points in enumerate(shell.points)}
             channels[f"inner_colour.{j}"] = shell_colour(builder, layer, j)
     if layer.line is not None:
-        channels |= {name: builder.channel(f"{layer.id}.line.{name}") for name in ("cap", "join")}
+        names = ["cap", "join"]
+        if layer.line.miter.moves or layer.line.miter.constant_value != MITER_LIMIT:
+            names.append("miter")
+        channels |= {name: builder.channel(f"{layer.id}.line.{name}") for name in names}
         if not is_ribbon(layer) and (layer.line.dash.moves or layer.line.dash.constant_value):
             own = [f"{layer.id}.line.{name}" for name in specs_of(LineStyle)]
             channels["dash"] = builder.remembered(f"dash {what}", [*decides, *own], lambda: dash_of(builder, layer))
@@ -112,6 +119,9 @@ def _paint(builder: "Builder", layer: ShapeLayer) -> tuple[dict[str, Channel], d
         ends = {name: builder.channel(f"{at}.{name}") for name in ("centre", "angle")}
     elif isinstance(fill, RadialFill):
         ends = {name: builder.channel(f"{at}.{name}") for name in ("centre", "radius")}
+        if fill.focus.moves or fill.focus.constant_value != (0.0, 0.0):
+            names = [f"{at}.focus", f"{at}.radius"]
+            ends["focus"] = builder.remembered("focus", names, lambda: focus_of(builder, layer))
     else:
         return {}, {"fill": "none"}
     for k, stop in enumerate(fill.stops):

@@ -8,6 +8,9 @@ from .ids import Id
 from .model import Model
 from .parameter import Parameter, spec
 
+FOCUS_WITHIN = 0.999
+"""How far out, in radii, the focus of a gradient lies at the most: from the edge itself nothing can be drawn beyond it."""
+
 
 class Stop(Model):
     """A colour at a place along a gradient."""
@@ -45,6 +48,14 @@ class RadialFill(Model):
     kind: Literal["radial"] = "radial"
     centre: Parameter = spec((0.0, 0.0), "vector", unit="px", label="Gradient centre")
     radius: Parameter = spec(50.0, "length", label="Gradient radius", low=0)
+    focus: Parameter = spec(
+        (0.0, 0.0),
+        "vector",
+        unit="px",
+        label="Gradient focus",
+        help="Where it begins, from the centre; further out than the radius it lies at the edge.",
+        step=1,
+    )
     stops: tuple[Stop, ...] = Field(min_length=2, max_length=16)
 
 

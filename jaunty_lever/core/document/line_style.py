@@ -8,6 +8,7 @@ from .parameter import Parameter, spec
 CAPS = ("round", "butt", "square")
 JOINS = ("round", "miter", "bevel")
 MITER_LIMIT = 10.0
+"""How far pointed corners reach, in widths of the line, where nothing else is told."""
 
 
 class LineStyle(Model):
@@ -40,6 +41,15 @@ class LineStyle(Model):
     )
     cap: Parameter = spec("round", "choice", label="Ends", help="Of the line and of its dashes.", options=CAPS)
     join: Parameter = spec("round", "choice", label="Joins", help="How the line goes round its corners.", options=JOINS)
+    miter: Parameter = spec(
+        MITER_LIMIT,
+        label="Miter limit",
+        help="How far pointed corners may reach, in widths of the line; those that would reach further are cut off.",
+        low=1,
+        high=20,
+        limits=(1, 1000),
+        step=0.5,
+    )
     profile: Parameter = spec(
         1.0,
         label="Width along it",

@@ -91,7 +91,9 @@ def _of_shape(layer: ShapeLayer) -> int:
     if layer.edge is not None or layer.line is not None:
         return 1
     plain = isinstance(layer.fill, NoFill | SolidFill)
-    if not plain and not (isinstance(layer.fill, RadialFill) and _numbers(layer.fill.centre) == (0.0, 0.0)):
+    if not plain and not (
+        isinstance(layer.fill, RadialFill) and _numbers(layer.fill.centre) == (0.0, 0.0) == _numbers(layer.fill.focus)
+    ):
         return 1
     if isinstance(layer, Ellipse | Rectangle):
         size = _numbers(layer.size)

@@ -46,6 +46,11 @@ def _shader(brush: Brush, node: DisplayNode) -> skia.Shader | None:
         # What lies before the first stop has its colour, as in CSS.
         return skia.GradientShader.MakeSweep(x, y, colours, offsets, skia.TileMode.kClamp, 0, 360, 0, turn)
     radius = max(brush.number(node, "radius"), 1e-3)
+    if "focus" in node.channels:
+        (x, y), (dx, dy) = brush.row(node, "centre"), brush.row(node, "focus")
+        return skia.GradientShader.MakeTwoPointConical(
+            skia.Point(x + dx, y + dy), 0, skia.Point(x, y), radius, colours, offsets
+        )
     return skia.GradientShader.MakeRadial(skia.Point(*brush.row(node, "centre")), radius, colours, offsets)
 
 
@@ -68,7 +73,7 @@ def _styled(brush: Brush, node: DisplayNode, paint: skia.Paint) -> None:
 
     paint.setStrokeCap(_CAPS[chosen("cap")])
     paint.setStrokeJoin(_JOINS[chosen("join")])
-    paint.setStrokeMiter(MITER_LIMIT)
+    paint.setStrokeMiter(max(brush.number(node, "miter"), 1.0) if "miter" in node.channels else MITER_LIMIT)
     if "dash" in node.channels:
         dash, gap, phase = brush.row(node, "dash")
         if dash > 0 and gap > 0:

@@ -301,6 +301,9 @@ class LottieWriter:
             return min(max(round(float(rows_of(node.channels[name], element, self.count)[0, 0])), 0), 2)
 
         made: Json = {"lc": (2, 1, 3)[first("cap")], "lj": (2, 1, 3)[first("join")], "ml": MITER_LIMIT}
+        if "miter" in node.channels:
+            # A limit that moves is one of its own here.
+            made["ml"] = max(float(rows_of(node.channels["miter"], element, self.count)[0, 0]), 1.0)
         if "dash" in node.channels:
             dash = rows_of(node.channels["dash"], element, self.count)
             if (dash[:, 0] > 0).any():
@@ -338,6 +341,11 @@ class LottieWriter:
         whole = np.hstack([np.broadcast_to(part, (many, part.shape[1])) for part in parts])
         made = {"p": len(order), "k": self._property(track(whole, SHARE))}
         ends = {"s": self._property(track(start, PIXEL)), "e": self._property(track(end, PIXEL))}
+        if "focus" in node.channels:
+            away = rows("focus")
+            far = np.hypot(away[:, :1], away[:, 1:]) / radius
+            turn = np.degrees(np.unwrap(np.arctan2(away[:, 1:], away[:, :1]), axis=0))
+            ends |= {"h": self._property(track(far * 100, 0.02)), "a": self._property(track(turn, 0.07))}
         return {"ty": "gf", "t": kind, "o": _still(100), "r": 1, "g": made, **ends}
 
     def _place(self, matrices: Rows, reach: float = 0.0) -> tuple[Json, Rows]:

@@ -200,7 +200,12 @@ class SvgWriter:
                     chosen = np.clip(np.rint(rows_of(node.channels[name], element, self.count)), 0, 2)
                 self.attribute(path, attribute, steps(chosen), lambda value, options=options: options[int(value[0])])  # type: ignore[misc]
             if "join" in node.channels:
-                path.set("stroke-miterlimit", number(MITER_LIMIT))
+                if "miter" in node.channels:
+                    self._numbers(
+                        path, "stroke-miterlimit", np.maximum(rows_of(node.channels["miter"], element, self.count), 1)
+                    )
+                else:
+                    path.set("stroke-miterlimit", number(MITER_LIMIT))
             if "dash" in node.channels:
                 dash = rows_of(node.channels["dash"], element, self.count)
                 if (dash[:, 0] > 0).any():
@@ -220,6 +225,10 @@ class SvgWriter:
             self._numbers(made, y, rows[:, 1:])
         if not linear:
             self._numbers(made, "r", np.maximum(rows_of(node.channels["radius"], element, self.count), 1e-3))
+            if "focus" in node.channels:
+                away, centre = (rows_of(node.channels[name], element, self.count) for name in ("focus", "centre"))
+                self._numbers(made, "fx", centre[:, :1] + away[:, :1])
+                self._numbers(made, "fy", centre[:, 1:] + away[:, 1:])
         stops = range(node.fixed["stops"])
         first = [float(rows_of(node.channels[f"offset.{k}"], element, self.count)[0, 0]) for k in stops]
         for k in sorted(stops, key=lambda k: first[k]):

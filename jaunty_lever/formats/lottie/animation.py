@@ -198,7 +198,7 @@ class _Reader:
             while run < len(made) and made[run][0][: level + 1] == parents[: level + 1]:
                 run += 1
             parent = known[parents[level]]
-            place = self.values.place(parent.get("ks"), clock, opacity=False)
+            place = self.values.place(parent.get("ks"), clock, opacity=False, heads=parent.get("ao") == 1)
             found.append(
                 self._group(self._name(parent, "Parent"), self._within(made[k:run], known, clock, level + 1), place)
             )
@@ -221,7 +221,7 @@ class _Reader:
         if one.get("td") or kind == 3:
             # A matte is drawn by what it cuts; nothing to see draws nothing.
             return None
-        place = self.values.place(one.get("ks"), clock)
+        place = self.values.place(one.get("ks"), clock, heads=one.get("ao") == 1)
         layers = self._inner(one, kind, clock, inside, depth)
         if not layers:
             return None

@@ -9,6 +9,10 @@ from jaunty_lever.core.motion.easing import solve
 
 MOST_FRAMES_SAMPLED = 3_000
 _FAR = 1e6
+_APART = 1e-3
+"""Frames by which two keys stand apart at least."""
+_NEAR = 0.05
+"""Frames before and after a moment between which it is asked where something goes."""
 
 Numbers = tuple[float, ...]
 Ease = str | tuple[float, float, float, float]
@@ -130,8 +134,14 @@ def _keyed(keys: Sequence[Any], clock: Clock, wide: int, default: Numbers) -> Mo
         frame = clock.at(_numbers(key.get("t"), 1, (0.0,))[0])
         value = _numbers(key.get("s", end), wide, default)
         end = key.get("e", key.get("s"))
-        if frames and frame - frames[-1] < 1e-4:
-            frames[-1], values[-1] = frames[-1], value
+        if frames and frame - frames[-1] < _APART:
+            # What stands at one frame, or goes back in time: the later one holds, and where it leaps it does so just before.
+            leaps = len(frames) > 1 and values[-1] != value and frames[-1] - frames[-2] > 2 * _APART
+            if leaps:
+                frames.insert(-1, frames[-1] - _APART)
+                values.insert(-1, values[-1])
+                eases[-1:] = ["hold", eases[-1]]
+            values[-1] = value
         else:
             frames.append(frame)
             values.append(value)
@@ -188,7 +198,8 @@ def _sampled(made: Moving, apart: list[tuple[int, list[Ease]]], curved: list[tup
         steps = math.ceil(last - frame)
         if steps > MOST_FRAMES_SAMPLED:
             raise NoValue("a key lies too far from the one before it")
-        for step in range(1, steps):
+        # Files tell times such as 22.0000009: a key there leaves no room for one at 22.
+        for step in range(1, steps if last - frame - (steps - 1) > _APART else steps - 1):
             share = step / (last - frame)
             ways = own.get(k, [made.eases[k]] * len(value))
             shares = [share if isinstance(way, str) else ease_of(share, way) for way in ways]
@@ -239,7 +250,31 @@ def _joined(x: Moving, y: Moving) -> Moving:
     held = {frame for one in (x, y) for frame, ease in zip(one.frames, one.eases, strict=True) if ease == "hold"}
     frames: list[float] = []
     for frame in sorted(wanted):
-        if not frames or frame - frames[-1] > 1e-3:
+        if not frames or frame - frames[-1] > _APART:
             frames.append(frame)
     values = tuple((*x.at(frame), *y.at(frame)) for frame in frames)
     return Moving(tuple(frames), values, tuple("hold" if frame in held else "linear" for frame in frames))
+
+
+def heading(position: Moving, turn: Moving) -> Moving:
+    """A rotation, turned further along the way that a position goes; a key at every frame. Raises NoValue.
+
+    Where it stands still it keeps the way that it went, or is about to go.
+    """
+    first, last = position.frames[0], position.frames[-1]
+    if last - first > MOST_FRAMES_SAMPLED:
+        raise NoValue("its keys lie too far apart")
+    frames = [first + k for k in range(math.ceil(last - first - _APART))] + [last]
+    ways: list[float | None] = []
+    for frame in frames:
+        before, after = position.at(max(frame - _NEAR, first)), position.at(min(frame + _NEAR, last))
+        dx, dy = after[0] - before[0], after[1] - before[1]
+        ways.append(math.degrees(math.atan2(dy, dx)) if math.hypot(dx, dy) > 1e-6 else None)
+    known = next((way for way in ways if way is not None), 0.0)
+    values: list[Numbers] = []
+    for frame, way in zip(frames, ways, strict=True):
+        if way is not None:
+            # The shorter way round.
+            known += (way - known + 180) % 360 - 180
+        values.append((turn.at(frame)[0] + known,))
+    return Moving(tuple(frames), tuple(values), ("linear",) * len(frames))

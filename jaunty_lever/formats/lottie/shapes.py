@@ -1,14 +1,20 @@
 """Shapes of a Lottie file: groups, outlines, and what they are painted with."""
 
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from itertools import combinations
 from typing import Any
+
+import skia
 
 from jaunty_lever.core.document.colours import hex_colour, parse_colour
 from jaunty_lever.core.document.ids import new_id, one_line
 
-from ..svg.shapes import MOST_LETTERS, NoShape, data_of, from_data, wound
+from ..svg.shapes import MOST_LETTERS, NoShape, data_of, from_data
+from ..svg.winding import filled
 from .curves import curve_of, moved_fields
+from .figures import data_of_figure
 from .lines import Beginning, beginning_of, line_of
 from .moving import Clock, Numbers
 from .values import Values, pairs
@@ -26,7 +32,7 @@ _BACKWARDS = 3
 
 @dataclass(frozen=True)
 class Paint:
-    """What shapes are painted with: a fill, a stroke, and the part of the stroke that is drawn."""
+    """What shapes are painted with: a fill, a stroke on top of it, or both; and the part of the stroke that is drawn."""
 
     fill: dict[str, Any] | None = None
     stroke: dict[str, Any] | None = None
@@ -49,46 +55,82 @@ class Shapes:
 
     def layers(self, items: Any, clock: Clock, deep: int) -> list[Layer]:
         """What a list of shapes draws, the lowest first."""
-        return self._read(items, clock, deep, Paint())
+        return self._own(items, clock, deep, None)
 
-    def _read(self, items: Any, clock: Clock, deep: int, around: Paint) -> list[Layer]:
+    def _own(self, items: Any, clock: Clock, deep: int, part: Any) -> list[Layer]:
+        """What the fills and strokes of a list draw, and those of the groups in it. What stands first is topmost.
+
+        Each of them paints what stands before it, the groups there with it.
+        """
         if deep <= 0:
             self._remark("Shapes that lie too deep in groups")
             return []
-        given = [one for one in items if isinstance(one, dict) and not one.get("hd")] if isinstance(items, list) else []
+        given = _shown(items)
         for one in given:
             kind = str(one.get("ty"))
             if kind in _NOT_READ:
                 self._remark(_NOT_READ[kind])
             elif kind not in (*_OUTLINES, *_SILENT, *_FILLS, *_STROKES, _PART, "gr"):
                 self._remark(f"Shapes of the kind {kind[:20]}")
-        fills = [one for one in given if one.get("ty") in _FILLS]
-        strokes = [one for one in given if one.get("ty") in _STROKES]
-        if len(fills) > 1 or len(strokes) > 1:
-            self._remark("Several fills or strokes on one shape: the topmost is taken")
-        paint = Paint(fills[0] if fills else around.fill, strokes[0] if strokes else around.stroke, around.part)
-        # A part tells of all that stands before it.
-        parts = [(k, one) for k, one in enumerate(given) if one.get("ty") == _PART]
-        if len(parts) + (paint.part is not None) > 1:
+        if sum(one.get("ty") == _PART for one in given) + (part is not None) > 1:
             self._remark("Outlines drawn in part of a part: the first is taken")
-
-        def parted(before: int) -> Paint:
-            return replace(paint, part=next((one for k, one in parts if k > before), paint.part))
-
+        paints = self._paints(given, clock)
         made: list[Layer] = []
-        outlines = [(k, one) for k, one in enumerate(given) if one.get("ty") in _OUTLINES]
-        if outlines and (paint.fill is not None or paint.stroke is not None):
-            made += self._painted([one for _, one in outlines], parted(outlines[0][0]), clock)
-        for k, one in reversed(list(enumerate(given))):
-            if one.get("ty") == "gr":
-                made += self._group(one, clock, deep, parted(k))
+        for k in reversed(range(len(given))):
+            if k in paints:
+                made += self._painted_all(given, k, paints[k], clock, deep, part)
+            elif given[k].get("ty") == "gr":
+                items = given[k].get("it")
+                made += self._group(given[k], self._own(items, clock, deep - 1, _part_of(given, k, part)), clock)
         return made
 
-    def _group(self, one: dict[str, Any], clock: Clock, deep: int, paint: Paint) -> list[Layer]:
-        items = one.get("it")
-        inner = self._read(items, clock, deep - 1, paint)
+    def _paints(self, given: list[dict[str, Any]], clock: Clock) -> dict[int, Paint]:
+        """The paints of a list by where they stand: a stroke right on top of a fill is one with it."""
+        found: dict[int, Paint] = {}
+        above: tuple[int, dict[str, Any]] | None = None
+        for k, one in enumerate(given):
+            kind = one.get("ty")
+            if kind in _STROKES:
+                found[k] = Paint(stroke=one)
+                above = (k, one) if self._steady(one, clock) else None
+            elif kind in _FILLS:
+                if above is not None and self._steady(one, clock):
+                    del found[above[0]]
+                    found[k] = Paint(one, above[1])
+                else:
+                    found[k] = Paint(one)
+                above = None
+            elif kind in (*_OUTLINES, "gr"):
+                above = None
+        return found
+
+    def _steady(self, paint: dict[str, Any], clock: Clock) -> bool:
+        """Whether a paint is as opaque at all times as at first."""
+        return self._values.moving(paint.get("o"), clock, 1, (100.0,)).still
+
+    def _painted_all(
+        self, given: list[dict[str, Any]], end: int, paint: Paint, clock: Clock, deep: int, part: Any
+    ) -> list[Layer]:
+        """What a paint makes of all that stands before it."""
+        if deep <= 0:
+            return []
+        made: list[Layer] = []
+        outlines = [(k, one) for k, one in enumerate(given[:end]) if one.get("ty") in _OUTLINES]
+        if outlines:
+            here = replace(paint, part=_part_of(given, outlines[0][0], part))
+            made += self._painted([one for _, one in outlines], here, clock)
+        for k in reversed(range(end)):
+            if given[k].get("ty") == "gr":
+                inner = _shown(given[k].get("it"))
+                own = _part_of(given, k, part)
+                made += self._group(given[k], self._painted_all(inner, len(inner), paint, clock, deep - 1, own), clock)
+        return made
+
+    def _group(self, one: dict[str, Any], inner: list[Layer], clock: Clock) -> list[Layer]:
+        """What is drawn in a group, where that is."""
         if not inner:
             return []
+        items = one.get("it")
         place = next((part for part in items if isinstance(part, dict) and part.get("ty") == "tr"), {}) if isinstance(items, list) else {}  # fmt: skip
         fields = self._values.place(place, clock)
         name = one_line(str(one.get("nm") or ""))[:120].strip()
@@ -105,56 +147,106 @@ class Shapes:
 
     def _painted(self, outlines: Sequence[dict[str, Any]], given: Paint, clock: Clock) -> list[Layer]:
         fill, stroke = given.fill, given.stroke
-        paint: dict[str, Any] = {"fill": self._fill(fill, clock) if fill else {"kind": "none"}}
+        paint: dict[str, Any] = {"fill": {"kind": "none"}}
+        faded = next((one for one in (fill, stroke) if one is not None and not self._steady(one, clock)), None)
+        if faded is not None:
+            # Two that are painted as one are steady.
+            paint["opacity"] = self._values.share(faded.get("o"), clock)
+        if fill:
+            paint["fill"] = self._fill(fill, clock, 1.0 if faded else self._opaque(fill, clock))
         if stroke:
-            paint |= self._stroke(stroke, clock)
-        if fill and not stroke and fill.get("ty") == "fl":
-            paint["opacity"] = self._values.share(fill.get("o"), clock)
+            paint |= self._stroke(stroke, clock, 1.0 if faded else self._opaque(stroke, clock))
         rule = "evenodd" if fill and fill.get("r") == 2 else "nonzero"
         if given.part is not None and fill:
             self._remark("Fills of outlines drawn in part: they stay whole")
+        figures = [(one, self._figure(one, one["ty"], clock)) for one in outlines if one["ty"] != "sh"]
+        # Figures that lie on each other cover together what neither covers by itself.
+        whole = self._together(outlines, figures, clock) if len(outlines) > 1 and figures and fill else None
+        if whole is not None:
+            return self._finished(
+                [self._path(whole, rule, bool(stroke)) | paint | self._line(given, clock, Beginning())]
+            )
         made: list[Layer] = []
         curves: list[str] = []
         # A gradient stays where it is while an outline moves.
         alone = sum(one["ty"] == "sh" for one in outlines) == 1 and not (fill and fill.get("ty") == "gf")
         for one in reversed(outlines):
-            kind = one["ty"]
-            if kind == "sh":
+            if one["ty"] == "sh":
                 # A line would be stretched too.
                 curve = curve_of(self._values, one.get("ks"), clock, alone, not stroke)
                 if curve.moved is None:
                     curves.insert(0, curve.data)
                 else:
                     line = self._line(given, clock, Beginning())
-                    made.append(self._path(curve.data, rule) | paint | moved_fields(curve.moved) | line)
+                    made.append(self._path(curve.data, rule, bool(stroke)) | paint | moved_fields(curve.moved) | line)
                 continue
-            figure = self._figure(one, kind, clock)
-            begins = beginning_of(kind, figure, one.get("d") == _BACKWARDS)
+            figure = next(found for other, found in figures if other is one)
+            begins = beginning_of(one["ty"], figure, one.get("d") == _BACKWARDS)
             made.append(figure | paint | self._line(given, clock, begins))
         data = " ".join(part for part in curves if part)
         if data:
-            made.insert(0, self._path(data, rule) | paint | self._line(given, clock, Beginning()))
+            made.insert(0, self._path(data, rule, bool(stroke)) | paint | self._line(given, clock, Beginning()))
         if given.part is not None and given.part.get("m") == 2 and len(made) > 1:
             self._remark("Outlines drawn in part one after another: figures are drawn each by itself")
+        return self._finished(made)
+
+    def _finished(self, made: list[Layer]) -> list[Layer]:
+        """Layers with names of their own; a path whose fill covers something else than its line runs along is two."""
+        found: list[Layer] = []
         for layer in made:
+            line = layer.pop("lined", None)
+            if line is not None:
+                nothing = {"fill": {"kind": "none"}, "data": line, "name": "Line"}
+                found += [{**layer, "stroke_width": 0.0, "line": None}] if layer["data"] else []
+                layer = {**layer, **nothing}
+            found.append(layer)
+        for layer in found:
             self._count()
             layer["id"] = new_id("layer")
-        return [layer for layer in made if layer.get("data") != ""]
+        return [layer for layer in found if layer.get("data") != ""]
+
+    def _together(
+        self, outlines: Sequence[dict[str, Any]], figures: list[tuple[dict[str, Any], Layer]], clock: Clock
+    ) -> str | None:
+        """Outlines that lie on each other as one path; None where they do not, or where one of them moves."""
+        parts: list[str] = []
+        for one in outlines:
+            if one["ty"] == "sh":
+                parts.append(curve_of(self._values, one.get("ks"), clock, False, False).data)
+                continue
+            data = data_of_figure(next(found for other, found in figures if other is one), one.get("d") == _BACKWARDS)
+            if data is None:
+                return None
+            parts.append(data)
+        try:
+            boxes = [from_data(part).path.getBounds() for part in parts if part]
+        except NoShape:
+            return None
+        if not any(skia.Rect.Intersects(a, b) for a, b in combinations(boxes, 2)):
+            return None
+        return " ".join(part for part in parts if part)
 
     def _line(self, paint: Paint, clock: Clock, begins: Beginning) -> dict[str, Any]:
         made = line_of(self._values, paint.stroke, paint.part, clock, begins) if paint.stroke else None
         return {"line": made} if made else {}
 
-    def _path(self, data: str, rule: str) -> Layer:
+    def _path(self, data: str, rule: str, lined: bool) -> Layer:
+        """An outline as a layer; `lined`: a line runs along it, which for the other rule may be another outline."""
+        made: Layer = {"kind": "path", "name": "Path", "data": data}
         try:
             if rule == "evenodd":
-                data = data_of(wound(from_data(data).path, rule))
-            if len(data) > MOST_LETTERS:
+                path = from_data(data).path
+                inside = filled(path, rule)
+                if inside is not path:
+                    made["data"] = data_of(inside)
+                    if lined:
+                        made["lined"] = data
+            if max(len(data), len(made["data"])) > MOST_LETTERS:
                 raise NoShape("its outline is too long")
         except NoShape as error:
             self._remark(f"Outlines that are left out: {str(error).rstrip('.')}")
-            data = ""
-        return {"kind": "path", "name": "Path", "data": data}
+            return {"kind": "path", "name": "Path", "data": ""}
+        return made
 
     def _figure(self, one: dict[str, Any], kind: str, clock: Clock) -> Layer:
         position = self._values.pair(one.get("p"), clock, (0.0, 0.0))
@@ -176,13 +268,21 @@ class Shapes:
         inner = self._values.one(one.get("ir"), clock, 25.0)
         return {"kind": "star", "name": name or "Star", "points": points, "outer": outer, "inner": inner, **turned}
 
-    def _fill(self, one: dict[str, Any], clock: Clock) -> dict[str, Any]:
+    def _opaque(self, paint: dict[str, Any], clock: Clock) -> float:
+        """How opaque a paint is at first, 0..1."""
+        return min(max(self._values.moving(paint.get("o"), clock, 1, (100.0,)).first[0] / 100, 0.0), 1.0)
+
+    def _fill(self, one: dict[str, Any], clock: Clock, opaque: float) -> dict[str, Any]:
         if one.get("ty") == "fl":
-            return {"kind": "solid", "colour": self._colour(one.get("c"), clock)}
+            return {"kind": "solid", "colour": self._colour(one.get("c"), clock, opaque)}
         values = self._stops(_gradient(one).get("k"), clock, _count_of(_gradient(one)))
         start, end = (self._values.moving(one.get(name), clock, 2, (0.0, 0.0)) for name in ("s", "e"))
         stops = [
-            {"id": new_id("stop"), "offset": min(max(offset, 0.0), 1.0) * 100, "colour": hex_colour(rgba)}
+            {
+                "id": new_id("stop"),
+                "offset": min(max(offset, 0.0), 1.0) * 100,
+                "colour": hex_colour((*rgba[:3], rgba[3] * opaque)),
+            }
             for offset, rgba in values[:: max(1, -(-len(values) // 16))]
         ]
         if len(values) > 16:
@@ -190,7 +290,11 @@ class Shapes:
         if one.get("t") == 2:
             a, b = start.first, end.first
             radius = max(((a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2) ** 0.5, 0.01)
-            return {"kind": "radial", "centre": pairs(start), "radius": radius, "stops": stops}
+            made = {"kind": "radial", "centre": pairs(start), "radius": radius, "stops": stops}
+            far = self._values.moving(one.get("h"), clock, 1, (0.0,)).first[0] / 100 * radius
+            way = math.radians(self._values.moving(one.get("a"), clock, 1, (0.0,)).first[0])
+            way += math.atan2(b[1] - a[1], b[0] - a[0])
+            return made | {"focus": (far * math.cos(way), far * math.sin(way))} if far else made
         return {"kind": "linear", "start": pairs(start), "end": pairs(end), "stops": stops}
 
     def _stops(self, given: Any, clock: Clock, count: int) -> list[tuple[float, Numbers]]:
@@ -210,8 +314,7 @@ class Shapes:
             found.append((offset, (red, green, blue, _alpha(alphas, offset))))
         return found
 
-    def _stroke(self, one: dict[str, Any], clock: Clock) -> dict[str, Any]:
-        opaque = self._values.moving(one.get("o"), clock, 1, (100.0,)).first[0] / 100
+    def _stroke(self, one: dict[str, Any], clock: Clock, opaque: float) -> dict[str, Any]:
         width = self._values.moving(one.get("w"), clock, 1, (1.0,)).parameter(lambda value: max(value[0], 0.0))
         if one.get("ty") == "gs":
             self._remark("Gradients of strokes: they become one colour, that of their middle")
@@ -226,6 +329,16 @@ class Shapes:
             # Files of the first versions counted to 255.
             found = found.each(lambda rgba: (*(part / 255 for part in rgba[:3]), 1.0))
         return found.parameter(lambda rgba: hex_colour((*rgba[:3], rgba[3] * opaque)))
+
+
+def _shown(items: Any) -> list[dict[str, Any]]:
+    """What of a list of shapes is one, and is not hidden."""
+    return [one for one in items if isinstance(one, dict) and not one.get("hd")] if isinstance(items, list) else []
+
+
+def _part_of(given: list[dict[str, Any]], at: int, around: Any) -> Any:
+    """The part that is drawn of what stands at a place of a list: told by what comes after it, or around it."""
+    return next((one for one in given[at + 1 :] if one.get("ty") == _PART), around)
 
 
 def _gradient(one: dict[str, Any]) -> dict[str, Any]:

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import Any
 
-from .moving import Clock, Moving, NoValue, Numbers, moving, still
+from .moving import Clock, Moving, NoValue, Numbers, heading, moving, still
 
 
 class Values:
@@ -32,19 +32,26 @@ class Values:
         """A property in percent, as a parameter."""
         return self.moving(given, clock, 1, (100.0,)).parameter(lambda value: min(max(value[0], 0.0), 100.0))
 
-    def place(self, ks: Any, clock: Clock, opacity: bool = True) -> dict[str, Any]:
-        """A transform as fields of a layer."""
+    def place(self, ks: Any, clock: Clock, opacity: bool = True, heads: bool = False) -> dict[str, Any]:
+        """A transform as fields of a layer; `heads`: it turns to where it goes."""
         given = ks if isinstance(ks, dict) else {}
         skew = self.moving(given.get("sk"), clock, 1, (0.0,))
         if not skew.still or skew.first != (0.0,):
             self.remark("Slants: what is slanted stands upright")
         if any(axis in given for axis in ("rx", "ry", "or")):
             self.remark("Turns in space: only those on the stage are read")
+        position = self.moving(given.get("p"), clock, 2, (0.0, 0.0))
+        turn = self.moving(given.get("rz" if "rz" in given else "r"), clock, 1, (0.0,))
+        if heads and not position.still:
+            try:
+                turn = heading(position, turn)
+            except NoValue as error:
+                self.remark(f"Layers that turn to where they go: {error}")
         fields = {
-            "position": self.pair(given.get("p"), clock, (0.0, 0.0)),
+            "position": pairs(position),
             "scale": self.pair(given.get("s"), clock, (100.0, 100.0)),
             "pivot": self.pair(given.get("a"), clock, (0.0, 0.0)),
-            "rotation": self.one(given.get("rz" if "rz" in given else "r"), clock, 0.0),
+            "rotation": turn.parameter(lambda value: value[0]),
         }
         return fields | {"opacity": self.share(given.get("o"), clock)} if opacity else fields
 

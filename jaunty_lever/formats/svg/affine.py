@@ -24,6 +24,13 @@ def through(matrix: Affine, x: float, y: float) -> Point:
     return a * x + c * y + e, b * x + d * y + f
 
 
+def inverse(matrix: Affine) -> Affine:
+    """The transform back. Raises ZeroDivisionError where there is none."""
+    a, b, c, d, e, f = matrix
+    over = size_of(matrix)
+    return (d / over, -b / over, -c / over, a / over, (c * f - d * e) / over, (b * e - a * f) / over)
+
+
 def size_of(matrix: Affine) -> float:
     """By how much areas grow, with its sign."""
     return matrix[0] * matrix[3] - matrix[1] * matrix[2]

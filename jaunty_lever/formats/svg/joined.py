@@ -26,6 +26,8 @@ class Place:
     em: float = 16.0
     depth: int = 0
     used: frozenset[str] = frozenset()
+    cuts: bool = False
+    """Whether what is drawn is what something else is cut by: all of it white, with no lines."""
 
 
 @dataclass

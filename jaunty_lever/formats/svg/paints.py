@@ -1,17 +1,26 @@
 """What an SVG's shapes are painted with: colours and gradients as fills of layers."""
 
+import math
 import re
+from dataclasses import dataclass
 from typing import Any
 from xml.etree.ElementTree import Element
+
+import numpy as np
 
 from jaunty_lever.core.document.colours import hex_colour
 from jaunty_lever.core.document.ids import new_id
 
-from .affine import IDENTITY, Affine, parse, size_of, through, times
+from .affine import IDENTITY, Affine, Point, parse, size_of, through, times
 from .boxes import Box
+from .made import tag
 from .styles import Colour, Style, colour, length, share
 
 _URL = re.compile(r"url\(\s*['\"]?#([^'\")]+)['\"]?\s*\)\s*(.*)$", re.IGNORECASE)
+_ROUND = 2e-3
+"""By how much an ellipse may be wider than high and count as round."""
+_WITHIN = 0.999
+"""How far out a focus may lie, in radii: on the edge itself a gradient has no colour at all beyond it."""
 _HREF = "{http://www.w3.org/1999/xlink}href"
 
 
@@ -20,57 +29,87 @@ def href(node: Element) -> str:
     return (node.get("href") or node.get(_HREF) or "").strip()
 
 
+@dataclass(frozen=True)
+class Gradient:
+    """A gradient of a file: `matrix` leads from its own coordinates to those of what it paints."""
+
+    kind: str
+    """linear or radial."""
+    matrix: Affine
+    stops: list[dict[str, Any]]
+    start: Point
+    """Where a linear one begins; the middle of a radial one."""
+    end: Point = (0.0, 0.0)
+    radius: float = 0.0
+    focus: Point = (0.0, 0.0)
+    """Of a radial one, from its middle."""
+
+    def frame(self, within: Affine) -> Affine | None:
+        """The coordinates in which a radial one is round, in those that `within` leads to; None where it is there already."""
+        a, b, c, d, _, _ = times(within, self.matrix)
+        if self.kind == "linear":
+            return None
+        turn, sizes, _ = np.linalg.svd(np.array([[a, c], [b, d]]))
+        if sizes[0] - sizes[1] <= _ROUND * sizes[0]:
+            return None
+        if np.linalg.det(turn) < 0:
+            turn[:, 1] *= -1
+        made = turn * sizes / math.sqrt(sizes[0] * sizes[1])
+        return (made[0, 0], made[1, 0], made[0, 1], made[1, 1], 0.0, 0.0)
+
+    def fill(self, within: Affine) -> dict[str, Any]:
+        """As a fill of a layer, to whose coordinates `within` leads; round there, if it is radial."""
+        matrix = times(within, self.matrix)
+        stops = [{**one, "id": new_id("stop")} for one in self.stops]
+        if self.kind == "linear":
+            first, last = _line(matrix, self.start, self.end)
+            return {"kind": "linear", "start": first, "end": last, "stops": stops}
+        centre, grown = through(matrix, *self.start), abs(size_of(matrix)) ** 0.5
+        made = {"kind": "radial", "centre": centre, "radius": self.radius * grown, "stops": stops}
+        if self.focus != (0.0, 0.0):
+            x, y = through(matrix, self.start[0] + self.focus[0], self.start[1] + self.focus[1])
+            made["focus"] = (x - centre[0], y - centre[1])
+        return made
+
+
+Paint = Gradient | str | None
+"""A gradient, a colour, or nothing."""
+
+
 class Paints:
     """The gradients of a file, and how they are dressed."""
 
     def __init__(self, by_id: dict[str, Element], styles: dict[Element, Style], remark: Any) -> None:
         self._by_id, self._styles, self._remark = by_id, styles, remark
 
-    def fill(self, style: Style, box: Box, around: tuple[float, float], within: Affine) -> dict[str, Any]:
-        """A fill, as a layer's; `within`: from the shape's coordinates to those of the layer."""
-        text, opaque = style.get("fill", "black"), share(style.get("fill-opacity"))
+    def of(self, style: Style, what: str, box: Box, around: tuple[float, float]) -> Paint:
+        """The paint of a fill or a stroke; `box`: what it is in, `around`: the size that shares are taken of."""
+        text = style.get(what, "black" if what == "fill" else "none")
+        opaque = share(style.get(f"{what}-opacity"))
         match = _URL.match(text)
         if match:
             node = self._by_id.get(match[1])
-            made = self._gradient(node, box, around, within, opaque) if node is not None else None
-            if made is not None:
-                return made
+            found = self._gradient(node, box, around, opaque) if node is not None else ""
+            if found != "":
+                return found
+            if node is not None and tag(node) == "pattern" and not match[2]:
+                self._remark("Patterns: what they fill is left empty")
             text = match[2] or "none"
         rgba = colour(text, style.get("color", "black"))
         if text.strip() == "none" or rgba is None or rgba[3] * opaque == 0:
-            return {"kind": "none"}
-        return {"kind": "solid", "colour": _hex(rgba, opaque)}
-
-    def stroke(self, style: Style, around: tuple[float, float], em: float) -> tuple[str, float]:
-        """Colour and width of a stroke; width 0 for none."""
-        text, opaque = style.get("stroke", "none"), share(style.get("stroke-opacity"))
-        width = length(style.get("stroke-width"), (around[0] + around[1]) / 2, 1.0, em)
-        match = _URL.match(text)
-        if match:
-            node = self._by_id.get(match[1])
-            stops = self._stops(node, 1.0, set()) if node is not None else []
-            if stops:
-                self._remark("Gradients of strokes: the first colour is taken")
-                return stops[0]["colour"], max(width, 0.0)
-            text = match[2] or "none"
-        rgba = colour(text, style.get("color", "black"))
-        if text.strip() == "none" or rgba is None or rgba[3] * opaque == 0 or width <= 0:
-            return "#000000", 0.0
-        return _hex(rgba, opaque), width
-
-    def _gradient(
-        self, node: Element, box: Box, around: tuple[float, float], within: Affine, opaque: float
-    ) -> dict[str, Any] | None:
-        kind = node.tag.rpartition("}")[2]
-        if kind not in ("linearGradient", "radialGradient"):
-            if kind == "pattern":
-                self._remark("Patterns: what they fill is left empty")
             return None
+        return _hex(rgba, opaque)
+
+    def _gradient(self, node: Element, box: Box, around: tuple[float, float], opaque: float) -> Paint:
+        """What a gradient comes to; an empty text for what is none."""
+        kind = tag(node)
+        if kind not in ("linearGradient", "radialGradient"):
+            return ""
         stops = self._stops(node, opaque, set())
         if not stops:
-            return {"kind": "none"}
+            return None
         if len(stops) == 1:
-            return {"kind": "solid", "colour": stops[0]["colour"]}
+            return str(stops[0]["colour"])
         if len(stops) > 16:
             self._remark("Gradients of more than 16 colours: some are left out")
             stops = [stops[round(k * (len(stops) - 1) / 15)] for k in range(16)]
@@ -83,9 +122,12 @@ class Paints:
             own = parse(self._get(node, "gradientTransform") or "")
         except ValueError:
             own = IDENTITY
-        matrix = times(within, times(unit, own))
+        matrix = times(unit, own)
+        if relative and 0 in box[2:]:
+            # What has no width or no height has no box to lay it out in, and is not painted.
+            return None
         if size_of(matrix) == 0:
-            return {"kind": "solid", "colour": stops[-1]["colour"]}
+            return str(stops[-1]["colour"])
 
         def get(name: str, whole: float, default: str) -> float:
             return length(self._get(node, name) or default, whole)
@@ -93,27 +135,19 @@ class Paints:
         if kind == "linearGradient":
             start = (get("x1", wide, "0%"), get("y1", high, "0%"))
             end = (get("x2", wide, "100%"), get("y2", high, "0%"))
-            if start == end:
-                return {"kind": "solid", "colour": stops[-1]["colour"]}
-            first, last = _line(matrix, start, end)
-            return {"kind": "linear", "start": first, "end": last, "stops": stops}
+            return str(stops[-1]["colour"]) if start == end else Gradient("linear", matrix, stops, start, end)
         centre = (get("cx", wide, "50%"), get("cy", high, "50%"))
-        radius = get("r", wide if relative else (wide + high) / 2, "50%")
-        if any(
-            self._get(node, name) not in (None, self._get(node, other)) for name, other in (("fx", "cx"), ("fy", "cy"))
-        ):
-            self._remark("Radial gradients with a focus of their own: it is put in the middle")
-        a, b, c, d, _, _ = matrix
-        if abs(a * c + b * d) > 1e-4 * abs(size_of(matrix)) or abs(a * a + b * b - c * c - d * d) > 1e-3 * abs(
-            size_of(matrix)
-        ):
-            self._remark("Elliptic gradients: they become round")
-        return {
-            "kind": "radial",
-            "centre": through(matrix, *centre),
-            "radius": radius * abs(size_of(matrix)) ** 0.5,
-            "stops": stops,
-        }
+        radius = get("r", wide if relative else math.hypot(wide, high) / math.sqrt(2), "50%")
+        if radius <= 0:
+            return str(stops[-1]["colour"])
+        away = (get("fx", wide, f"{centre[0]}") - centre[0], get("fy", high, f"{centre[1]}") - centre[1])
+        if math.hypot(*away) > radius * _WITHIN:
+            # A focus outside lies on the edge.
+            nearer = radius * _WITHIN / math.hypot(*away)
+            away = (away[0] * nearer, away[1] * nearer)
+        if self._get(node, "fr") not in (None, "0", "0%"):
+            self._remark("Radial gradients that begin with a circle: they begin with its middle")
+        return Gradient("radial", matrix, stops, centre, radius=radius, focus=away)
 
     def _get(self, node: Element, name: str) -> str | None:
         """An attribute, or that of the gradient it refers to."""
@@ -132,7 +166,7 @@ class Paints:
     def _stops(self, node: Element, opaque: float, seen: set[str]) -> list[dict[str, Any]]:
         made, least = [], 0.0
         for one in node:
-            if one.tag.rpartition("}")[2] != "stop":
+            if tag(one) != "stop":
                 continue
             style = self._styles.get(one, {})
             rgba = colour(style.get("stop-color", "black"), style.get("color", "black")) or (0.0, 0.0, 0.0, 1.0)

@@ -2,19 +2,17 @@
 
 import math
 import re
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 from xml.etree.ElementTree import Element
 
-import numpy as np
 import skia
 
 from jaunty_lever.core.geometry import path_data
 from jaunty_lever.core.geometry.outline import KAPPA
 
 from .affine import Affine, numbers
-from .styles import length
+from .styles import Style, length
 
 MOST_LETTERS = 90_000
 """Of path data in one layer."""
@@ -23,6 +21,15 @@ MOST_LETTERS = 90_000
 _START = re.compile(
     r"m\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)\s*,?\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)"
 )
+
+
+_WRITTEN = re.compile(r"path\(\s*(['\"])(.*)\1\s*\)$", re.DOTALL)
+_QUARTER = math.sqrt(0.5)
+"""The weight of a conic that is a quarter of an ellipse."""
+_LETTERS = {
+    skia.Path.kMove_Verb: "M", skia.Path.kLine_Verb: "L", skia.Path.kQuad_Verb: "Q", skia.Path.kCubic_Verb: "C",
+    skia.Path.kClose_Verb: "Z",
+}  # fmt: skip
 
 
 class NoShape(Exception):
@@ -42,16 +49,17 @@ class Shape:
     """The path data it was read from, when all of it could be read."""
 
 
-def shape_of(node: Element, kind: str, wide: float, high: float, em: float) -> Shape:
-    """The outline of a shape element. Raises NoShape."""
+def shape_of(node: Element, kind: str, style: Style, wide: float, high: float, em: float) -> Shape:
+    """The outline of a shape element; what a style tells of its geometry comes before its attributes. Raises NoShape."""
 
     def get(name: str, whole: float, default: float = 0.0) -> float:
-        return length(node.get(name), whole, default, em)
+        return length(style.get(name) or node.get(name), whole, default, em)
 
     diagonal = math.hypot(wide, high) / math.sqrt(2)
     path = skia.Path()
     if kind == "path":
-        return from_data(node.get("d", ""))
+        written = _WRITTEN.match(style.get("d", ""))
+        return from_data(written[2] if written else node.get("d", ""))
     if kind == "rect":
         x, y, w, h = get("x", wide), get("y", high), get("width", wide), get("height", high)
         rx, ry = get("rx", wide, -1), get("ry", high, -1)
@@ -102,17 +110,20 @@ def started(data: str) -> str:
     return f"M{match[1]} {match[2]}m0 0 {data[match.end() :]}" if match else ""
 
 
+_TAKES = {"M": 2, "L": 2, "Q": 4, "C": 6, "Z": 0}
+
+
+def draw(path: skia.Path, verb: str, pairs: Sequence[float]) -> None:
+    """One verb more of a path."""
+    {"M": path.moveTo, "L": path.lineTo, "Q": path.quadTo, "C": path.cubicTo, "Z": path.close}[verb](*pairs)
+
+
 def from_verbs(verbs: str, points: list[float]) -> skia.Path:
     """Verbs and points as a path."""
     path, k = skia.Path(), 0
-    add = {"M": (path.moveTo, 2), "L": (path.lineTo, 2), "Q": (path.quadTo, 4), "C": (path.cubicTo, 6)}
     for verb in verbs:
-        if verb == "Z":
-            path.close()
-            continue
-        draw, takes = add[verb]
-        draw(*points[k : k + takes])
-        k += takes
+        draw(path, verb, points[k : k + _TAKES[verb]])
+        k += _TAKES[verb]
     return path
 
 
@@ -125,97 +136,38 @@ def transformed(path: skia.Path, matrix: Affine) -> skia.Path:
     return made
 
 
-def wound(path: skia.Path, rule: str) -> skia.Path:
-    """A path whose inside is told by its winding, whichever rule it was drawn for."""
-    if rule != "evenodd" or path.isConvex():
-        return path
-    path.setFillType(skia.PathFillType.kEvenOdd)
-    plain = skia.Simplify(path)
-    rings = _rings(plain)
-    # What simplify leaves does not cross itself: a ring in an odd number of others is a hole, and runs the other way.
-    made = skia.Path()
-    around = [ring.getBounds() for ring in rings]
-    left, top, right, bottom = np.array([(b.left(), b.top(), b.right(), b.bottom()) for b in around]).reshape(-1, 4).T
-    for ring in rings:
-        x, y = _on_edge(ring)
-        near = np.flatnonzero((left <= x) & (x <= right) & (top <= y) & (y <= bottom))
-        deep = sum(rings[k] is not ring and rings[k].contains(x, y) for k in near)
-        if (_runs_right(ring) > 0) == (deep % 2 == 0):
-            made.addPath(ring)
+def steps(path: skia.Path) -> Iterator[tuple[str, list[float]]]:
+    """The verbs of a path, as path data has them, and what they lead to: conics as cubics, or as quadratics where they are no
+    quarters of an ellipse."""
+    reader = skia.Path.Iter(path, False)
+    while True:
+        verb, points = reader.next()
+        if verb == skia.Path.kDone_Verb:
+            return
+        pairs = [number for point in points for number in (point.x(), point.y())]
+        if verb == skia.Path.kConic_Verb:
+            if abs(reader.conicWeight() - _QUARTER) < 1e-4:
+                yield "C", _cubic(pairs)
+                continue
+            made = skia.Path.ConvertConicToQuads(*points, reader.conicWeight(), 2)
+            for k in range(1, len(made) - 1, 2):
+                yield "Q", [made[k].x(), made[k].y(), made[k + 1].x(), made[k + 1].y()]
         else:
-            made.reverseAddPath(ring)
-    return made
-
-
-def _rings(path: skia.Path) -> list[skia.Path]:
-    """The contours of a path, each for itself."""
-    rings: list[skia.Path] = []
-    for verb, points in path:
-        if verb == skia.Path.kMove_Verb:
-            rings.append(skia.Path())
-            rings[-1].moveTo(points[0])
-        elif verb == skia.Path.kLine_Verb:
-            rings[-1].lineTo(points[1])
-        elif verb == skia.Path.kQuad_Verb:
-            rings[-1].quadTo(points[1], points[2])
-        elif verb == skia.Path.kConic_Verb:
-            rings[-1].cubicTo(*(skia.Point(*pair) for pair in _cubic([v for p in points for v in (p.x(), p.y())])))
-        elif verb == skia.Path.kCubic_Verb:
-            rings[-1].cubicTo(points[1], points[2], points[3])
-        elif verb == skia.Path.kClose_Verb:
-            rings[-1].close()
-    return rings
-
-
-def _on_edge(ring: skia.Path) -> tuple[float, float]:
-    """A point of a ring that is no corner."""
-    for verb, points in ring:
-        spots = [(p.x(), p.y()) for p in points]
-        if verb != skia.Path.kMove_Verb and len(spots) > 1 and spots[0] != spots[-1]:
-            # De Casteljau, which holds for lines as for curves.
-            while len(spots) > 1:
-                spots = [(0.4 * x + 0.6 * u, 0.4 * y + 0.6 * v) for (x, y), (u, v) in pairwise(spots)]
-            return spots[0]
-    return 0.0, 0.0
-
-
-def _runs_right(ring: skia.Path) -> float:
-    """Twice the area that a ring's points go around; its sign tells which way it runs."""
-    spots: list[tuple[float, float]] = [(p.x(), p.y()) for p in ring.getPoints(ring.countPoints())]
-    return sum(x * v - u * y for (x, y), (u, v) in zip(spots, spots[1:] + spots[:1], strict=True))
+            yield _LETTERS[verb], pairs if verb == skia.Path.kMove_Verb else pairs[2:]
 
 
 def data_of(path: skia.Path) -> str:
     """A path as path data. Raises NoShape when it is too long for a layer."""
-    parts: list[str] = []
-    for verb, points in path:
-        pairs = [number for point in points for number in (point.x(), point.y())]
-        if verb == skia.Path.kMove_Verb:
-            parts.append("M" + plainly(pairs[:2]))
-        elif verb == skia.Path.kLine_Verb:
-            parts.append("L" + plainly(pairs[2:]))
-        elif verb == skia.Path.kQuad_Verb:
-            parts.append("Q" + plainly(pairs[2:]))
-        elif verb == skia.Path.kConic_Verb:
-            parts.append("C" + plainly([v for pair in _cubic(pairs) for v in pair]))
-        elif verb == skia.Path.kCubic_Verb:
-            parts.append("C" + plainly(pairs[2:]))
-        elif verb == skia.Path.kClose_Verb:
-            parts.append("Z")
-    text = "".join(parts)
+    text = "".join(verb + plainly(pairs) if verb != "Z" else verb for verb, pairs in steps(path))
     if len(text) > MOST_LETTERS:
         raise NoShape(f"Its path has {len(text):,} letters; up to {MOST_LETTERS:,} go into a layer.")
     return text
 
 
-def _cubic(pairs: list[float]) -> list[tuple[float, float]]:
-    """A quarter of an ellipse, which is what conics are here, as a cubic: its controls and its end."""
+def _cubic(pairs: list[float]) -> list[float]:
+    """A quarter of an ellipse as a cubic: its controls and its end."""
     x0, y0, x1, y1, x2, y2 = pairs[:6]
-    return [
-        (x0 + (x1 - x0) * KAPPA, y0 + (y1 - y0) * KAPPA),
-        (x2 + (x1 - x2) * KAPPA, y2 + (y1 - y2) * KAPPA),
-        (x2, y2),
-    ]
+    return [x0 + (x1 - x0) * KAPPA, y0 + (y1 - y0) * KAPPA, x2 + (x1 - x2) * KAPPA, y2 + (y1 - y2) * KAPPA, x2, y2]
 
 
 def plainly(values: Sequence[float]) -> str:

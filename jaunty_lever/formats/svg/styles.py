@@ -15,13 +15,30 @@ from tinycss2.color4 import parse_color
 HANDED_DOWN = {
     "fill", "fill-opacity", "fill-rule", "stroke", "stroke-opacity", "stroke-width", "stroke-linecap", "stroke-linejoin",
     "stroke-dasharray", "stroke-dashoffset", "color", "visibility", "font-family", "font-size", "font-weight", "font-style", "text-anchor",
-    "letter-spacing",
+    "letter-spacing", "word-spacing", "stroke-miterlimit", "paint-order", "clip-rule", "writing-mode", "direction",
+    "font-variant", "font-stretch", "text-decoration", "white-space",
 }  # fmt: skip
 OWN = {"opacity", "display", "transform", "stop-color", "stop-opacity", "clip-path", "mask", "filter", "mix-blend-mode"}
-OWN |= {"marker-start", "marker-mid", "marker-end"}
-_KNOWN = HANDED_DOWN | OWN
+OWN |= {
+    "marker-start",
+    "marker-mid",
+    "marker-end",
+    "overflow",
+    "dominant-baseline",
+    "alignment-baseline",
+    "baseline-shift",
+}
+OWN |= {"flood-color", "flood-opacity", "color-interpolation-filters"}
+GEOMETRY = {"x", "y", "width", "height", "rx", "ry", "cx", "cy", "r", "d"}
+"""What sheets may tell as attributes do. Where an element has the attribute alone, it is asked for that."""
+_SHORT = {"text-decoration-line": "text-decoration", "font-variant-caps": "font-variant", "marker": "marker-end"}
+"""What comes to the same as something else here."""
+_KNOWN = HANDED_DOWN | OWN | GEOMETRY | set(_SHORT)
+_VARIABLE = re.compile(r"var\(\s*(--[\w-]+)\s*(?:,((?:[^()]|\([^()]*\))*))?\)")
 
 MOST_SELECTORS = 2000
+_DEEPEST, _LONGEST = 8, 10_000
+"""Variables in variables, and letters of a value with variables: what goes further is not told."""
 
 _LENGTH = re.compile(
     r"\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)\s*(px|pt|pc|mm|cm|in|em|ex|rem|q|%)?\s*$", re.IGNORECASE
@@ -79,11 +96,51 @@ def share(text: str | None, default: float = 1.0) -> float:
 @lru_cache(maxsize=1024)
 def declarations(text: str) -> tuple[tuple[str, str, bool], ...]:
     """Name, value and importance of the declarations of a style attribute that are known here."""
-    return tuple(
-        (one.lower_name, tinycss2.serialize(one.value).strip(), one.important)
-        for one in tinycss2.parse_blocks_contents(text, skip_comments=True, skip_whitespace=True)
-        if one.type == "declaration" and one.lower_name in _KNOWN
-    )
+    found = []
+    for one in tinycss2.parse_blocks_contents(text, skip_comments=True, skip_whitespace=True):
+        if one.type == "declaration" and (one.lower_name in _KNOWN or one.name.startswith("--")):
+            name = one.name if one.name.startswith("--") else _SHORT.get(one.lower_name, one.lower_name)
+            found.append((name, tinycss2.serialize(one.value).strip(), one.important))
+        elif one.type == "declaration" and one.lower_name == "font":
+            found += [(name, value, one.important) for name, value in _font(one.value)]
+    return tuple(found)
+
+
+def _font(value: Any) -> list[tuple[str, str]]:
+    """What the short way of telling a font tells: its size and family, how heavy it is, and whether it leans."""
+    told = [one for one in value if one.type != "comment"]
+    at = next((k for k, one in enumerate(told) if one.type in ("dimension", "percentage")), None)
+    if at is None:
+        return []
+    found = [("font-size", tinycss2.serialize([told[at]])), ("font-style", "normal"), ("font-weight", "normal")]
+    for one in told[:at]:
+        word = tinycss2.serialize([one]).strip().lower()
+        if word in ("italic", "oblique"):
+            found[1] = ("font-style", word)
+        elif word in ("bold", "bolder", "lighter") or one.type == "number":
+            found[2] = ("font-weight", word)
+        elif word == "small-caps":
+            found.append(("font-variant", word))
+    rest = tinycss2.serialize(told[at + 1 :]).strip()
+    family = re.sub(r"^/\s*\S+\s*", "", rest)
+    return [*found, ("font-family", family)] if family else found
+
+
+def resolved(style: Style) -> Style:
+    """A style with its variables put in; what names one that is not there, and has nothing instead, is not told."""
+
+    def put(match: re.Match[str]) -> str:
+        return style.get(match[1], match[2].strip() if match[2] is not None else "var(none)")
+
+    made: Style = {}
+    for name, value in style.items():
+        for _ in range(_DEEPEST):
+            if "var(" not in value or len(value) > _LONGEST or name.startswith("--"):
+                break
+            value = _VARIABLE.sub(put, value)
+        if "var(" not in value or name.startswith("--"):
+            made[name] = value
+    return made
 
 
 @dataclass
@@ -114,7 +171,7 @@ class Sheets:
 
     def style_of(self, element: "cssselect2.ElementWrapper", node: Element, handed: Style) -> Style:
         """How an element is dressed: what is handed down, its attributes, the sheets, its style attribute."""
-        own: Style = {name: value for name, value in node.attrib.items() if name in _KNOWN}
+        own: Style = {name: value for name, value in node.attrib.items() if name in _KNOWN and name not in GEOMETRY}
         weighty: Style = {}
         for match in sorted(self.matcher.match(element), key=lambda one: one[:2]) if self.count else ():
             for name, value, important in match[3]:
@@ -123,7 +180,7 @@ class Sheets:
             if important or name not in weighty:
                 own[name] = value
         own |= {name: value for name, value in weighty.items() if name not in own or name in weighty}
-        made = {name: value for name, value in handed.items() if name in HANDED_DOWN}
+        made = {name: value for name, value in handed.items() if name in HANDED_DOWN or name.startswith("--")}
         for name, value in own.items():
             if value == "inherit":
                 if name in handed:
@@ -132,4 +189,4 @@ class Sheets:
                 made[name] = value
             elif name in made and name in HANDED_DOWN and value == "initial":
                 del made[name]
-        return made
+        return resolved(made) if any("var(" in value for value in made.values()) else made

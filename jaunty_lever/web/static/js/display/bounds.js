@@ -37,7 +37,10 @@ export function reachOf(node, index, element, { a, b, c, d }) {
 }
 
 // How far a stroke reaches beyond its line, in widths: half of one, more in its corners.
-const strokeReach = (node, index, element) => (node.channels.join && Math.round(row(node.channels.join, index, element)[0]) === 1 ? 5 : 0.75);
+const strokeReach = (node, index, element) => {
+  if (!node.channels.join || Math.round(row(node.channels.join, index, element)[0]) !== 1) return 0.75;
+  return node.channels.miter ? Math.max(row(node.channels.miter, index, element)[0] / 2, 0.75) : 5;
+};
 
 function shapeBox(place, node, index, element) {
   const names = Object.keys(node.channels).filter((name) => /^(points|line|inner\.\d+)\.\d+$/.test(name));

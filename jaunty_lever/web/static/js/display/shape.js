@@ -51,7 +51,8 @@ function paintOf(context, node, index, element) {
   else if (node.fill === "conic") gradient = context.createConicGradient((at("angle")[0] - 90) * Math.PI / 180, ...at("centre"));
   else {
     const [x, y] = at("centre");
-    gradient = context.createRadialGradient(x, y, 0, x, y, Math.max(at("radius")[0], 1e-3));
+    const [dx, dy] = node.channels.focus ? at("focus") : [0, 0];
+    gradient = context.createRadialGradient(x + dx, y + dy, 0, x, y, Math.max(at("radius")[0], 1e-3));
   }
   const stops = [];
   for (let k = 0; k < node.stops; k += 1) stops.push([clamp(at(`offset.${k}`)[0]), css(at(`colour.${k}`))]);
@@ -81,7 +82,8 @@ const CAPS = ["round", "butt", "square"], JOINS = ["round", "miter", "bevel"];
 function styleOf(node, index, element) {
   const chosen = (name) => (node.channels[name] ? Math.min(Math.max(Math.round(row(node.channels[name], index, element)[0]), 0), 2) : 0);
   const [dash, gap, phase] = node.channels.dash ? row(node.channels.dash, index, element) : [0, 0, 0];
-  return { cap: CAPS[chosen("cap")], join: JOINS[chosen("join")], dashes: dash > 0 && gap > 0 ? [dash, gap] : [], phase };
+  const miter = node.channels.miter ? Math.max(row(node.channels.miter, index, element)[0], 1) : 10;
+  return { cap: CAPS[chosen("cap")], join: JOINS[chosen("join")], miter, dashes: dash > 0 && gap > 0 ? [dash, gap] : [], phase };
 }
 
 // What a frame's copies have in common, made for the last node that was drawn.
@@ -125,7 +127,7 @@ function paint(context, node, index, element, alpha) {
     context.lineWidth = width;
     context.lineCap = style.cap;
     context.lineJoin = style.join;
-    context.miterLimit = 10;
+    context.miterLimit = style.miter;
     context.setLineDash(style.dashes);
     context.lineDashOffset = style.phase;
     context.strokeStyle = context.fillStyle = stroke;
