@@ -64,7 +64,12 @@ def of_every_kind() -> Project:
             "kind": "rectangle",
             "size": [70, 70],
             "corner": 16,
-            "fill": {"kind": "radial", "radius": 50, "stops": more},
+            "fill": {
+                "kind": "radial",
+                "radius": 50,
+                "focus": {"rest": [0, 0], "chain": [{"kind": "rate", "id": "glides", "rate": [40, 25]}]},
+                "stops": more,
+            },
             "opacity": 60,
             "stroke": "#000000",
             "stroke_width": 6,
@@ -201,6 +206,16 @@ def _lines() -> list[dict[str, Any]]:
     common = {"fill": {"kind": "none"}, "stroke_width": 7, "stroke": "#22303c"}
     return [
         {"kind": "star", "line": {"end": grows, "join": "miter", "cap": "butt"}, **common},
+        {
+            "kind": "star",
+            "outer": 30,
+            "inner": 12,
+            "line": {
+                "join": "miter",
+                "miter": {**grows, "rest": 1, "chain": [{"kind": "rate", "id": "reaches", "rate": 2}]},
+            },
+            **common,
+        },
         {
             "kind": "ellipse",
             "size": [80, 60],

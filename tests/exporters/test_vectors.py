@@ -21,6 +21,7 @@ from jaunty_lever.drawing.frames import Look, pixels
 from jaunty_lever.exporters import EXPORTERS, Drawn, Source, read_options
 from jaunty_lever.exporters.vectors.parts import left_out_of
 from jaunty_lever.exporters.vectors.tracks import fitted_parts, matrices_of, taken_apart, track
+from jaunty_lever.importers import importer_for
 from tests.core.scenes import project, scene
 from tests.drawing.composited import composited
 from tests.exporters.taken_out import drawn, psnr, quay, taken_out
@@ -121,6 +122,20 @@ class Files(unittest.TestCase):
             got = np.asarray(made.render_pillow_frame(frame).convert("RGB")).astype(int)
             off = np.abs(got - drawn(whole, frame)[..., :3].astype(int)).max(axis=2)
             self.assertGreater((off <= 24).mean(), 0.985, frame)
+
+    def test_gradients_begin_and_corners_end_where_they_do(self) -> None:
+        glides = {"rest": [0, 0], "chain": [{"kind": "formula", "id": "f", "text": "(40 * t, 20 - 60 * t)"}]}
+        stops = [{"id": "a", "offset": 0, "colour": "#f0e0c0"}, {"id": "b", "offset": 100, "colour": "#205060"}]
+        ball = {"kind": "ellipse", "size": [120, 120], "position": [90, 90], "fill": {"kind": "radial", "radius": 60, "focus": glides, "stops": stops}}  # fmt: skip
+        spikes = {"kind": "star", "position": [230, 90], "outer": 60, "inner": 22, "stroke_width": 12, "line": {"join": "miter", "miter": 2}, "fill": {"kind": "none"}}  # fmt: skip
+        whole = project(scene(ball, spikes).changed(width=320, height=180, length=30))
+        made = LottieAnimation.from_data(taken_out(whole, "lottie").decode())
+        for frame in (0, 10, 22):
+            wanted = drawn(whole, frame)[..., :3].astype(int)
+            again = importer_for(svg := taken_out(whole, "svg-frame", frame=frame)).read(svg, "again.svg").thing
+            for got in (np.asarray(made.render_pillow_frame(frame).convert("RGB")), drawn(again, 0)[..., :3]):
+                off = np.abs(got.astype(int) - wanted).max(axis=2)
+                self.assertGreater((off <= 24).mean(), 0.99, frame)
 
     def test_they_are_small_and_true(self) -> None:
         whole = demo_project()
