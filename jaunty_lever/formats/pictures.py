@@ -77,7 +77,7 @@ def cleaned(content: bytes) -> tuple[bytes, tuple[int, int], str]:
             return _encoded(image)
         except MemoryError:
             raise BadPicture("The picture is too large for this machine. Make it smaller.") from None
-        except Exception as error:  # as above
+        except Exception:  # as above
             raise BadPicture(
                 "The picture cannot be brought into a form that can be kept. Save it as PNG, and bring that in."
             ) from None

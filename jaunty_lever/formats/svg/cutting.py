@@ -21,6 +21,8 @@ _URL = re.compile(r"url\(\s*['\"]?#([^'\")]+)['\"]?\s*\)", re.IGNORECASE)
 _NEAR = 0.5
 """Pixels by which something may go beyond the sides of a window without being cut."""
 _DEEPEST = 20
+_CUT = {"clipPath": "Clip", "mask": "Mask"}
+"""What is called so where nobody has named it."""
 
 
 class Cutter:
@@ -63,7 +65,7 @@ class Cutter:
             if source is None or tag(source) != kind:
                 # As if it were not there.
                 continue
-            made = self._matted(source, kind, by, place, made, name, bare)
+            made = self._matted(source, kind, by, place, made, named(node) or _CUT[kind], bare)
             if not made:
                 return []
         blend = blend_of(style, self._remark) if not place.cuts else "normal"
@@ -85,7 +87,7 @@ class Cutter:
         pane = skia.Path()
         pane.addRect(skia.Rect.MakeXYWH(*seen))
         opening = self._painter.painted(Shape(pane, "rectangle"), replace(place, style={}, cuts=True), "Window")
-        return self._through(made, opening, "alpha", "Window") if opening else []
+        return self._through(made, opening, "alpha", "Window", "Opening") if opening else []
 
     def _matted(
         self, source: Element, kind: str, by: str, place: Place, made: list[Made], name: str, bare: Box
@@ -125,7 +127,7 @@ class Cutter:
         if not drawn:
             # Nothing is left of what is cut to nothing.
             return []
-        return self._through(made, drawn, by, name)
+        return self._through(made, drawn, by, name, key or _CUT[kind])
 
     def _seen_of_mask(self, source: Element, place: Place, bare: Box, drawn: list[Made]) -> list[Made]:
         """What of a mask lies in its own box: a tenth around what it is for, if nothing else is told."""
@@ -148,11 +150,11 @@ class Cutter:
             return drawn
         return self.window((sides[0], sides[1], sides[2], sides[3]), place, drawn)
 
-    def _through(self, made: list[Made], opening: list[Made], by: str, name: str) -> list[Made]:
+    def _through(self, made: list[Made], opening: list[Made], by: str, name: str, through: str) -> list[Made]:
         """Layers that are seen only where others are, which are hidden."""
         shown = self._one(made, name) if len(made) > 1 or made[0].layer.get("matte") else made[0]
-        cut = self._one(opening, "Cut") if len(opening) > 1 or opening[0].layer.get("matte") else opening[0]
-        cut.layer["hidden"] = True
+        cut = self._one(opening, through) if len(opening) > 1 or opening[0].layer.get("matte") else opening[0]
+        cut.layer |= {"hidden": True, "name": through[:120]}
         shown.layer["matte"] = {"layer": cut.layer["id"], "by": by}
         both = self._layers.group([shown, Made(cut.layer, shown.box, shown.bare)], name)
         return [both]
