@@ -156,6 +156,9 @@ def _told(error: ValidationError, data: Any, what: str) -> list[str]:
             message = "is missing"
         elif complaint["type"] == "extra_forbidden":
             message = "is not known here"
+        elif complaint["type"].startswith("union_tag"):
+            kind = here.get("kind") if isinstance(here, dict) else None
+            message = f"“{str(kind)[:40]}” is no kind that is known here" if kind is not None else "tells no “kind”"
         elif complaint["type"] == "string_pattern_mismatch" and path and path[-1] == "id":
             message = "is not an id: a letter, then letters, figures, - or _"
         said.setdefault(where, f"{where}: {message}.")
