@@ -174,7 +174,8 @@ class Film(Drawn):
         beside = os.path.dirname(target.name) if isinstance(getattr(target, "name", None), str) else None
         with tempfile.TemporaryDirectory(prefix="film-", dir=beside) as folder:
             path = Path(folder) / "film"
-            settings = dict(self.file_settings)
+            # Nothing in it is drawn by lot: the same scene is the same file.
+            settings = {"fflags": "+bitexact", **self.file_settings}
             if self.container in ("mp4", "mov"):
                 # Lengths are told in these parts of a second: a whole number of them lasts each frame.
                 settings["movie_timescale"] = str(rate.numerator * -(-1000 // rate.numerator))

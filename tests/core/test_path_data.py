@@ -88,6 +88,10 @@ class PathData(unittest.TestCase):
             self.assertIn(said, read.problem, data)
             with self.assertRaises(ValueError):
                 path_outline(data)
+        # An arc that goes nobody knows where is a line.
+        for radius in ("1e308", "1e-320", "1e200"):
+            read = path_data.read(f"M 0 0 A {radius} 9 0 0 1 30 40 L 5 5")
+            self.assertEqual((read.problem, read.points[-4:-2]), ("", [30, 40]))
         for far in ("M 0 0 L 1e7 0", "M 0 0 L 1e999 0", "M nan 0 L 1 1"):
             with self.assertRaises(ValueError):
                 path_outline(far)

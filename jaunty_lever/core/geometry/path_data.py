@@ -7,6 +7,7 @@ import re
 from collections.abc import Iterable
 from contextlib import suppress
 from dataclasses import dataclass, field
+from typing import Any
 
 from fontTools.pens.basePen import BasePen
 from fontTools.svgLib.path.arc import EllipticalArc
@@ -17,6 +18,8 @@ _NUMBERS = re.compile(_NUMBER)
 _ALL_NUMBERS = re.compile(rf"(?:[\s,]*{_NUMBER})*[\s,]*")
 # The two flags of an arc may stand without anything between them and what follows.
 _ARC = re.compile(rf"[\s,]*({_NUMBER})[\s,]*({_NUMBER})[\s,]*({_NUMBER})[\s,]*([01])[\s,]*([01])[\s,]*({_NUMBER})[\s,]*({_NUMBER})")  # fmt: skip
+_FAR = 1e12
+"""Beyond that nothing of an arc is to be believed."""
 _TAKES = {"M": 2, "L": 2, "H": 1, "V": 1, "C": 6, "S": 4, "Q": 4, "T": 2, "Z": 0}
 
 
@@ -145,14 +148,25 @@ def _arcs(made: PathData, place: _Place, text: str, near: bool) -> str:
         rx, ry, turn, x, y = (float(match[k]) for k in (1, 2, 3, 6, 7))
         start, end = complex(place.x, place.y), complex(x, y)
         end += start if near else 0
-        if rx and ry:
-            EllipticalArc(start, rx, ry, turn, match[4] == "1", match[5] == "1", end).draw(_Pen(made, place))
-        else:
-            # An arc without a radius is a line.
+        # An arc without a radius is a line; so is one so large or so small that there is no telling where it would go.
+        if not (rx and ry and _drawn_arc(made, place, (start, rx, ry, turn, match[4] == "1", match[5] == "1", end))):
             made.verbs.append("L")
             made.points += (end.real, end.imag)
         place.x, place.y = end.real, end.imag
     return f"an arc has “{text[at : at + 12].strip()}”" if not at or text[at:].strip(" ,\t\r\n") else ""
+
+
+def _drawn_arc(made: PathData, place: _Place, told: tuple[Any, ...]) -> bool:
+    """Whether an arc could be drawn; where it could not, nothing is."""
+    verbs, points = len(made.verbs), len(made.points)
+    try:
+        EllipticalArc(*told).draw(_Pen(made, place))
+        if all(abs(one) < _FAR for one in made.points[points:]):
+            return True
+    except (ValueError, OverflowError, ZeroDivisionError):
+        pass
+    del made.verbs[verbs:], made.points[points:]
+    return False
 
 
 class _Pen(BasePen):  # type: ignore[misc]

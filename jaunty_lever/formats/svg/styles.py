@@ -77,7 +77,10 @@ def colour(text: str, current: str = "black") -> Colour | None:
         red, green, blue, alpha = found if isinstance(found, RGBA) else (*found.to("srgb").coordinates, found.alpha)
     except Exception:
         return None
-    r, g, b, a = (min(max(float(v or 0), 0.0), 1.0) for v in (red, green, blue, alpha))
+    told = [float(v or 0) for v in (red, green, blue, alpha)]
+    if not all(map(math.isfinite, told)):
+        return None
+    r, g, b, a = (min(max(v, 0.0), 1.0) for v in told)
     return r, g, b, a
 
 
