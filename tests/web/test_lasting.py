@@ -12,6 +12,7 @@ from jaunty_lever.demo import demo_project
 from jaunty_lever.storage.bodies import pack
 from jaunty_lever.storage.parcels import Opened, parcels
 from jaunty_lever.web import aside
+from tests.core.scenes import project, scene
 from tests.web.test_server import QUAY, WebTest
 
 APART: dict[str, Any] = {
@@ -59,6 +60,25 @@ class Beside(WebTest):
         answer = self.client.post(f"{QUAY}/edits", json={"edits": [APART]})
         self.assertEqual((answer.status_code, answer.json()["revision"]), (200, 2))
         self.assertEqual(len(self.kept().scene("gull-flock").index.layers["gulls"].layers), 200)  # type: ignore[union-attr]
+
+    def test_a_bake_of_twenty_thousand_frames_holds_up_nobody(self) -> None:
+        wiggle = {"chain": [{"kind": "wiggle", "id": "shakes", "amplitude": 30, "frequency": 2}]}
+        long = scene({"rotation": wiggle, "id": "mast"}).changed(length=20_000)
+        self.store.create(project(long).changed(id="long"))
+        url = "/api/projects/long/edits"
+        bake = {"kind": "bake", "scene": "s", "parameter": "mast.rotation"}
+        working = self.client.post(url, json={"edits": [bake], "aside": True}).json()["working"]
+        for value in (1, 2, 3):
+            step = {"kind": "set value", "scene": "s", "parameter": "mast.opacity", "value": value}
+            kept = self.client.post(url, json={"edits": [step]})
+            self.assertEqual((kept.status_code, kept.json()["revision"]), (200, value + 1))
+            if value == 1:
+                self.assertIsNone(self.client.get(f"/api/bringing/{working}").json()["came"])
+        told = self.came(working)
+        self.assertIn("baked to", told["label"])
+        mast = self.store.state("long").project.scenes[0].index.layers["mast"]
+        self.assertEqual((mast.opacity.rest, mast.rotation.bypassed), (3, True))
+        self.assertEqual(len(mast.rotation.keys), 20_000)
 
     def test_what_is_refused_is_told_there(self) -> None:
         with patch("jaunty_lever.core.edits.apart.TakeApart.lasts", return_value=True):

@@ -167,6 +167,8 @@ class Texts:
         for child in node:
             if isinstance(child.tag, str) and child.tag.rpartition("}")[2] in ("tspan", "a") and deep > 0:
                 inner = self._style_in(child, dressed)
+                if child.get("textLength"):
+                    self._remark("Parts of texts that are as long as they are told to be: only whole texts are")
                 if inner.style.get("display", "").strip() != "none":
                     for k, run in enumerate(self._runs(child, inner, deep - 1)):
                         # What its parent tells holds for the first text in it.
