@@ -67,6 +67,7 @@ def create_app(
         warm_up()
         yield
         app.state.site.aside.close()
+        app.state.site.looking.close()
         app.state.exports.shutdown()
         # Here and not behind the server: a signal ends the process before anything behind it is reached.
         store.close()

@@ -26,6 +26,7 @@ from jaunty_lever.storage.store import State, Store
 from .aside import Aside
 from .bringing import Bringing
 from .kept_frames import KeptFrames
+from .looking import Looking
 
 BROKEN = "Something broke inside the program; nothing was changed. Its log says what."
 
@@ -112,12 +113,9 @@ class Site:
         self.store = store
         self.scratch = scratch
         self.cache = Cache()
-        #: When a page last asked for values.
-        self.asked = 0.0
         self.listeners = Listeners()
-        # How checks go, by project, scene and revision.
-        self.noticed: dict[tuple[str, str, int], Any] = {}
-        self.noticing = Lock()
+        #: Where scenes are looked through for what is to be noticed.
+        self.looking = Looking(store, self.listeners.tell)
         self.sent = Sent()
         self.bringing = Bringing()
         self.frames = KeptFrames(scratch / "frames")
@@ -126,6 +124,7 @@ class Site:
 
     def announce(self, project: str, state: State, label: str, by: str) -> None:
         """Tell all tabs that a project has changed; `by` is the tab that did it."""
+        self.looking.changed(project)
         news = {"revision": state.revision, "change": state.change, "label": label, "by": by}
         self.listeners.tell(project, news)
 

@@ -51,8 +51,8 @@ class Beside(WebTest):
         self.assertEqual((told["revision"], told["label"]), (2, "Gulls taken apart"))
         self.assertEqual(pack(self.kept()), pack(want))
         # What has stayed is the very same: nothing that was known of it is forgotten.
-        for scene, old in zip(self.kept().scenes, before.scenes, strict=True):
-            self.assertEqual(scene is old, scene.id != "gull-flock")
+        for now, old in zip(self.kept().scenes, before.scenes, strict=True):
+            self.assertEqual(now is old, now.id != "gull-flock")
         self.assertEqual(self.client.post(f"{QUAY}/undo", json={}).json()["label"], "Gulls taken apart")
         self.assertEqual(pack(self.kept()), pack(before))
 

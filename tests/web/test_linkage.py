@@ -4,6 +4,7 @@ import base64
 import io
 import json
 import re
+import time
 import unittest
 from typing import Any
 
@@ -70,7 +71,7 @@ class Linking(WebTest):
 
 class Checks(WebTest):
     def test_the_list_follows_the_scene(self) -> None:
-        url = f"{PROJECT}/scenes/winch-house/checks"
+        url = f"{PROJECT}/scenes/winch-house/checks?wait=true"
         self.assertEqual(self.client.get(url).json(), [])
         edit = {"kind": "add lever", "scene": "winch-house", "id": "lever-x", "name": "Idle"}
         self.client.post(f"{PROJECT}/edits", json={"edits": [edit]})
@@ -87,18 +88,19 @@ class Checks(WebTest):
             f"{PROJECT}/edits", json={"edits": [{"kind": "change scene", "scene": "winch-house", "length": 1500}]}
         )
         url, told = f"{PROJECT}/scenes/winch-house/checks", []
-        for _ in range(200):
+        for _ in range(2000):
             answer = self.client.get(url)
             done, total = map(int, answer.headers["x-looked-at"].split("/"))
             told.append(done)
             if done == total:
                 break
+            time.sleep(0.05)
         self.assertEqual((done, total, told), (1500, 1500, sorted(told)))
         self.assertLess(told[0], total)
         # What was changed meanwhile is looked at anew, from its first frame.
         edit = {"kind": "add lever", "scene": "winch-house", "id": "lever-x", "name": "Idle"}
         self.client.post(f"{PROJECT}/edits", json={"edits": [edit]})
-        self.assertIn("lever-x.value", [check["at"] for check in self.client.get(url).json()])
+        self.assertIn("lever-x.value", [check["at"] for check in self.client.get(f"{url}?wait=true").json()])
 
 
 class CopySheet(WebTest):

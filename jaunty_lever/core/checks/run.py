@@ -1,6 +1,7 @@
 """All checks of a scene, in the order of their weight."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,12 +19,19 @@ from .formulas import mistakes
 
 _AT_ONCE = 2_000_000
 """How many shapes at a frame are looked at together."""
+Found = TypeVar("Found")
 Light = Callable[[Sampler], NDArray[np.float64]]
 """Draws all frames of a scene small, and gives their relative luminance (frames, rows, columns)."""
 
 
+def formulas(sampler: Sampler) -> Iterator[Check]:
+    """Formulas with mistakes."""
+    for one in {one.modifier: one for one in mistakes(sampler.scene)}.values():
+        yield Check("formula", f"{one.label}: {one.mistake.message}", one.parameter)
+
+
 def faults(sampler: Sampler) -> Iterator[Check]:
-    """Formulas with mistakes, and whatever makes no sense at some time."""
+    """Whatever makes no sense at some time."""
     scene = sampler.scene
     everywhere = SampleTimes.frames(scene.fps, 0, scene.length)
     # Of many copies a stretch of frames at a time, so that memory stays bounded.
@@ -32,9 +40,7 @@ def faults(sampler: Sampler) -> Iterator[Check]:
         display_list(sampler, SampleTimes.frames(scene.fps, first, min(first + at_once, scene.length)))
     for lever in scene.levers:
         sampler.track(f"{lever.id}.value", everywhere)
-    wrong = {one.modifier: one for one in mistakes(scene)}
-    for one in wrong.values():
-        yield Check("formula", f"{one.label}: {one.mistake.message}", one.parameter)
+    wrong = {one.modifier for one in mistakes(scene)}
     for fault in sampler.faults.values():
         if fault.modifier not in wrong:
             label = (
@@ -55,9 +61,22 @@ def _reach(scene: Scene, parameter: str) -> str:
     return f" It reaches {first_of(reached, 3)}, which {'go' if len(reached) > 1 else 'goes'} on with what is left."
 
 
+STAGES: tuple[tuple[str, Callable[[Sampler], Iterator[Check]]], ...] = (
+    ("formulas", formulas), ("links", links.checks), ("arrays", arrays.checks), ("seam", seam.checks), ("faults", faults),
+    ("edges", edges.checks),
+)  # fmt: skip
+"""What is looked for, what takes least first; flashing, for which frames are drawn, comes after all of them."""
+_WEIGHTS = ("formulas", "faults", "flashing", "edges", "seam", "links", "arrays")
+
+
+def weighed(found: Mapping[str, Sequence[Found]]) -> list[Found]:
+    """What was found at each stage, in the order of its weight."""
+    return [one for stage in _WEIGHTS for one in found.get(stage, ())]
+
+
 def run(sampler: Sampler, light: Light | None = None) -> list[Check]:
     """Everything noticed about the sampler's scene. Flashing is looked for when frames can be drawn."""
-    found = [*faults(sampler)]
+    found = {name: [*look(sampler)] for name, look in STAGES}
     if light is not None:
-        found += flashing.checks(sampler.scene, light(sampler))
-    return [*found, *edges.checks(sampler), *seam.checks(sampler), *links.checks(sampler), *arrays.checks(sampler)]
+        found["flashing"] = [*flashing.checks(sampler.scene, light(sampler))]
+    return weighed(found)

@@ -133,4 +133,5 @@ async def events(project: str, request: Request) -> StreamingResponse:
 
 
 def _event(news: dict[str, Any]) -> bytes:
-    return b"event: change\ndata: " + orjson.dumps(news) + b"\n\n"
+    name = b"looked" if "looked" in news else b"change"
+    return b"event: " + name + b"\ndata: " + orjson.dumps(news) + b"\n\n"

@@ -1,6 +1,5 @@
 """Values for the browser: what a page sees of a scene, also with edits tried but not kept."""
 
-import time
 from typing import Any
 
 import msgpack
@@ -27,7 +26,7 @@ def answer(site: Site, project: Project, revision: int, question: Question, scen
 def evaluate(project: str, scene: str, question: Question, request: Request) -> Response:
     """Display list, curves and faults, in MessagePack."""
     site = site_of(request)
-    site.asked = time.monotonic()
+    site.looking.asked()
     state = site.store.state(project)
     body = answer(site, state.project, state.revision, question, scene)
     return Response(msgpack.packb(body), media_type="application/vnd.msgpack")

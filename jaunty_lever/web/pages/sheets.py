@@ -37,7 +37,7 @@ from jaunty_lever.core.view.copies import Copies, evenly, whole
 from jaunty_lever.core.view.scene_view import scene_in
 from jaunty_lever.core.words import said
 
-from ..api.checks import loop, noticed
+from ..api.checks import looked, loop
 from ..site import page, site_of
 from .views import followers_of
 
@@ -236,8 +236,8 @@ def _places(scene: Scene) -> list[tuple[str, str, str]]:
 def checks(project: str, scene: str, request: Request) -> HTMLResponse:
     """What the program noticed, what mends it, and how the scene becomes a perfect loop."""
     here = scene_in(site_of(request).store.state(project).project, scene)
-    found = noticed(project, scene, request)
-    left = 0 if found.finished.is_set() else found.total - found.done
+    found = looked(project, scene, request)
+    left = 0 if found.finished.is_set() else max(found.total - found.done, 1)
     return page(
         "sheets/checks.html",
         checks=found.found,

@@ -27,13 +27,21 @@ async function count() {
   const found = await response.json();
   if (revision !== bench.revision) return;
   const [done, total] = (response.headers.get("x-looked-at") ?? "1/1").split("/").map(Number);
-  // A long scene is looked through by parts: ask again until all of it has been.
-  if (done < total) waiting = setTimeout(count, 1500);
+  // The rest comes as news; what nobody brought is asked for now and then.
+  clearTimeout(waiting);
+  if (done < total) waiting = setTimeout(count, 10_000);
   else seen = revision;
-  show(found.length, found.filter((one) => ["fault", "formula", "flashing"].includes(one.kind)).length);
+  // While it is being looked for, nothing found yet is no word of praise.
+  if (done === total || found.length) show(found.length, found.filter((one) => ["fault", "formula", "flashing"].includes(one.kind)).length);
 }
 
-// Once all is quiet: the checks draw every frame, which a drag must not wait for.
+on("looked", (news) => {
+  if (news.scene !== bench.scene || news.revision !== bench.revision) return;
+  count();
+  renew();
+});
+
+// Once all is quiet.
 on("values", (answer) => {
   if (answer.faults.length) show(answer.faults.length, answer.faults.length);
   clearTimeout(waiting);
@@ -43,14 +51,27 @@ on("values", (answer) => {
 /** What closes a value at the scene's end, to choose from. */
 export const makeLoop = (parameter) => sheet("make-loop", { parameter });
 
-export const openChecks = () => sheet("checks").then(follow);
+export const openChecks = () => sheet("checks");
 
-// While frames are still being drawn, the open sheet looks again by itself.
-function follow() {
-  const dialog = document.getElementById("sheet");
-  if (!dialog.open || !dialog.querySelector("[data-looking]")) return;
-  setTimeout(() => { if (dialog.open && dialog.querySelector("[data-looking]")) openChecks(); }, 1500);
+const dialog = /** @type {HTMLDialogElement} */ (document.getElementById("sheet"));
+const showsChecks = () => dialog.open && dialog.querySelector(".perfect") !== null;
+
+// The open sheet shows what is known by now, and mends what is kept now: whoever stands on something in it stays there.
+let renewing = 0;
+function renew() {
+  if (!showsChecks()) return;
+  clearTimeout(renewing);
+  renewing = setTimeout(async () => {
+    if (!showsChecks()) return;
+    const at = dialog.contains(document.activeElement) ? document.activeElement.textContent.trim() : "";
+    const top = dialog.scrollTop;
+    await openChecks();
+    dialog.scrollTop = top;
+    if (at) [...dialog.querySelectorAll("button")].find((one) => one.textContent.trim() === at)?.focus();
+  }, 150);
 }
+
+on("panels", renew);
 
 document.addEventListener("click", async (event) => {
   const mend = event.target.closest?.("[data-mend]");

@@ -356,6 +356,7 @@ export function listen() {
     if (news.label && news.by) say(`In another tab: ${news.label}`);
     emit("elsewhere");
   });
+  source.addEventListener("looked", (event) => emit("looked", JSON.parse(event.data)));
   source.addEventListener("error", () => saved("no connection", true));
   source.addEventListener("open", () => saved("saved"));
 }
