@@ -25,7 +25,7 @@ from jaunty_lever.storage.bodies import Unreadable
 from jaunty_lever.storage.export_notes import ExportNotes
 from jaunty_lever.storage.store import Busy, NotKept, NotThere, Store
 
-from .api import changes, checks, clips, evaluate, exports, formulas, levers, pictures, recipes, tables
+from .api import changes, checks, clips, evaluate, exports, formulas, levers, news, pictures, recipes, tables
 from .api import files as project_files
 from .bounds import Bounded
 from .exporting import Exports
@@ -102,6 +102,7 @@ def create_app(
         clips,
         checks,
         changes,
+        news,
         evaluate,
         formulas,
         exports,

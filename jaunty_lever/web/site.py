@@ -3,7 +3,7 @@
 import asyncio
 import hashlib
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from functools import cache
 from importlib.resources import as_file, files
 from pathlib import Path
@@ -49,20 +49,24 @@ class Listeners:
         self._queues: dict[str, set[asyncio.Queue[dict[str, Any] | None]]] = {}
         self._loop: asyncio.AbstractEventLoop | None = None
 
-    def join(self, project: str) -> asyncio.Queue[dict[str, Any] | None]:
-        """A queue of the changes from now on, None at the end of all. Called on the event loop."""
+    def join(self, projects: Iterable[str]) -> asyncio.Queue[dict[str, Any] | None]:
+        """A queue of the changes of some projects from now on, None at the end of all. Called on the event loop."""
         self._loop = asyncio.get_running_loop()
         queue: asyncio.Queue[dict[str, Any] | None] = asyncio.Queue(maxsize=1000)
-        self._queues.setdefault(project, set()).add(queue)
+        for project in projects:
+            self._queues.setdefault(project, set()).add(queue)
         return queue
 
-    def leave(self, project: str, queue: asyncio.Queue[dict[str, Any] | None]) -> None:
+    def leave(self, projects: Iterable[str], queue: asyncio.Queue[dict[str, Any] | None]) -> None:
         """No more changes for this queue."""
-        self._queues.get(project, set()).discard(queue)
+        for project in projects:
+            self._queues.get(project, set()).discard(queue)
+            if not self._queues.get(project, True):
+                del self._queues[project]
 
     def tell(self, project: str, news: dict[str, Any]) -> None:
         """Send news to everyone who listens; may be called from any thread."""
-        self._put(news, lambda: self._queues.get(project, set()))
+        self._put({**news, "project": project}, lambda: self._queues.get(project, set()))
 
     def close(self) -> None:
         """Let everyone go: the server stops, and would wait for those who listen."""

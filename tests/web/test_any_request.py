@@ -171,7 +171,7 @@ class Asked(unittest.TestCase):
         cls.app = create_app(cls.store, cls.folder / "exports", frozenset({"testserver"}))
         cls.client = TestClient(cls.app, raise_server_exceptions=False)
         # News never end, and the checks draw the whole scene.
-        slow = ("/events", "/checks", "/strip.png")
+        slow = ("/events", "/news", "/checks", "/strip.png")
         paths = cls.app.openapi()["paths"]
         cls.pages = sorted(path for path in paths if "get" in paths[path] and not path.endswith(slow))
 

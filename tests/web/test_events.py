@@ -130,7 +130,7 @@ class Overfull(unittest.TestCase):
     def test_whoever_is_too_slow_hears_the_newest_and_the_end(self) -> None:
         async def listening() -> list[Any]:
             listeners = Listeners()
-            queue = listeners.join("p")
+            queue = listeners.join(["p"])
             for number in range(1500):
                 listeners.tell("p", {"revision": number})
             listeners.close()
@@ -138,4 +138,4 @@ class Overfull(unittest.TestCase):
             return [queue.get_nowait() for _ in range(queue.qsize())]
 
         heard = awaited(listening())
-        self.assertEqual(heard[-2:], [{"revision": 1499}, None])
+        self.assertEqual(heard[-2:], [{"revision": 1499, "project": "p"}, None])

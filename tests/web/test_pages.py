@@ -282,16 +282,16 @@ class Hearing(WebTest):
     def test_news_reach_those_who_listen_and_only_them(self) -> None:
         async def listen() -> list[dict[str, Any]]:
             listeners = Listeners()
-            mine, others = listeners.join("a"), listeners.join("b")
+            mine, others = listeners.join(["a"]), listeners.join(["b"])
             await asyncio.to_thread(listeners.tell, "a", {"revision": 2})
             heard = [await asyncio.wait_for(mine.get(), 5)]
-            listeners.leave("a", mine)
+            listeners.leave(["a"], mine)
             listeners.tell("a", {"revision": 3})
             await asyncio.sleep(0)
             self.assertTrue(mine.empty() and others.empty())
             return heard
 
-        self.assertEqual(awaited(listen()), [{"revision": 2}])
+        self.assertEqual(awaited(listen()), [{"revision": 2, "project": "a"}])
 
     def test_the_file_that_is_taken_out_is_the_project(self) -> None:
         answer = self.client.get(f"{QUAY}/file")

@@ -1,13 +1,9 @@
-"""Changing a project: edits, undo and redo, and hearing of others' changes."""
+"""Changing a project: edits, undo and redo."""
 
-import asyncio
-from collections.abc import AsyncIterator
 from typing import Any
 
-import orjson
 from fastapi import APIRouter, Request
 from pydantic import BaseModel, ConfigDict, Field
-from starlette.responses import StreamingResponse
 
 from jaunty_lever.core.edits import AnyEdit, Batch
 
@@ -100,38 +96,3 @@ def _stepped(project: str, step: Step, request: Request, back: bool) -> dict[str
     state, label = done
     site.announce(project, state, f"{'Undone' if back else 'Redone'}: {label}", step.by)
     return told(state, label)
-
-
-@router.get("/events")
-async def events(project: str, request: Request) -> StreamingResponse:
-    """Server-sent events: one for every change of the project."""
-    site = site_of(request)
-    # First the ear, then the look: what happens between the two must not be missed.
-    queue = site.listeners.join(project)
-    try:
-        state = await asyncio.to_thread(site.store.state, project)
-    except BaseException:
-        site.listeners.leave(project, queue)
-        raise
-
-    async def stream() -> AsyncIterator[bytes]:
-        try:
-            yield _event({"revision": state.revision, "change": state.change, "label": "", "by": ""})
-            while True:
-                try:
-                    news = await asyncio.wait_for(queue.get(), 15)
-                except TimeoutError:
-                    yield b": still here\n\n"
-                    continue
-                if news is None:
-                    return
-                yield _event(news)
-        finally:
-            site.listeners.leave(project, queue)
-
-    return StreamingResponse(stream(), media_type="text/event-stream", headers={"cache-control": "no-store"})
-
-
-def _event(news: dict[str, Any]) -> bytes:
-    name = b"looked" if "looked" in news else b"change"
-    return b"event: " + name + b"\ndata: " + orjson.dumps(news) + b"\n\n"

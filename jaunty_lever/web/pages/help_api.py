@@ -25,6 +25,7 @@ EXAMPLES = {
 }  # fmt: skip
 _ABOUT = {
     "projects": "Projects", "recipes": "Recipes", "formats": "Ways out and in", "exports": "Exports",
+    "news": "Projects",
 }  # fmt: skip
 
 

@@ -3,6 +3,7 @@
 import { decode } from "../vendor/msgpack.js";
 import { bench, chosenQuery, emit, remember, root, sceneUrl } from "./state.js";
 import { say, sayHowFar } from "./notes.js";
+import { hear } from "./lib/news.js";
 
 const MOST_FRAMES = 600, MOST_DRAWN = 300_000, MANY = 300;
 const channels = new Map();
@@ -348,15 +349,17 @@ export async function refresh() {
 }
 
 export function listen() {
-  const source = new EventSource(`/api/projects/${bench.project}/events`);
-  source.addEventListener("change", (event) => {
-    const news = JSON.parse(event.data);
-    if (news.by === bench.tab || news.revision === bench.revision) return;
-    bench.revision = news.revision;
-    if (news.label && news.by) say(`In another tab: ${news.label}`);
-    emit("elsewhere");
+  let lost = false;
+  hear(bench.project, (kind, news) => {
+    if (kind === "lost") saved("no connection", lost = true);
+    else if (kind === "open") {
+      if (lost) saved("saved");
+      lost = false;
+    } else if (kind === "looked") emit("looked", news);
+    else if (news.by !== bench.tab && news.revision !== bench.revision) {
+      bench.revision = news.revision;
+      if (news.label && news.by) say(`In another tab: ${news.label}`);
+      emit("elsewhere");
+    }
   });
-  source.addEventListener("looked", (event) => emit("looked", JSON.parse(event.data)));
-  source.addEventListener("error", () => saved("no connection", true));
-  source.addEventListener("open", () => saved("saved"));
 }

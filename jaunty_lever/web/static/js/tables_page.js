@@ -3,6 +3,7 @@
 import "./pages.js";
 import { bench, root } from "./state.js";
 import { say } from "./notes.js";
+import { hear } from "./lib/news.js";
 
 const whole = document.getElementById("tables-whole");
 const sheet = /** @type {HTMLDialogElement} */ (document.getElementById("sheet"));
@@ -304,12 +305,15 @@ document.addEventListener("keydown", (event) => {
 });
 
 // Others' changes, and those of other tabs of one's own.
-const changes = new EventSource(`${api}/events`);
-changes.addEventListener("change", (event) => {
-  const news = JSON.parse(event.data);
-  if (news.by !== bench.tab && !whole.querySelector("textarea") && !sheet.open) again();
+let known = null;
+hear(bench.project, (kind, news) => {
+  if (kind !== "change") return;
+  const fresh = known !== null && news.revision !== known;
+  known = news.revision;
+  if (!fresh || news.by === bench.tab) return;
+  if (news.label && news.by) say(`In another tab: ${news.label}`);
+  if (!whole.querySelector("textarea") && !sheet.open) again();
 });
-addEventListener("pagehide", () => changes.close());
 
 tint();
 root.dataset.ready = "";
