@@ -1,6 +1,5 @@
 """What of an SVG is cut, masked, blurred and laid down in ways of its own, as mattes, filters and blends of layers."""
 
-import re
 from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
@@ -15,9 +14,8 @@ from .joined import Place
 from .made import Layers, Made, named, tag
 from .painting import Painter
 from .shapes import Shape
-from .styles import Style, length
+from .styles import Style, length, referred
 
-_URL = re.compile(r"url\(\s*['\"]?#([^'\")]+)['\"]?\s*\)", re.IGNORECASE)
 _NEAR = 0.5
 """Pixels by which something may go beyond the sides of a window without being cut."""
 _DEEPEST = 20
@@ -55,13 +53,13 @@ class Cutter:
             told = style.get(what, "none").strip()
             if told in ("none", ""):
                 continue
-            match = _URL.match(told)
-            if not match:
+            found = referred(told)
+            if found is None:
                 self._remark(
                     "Clips told by CSS: nothing is cut off" if kind == "clipPath" else "Masks that are pictures"
                 )
                 continue
-            source = self._by_id.get(match[1])
+            source = self._by_id.get(found[0])
             if source is None or tag(source) != kind:
                 # As if it were not there.
                 continue

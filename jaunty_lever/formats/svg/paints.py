@@ -1,7 +1,6 @@
 """What an SVG's shapes are painted with: colours and gradients as fills of layers."""
 
 import math
-import re
 from dataclasses import dataclass
 from typing import Any
 from xml.etree.ElementTree import Element
@@ -14,9 +13,8 @@ from jaunty_lever.core.document.ids import new_id
 from .affine import IDENTITY, Affine, Point, parse, size_of, through, times
 from .boxes import Box
 from .made import tag
-from .styles import Colour, Style, colour, length, share
+from .styles import Colour, Style, colour, length, referred, share
 
-_URL = re.compile(r"url\(\s*['\"]?#([^'\")]+)['\"]?\s*\)\s*(.*)$", re.IGNORECASE)
 _ROUND = 2e-3
 """By how much an ellipse may be wider than high and count as round."""
 _WITHIN = 0.999
@@ -86,15 +84,14 @@ class Paints:
         """The paint of a fill or a stroke; `box`: what it is in, `around`: the size that shares are taken of."""
         text = style.get(what, "black" if what == "fill" else "none")
         opaque = share(style.get(f"{what}-opacity"))
-        match = _URL.match(text)
-        if match:
-            node = self._by_id.get(match[1])
+        if (found_in := referred(text)) is not None:
+            node = self._by_id.get(found_in[0])
             found = self._gradient(node, box, around, opaque) if node is not None else ""
             if found != "":
                 return found
-            if node is not None and tag(node) == "pattern" and not match[2]:
+            if node is not None and tag(node) == "pattern" and not found_in[1]:
                 self._remark("Patterns: what they fill is left empty")
-            text = match[2] or "none"
+            text = found_in[1] or "none"
         rgba = colour(text, style.get("color", "black"))
         if text.strip() == "none" or rgba is None or rgba[3] * opaque == 0:
             return None

@@ -45,8 +45,16 @@ _LENGTH = re.compile(
 )
 _PIXELS = {"": 1.0, "px": 1.0, "pt": 96 / 72, "pc": 16.0, "mm": 96 / 25.4, "cm": 96 / 2.54, "in": 96.0, "q": 96 / 101.6}
 
+_REFERRED = re.compile(r"url\(\s*['\"]?#([^'\")]+)['\"]?\s*\)\s*(.*)$", re.IGNORECASE)
+
 Style = dict[str, str]
 Colour = tuple[float, float, float, float]
+
+
+def referred(text: str) -> tuple[str, str] | None:
+    """The id of what a value refers to in its own file, and what stands behind that; None for a value that refers to nothing."""
+    match = _REFERRED.match(text.strip())
+    return (match[1], match[2]) if match else None
 
 
 def length(text: str | None, whole: float = 0.0, default: float = 0.0, em: float = 16.0) -> float:
