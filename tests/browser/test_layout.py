@@ -101,9 +101,12 @@ class Sheets(BrowserTest):
         expect(page.locator("#sheet [data-nothing]")).to_be_visible()
         page.keyboard.press("Escape")
         expect(page.locator("#sheet")).not_to_be_visible()
-        page.keyboard.press("m")
-        page.keyboard.press("Escape")
-        page.wait_for_load_state("networkidle")
+        with page.expect_response("**/sheets/add-modifier*") as asked:
+            page.keyboard.press("m")
+            page.keyboard.press("Escape")
+        asked.value.finished()
+        # What came of it would be shown by now.
+        page.evaluate("new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(drawn)))")
         expect(page.locator("#sheet")).not_to_be_visible()
 
     def test_the_adding_sheet_narrows_to_what_is_found(self) -> None:
