@@ -266,8 +266,10 @@ class Shared(Folder):
         asking = threading.Thread(target=ask)
         asking.start()
         # It is being worked on when a process has been begun for it.
-        own = ["pgrep", "-P", str(server.process.pid), "-f", "spawn_main"]
+        own = ["pgrep", "-P", str(server.process.pid), "-f", "jaunty_lever.web.aside"]
+        deadline = time.monotonic() + 60
         while not subprocess.run(own, capture_output=True, check=False).stdout:
+            self.assertLess(time.monotonic(), deadline)
             time.sleep(0.02)
         server.stop()
         asking.join(60)
