@@ -4,10 +4,8 @@ The process holds the files that were read last, and of each the picture that wa
 """
 
 import os
-import resource
 from collections import OrderedDict
 from collections.abc import Iterator
-from contextlib import suppress
 from multiprocessing.connection import Connection
 from threading import Lock
 from typing import Any
@@ -15,7 +13,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from jaunty_lever.processes import Beside, Ended
+from jaunty_lever.processes import Beside, Ended, hold_to
 
 from .reel import BadReel, Reel, Seen
 
@@ -104,10 +102,7 @@ class FarReel:
 
 def serve(line: Connection) -> None:
     """In the process: files that are read."""
-    hard = resource.getrlimit(resource.RLIMIT_AS)[1]
-    most = _MOST_MEMORY if hard == resource.RLIM_INFINITY else min(_MOST_MEMORY, hard)
-    with suppress(ValueError, OSError):
-        resource.setrlimit(resource.RLIMIT_AS, (most, most))
+    hold_to(_MOST_MEMORY)
     held: OrderedDict[str, _Held] = OrderedDict()
     while True:
         key, asks, given = line.recv()

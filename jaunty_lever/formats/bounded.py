@@ -4,14 +4,13 @@ A small file may unfold to something huge, or hold a million mistakes. Whoever e
 """
 
 import os
-import resource
 import subprocess
 import sys
 
 import orjson
 
 from jaunty_lever.core.document.scene import Project
-from jaunty_lever.processes.with_parent import leave_with
+from jaunty_lever.processes import hold_to, leave_with
 
 from . import project_file
 from .open_json import BadFile
@@ -48,7 +47,7 @@ def read(content: bytes) -> Project:
 def main() -> int:
     """Read a file from standard input; its problems, if any, go to standard output as JSON."""
     leave_with(int(sys.argv[1]))
-    resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
+    hold_to(MOST_MEMORY)
     try:
         project_file.read(sys.stdin.buffer.read())
     except BadFile as error:

@@ -4,7 +4,6 @@ A small file may unfold to something huge, or take hours to decode: whoever else
 """
 
 import io
-import resource
 import sys
 import time
 from collections.abc import Iterable, Iterator
@@ -20,7 +19,7 @@ from PIL import Image, ImageSequence
 from jaunty_lever.core.document.clips import MOST_CLIP_FRAMES, MOST_CLIP_PIXELS
 from jaunty_lever.core.document.pictures import MOST_SIDE
 from jaunty_lever.drawing.reel import BadReel, Reel
-from jaunty_lever.processes.with_parent import leave_with
+from jaunty_lever.processes import hold_to, leave_with
 
 from .pictures import BadPicture, cleaned
 
@@ -216,10 +215,7 @@ def _reel(frames: Iterable[tuple[bytes, int]], encoder: str, size: tuple[int, in
 def main() -> int:
     """Read what a folder holds, as its `asked` tells; what is found is left there as `found` and `made`."""
     leave_with(int(sys.argv[2]))
-    # Whoever began this may be bounded already.
-    hard = resource.getrlimit(resource.RLIMIT_AS)[1]
-    most = MOST_MEMORY if hard == resource.RLIM_INFINITY else min(MOST_MEMORY, hard)
-    resource.setrlimit(resource.RLIMIT_AS, (most, most))
+    hold_to(MOST_MEMORY)
     folder = Path(sys.argv[1])
     asked = orjson.loads((folder / "asked").read_bytes())
     told = _Teller(asked["seconds"])

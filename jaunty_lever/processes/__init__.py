@@ -1,6 +1,7 @@
 """Processes that work for this one and go with it."""
 
 from .beside import Beside, Ended
+from .memory import hold_to
 from .with_parent import leave_with
 
-__all__ = ["Beside", "Ended", "leave_with"]
+__all__ = ["Beside", "Ended", "hold_to", "leave_with"]

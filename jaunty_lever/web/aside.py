@@ -1,12 +1,10 @@
 """A process beside the server's, in which edits are worked out that last: nobody else waits for them, and they can be stopped."""
 
 import os
-import resource
 import threading
 import time
 import traceback
 from collections.abc import Callable
-from contextlib import suppress
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
@@ -15,7 +13,7 @@ from jaunty_lever.core.document.progress import Stopped, heard
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import EDIT, Edit, Gone, Refused
 from jaunty_lever.formats.kept_parts import refuse_unsound
-from jaunty_lever.processes import Beside, Ended
+from jaunty_lever.processes import Beside, Ended, hold_to
 from jaunty_lever.storage.bodies import Unreadable, pack, unpack
 from jaunty_lever.storage.opening import closing_connection
 from jaunty_lever.storage.parcels import Opened, parcels
@@ -116,8 +114,7 @@ class Aside:
 def serve(line: Connection) -> None:
     """In the process: work that comes in."""
     os.nice(_GENTLE)
-    with suppress(ValueError, OSError):
-        resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
+    hold_to(MOST_MEMORY)
     while True:
         path, project, revision, edit = line.recv()
         try:

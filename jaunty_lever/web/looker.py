@@ -6,11 +6,9 @@ on from there.
 """
 
 import os
-import resource
 import signal
 import time
 from collections.abc import Callable, Hashable
-from contextlib import suppress
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
@@ -26,6 +24,7 @@ from jaunty_lever.core.evaluation.cache import Cache, Entry
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.drawing.footage import decode_here
 from jaunty_lever.drawing.light import light_in_parts
+from jaunty_lever.processes import hold_to
 from jaunty_lever.storage.bodies import Unreadable
 from jaunty_lever.storage.parcels import Opened
 
@@ -151,7 +150,6 @@ def serve(line: Connection) -> None:
     """In the process: what is to be looked through, as it comes."""
     looker = _Looker(line)
     os.nice(_LEAST_PRESSING)
-    with suppress(ValueError, OSError):
-        resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
+    hold_to(MOST_MEMORY)
     decode_here()
     looker.serve()

@@ -131,10 +131,10 @@ class Looking:
     def _work(self) -> None:
         while True:
             with self._turn:
-                rested = self._turn.wait_for(lambda: self._wanted or self._closed, _RESTS)
+                wanted = self._turn.wait_for(lambda: self._wanted or self._closed, _RESTS)
                 if self._closed:
                     return
-                if not rested:
+                if not wanted:
                     self.beside.let_go()
                     self._there = None
                     continue

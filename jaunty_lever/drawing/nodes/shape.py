@@ -61,8 +61,8 @@ class _Dress:
     layers: list[tuple[skia.Path, skia.Paint, float]]
 
 
-_CAPS = (skia.Paint.kRound_Cap, skia.Paint.kButt_Cap, skia.Paint.kSquare_Cap)
-_JOINS = (skia.Paint.kRound_Join, skia.Paint.kMiter_Join, skia.Paint.kBevel_Join)
+DRAWN_CAPS = (skia.Paint.kRound_Cap, skia.Paint.kButt_Cap, skia.Paint.kSquare_Cap)
+DRAWN_JOINS = (skia.Paint.kRound_Join, skia.Paint.kMiter_Join, skia.Paint.kBevel_Join)
 
 
 def _styled(brush: Brush, node: DisplayNode, paint: skia.Paint) -> None:
@@ -71,8 +71,8 @@ def _styled(brush: Brush, node: DisplayNode, paint: skia.Paint) -> None:
     def chosen(name: str) -> int:
         return min(max(round(brush.number(node, name)), 0), 2) if name in node.channels else 0
 
-    paint.setStrokeCap(_CAPS[chosen("cap")])
-    paint.setStrokeJoin(_JOINS[chosen("join")])
+    paint.setStrokeCap(DRAWN_CAPS[chosen("cap")])
+    paint.setStrokeJoin(DRAWN_JOINS[chosen("join")])
     paint.setStrokeMiter(max(brush.number(node, "miter"), 1.0) if "miter" in node.channels else MITER_LIMIT)
     if "dash" in node.channels:
         dash, gap, phase = brush.row(node, "dash")

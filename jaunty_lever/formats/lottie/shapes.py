@@ -159,7 +159,7 @@ class Shapes:
         rule = "evenodd" if fill and fill.get("r") == 2 else "nonzero"
         if given.part is not None and fill:
             self._remark("Fills of outlines drawn in part: they stay whole")
-        figures = [(one, self._figure(one, one["ty"], clock)) for one in outlines if one["ty"] != "sh"]
+        figures = {k: self._figure(one, one["ty"], clock) for k, one in enumerate(outlines) if one["ty"] != "sh"}
         # Figures that lie on each other cover together what neither covers by itself.
         whole = self._together(outlines, figures, clock) if len(outlines) > 1 and figures and fill else None
         if whole is not None:
@@ -170,7 +170,7 @@ class Shapes:
         curves: list[str] = []
         # A gradient stays where it is while an outline moves.
         alone = sum(one["ty"] == "sh" for one in outlines) == 1 and not (fill and fill.get("ty") == "gf")
-        for one in reversed(outlines):
+        for k, one in reversed(list(enumerate(outlines))):
             if one["ty"] == "sh":
                 # A line would be stretched too.
                 curve = curve_of(self._values, one.get("ks"), clock, alone, not stroke)
@@ -180,9 +180,8 @@ class Shapes:
                     line = self._line(given, clock, Beginning())
                     made.append(self._path(curve.data, rule, bool(stroke)) | paint | moved_fields(curve.moved) | line)
                 continue
-            figure = next(found for other, found in figures if other is one)
-            begins = beginning_of(one["ty"], figure, one.get("d") == _BACKWARDS)
-            made.append(figure | paint | self._line(given, clock, begins))
+            begins = beginning_of(one["ty"], figures[k], one.get("d") == _BACKWARDS)
+            made.append(figures[k] | paint | self._line(given, clock, begins))
         data = " ".join(part for part in curves if part)
         if data:
             made.insert(0, self._path(data, rule, bool(stroke)) | paint | self._line(given, clock, Beginning()))
@@ -205,16 +204,14 @@ class Shapes:
             layer["id"] = new_id("layer")
         return [layer for layer in found if layer.get("data") != ""]
 
-    def _together(
-        self, outlines: Sequence[dict[str, Any]], figures: list[tuple[dict[str, Any], Layer]], clock: Clock
-    ) -> str | None:
+    def _together(self, outlines: Sequence[dict[str, Any]], figures: dict[int, Layer], clock: Clock) -> str | None:
         """Outlines that lie on each other as one path; None where they do not, or where one of them moves."""
         parts: list[str] = []
-        for one in outlines:
+        for k, one in enumerate(outlines):
             if one["ty"] == "sh":
                 parts.append(curve_of(self._values, one.get("ks"), clock, False, False).data)
                 continue
-            data = data_of_figure(next(found for other, found in figures if other is one), one.get("d") == _BACKWARDS)
+            data = data_of_figure(figures[k], one.get("d") == _BACKWARDS)
             if data is None:
                 return None
             parts.append(data)

@@ -1,6 +1,5 @@
 """Shapes of an SVG as layers: one for each, or one for its fill and one for its line where these need more than one."""
 
-import math
 import re
 from collections.abc import Callable
 from typing import Any
@@ -9,6 +8,7 @@ import skia
 
 from jaunty_lever.core.document.ids import new_id
 from jaunty_lever.core.document.line_style import CAPS, JOINS, MITER_LIMIT
+from jaunty_lever.drawing.nodes.shape import DRAWN_CAPS, DRAWN_JOINS
 
 from .affine import IDENTITY, Affine, inverse, placed, size_of, through, times
 from .boxes import moved
@@ -16,7 +16,7 @@ from .joined import Place
 from .made import Layers, Made
 from .paints import Gradient, Paint, Paints
 from .shapes import NoShape, Shape, data_of, transformed
-from .styles import Style, length, share
+from .styles import Style, across, length, share
 from .winding import filled
 
 _WHITE = "#ffffff"
@@ -26,11 +26,6 @@ _FINE = 8.0
 """How much finer than to a pixel the outline of a line is told."""
 _MITER = 4.0
 """How far corners may reach in SVG, in widths of the line, where nothing else is told."""
-
-
-def port_of(place: Place) -> tuple[tuple[float, float], float]:
-    """The size that shares are taken of, and what those of lengths in no direction are taken of."""
-    return (place.wide, place.high), math.hypot(place.wide, place.high) / math.sqrt(2)
 
 
 class Painter:
@@ -45,7 +40,7 @@ class Painter:
         if style.get("visibility", "visible") in ("hidden", "collapse") or path.isEmpty():
             return []
         opaque = 1.0 if place.cuts else share(style.get("opacity"))
-        bounds, (port, diagonal) = path.computeTightBounds(), port_of(place)
+        bounds, port, diagonal = path.computeTightBounds(), (place.wide, place.high), across(place.wide, place.high)
         box = (bounds.x(), bounds.y(), bounds.width(), bounds.height())
         inner: Paint = _WHITE if place.cuts else self._paints.of(style, "fill", box, port)
         width = 0.0 if place.cuts else length(style.get("stroke-width"), diagonal, 1.0, place.em)
@@ -173,10 +168,8 @@ def _lined(path: skia.Path, width: float, line: dict[str, Any] | None) -> skia.P
     """What a line covers, as an outline."""
     told, made = line or {}, skia.Path()
     paint = skia.Paint(Style=skia.Paint.kStroke_Style, StrokeWidth=width)
-    caps = {"butt": skia.Paint.kButt_Cap, "square": skia.Paint.kSquare_Cap}
-    joins = {"miter": skia.Paint.kMiter_Join, "bevel": skia.Paint.kBevel_Join}
-    paint.setStrokeCap(caps.get(told.get("cap", "round"), skia.Paint.kRound_Cap))
-    paint.setStrokeJoin(joins.get(told.get("join", "round"), skia.Paint.kRound_Join))
+    paint.setStrokeCap(DRAWN_CAPS[CAPS.index(told.get("cap", "round"))])
+    paint.setStrokeJoin(DRAWN_JOINS[JOINS.index(told.get("join", "round"))])
     paint.setStrokeMiter(told.get("miter", MITER_LIMIT))
     if "dash" in told:
         paint.setPathEffect(skia.DashPathEffect.Make([told["dash"], told["gap"]], -told["offset"]))

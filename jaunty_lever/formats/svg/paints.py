@@ -13,7 +13,7 @@ from jaunty_lever.core.document.ids import new_id
 from .affine import IDENTITY, Affine, Point, parse, size_of, through, times
 from .boxes import Box
 from .made import tag
-from .styles import Colour, Style, colour, length, referred, share
+from .styles import Colour, Style, across, colour, length, referred, share
 
 _ROUND = 2e-3
 """By how much an ellipse may be wider than high and count as round."""
@@ -134,7 +134,7 @@ class Paints:
             end = (get("x2", wide, "100%"), get("y2", high, "0%"))
             return str(stops[-1]["colour"]) if start == end else Gradient("linear", matrix, stops, start, end)
         centre = (get("cx", wide, "50%"), get("cy", high, "50%"))
-        radius = get("r", wide if relative else math.hypot(wide, high) / math.sqrt(2), "50%")
+        radius = get("r", wide if relative else across(wide, high), "50%")
         if radius <= 0:
             return str(stops[-1]["colour"])
         away = (get("fx", wide, f"{centre[0]}") - centre[0], get("fy", high, f"{centre[1]}") - centre[1])

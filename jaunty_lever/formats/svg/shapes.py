@@ -12,7 +12,7 @@ from jaunty_lever.core.geometry import path_data
 from jaunty_lever.core.geometry.outline import KAPPA
 
 from .affine import Affine, numbers
-from .styles import Style, length
+from .styles import Style, across, length
 
 MOST_LETTERS = 90_000
 """Of path data in one layer."""
@@ -55,7 +55,7 @@ def shape_of(node: Element, kind: str, style: Style, wide: float, high: float, e
     def get(name: str, whole: float, default: float = 0.0) -> float:
         return length(style.get(name) or node.get(name), whole, default, em)
 
-    diagonal = math.hypot(wide, high) / math.sqrt(2)
+    diagonal = across(wide, high)
     path = skia.Path()
     if kind == "path":
         written = _WRITTEN.match(style.get("d", ""))

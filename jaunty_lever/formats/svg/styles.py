@@ -51,6 +51,11 @@ Style = dict[str, str]
 Colour = tuple[float, float, float, float]
 
 
+def across(wide: float, high: float) -> float:
+    """What shares of lengths in no direction are taken of, in a viewport of that size."""
+    return math.hypot(wide, high) / math.sqrt(2)
+
+
 def referred(text: str) -> tuple[str, str] | None:
     """The id of what a value refers to in its own file, and what stands behind that; None for a value that refers to nothing."""
     match = _REFERRED.match(text.strip())

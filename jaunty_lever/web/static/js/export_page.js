@@ -1,19 +1,11 @@
 // @ts-check
 // The Export page: which use is chosen, and from scene to scene.
 import "./forms.js";
-import "./pages.js";
-import { bench, root } from "./state.js";
-import { say } from "./notes.js";
-import { hear } from "./lib/news.js";
+import { hearOthers } from "./pages.js";
+import { root } from "./state.js";
 
 // What will come of it is told of the scene as it is now.
-let known = null;
-hear(bench.project, (kind, news) => {
-  if (kind !== "change") return;
-  const fresh = known !== null && news.revision !== known;
-  known = news.revision;
-  if (!fresh) return;
-  if (news.label && news.by) say(`In another tab: ${news.label}`);
+hearOthers(() => {
   const form = document.getElementById("export-form");
   if (form) htmx.trigger(form, "change");
 });

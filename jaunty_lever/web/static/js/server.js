@@ -351,8 +351,10 @@ export async function refresh() {
 export function listen() {
   let lost = false;
   hear(bench.project, (kind, news) => {
-    if (kind === "lost") saved("no connection", lost = true);
-    else if (kind === "open") {
+    if (kind === "lost") {
+      lost = true;
+      saved("no connection", true);
+    } else if (kind === "open") {
       if (lost) saved("saved");
       lost = false;
     } else if (kind === "looked") emit("looked", news);

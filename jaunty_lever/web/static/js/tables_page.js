@@ -1,9 +1,8 @@
 // @ts-check
 // The page of tables: a sheet that is edited in place, by keys as by pointing; what follows it; rows shown on the stage.
-import "./pages.js";
+import { hearOthers } from "./pages.js";
 import { bench, root } from "./state.js";
 import { say } from "./notes.js";
-import { hear } from "./lib/news.js";
 
 const whole = document.getElementById("tables-whole");
 const sheet = /** @type {HTMLDialogElement} */ (document.getElementById("sheet"));
@@ -305,13 +304,7 @@ document.addEventListener("keydown", (event) => {
 });
 
 // Others' changes, and those of other tabs of one's own.
-let known = null;
-hear(bench.project, (kind, news) => {
-  if (kind !== "change") return;
-  const fresh = known !== null && news.revision !== known;
-  known = news.revision;
-  if (!fresh || news.by === bench.tab) return;
-  if (news.label && news.by) say(`In another tab: ${news.label}`);
+hearOthers(() => {
   if (!whole.querySelector("textarea") && !sheet.open) again();
 });
 
