@@ -72,8 +72,8 @@ def _masked(brush: Brush, node: DisplayNode, matte: DisplayNode) -> None:
     if luminance:
         canvas.drawColor(skia.Color4f(0, 0, 0, 1), skia.BlendMode.kSrc)
     canvas.setMatrix(level.matrix)
-    other = brush.at(level, node.fixed["matte_depth"])
-    other.draw(other, matte)
+    with brush.at(level, node.fixed["matte_depth"]):
+        brush.draw(brush, matte)
     canvas.restore()
     canvas.restore()
 

@@ -17,7 +17,7 @@ from jaunty_lever.core.evaluation.sampler import Sampler
 
 from .exposure import averaged
 from .nodes import draw_node
-from .nodes.brush import Brush, Level, Pictures, colour, row_of
+from .nodes.brush import Brush, Pictures, colour, row_of
 
 BLOCK = 240
 """Frames whose display list is held at once."""
@@ -64,7 +64,7 @@ def _nodes_on(
     width, height = look.size(drawn.width, drawn.height)
     canvas.save()
     canvas.scale(width / drawn.width, height / drawn.height)
-    brush = Brush(canvas, frame, look.pictures, draw_node, levels=(Level(canvas.getTotalMatrix()),), kept=kept)
+    brush = Brush(canvas, frame, look.pictures, draw_node, kept)
     for node in nodes:
         draw_node(brush, node)
     canvas.restore()

@@ -10,7 +10,7 @@ from jaunty_lever.core.display.display_list import display_list
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 
-from .frames import Look, Pictures, pixels
+from .frames import Look, Pictures, Sheet, array
 
 AT_ONCE = 240
 MOST_SHAPES = 1_000_000
@@ -32,10 +32,11 @@ def light_in_parts(
     for first in range(0, scene.length, at_once):
         last = min(first + at_once, scene.length)
         table = display_list(sampler, SampleTimes.frames(scene.fps, first, last))
-        frames = []
+        frames, sheet = [], Sheet(table, look)
         for k in range(table.frames):
             between()
-            frames.append(pixels(table, k, look)[..., :3])
+            sheet.draw(k)
+            frames.append(array(sheet.picture())[..., :3])
         yield luminance(np.stack(frames) / 255)
 
 

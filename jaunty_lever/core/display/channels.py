@@ -1,6 +1,7 @@
 """Channels: the values of a display list, as float32 rows with the hash of their content."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,7 +22,7 @@ class Channel:
     key: str
     each: int = 1
 
-    @property
+    @cached_property
     def width(self) -> int:
         """How many numbers one element has."""
         return int(self.rows.shape[1]) // self.each

@@ -1,7 +1,8 @@
 """What drawing needs at hand: the canvas, the frame, the pictures, and how to draw what lies inside a node."""
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import AbstractContextManager, contextmanager
+from dataclasses import dataclass
 from typing import Any, TypeVar
 
 import skia
@@ -38,56 +39,80 @@ class Level:
     element: int = 0
 
 
-@dataclass(frozen=True)
 class Brush:
-    """One frame being drawn."""
+    """One frame being drawn, and where it is at: on which canvas, in which copy.
 
-    canvas: skia.Canvas
-    frame: int
-    pictures: Pictures
-    draw: Callable[..., None]
-    """`draw_node`: brush, node, and which share of it."""
-    element: int = 0
-    """Which copy of the array around it is being drawn."""
-    made: dict[Any, Any] = field(default_factory=dict)
-    """What copies of the frame have in common, made once."""
-    kept: dict[Any, Any] = field(default_factory=dict)
-    """What frames of one display list have in common, made once."""
-    levels: tuple[Level, ...] = ()
-    """The stage, and the copies of the arrays inside which something is drawn, from the outermost in."""
+    There is one for a frame. What goes into a copy, or onto another canvas, sets that for as long as it is there: a brush of
+    its own for each copy took longer to make than most copies take to draw.
+    """
 
-    def common(self, node: DisplayNode, work: Callable[[], Made]) -> Made:
-        """`work()` for a node, made once for all copies that look alike."""
-        key = id(node)
-        if key in self.kept:
-            always: Made = self.kept[key]
-            return always
-        if key not in self.made:
-            own = [one for name, one in node.channels.items() if name not in ("matrix", "opacity")]
-            alike = all(one.each == 1 for one in own)
-            self.made[key] = [work()] if alike else []
-            if alike and all(one.rows.shape[0] == 1 for one in own):
-                self.kept[key] = self.made[key][0]
-        known: list[Made] = self.made[key]
-        return known[0] if known else work()
+    def __init__(
+        self, canvas: skia.Canvas, frame: int, pictures: Pictures, draw: Callable[..., None], kept: dict[Any, Any]
+    ) -> None:
+        """`draw` is `draw_node`: brush, node, and which share of it. `kept` is what frames of one display list share."""
+        self.canvas, self.frame, self.pictures, self.draw = canvas, frame, pictures, draw
+        #: What frames of one display list have in common, made once.
+        self.kept = kept
+        #: What copies of the frame have in common, made once.
+        self.made: dict[Any, Any] = {}
+        #: Which copy of the array around it is being drawn.
+        self.element = 0
+        #: The stage, and the copies of the arrays inside which something is drawn, from the outermost in.
+        self.levels: tuple[Level, ...] = (Level(canvas.getTotalMatrix()),)
 
-    def of_copy(self, element: int, marked: bool = False) -> "Brush":
-        """The brush for what is inside a copy, where the canvas stands; `marked`: something in it lies in that copy by itself."""
-        if not marked:
-            return replace(self, element=element)
-        level = Level(self.canvas.getTotalMatrix(), element)
-        return replace(self, element=element, levels=(*self.levels, level))
+    def row(self, node: DisplayNode, name: str) -> list[float]:
+        """A channel's numbers at the frame, of the copy that is being drawn."""
+        channel = node.channels[name]
+        values, width = self._listed(channel)
+        if not width:
+            return values
+        return values[self.element * width : (self.element + 1) * width]
 
-    def at(self, level: Level, depth: int) -> "Brush":
-        """The brush for what lies on the stage, or in a copy around."""
-        return replace(self, element=level.element, levels=self.levels[: depth + 1])
+    def number(self, node: DisplayNode, name: str) -> float:
+        """A channel's first number at the frame."""
+        values, width = self._listed(node.channels[name])
+        return values[self.element * width]
+
+    def _listed(self, channel: Channel) -> tuple[list[float], int]:
+        """A channel's numbers of all copies at the frame, and how many each has: 0 where all have the same."""
+        key = id(channel)
+        known: tuple[list[float], int] | None = self.made.get(key) or self.kept.get(key)
+        if known is None:
+            still = channel.rows.shape[0] == 1
+            listed: list[float] = channel.rows[0 if still else self.frame].tolist()
+            known = listed, channel.width if channel.each > 1 else 0
+            (self.kept if still else self.made)[key] = known
+        return known
+
+    def common(self, channel: Channel, work: Callable[[], Made]) -> Made:
+        """`work()` of a channel's numbers, done once for all copies and frames of which they are the same."""
+        shared = self.kept if channel.rows.shape[0] == 1 else self.made
+        key = "made of", id(channel), self.element if channel.each > 1 else 0
+        if key not in shared:
+            shared[key] = work()
+        found: Made = shared[key]
+        return found
+
+    @contextmanager
+    def among(self, levels: tuple[Level, ...], element: int) -> Iterator[None]:
+        """Meanwhile what is drawn lies in this copy, at the last of these levels."""
+        before = self.levels, self.element
+        self.levels, self.element = levels, element
+        try:
+            yield
+        finally:
+            self.levels, self.element = before
+
+    def at(self, level: Level, depth: int) -> AbstractContextManager[None]:
+        """Meanwhile what is drawn lies on the stage, or in a copy around."""
+        return self.among(self.levels[: depth + 1], level.element)
 
     def marks(self, node: DisplayNode) -> bool:
         """Whether anything inside a node has a matte."""
         key = ("marks", id(node))
-        if key not in self.made:
-            self.made[key] = any(inner.matte is not None for inner in node.walk())
-        return bool(self.made[key])
+        if key not in self.kept:
+            self.kept[key] = any(inner.matte is not None for inner in node.walk())
+        return bool(self.kept[key])
 
     def as_one(
         self, paint: skia.Paint, draw: "Callable[[Brush], None]", over: Callable[[], None] = lambda: None
@@ -103,7 +128,11 @@ class Brush:
         around = skia.Rect.MakeLTRB(-size.width(), -size.height(), 2 * size.width(), 2 * size.height())
         written = recorder.beginRecording(around, skia.RTreeFactory()())
         written.setMatrix(canvas.getTotalMatrix())
-        draw(replace(self, canvas=written))
+        self.canvas = written
+        try:
+            draw(self)
+        finally:
+            self.canvas = canvas
         picture = recorder.finishRecordingAsPicture()
         if picture.cullRect().isEmpty():
             return
@@ -123,11 +152,3 @@ class Brush:
         paint = skia.Paint()
         paint.setAlphaf(opacity)
         self.as_one(paint, draw)
-
-    def row(self, node: DisplayNode, name: str) -> list[float]:
-        """A channel's numbers at the frame."""
-        return row_of(node.channels[name], self.frame, self.element)
-
-    def number(self, node: DisplayNode, name: str) -> float:
-        """A channel's only number at the frame."""
-        return self.row(node, name)[0]

@@ -1,6 +1,6 @@
 """A shape: an outline, filled and stroked."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
 
 import skia
 
@@ -8,118 +8,144 @@ from jaunty_lever.core.display.node import DisplayNode
 from jaunty_lever.core.document.line_style import MITER_LIMIT
 
 from .brush import Brush, colour
-
-
-def _path(verbs: str, points: list[float]) -> skia.Path:
-    path = skia.Path()
-    path.setFillType(skia.PathFillType.kWinding)
-    k = 0
-    for verb in verbs:
-        if verb == "M":
-            path.moveTo(*points[k : k + 2])
-            k += 2
-        elif verb == "L":
-            path.lineTo(*points[k : k + 2])
-            k += 2
-        elif verb == "Q":
-            path.quadTo(*points[k : k + 4])
-            k += 4
-        elif verb == "C":
-            path.cubicTo(*points[k : k + 6])
-            k += 6
-        else:
-            path.close()
-    return path
-
-
-def _shader(brush: Brush, node: DisplayNode) -> skia.Shader | None:
-    stops = [(brush.number(node, f"offset.{k}"), brush.row(node, f"colour.{k}")) for k in range(node.fixed["stops"])]
-    stops.sort(key=lambda stop: stop[0])
-    offsets = [min(max(offset, 0.0), 1.0) for offset, _ in stops]
-    colours = [colour(rgba).toColor() for _, rgba in stops]
-    if node.fixed["fill"] == "linear":
-        ends = [skia.Point(*brush.row(node, name)) for name in ("start", "end")]
-        return skia.GradientShader.MakeLinear(ends, colours, offsets)
-    if node.fixed["fill"] == "conic":
-        x, y = brush.row(node, "centre")
-        turn = skia.Matrix().setRotate(brush.number(node, "angle") - 90, x, y)
-        # What lies before the first stop has its colour, as in CSS.
-        return skia.GradientShader.MakeSweep(x, y, colours, offsets, skia.TileMode.kClamp, 0, 360, 0, turn)
-    radius = max(brush.number(node, "radius"), 1e-3)
-    if "focus" in node.channels:
-        (x, y), (dx, dy) = brush.row(node, "centre"), brush.row(node, "focus")
-        return skia.GradientShader.MakeTwoPointConical(
-            skia.Point(x + dx, y + dy), 0, skia.Point(x, y), radius, colours, offsets
-        )
-    return skia.GradientShader.MakeRadial(skia.Point(*brush.row(node, "centre")), radius, colours, offsets)
-
-
-@dataclass(frozen=True)
-class _Dress:
-    """A shape's outlines from the lowest up, with what each is painted and the opacity that its colour has by itself."""
-
-    layers: list[tuple[skia.Path, skia.Paint, float]]
-
+from .outlines import Outline
 
 DRAWN_CAPS = (skia.Paint.kRound_Cap, skia.Paint.kButt_Cap, skia.Paint.kSquare_Cap)
 DRAWN_JOINS = (skia.Paint.kRound_Join, skia.Paint.kMiter_Join, skia.Paint.kBevel_Join)
 
 
-def _styled(brush: Brush, node: DisplayNode, paint: skia.Paint) -> None:
-    """The stroke's ends, corners and dashes."""
+def _shader(fill: str, count: int, told: Mapping[str, list[float]]) -> skia.Shader:
+    """The shader of a gradient with so many stops, by what its channels tell."""
+    stops = sorted(((told[f"offset.{k}"][0], told[f"colour.{k}"]) for k in range(count)), key=lambda stop: stop[0])
+    offsets = [min(max(offset, 0.0), 1.0) for offset, _ in stops]
+    colours = [colour(rgba).toColor() for _, rgba in stops]
+    if fill == "linear":
+        ends = [skia.Point(*told[name]) for name in ("start", "end")]
+        return skia.GradientShader.MakeLinear(ends, colours, offsets)
+    x, y = told["centre"]
+    if fill == "conic":
+        turn = skia.Matrix().setRotate(told["angle"][0] - 90, x, y)
+        # What lies before the first stop has its colour, as in CSS.
+        return skia.GradientShader.MakeSweep(x, y, colours, offsets, skia.TileMode.kClamp, 0, 360, 0, turn)
+    radius = max(told["radius"][0], 1e-3)
+    if "focus" in told:
+        dx, dy = told["focus"]
+        return skia.GradientShader.MakeTwoPointConical(
+            skia.Point(x + dx, y + dy), 0, skia.Point(x, y), radius, colours, offsets
+        )
+    return skia.GradientShader.MakeRadial(skia.Point(x, y), radius, colours, offsets)
 
-    def chosen(name: str) -> int:
-        return min(max(round(brush.number(node, name)), 0), 2) if name in node.channels else 0
 
-    paint.setStrokeCap(DRAWN_CAPS[chosen("cap")])
-    paint.setStrokeJoin(DRAWN_JOINS[chosen("join")])
-    paint.setStrokeMiter(max(brush.number(node, "miter"), 1.0) if "miter" in node.channels else MITER_LIMIT)
-    if "dash" in node.channels:
-        dash, gap, phase = brush.row(node, "dash")
+class _Part:
+    """One of the things of which a shape is drawn: its outlines, and the paint for it, which is told only what is new."""
+
+    def __init__(self, node: DisplayNode, verbs: Sequence[str], points: str, *told: str) -> None:
+        self.node, self._points = node, points
+        self._told = [name for name in told if name in node.channels]
+        self._outlines = [Outline(one) for one in verbs]
+        self._known: list[list[float]] | None = None
+        self.paint = skia.Paint(AntiAlias=True)
+        # The opacity that its paint has by itself, and the one that it has now.
+        self._opaque = self._shown = 1.0
+
+    def path(self, brush: Brush, which: int) -> skia.Path:
+        """Its outline as it stands."""
+        name = f"{self._points}.{which}"
+        channel, outline = self.node.channels[name], self._outlines[which]
+        return brush.common(channel, lambda: outline.path(channel, brush.frame, brush.element))
+
+    def painted(self, brush: Brush, opacity: float) -> skia.Paint:
+        """Its paint as it is, with so much of its opacity."""
+        told = [brush.row(self.node, name) for name in self._told]
+        if told != self._known:
+            self._known = told
+            self._paint(dict(zip(self._told, told, strict=True)))
+            self._opaque = self._shown = self.paint.getAlphaf()
+        wanted = self._opaque * opacity
+        if wanted != self._shown:
+            self._shown = wanted
+            self.paint.setAlphaf(wanted)
+        return self.paint
+
+    def seen(self, brush: Brush) -> bool:
+        """Whether there is anything of it."""
+        return True
+
+    def which(self, brush: Brush) -> int:
+        """Which of its outlines stands."""
+        return round(brush.number(self.node, "which"))
+
+    def _paint(self, told: dict[str, list[float]]) -> None:
+        self.paint.setColor4f(colour(told[self._told[0]]))
+
+
+class _Gradient(_Part):
+    """A fill that goes from colour to colour."""
+
+    def _paint(self, told: dict[str, list[float]]) -> None:
+        self.paint.setAlphaf(1.0)
+        self.paint.setShader(_shader(self.node.fixed["fill"], self.node.fixed["stops"], told))
+
+
+class _Line(_Part):
+    """What is stroked, or, as a ribbon, filled with the stroke's colour."""
+
+    def __init__(self, node: DisplayNode) -> None:
+        own = "line_verbs" in node.fixed
+        verbs, points = (node.fixed["line_verbs"], "line") if own else (node.fixed["verbs"], "points")
+        super().__init__(node, verbs, points, "stroke", "width", "cap", "join", "miter", "dash")
+        self._which = "line_which" if own else "which"
+
+    def seen(self, brush: Brush) -> bool:
+        return brush.number(self.node, "width") > 0
+
+    def which(self, brush: Brush) -> int:
+        return round(brush.number(self.node, self._which))
+
+    def _paint(self, told: dict[str, list[float]]) -> None:
+        def chosen(name: str) -> int:
+            return min(max(round(told[name][0]), 0), 2) if name in told else 0
+
+        style = skia.Paint.kFill_Style if self.node.fixed.get("ribbon") else skia.Paint.kStroke_Style
+        # Dashes cannot be taken off one that has them.
+        paint = self.paint = skia.Paint(AntiAlias=True, Style=style)
+        paint.setColor4f(colour(told["stroke"]))
+        paint.setStrokeWidth(told["width"][0])
+        paint.setStrokeCap(DRAWN_CAPS[chosen("cap")])
+        paint.setStrokeJoin(DRAWN_JOINS[chosen("join")])
+        paint.setStrokeMiter(max(told["miter"][0], 1.0) if "miter" in told else MITER_LIMIT)
+        dash, gap, phase = told.get("dash", (0.0, 0.0, 0.0))
         if dash > 0 and gap > 0:
             paint.setPathEffect(skia.DashPathEffect.Make([dash, gap], phase))
 
 
-def _dressed(brush: Brush, node: DisplayNode) -> _Dress:
-    fill = node.fixed["fill"]
-    which = round(brush.number(node, "which"))
-    path = _path(node.fixed["verbs"][which], brush.row(node, f"points.{which}"))
-    width = brush.number(node, "width")
-    layers = []
-    if fill != "none":
-        filling = skia.Paint(AntiAlias=True)
-        if fill == "solid":
-            filling.setColor4f(colour(brush.row(node, "colour")))
-        else:
-            filling.setShader(_shader(brush, node))
-        layers.append((path, filling, filling.getAlphaf()))
-    for j in range(node.fixed.get("shells", 0)):
-        inner = _path(node.fixed.get("shell_verbs", node.fixed["verbs"])[which], brush.row(node, f"inner.{j}.{which}"))
-        shell = skia.Paint(AntiAlias=True)
-        shell.setColor4f(colour(brush.row(node, f"inner_colour.{j}")))
-        layers.append((inner, shell, shell.getAlphaf()))
-    if width > 0:
-        stroking = skia.Paint(AntiAlias=True, Style=skia.Paint.kStroke_Style, StrokeWidth=width)
-        _styled(brush, node, stroking)
-        stroking.setColor4f(colour(brush.row(node, "stroke")))
-        if "line_verbs" in node.fixed:
-            drawn = round(brush.number(node, "line_which"))
-            path = _path(node.fixed["line_verbs"][drawn], brush.row(node, f"line.{drawn}"))
-        if node.fixed.get("ribbon"):
-            stroking.setStyle(skia.Paint.kFill_Style)
-        layers.append((path, stroking, stroking.getAlphaf()))
-    return _Dress(layers)
+def _parts(node: DisplayNode) -> list[_Part]:
+    """What a shape is drawn of, from the lowest up: fill, shells, then stroke."""
+    fixed, parts = node.fixed, list[_Part]()
+    verbs = fixed["verbs"]
+    if fixed["fill"] == "solid":
+        parts.append(_Part(node, verbs, "points", "colour"))
+    elif fixed["fill"] != "none":
+        stops = [f"{name}.{k}" for k in range(fixed["stops"]) for name in ("offset", "colour")]
+        parts.append(_Gradient(node, verbs, "points", *stops, "start", "end", "centre", "angle", "radius", "focus"))
+    for j in range(fixed.get("shells", 0)):
+        parts.append(_Part(node, fixed.get("shell_verbs", verbs), f"inner.{j}", f"inner_colour.{j}"))
+    return [*parts, _Line(node)]
 
 
 def draw(brush: Brush, node: DisplayNode, opacity: float) -> None:
     """Fill, shells, then stroke."""
-    dress = brush.common(node, lambda: _dressed(brush, node))
+    parts: list[_Part] | None = brush.kept.get(("parts", id(node)))
+    if parts is None:
+        parts = brush.kept["parts", id(node)] = _parts(node)
+    shown = [part for part in parts if part.seen(brush)]
+
+    def painted(brush: Brush, share: float = 1.0) -> None:
+        for part in shown:
+            brush.canvas.drawPath(part.path(brush, part.which(brush)), part.painted(brush, share))
+
     # Fill and stroke overlap by half the stroke, shells whole: only together may they fade.
-    together = len(dress.layers) > 1
-
-    def painted(brush: Brush) -> None:
-        for path, paint, opaque in dress.layers:
-            paint.setAlphaf(opaque if together else opaque * opacity)
-            brush.canvas.drawPath(path, paint)
-
-    brush.faded(opacity if together else 1.0, painted)
+    if len(shown) > 1:
+        brush.faded(opacity, painted)
+    else:
+        painted(brush, opacity)
