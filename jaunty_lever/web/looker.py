@@ -23,7 +23,7 @@ from jaunty_lever.core.edits import Gone
 from jaunty_lever.core.evaluation.cache import Cache, Entry
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.drawing.footage import decode_here
-from jaunty_lever.drawing.light import light_in_parts
+from jaunty_lever.drawing.light import Light
 from jaunty_lever.processes import hold_to
 from jaunty_lever.storage.bodies import Unreadable
 from jaunty_lever.storage.parcels import Opened
@@ -58,7 +58,7 @@ class _Looker:
     def __init__(self, line: Connection) -> None:
         self._line = line
         self._project: tuple[str, Project] | None = None
-        self._cache = _Minded(self._minded)
+        self._cache, self._light = _Minded(self._minded), Light()
         self._left = False
         self._asked, self._patience = 0.0, _PATIENCE
         signal.signal(LEAVE, self._leave)
@@ -117,7 +117,7 @@ class _Looker:
             self._say("found", stage, [_plain(one) for one in look(sampler)])
         light: list[Any] = []
         told = time.monotonic()
-        for part in light_in_parts(sampler, project.footage, self._between):
+        for part in self._light.in_parts(sampler, project.footage, self._between):
             light.append(part)
             if time.monotonic() - told > 0.5:
                 told = time.monotonic()

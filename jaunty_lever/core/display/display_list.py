@@ -2,6 +2,10 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
 
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
@@ -24,6 +28,21 @@ class DisplayList:
         """All nodes, each before those inside it."""
         for node in self.nodes:
             yield from node.walk()
+
+    @property
+    def content(self) -> tuple[Any, ...]:
+        """All by which it is drawn: lists of the same content look alike."""
+        nodes = tuple(node.content for node in self.nodes)
+        return self.width, self.height, self.frames, self.background.key, nodes
+
+    def moves(self) -> NDArray[np.bool_]:
+        """Which frames differ in anything from the one before, (frames); the first one does."""
+        moves = np.zeros(self.frames, dtype=bool)
+        moves[:1] = True
+        for channel in self.channels().values():
+            if len(channel.rows) > 1 and not moves.all():
+                moves[1:] |= (channel.rows[1:] != channel.rows[:-1]).any(axis=1)
+        return moves
 
     def channels(self) -> dict[str, Channel]:
         """Every channel by its hash."""

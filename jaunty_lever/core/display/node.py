@@ -53,6 +53,13 @@ class DisplayNode:
         """Whether it is the same at all moments, with everything inside it."""
         return all(one.rows.shape[0] == 1 for node in self.walk() for one in node.channels.values())
 
+    @property
+    def content(self) -> tuple[Any, ...]:
+        """All by which it is drawn, its id aside."""
+        channels = tuple((name, one.key) for name, one in sorted(self.channels.items()))
+        matte = self.matte.content if self.matte is not None else None
+        return self.kind, channels, repr(sorted(self.fixed.items())), matte, tuple(node.content for node in self.nodes)
+
     def walk(self) -> Iterator["DisplayNode"]:
         """This node, its matte and all inside it."""
         yield self

@@ -16,7 +16,9 @@ def draw(brush: Brush, node: DisplayNode, opacity: float) -> None:
     if not count:
         return
     first = brush.element * node.fixed["copies"]
-    turned, moved, fades = (_of_frame(brush, node.channels[name], first, count) for name in ("turned", "moved", "faded"))
+    turned, moved, fades = (
+        _of_frame(brush, node.channels[name], first, count) for name in ("turned", "moved", "faded")
+    )
     opaque = np.clip(fades[:, 0], 0.0, 1.0)
     there = (opaque != 0) & (turned[:, 0] * turned[:, 3] - turned[:, 1] * turned[:, 2] != 0)
     ordered = np.arange(count)
@@ -32,17 +34,20 @@ def draw(brush: Brush, node: DisplayNode, opacity: float) -> None:
             brush.draw(brush, inner, share)
 
     def copies(brush: Brush) -> None:
-        canvas, levels = brush.canvas, brush.levels
+        canvas, levels, around = brush.canvas, brush.levels, brush.element
         lists = (turned[drawn].tolist(), moved[drawn].tolist(), opaque[drawn].tolist(), (drawn + first).tolist())
         for (a, b, c, d), (e, f), share, element in zip(*lists, strict=True):
             canvas.save()
             canvas.concat(skia.Matrix.MakeAll(a, c, e, b, d, f, 0, 0, 1))
-            with brush.among((*levels, Level(canvas.getTotalMatrix(), element)) if marked else levels, element):
-                if alone:
-                    pattern(brush, share)
-                else:
-                    brush.faded(share, pattern)
+            brush.element = element
+            if marked:
+                brush.levels = *levels, Level(canvas.getTotalMatrix(), element)
+            if alone:
+                pattern(brush, share)
+            else:
+                brush.faded(share, pattern)
             canvas.restore()
+        brush.levels, brush.element = levels, around
 
     brush.faded(opacity, copies)
 

@@ -28,7 +28,9 @@ def row_of(channel: Channel, frame: int, element: int = 0) -> list[float]:
 
 def colour(rgba: list[float]) -> skia.Color4f:
     """A colour, each part kept in 0..1."""
-    return skia.Color4f(*(min(max(v, 0.0), 1.0) for v in rgba))
+    if min(rgba) < 0 or max(rgba) > 1:
+        rgba = [min(max(v, 0.0), 1.0) for v in rgba]
+    return skia.Color4f(*rgba)
 
 
 @dataclass(frozen=True)
@@ -63,34 +65,41 @@ class Brush:
     def row(self, node: DisplayNode, name: str) -> list[float]:
         """A channel's numbers at the frame, of the copy that is being drawn."""
         channel = node.channels[name]
-        values, width = self._listed(channel)
+        known = self.made.get(id(channel))
+        values, width = self._listed(channel) if known is None else known
         if not width:
             return values
         return values[self.element * width : (self.element + 1) * width]
 
     def number(self, node: DisplayNode, name: str) -> float:
         """A channel's first number at the frame."""
-        values, width = self._listed(node.channels[name])
+        channel = node.channels[name]
+        known = self.made.get(id(channel))
+        values, width = self._listed(channel) if known is None else known
         return values[self.element * width]
 
     def _listed(self, channel: Channel) -> tuple[list[float], int]:
         """A channel's numbers of all copies at the frame, and how many each has: 0 where all have the same."""
-        key = id(channel)
-        known: tuple[list[float], int] | None = self.made.get(key) or self.kept.get(key)
+        known: tuple[list[float], int] | None = self.kept.get(id(channel))
         if known is None:
             still = channel.rows.shape[0] == 1
             listed: list[float] = channel.rows[0 if still else self.frame].tolist()
             known = listed, channel.width if channel.each > 1 else 0
-            (self.kept if still else self.made)[key] = known
+            if still:
+                self.kept[id(channel)] = known
+        self.made[id(channel)] = known
         return known
 
     def common(self, channel: Channel, work: Callable[[], Made]) -> Made:
         """`work()` of a channel's numbers, done once for all copies and frames of which they are the same."""
-        shared = self.kept if channel.rows.shape[0] == 1 else self.made
+        still = channel.rows.shape[0] == 1
+        if channel.each > 1 and not still:
+            return work()
+        shared = self.kept if still else self.made
         key = "made of", id(channel), self.element if channel.each > 1 else 0
-        if key not in shared:
-            shared[key] = work()
-        found: Made = shared[key]
+        found: Made | None = shared.get(key)
+        if found is None:
+            found = shared[key] = work()
         return found
 
     @contextmanager

@@ -16,6 +16,8 @@ _FAR = skia.SamplingOptions(skia.FilterMode.kLinear, skia.MipmapMode.kLinear)
 
 def _scale(matrix: skia.Matrix, width: float, height: float) -> float:
     """How large it is drawn where it is largest, by its edges."""
+    if not matrix.hasPerspective():
+        return max(hypot(matrix.getScaleX(), matrix.getSkewY()), hypot(matrix.getSkewX(), matrix.getScaleY()))
     x, y = width / 2, height / 2
     corners = matrix.mapPoints([skia.Point(-x, -y), skia.Point(x, -y), skia.Point(x, y), skia.Point(-x, y)])
     edges = [
