@@ -7,19 +7,15 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from jaunty_lever.core.checks.arrays import shapes_drawn
+from jaunty_lever.core.checks.arrays import stretches
 from jaunty_lever.core.checks.flashing import luminance
 from jaunty_lever.core.display.display_list import DisplayList, display_list
-from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 
 from .frames import Look, Pictures, Sheet, array
 
-AT_ONCE = 240
-MOST_SHAPES = 1_000_000
-"""How many frames are made ready together, and how many shapes in them."""
-_PARTS = 24
-"""How many parts of scenes are remembered, some 2 MB each."""
+_FRAMES = 8_000
+"""How many frames are remembered, some 4 kB each."""
 WIDTH = 48
 """Pixels across: a quarter of the stage is some 300 of them."""
 
@@ -28,7 +24,7 @@ class Light:
     """Draws scenes small and remembers what it has drawn: what looks as it did is not drawn again."""
 
     def __init__(self) -> None:
-        self._parts: OrderedDict[Any, NDArray[np.float64]] = OrderedDict()
+        self._parts: OrderedDict[Any, NDArray[np.uint8]] = OrderedDict()
         #: How many frames it has drawn.
         self.drawn = 0
 
@@ -39,22 +35,19 @@ class Light:
 
         `between` is called before each frame: to let others have their turn, or to stop by an exception.
         """
-        scene = sampler.scene
-        look = Look(scale=WIDTH / scene.width, pictures=pictures or {})
-        at_once = max(1, min(AT_ONCE, MOST_SHAPES // max(1, shapes_drawn(sampler, 0))))
-        for first in range(0, scene.length, at_once):
-            last = min(first + at_once, scene.length)
+        look = Look(scale=WIDTH / sampler.scene.width, pictures=pictures or {})
+        for samples in stretches(sampler):
             between()
-            table = display_list(sampler, SampleTimes.frames(scene.fps, first, last))
+            table = display_list(sampler, samples)
             content = table.content
             if content not in self._parts:
                 self._parts[content] = self._drawn(table, look, between)
-                while len(self._parts) > _PARTS:
+                while len(self._parts) > 1 and sum(map(len, self._parts.values())) > _FRAMES:
                     self._parts.popitem(last=False)
             self._parts.move_to_end(content)
-            yield self._parts[content]
+            yield luminance(self._parts[content] / 255)
 
-    def _drawn(self, table: DisplayList, look: Look, between: Callable[[], None]) -> NDArray[np.float64]:
+    def _drawn(self, table: DisplayList, look: Look, between: Callable[[], None]) -> NDArray[np.uint8]:
         sheet, frames = Sheet(table, look), list[NDArray[np.uint8]]()
         for k, moves in enumerate(table.moves().tolist()):
             if not moves:
@@ -64,7 +57,7 @@ class Light:
             sheet.draw(k)
             self.drawn += 1
             frames.append(array(sheet.picture())[..., :3])
-        return luminance(np.stack(frames) / 255)
+        return np.stack(frames)
 
 
 def light(sampler: Sampler, pictures: Pictures | None = None) -> NDArray[np.float64]:

@@ -13,12 +13,10 @@ from ..evaluation.graph import downstream
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from . import arrays, edges, flashing, links, seam
-from .arrays import shapes_drawn
+from .arrays import stretches
 from .check import Check
 from .formulas import mistakes
 
-_AT_ONCE = 2_000_000
-"""How many shapes at a frame are looked at together."""
 Found = TypeVar("Found")
 Light = Callable[[Sampler], NDArray[np.float64]]
 """Draws all frames of a scene small, and gives their relative luminance (frames, rows, columns)."""
@@ -34,10 +32,8 @@ def faults(sampler: Sampler) -> Iterator[Check]:
     """Whatever makes no sense at some time."""
     scene = sampler.scene
     everywhere = SampleTimes.frames(scene.fps, 0, scene.length)
-    # Of many copies a stretch of frames at a time, so that memory stays bounded.
-    at_once = max(1, min(scene.length, _AT_ONCE // max(1, shapes_drawn(sampler, 0))))
-    for first in range(0, scene.length, at_once):
-        display_list(sampler, SampleTimes.frames(scene.fps, first, min(first + at_once, scene.length)))
+    for some in stretches(sampler):
+        display_list(sampler, some)
     for lever in scene.levers:
         sampler.track(f"{lever.id}.value", everywhere)
     wrong = {one.modifier for one in mistakes(scene)}
