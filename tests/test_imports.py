@@ -26,7 +26,7 @@ LAYERS = (
     "demo",
     "loading",
     "web",
-    "exporting_cli",
+    "commands",
     "cli",
 )
 CORE = (

@@ -5,9 +5,10 @@ from collections.abc import Iterator
 from typing import ClassVar
 
 from jaunty_lever.core.document.scene import Scene
+from jaunty_lever.formats.values import Asked, value_table
 
 from .exporter import Use
-from .value_tables import Asked, ValueExporter, ValueOptions, value_table
+from .value_tables import ValueExporter, ValueOptions
 
 
 class JsonValues(ValueExporter):

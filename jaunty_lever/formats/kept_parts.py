@@ -8,12 +8,12 @@ from jaunty_lever.core.edits import Refused
 from . import clips, fonts, pictures
 
 
-def part_problems(project: Project) -> Iterator[str]:
-    """What is wrong with the pictures, clips and fonts of a project, in sentences."""
+def part_problems(project: Project, look_through: bool = True) -> Iterator[str]:
+    """What is wrong with the pictures, clips and fonts of a project, in sentences; `look_through`: also frame by frame."""
     for picture in project.pictures:
         if wrong := pictures.problem(picture):
             yield f"The picture “{picture.name or picture.id}”: {wrong}"
-    for clip in project.clips:
+    for clip in project.clips if look_through else ():
         if wrong := clips.problem(clip):
             yield f"The clip “{clip.name or clip.id}”: {wrong}"
     for font in project.fonts:

@@ -27,20 +27,21 @@ def write(project: Project) -> str:
     return written(as_data(project), "") + "\n"
 
 
-def read(content: bytes) -> Project:
+def read(content: bytes, look_through: bool = True) -> Project:
     """The project in a file's content.
 
-    Raises BadFile, with every problem in the artist's words, when it cannot be taken in.
+    Its clips are not looked through where that is not asked for: where nothing is drawn of them, or where they are known to be
+    sound. Raises BadFile, with every problem in the artist's words, when it cannot be taken in.
     """
-    return from_data(load(content, MOST_BYTES))
+    return from_data(load(content, MOST_BYTES), look_through)
 
 
-def from_data(data: Any) -> Project:
+def from_data(data: Any, look_through: bool = True) -> Project:
     """The project in plain data. Raises BadFile."""
     project = validated(data, Project, "project", FORMAT, VERSION)
     project = project_of_today(project, data["version"])
     found = [one.text for one in islice(problems(project), MOST_PROBLEMS)]
-    found += part_problems(project)
+    found += part_problems(project, look_through)
     if found:
         raise BadFile(*found)
     return project

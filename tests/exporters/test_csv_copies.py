@@ -8,8 +8,8 @@ import numpy as np
 
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
-from jaunty_lever.exporters.csv_values import write
-from jaunty_lever.exporters.value_tables import chosen_copies
+from jaunty_lever.formats.values import chosen_copies
+from jaunty_lever.formats.values import csv_of as write
 from tests.core.scenes import scene
 from tests.core.test_arrays import array, formula, row, values
 

@@ -15,11 +15,11 @@ from typer import Typer
 from typer.testing import CliRunner
 
 import jaunty_lever
-from jaunty_lever import cli
+from jaunty_lever.cli import app
+from jaunty_lever.commands.exporting import add_exports
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.demo import demo_project
 from jaunty_lever.exporters import EXPORTERS, Exporter, Options, Plan, Source, read_options
-from jaunty_lever.exporting_cli import add_exports
 from jaunty_lever.importers import IMPORTERS, importer_for
 from jaunty_lever.recipes import ready
 from tests.web.test_server import SCENE, WebTest
@@ -77,7 +77,7 @@ class Made(WebTest):
         self.assertTrue(answer.text.startswith("SKY, "), answer.text)
         self.assertIn("Evening quay.txt", answer.headers["content-disposition"])
         group = Typer()
-        add_exports(group, cli._read, cli._scene, cli._fail)
+        add_exports(group)
         with tempfile.TemporaryDirectory() as folder:
             done = CliRunner().invoke(group, ["names", FILE, "--scene", "Evening quay", "--out", folder, "--shout"])
             self.assertEqual(done.exit_code, 0, done.output)
@@ -143,10 +143,10 @@ class RoundTrips(TestCase):
                 ["--parameter", "Wind", "--step", "0"],
                 ["--stop", "900", "--parameter", "Wind"],
             ):
-                done = CliRunner().invoke(cli.app, [*arguments, *more])
+                done = CliRunner().invoke(app, [*arguments, *more])
                 self.assertEqual(done.exit_code, 1, done.output)
             self.assertEqual(list(Path(folder).iterdir()), [])
-            done = CliRunner().invoke(cli.app, [*arguments, "--parameter", "Wind", "--stop", "3"])
+            done = CliRunner().invoke(app, [*arguments, "--parameter", "Wind", "--stop", "3"])
             self.assertEqual(done.exit_code, 0, done.output)
             self.assertEqual(len((Path(folder) / "Evening quay.csv").read_text().splitlines()), 5)
 

@@ -11,8 +11,7 @@ from jaunty_lever.core.document.versions import VERSION
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.demo import demo_project
 from jaunty_lever.demo.quay import build
-from jaunty_lever.exporters import csv_values
-from jaunty_lever.formats import bounded, project_file
+from jaunty_lever.formats import bounded, project_file, values
 from jaunty_lever.formats.project_file import BadFile, as_data, from_data, read, schema, write
 from tests.core.scenes import scene
 
@@ -41,7 +40,7 @@ class RoundTrip(unittest.TestCase):
     def test_csv_has_a_line_a_frame_and_full_precision(self) -> None:
         scene = demo_project().scenes[0]
         columns = [scene.index.by_name(name) for name in ("lantern_3/Opacity", "Boat 2/position.y", "Wind")]
-        lines = "".join(csv_values.write(scene, [(node.id, part) for node, part in columns], 0, 3)).splitlines()
+        lines = "".join(values.csv_of(scene, [(node.id, part) for node, part in columns], 0, 3)).splitlines()
         self.assertEqual(lines[0].strip(), "frame,seconds,Lantern 3/opacity,Boat 2/position.y,Wind")
         self.assertEqual(len(lines), 4)
         with self.assertRaisesRegex(LookupError, "Did you mean “Wind”"):
@@ -101,7 +100,7 @@ class Heavy(unittest.TestCase):
     def test_texts_stay_texts_in_a_spreadsheet(self) -> None:
         one = scene({"kind": "text", "name": "=SUM(A1)", "text": "@cmd"}, {"name": "-minus"})
         columns = [(f"layer{k}.{n}", None) for k, n in ((0, "text"), (0, "opacity"), (1, "rotation"))]
-        lines = "".join(csv_values.write(one, columns, 0, 2)).splitlines()
+        lines = "".join(values.csv_of(one, columns, 0, 2)).splitlines()
         self.assertEqual(lines[0], "frame,seconds,'=SUM(A1)/text,'=SUM(A1)/opacity,'-minus/rotation")
         self.assertEqual(lines[1], "0,0,'@cmd,100,0")
 

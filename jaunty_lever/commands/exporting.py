@@ -7,15 +7,14 @@ from typing import Annotated, Any
 
 import typer
 
-from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.exporters import EXPORTERS, Drawn, Exporter, Source, read_options
 from jaunty_lever.rendering import Broken, NoCluster, TooOften
 from jaunty_lever.rendering.batch import BATCH, asked
 from jaunty_lever.rendering.files import runner_for, write_file
 
-Read = Callable[[Path], Project]
-Find = Callable[[Project, str], Scene]
+from .reading import read, scene_named
+from .saying import fail
 
 _FILE = Annotated[Path, typer.Argument(help="A project file.", show_default=False)]
 _SCENE = Annotated[str, typer.Option("--scene", help="The scene's name.", show_default=False)]
@@ -31,25 +30,21 @@ _NAMING = Annotated[str, typer.Option(help="Names of a batch's files: {row:03}, 
 _OUT = Annotated[Path, typer.Option(help="The file to write, or a folder for it.", show_default=False)]
 
 
-def add_exports(
-    group: typer.Typer, read: Read, find: Find, fail: Callable[[str], Exception], batch: bool = False
-) -> None:
+def add_exports(group: typer.Typer, batch: bool = False) -> None:
     """Give a group of commands one for each format that can be made from a project file; `batch`: of each row of a table."""
     for exporter in EXPORTERS.values():
         if exporter.takes == "scene" or (exporter.takes == "project" and not batch):
-            command = _command(exporter, read, find, fail, batch)
+            command = _command(exporter, batch)
             group.command(exporter.name, help=f"{exporter.title}. {exporter.does}")(command)
 
 
-def _command(
-    exporter: Exporter, read: Read, find: Find, fail: Callable[[str], Exception], batch: bool
-) -> Callable[..., None]:
+def _command(exporter: Exporter, batch: bool) -> Callable[..., None]:
     def run(
         file: Path, out: Path, scene: str = "", each: str = "", rows: str = "", naming: str = "", processes: int = 1,
         cluster: str = "", **given: Any,
     ) -> None:  # fmt: skip
         project = read(file)
-        source = Source(project, find(project, scene) if exporter.takes == "scene" else None)
+        source = Source(project, scene_named(project, scene) if exporter.takes == "scene" else None)
         made: Exporter = exporter
         try:
             told = {name: value for name, value in given.items() if value is not None}
@@ -110,3 +105,12 @@ def _written(
         task = shown.add_task(exporter.title, total=steps)
         runner = runner_for(processes, cluster)
         return write_file(exporter, source, options, target, runner, lambda count: shown.update(task, completed=count))
+
+
+app = typer.Typer()
+exports = typer.Typer(help="Take something out as a file of a format.", no_args_is_help=True)
+add_exports(exports)
+app.add_typer(exports, name="export")
+batches = typer.Typer(help="Make a file of every row of a table, all of them in a zip.", no_args_is_help=True)
+add_exports(batches, batch=True)
+app.add_typer(batches, name="batch")
