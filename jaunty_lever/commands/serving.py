@@ -6,7 +6,7 @@ import socket
 import webbrowser
 from pathlib import Path
 from types import FrameType
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -14,6 +14,11 @@ from jaunty_lever import __version__
 from jaunty_lever.loading import loading
 
 from .saying import fail
+
+if TYPE_CHECKING:
+    from fastapi import FastAPI
+
+    from jaunty_lever.storage.folder import Folder
 
 app = typer.Typer()
 DATABASE = "jaunty-lever.db"
@@ -29,6 +34,27 @@ def _work_in(folder: Path) -> None:
     with contextlib.suppress(OSError):
         folder.mkdir()
         tempfile.tempdir = os.environ["TMPDIR"] = str(folder)
+
+
+def _loaded(
+    folder: "Folder", data: Path, hosts: frozenset[str], cluster: str, processes: int, token: str, sample: str
+) -> "FastAPI":
+    """The whole application, with the sample project in the folder if that is asked for. Raises NotKept."""
+    with loading():
+        from jaunty_lever.rendering import Cluster, Pool
+        from jaunty_lever.storage.store import NotKept, Store
+        from jaunty_lever.web.app import create_app
+
+        store = Store(folder)
+        if sample:
+            from jaunty_lever.demo import demo_project
+
+            try:
+                store.create(demo_project(), "Sample project")
+            except NotKept as error:
+                raise NotKept(f"The sample project cannot be kept in {data}. {error}") from None
+        runner = Cluster(cluster) if cluster else Pool(processes) if processes else None
+        return create_app(store, data / "exports", hosts, runner, token)
 
 
 @app.command()
@@ -64,11 +90,11 @@ def serve(
     with loading():
         import uvicorn
 
-        from jaunty_lever.demo import FIRST_SCENE, ID, demo_project
+        from jaunty_lever.demo import FIRST_SCENE, ID
+        from jaunty_lever.storage.folder import Folder
         from jaunty_lever.storage.opening import CannotOpen
-        from jaunty_lever.storage.store import NotKept, Store
-        from jaunty_lever.web.app import create_app
         from jaunty_lever.web.bounds import Patient
+        from jaunty_lever.web.front import Front
         from jaunty_lever.web.guard import NoToken, beyond, own_hosts, token_in
 
     with socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET) as probe:
@@ -80,26 +106,20 @@ def serve(
                 f"Cannot listen on {host}:{port}: {error.strerror}. Choose another with --port (PORT= for make run)."
             ) from None
     try:
-        store = Store(data / DATABASE)
+        folder = Folder(data / DATABASE)
     except CannotOpen as error:
         raise fail(str(error)) from None
-    try:
-        if demo and not store.has(ID):
-            store.create(demo_project(), "Sample project")
-    except NotKept as error:
-        store.close()
-        raise fail(f"The sample project cannot be kept in {data}. {error}") from None
     _work_in(data / "working")
     # Who is not at this machine has to know something that only its people can tell.
     try:
         token = token_in(data, new_token) if beyond(host) or new_token else ""
     except NoToken as error:
-        store.close()
+        folder.close()
         raise fail(str(error)) from None
     token = token if beyond(host) else ""
     name = allow_host[0] if allow_host else f"[{host}]" if ":" in host else host
     address = f"http://{name}:{port}/"
-    store.holder.say(f", {address}")
+    folder.holder.say(f", {address}")
     typer.echo(f"Jaunty Lever {__version__} keeps its projects in {data.resolve()}")
     asked = f"?token={token}" if token else ""
     typer.echo(f"The Shelf: {address}{asked}")
@@ -107,11 +127,15 @@ def serve(
         typer.echo(f"Evening quay, playing: {address}projects/{ID}/scenes/{FIRST_SCENE}/bench{asked}")
     if open_page:
         webbrowser.open(address + asked)
-    with loading():
-        from jaunty_lever.rendering import Cluster, Pool
+    hosts = own_hosts(host, port, tuple(allow_host or ()))
+    sample = ID if demo and not folder.has(ID) else ""
+    whole: list[FastAPI] = []
 
-        runner = Cluster(cluster) if cluster else Pool(processes) if processes else None
-        application = create_app(store, data / "exports", own_hosts(host, port, tuple(allow_host or ())), runner, token)
+    def load() -> "FastAPI":
+        whole.append(_loaded(folder, data, hosts, cluster, processes, token, sample))
+        return whole[0]
+
+    application = Front(folder, load, hosts, token, "The sample project is being put here …" if sample else "")
     config = uvicorn.Config(
         application, host=host, port=port, log_level="warning", timeout_graceful_shutdown=2, http=Patient
     )
@@ -119,13 +143,20 @@ def serve(
     leave = server.handle_exit
 
     def stop(number: int, frame: FrameType | None) -> None:
-        application.state.site.listeners.close()
+        for one in whole:
+            one.state.site.listeners.close()
         leave(number, frame)
+
+    def give_up() -> None:
+        server.should_exit = True
+
+    application.give_up = give_up
 
     server.handle_exit = stop  # type: ignore[method-assign, assignment]
     with contextlib.suppress(KeyboardInterrupt):
         server.run()
-    store.close()
+    if application.failed is not None:
+        raise fail(str(application.failed)) from None
 
 
 @app.command()

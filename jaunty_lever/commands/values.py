@@ -5,7 +5,7 @@ from typing import Annotated
 
 import typer
 
-from jaunty_lever.core.edits import Refused
+from jaunty_lever.core.document.refused import Refused
 from jaunty_lever.formats.values import csv_of
 
 from .reading import File, Frames, SceneName, frames_of, read, scene_named

@@ -2,8 +2,8 @@
 
 from collections.abc import Iterator
 
+from jaunty_lever.core.document.refused import Refused
 from jaunty_lever.core.document.scene import Project
-from jaunty_lever.core.edits import Refused
 
 from . import clips, fonts, pictures
 

@@ -11,9 +11,9 @@ from jaunty_lever.core.soundness import problems
 
 from .kept_parts import part_problems
 from .open_json import MOST_PROBLEMS, BadFile, load, schema_of, validated, written
+from .sizes import MOST_PROJECT
 
 FORMAT = "jaunty-lever project"
-MOST_BYTES = 256 << 20
 ENDING = ".lever.json"
 
 
@@ -33,7 +33,7 @@ def read(content: bytes, look_through: bool = True) -> Project:
     Its clips are not looked through where that is not asked for: where nothing is drawn of them, or where they are known to be
     sound. Raises BadFile, with every problem in the artist's words, when it cannot be taken in.
     """
-    return from_data(load(content, MOST_BYTES), look_through)
+    return from_data(load(content, MOST_PROJECT), look_through)
 
 
 def from_data(data: Any, look_through: bool = True) -> Project:

@@ -10,8 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jaunty_lever.core.document.nodes import ParameterNode
+from jaunty_lever.core.document.refused import Refused
 from jaunty_lever.core.document.scene import Scene
-from jaunty_lever.core.edits.base import Refused
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.taking import inside

@@ -3,6 +3,7 @@
 from typing import ClassVar
 
 from jaunty_lever.formats import bounded, project_file
+from jaunty_lever.formats.sizes import MOST_PROJECT
 
 from .importer import Brought, Importer
 
@@ -14,7 +15,7 @@ class ProjectFile(Importer):
     title: ClassVar[str] = "Project file"
     does: ClassVar[str] = "Becomes a project on the Shelf."
     endings: ClassVar[tuple[str, ...]] = (project_file.ENDING, ".json")
-    most_bytes: ClassVar[int] = project_file.MOST_BYTES
+    most_bytes: ClassVar[int] = MOST_PROJECT
 
     def recognises(self, content: bytes) -> bool:
         return project_file.FORMAT.encode() in content[:400]

@@ -25,7 +25,8 @@ from jaunty_lever.core.edits.renumber import renumbered
 from jaunty_lever.formats.kept_parts import refuse_unsound
 
 from .bodies import Unreadable, beside, outlines, pack, raw, unpack
-from .opening import Holder, closed, folder_for, no_room, opened
+from .folder import Entry, Folder
+from .opening import no_room
 from .tables import PictureRow, ProjectRow, RecipeRow, RevisionRow, ShownRow, now
 
 KEPT_REVISIONS = 1000
@@ -82,16 +83,6 @@ class State:
     redo: str | None
 
 
-@dataclass(frozen=True)
-class Entry:
-    """A project on the Shelf."""
-
-    id: str
-    name: str
-    changed: datetime
-    revision: int
-
-
 def _unpacked(session: Session, body: bytes) -> Project:
     def part(name: str) -> bytes:
         found = session.get(PictureRow, name)
@@ -109,17 +100,10 @@ WorkedOut = Callable[[State, Edit], tuple[Project, str, bytes]]
 class Store:
     """All projects in one database file."""
 
-    def __init__(self, path: Path) -> None:
-        """Raises opening.CannotOpen."""
-        self.path = path
-        folder_for(path)
-        self.holder = Holder(path)
-        try:
-            self._engine = opened(path)
-        except BaseException:
-            self.holder.release()
-            raise
-        self._identity = self._file_identity()
+    def __init__(self, place: Path | Folder) -> None:
+        """In a database, or in a folder that has been opened. Raises opening.CannotOpen."""
+        self.folder = place if isinstance(place, Folder) else Folder(place)
+        self.path, self.holder, self._engine = self.folder.path, self.folder.holder, self.folder.engine
         # Changes of one project come one after the other; those of others, and reading, do not wait for them.
         self._turns: dict[str, RLock] = {}
         self._writing_lock = Lock()
@@ -131,20 +115,12 @@ class Store:
 
     def close(self) -> None:
         """Let go of the file, with everything in it."""
-        closed(self._engine)
-        self.holder.release()
-
-    def _file_identity(self) -> tuple[int, int] | None:
-        try:
-            found = self.path.stat()
-        except OSError:
-            return None
-        return (found.st_dev, found.st_ino) if found.st_mode & 0o222 else None
+        self.folder.close()
 
     @contextmanager
     def writing(self) -> Iterator[Session]:
         """One transaction. What it raises when nothing was written: NotKept."""
-        if self._file_identity() != self._identity:
+        if not self.folder.is_there():
             gone = not self.path.exists()
             what = "has been removed" if gone else "has been replaced, or may not be written any more"
             raise Lost(
@@ -169,13 +145,7 @@ class Store:
 
     def entries(self) -> list[Entry]:
         """The projects that are not deleted, the latest changed first."""
-        with self.reading() as session:
-            rows = session.scalars(
-                select(ProjectRow)
-                .where(ProjectRow.deleted.is_(None))
-                .order_by(ProjectRow.changed.desc(), ProjectRow.id)
-            )
-            return [Entry(row.id, row.name, row.changed, row.head) for row in rows]
+        return self.folder.entries()
 
     def state(self, project: str) -> State:
         """The project as it stands. Raises NotThere, or Unreadable."""
@@ -442,5 +412,4 @@ class Store:
 
     def has(self, project: str) -> bool:
         """Whether a project of that id was ever taken in, deleted ones included."""
-        with Session(self._engine) as session:
-            return session.get(ProjectRow, project) is not None
+        return self.folder.has(project)

@@ -4,7 +4,6 @@ import logging
 import warnings
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from importlib.resources import files
 from pathlib import Path
 from typing import Any
 
@@ -13,8 +12,6 @@ from fastapi.exceptions import RequestValidationError
 from pydantic.warnings import UnsupportedFieldAttributeWarning
 from starlette.exceptions import HTTPException
 from starlette.responses import JSONResponse, Response
-from starlette.staticfiles import StaticFiles
-from starlette.types import Scope
 
 from jaunty_lever import __version__
 from jaunty_lever.core.edits import Gone, Refused
@@ -34,24 +31,15 @@ from .pages import bench, curves, handover, help, help_api, help_arrays, kept_sh
 from .pages import exports as export_sheets
 from .pages import recipes as recipe_sheets
 from .pages import tables as table_pages
-from .site import BROKEN, Site, page, said_of, walks
+from .site import Site
+from .static import MOUNT
+from .templating import BROKEN, page, said_of, walks
 from .warm import warm_up
 
 log = logging.getLogger("jaunty_lever")
 
 # FastAPI silences this about its own path parameters, but not while the first start compiles kernels beside it.
 warnings.filterwarnings("ignore", category=UnsupportedFieldAttributeWarning)
-
-
-class Static(StaticFiles):
-    """Static files under a path that holds their hash: kept by browsers for good."""
-
-    async def get_response(self, path: str, scope: Scope) -> Response:
-        stamp, _, name = path.partition("/")
-        response = await super().get_response(name if len(stamp) == 10 else path, scope)
-        if len(stamp) == 10:
-            response.headers["cache-control"] = "public, max-age=31536000, immutable"
-        return response
 
 
 def create_app(
@@ -82,7 +70,7 @@ def create_app(
     )
     app.state.site = Site(store, scratch)
     app.state.exports = Exports(scratch, ExportNotes(store), runner)
-    app.mount("/static", Static(directory=str(files("jaunty_lever") / "web/static")), name="static")
+    app.router.routes.append(MOUNT)
     for part in (
         shelf,
         bench,

@@ -8,7 +8,7 @@ from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
-from jaunty_lever.formats import project_file
+from jaunty_lever.formats.sizes import MOST_PROJECT
 
 MOST_PLAIN = 4 << 20
 """Bytes of edits, questions and forms."""
@@ -24,7 +24,7 @@ def most_of(path: str, kind: str) -> int:
     """Bytes that a request to a path may bring."""
     if not kind.startswith("multipart/"):
         return MOST_PLAIN
-    return _AROUND + (project_file.MOST_BYTES if path == "/import" else MOST_FILES)
+    return _AROUND + (MOST_PROJECT if path == "/import" else MOST_FILES)
 
 
 class Bounded:

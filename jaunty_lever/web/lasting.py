@@ -11,7 +11,8 @@ from jaunty_lever.storage.bodies import Unreadable
 from jaunty_lever.storage.store import NotKept, NotThere, State
 
 from .bringing import Coming
-from .site import BROKEN, Site, said_of
+from .site import Site
+from .templating import BROKEN, said_of
 
 log = logging.getLogger(__name__)
 

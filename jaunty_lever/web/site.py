@@ -1,24 +1,16 @@
-"""What all pages share: the store, the cache of values, who listens for changes, and templates."""
+"""What all pages share: the store, the cache of values, and who listens for changes."""
 
 import asyncio
-import hashlib
 from collections import OrderedDict
 from collections.abc import Callable, Iterable
-from functools import cache
-from importlib.resources import as_file, files
 from pathlib import Path
 from threading import Lock
 from typing import Any
 
 from fastapi import Request
-from jinja2 import Environment, PackageLoader, select_autoescape
-from starlette.datastructures import Headers
-from starlette.responses import HTMLResponse
 
-from jaunty_lever import __version__
 from jaunty_lever.core.document.colours import hex_colour
 from jaunty_lever.core.document.keys import EASES
-from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.specs import components
 from jaunty_lever.core.evaluation.cache import Cache
 from jaunty_lever.storage.store import State, Store
@@ -27,19 +19,7 @@ from .aside import Aside
 from .bringing import Bringing
 from .kept_frames import KeptFrames
 from .looking import Looking
-
-BROKEN = "Something broke inside the program; nothing was changed. Its log says what."
-
-
-def said_of(error: Exception) -> dict[str, Any]:
-    """What is said of something that could not be done: in words, where, and with everything that was wrong."""
-    message, problems = getattr(error, "message", "") or str(error), getattr(error, "problems", ())
-    return {"message": message, "at": getattr(error, "at", ""), "problems": list(problems)}
-
-
-def walks(method: str, headers: Headers) -> bool:
-    """Whether it is a person who goes from page to page that asks, and no program or page for its own needs."""
-    return method == "GET" and "text/html" in headers.get("accept", "") and "hx-request" not in headers
+from .templating import templates
 
 
 class Listeners:
@@ -139,52 +119,5 @@ def site_of(request: Request) -> Site:
     return site
 
 
-@cache
-def _stamp() -> str:
-    """A hash of all static files, so that browsers fetch them anew after an update."""
-    whole = hashlib.blake2b(__version__.encode(), digest_size=5)
-    with as_file(files("jaunty_lever") / "web/static") as static:
-        for path in sorted(path for path in static.rglob("*") if path.suffix in (".css", ".js", ".svg")):
-            whole.update(path.read_bytes())
-    return whole.hexdigest()
-
-
-def lasting(seconds: float) -> str:
-    """A time that something takes, as people say it: 4 s, 1 min 20 s, 2 h 5 min."""
-    whole = max(1, round(seconds))
-    if whole < 60:
-        return f"{whole} s"
-    if whole < 3600:
-        return f"{whole // 60} min {whole % 60} s" if whole % 60 else f"{whole // 60} min"
-    return f"{whole // 3600} h {whole % 3600 // 60} min"
-
-
-def in_bytes(count: int) -> str:
-    """How much room a file takes: 640 kB, 3.2 MB."""
-    if count < 1_000_000:
-        return f"{max(1, round(count / 1000))} kB"
-    return f"{count / 1e6:.1f} MB" if count < 1e9 else f"{count / 1e9:.2f} GB"
-
-
-@cache
-def templates() -> Environment:
-    """The Jinja templates, with the few helpers they use."""
-    made = Environment(
-        loader=PackageLoader("jaunty_lever.web"),
-        autoescape=select_autoescape(["html"]),
-        trim_blocks=True,
-        lstrip_blocks=True,
-    )
-    made.filters["figure"] = plain_number
-    made.filters["hex"] = hex_colour
-    made.filters["lasting"] = lasting
-    made.filters["bytes"] = in_bytes
-    made.globals.update(
-        static=lambda name: f"/static/{_stamp()}/{name}", version=__version__, components=components, eases=EASES
-    )
-    return made
-
-
-def page(template: str, /, status: int = 200, headers: dict[str, str] | None = None, **values: Any) -> HTMLResponse:
-    """A rendered template."""
-    return HTMLResponse(templates().get_template(template).render(**values), status, headers)
+templates().filters["hex"] = hex_colour
+templates().globals.update(components=components, eases=EASES)

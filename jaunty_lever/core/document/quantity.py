@@ -1,24 +1,14 @@
 """Numbers, and numbers of things, as people read them."""
 
 from collections.abc import Sequence
-from decimal import ROUND_HALF_UP, Decimal
 
-_EXACT = 1e15
+from jaunty_lever.figures import plain_number as plain_number
 
 
 def first_of(names: Sequence[str], most: int) -> str:
     """The first of some names, `most` of them, and how many more there are."""
     more = f" and {len(names) - most} more" if len(names) > most else ""
     return ", ".join(names[:most]) + more
-
-
-def plain_number(value: float, digits: int = 4) -> str:
-    """A number for people: at most `digits` places, no trailing zeros, a true minus sign."""
-    # Halves are rounded away from 0, as people do it and as the pages' scripts do.
-    exact = abs(value) < _EXACT
-    text = f"{Decimal(value).quantize(Decimal(1).scaleb(-digits), ROUND_HALF_UP) if exact else value:.{digits}f}"
-    text = text.rstrip("0").rstrip(".") if "." in text else text
-    return text.replace("-", "−") if text not in ("-0", "0") else "0"
 
 
 def with_unit(value: float, unit: str, digits: int = 2) -> str:

@@ -13,6 +13,8 @@ from ..document.model import Model, with_route
 from ..document.nodes import ModifierNode, ParameterNode
 from ..document.progress import part
 from ..document.references import bare
+from ..document.refused import Gone as Gone
+from ..document.refused import Refused as Refused
 from ..document.scene import Project, Scene
 from ..document.tables import Table, picture_key
 from ..evaluation.graph import circle, out_of_reach
@@ -21,18 +23,6 @@ from ..motion import Gear
 from ..motion.formula import Formula
 from ..soundness import added_problems
 from .meshing import gear_fields
-
-
-class Refused(Exception):
-    """An edit that cannot be made. `message` is for the artist, `at` the id of the thing it concerns."""
-
-    def __init__(self, message: str, at: str = "") -> None:
-        super().__init__(message)
-        self.message, self.at = message, at
-
-
-class Gone(Refused):
-    """What the edit was for has since been removed."""
 
 
 def misfit_of(errors: Sequence[Any], whole: str = "The edit") -> Refused:

@@ -11,7 +11,8 @@ from jaunty_lever.drawing.footage import MOST_LEVEL
 from jaunty_lever.storage.store import NotThere
 
 from ..kept_frames import LEAST, MOST
-from ..site import in_bytes, site_of
+from ..site import site_of
+from ..templating import in_bytes
 
 router = APIRouter(prefix="/api")
 _FOR_GOOD = {"cache-control": "private, max-age=31536000, immutable", "x-content-type-options": "nosniff"}

@@ -12,7 +12,8 @@ from jaunty_lever.core.evaluation.depth import camera_of, uses_depth
 from jaunty_lever.core.view.scene_view import scene_in
 from jaunty_lever.storage.store import State
 
-from ..site import page, site_of
+from ..site import site_of
+from ..templating import page
 from .array_views import gauge_views
 from .layer_parts import FILTER_KINDS
 from .views import chain_view, lever_groups, rows, scene_on_page

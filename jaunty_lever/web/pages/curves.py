@@ -11,7 +11,8 @@ from jaunty_lever.core.document.specs import components
 from jaunty_lever.core.view.scene_view import scene_in
 from jaunty_lever.storage.store import State
 
-from ..site import page, site_of
+from ..site import site_of
+from ..templating import page
 from .views import scene_on_page
 
 router = APIRouter(prefix="/projects/{project}/scenes/{scene}/curves")

@@ -16,7 +16,8 @@ from jaunty_lever.rendering.batch import BATCH
 
 from ..api.exports import begin, exporter_named, exports_of, from_query
 from ..exporting import Job
-from ..site import page, site_of
+from ..site import site_of
+from ..templating import page
 
 router = APIRouter()
 

@@ -6,7 +6,8 @@ from starlette.responses import HTMLResponse, RedirectResponse, Response
 from jaunty_lever.core.edits.snapshots import known_values
 from jaunty_lever.storage.store import NotThere
 
-from ..site import page, site_of
+from ..site import site_of
+from ..templating import page
 from .views import lever_groups, scene_on_page
 
 router = APIRouter()

@@ -23,7 +23,7 @@ from jaunty_lever.core.motion import MODIFIERS
 from jaunty_lever.core.words import said
 from jaunty_lever.storage.store import NotThere
 
-from ..site import page
+from ..templating import page
 
 router = APIRouter(prefix="/help")
 

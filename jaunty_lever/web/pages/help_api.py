@@ -13,7 +13,7 @@ from starlette.responses import HTMLResponse
 from jaunty_lever.core.edits import EDIT, AnyEdit, Edit
 from jaunty_lever.demo import FIRST_SCENE, ID
 
-from ..site import page
+from ..templating import page
 from .help import purposes
 
 router = APIRouter(prefix="/help")

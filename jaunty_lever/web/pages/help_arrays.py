@@ -28,7 +28,7 @@ from jaunty_lever.core.evaluation.taking import inside
 from jaunty_lever.core.formula.library import TAKINGS
 from jaunty_lever.storage.store import NotThere
 
-from ..site import page
+from ..templating import page
 from .drawing_plots import shown
 from .help import purposes, setting_row
 

@@ -13,7 +13,8 @@ from jaunty_lever.core.geometry.path_data import written
 from jaunty_lever.core.geometry.text import text_outline
 from jaunty_lever.core.view.scene_view import scene_in
 
-from ..site import page, site_of
+from ..site import site_of
+from ..templating import page
 
 router = APIRouter(prefix="/projects/{project}/scenes/{scene}/sheets")
 

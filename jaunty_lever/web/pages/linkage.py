@@ -13,7 +13,8 @@ from jaunty_lever.core.ties import ties
 from jaunty_lever.core.view.scene_view import scene_in
 from jaunty_lever.storage.store import State
 
-from ..site import page, site_of
+from ..site import site_of
+from ..templating import page
 from .fields import fields_unit
 from .views import scene_on_page
 

@@ -26,7 +26,8 @@ from jaunty_lever.core.motion.gear import MESHES
 from jaunty_lever.core.motion.spans import around
 from jaunty_lever.core.view.scene_view import scene_in
 
-from ..site import page, site_of
+from ..site import site_of
+from ..templating import page
 
 router = APIRouter(prefix="/projects/{project}/scenes/{scene}")
 

@@ -22,7 +22,8 @@ from jaunty_lever.recipes import ready
 
 from ..api.recipes import damaged, every, recipe_in
 from ..kept import Kept
-from ..site import page, site_of
+from ..site import site_of
+from ..templating import page
 
 router = APIRouter(prefix="/projects/{project}/scenes/{scene}/sheets")
 

@@ -38,7 +38,8 @@ from jaunty_lever.core.view.scene_view import scene_in
 from jaunty_lever.core.words import said
 
 from ..api.checks import looked, loop
-from ..site import page, site_of
+from ..site import site_of
+from ..templating import page
 from .views import followers_of
 
 router = APIRouter(prefix="/projects/{project}/scenes/{scene}/sheets")

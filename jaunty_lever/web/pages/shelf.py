@@ -1,7 +1,6 @@
 """The Shelf: projects and scenes."""
 
 import logging
-from datetime import datetime
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Form, Request, UploadFile
@@ -20,65 +19,44 @@ from jaunty_lever.drawing.strip import draw_strip, sign
 from jaunty_lever.formats.open_json import BadFile
 from jaunty_lever.importers import MOST_BYTES, importer_for
 from jaunty_lever.storage.bodies import Unreadable
-from jaunty_lever.storage.tables import now
 
 from ..api.recipes import kept_recipe
 from ..kept import Kept
-from ..site import Site, page, site_of
+from ..shelf_page import STILL_WIDTH, OnShelf, listing, shelf_page
+from ..site import Site, site_of
+from ..templating import page
 
 router = APIRouter()
 log = logging.getLogger("jaunty_lever")
 
-STILLS, STILL_WIDTH = 24, 400
+STILLS = 24
 _strips: Kept[tuple[str, str, int]] = Kept(200)
 
-SIZES = (
-    ("Wide 1280 × 720", 1280, 720),
-    ("Wide 1920 × 1080", 1920, 1080),
-    ("Square 1080 × 1080", 1080, 1080),
-    ("Tall 1080 × 1920", 1080, 1920),
-    ("Banner 970 × 250", 970, 250),
-)
-RATES = (24, 25, 30, 50, 60)
 
-
-def _ago(then: datetime) -> str:
-    seconds = int((now() - then).total_seconds())
-    for span, name in ((86_400, "day"), (3600, "hour"), (60, "minute")):
-        if seconds >= span:
-            count = seconds // span
-            return f"{count} {name}{'s' if count > 1 else ''} ago"
-    return "just now"
-
-
-def _shelf(site: Site) -> list[dict[str, Any]]:
+def _shelf(site: Site) -> list[OnShelf]:
     shelf = []
     for entry in site.store.entries():
-        item: dict[str, Any] = {"entry": entry, "ago": _ago(entry.changed), "scenes": (), "damage": ""}
         try:
-            item["scenes"] = site.store.scenes(entry.id)
+            shelf.append(OnShelf(entry, site.store.scenes(entry.id)))
         except Unreadable as error:
-            item["damage"] = str(error)
-        shelf.append(item)
+            shelf.append(OnShelf(entry, (), str(error)))
     return shelf
 
 
 def _listing(site: Site, toast: str = "", undo: str = "") -> HTMLResponse:
-    return page("shelf_list.html", shelf=_shelf(site), still_width=STILL_WIDTH, toast=toast, undo=undo)
+    return listing(_shelf(site), toast, undo)
 
 
 @router.get("/")
 def shelf(request: Request) -> HTMLResponse:
     """All projects with their scenes."""
-    return page(
-        "shelf.html",
-        shelf=_shelf(site_of(request)),
-        sizes=SIZES,
-        rates=RATES,
-        still_width=STILL_WIDTH,
-        toast="",
-        undo="",
-    )
+    return shelf_page(_shelf(site_of(request)))
+
+
+@router.get("/shelf")
+def shelf_list(request: Request) -> HTMLResponse:
+    """The projects alone."""
+    return _listing(site_of(request))
 
 
 def _whole(text: str, name: str) -> int:

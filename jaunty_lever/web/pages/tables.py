@@ -18,7 +18,8 @@ from jaunty_lever.rendering.batch import names, rows_in, table_in
 from jaunty_lever.storage.store import NotThere
 
 from ..row_pictures import row_picture
-from ..site import page, site_of
+from ..site import site_of
+from ..templating import page
 
 router = APIRouter(prefix="/projects/{project}")
 
