@@ -25,6 +25,7 @@ from jaunty_lever.storage.store import Busy, NotKept, NotThere, Store
 from .api import changes, checks, clips, evaluate, exports, formulas, levers, news, pictures, recipes, tables
 from .api import files as project_files
 from .bounds import Bounded
+from .drawn import NotDrawn
 from .exporting import Exports
 from .guard import Guard
 from .pages import bench, curves, handover, help, help_api, help_arrays, kept_sheets, linkage, linking, sheets, shelf
@@ -56,6 +57,7 @@ def create_app(
         yield
         app.state.site.aside.close()
         app.state.site.looking.close()
+        app.state.site.drawn.close()
         app.state.exports.shutdown()
         # Here and not behind the server: a signal ends the process before anything behind it is reached.
         store.close()
@@ -111,6 +113,7 @@ def create_app(
     app.add_exception_handler(NotThere, _said(404))
     app.add_exception_handler(Unreadable, _said(422))
     app.add_exception_handler(NotKept, _not_kept)
+    app.add_exception_handler(NotDrawn, _not_drawn)
     app.add_exception_handler(RequestValidationError, _misfit)
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(Exception, _broken)
@@ -136,6 +139,10 @@ def _said(status: int):  # type: ignore[no-untyped-def]
 async def _not_kept(request: Request, error: Exception) -> Response:
     log.error("the database could not be written: %s", getattr(error.__cause__, "orig", error))
     return _answer(request, 503 if isinstance(error, Busy) else 507, said_of(error))
+
+
+async def _not_drawn(request: Request, error: Exception) -> Response:
+    return _answer(request, 500, {"message": "This picture could not be drawn; the program's log says why."})
 
 
 async def _misfit(request: Request, error: Exception) -> Response:

@@ -17,6 +17,7 @@ from jaunty_lever.storage.store import State, Store
 
 from .aside import Aside
 from .bringing import Bringing
+from .drawn import Drawn
 from .kept_frames import KeptFrames
 from .looking import Looking
 from .templating import templates
@@ -103,6 +104,8 @@ class Site:
         self.sent = Sent()
         self.bringing = Bringing()
         self.frames = KeptFrames(scratch / "frames")
+        #: Where small pictures are drawn.
+        self.drawn = Drawn(scratch / "stills")
         #: Where edits are worked out that last.
         self.aside = Aside(store.path)
 

@@ -36,7 +36,9 @@ class WebTest(unittest.TestCase):
         self.client = TestClient(
             create_app(self.store, folder / "exports", frozenset({"testserver"})), raise_server_exceptions=False
         )
-        self.addCleanup(self.client.app.state.site.looking.close)  # type: ignore[attr-defined]
+        self.site = self.client.app.state.site  # type: ignore[attr-defined]
+        self.addCleanup(self.site.looking.close)
+        self.addCleanup(self.site.drawn.close)
 
     def edit(self, **edit: Any) -> Any:
         return self.client.post(f"{QUAY}/edits", json={"edits": [{"scene": "evening-quay", **edit}]})

@@ -5,10 +5,11 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from fastapi import APIRouter
+from fastapi import APIRouter, Request
 from numpy.typing import NDArray
 from starlette.responses import HTMLResponse, Response
 
+from jaunty_lever import __version__
 from jaunty_lever.core.document.arrangement import ARRANGEMENTS, MEASURES, Order
 from jaunty_lever.core.document.base_layer import BaseLayer
 from jaunty_lever.core.document.compositing import FILTERS, Matte
@@ -28,8 +29,8 @@ from jaunty_lever.core.evaluation.taking import inside
 from jaunty_lever.core.formula.library import TAKINGS
 from jaunty_lever.storage.store import NotThere
 
+from ..site import site_of
 from ..templating import page
-from .drawing_plots import shown
 from .help import purposes, setting_row
 
 router = APIRouter(prefix="/help")
@@ -280,11 +281,12 @@ DRAWING: dict[str, Any] = {
 
 
 @router.get("/drawing/{name}.png")
-def drawing_picture(name: str) -> Response:
+async def drawing_picture(name: str, request: Request) -> Response:
     """How it looks, beside what it would be without."""
     if name not in DRAWING:
         raise NotThere(f"There is no page about “{name}”.")
-    return Response(shown(name), media_type="image/png")
+    made = await site_of(request).drawn.picture(f"{__version__} {name}", "help", name)
+    return Response(made, media_type="image/png")
 
 
 @router.get("/drawing/{name}")

@@ -38,6 +38,7 @@ from jaunty_lever.core.view.scene_view import scene_in
 from jaunty_lever.core.words import said
 
 from ..api.checks import looked, loop
+from ..shelf_page import RATES, SIZES
 from ..site import site_of
 from ..templating import page
 from .views import followers_of
@@ -209,6 +210,17 @@ def scene_settings(project: str, scene: str, request: Request) -> HTMLResponse:
         camera=camera_of(here),
         background=rest if isinstance(rest, str) else hex_colour(rest),  # type: ignore[arg-type]
     )
+
+
+@router.get("/new-scene")
+def new_scene(project: str, scene: str, request: Request) -> HTMLResponse:
+    """A scene beside this one, of its size and rate if nothing else is chosen."""
+    whole = site_of(request).store.state(project).project
+    here = scene_in(whole, scene)
+    return page(
+        "sheets/new_scene.html", project=whole, sizes=SIZES, rates=RATES, like=here,
+        placeholder=f"Scene {len(whole.scenes) + 1}",
+    )  # fmt: skip
 
 
 @router.get("/project")

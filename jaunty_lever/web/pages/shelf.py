@@ -1,36 +1,29 @@
 """The Shelf: projects and scenes."""
 
-import logging
+import asyncio
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Form, Request, UploadFile
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 
-from jaunty_lever.core.display.display_list import display_list
 from jaunty_lever.core.document.ids import new_id
+from jaunty_lever.core.document.plain import packed
 from jaunty_lever.core.document.recipe import Recipe
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.core.edits.scenes import AddScene, ChangeScene, DuplicateScene, RemoveScene, RenameProject
-from jaunty_lever.core.evaluation.sample_times import SampleTimes
-from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.view.scene_view import scene_in
-from jaunty_lever.drawing.strip import draw_strip, sign
 from jaunty_lever.formats.open_json import BadFile
 from jaunty_lever.importers import MOST_BYTES, importer_for
 from jaunty_lever.storage.bodies import Unreadable
 
 from ..api.recipes import kept_recipe
-from ..kept import Kept
+from ..drawn import strip_of
 from ..shelf_page import STILL_WIDTH, OnShelf, listing, shelf_page
 from ..site import Site, site_of
 from ..templating import page
 
 router = APIRouter()
-log = logging.getLogger("jaunty_lever")
-
-STILLS = 24
-_strips: Kept[tuple[str, str, int]] = Kept(200)
 
 
 def _shelf(site: Site) -> list[OnShelf]:
@@ -205,22 +198,15 @@ def bring_in(request: Request, file: UploadFile) -> HTMLResponse:
 
 
 @router.get("/projects/{project}/scenes/{scene}/strip.png")
-def strip(project: str, scene: str, request: Request) -> Response:
+async def strip(project: str, scene: str, request: Request) -> Response:
     """Small stills side by side, from the scene's whole length: what a card shows, and plays when pointed at."""
-    state = site_of(request).store.state(project)
-
-    def drawn() -> bytes:
-        here = scene_in(state.project, scene)
-        step = here.length / STILLS
-        try:
-            table = display_list(Sampler(here), SampleTimes.frames(here.fps, 0, here.length, step))
-            return draw_strip(table, min(STILLS, table.frames), STILL_WIDTH, state.project.footage)
-        except Exception:  # whatever one scene holds, the Shelf shows the others
-            log.exception("no stills of the scene %s", scene)
-            return sign(STILL_WIDTH, max(1, round(STILL_WIDTH * here.height / here.width)))
-
-    content = _strips.get((project, scene, state.revision), drawn)
-    return Response(content, media_type="image/png", headers={"cache-control": "private, max-age=86400"})
+    site = site_of(request)
+    state = await asyncio.to_thread(site.store.state, project)
+    here = scene_in(state.project, scene)
+    content = (await asyncio.to_thread(packed, here)).decode()
+    place = str(site.store.path), project, state.revision
+    high = max(1, round(STILL_WIDTH * here.height / here.width))
+    return await strip_of(STILL_WIDTH, high, 86400, site.drawn.picture(content, "scene", place, scene))
 
 
 @router.get("/favicon.ico")

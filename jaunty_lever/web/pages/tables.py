@@ -1,5 +1,6 @@
 """The page of tables: which there are, a sheet to look at and edit one, what follows it, and the row that is shown."""
 
+import asyncio
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -17,7 +18,6 @@ from jaunty_lever.exporters import Source
 from jaunty_lever.rendering.batch import names, rows_in, table_in
 from jaunty_lever.storage.store import NotThere
 
-from ..row_pictures import row_picture
 from ..site import site_of
 from ..templating import page
 
@@ -142,9 +142,10 @@ def offered(project: str, scene: str, request: Request) -> HTMLResponse:
 
 
 @router.get("/scenes/{scene}/tables/{table}/rows/{row}.png")
-def picture(project: str, scene: str, table: str, row: int, request: Request) -> Response:
+async def picture(project: str, scene: str, table: str, row: int, request: Request) -> Response:
     """A frame with what follows the table set to a row, small. Raises Refused for a row that cannot be taken on."""
-    state = site_of(request).store.state(project)
+    site = site_of(request)
+    state = await asyncio.to_thread(site.store.state, project)
     here = scene_in(state.project, scene)
     found = table_in(Source(state.project, here), table)
     if not 0 <= row < len(found.rows):
@@ -154,7 +155,9 @@ def picture(project: str, scene: str, table: str, row: int, request: Request) ->
         wide = min(max(int(request.query_params.get("wide", "240")), 40), 640)
     except ValueError:
         raise Refused("Frames and widths are whole numbers.", "frame") from None
-    content = row_picture(state, here, found, row, frame, wide)
+    place = str(site.store.path), project, state.revision
+    asked = scene, table, row, frame, wide
+    content = await site.drawn.picture(f"{place} {asked}", "row", place, *asked)
     return Response(content, media_type="image/png", headers={"cache-control": "private, max-age=3600"})
 
 

@@ -74,7 +74,7 @@ export const actions = {
     })),
     { line: true },
     { words: "About this project …", run: () => sheet("project") },
-    { words: "New scene …", run: () => { location.href = `/?new-scene=${bench.project}`; } },
+    { words: "New scene …", run: () => sheet("new-scene") },
   ]),
   "add-layer": (anchor) => menu(anchor ?? document.querySelector("[data-do=add-layer]"), [
     ...LAYERS.map(([layer, words]) => ({ words, run: () => addLayer(layer) })), { line: true }, ...IN_DEPTH.map(([layer, words]) => ({ words, run: () => addLayer(layer) })), { line: true }, { words: "A file: picture, clip, SVG, Lottie, font …", run: () => pickFile() },

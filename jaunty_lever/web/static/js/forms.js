@@ -1,5 +1,6 @@
 // @ts-check
 // Forms in sheets: a lever's details, the scene, copying a chain, exports.
+import "./own_size.js";
 import { bench, emit } from "./state.js";
 import { commitEdits } from "./server.js";
 import { deleteAndSay } from "./deleting.js";

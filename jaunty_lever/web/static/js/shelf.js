@@ -1,21 +1,41 @@
 // @ts-check
 // The Shelf: stills that move when pointed at, dialogs, and dropped files.
+import "./own_size.js";
 import { tellForm } from "./notes.js";
 
 const FRAMES = 24;
+// How many strips are fetched at once: a browser gives a server six connections, and whoever goes on to a page needs one.
+const AT_ONCE = 2;
 const strips = new Map();
+const waiting = [];
+let fetching = 0;
 
-async function stripOf(still) {
-  const address = still.dataset.strip;
-  if (!strips.has(address)) {
+function fetchNext() {
+  while (fetching < AT_ONCE && waiting.length) {
+    const { address, resolve } = waiting.shift();
     const image = new Image();
     image.src = address;
-    strips.set(address, image.decode().then(() => image));
+    fetching += 1;
+    // One that did not come may come when it is pointed at.
+    image.decode().then(() => resolve(image), () => { strips.delete(address); resolve(null); }).finally(() => { fetching -= 1; fetchNext(); });
   }
+}
+
+// What is pointed at comes before what waits.
+async function stripOf(still, first = false) {
+  const address = still.dataset.strip;
+  if (!strips.has(address)) {
+    strips.set(address, new Promise((resolve) => { waiting.push({ address, resolve }); }));
+    fetchNext();
+  }
+  const place = first ? waiting.findIndex((one) => one.address === address) : -1;
+  if (place > 0) waiting.unshift(...waiting.splice(place, 1));
   return strips.get(address);
 }
 
 function show(still, image, frame) {
+  still.classList.toggle("is-blank", !image);
+  if (!image) return;
   const canvas = still.querySelector("canvas");
   const context = canvas.getContext("2d");
   const width = Number(still.dataset.width), height = image.height;
@@ -27,7 +47,7 @@ function show(still, image, frame) {
 function settle() {
   for (const still of document.querySelectorAll("[data-still]:not([data-asked])")) {
     still.dataset.asked = "yes";
-    stripOf(still).then((image) => show(still, image, 0)).catch(() => still.classList.add("is-blank")).finally(() => { still.dataset.shown = "yes"; });
+    stripOf(still).then((image) => { show(still, image, 0); still.dataset.shown = "yes"; });
   }
 }
 
@@ -41,7 +61,8 @@ function stop() {
 async function start(still) {
   if (moving?.still === still) return;
   stop();
-  const image = await stripOf(still);
+  const image = await stripOf(still, true);
+  if (!image) return;
   const count = Math.round(image.width / Number(still.dataset.width));
   let frame = 0;
   moving = { still, timer: setInterval(() => { frame = (frame + 1) % Math.min(count, FRAMES); show(still, image, frame); still.dataset.frame = frame; }, 110) };
@@ -83,9 +104,6 @@ document.addEventListener("click", (event) => {
     form.elements.name.select();
   } else target.closest("dialog")?.close();
 });
-document.addEventListener("input", (event) => {
-  if (event.target.closest?.(".own-size")) event.target.form.elements.size.value = "own";
-});
 
 // What the server says is wrong stands in the form; everything else stays as it was.
 document.addEventListener("htmx:before:swap", (event) => {
@@ -107,7 +125,6 @@ document.addEventListener("htmx:after:swap", () => {
   if (toast) setTimeout(() => toast.remove(), 12000);
 });
 
-settle();
-const asked = new URLSearchParams(location.search).get("new-scene");
-if (asked) { history.replaceState(null, "", "/"); openNew(asked); }
+// Not before the page is there: a browser takes what is begun earlier for a part of it.
+if (document.readyState === "complete") settle(); else window.addEventListener("load", settle);
 document.body.dataset.ready = "yes";
