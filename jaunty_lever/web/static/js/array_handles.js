@@ -2,10 +2,11 @@
 // What is drawn and dragged on the stage for a chosen array: how its copies stand, where its order begins, its zones, the
 // fronts of its sweeps, and a gauge as dots on the copies.
 import { bench } from "./state.js";
-import { curveAt, curveOf, row, stretch } from "./server.js";
+import { answerAt, curveAt, curveOf, row, stretch } from "./server.js";
+import { nodesOf } from "./display/list.js";
 import { colours } from "./lib/charts.js";
 import { seaOf } from "./lib/ramp.js";
-import { shapes, view } from "./stage_view.js";
+import { view } from "./stage_view.js";
 import { handlesOfLayer } from "./layer_handles.js";
 import { drawEmitter, ofEmitter } from "./emitter_handles.js";
 import { onScreen, planeOf, screen, sizeAt, trail } from "./planes.js";
@@ -23,7 +24,12 @@ export function arrayHere() {
 const now = (parameter) => curveAt(parameter, frameNow());
 const one = (parameter, otherwise = 0) => now(parameter)[0] ?? otherwise;
 
-const nodeOf = (id) => shapes().find(({ node, copies }) => node.id === id && Object.entries(copies).every(([a, k]) => (bench.copies[a] ?? 0) === k));
+function nodeOf(id) {
+  const answer = answerAt(bench.frame);
+  if (!answer) return undefined;
+  for (const shape of nodesOf(answer, frameNow(), new Set([id]), bench.copies)) if (shape.node.id === id) return shape;
+  return undefined;
+}
 
 // How many copies stand side by side and behind one another in rows, grids and on the ground, and how far apart.
 function spacing({ id, kind }) {

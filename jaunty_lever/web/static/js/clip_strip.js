@@ -34,9 +34,8 @@ function thumb(clip, frame, level) {
 // When the frame begins that shows now, of the copy that is shown; null where none does.
 function shownNow(layer, told) {
   if (!bench.answer) return null;
-  for (const { node, index, element, copies } of nodesOf(bench.answer, bench.frame)) {
+  for (const { node, index, element } of nodesOf(bench.answer, bench.frame, new Set([layer]), bench.copies ?? {})) {
     if (node.id !== layer || node.kind !== "clip") continue;
-    if (Object.entries(copies).some(([array, number]) => (bench.copies?.[array] ?? 0) !== number)) continue;
     const frame = Math.round(row(node.channels.frame, index, element)[0] ?? -1);
     return frame < 0 ? null : (frame / node.frames) * told.seconds;
   }

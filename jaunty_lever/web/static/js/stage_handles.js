@@ -7,7 +7,7 @@ import { drawArray } from "./array_handles.js";
 import { drawLayerHandles } from "./layer_handles.js";
 import { colours } from "./lib/charts.js";
 import { figure } from "./lib/figures.js";
-import { isShown, lastChosen, pivotOnScreen, shapes, toScene, under, view } from "./stage_view.js";
+import { isShown, lastChosen, pivotOnScreen, shapes, shapesOf, toScene, under, view } from "./stage_view.js";
 
 const stage = document.getElementById("stage");
 const handles = document.getElementById("handles");
@@ -42,9 +42,10 @@ export function drawHandles(answer) {
   context.strokeRect(view.x - 0.5, view.y - 0.5, answer.width * view.zoom + 1, answer.height * view.zoom + 1);
   drawPath(context, answer);
   if (bench.pointing) drawDrivers(context);
-  const crowded = bench.playing || shapes().length > MOST_OUTLINED;
+  const chosen = shapesOf(bench.layers);
+  const crowded = bench.playing || chosen.length > MOST_OUTLINED;
   // A chosen group is shown by the outlines of what lies in it, drawn finer.
-  for (const shape of shapes()) {
+  for (const shape of chosen) {
     const { node, trail } = shape;
     const itself = bench.layers.includes(node.id);
     if (holdsOthers(node) || !(itself || trail.some((group) => bench.layers.includes(group)))) continue;
@@ -64,7 +65,7 @@ export function drawHandles(answer) {
 export function rimOf(shape) {
   const [x, y] = pivotOnScreen(shape);
   let far = 0;
-  for (const { node, matrix, index, trail, element, copies } of shapes()) {
+  for (const { node, matrix, index, trail, element, copies } of shapesOf(bench.layers)) {
     if (holdsOthers(node) || !(node.id === shape.node.id || trail.includes(shape.node.id))) continue;
     if (!Object.entries(shape.copies).every(([array, number]) => copies[array] === number)) continue;
     const { a, b, c, d, e, f } = matrix;

@@ -20,7 +20,20 @@ export const shapes = () => {
   return made.list;
 };
 
-export const chosenShapes = () => shapes().filter(({ node }) => bench.layers.includes(node.id));
+// Those of some layers, and of what lies in them; while it plays, of copies only those that are shown. All copies of all layers
+// are found for whoever points at them: to do that at each frame took longer than to draw it.
+let some = { answer: null, key: "", list: [] };
+export function shapesOf(layers) {
+  const answer = answerAt(bench.frame), frame = Math.floor(bench.frame), { playing } = bench;
+  const key = JSON.stringify([frame, layers, playing, playing && bench.copies]);
+  if (some.answer !== answer || some.key !== key) {
+    const found = answer && layers.length ? [...nodesOf(answer, frame, new Set(layers), playing ? bench.copies : null)] : [];
+    some = { answer, key, list: found };
+  }
+  return some.list;
+}
+
+export const chosenShapes = () => shapesOf(bench.layers).filter(({ node }) => bench.layers.includes(node.id));
 
 export function pivotOf(id) {
   return curveAt(`${id}.pivot`, Math.floor(bench.frame));

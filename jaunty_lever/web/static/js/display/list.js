@@ -69,18 +69,34 @@ export function drawScene(context, answer, frame) {
   context.restore();
 }
 
+// Which of some layers a node is or holds, for each answer's nodes: 0 none of them, 1 one inside it, 2 it is one.
+function holding(nodes, wanted) {
+  const found = new Map();
+  const look = (node) => {
+    const inside = node.nodes?.reduce((some, inner) => look(inner) > 0 || some, false);
+    const told = wanted.has(node.id) ? 2 : inside ? 1 : 0;
+    found.set(node, told);
+    return told;
+  };
+  nodes.forEach(look);
+  return found;
+}
+
 // Every node with its matrix to the stage and its group trail, from the lowest up; what is inside an array once for each
-// copy, whose number (`element`) and arrays (`copies`: number by array) are told.
-export function* nodesOf(answer, frame) {
+// copy, whose number (`element`) and arrays (`copies`: number by array) are told. `within`: only these layers, with what they
+// lie in and what lies in them. `shown`: of each array that one copy, by array; 0 of those that are not told.
+export function* nodesOf(answer, frame, within = null, shown = null) {
   const index = Math.floor(frame) - answer.start;
-  function* walk(nodes, outer, trail, element, copies) {
+  const holds = within && holding(answer.nodes, within);
+  function* walk(nodes, outer, trail, element, copies, all) {
     for (const node of nodes) {
+      if (!all && !holds.get(node)) continue;
       const matrix = outer.multiply(new DOMMatrix(Array.from(row(node.channels.matrix, index, element))));
       yield { node, matrix, outer, trail, index, element, copies };
-      const inside = [...trail, node.id];
-      if (node.kind !== "array") yield* walk(group.inOrder(node, index, element), matrix, inside, element, copies);
-      else for (const [copy, number, place] of array.copiesOf(node, index, element)) yield* walk(node.nodes, matrix.multiply(place), inside, copy, { ...copies, [node.id]: number });
+      const inside = [...trail, node.id], whole = all || holds.get(node) === 2;
+      if (node.kind !== "array") yield* walk(group.inOrder(node, index, element), matrix, inside, element, copies, whole);
+      else for (const [copy, number, place] of array.copiesOf(node, index, element, shown && (shown[node.id] ?? 0))) yield* walk(node.nodes, matrix.multiply(place), inside, copy, { ...copies, [node.id]: number }, whole);
     }
   }
-  yield* walk(answer.nodes, new DOMMatrix(), [], 0, {});
+  yield* walk(answer.nodes, new DOMMatrix(), [], 0, {}, !holds);
 }

@@ -6,10 +6,26 @@ export const colours = {
   ink: "#22303C", faded: "#5F6B74", rule: "#D9D2C3", brass: "#8F5F12", sea: "#1F6F78", sheet: "#FFFDF8", brick: "#A93C28",
 };
 
+// The boxes of canvases, told when they change: to ask for one makes the browser lay the page out anew, many times a frame.
+const boxes = new WeakMap();
+const observer = new ResizeObserver((all) => {
+  for (const { target, contentRect } of all) boxes.set(target, [Math.round(contentRect.width), Math.round(contentRect.height)]);
+});
+
+function boxOf(canvas) {
+  let box = boxes.get(canvas);
+  if (!box) {
+    box = [canvas.clientWidth, canvas.clientHeight];
+    boxes.set(canvas, box);
+    observer.observe(canvas);
+  }
+  return box;
+}
+
 // Sizes a canvas to its box in real pixels and gives its context in CSS pixels.
 export function fitCanvas(canvas) {
   const ratio = devicePixelRatio || 1;
-  const width = canvas.clientWidth, height = canvas.clientHeight;
+  const [width, height] = boxOf(canvas);
   if (!width || !height) return null;
   if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
     canvas.width = Math.round(width * ratio);
