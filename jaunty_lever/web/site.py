@@ -18,6 +18,7 @@ from jaunty_lever.storage.store import State, Store
 from .aside import Aside
 from .bringing import Bringing
 from .drawn import Drawn
+from .foreseen import Foreseen
 from .kept_frames import KeptFrames
 from .looking import Looking
 from .templating import templates
@@ -101,6 +102,7 @@ class Site:
         self.listeners = Listeners()
         #: Where scenes are looked through for what is to be noticed.
         self.looking = Looking(store, self.listeners.tell)
+        self.foreseen = Foreseen(self.cache)
         self.sent = Sent()
         self.bringing = Bringing()
         self.frames = KeptFrames(scratch / "frames")

@@ -28,5 +28,6 @@ def evaluate(project: str, scene: str, question: Question, request: Request) -> 
     site = site_of(request)
     site.looking.asked()
     state = site.store.state(project)
+    site.foreseen.wait((project, scene, state.revision))
     body = answer(site, state.project, state.revision, question, scene)
     return Response(msgpack.packb(body), media_type="application/vnd.msgpack")

@@ -66,8 +66,11 @@ def panel_values(state: State, scene: Scene, request: Request) -> dict[str, Any]
 @router.get("/projects/{project}/scenes/{scene}/bench")
 def bench(project: str, scene: str, request: Request) -> HTMLResponse:
     """The whole page."""
-    state = site_of(request).store.state(project)
-    return page("bench.html", **panel_values(state, scene_on_page(state, scene), request))
+    site = site_of(request)
+    state = site.store.state(project)
+    here = scene_on_page(state, scene)
+    site.foreseen.begin((project, scene, state.revision), here)
+    return page("bench.html", **panel_values(state, here, request))
 
 
 @router.get("/projects/{project}/scenes/{scene}/panels")

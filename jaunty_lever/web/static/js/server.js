@@ -39,7 +39,7 @@ function weightOf(nodes) {
   return nodes.reduce((sum, node) => sum + (node.kind === "array" ? Math.max(1, node.copies) * weightOf(node.nodes) : 1 + weightOf(node.nodes)), 0);
 }
 
-let weight = 1;
+let weight = Math.max(1, Number(root.dataset.drawn) || 1);
 
 // How many frames are asked for at a time: as many as there is room for.
 const blockLength = () => Math.max(6, Math.min(MOST_FRAMES, Math.floor(MOST_DRAWN / weight)));
