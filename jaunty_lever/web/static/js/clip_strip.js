@@ -5,7 +5,7 @@ import { bench, on } from "./state.js";
 import { commitEdits, requestFrames, row, withScene } from "./server.js";
 import { grip } from "./dragging.js";
 import { nodesOf } from "./display/list.js";
-import { colours, fitCanvas } from "./lib/charts.js";
+import { boxOf, colours, fitCanvas, wideOf } from "./lib/charts.js";
 import { complainAt, say } from "./notes.js";
 import { pickFile } from "./pictures.js";
 
@@ -47,7 +47,7 @@ export function draw() {
   const canvas = /** @type {HTMLCanvasElement | null} */ (place?.querySelector(".clip-strip"));
   const context = canvas && fitCanvas(canvas);
   if (!place || !context) return;
-  const told = toldOf(place), { clientWidth: width, clientHeight: height } = canvas;
+  const told = toldOf(place), [width, height] = boxOf(canvas);
   const wide = width - 2 * PAD, x = (seconds) => PAD + (seconds / told.seconds) * wide;
   context.clearRect(0, 0, width, height);
   context.save();
@@ -99,7 +99,7 @@ function moved(place, end, seconds) {
 document.addEventListener("pointerdown", (event) => {
   const canvas = /** @type {HTMLElement} */ (event.target);
   if (!canvas.matches?.(".clip-strip") || event.button !== 0) return;
-  const place = placeOf(), told = toldOf(place), wide = canvas.clientWidth - 2 * PAD;
+  const place = placeOf(), told = toldOf(place), wide = wideOf(canvas) - 2 * PAD;
   const x = (seconds) => PAD + (seconds / told.seconds) * wide;
   const [near, far] = [Math.abs(event.offsetX - x(told.start)), Math.abs(event.offsetX - x(until(told)))];
   if (Math.min(near, far) > REACH) return;

@@ -2,7 +2,7 @@
 // The copies of an array on the Bench: which one is shown, the fan of others behind its curve, and the map of all of them.
 import { bench, on, remember } from "./state.js";
 import { channel, requestFrames } from "./server.js";
-import { colours, playhead } from "./lib/charts.js";
+import { colours, highOf, playhead, wideOf } from "./lib/charts.js";
 import { spoken } from "./lib/figures.js";
 import { ramp } from "./lib/ramp.js";
 import { setFrame } from "./time.js";
@@ -90,7 +90,7 @@ function under(canvas, event) {
   const name = canvas.dataset.curve, station = name === "result" ? bench.answer.chosen.outputs.length - 1 : Number(name);
   const one = channel(copies.outputs[station]);
   if (!one) return null;
-  const box = { x: 4, y: 4, width: canvas.clientWidth - 8, height: canvas.clientHeight - 8 };
+  const box = { x: 4, y: 4, width: wideOf(canvas) - 8, height: highOf(canvas) - 8 };
   const kind = document.querySelector("[data-chain]")?.dataset.kind;
   const all = bandsOf(partsOf(one, kind), box);
   const component = Math.max(0, all.findIndex((band) => event.offsetY <= band.y + band.height + 1.5));

@@ -2,7 +2,7 @@
 // The curves of a page: a station's in and out, small ones in the panels, keys that can be dragged.
 import { bench, on } from "./state.js";
 import { channel, commitEdits, curveAt, curveOf, requestFrames, row, withScene } from "./server.js";
-import { colours, fitCanvas, lanes, line, playhead, reach, runs, strip } from "./lib/charts.js";
+import { colours, fitCanvas, highOf, lanes, line, playhead, reach, runs, strip, wideOf } from "./lib/charts.js";
 import { figure, hexOf, spoken, turningWords } from "./lib/figures.js";
 import { drawMap, fanOf, mapped } from "./copies.js";
 import { grip } from "./dragging.js";
@@ -19,8 +19,8 @@ function drawCurve(canvas, kind) {
   const stations = bench.answer?.chosen?.outputs;
   const context = stations && bench.answer.chosen.parameter === bench.parameter ? fitCanvas(canvas) : null;
   if (!context) return;
-  const box = { x: 4, y: 4, width: canvas.clientWidth - 8, height: canvas.clientHeight - 8 };
-  context.clearRect(0, 0, canvas.clientWidth, canvas.clientHeight);
+  const box = { x: 4, y: 4, width: wideOf(canvas) - 8, height: highOf(canvas) - 8 };
+  context.clearRect(0, 0, wideOf(canvas), highOf(canvas));
   const name = canvas.dataset.curve;
   const k = name === "result" ? stations.length - 1 : Number(name);
   const out = channel(stations[k]);
@@ -123,8 +123,8 @@ function drawMini(canvas) {
   const one = curveOf(canvas.dataset.track);
   const context = one ? fitCanvas(canvas) : null;
   if (!context) return;
-  const box = { x: 1, y: 2, width: canvas.clientWidth - 2, height: canvas.clientHeight - 4 };
-  context.clearRect(0, 0, canvas.clientWidth, canvas.clientHeight);
+  const box = { x: 1, y: 2, width: wideOf(canvas) - 2, height: highOf(canvas) - 4 };
+  context.clearRect(0, 0, wideOf(canvas), highOf(canvas));
   if (canvas.dataset.kind === "colour") strip(context, one, box);
   else {
     context.strokeStyle = colours.ink;

@@ -5,7 +5,7 @@ import { dragging, grip } from "./dragging.js";
 import { answerAt, requestFrames, commitEdits, listen, refresh, step } from "./server.js";
 import { easesOf, menu, sheet as openSheet } from "./menus.js";
 import { complainAt, say } from "./notes.js";
-import { fitCanvas } from "./lib/charts.js";
+import { fitCanvas, highOf, wideOf } from "./lib/charts.js";
 import { figure, typedNumber } from "./lib/figures.js";
 import { drawScene } from "./display/list.js";
 import { play, setFrame, startTime } from "./time.js";
@@ -27,9 +27,9 @@ function draw() {
   const answer = answerAt(bench.frame);
   const context = answer ? fitCanvas(preview) : null;
   if (!context) return;
-  const scale = Math.min(preview.clientWidth / bench.width, preview.clientHeight / bench.height);
-  context.clearRect(0, 0, preview.clientWidth, preview.clientHeight);
-  context.translate((preview.clientWidth - bench.width * scale) / 2, (preview.clientHeight - bench.height * scale) / 2);
+  const scale = Math.min(wideOf(preview) / bench.width, highOf(preview) / bench.height);
+  context.clearRect(0, 0, wideOf(preview), highOf(preview));
+  context.translate((wideOf(preview) - bench.width * scale) / 2, (highOf(preview) - bench.height * scale) / 2);
   context.scale(scale, scale);
   drawScene(context, answer, bench.frame);
 }

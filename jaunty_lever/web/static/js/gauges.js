@@ -6,7 +6,7 @@ import { chooseLayers, chooseParameter } from "./choosing.js";
 import { deleteBy } from "./deleting.js";
 import { closeSheet, menu, sheet } from "./menus.js";
 import { complainAt, say } from "./notes.js";
-import { colours, fitCanvas } from "./lib/charts.js";
+import { boxOf, colours, fitCanvas } from "./lib/charts.js";
 import { seaOf } from "./lib/ramp.js";
 
 const tell = (anchor) => (error) => complainAt(anchor, error.message);
@@ -18,7 +18,7 @@ function drawStrip(canvas) {
   const one = curveOf(canvas.dataset.strip, "each");
   const context = one ? fitCanvas(canvas) : null;
   if (!context) return;
-  const { clientWidth: width, clientHeight: height } = canvas;
+  const [width, height] = boxOf(canvas);
   context.clearRect(0, 0, width, height);
   const row = one.rows > 1 ? Math.min(frameNow(), one.rows - 1) : 0;
   const wide = width / one.each, most = Number(canvas.dataset.most ?? 1);
@@ -134,7 +134,7 @@ function playSamples() {
 function drawSample({ canvas, places, values }, share) {
   const context = fitCanvas(canvas);
   if (!context) return;
-  const { clientWidth: width, clientHeight: height } = canvas;
+  const [width, height] = boxOf(canvas);
   context.clearRect(0, 0, width, height);
   const row = values[Math.min(Math.floor(share * values.length), values.length - 1)];
   const most = (first) => Math.max(0.02, ...places.filter((_, k) => k % 2 === first).map(Math.abs)) * 2;

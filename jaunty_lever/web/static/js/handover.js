@@ -5,7 +5,7 @@ import { answerAt, requestFrames, commitEdits, listen } from "./server.js";
 import { menu } from "./menus.js";
 import { complainAt, say, tellForm } from "./notes.js";
 import { drawScene } from "./display/list.js";
-import { fitCanvas } from "./lib/charts.js";
+import { fitCanvas, highOf, wideOf } from "./lib/charts.js";
 import { play, setFrame, startTime } from "./time.js";
 import { wireKeys } from "./keyboard.js";
 import "./fields.js";
@@ -164,9 +164,9 @@ function draw() {
   paper.style.aspectRatio = `${bench.width} / ${bench.height}`;
   const context = answer ? fitCanvas(canvas) : null;
   if (!context) return;
-  context.clearRect(0, 0, canvas.clientWidth, canvas.clientHeight);
-  const scale = Math.min(canvas.clientWidth / bench.width, canvas.clientHeight / bench.height);
-  context.translate((canvas.clientWidth - bench.width * scale) / 2, (canvas.clientHeight - bench.height * scale) / 2);
+  context.clearRect(0, 0, wideOf(canvas), highOf(canvas));
+  const scale = Math.min(wideOf(canvas) / bench.width, highOf(canvas) / bench.height);
+  context.translate((wideOf(canvas) - bench.width * scale) / 2, (highOf(canvas) - bench.height * scale) / 2);
   context.scale(scale, scale);
   drawScene(context, answer, bench.frame);
 }

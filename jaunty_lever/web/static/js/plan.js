@@ -5,7 +5,7 @@ import { extentOf, row, requestFrames, commitEdits, withScene } from "./server.j
 import { grip } from "./dragging.js";
 import { chooseLayers } from "./choosing.js";
 import { cameraOf, dragged, shifted, spotOf } from "./camera_hand.js";
-import { colours, fitCanvas } from "./lib/charts.js";
+import { colours, fitCanvas, highOf, wideOf } from "./lib/charts.js";
 import { complainAt } from "./notes.js";
 
 const panel = document.getElementById("plan"), canvas = /** @type {HTMLCanvasElement} */ (document.getElementById("plan-canvas"));
@@ -41,8 +41,8 @@ function framed(plan) {
   for (const { spots } of plan.things) for (let k = 0; k < extentOf(spots).each; k += 1) take(spotOf(spots, k));
   if (plan.camera) { take(spotOf(plan.camera.eye)); take(spotOf(plan.camera.aim)); }
   if (plan.light) take(spotOf(plan.light.spots));
-  const size = Math.min((canvas.clientWidth - 2 * PAD) / (right - left), (canvas.clientHeight - 2 * PAD) / (front - back));
-  return { size, x: canvas.clientWidth / 2 - (size * (left + right)) / 2, z: canvas.clientHeight / 2 - (size * (back + front)) / 2 };
+  const size = Math.min((wideOf(canvas) - 2 * PAD) / (right - left), (highOf(canvas) - 2 * PAD) / (front - back));
+  return { size, x: wideOf(canvas) / 2 - (size * (left + right)) / 2, z: highOf(canvas) / 2 - (size * (back + front)) / 2 };
 }
 
 /** @returns {[number, number]} */
@@ -52,7 +52,7 @@ const toGround = (event) => ({ x: (event.offsetX - frame.x) / frame.size, z: (ev
 function draw() {
   const plan = bench.answer?.plan, context = fitCanvas(canvas);
   if (!plan || !context) return;
-  context.clearRect(0, 0, canvas.clientWidth, canvas.clientHeight);
+  context.clearRect(0, 0, wideOf(canvas), highOf(canvas));
   if (!held) frame = framed(plan);
   const line = (points, colour, width = 1) => {
     context.beginPath();
@@ -118,8 +118,8 @@ function drawZone(context, zone, line, dot) {
   } else {
     const [left, right] = [-1, 1].map((side) => frame.x + (at.x + side * wide) * frame.size);
     context.fillStyle = faint;
-    context.fillRect(left, 0, right - left, canvas.clientHeight);
-    for (const x of [left, right]) line([[x, 0], [x, canvas.clientHeight]], colours.sea, 1.2);
+    context.fillRect(left, 0, right - left, highOf(canvas));
+    for (const x of [left, right]) line([[x, 0], [x, highOf(canvas)]], colours.sea, 1.2);
   }
   dot(toCanvas(at), 4, colours.sheet, colours.sea);
 }
@@ -128,7 +128,7 @@ function drawZone(context, zone, line, dot) {
 function view(context, camera, line) {
   const eye = spotOf(camera.eye), aim = spotOf(camera.aim), here = Math.floor(bench.frame) - bench.answer.start;
   const [x, y] = toCanvas(eye), way = Math.atan2(aim.z - eye.z, aim.x - eye.x), [lens] = row(camera.perspective, here);
-  const half = Math.atan2(bench.width / 2, lens), far = 2 * Math.max(canvas.clientWidth, canvas.clientHeight);
+  const half = Math.atan2(bench.width / 2, lens), far = 2 * Math.max(wideOf(canvas), highOf(canvas));
   const ends = [-half, half].map((turn) => [x + far * Math.cos(way + turn), y + far * Math.sin(way + turn)]);
   context.beginPath();
   context.moveTo(x, y);

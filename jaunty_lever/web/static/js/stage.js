@@ -52,7 +52,7 @@ export function draw() {
   if (exposed) context.drawImage(exposed, 0, 0);
   else {
     transform(context);
-    drawScene(context, answer, bench.frame);
+    drawScene(context, answer, bench.frame, bench.playing);
   }
   drawHandles(answer);
   zoomText.textContent = `${Math.round(view.zoom * 100)} %`;

@@ -2,7 +2,7 @@
 // The playhead: playing in real time, the ruler, and the frame in figures.
 import { bench, emit, on, remember, root } from "./state.js";
 import { grip } from "./dragging.js";
-import { colours, fitCanvas } from "./lib/charts.js";
+import { boxOf, colours, fitCanvas, wideOf } from "./lib/charts.js";
 import { typedNumber } from "./lib/figures.js";
 import { drawn } from "./pace.js";
 
@@ -65,7 +65,7 @@ function show() {
 }
 
 const PAD = 10;
-const span = () => ruler.clientWidth - 2 * PAD;
+const span = () => wideOf(ruler) - 2 * PAD;
 // Where frames stand on the ruler: the whole scene, or what a page shows of it.
 let scale = {
   xOf: (frame) => PAD + (frame / Math.max(1, bench.length - 1)) * span(),
@@ -90,7 +90,7 @@ const stepFor = (count) => frameStep(scale.each() * count);
 export function drawRuler() {
   const context = fitCanvas(ruler);
   if (!context) return;
-  const { clientWidth: width, clientHeight: height } = ruler;
+  const [width, height] = boxOf(ruler);
   context.clearRect(0, 0, width, height);
   context.font = "10px 'Martian Mono'";
   context.textAlign = "center";

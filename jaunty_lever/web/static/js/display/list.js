@@ -6,6 +6,7 @@ import * as array from "./array.js";
 import * as clip from "./clip.js";
 import * as group from "./group.js";
 import { isComposited, layDown } from "./compositing.js";
+import { groundLaid, laidDown } from "./keeping.js";
 import { clamp, css, faded, offsetOf } from "./paint.js";
 import * as picture from "./picture.js";
 import { cornersOf, inPlane, outlineOf } from "./plane.js";
@@ -28,18 +29,22 @@ export const hasInside = (node) => KINDS[node.kind].hasInside(node);
 export const lineWidthOf = (node, index, element) => KINDS[node.kind].lineWidth(node, index, element);
 
 // What draws nodes. `levels`: the matrix of the stage, and of the copies of arrays around what is drawn, from the outermost in,
-// and which copy each is.
-function drawer(levels) {
+// and which copy each is. `keeping`: what rests is drawn once for many frames.
+function drawer(levels, keeping) {
   function drawNode(context, node, index, element = 0, share = 1) {
     const alpha = clamp(row(node.channels.opacity, index, element)[0]) * share;
     if (alpha === 0) return;
     context.save();
     context.transform(...row(node.channels.matrix, index, element));
+    if (keeping && laidDown(context, node, index, element, alpha, (sheet) => painted(sheet, node, index, element, 1))) return context.restore();
+    painted(context, node, index, element, alpha);
+    context.restore();
+  }
+  function painted(context, node, index, element, alpha) {
     const flat = (where, opaque) => KINDS[node.kind].draw(where, node, index, opaque, drawNode, element);
     const draw = node.channels.plane ? (where, opaque) => inPlane(where, node, index, element, opaque, flatPoints(node, index, element), (sheet) => flat(sheet, 1)) : flat;
     if (isComposited(node)) layDown(context, node, index, element, alpha, drawNode, (inner) => draw(inner, 1));
     else draw(context, alpha);
-    context.restore();
   }
   drawNode.levels = levels;
   // A node alone, where the context's transform already is what its matrix and all around it make.
@@ -47,25 +52,33 @@ function drawer(levels) {
   // What draws in a copy, where the context stands; and what draws on the stage, or in the copy of so many arrays.
   drawNode.inCopy = (context, element) => {
     const [x, y] = offsetOf(context);
-    return drawer([...levels, { matrix: new DOMMatrix().translate(x, y).multiply(context.getTransform()), element }]);
+    return drawer([...levels, { matrix: new DOMMatrix().translate(x, y).multiply(context.getTransform()), element }], false);
   };
-  drawNode.at = (depth) => drawer(levels.slice(0, depth + 1));
+  drawNode.at = (depth) => drawer(levels.slice(0, depth + 1), false);
   return drawNode;
 }
 
-// The scene's frame in scene coordinates; the context's transform says where it lies.
-export function drawScene(context, answer, frame) {
+// The scene's frame in scene coordinates; the context's transform says where it lies. `keeping`: one of many that follow.
+export function drawScene(context, answer, frame, keeping = false) {
   const index = Math.floor(frame) - answer.start;
   clip.begin();
-  context.fillStyle = css(row(answer.background, index));
-  context.fillRect(0, 0, answer.width, answer.height);
+  const drawn = keeping ? groundLaid(context, answer, (sheet, count) => drawPart(sheet, answer, index, 0, count, false)) : 0;
+  drawPart(context, answer, index, drawn, answer.nodes.length, keeping);
+}
+
+// Some of a scene's nodes, from the lowest on with the background below them.
+function drawPart(context, answer, index, first, end, keeping) {
+  if (!first) {
+    context.fillStyle = css(row(answer.background, index));
+    context.fillRect(0, 0, answer.width, answer.height);
+  }
   context.save();
   context.beginPath();
   context.rect(0, 0, answer.width, answer.height);
   context.clip();
-  const drawNode = drawer([{ matrix: context.getTransform(), element: 0 }]);
-  for (const node of answer.nodes) drawNode(context, node, index);
-  if (answer.ghost) faded(context, 0.4, (inner) => drawNode(inner, answer.ghost, index));
+  const drawNode = drawer([{ matrix: context.getTransform(), element: 0 }], keeping);
+  for (const node of answer.nodes.slice(first, end)) drawNode(context, node, index);
+  if (answer.ghost && end === answer.nodes.length) faded(context, 0.4, (inner) => drawNode(inner, answer.ghost, index));
   context.restore();
 }
 

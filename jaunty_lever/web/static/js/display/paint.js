@@ -42,15 +42,15 @@ export function sheetAt(context, [x, y, wide, high], draw) {
   return sheet;
 }
 
-// Lay such a sheet down where it lies.
-export function layAt(context, sheet, [x, y, wide, high], alpha, blend = "source-over") {
+// Lay such a sheet down where it lies; `keep`: it is to be laid down again.
+export function layAt(context, sheet, [x, y, wide, high], alpha, blend = "source-over", keep = false) {
   context.save();
   context.setTransform(1, 0, 0, 1, 0, 0);
   context.globalAlpha = alpha;
   context.globalCompositeOperation = blend;
   context.drawImage(sheet, 0, 0, wide, high, x, y, wide, high);
   context.restore();
-  spareSheet(sheet);
+  if (!keep) spareSheet(sheet);
 }
 
 // Draw something on a sheet of its own and lay it down faded, so that overlapping parts fade as one.

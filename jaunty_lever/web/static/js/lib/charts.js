@@ -12,7 +12,7 @@ const observer = new ResizeObserver((all) => {
   for (const { target, contentRect } of all) boxes.set(target, [Math.round(contentRect.width), Math.round(contentRect.height)]);
 });
 
-function boxOf(canvas) {
+export function boxOf(canvas) {
   let box = boxes.get(canvas);
   if (!box) {
     box = [canvas.clientWidth, canvas.clientHeight];
@@ -21,6 +21,9 @@ function boxOf(canvas) {
   }
   return box;
 }
+
+export const wideOf = (canvas) => boxOf(canvas)[0];
+export const highOf = (canvas) => boxOf(canvas)[1];
 
 // Sizes a canvas to its box in real pixels and gives its context in CSS pixels.
 export function fitCanvas(canvas) {
