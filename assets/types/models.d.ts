@@ -36,6 +36,7 @@ export type Dots = string | null;
 export type Flight = string | null;
 export type Plan = boolean;
 export type Exposure = number | null;
+export type Moments = number | null;
 
 /**
  * What a page wants to see.
@@ -46,7 +47,8 @@ export type Exposure = number | null;
  * by array which copy's curves are shown (the first, unless told), `spread` how those of the others are wanted for the
  * chosen parameter, and `dots` names a value that is wanted for all copies at the frames of the display list. `flight` names an emitter: the way of one spark is wanted.
  * `plan`: where what lies in depth stands, from above.
- * `exposure` is a frame that is wanted as the shutter of a scene with motion blur sees it.
+ * `exposure` is a frame that is wanted as the shutter of a scene with motion blur sees it; `moments` asks for all frames so, roughly,
+ * at so many moments each.
  */
 export interface Question {
   edits?: Edits;
@@ -64,6 +66,7 @@ export interface Question {
   flight?: Flight;
   plan?: Plan;
   exposure?: Exposure;
+  moments?: Moments;
 }
 export interface Edit {
   kind:

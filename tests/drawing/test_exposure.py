@@ -10,7 +10,7 @@ import numpy as np
 from PIL import Image
 
 from jaunty_lever.core.display.display_list import display_list
-from jaunty_lever.core.display.shutter import exposed
+from jaunty_lever.core.display.shutter import exposed, roughly
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
@@ -117,6 +117,14 @@ class Exposed(unittest.TestCase):
         among = [array(image) for image in images(one, 3, 7)]
         np.testing.assert_array_equal(among[2], array(next(images(one, 5, 6))))
 
+    def test_what_plays_stands_at_a_few_moments_of_each_exposure(self) -> None:
+        both = blurred(bar(), bar(id="b", blurs=False), shutter_angle=180, shutter_phase=-90)
+        played = roughly(Sampler(both), 3, 7, 4)
+        moments = [(frame - 0.25 + 0.5 * (k + 0.5) / 4) / 30 for frame in range(3, 7) for k in range(4)]
+        there = {node.id: node.channels["matrix"].values[:, 0, 4] for node in played.nodes}
+        np.testing.assert_allclose(there["a"], [100 + 100 * 30 * moment for moment in moments], atol=1e-3)
+        np.testing.assert_allclose(there["b"], np.repeat([400.0, 500, 600, 700], 4), atol=1e-3)
+
     def test_bounds(self) -> None:
         now = project(scene(bar()))
         for fields in ({"least_samples": 0}, {"most_samples": 10_000}):
@@ -152,3 +160,26 @@ class OnStage(BrowserTest):
         wanted = Image.fromarray((picture(one, 4) * 255).astype(np.uint8)).convert("RGB")
         small = np.asarray(wanted.resize((seen.shape[1], seen.shape[0]), Image.Resampling.BOX), dtype=float)
         self.assertGreater(float((np.abs(seen - small).max(axis=2) <= 12).mean()), 0.985)
+
+    def test_what_plays_is_blurred_from_a_few_moments_and_says_so(self) -> None:
+        one = blurred(bar()).changed(id="plays", name="Plays")
+        self.bring(Project(id="plays", name="Plays", scenes=(one,)))
+        page = self.open("/projects/plays/scenes/plays/bench")
+        page.locator(".play").click()
+        self.until("document.getElementById('pace').textContent.includes('motion blur from')")
+        soft = page.evaluate(
+            """async () => {
+              const base = document.querySelector('script[type=module]').src;
+              const { playedOn } = await import(base.replace('bench.js', 'exposure.js'));
+              const canvas = Object.assign(document.createElement('canvas'), { width: 1280, height: 720 }), context = canvas.getContext('2d');
+              const drawn = playedOn(context, (where) => where.setTransform(1, 0, 0, 1, 0, 0), bench.state.answer, 5);
+              const { data } = context.getImageData(0, 360, 1280, 1);
+              return [drawn, new Set(Array.from({ length: 1280 }, (_, x) => data[4 * x])).size, data[4 * 600], data[4 * 300]];
+            }"""
+        )
+        # Four bars a little apart: paper, and one to four of them over one another.
+        self.assertTrue(soft[0])
+        self.assertGreaterEqual(soft[1], 4)
+        self.assertLess(soft[2], soft[3])
+        page.locator(".play").click()
+        self.until("!document.getElementById('pace').textContent.includes('motion blur from')")

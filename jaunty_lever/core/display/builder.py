@@ -42,7 +42,7 @@ class Builder:
         lay: Lay | None = None,
         whole_lives: bool = False,
         parent: "Builder | None" = None,
-        still: float | None = None,
+        still: NDArray[np.float64] | None = None,
         space: Callable[[], depth.Space] | None = None,
         base: "Builder | None" = None,
     ) -> None:
@@ -85,10 +85,10 @@ class Builder:
         way = (self.whole_lives, self._parent, self._still)
         return Builder(self.sampler, self.samples, self._lay, *way, lambda: self.space_of(layer), self.base)
 
-    def _at_once(self, second: float) -> "Builder":
-        """The same, but with everything as it stands at one moment, in what stands where it does."""
-        samples = SampleTimes(np.full(self.samples.shape[1], second))
-        base = None if self.base is self else self.base._at_once(second)
+    def _at_once(self, seconds: NDArray[np.float64]) -> "Builder":
+        """The same, but with everything as it stands at other moments, one for each sample, in what stands where it does."""
+        samples = SampleTimes(seconds)
+        base = None if self.base is self else self.base._at_once(seconds)
         way = (self.whole_lives, self._parent, None)
         return Builder(self.sampler, samples, self._lay, *way, lambda: self.space, base)
 

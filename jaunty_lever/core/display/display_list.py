@@ -53,10 +53,11 @@ class DisplayList:
 
 
 def display_list(
-    sampler: Sampler, samples: SampleTimes, whole_lives: bool = False, still: float | None = None
+    sampler: Sampler, samples: SampleTimes, whole_lives: bool = False, still: NDArray[np.float64] | None = None
 ) -> DisplayList:
     """The display list of the sampler's scene at the given moments. `whole_lives`: each spark of an emitter has a place of
-    its own at all of them, and is faded out where it is not there, as what is written down by keys needs it. `still`: the second at which layers stand that do not blur."""
+    its own at all of them, and is faded out where it is not there, as what is written down by keys needs it. `still`: the seconds, one for each
+    sample, at which layers stand that do not blur."""
     scene = sampler.scene
     builder = Builder(sampler, samples, whole_lives=whole_lives, still=still)
     return DisplayList(

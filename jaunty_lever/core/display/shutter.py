@@ -42,11 +42,28 @@ def exposed(sampler: Sampler, frame: int, scale: float = 1.0) -> Exposure:
         return Exposure(display_list(sampler, SampleTimes.frames(fps, frame, frame + 1)))
     opens, span = (frame + phase / 360) / fps, angle / 360 / fps
     looks = opens + span * np.arange(_LOOKS + 1) / _LOOKS
-    seen = display_list(sampler, SampleTimes(looks), still=now)
+    seen = display_list(sampler, SampleTimes(looks), still=np.full(len(looks), now))
     far = travel(seen) * scale
     most = max(scene.most_samples, scene.least_samples)
     many = int(np.clip(np.ceil(far), scene.least_samples, most)) if far > 0.01 else 1
-    return Exposure(display_list(sampler, SampleTimes(opens + span * (np.arange(many) + 0.5) / many), still=now))
+    moments = SampleTimes(opens + span * (np.arange(many) + 0.5) / many)
+    return Exposure(display_list(sampler, moments, still=np.full(many, now)))
+
+
+def roughly(sampler: Sampler, first: int, end: int, moments: int) -> DisplayList:
+    """Frames first … before end as their shutters see them, each at so few moments as can be drawn while it plays, one frame's
+    after those of the one before."""
+    scene = sampler.scene
+    frames = SampleTimes.frames(scene.fps, first, end)
+    numbers = np.arange(first, end, dtype=np.float64)
+    angle, phase = (
+        np.broadcast_to(np.nan_to_num(sampler.track(f"{scene.id}.shutter_{name}", frames)[:, 0]), len(numbers))
+        for name in ("angle", "phase")
+    )
+    opens = numbers + np.clip(phase, -720, 720) / 360
+    apart = np.clip(angle, 0, 720)[:, None] / 360 * (np.arange(moments) + 0.5) / moments
+    times = (opens[:, None] + apart) / scene.fps
+    return display_list(sampler, SampleTimes(times.ravel()), still=np.repeat(numbers / scene.fps, moments))
 
 
 def travel(drawn: DisplayList) -> float:

@@ -36,7 +36,8 @@ class Question(BaseModel):
     by array which copy's curves are shown (the first, unless told), `spread` how those of the others are wanted for the
     chosen parameter, and `dots` names a value that is wanted for all copies at the frames of the display list. `flight` names an emitter: the way of one spark is wanted.
     `plan`: where what lies in depth stands, from above.
-    `exposure` is a frame that is wanted as the shutter of a scene with motion blur sees it.
+    `exposure` is a frame that is wanted as the shutter of a scene with motion blur sees it; `moments` asks for all frames so, roughly,
+    at so many moments each.
     """
 
     model_config = ConfigDict(
@@ -60,6 +61,7 @@ class Question(BaseModel):
     flight: str | None = None
     plan: bool = False
     exposure: int | None = Field(default=None, ge=0, le=MOST_FRAMES)
+    moments: int | None = Field(default=None, ge=2, le=8)
 
     @model_validator(mode="before")
     @classmethod

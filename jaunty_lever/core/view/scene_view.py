@@ -9,7 +9,7 @@ from typing import Any
 
 from ..display.display_list import display_list
 from ..display.node import DisplayNode
-from ..display.shutter import exposed
+from ..display.shutter import exposed, roughly
 from ..document.scene import Project, Scene
 from ..document.specs import specs_of
 from ..edits import AnyEdit, Gone
@@ -75,6 +75,7 @@ def scene_view(
         "planes": planes_of(sampler, here, shown, sent),
         "motion_blur": scene.motion_blur,
         "exposure": _exposure(sampler, question.exposure, sent),
+        "shutter": _shutter(sampler, question.moments, start, stop, sent),
         "ghost": _ghost(scene, question.ghost, start, stop, cache, sent),
     }
     body["faults"] = faults(sampler, question.chosen)
@@ -93,6 +94,18 @@ def _exposure(sampler: Sampler, frame: int | None, sent: ChannelsSent) -> dict[s
     return {
         "frame": frame,
         "samples": made.samples,
+        "background": sent.put(drawn.background),
+        "nodes": [sent.node(node) for node in drawn.nodes],
+    }
+
+
+def _shutter(sampler: Sampler, moments: int | None, start: int, stop: int, sent: ChannelsSent) -> dict[str, Any] | None:
+    """All frames as their shutters see them, roughly: nodes whose channels have so many rows for each frame."""
+    if moments is None or not sampler.scene.motion_blur:
+        return None
+    drawn = roughly(sampler, start, stop, moments)
+    return {
+        "moments": moments,
         "background": sent.put(drawn.background),
         "nodes": [sent.node(node) for node in drawn.nodes],
     }

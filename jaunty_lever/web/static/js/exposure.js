@@ -1,7 +1,8 @@
 // @ts-check
-// Motion blur on the stage: the frame that is shown at rest, as its shutter sees it, averaged in linear light.
+// Motion blur on the stage: the frame that is shown at rest, as its shutter sees it, averaged in linear light; and, while it plays and
+// as far as there is time, from a few moments, averaged as a canvas does it.
 import { bench, emit, on } from "./state.js";
-import { askExposure } from "./server.js";
+import { askExposure, askShutter, framesAt } from "./server.js";
 import { arrivals } from "./display/clip.js";
 import { drawScene } from "./display/list.js";
 
@@ -72,3 +73,65 @@ export function exposureOn(like, place, key) {
   made = { exposure, key, canvas };
   return canvas;
 }
+
+// Moments of a frame while it plays: fewer where there is no time for more, none where there is no time at all.
+const TRIED = [4, 2, 0];
+// Milliseconds for which a way is tried before it is given up, and for which values have to stand before more is asked.
+const PATIENCE = 2500, STANDS = 400;
+let few = TRIED[0], shownSince = 0, stood = 0, shuttered = false;
+let scratch = null, asking = false;
+
+on("values", () => { stood = performance.now(); shownSince = 0; });
+
+const shutterAt = (answer, frame) => answer.shutters?.find(({ start, stop, moments }) => moments === few && start <= frame && frame < stop);
+
+async function askFor(answer, frame) {
+  if (asking || performance.now() - stood < STANDS) return;
+  asking = true;
+  const start = Math.floor(frame / framesAt(few)) * framesAt(few), moments = few;
+  const made = await askShutter(start, Math.min(start + framesAt(few), bench.length), moments).catch(() => null);
+  asking = false;
+  if (made && bench.answer === answer) answer.shutters = [...(answer.shutters ?? []).filter((one) => one.moments === moments).slice(-3), made];
+}
+
+// Draws a frame that is played on a canvas's context as its shutter sees it, where `place` puts the scene; whether it did.
+export function playedOn(context, place, answer, frame) {
+  shuttered = false;
+  if (!bench.playing || !answer.motion_blur || !few) return false;
+  const shutter = shutterAt(answer, frame);
+  const next = shutter && shutter.stop < bench.length && frame > (shutter.start + shutter.stop) / 2 ? shutter.stop : null;
+  if (!shutter) askFor(answer, frame);
+  else if (next !== null && !shutterAt(answer, next)) askFor(answer, next);
+  if (!shutter) return false;
+  const { width, height } = context.canvas;
+  if (scratch?.width !== width || scratch.height !== height) scratch = Object.assign(document.createElement("canvas"), { width, height });
+  const inner = scratch.getContext("2d");
+  const scene = { ...answer, start: 0, nodes: shutter.nodes, background: shutter.background, ghost: null };
+  for (let k = 0; k < few; k += 1) {
+    inner.setTransform(1, 0, 0, 1, 0, 0);
+    inner.clearRect(0, 0, width, height);
+    place(inner);
+    drawScene(inner, scene, (frame - shutter.start) * few + k);
+    context.setTransform(1, 0, 0, 1, 0, 0);
+    context.globalAlpha = 1 / (k + 1);
+    context.drawImage(scratch, 0, 0);
+  }
+  context.globalAlpha = 1;
+  shownSince ||= performance.now();
+  shuttered = true;
+  return true;
+}
+
+// How many of the frames that should be are shown, 0..1: where that is too few, frames are exposed more roughly.
+export function exposedAt(share) {
+  if (!shuttered || share > 0.9 || performance.now() - shownSince < PATIENCE) return;
+  few = TRIED[TRIED.indexOf(few) + 1] ?? 0;
+  shownSince = 0;
+}
+
+// What is told of that beside the clock.
+export const exposureTold = () => {
+  if (!bench.playing || !bench.answer?.motion_blur) return "";
+  if (!few) return "no time for motion blur while it plays";
+  return shuttered ? `motion blur from ${few} moments a frame while it plays` : "";
+};

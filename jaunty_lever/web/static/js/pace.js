@@ -3,6 +3,7 @@
 // frames of clips are on their way.
 import { bench, on } from "./state.js";
 import { missing } from "./display/clip.js";
+import { exposedAt, exposureTold } from "./exposure.js";
 
 const place = document.getElementById("pace");
 const FAIR = 0.92;
@@ -14,7 +15,7 @@ function tell() {
   // What comes at once need not be told.
   if (!late) since = 0; else if (!since) since = performance.now();
   const told = late && performance.now() - since > 250;
-  place.textContent = told ? `${late} ${late === 1 ? "frame of a clip" : "frames of clips"} on the way` : slow;
+  place.textContent = told ? `${late} ${late === 1 ? "frame of a clip" : "frames of clips"} on the way` : slow || exposureTold();
   place.hidden = !place.textContent;
 }
 
@@ -25,6 +26,7 @@ export function drawn(now) {
   const span = (now - times[0]) / 1000;
   if (span < 1) return;
   const rate = (times.length - 1) / span, wanted = Math.min(bench.fps, 60);
+  exposedAt(rate / wanted);
   slow = rate < wanted * FAIR ? `${Math.round(rate)} of ${Math.round(bench.fps * 100) / 100} frames a second are shown` : "";
   tell();
 }

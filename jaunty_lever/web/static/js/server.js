@@ -44,6 +44,9 @@ let weight = Math.max(1, Number(root.dataset.drawn) || 1);
 // How many frames are asked for at a time: as many as there is room for.
 const blockLength = () => Math.max(6, Math.min(MOST_FRAMES, Math.floor(MOST_DRAWN / weight)));
 
+// How many frames there is room for at several moments each.
+export const framesAt = (moments) => Math.max(2, Math.floor(blockLength() / moments));
+
 export function blockOf(frame) {
   const block = blockLength();
   return Math.floor(Math.min(frame, bench.length - 1) / block) * block;
@@ -113,6 +116,15 @@ export async function askExposure(frame) {
   return answer.exposure;
 }
 
+// Some frames as their shutters see them, roughly, at so many moments each. Null where the scene has no motion blur.
+export async function askShutter(start, stop, moments) {
+  const asked = { edits: trying, token: bench.answer?.token ?? null, start, stop, moments };
+  const response = await send(`/api/projects/${bench.project}/scenes/${bench.scene}/evaluate`, asked);
+  const answer = decode(new Uint8Array(await response.arrayBuffer()));
+  keep(answer);
+  return answer.shutter && { ...answer.shutter, start: answer.start, stop: answer.stop };
+}
+
 const planKeys = (plan) => (plan ? [...plan.things.map(({ spots }) => spots), ...plan.zones.flatMap(({ spots, reach }) => [spots, reach]), ...plan.sparks.flatMap(({ spots, counts }) => [spots, counts]), plan.camera?.eye, plan.camera?.aim, plan.camera?.perspective, plan.light?.spots] : []);
 
 function keysOf(answer) {
@@ -122,8 +134,9 @@ function keysOf(answer) {
     for (const inner of node.nodes) walk(inner);
     if (node.matte) walk(node.matte);
   };
-  for (const node of [...answer.nodes, ...(answer.exposure?.nodes ?? [])]) walk(node);
-  if (answer.exposure) keys.add(answer.exposure.background);
+  const others = [...(answer.exposure ? [answer.exposure] : []), ...(answer.shutters ?? [])];
+  for (const node of [...answer.nodes, ...others.flatMap(({ nodes }) => nodes)]) walk(node);
+  for (const { background } of others) keys.add(background);
   if (answer.ghost) walk(answer.ghost);
   return keys;
 }

@@ -4,7 +4,7 @@ import { bench, on, remember, sceneUrl } from "./state.js";
 import { dragging, grip } from "./dragging.js";
 import { answerAt, requestFrames, commitEdits, withScene } from "./server.js";
 import { drawScene } from "./display/list.js";
-import { exposureOn } from "./exposure.js";
+import { exposureOn, playedOn } from "./exposure.js";
 import { along, cameraOf, carried, nearer } from "./camera_hand.js";
 import { handleAt, handlesOfArray } from "./array_handles.js";
 import { drawHandles, hand, onRim, rimOf, turnOf } from "./stage_handles.js";
@@ -50,7 +50,7 @@ export function draw() {
   context.clearRect(0, 0, picture.width, picture.height);
   const exposed = exposureOn(picture, transform, `${view.zoom} ${view.x} ${view.y} ${picture.width} ${picture.height}`);
   if (exposed) context.drawImage(exposed, 0, 0);
-  else {
+  else if (!playedOn(context, transform, answer, Math.floor(bench.frame))) {
     transform(context);
     drawScene(context, answer, bench.frame, bench.playing);
   }
