@@ -39,6 +39,7 @@ $(VENV)/run.stamp: requirements.txt pyproject.toml
 	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps -e .
 	@$(BIN)/python -m compileall -q jaunty_lever
 	@$(BIN)/python -m jaunty_lever.web.warm
+	@$(BIN)/python -m jaunty_lever.web.warm rest >/dev/null 2>&1 &
 	@touch $@
 
 $(VENV)/test.stamp: $(VENV)/run.stamp requirements-test.txt

@@ -1,7 +1,12 @@
 """Compiles the kernels, so that no artist waits for them: once after installation, and what is left at each start."""
 
+import os
+import sys
 import threading
 from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor, as_completed
+from functools import partial
+from multiprocessing import get_context
 from typing import Any
 
 import numpy as np
@@ -49,17 +54,33 @@ def _phases() -> None:
         Sampler(scene).sample(f"{layer.id}.rotation", np.arange(30) / 30)
 
 
+def _scene_of_sample(number: int) -> str:
+    scene = demo_project().scenes[number]
+    display_list(Sampler(scene), SampleTimes.frames(scene.fps, 0, min(60, scene.length)))
+    return scene.name
+
+
 def prepare(told: Callable[[str], object] = lambda words: None) -> None:
-    """Compile what modifiers and the sample scenes use; it is kept beside the program, so a second time takes a moment."""
+    """Compile what the sample scenes use, by as many processes as there are processors; it is kept beside the program, so a second
+    time takes a moment. The first scene goes ahead: the others need most of what it needs."""
+    names = [scene.name for scene in demo_project().scenes]
+    told(f"Compiling the mathematics of the sample, once: {names[0]}, 1 of {len(names)} scenes …")
+    _scene_of_sample(0)
+    with ProcessPoolExecutor(min(os.cpu_count() or 1, 4), get_context("spawn")) as pool:
+        going = [pool.submit(_scene_of_sample, number) for number in range(1, len(names))]
+        for done, one in enumerate(as_completed(going), 2):
+            told(f"  {one.result()}, {done} of {len(names)}")
+
+
+def rest() -> None:
+    """Compile what else there is, for which nobody has to wait."""
     from .pages.help import plotted
 
-    told("Compiling the mathematics, once …")
+    os.nice(19)
     _used_first()
     _phases()
     for modifier in MODIFIERS.values():
         plotted(modifier)
-    for scene in demo_project().scenes:
-        display_list(Sampler(scene), SampleTimes.frames(scene.fps, 0, min(60, scene.length)))
 
 
 def warm_up() -> None:
@@ -68,4 +89,4 @@ def warm_up() -> None:
 
 
 if __name__ == "__main__":
-    prepare(print)
+    rest() if "rest" in sys.argv else prepare(partial(print, flush=True))
