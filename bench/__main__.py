@@ -1,6 +1,6 @@
 """Runs all benchmarks: python -m bench."""
 
-from . import arrays, clips, core, depth, drawing, edges, elements, large, linkage, motion, sparks, ways, web
+from . import arrays, clips, core, depth, drawing, edges, elements, large, linkage, motion, sparks, waiting, ways, web
 
 core.wiggle()
 core.scene()
@@ -21,4 +21,5 @@ linkage.loops()
 large.everything()
 ways.everything()
 core.start_up()
+waiting.looks()
 web.everything()
