@@ -29,7 +29,8 @@ def draw_node(brush: Brush, node: DisplayNode, share: float = 1.0) -> None:
         return
     canvas = brush.canvas
     canvas.save()
-    canvas.concat(skia.Matrix.MakeAll(a, c, e, b, d, f, 0, 0, 1))
+    if a != 1 or b or c or d != 1 or e or f:
+        canvas.concat(skia.Matrix.MakeAll(a, c, e, b, d, f, 0, 0, 1))
     if "plane" in node.channels:
         canvas.concat(skia.Matrix.MakeAll(*brush.row(node, "plane")))
     if is_composited(node):

@@ -40,18 +40,25 @@ class _Part:
     """One of the things of which a shape is drawn: its outlines, and the paint for it, which is told only what is new."""
 
     def __init__(self, node: DisplayNode, verbs: Sequence[str], points: str, *told: str) -> None:
-        self.node, self._points = node, points
+        self.node = node
         self._told = [name for name in told if name in node.channels]
-        self._outlines = [Outline(one) for one in verbs]
+        self._outlines = [(Outline(one), node.channels[f"{points}.{k}"]) for k, one in enumerate(verbs)]
         self._known: list[list[float]] | None = None
         self.paint = skia.Paint(AntiAlias=True)
         # The opacity that its paint has by itself, and the one that it has now.
         self._opaque = self._shown = 1.0
 
+    @property
+    def still(self) -> bool:
+        """Whether it looks the same in all copies at all frames."""
+        asked = [*(self.node.channels[name] for name in self._told), *(channel for _, channel in self._outlines)]
+        return len(self._outlines) == 1 and all(one.each == 1 and one.rows.shape[0] == 1 for one in asked)
+
     def path(self, brush: Brush, which: int) -> skia.Path:
         """Its outline as it stands."""
-        name = f"{self._points}.{which}"
-        channel, outline = self.node.channels[name], self._outlines[which]
+        outline, channel = self._outlines[which]
+        if channel.each > 1 and channel.rows.shape[0] > 1:
+            return outline.path(channel, brush.frame, brush.element)
         return brush.common(channel, lambda: outline.path(channel, brush.frame, brush.element))
 
     def painted(self, brush: Brush, opacity: float) -> skia.Paint:
@@ -61,6 +68,10 @@ class _Part:
             self._known = told
             self._paint(dict(zip(self._told, told, strict=True)))
             self._opaque = self._shown = self.paint.getAlphaf()
+        return self.faded(opacity)
+
+    def faded(self, opacity: float) -> skia.Paint:
+        """The paint that it had last, with so much of its opacity."""
         wanted = self._opaque * opacity
         if wanted != self._shown:
             self._shown = wanted
@@ -71,9 +82,9 @@ class _Part:
         """Whether there is anything of it."""
         return True
 
-    def which(self, brush: Brush) -> int:
-        """Which of its outlines stands."""
-        return round(brush.number(self.node, "which"))
+    def which(self, brush: Brush, which: int) -> int:
+        """Which of its outlines stands, where that of the shape does."""
+        return which
 
     def _paint(self, told: dict[str, list[float]]) -> None:
         self.paint.setColor4f(colour(told[self._told[0]]))
@@ -94,13 +105,13 @@ class _Line(_Part):
         own = "line_verbs" in node.fixed
         verbs, points = (node.fixed["line_verbs"], "line") if own else (node.fixed["verbs"], "points")
         super().__init__(node, verbs, points, "stroke", "width", "cap", "join", "miter", "dash")
-        self._which = "line_which" if own else "which"
+        self._own = own
 
     def seen(self, brush: Brush) -> bool:
         return brush.number(self.node, "width") > 0
 
-    def which(self, brush: Brush) -> int:
-        return round(brush.number(self.node, self._which))
+    def which(self, brush: Brush, which: int) -> int:
+        return round(brush.number(self.node, "line_which")) if self._own else which
 
     def _paint(self, told: dict[str, list[float]]) -> None:
         def chosen(name: str) -> int:
@@ -133,16 +144,37 @@ def _parts(node: DisplayNode) -> list[_Part]:
     return [*parts, _Line(node)]
 
 
+class _Shape:
+    """What is drawn of a shape, and, where none of that ever changes, it as it is laid down."""
+
+    def __init__(self, brush: Brush, node: DisplayNode) -> None:
+        self.parts = _parts(node)
+        self.several = len(node.fixed["verbs"]) > 1
+        self.fixed: list[tuple[skia.Path, _Part]] | None = None
+        still = [part for part in self.parts if part.still]
+        if len(still) == len(self.parts):
+            seen = [part for part in still if part.seen(brush)]
+            for part in seen:
+                part.painted(brush, 1.0)
+            self.fixed = [(part.path(brush, 0), part) for part in seen]
+
+
 def draw(brush: Brush, node: DisplayNode, opacity: float) -> None:
     """Fill, shells, then stroke."""
-    parts: list[_Part] | None = brush.kept.get(("parts", id(node)))
-    if parts is None:
-        parts = brush.kept["parts", id(node)] = _parts(node)
-    shown = [part for part in parts if part.seen(brush)]
+    key = "shape", id(node)
+    shape: _Shape = brush.kept.get(key) or brush.kept.setdefault(key, _Shape(brush, node))
+    fixed = shape.fixed
+    shown = [part for _, part in fixed] if fixed is not None else [part for part in shape.parts if part.seen(brush)]
 
     def painted(brush: Brush, share: float = 1.0) -> None:
+        canvas = brush.canvas
+        if fixed is not None:
+            for path, part in fixed:
+                canvas.drawPath(path, part.faded(share))
+            return
+        which = round(brush.number(node, "which")) if shape.several else 0
         for part in shown:
-            brush.canvas.drawPath(part.path(brush, part.which(brush)), part.painted(brush, share))
+            canvas.drawPath(part.path(brush, part.which(brush, which)), part.painted(brush, share))
 
     # Fill and stroke overlap by half the stroke, shells whole: only together may they fade.
     if len(shown) > 1:
