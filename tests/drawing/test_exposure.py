@@ -170,15 +170,16 @@ class OnStage(BrowserTest):
         soft = page.evaluate(
             """async () => {
               const base = document.querySelector('script[type=module]').src;
-              const { playedOn } = await import(base.replace('bench.js', 'exposure.js'));
+              const { drawExposed } = await import(base.replace('bench.js', 'display/exposing.js'));
               const canvas = Object.assign(document.createElement('canvas'), { width: 1280, height: 720 }), context = canvas.getContext('2d');
-              const drawn = playedOn(context, (where) => where.setTransform(1, 0, 0, 1, 0, 0), bench.state.answer, 5);
+              const { answer } = bench.state, [shutter] = answer.shutters;
+              drawExposed(context, (where) => where.setTransform(1, 0, 0, 1, 0, 0), answer, shutter, 5);
               const { data } = context.getImageData(0, 360, 1280, 1);
-              return [drawn, new Set(Array.from({ length: 1280 }, (_, x) => data[4 * x])).size, data[4 * 600], data[4 * 300]];
+              return [shutter.moments, new Set(Array.from({ length: 1280 }, (_, x) => data[4 * x])).size, data[4 * 600], data[4 * 300]];
             }"""
         )
         # Four bars a little apart: paper, and one to four of them over one another.
-        self.assertTrue(soft[0])
+        self.assertEqual(soft[0], 4)
         self.assertGreaterEqual(soft[1], 4)
         self.assertLess(soft[2], soft[3])
         page.locator(".play").click()

@@ -2,7 +2,8 @@
 // What is drawn and dragged on the stage for a chosen array: how its copies stand, where its order begins, its zones, the
 // fronts of its sweeps, and a gauge as dots on the copies.
 import { bench } from "./state.js";
-import { answerAt, curveAt, curveOf, row, stretch } from "./server.js";
+import { row, stretch } from "./lib/channels.js";
+import { answerAt, curveAt, curveOf } from "./server.js";
 import { nodesOf } from "./display/list.js";
 import { colours } from "./lib/charts.js";
 import { seaOf } from "./lib/ramp.js";

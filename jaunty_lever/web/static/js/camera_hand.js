@@ -1,7 +1,8 @@
 // @ts-check
 // The camera by hand: on the empty stage with Ctrl, and in the view from above. Everything is an edit of its values.
 import { bench } from "./state.js";
-import { curveAt, row } from "./server.js";
+import { row } from "./lib/channels.js";
+import { curveAt } from "./server.js";
 
 const SLOW = 0.3;
 const frameNow = () => Math.floor(bench.frame);

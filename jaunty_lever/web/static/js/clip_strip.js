@@ -2,7 +2,8 @@
 // The strip of an opened clip: its frames in a row, what is kept of them between two ends that are dragged, and what shows now;
 // and how much room kept frames take.
 import { bench, on } from "./state.js";
-import { commitEdits, requestFrames, row, withScene } from "./server.js";
+import { row } from "./lib/channels.js";
+import { commitEdits, requestFrames, withScene } from "./server.js";
 import { grip } from "./dragging.js";
 import { nodesOf } from "./display/list.js";
 import { boxOf, colours, fitCanvas, wideOf } from "./lib/charts.js";

@@ -1,7 +1,8 @@
 // @ts-check
 // The copies of an array on the Bench: which one is shown, the fan of others behind its curve, and the map of all of them.
 import { bench, on, remember } from "./state.js";
-import { channel, requestFrames } from "./server.js";
+import { channel } from "./lib/channels.js";
+import { requestFrames } from "./server.js";
 import { colours, highOf, playhead, wideOf } from "./lib/charts.js";
 import { spoken } from "./lib/figures.js";
 import { ramp } from "./lib/ramp.js";

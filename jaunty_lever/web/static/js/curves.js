@@ -1,7 +1,8 @@
 // @ts-check
 // The curves of a page: a station's in and out, small ones in the panels, keys that can be dragged.
 import { bench, on } from "./state.js";
-import { channel, commitEdits, curveAt, curveOf, requestFrames, row, withScene } from "./server.js";
+import { channel, row } from "./lib/channels.js";
+import { commitEdits, curveAt, curveOf, requestFrames, withScene } from "./server.js";
 import { colours, fitCanvas, highOf, lanes, line, playhead, reach, runs, strip, wideOf } from "./lib/charts.js";
 import { figure, hexOf, spoken, turningWords } from "./lib/figures.js";
 import { drawMap, fanOf, mapped } from "./copies.js";

@@ -2,7 +2,7 @@
 // What is dragged and drawn on the stage for a chosen emitter: where its sparks start, which way and how fast they are
 // thrown, how far apart, and the way of one of them.
 import { bench } from "./state.js";
-import { row } from "./server.js";
+import { row } from "./lib/channels.js";
 import { colours } from "./lib/charts.js";
 import { sizeAt, trail } from "./planes.js";
 

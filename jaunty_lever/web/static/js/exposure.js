@@ -79,7 +79,7 @@ const TRIED = [4, 2, 0];
 // Milliseconds for which a way is tried before it is given up, and for which values have to stand before more is asked.
 const PATIENCE = 2500, STANDS = 400;
 let few = TRIED[0], shownSince = 0, stood = 0, shuttered = false;
-let scratch = null, asking = false;
+let asking = false;
 
 on("values", () => { stood = performance.now(); shownSince = 0; });
 
@@ -94,32 +94,18 @@ async function askFor(answer, frame) {
   if (made && bench.answer === answer) answer.shutters = [...(answer.shutters ?? []).filter((one) => one.moments === moments).slice(-3), made];
 }
 
-// Draws a frame that is played on a canvas's context as its shutter sees it, where `place` puts the scene; whether it did.
-export function playedOn(context, place, answer, frame) {
+// The moments of a frame that is played; null where there are none, or not yet.
+export function playedBy(answer, frame) {
   shuttered = false;
-  if (!bench.playing || !answer.motion_blur || !few) return false;
+  if (!bench.playing || !answer.motion_blur || !few) return null;
   const shutter = shutterAt(answer, frame);
   const next = shutter && shutter.stop < bench.length && frame > (shutter.start + shutter.stop) / 2 ? shutter.stop : null;
   if (!shutter) askFor(answer, frame);
   else if (next !== null && !shutterAt(answer, next)) askFor(answer, next);
-  if (!shutter) return false;
-  const { width, height } = context.canvas;
-  if (scratch?.width !== width || scratch.height !== height) scratch = Object.assign(document.createElement("canvas"), { width, height });
-  const inner = scratch.getContext("2d");
-  const scene = { ...answer, start: 0, nodes: shutter.nodes, background: shutter.background, ghost: null };
-  for (let k = 0; k < few; k += 1) {
-    inner.setTransform(1, 0, 0, 1, 0, 0);
-    inner.clearRect(0, 0, width, height);
-    place(inner);
-    drawScene(inner, scene, (frame - shutter.start) * few + k);
-    context.setTransform(1, 0, 0, 1, 0, 0);
-    context.globalAlpha = 1 / (k + 1);
-    context.drawImage(scratch, 0, 0);
-  }
-  context.globalAlpha = 1;
+  if (!shutter) return null;
   shownSince ||= performance.now();
   shuttered = true;
-  return true;
+  return shutter;
 }
 
 // How many of the frames that should be are shown, 0..1: where that is too few, frames are exposed more roughly.

@@ -1,7 +1,8 @@
 // @ts-check
 // The map of a value's copies, as large as the sheet of curves: time across, copies down in their order.
 import { bench, emit, on } from "./state.js";
-import { channel, requestFrames } from "./server.js";
+import { channel } from "./lib/channels.js";
+import { requestFrames } from "./server.js";
 import { bandsOf, mapped, partsOf, pictureOf, pointAt, told } from "./copies.js";
 import { canvas, focused, frameAt, laneAt, layOut, maps, sheet, xOf } from "./lanes.js";
 import { spoken } from "./lib/figures.js";

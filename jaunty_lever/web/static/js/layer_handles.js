@@ -43,7 +43,8 @@ function ofLine(shape) {
   if (!length) return [];
   const closed = Math.hypot(points[0].x - points[STEPS].x, points[0].y - points[STEPS].y) < 0.5;
   const inverse = shape.matrix.inverse();
-  return [["start", start, "Where the line begins"], ["end", end, "Where the line ends"]].map(([name, share, words]) => {
+  const ends = /** @type {[string, number, string][]} */ ([["start", start, "Where the line begins"], ["end", end, "Where the line ends"]]);
+  return ends.map(([name, share, words]) => {
     const at = (((share + (turn ?? 0)) / 100) % 1 + 1) % 1 || (share + (turn ?? 0) >= 100 ? 1 : 0);
     const place = points[Math.round(at * STEPS)];
     return {

@@ -4,6 +4,7 @@
 import { bench, on } from "./state.js";
 import { missing } from "./display/clip.js";
 import { exposedAt, exposureTold } from "./exposure.js";
+import { lateAside } from "./painter.js";
 
 const place = document.getElementById("pace");
 const FAIR = 0.92;
@@ -11,7 +12,7 @@ let times = [], slow = "", since = 0;
 
 function tell() {
   if (!place) return;
-  const late = missing();
+  const late = missing() + lateAside();
   // What comes at once need not be told.
   if (!late) since = 0; else if (!since) since = performance.now();
   const told = late && performance.now() - since > 250;
@@ -31,5 +32,9 @@ export function drawn(now) {
   tell();
 }
 
+on("painted", () => {
+  drawn(performance.now());
+  document.dispatchEvent(new CustomEvent("played"));
+});
 on("clips", tell);
 on("frame", () => { if (!bench.playing && slow) { slow = ""; times = []; } tell(); });

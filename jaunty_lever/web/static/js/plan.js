@@ -1,7 +1,8 @@
 // @ts-check
 // The view from above, while something lies in depth: layers, copies, the camera and the light, dragged over the ground.
 import { bench, on } from "./state.js";
-import { extentOf, row, requestFrames, commitEdits, withScene } from "./server.js";
+import { extentOf, row } from "./lib/channels.js";
+import { requestFrames, commitEdits, withScene } from "./server.js";
 import { grip } from "./dragging.js";
 import { chooseLayers } from "./choosing.js";
 import { cameraOf, dragged, shifted, spotOf } from "./camera_hand.js";

@@ -1,7 +1,7 @@
 // @ts-check
 // The planes in which what is dragged on the stage lies: flat on it, or in depth, as the camera sees them.
 import { bench } from "./state.js";
-import { row } from "./server.js";
+import { row } from "./lib/channels.js";
 import { view } from "./stage_view.js";
 
 /** @typedef {{ to: (x: number, y: number) => [number, number] | null, from: (point: { x: number, y: number }) => { x: number, y: number } }} Plane */

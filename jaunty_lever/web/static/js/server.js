@@ -1,12 +1,15 @@
 // @ts-check
 // Asking the server: values (with edits tried but not kept), edits, undo, panels, and others' changes.
 import { decode } from "../vendor/msgpack.js";
+import { channel, channels, row } from "./lib/channels.js";
 import { bench, chosenQuery, emit, remember, root, sceneUrl } from "./state.js";
 import { say, sayHowFar } from "./notes.js";
 import { hear } from "./lib/news.js";
+import { around } from "./display/surroundings.js";
+
+Object.assign(around, { project: bench.project, changed: emit });
 
 const MOST_FRAMES = 600, MOST_DRAWN = 300_000, MANY = 300;
-const channels = new Map();
 const blocks = new Map();
 let wanted = null;
 let asking = null;
@@ -127,7 +130,7 @@ export async function askShutter(start, stop, moments) {
 
 const planKeys = (plan) => (plan ? [...plan.things.map(({ spots }) => spots), ...plan.zones.flatMap(({ spots, reach }) => [spots, reach]), ...plan.sparks.flatMap(({ spots, counts }) => [spots, counts]), plan.camera?.eye, plan.camera?.aim, plan.camera?.perspective, plan.light?.spots] : []);
 
-function keysOf(answer) {
+export function keysOf(answer) {
   const keys = new Set([answer.background, answer.path, ...Object.values(answer.curves).flatMap((found) => Object.values(found)), ...(answer.chosen?.outputs ?? []), ...(answer.chosen?.copies?.outputs ?? []), answer.dots?.values, answer.dots?.places, answer.flight?.points, ...Object.values(answer.planes ?? {}), ...planKeys(answer.plan)]);
   const walk = (node) => {
     for (const key of Object.values(node.channels)) keys.add(key);
@@ -218,14 +221,6 @@ export function answerAt(frame) {
   return here ?? bench.answer;
 }
 
-/**
- * @param {string} key
- * @returns {import("#types").Channel | undefined}
- */
-export function channel(key) {
-  return channels.get(key);
-}
-
 // A parameter's curve over the scene: `result`, `source`, `awake` or `turning` (see the server's Question).
 export function curveOf(parameter, what = "result") {
   return channel(bench.answer?.curves[what]?.[parameter]);
@@ -234,29 +229,6 @@ export function curveOf(parameter, what = "result") {
 export function curveAt(parameter, frame, what = "result") {
   return row(bench.answer?.curves[what]?.[parameter], frame);
 }
-
-const NOTHING = { data: new Float32Array(0), start: 0, step: 0, width: 0 };
-
-// Where the numbers of a frame begin in a channel, which has a row per frame from `start` on or a single one, and how far
-// it is from one element to the next: 0 where all have the same.
-export function stretch(key, index) {
-  const one = channels.get(key);
-  if (!one) return NOTHING;
-  const k = one.rows > 1 ? Math.min(Math.max(index, 0), one.rows - 1) : 0;
-  return { data: one.data, start: k * one.each * one.width, step: one.each > 1 ? one.width : 0, width: one.width };
-}
-
-// The numbers of one element (a copy by its number) at a frame.
-export function row(key, index, element = 0) {
-  const { data, start, step, width } = stretch(key, index);
-  return data.subarray(start + element * step, start + element * step + width);
-}
-
-// How many rows a channel has, and how many elements side by side in each.
-export const extentOf = (key) => ({ rows: channels.get(key)?.rows ?? 0, each: channels.get(key)?.each ?? 1 });
-
-// Whether all elements have the same in a channel.
-export const isShared = (key) => (channels.get(key)?.each ?? 1) === 1;
 
 function saved(words, bad = false) {
   const place = document.getElementById("saved");

@@ -3,8 +3,10 @@
 import { bench, on, remember, sceneUrl } from "./state.js";
 import { dragging, grip } from "./dragging.js";
 import { answerAt, requestFrames, commitEdits, withScene } from "./server.js";
+import { drawExposed } from "./display/exposing.js";
 import { drawScene } from "./display/list.js";
-import { exposureOn, playedOn } from "./exposure.js";
+import { exposureOn, playedBy } from "./exposure.js";
+import { paintedAside, rest } from "./painter.js";
 import { along, cameraOf, carried, nearer } from "./camera_hand.js";
 import { handleAt, handlesOfArray } from "./array_handles.js";
 import { drawHandles, hand, onRim, rimOf, turnOf } from "./stage_handles.js";
@@ -37,23 +39,34 @@ function size() {
   if (view.fitted) fit(); else draw();
 }
 
-const transform = (context) => {
+const transform = (context) => context.setTransform(...matrixNow());
+
+const matrixNow = () => {
   const ratio = devicePixelRatio || 1;
-  context.setTransform(ratio * view.zoom, 0, 0, ratio * view.zoom, ratio * view.x, ratio * view.y);
+  return [ratio * view.zoom, 0, 0, ratio * view.zoom, ratio * view.x, ratio * view.y];
 };
 
-export function draw() {
-  const answer = answerAt(bench.frame);
-  if (!answer) return;
+// The picture itself: by a worker while it plays, else here.
+function paint(answer) {
+  const frame = Math.floor(bench.frame), shutter = playedBy(answer, frame);
+  if (paintedAside(answer, frame, matrixNow(), picture, shutter)) return;
   const context = picture.getContext("2d");
   context.setTransform(1, 0, 0, 1, 0, 0);
   context.clearRect(0, 0, picture.width, picture.height);
   const exposed = exposureOn(picture, transform, `${view.zoom} ${view.x} ${view.y} ${picture.width} ${picture.height}`);
   if (exposed) context.drawImage(exposed, 0, 0);
-  else if (!playedOn(context, transform, answer, Math.floor(bench.frame))) {
+  else if (shutter) drawExposed(context, transform, answer, shutter, frame);
+  else {
     transform(context);
     drawScene(context, answer, bench.frame, bench.playing);
   }
+  if (!bench.playing) rest();
+}
+
+export function draw() {
+  const answer = answerAt(bench.frame);
+  if (!answer) return;
+  paint(answer);
   drawHandles(answer);
   zoomText.textContent = `${Math.round(view.zoom * 100)} %`;
   document.getElementById("stage-empty").hidden = answer.nodes.length > 0;

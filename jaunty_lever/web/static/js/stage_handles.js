@@ -1,7 +1,7 @@
 // @ts-check
 // What is drawn over the picture: outlines, pivot, rim, motion path, and what can drive while a driver is pointed at.
 import { bench } from "./state.js";
-import { channel } from "./server.js";
+import { channel } from "./lib/channels.js";
 import { holdsOthers, pathOf, pointsOf } from "./display/list.js";
 import { drawArray } from "./array_handles.js";
 import { drawLayerHandles } from "./layer_handles.js";

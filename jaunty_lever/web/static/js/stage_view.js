@@ -1,7 +1,8 @@
 // @ts-check
 // Where the scene lies on the page, and what of it is chosen or lies under a point.
 import { bench } from "./state.js";
-import { answerAt, curveAt, row } from "./server.js";
+import { row } from "./lib/channels.js";
+import { answerAt, curveAt } from "./server.js";
 import { hasInside, holdsOthers, lineWidthOf, nodesOf, pathOf, pointsOf } from "./display/list.js";
 
 export const view = { zoom: 1, x: 0, y: 0, fitted: true };

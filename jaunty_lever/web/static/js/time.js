@@ -5,6 +5,7 @@ import { grip } from "./dragging.js";
 import { boxOf, colours, fitCanvas, wideOf } from "./lib/charts.js";
 import { typedNumber } from "./lib/figures.js";
 import { drawn } from "./pace.js";
+import { isAside } from "./painter.js";
 
 const ruler = document.getElementById("ruler");
 const frameInput = document.getElementById("frame");
@@ -51,7 +52,8 @@ function tick(now) {
     bench.frame = frame;
     show();
     emit("frame");
-    drawn(now);
+    // What is painted aside tells when it is.
+    if (!isAside()) drawn(now);
   }
   requestAnimationFrame(tick);
 }

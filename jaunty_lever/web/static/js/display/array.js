@@ -1,6 +1,6 @@
 // @ts-check
 // An array: its pattern once for each copy, each faded as a whole.
-import { row, stretch } from "../server.js";
+import { row, stretch } from "../lib/channels.js";
 import { boxOf, contentsBox, onSheet } from "./bounds.js";
 import { isComposited } from "./compositing.js";
 import { clamp, faded } from "./paint.js";

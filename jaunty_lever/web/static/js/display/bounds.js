@@ -1,7 +1,7 @@
 // @ts-check
 // Which pixels of a sheet things may touch: what is drawn by way of a sheet of its own needs one no larger than that.
 // Boxes are [left, top, right, bottom]; null is nothing at all.
-import { row } from "../server.js";
+import { row } from "../lib/channels.js";
 import { copiesOf } from "./array.js";
 import { KINDS } from "./list.js";
 

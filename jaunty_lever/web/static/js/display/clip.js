@@ -1,8 +1,8 @@
 // @ts-check
 // A clip about its own middle, at the frame that it shows. Frames are fetched as they are needed, those near the playhead
 // first, no larger than they are shown; until one has come, the nearest that is there stands in for it.
-import { extentOf, row } from "../server.js";
-import { bench, emit } from "../state.js";
+import { extentOf, row } from "../lib/channels.js";
+import { around } from "./surroundings.js";
 import { boxed } from "./box.js";
 
 const AT_ONCE = 4, AHEAD = 48, MOST_BYTES = 384 * 2 ** 20, LEAST_SIDE = 16, MOST_LEVEL = 6;
@@ -15,7 +15,9 @@ const images = new Map();
 const coming = new Map(), gone = new Set();
 // What is wanted now, and soon; and what clips are drawn, to see what comes next.
 let now = new Map(), soon = new Map(), nodes = new Map();
-let held = 0, come = 0, planned = 0;
+let held = 0, come = 0;
+/** @type {any} */
+let planned = 0;
 
 const keyOf = (clip, level, frame) => `${clip} ${level} ${frame}`;
 
@@ -62,12 +64,12 @@ function fetchMore() {
     if (!found) break;
     const [key, [clip, level, frame]] = found;
     coming.set(key, true);
-    fetch(`/api/projects/${bench.project}/clips/${clip}/frames/${frame}?level=${level}`)
+    fetch(`/api/projects/${around.project}/clips/${clip}/frames/${frame}?level=${level}`)
       .then((response) => (response.ok ? response.blob() : Promise.reject(new Error("gone"))))
       .then((blob) => createImageBitmap(blob))
       .then((image) => keep(key, image))
       .catch(() => gone.add(key))
-      .finally(() => { coming.delete(key); come += 1; emit("clips"); emit("frame"); fetchMore(); });
+      .finally(() => { coming.delete(key); come += 1; around.changed("clips"); around.changed("frame"); fetchMore(); });
   }
 }
 
@@ -122,7 +124,7 @@ export function draw(context, node, index, alpha, _, element) {
   const [image, meant] = imageOf(node.clip, level, frame, node.frames);
   const key = keyOf(node.clip, level, frame);
   if (meant) { images.delete(key); images.set(key, image); } else now.set(key, [node.clip, level, frame]);
-  if (!planned) planned = window.setTimeout(look, 0);
+  if (!planned) planned = setTimeout(look, 0);
   if (!image) return;
   context.globalAlpha = alpha;
   context.imageSmoothingQuality = "high";

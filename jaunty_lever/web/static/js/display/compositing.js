@@ -1,6 +1,6 @@
 // @ts-check
 // What is more than laid down as it is: filters, then the matte, then opacity and blend, as in CSS.
-import { row } from "../server.js";
+import { row } from "../lib/channels.js";
 import { boxOf, grown, onSheet, reachOf } from "./bounds.js";
 import { css, layAt, liesAt, offsetOf, sheetAt, sheetFor, spareSheet } from "./paint.js";
 
@@ -40,6 +40,19 @@ function named(numbers) {
   return matrices.get(key);
 }
 
+// A sheet through a colour matrix where there is no page whose filters a canvas could name: the same, pixel by pixel.
+function recoloured(sheet, m) {
+  const inner = sheet.getContext("2d"), image = inner.getImageData(0, 0, sheet.width, sheet.height), { data } = image;
+  for (let k = 0; k < data.length; k += 4) {
+    const [r, g, b, a] = [data[k], data[k + 1], data[k + 2], data[k + 3]];
+    for (let c = 0; c < 4; c += 1) data[k + c] = m[5 * c] * r + m[5 * c + 1] * g + m[5 * c + 2] * b + m[5 * c + 3] * a + m[5 * c + 4] * 255;
+  }
+  inner.putImageData(image, 0, 0);
+  return sheet;
+}
+
+const throughMatrix = (sheet, numbers) => (typeof document === "undefined" ? recoloured(sheet, numbers) : through(sheet, named(numbers)));
+
 // A sheet with what is on another, through one filter of the canvas.
 function through(sheet, filter) {
   const made = sheetFor(sheet.width, sheet.height);
@@ -74,7 +87,7 @@ function filtered(sheet, node, index, element, { a, b, c, d }) {
   (node.filters ?? []).forEach((kind, k) => {
     const told = [...row(node.channels[`filter.${k}`], index, element)];
     if (kind === "blur") { if (told[0] * size > 0.01) sheet = through(sheet, `blur(${told[0] * size}px)`); }
-    else if (kind === "matrix") sheet = through(sheet, named(told));
+    else if (kind === "matrix") sheet = throughMatrix(sheet, told);
     else {
       const [x, y, radius, ...rgba] = told;
       sheet = shadowed(sheet, a * x + c * y, b * x + d * y, radius * size, css(rgba));
@@ -97,7 +110,7 @@ function masked(sheet, offset, node, index, element, drawNode) {
   inner.setTransform(new DOMMatrix().translate(-offset[0], -offset[1]).multiply(base.matrix));
   drawNode(inner, node.matte, index, base.element);
   inner.setTransform(1, 0, 0, 1, 0, 0);
-  if (told("matte_by")) matte = through(matte, named(LUMINANCE));
+  if (told("matte_by")) matte = throughMatrix(matte, LUMINANCE);
   const whole = sheet.getContext("2d");
   whole.setTransform(1, 0, 0, 1, 0, 0);
   whole.globalCompositeOperation = told("matte_backwards") ? "destination-out" : "destination-in";

@@ -1,6 +1,6 @@
 // @ts-check
 // A group: what is inside it, faded as one.
-import { row } from "../server.js";
+import { row } from "../lib/channels.js";
 import { contentsBox, onSheet } from "./bounds.js";
 import { faded } from "./paint.js";
 

@@ -1,9 +1,10 @@
 // @ts-check
 // While it plays: what rests is drawn once and laid down again, what rests at the bottom as one. Only where that costs less, and
 // never for a frame that stands still, which is drawn as it is.
-import { extentOf } from "../server.js";
+import { extentOf } from "../lib/channels.js";
 import { boxOf, grown, onSheet, reachOf } from "./bounds.js";
 import { layAt, sheetAt } from "./paint.js";
+import { canvasOf } from "./surroundings.js";
 
 // Things drawn from which on laying down a sheet is cheaper; and how many pixels all sheets have at the most.
 const WORTH = 12, MOST_PIXELS = 24_000_000;
@@ -80,7 +81,7 @@ export function groundLaid(context, answer, draw) {
   const known = standing(context, answer), { width, height } = context.canvas;
   if (!known || (!known.sheet && pixels > MOST_PIXELS)) return 0;
   if (!known.sheet) {
-    known.sheet = Object.assign(document.createElement("canvas"), { width, height });
+    known.sheet = canvasOf(width, height);
     pixels += width * height;
     const inner = known.sheet.getContext("2d");
     inner.setTransform(context.getTransform());

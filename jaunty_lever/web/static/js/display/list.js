@@ -1,7 +1,7 @@
 // @ts-check
 // Draws a frame of a display list on a canvas. It only draws: every number comes from the server.
 // Each kind of node has a file; a new kind is added to KINDS.
-import { row } from "../server.js";
+import { row } from "../lib/channels.js";
 import * as array from "./array.js";
 import * as clip from "./clip.js";
 import * as group from "./group.js";

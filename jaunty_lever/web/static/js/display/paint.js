@@ -1,5 +1,7 @@
 // @ts-check
 // Colours and sheets that the drawing of every kind of node shares.
+import { canvasOf } from "./surroundings.js";
+
 export const clamp = (v) => Math.min(Math.max(v, 0), 1);
 
 export const css = (c, alpha = 1) =>
@@ -11,7 +13,7 @@ const spare = new Map();
 // A clear sheet of a size, to be given back when it is done with.
 export function sheetFor(width, height) {
   const known = spare.get(`${width} ${height}`)?.pop();
-  if (!known) return Object.assign(document.createElement("canvas"), { width, height });
+  if (!known) return canvasOf(width, height);
   const inner = known.getContext("2d");
   inner.setTransform(1, 0, 0, 1, 0, 0);
   inner.clearRect(0, 0, width, height);

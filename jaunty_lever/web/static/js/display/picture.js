@@ -1,7 +1,7 @@
 // @ts-check
 // A picture about its own middle, and what lies beyond its edge.
-import { row } from "../server.js";
-import { bench, emit } from "../state.js";
+import { row } from "../lib/channels.js";
+import { around } from "./surroundings.js";
 import { boxed } from "./box.js";
 
 export const { path, points, hasInside, lineWidth } = boxed((node) => node.size);
@@ -12,10 +12,10 @@ const images = new Map();
 function imageOf(id) {
   if (!images.has(id)) {
     images.set(id, null);
-    fetch(`/api/projects/${bench.project}/pictures/${id}`)
+    fetch(`/api/projects/${around.project}/pictures/${id}`)
       .then((response) => response.ok ? response.blob() : Promise.reject(new Error("gone")))
       .then((blob) => createImageBitmap(blob))
-      .then((image) => { images.set(id, image); emit("frame"); })
+      .then((image) => { images.set(id, image); around.changed("frame"); })
       .catch(() => images.delete(id));
   }
   return images.get(id);

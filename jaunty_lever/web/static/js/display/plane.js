@@ -1,6 +1,6 @@
 // @ts-check
 // A picture that lies in depth: its plane as a grid of triangles, each of which is flat.
-import { row } from "../server.js";
+import { row } from "../lib/channels.js";
 import { faded } from "./paint.js";
 
 const NEAREST = 0.02, MOST_CELLS = 32, MOST_SIDE = 2048, OVERLAP = 0.7;

@@ -1,6 +1,6 @@
 // @ts-check
 // A shape: an outline, filled and stroked. Fill and stroke fade as one.
-import { channel, isShared, row } from "../server.js";
+import { channel, isShared, row } from "../lib/channels.js";
 import { boxOf, onSheet } from "./bounds.js";
 import { clamp, css, faded } from "./paint.js";
 

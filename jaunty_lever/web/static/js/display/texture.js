@@ -1,8 +1,9 @@
 // @ts-check
 // A texture: its grid as a picture, laid over its rectangle.
-import { row } from "../server.js";
+import { row } from "../lib/channels.js";
 import { clamp } from "./paint.js";
 import { boxed } from "./box.js";
+import { canvasOf } from "./surroundings.js";
 
 const sizeOf = (node, index, element) => row(node.channels.size, index, element);
 
@@ -16,7 +17,7 @@ export function draw(context, node, index, alpha, _, element) {
   const size = `${columns} ${rows}`;
   if (!sheets.has(size)) {
     if (sheets.size > 20) sheets.clear();
-    sheets.set(size, Object.assign(document.createElement("canvas"), { width: columns, height: rows }));
+    sheets.set(size, canvasOf(columns, rows));
   }
   const sheet = sheets.get(size), inner = sheet.getContext("2d");
   const light = row(node.channels.light, index, element), ramp = row(node.channels.ramp, index, element);

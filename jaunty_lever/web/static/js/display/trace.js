@@ -1,6 +1,6 @@
 // @ts-check
 // A trace: the part of its lines that is seen, thinner and clearer where it is older if asked.
-import { row } from "../server.js";
+import { row } from "../lib/channels.js";
 import { boxOf, onSheet } from "./bounds.js";
 import { clamp, css, faded } from "./paint.js";
 

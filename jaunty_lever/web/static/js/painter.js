@@ -1,0 +1,61 @@
+// @ts-check
+// Frames that play are painted by a worker, where a browser has canvases for that. A frame that comes while it still paints the one
+// before is left out.
+import { channel } from "./lib/channels.js";
+import { keysOf } from "./server.js";
+import { bench, emit } from "./state.js";
+
+const moving = /** @type {HTMLCanvasElement | null} */ (document.getElementById("moving"));
+let worker = null, able = Boolean(moving?.transferControlToOffscreen && window.Worker);
+let sent = { answer: null, shutters: null }, has = new Set();
+let busy = false, late = 0;
+
+function begin() {
+  worker = new Worker(new URL("./display/painting.js", import.meta.url), { type: "module", name: "painting" });
+  const canvas = moving.transferControlToOffscreen();
+  worker.postMessage({ canvas, project: bench.project }, [canvas]);
+  worker.addEventListener("message", ({ data }) => {
+    busy = false;
+    late = data.missing;
+    if (!bench.playing) return;
+    moving.hidden = false;
+    emit("painted");
+  });
+  // What cannot be painted there is painted here.
+  worker.addEventListener("error", () => { able = false; busy = false; rest(); });
+}
+
+// What it does not have yet of an answer, and of the moments of its frames.
+function tell(answer) {
+  const keys = keysOf({ ...answer, curves: {}, chosen: null, dots: null, flight: null, planes: null, plan: null, path: null });
+  keys.delete(null);
+  keys.delete(undefined);
+  const fresh = [...keys].filter((key) => !has.has(key)).map((key) => [key, channel(key)]).filter(([, one]) => one);
+  const { start, stop, width, height, background, nodes, ghost } = answer;
+  worker.postMessage({ scene: { start, stop, width, height, background, nodes, ghost }, channels: fresh, keys: [...keys] });
+  has = keys;
+  sent = { answer, shutters: answer.shutters };
+}
+
+// Paint a frame of an answer by a matrix to a canvas of a size; whether that is done elsewhere.
+export function paintedAside(answer, frame, matrix, { width, height }, shutter) {
+  if (!able || !bench.playing) return false;
+  if (!worker) begin();
+  if (busy) return isAside();
+  if (sent.answer !== answer || sent.shutters !== answer.shutters) tell(answer);
+  busy = true;
+  worker.postMessage({ frame, matrix, width, height, shutter: shutter && { start: shutter.start, moments: shutter.moments, nodes: shutter.nodes, background: shutter.background } });
+  // Until it has painted for the first time there is nothing to see of it.
+  return isAside();
+}
+
+// What stands still is painted here.
+export function rest() {
+  if (!isAside()) return;
+  moving.hidden = true;
+  worker?.postMessage({ rest: true });
+}
+
+// Whether what is seen is painted by the worker, and how many frames of clips that waits for.
+export const isAside = () => Boolean(moving && !moving.hidden);
+export const lateAside = () => (isAside() ? late : 0);
