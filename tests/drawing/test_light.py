@@ -58,6 +58,44 @@ class Remembered(unittest.TestCase):
         self.assertGreater(drawn, 0)
         self.assertFalse(np.array_equal(made, first))
 
+    def test_what_rests_may_move_where_nothing_else_does(self) -> None:
+        blinking = {
+            "kind": "rectangle",
+            "id": "a",
+            "name": "A",
+            "size": [300, 300],
+            "position": [300, 300],
+            "opacity": BLINKS,
+        }
+        state = project(
+            scene(blinking, {"kind": "ellipse", "id": "b", "name": "B", "position": [1000, 300]}, length=300)
+        )
+        light = Light()
+        _, first = self.seen(light, state)
+        aside = apply(state, "set value", parameter="b.position", value=[1000, 500], frame=0)
+        drawn, made = self.seen(light, aside)
+        self.assertEqual(drawn, 0)
+        # What changes from frame to frame does so as it would if all were drawn.
+        _, anew = self.seen(Light(), aside)
+        np.testing.assert_array_equal(np.diff(made, axis=0), np.diff(anew, axis=0))
+        for value in ([480, 300], [300, 300]):
+            before = apply(aside, "set value", parameter="b.position", value=value, frame=0)
+            drawn, made = self.seen(light, before)
+            self.assertGreater(drawn, 0, value)
+            np.testing.assert_array_equal(made, self.seen(Light(), before)[1])
+        # Something that comes and goes does not rest, however seldom.
+        keyed = {"keys": [{"frame": 0, "value": 100, "ease": "hold"}, {"frame": 240, "value": 0, "ease": "hold"}]}
+        seldom = project(
+            scene(
+                blinking,
+                {"kind": "ellipse", "id": "b", "name": "B", "position": [1000, 300], "opacity": keyed},
+                length=300,
+            )
+        )
+        self.seen(light, seldom)
+        moved = apply(seldom, "set value", parameter="b.position", value=[1000, 500], frame=0)
+        self.assertGreater(self.seen(light, moved)[0], 0)
+
     def test_stretches_cover_all_frames_and_are_short_where_there_is_much(self) -> None:
         for name in ("mooring-posts", "name-plate", "forge-sparks"):
             one = demo_project().scene(name)

@@ -7,14 +7,16 @@ from numpy.typing import NDArray
 
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
-from ..geometry.matrices import product
 from .display_list import DisplayList, display_list
+from .extent import corners, leaves
 from .node import DisplayNode
 
 Floats = NDArray[np.float64]
 
 _COPIES = 400
 """How many copies of an array are looked at for how fast they are."""
+_POINTS = 64
+"""How many points of an outline."""
 _LOOKS = 4
 """Spans into which an exposure is cut to see how far things go in it."""
 
@@ -68,51 +70,20 @@ def roughly(sampler: Sampler, first: int, end: int, moments: int) -> DisplayList
 
 def travel(drawn: DisplayList) -> float:
     """How far the fastest thing goes from the first moment of a display list to the last, by way of the others, px."""
-    unit = np.array([1.0, 0, 0, 1, 0, 0])[None, None]
-    return max((_travel(node, unit, drawn.frames) for node in drawn.nodes), default=0.0)
+    return max((_travel(*leaf) for node in drawn.nodes for leaf in leaves(node, most=_COPIES)), default=0.0)
 
 
-def _travel(node: DisplayNode, around: Floats, count: int) -> float:
-    matrix = node.channels["matrix"].values
-    if matrix.shape[1] > 1 and around.shape[1] > 1:
-        matrix = matrix[:, : around.shape[1]]
-    world = product(around, matrix)
-    if node.kind == "array":
-        turned, moved = (node.channels[name].values for name in ("turned", "moved")) if node.nodes else (None, None)
-        if turned is None or moved is None:
-            return 0.0
-        many = min(max(turned.shape[1], moved.shape[1]), _COPIES)
-        parts = [
-            np.broadcast_to(part[:, :many], (max(len(turned), len(moved)), many, part.shape[2]))
-            for part in (turned, moved)
-        ]
-        per = max(node.fixed["copies"], 1)
-        outer = world if world.shape[1] == 1 else np.repeat(world, per, axis=1)[:, :many]
-        world = product(outer, np.concatenate(parts, axis=2))
-    if node.nodes:
-        return max(_travel(inner, world, count) for inner in node.nodes)
-    corners = _corners(node)
-    if corners is None:
+def _travel(node: DisplayNode, world: Floats) -> float:
+    points = corners(node)
+    if points is None:
         return 0.0
-    if corners.shape[1] > 1 and world.shape[1] > 1:
-        corners = corners[:, : world.shape[1]]
-    x = world[..., 0, None] * corners[..., 0] + world[..., 2, None] * corners[..., 1] + world[..., 4, None]
-    y = world[..., 1, None] * corners[..., 0] + world[..., 3, None] * corners[..., 1] + world[..., 5, None]
+    if points.shape[2] > _POINTS:
+        points = points[:, :, :: points.shape[2] // _POINTS + 1]
+    if points.shape[1] > 1 and world.shape[1] > 1:
+        points = points[:, : world.shape[1]]
+    x = world[..., 0, None] * points[..., 0] + world[..., 2, None] * points[..., 1] + world[..., 4, None]
+    y = world[..., 1, None] * points[..., 0] + world[..., 3, None] * points[..., 1] + world[..., 5, None]
     if len(x) == 1:
         return 0.0
     steps = np.hypot(np.diff(x, axis=0), np.diff(y, axis=0))
     return float(steps.sum(axis=0).max(initial=0.0))
-
-
-def _corners(node: DisplayNode) -> Floats | None:
-    """Points of a node by which its speed is judged, (moments or 1, elements or 1, points, 2)."""
-    if node.kind in ("picture", "clip", "texture"):
-        size = node.channels["size"].values if node.kind == "texture" else np.array([[node.fixed["size"]]], dtype=float)
-        ends = np.array([[-0.5, -0.5], [0.5, -0.5], [0.5, 0.5], [-0.5, 0.5]])
-        return np.asarray(size[:, :, None, :] * ends)
-    found = [one.values for name, one in node.channels.items() if name.startswith("points.")]
-    points = max(found, key=lambda one: one.size, default=None)
-    if points is None or not points.shape[2]:
-        return None
-    xy = points.reshape(*points.shape[:2], -1, 2)
-    return xy if xy.shape[2] <= 64 else xy[:, :, :: xy.shape[2] // 64 + 1]
