@@ -1,6 +1,6 @@
 // @ts-check
-// Frames that play are painted by a worker, where a browser has canvases for that. A frame that comes while it still paints the one
-// before is left out.
+// Frames that play are painted by a worker, where a browser has canvases for that. Of those that come while it still paints one the last
+// is painted next, and the others are left out.
 import { channel } from "./lib/channels.js";
 import { keysOf } from "./server.js";
 import { bench, emit } from "./state.js";
@@ -8,7 +8,7 @@ import { bench, emit } from "./state.js";
 const moving = /** @type {HTMLCanvasElement | null} */ (document.getElementById("moving"));
 let worker = null, able = Boolean(moving?.transferControlToOffscreen && window.Worker);
 let sent = { answer: null, shutters: null }, has = new Set();
-let busy = false, late = 0;
+let busy = false, late = 0, next = null;
 
 function begin() {
   worker = new Worker(new URL("./display/painting.js", import.meta.url), { type: "module", name: "painting" });
@@ -18,6 +18,7 @@ function begin() {
     busy = false;
     late = data.missing;
     if (!bench.playing) return;
+    if (next) ask(next);
     moving.hidden = false;
     emit("painted");
   });
@@ -31,9 +32,9 @@ function tell(answer) {
   keys.delete(null);
   keys.delete(undefined);
   const fresh = [...keys].filter((key) => !has.has(key)).map((key) => [key, channel(key)]).filter(([, one]) => one);
-  const { start, stop, width, height, background, nodes, ghost } = answer;
-  worker.postMessage({ scene: { start, stop, width, height, background, nodes, ghost }, channels: fresh, keys: [...keys] });
-  has = keys;
+  const { start, stop, width, height, background, nodes, ghost, shutters = [] } = answer;
+  worker.postMessage({ scene: { start, stop, width, height, background, nodes, ghost, shutters }, channels: fresh, keys: [...keys] });
+  has = new Set([...keys].filter((key) => channel(key)));
   sent = { answer, shutters: answer.shutters };
 }
 
@@ -41,16 +42,22 @@ function tell(answer) {
 export function paintedAside(answer, frame, matrix, { width, height }, shutter) {
   if (!able || !bench.playing) return false;
   if (!worker) begin();
-  if (busy) return isAside();
-  if (sent.answer !== answer || sent.shutters !== answer.shutters) tell(answer);
-  busy = true;
-  worker.postMessage({ frame, matrix, width, height, shutter: shutter && { start: shutter.start, moments: shutter.moments, nodes: shutter.nodes, background: shutter.background } });
+  next = { answer, asked: { frame, matrix, width, height, shutter } };
+  if (!busy) ask(next);
   // Until it has painted for the first time there is nothing to see of it.
   return isAside();
 }
 
+function ask({ answer, asked }) {
+  next = null;
+  if (sent.answer !== answer || sent.shutters !== answer.shutters) tell(answer);
+  busy = true;
+  worker.postMessage({ ...asked, shutter: answer.shutters?.indexOf(asked.shutter) ?? -1 });
+}
+
 // What stands still is painted here.
 export function rest() {
+  next = null;
   if (!isAside()) return;
   moving.hidden = true;
   worker?.postMessage({ rest: true });

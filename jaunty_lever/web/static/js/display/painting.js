@@ -14,9 +14,10 @@ around.changed = (what) => {
 };
 
 function paint(asked) {
-  const { width, height, matrix, frame, shutter } = asked;
+  const { width, height, matrix, frame } = asked;
   last = asked;
   if (!scene) return;
+  const shutter = scene.shutters[asked.shutter];
   if (canvas.width !== width || canvas.height !== height) Object.assign(canvas, { width, height });
   const context = canvas.getContext("2d");
   context.setTransform(1, 0, 0, 1, 0, 0);
