@@ -47,6 +47,12 @@ class Beside:
         """The process, if there is one."""
         return self._begun[0] if self._begun else None
 
+    @property
+    def line(self) -> Connection | None:
+        """Its line, if it is there."""
+        begun = self._begun
+        return begun[1] if begun is not None and begun[0].poll() is None else None
+
     def begin(self) -> Connection:
         """Its line; it is begun if it is not there, which takes it some seconds in which nobody need wait. Raises Ended once closed."""
         with self._lock:

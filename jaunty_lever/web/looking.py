@@ -109,8 +109,10 @@ class Looking:
         now = time.monotonic()
         if self._begun and now - self._asked_at > _OFTEN:
             self._asked_at = now
-            with self._sending, suppress(OSError, Ended):
-                self.beside.begin().send(("asked",))
+            with self._sending, suppress(OSError):
+                line = self.beside.line
+                if line is not None:
+                    line.send(("asked",))
 
     def close(self) -> None:
         """No more looking."""
