@@ -13,7 +13,7 @@ from pydantic import ValidationError
 
 from ..document.base_layer import BaseLayer
 from ..document.fonts import MOST_FONTS
-from ..document.index import SceneIndex, nodes_of, walk
+from ..document.index import SceneIndex, nodes_of
 from ..document.keys import Value
 from ..document.layers import (
     LAYER_KINDS,
@@ -26,19 +26,15 @@ from ..document.layers import (
     Text,
     shown_by_none,
 )
-from ..document.lever import Lever
 from ..document.limits import (
     LEAST_APART,
     MOST_CLIP_DATA,
     MOST_CLIPS,
     MOST_DEPTH,
     MOST_FRAME,
-    MOST_KEYS,
-    MOST_LAYERS,
     MOST_LAYERS_IN_SCENE,
     MOST_LETTERS,
     MOST_LEVERS,
-    MOST_MODIFIERS,
     MOST_NUMBER,
     MOST_PICTURES,
     MOST_RIGGED,
@@ -57,13 +53,13 @@ from ..document.references import PREFIX
 from ..document.scene import Project, Scene
 from ..document.snapshot import Snapshot
 from ..document.specs import components
-from ..document.tables import Table
 from ..evaluation.graph import any_misfit, circles, misfit, out_of_reach
 from ..geometry.paths import path_outline
 from ..motion.fits import crowded, offered
 from ..motion.push import Push
 from .arrays import array_problems, copies_problems, push_problems
 from .compositing import compositing_problems
+from .held import Touched, alone, clashes, counts, held_by, nodes_in, standing_twice
 from .problem import Problem
 from .space import space_problems
 from .tables import table_problems
@@ -83,38 +79,8 @@ def added_problems(before: Project, after: Project) -> Iterator[Problem]:
         yield from (one for one in found if one not in known)
 
 
-class _Touched:
-    """Which parts of a project are new since an earlier state; all of them when there is none."""
-
-    def __init__(self, before: Project | None) -> None:
-        self._all = before is None
-        self._before = before
-        scenes = before.scenes if before else ()
-        self._scenes = {id(scene) for scene in scenes}
-        self._nodes = {id(node) for scene in scenes for node in _nodes(scene)}
-        self._tables = {id(table) for table in before.tables} if before else set()
-
-    def scene(self, scene: Scene) -> bool:
-        """Whether anything in a scene is new."""
-        return id(scene) not in self._scenes
-
-    def node(self, node: Any) -> bool:
-        """Whether a layer, lever or snapshot is new."""
-        return id(node) not in self._nodes
-
-    def table(self, table: Table) -> bool:
-        """Whether a table is new."""
-        return id(table) not in self._tables
-
-    def frame(self, scene: Scene) -> bool:
-        """Whether something of a scene besides its layers, levers and snapshots is new."""
-        old = self._before.scene(scene.id) if self._before else None
-        names = [name for name in Scene.model_fields if name not in ("layers", "levers", "snapshots")]
-        return old is None or any(getattr(old, name) is not getattr(scene, name) for name in names)
-
-
 def _project(project: Project, before: Project | None) -> Iterator[Problem]:
-    touched = _Touched(before)
+    touched = Touched(before)
     if len(project.scenes) > MOST_SCENES:
         yield Problem(f"A project has at most {MOST_SCENES} scenes.")
     if len(project.pictures) > MOST_PICTURES:
@@ -132,14 +98,11 @@ def _project(project: Project, before: Project | None) -> Iterator[Problem]:
     for table in fresh:
         yield from _whole(table.changed(data=""), table.name, table.id)
     yield from table_problems(project, fresh, {table.data for table in before.tables} if before else set())
-    nodes = [node for scene in project.scenes for node in _nodes(scene)]
-    yield from _counts(nodes)
-    ids = [scene.id for scene in project.scenes]
-    for node in nodes:
-        ids += _ids(node) if touched.node(node) else _known_ids(node)
-    clashes = list(_clashes(ids))
-    yield from clashes
-    if clashes:
+    held = [held_by(scene, touched) for scene in project.scenes]
+    yield from counts(held)
+    twice = list(clashes(held))
+    yield from twice
+    if twice:
         return
     for what, kept in _KEPT:
         for one, count in Counter(part.id for part in getattr(project, kept)).items():
@@ -177,71 +140,7 @@ def _clip(project: Project, scene: Scene, layer: ClipLayer) -> Iterator[Problem]
         yield Problem(f"{scene.name}: {layer.name}: its size or its frames are not those of its clip.", layer.id)
 
 
-def _nodes(scene: Scene) -> list[BaseLayer | Lever | Snapshot]:
-    return [*(layer for layer, _, _ in walk(scene.layers)), *scene.levers, *scene.snapshots]
-
-
-def _clashes(ids: list[str]) -> Iterator[Problem]:
-    if len(set(ids)) == len(ids):
-        return
-    for owner, count in Counter(ids).items():
-        if count > 1:
-            yield Problem(f"The id “{owner}” stands {count} times; every id must be its own.", owner)
-
-
-def _counts(nodes: Iterable[Any]) -> Iterator[Problem]:
-    layers, modifiers, keys = 0, 0, 0
-    for node in nodes:
-        layers += isinstance(node, BaseLayer)
-        more = _weight(node)
-        modifiers, keys = modifiers + more[0], keys + more[1]
-    for many, most, what in (
-        (layers, MOST_LAYERS, "layers"),
-        (modifiers, MOST_MODIFIERS, "modifiers"),
-        (keys, MOST_KEYS, "keys"),
-    ):
-        if many > most:
-            yield Problem(f"A project has at most {most:,} {what}; this would have {many:,}.")
-
-
-def _ids(node: Any) -> tuple[str, ...]:
-    """The ids inside a layer (without the layers of a group), lever or snapshot."""
-    known: tuple[str, ...] | None = node.__dict__.get("_ids")
-    if known is None:
-        known = node.__dict__["_ids"] = tuple(owner.id for owner in owners(_alone(node)))
-    return known
-
-
-def _known_ids(node: Any) -> tuple[str, ...]:
-    """The same for a node that has been looked through already, from the tables that its scene has of it."""
-    known: tuple[str, ...] | None = node.__dict__.get("_ids")
-    if known is None:
-        if isinstance(node, Snapshot):
-            return (node.id,)
-        stops = (stop for part in ("fill", "edge") for stop in getattr(getattr(node, part, None), "stops", ()))
-        inner = (*stops, *getattr(node, "gauges", ()), *getattr(node, "filters", ()), *getattr(node, "stops", ()))
-        known = node.__dict__["_ids"] = (node.id, *(one.id for one in inner), *nodes_of(node)[1])
-    return known
-
-
-def _weight(node: Any) -> tuple[int, int]:
-    """How many modifiers and keys are inside a layer or lever."""
-    known: tuple[int, int] | None = node.__dict__.get("_weight")
-    if known is None:
-        if isinstance(node, Snapshot):
-            known = (0, 0)
-        else:
-            found = nodes_of(node)
-            known = (len(found[1]), sum(len(target.parameter.keys) for target in found[0].values()))
-        node.__dict__["_weight"] = known
-    return known
-
-
-def _alone(node: Any) -> Any:
-    return node.changed(layers=()) if isinstance(node, Group) and node.layers else node
-
-
-def _scene(scene: Scene, touched: "_Touched") -> Iterator[Problem]:
+def _scene(scene: Scene, touched: "Touched") -> Iterator[Problem]:
     """What is wrong inside a scene, in what is new of it."""
     index = scene.index
     if touched.frame(scene):
@@ -265,13 +164,13 @@ def _scene(scene: Scene, touched: "_Touched") -> Iterator[Problem]:
     yield from compositing_problems(index)
     yield from trace_problems(index)
     yield from space_problems(index)
-    new = [node for node in _nodes(scene) if touched.node(node)]
+    new = [node for node in nodes_in(scene) if touched.node(scene, node)]
     for k, node in enumerate(new):
         reached(k / len(new))
         yield from _node_problems(index, node)
     # What an array stands along may have gone, or moved, without the array.
     for layer in index.layers.values():
-        if isinstance(layer, ArrayLayer) and not touched.node(layer):
+        if isinstance(layer, ArrayLayer) and not touched.node(scene, layer):
             yield from array_problems(index, layer)
     tops = {node.id for node in new} | ({scene.id} if touched.frame(scene) else set())
     yield from _links(scene, tops)
@@ -295,7 +194,7 @@ def _node_problems(index: SceneIndex, node: Any) -> Iterator[Problem]:
             yield Problem(f"{node.name}: {error}", node.id)
     if isinstance(node, ArrayLayer):
         yield from array_problems(index, node)
-    yield from _whole(_alone(node), node.name, node.id)
+    yield from _whole(alone(node), node.name, node.id)
 
 
 def _whole(node: Model, name: str, at: str) -> Iterator[Problem]:
@@ -405,7 +304,7 @@ def recipe_problems(recipe: Recipe) -> Iterator[str]:
     """Everything that is wrong with a recipe, tried on layers of the kinds that it asks for."""
     ids = [part.id for part in recipe.parts] + [owner.id for owner in owners(recipe.levers) + owners(recipe.layers)]
     ids += [owner.id for part in recipe.parts for owner in owners((part.fields, part.filters, part.line))]
-    twice = list(_clashes(ids))
+    twice = list(standing_twice(ids))
     yield from (one.text for one in twice)
     if twice:
         return
@@ -426,7 +325,7 @@ def recipe_problems(recipe: Recipe) -> Iterator[str]:
     made, wrong = stand_ins(recipe)
     yield from wrong
     if made is not None:
-        yield from (one.text for one in _scene(made, _Touched(None)))
+        yield from (one.text for one in _scene(made, Touched(None)))
 
 
 def stand_ins(recipe: Recipe) -> tuple[Scene | None, list[str]]:

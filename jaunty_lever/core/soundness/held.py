@@ -1,0 +1,142 @@
+"""What a project holds, scene by scene: which of it is new since an earlier state, which ids, and how much."""
+
+from collections import Counter
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from ..document.base_layer import BaseLayer
+from ..document.index import nodes_of, walk
+from ..document.layers import Group
+from ..document.lever import Lever
+from ..document.limits import MOST_KEYS, MOST_LAYERS, MOST_MODIFIERS
+from ..document.owners import owners
+from ..document.scene import Project, Scene
+from ..document.snapshot import Snapshot
+from ..document.tables import Table
+from .problem import Problem
+
+
+class Touched:
+    """Which parts of a project are new since an earlier state; all of them when there is none."""
+
+    def __init__(self, before: Project | None) -> None:
+        self._before = before
+        scenes = before.scenes if before else ()
+        self._scenes = {id(scene): scene for scene in scenes}
+        self._nodes: dict[str, set[int]] = {}
+        self._tables = {id(table) for table in before.tables} if before else set()
+
+    def scene(self, scene: Scene) -> bool:
+        """Whether anything in a scene is new."""
+        return id(scene) not in self._scenes
+
+    def node(self, scene: Scene, node: Any) -> bool:
+        """Whether a layer, lever or snapshot is new in its scene."""
+        if scene.id not in self._nodes:
+            old = self._before.scene(scene.id) if self._before else None
+            self._nodes[scene.id] = {id(one) for one in nodes_in(old)} if old is not None else set()
+        return id(node) not in self._nodes[scene.id]
+
+    def table(self, table: Table) -> bool:
+        """Whether a table is new."""
+        return id(table) not in self._tables
+
+    def frame(self, scene: Scene) -> bool:
+        """Whether something of a scene besides its layers, levers and snapshots is new."""
+        old = self._before.scene(scene.id) if self._before else None
+        names = [name for name in Scene.model_fields if name not in ("layers", "levers", "snapshots")]
+        return old is None or any(getattr(old, name) is not getattr(scene, name) for name in names)
+
+
+def nodes_in(scene: Scene) -> list[BaseLayer | Lever | Snapshot]:
+    """The layers, levers and snapshots of a scene."""
+    return [*(layer for layer, _, _ in walk(scene.layers)), *scene.levers, *scene.snapshots]
+
+
+@dataclass(frozen=True)
+class Held:
+    """What a scene holds: the ids in it, with its own, and how much. It is remembered on the scene, which never changes, so that an
+    edit of one scene looks through no other."""
+
+    ids: tuple[str, ...]
+    alone: frozenset[str]
+    layers: int
+    modifiers: int
+    keys: int
+
+
+def held_by(scene: Scene, touched: Touched) -> Held:
+    """What a scene holds."""
+    known: Held | None = scene.__dict__.get("_held")
+    if known is None:
+        ids, layers, modifiers, keys = [scene.id], 0, 0, 0
+        for node in nodes_in(scene):
+            ids += ids_of(node) if touched.node(scene, node) else _known_ids(node)
+            layers += isinstance(node, BaseLayer)
+            more = _weight(node)
+            modifiers, keys = modifiers + more[0], keys + more[1]
+        known = scene.__dict__["_held"] = Held(tuple(ids), frozenset(ids), layers, modifiers, keys)
+    return known
+
+
+def clashes(held: Sequence[Held]) -> Iterator[Problem]:
+    """Ids that stand more than once in a project."""
+    if len(frozenset[str]().union(*(one.alone for one in held))) < sum(len(one.ids) for one in held):
+        yield from standing_twice(name for one in held for name in one.ids)
+
+
+def standing_twice(ids: Iterable[str]) -> Iterator[Problem]:
+    """What stands more than once among ids."""
+    for owner, count in Counter(ids).items():
+        if count > 1:
+            yield Problem(f"The id “{owner}” stands {count} times; every id must be its own.", owner)
+
+
+def counts(held: Sequence[Held]) -> Iterator[Problem]:
+    """Where a project has more than there may be."""
+    for many, most, what in (
+        (sum(one.layers for one in held), MOST_LAYERS, "layers"),
+        (sum(one.modifiers for one in held), MOST_MODIFIERS, "modifiers"),
+        (sum(one.keys for one in held), MOST_KEYS, "keys"),
+    ):
+        if many > most:
+            yield Problem(f"A project has at most {most:,} {what}; this would have {many:,}.")
+
+
+def ids_of(node: Any) -> tuple[str, ...]:
+    """The ids inside a layer (without the layers of a group), lever or snapshot."""
+    known: tuple[str, ...] | None = node.__dict__.get("_ids")
+    if known is None:
+        known = node.__dict__["_ids"] = tuple(owner.id for owner in owners(alone(node)))
+    return known
+
+
+def _known_ids(node: Any) -> tuple[str, ...]:
+    """The same for a node that has been looked through already, from the tables that its scene has of it."""
+    known: tuple[str, ...] | None = node.__dict__.get("_ids")
+    if known is None:
+        if isinstance(node, Snapshot):
+            return (node.id,)
+        stops = (stop for part in ("fill", "edge") for stop in getattr(getattr(node, part, None), "stops", ()))
+        inner = (*stops, *getattr(node, "gauges", ()), *getattr(node, "filters", ()), *getattr(node, "stops", ()))
+        known = node.__dict__["_ids"] = (node.id, *(one.id for one in inner), *nodes_of(node)[1])
+    return known
+
+
+def _weight(node: Any) -> tuple[int, int]:
+    """How many modifiers and keys are inside a layer or lever."""
+    known: tuple[int, int] | None = node.__dict__.get("_weight")
+    if known is None:
+        if isinstance(node, Snapshot):
+            known = (0, 0)
+        else:
+            found = nodes_of(node)
+            known = (len(found[1]), sum(len(target.parameter.keys) for target in found[0].values()))
+        node.__dict__["_weight"] = known
+    return known
+
+
+def alone(node: Any) -> Any:
+    """A node without the layers in it."""
+    return node.changed(layers=()) if isinstance(node, Group) and node.layers else node
