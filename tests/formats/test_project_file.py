@@ -129,7 +129,7 @@ class Wrong(unittest.TestCase):
             self.changed(lambda d: d.update(version=VERSION + 1)), f"version {VERSION + 1}", f"up to version {VERSION}"
         )
         self.refused(self.changed(lambda d: d.update(version="x")), "whole number")
-        with mock.patch.object(project_file, "MOST_BYTES", 3 << 20):
+        with mock.patch.object(project_file, "MOST_PROJECT", 3 << 20):
             self.refused(b" " * ((3 << 20) + 1), "3 MB")
         self.refused(b"[" * 10_000 + b"]" * 10_000, "levels deep")
         deep: Any = {"kind": "group", "id": "g0", "name": "G"}
