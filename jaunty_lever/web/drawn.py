@@ -52,7 +52,10 @@ class Drawn:
         waits. Raises Refused, or NotDrawn."""
         name = blake2b(f"{what} {content}".encode(), digest_size=16).hexdigest()
         made = await asyncio.to_thread(self._kept.get, Path(name[:2]) / f"{name[2:]}.png")
-        return made if made is not None else await asyncio.wrap_future(self._wanted(name, what, given))
+        if made is not None:
+            return made
+        # Who goes away does not take along what others wait for.
+        return await asyncio.shield(asyncio.wrap_future(self._wanted(name, what, given)))
 
     def close(self) -> None:
         """Nothing more is drawn."""

@@ -1,5 +1,6 @@
 """Small pictures: drawn beside the server, once for what looks the same, and a plain sign where nothing can be drawn."""
 
+import asyncio
 import io
 import os
 import signal
@@ -87,6 +88,21 @@ class Asked(WebTest):
         drawn.close()
         with self.assertRaises(NotDrawn):
             awaited(drawn.picture("3", "help", "texture"))
+
+
+    def test_who_goes_away_takes_nothing_along(self) -> None:
+        drawn = Drawn(Path(tempfile.mkdtemp()))
+        self.addCleanup(drawn.close)
+
+        async def asked() -> tuple[bytes, bytes]:
+            first = asyncio.ensure_future(drawn.picture("1", "help", "texture"))
+            other = asyncio.ensure_future(drawn.picture("1", "help", "texture"))
+            await asyncio.sleep(0.05)
+            first.cancel()
+            return await other, await drawn.picture("2", "help", "trace")
+
+        for made in awaited(asked()):
+            self.assertGreater(Image.open(io.BytesIO(made)).width, 300)
 
 
 class Kept(WebTest):
