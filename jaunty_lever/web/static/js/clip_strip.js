@@ -6,7 +6,8 @@ import { row } from "./lib/channels.js";
 import { commitEdits, requestFrames, withScene } from "./server.js";
 import { grip } from "./dragging.js";
 import { nodesOf } from "./display/list.js";
-import { boxOf, colours, fitCanvas, wideOf } from "./lib/charts.js";
+import { boxOf, fitCanvas, wideOf } from "./lib/canvases.js";
+import { colours } from "./lib/charts.js";
 import { complainAt, say } from "./notes.js";
 import { pickFile } from "./pictures.js";
 

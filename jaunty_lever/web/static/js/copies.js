@@ -3,7 +3,8 @@
 import { bench, on, remember } from "./state.js";
 import { channel } from "./lib/channels.js";
 import { requestFrames } from "./server.js";
-import { colours, highOf, playhead, wideOf } from "./lib/charts.js";
+import { highOf, wideOf } from "./lib/canvases.js";
+import { colours, playhead } from "./lib/charts.js";
 import { spoken } from "./lib/figures.js";
 import { ramp } from "./lib/ramp.js";
 import { setFrame } from "./time.js";

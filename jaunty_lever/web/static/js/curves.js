@@ -3,7 +3,8 @@
 import { bench, on } from "./state.js";
 import { channel, row } from "./lib/channels.js";
 import { commitEdits, curveAt, curveOf, requestFrames, withScene } from "./server.js";
-import { colours, fitCanvas, highOf, lanes, line, playhead, reach, runs, strip, wideOf } from "./lib/charts.js";
+import { fitCanvas, highOf, wideOf } from "./lib/canvases.js";
+import { colours, lanes, line, playhead, reach, runs, strip } from "./lib/charts.js";
 import { figure, hexOf, spoken, turningWords } from "./lib/figures.js";
 import { drawMap, fanOf, mapped } from "./copies.js";
 import { grip } from "./dragging.js";

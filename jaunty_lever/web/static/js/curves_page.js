@@ -5,7 +5,7 @@ import { dragging, grip } from "./dragging.js";
 import { answerAt, requestFrames, commitEdits, listen, refresh, step } from "./server.js";
 import { easesOf, menu, sheet as openSheet } from "./menus.js";
 import { complainAt, say } from "./notes.js";
-import { fitCanvas, highOf, wideOf } from "./lib/charts.js";
+import { fitCanvas, highOf, wideOf } from "./lib/canvases.js";
 import { figure, typedNumber } from "./lib/figures.js";
 import { drawScene } from "./display/list.js";
 import { play, setFrame, startTime } from "./time.js";

@@ -6,7 +6,8 @@ import { chooseLayers, chooseParameter } from "./choosing.js";
 import { deleteBy } from "./deleting.js";
 import { closeSheet, menu, sheet } from "./menus.js";
 import { complainAt, say } from "./notes.js";
-import { boxOf, colours, fitCanvas } from "./lib/charts.js";
+import { boxOf, fitCanvas } from "./lib/canvases.js";
+import { colours } from "./lib/charts.js";
 import { seaOf } from "./lib/ramp.js";
 
 const tell = (anchor) => (error) => complainAt(anchor, error.message);

@@ -5,7 +5,7 @@ import { answerAt, requestFrames, commitEdits, listen } from "./server.js";
 import { menu } from "./menus.js";
 import { complainAt, say, tellForm } from "./notes.js";
 import { drawScene } from "./display/list.js";
-import { fitCanvas, highOf, wideOf } from "./lib/charts.js";
+import { fitCanvas, highOf, wideOf } from "./lib/canvases.js";
 import { play, setFrame, startTime } from "./time.js";
 import { wireKeys } from "./keyboard.js";
 import "./fields.js";

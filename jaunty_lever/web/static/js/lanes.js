@@ -2,7 +2,8 @@
 // The sheet of curves: a lane for each value, all on one stretch of time.
 import { bench, emit } from "./state.js";
 import { curveOf } from "./server.js";
-import { colours, fitCanvas } from "./lib/charts.js";
+import { fitCanvas } from "./lib/canvases.js";
+import { colours } from "./lib/charts.js";
 import { figure, unitBehind, withUnit } from "./lib/figures.js";
 import { css } from "./display/paint.js";
 import { drawRuler as drawBar, frameStep, shareScale } from "./time.js";

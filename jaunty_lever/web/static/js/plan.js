@@ -6,7 +6,8 @@ import { requestFrames, commitEdits, withScene } from "./server.js";
 import { grip } from "./dragging.js";
 import { chooseLayers } from "./choosing.js";
 import { cameraOf, dragged, shifted, spotOf } from "./camera_hand.js";
-import { colours, fitCanvas, highOf, wideOf } from "./lib/charts.js";
+import { fitCanvas, highOf, wideOf } from "./lib/canvases.js";
+import { colours } from "./lib/charts.js";
 import { complainAt } from "./notes.js";
 
 const panel = document.getElementById("plan"), canvas = /** @type {HTMLCanvasElement} */ (document.getElementById("plan-canvas"));

@@ -5,7 +5,8 @@ import { bench, on } from "./state.js";
 import { commitEdits, requestFrames, withScene } from "./server.js";
 import { easesOf, menu } from "./menus.js";
 import { complainAt } from "./notes.js";
-import { colours, fitCanvas } from "./lib/charts.js";
+import { fitCanvas } from "./lib/canvases.js";
+import { colours } from "./lib/charts.js";
 import { grip } from "./dragging.js";
 
 const tell = (anchor) => (error) => complainAt(anchor, error.message);

@@ -2,7 +2,8 @@
 // The playhead: playing in real time, the ruler, and the frame in figures.
 import { bench, emit, on, remember, root } from "./state.js";
 import { grip } from "./dragging.js";
-import { boxOf, colours, fitCanvas, wideOf } from "./lib/charts.js";
+import { boxOf, fitCanvas, wideOf } from "./lib/canvases.js";
+import { colours } from "./lib/charts.js";
 import { typedNumber } from "./lib/figures.js";
 import { drawn } from "./pace.js";
 import { isAside } from "./painter.js";

@@ -3,7 +3,8 @@
 import { bench } from "./state.js";
 import { grip } from "./dragging.js";
 import { requestFrames, commitEdits, withScene } from "./server.js";
-import { colours, fitCanvas } from "./lib/charts.js";
+import { fitCanvas } from "./lib/canvases.js";
+import { colours } from "./lib/charts.js";
 import { complainAt } from "./notes.js";
 
 const PAD = 4;

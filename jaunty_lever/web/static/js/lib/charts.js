@@ -6,39 +6,6 @@ export const colours = {
   ink: "#22303C", faded: "#5F6B74", rule: "#D9D2C3", brass: "#8F5F12", sea: "#1F6F78", sheet: "#FFFDF8", brick: "#A93C28",
 };
 
-// The boxes of canvases, told when they change: to ask for one makes the browser lay the page out anew, many times a frame.
-const boxes = new WeakMap();
-const observer = new ResizeObserver((all) => {
-  for (const { target, contentRect } of all) boxes.set(target, [Math.round(contentRect.width), Math.round(contentRect.height)]);
-});
-
-export function boxOf(canvas) {
-  let box = boxes.get(canvas);
-  if (!box) {
-    box = [canvas.clientWidth, canvas.clientHeight];
-    boxes.set(canvas, box);
-    observer.observe(canvas);
-  }
-  return box;
-}
-
-export const wideOf = (canvas) => boxOf(canvas)[0];
-export const highOf = (canvas) => boxOf(canvas)[1];
-
-// Sizes a canvas to its box in real pixels and gives its context in CSS pixels.
-export function fitCanvas(canvas) {
-  const ratio = devicePixelRatio || 1;
-  const [width, height] = boxOf(canvas);
-  if (!width || !height) return null;
-  if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
-    canvas.width = Math.round(width * ratio);
-    canvas.height = Math.round(height * ratio);
-  }
-  const context = canvas.getContext("2d");
-  context.setTransform(ratio, 0, 0, ratio, 0, 0);
-  return context;
-}
-
 // The least and the greatest of one component of several channels.
 export function reach(channels, component) {
   let low = Infinity, high = -Infinity;

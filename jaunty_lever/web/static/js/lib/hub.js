@@ -1,3 +1,4 @@
+// @ts-check
 // News of projects for all pages of a browser over one connection: browsers give a server six, and each page needs some.
 
 const SILENT = 200_000, AGAIN = 2000, TOGETHER = 60;

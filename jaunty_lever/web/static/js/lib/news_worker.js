@@ -1,3 +1,4 @@
+// @ts-check
 // Shared by all pages of a browser: hears the news for them.
 import { Hub } from "./hub.js";
 
