@@ -8,14 +8,16 @@ import { bench, emit } from "./state.js";
 const moving = /** @type {HTMLCanvasElement | null} */ (document.getElementById("moving"));
 let worker = null, able = Boolean(moving?.transferControlToOffscreen && window.Worker);
 let sent = { answer: null, shutters: null }, has = new Set();
-let busy = false, late = 0, next = null;
+// So many frames are on their way at once: the worker has the next one when it is done with one.
+const MOST = 2;
+let flying = 0, late = 0, next = null;
 
 function begin() {
   worker = new Worker(new URL("./display/painting.js", import.meta.url), { type: "module", name: "painting" });
   const canvas = moving.transferControlToOffscreen();
   worker.postMessage({ canvas, project: bench.project }, [canvas]);
   worker.addEventListener("message", ({ data }) => {
-    busy = false;
+    flying -= 1;
     late = data.missing;
     if (!bench.playing) return;
     if (next) ask(next);
@@ -23,7 +25,7 @@ function begin() {
     emit("painted");
   });
   // What cannot be painted there is painted here.
-  worker.addEventListener("error", () => { able = false; busy = false; rest(); });
+  worker.addEventListener("error", () => { able = false; flying = 0; rest(); });
 }
 
 // What it does not have yet of an answer, and of the moments of its frames.
@@ -43,7 +45,7 @@ export function paintedAside(answer, frame, matrix, { width, height }, shutter) 
   if (!able || !bench.playing) return false;
   if (!worker) begin();
   next = { answer, asked: { frame, matrix, width, height, shutter } };
-  if (!busy) ask(next);
+  if (flying < MOST) ask(next);
   // Until it has painted for the first time there is nothing to see of it.
   return isAside();
 }
@@ -51,7 +53,7 @@ export function paintedAside(answer, frame, matrix, { width, height }, shutter) 
 function ask({ answer, asked }) {
   next = null;
   if (sent.answer !== answer || sent.shutters !== answer.shutters) tell(answer);
-  busy = true;
+  flying += 1;
   worker.postMessage({ ...asked, shutter: answer.shutters?.indexOf(asked.shutter) ?? -1 });
 }
 

@@ -31,7 +31,15 @@ function outline(context, { node, matrix, index, element }, colour, alpha, width
   context.restore();
 }
 
+// What stands over the picture while nothing is chosen is the same from frame to frame: to draw it anew makes the browser lay the
+// whole stage down again.
+let bare = "";
+
 export function drawHandles(answer) {
+  const plain = bench.playing && !bench.layers.length && !bench.pointing && !answer.path && !document.querySelector("[data-array]");
+  const key = plain ? `${view.zoom} ${view.x} ${view.y} ${answer.width} ${answer.height} ${handles.width} ${handles.height}` : "";
+  if (plain && key === bare) return;
+  bare = key;
   const context = handles.getContext("2d");
   const ratio = devicePixelRatio || 1;
   context.setTransform(1, 0, 0, 1, 0, 0);

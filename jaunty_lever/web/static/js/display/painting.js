@@ -7,15 +7,21 @@ import { drawExposed } from "./exposing.js";
 import { drawScene } from "./list.js";
 import { around } from "./surroundings.js";
 
-let canvas = null, scene = null, last = null;
+// Milliseconds after which a frame is painted again for what has come since: while it plays the next one mostly is there before.
+const PATIENCE = 120;
+
+let canvas = null, scene = null, last = null, again = 0;
 
 around.changed = (what) => {
-  if (what === "frame" && last) paint(last);
+  if (what !== "frame" || !last) return;
+  clearTimeout(again);
+  again = setTimeout(() => { if (last) paint(last); }, PATIENCE);
 };
 
 function paint(asked) {
   const { width, height, matrix, frame } = asked;
   last = asked;
+  clearTimeout(again);
   if (!scene) return;
   const shutter = scene.shutters[asked.shutter];
   if (canvas.width !== width || canvas.height !== height) Object.assign(canvas, { width, height });
