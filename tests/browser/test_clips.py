@@ -11,7 +11,7 @@ from tests.formats.made_clips import film
 
 SHOWN = """async (frame) => {
   const src = document.querySelector('script[type=module]').src;
-  const { row } = await import(src.replace('bench.js', 'server.js'));
+  const { row } = await import(src.replace('bench.js', 'lib/channels.js'));
   const { nodesOf } = await import(src.replace('bench.js', 'display/list.js'));
   const found = [];
   for (const { node, index, element } of nodesOf(bench.state.answer, frame)) if (node.kind === 'clip') found.push(Math.round(row(node.channels.frame, index, element)[0]));

@@ -251,7 +251,8 @@ class Scenes(BrowserTest):
         page.locator("body").press("End")
         self.until("bench.state.frame === 1999")
         matrix = f"""(async () => {{
-          const {{ answerAt, row }} = await import(document.querySelector('script[type=module]').src.replace('bench.js', 'server.js'));
+          const src = document.querySelector('script[type=module]').src;
+          const {{ answerAt }} = await import(src.replace('bench.js', 'server.js')), {{ row }} = await import(src.replace('bench.js', 'lib/channels.js'));
           const answer = answerAt(1999);
           const m = row(answer.nodes.find((l) => l.id === '{layer}').channels.matrix, 1999 - answer.start);
           return [answer.start, Math.atan2(m[1], m[0]) * 180 / Math.PI];

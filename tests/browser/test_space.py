@@ -271,7 +271,7 @@ class Space(BrowserTest):
         self.kept()
         self.until(f"{PICTURE} !== {before}")
         # With an end in depth it pushes towards the viewer and away: how large balls are seen changes.
-        size = """() => import(document.querySelector('script[type=module]').src.replace('bench.js', 'server.js')).then(({ row }) => {
+        size = """() => import(document.querySelector('script[type=module]').src.replace('bench.js', 'lib/channels.js')).then(({ row }) => {
           const node = bench.state.answer.nodes.find((one) => one.kind === 'array');
           return Array.from({ length: 100 }, (_, k) => row(node.channels.turned, Math.floor(bench.state.frame), k)[0]);
         })"""

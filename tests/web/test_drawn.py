@@ -89,7 +89,6 @@ class Asked(WebTest):
         with self.assertRaises(NotDrawn):
             awaited(drawn.picture("3", "help", "texture"))
 
-
     def test_who_goes_away_takes_nothing_along(self) -> None:
         drawn = Drawn(Path(tempfile.mkdtemp()))
         self.addCleanup(drawn.close)
