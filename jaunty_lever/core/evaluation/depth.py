@@ -24,13 +24,13 @@ OWN, OF_COPIES = ("depth", "tilt"), ("copy_depth", "copy_tilt")
 
 
 def has_depth(layer: BaseLayer) -> bool:
-    """Whether a layer, or its copies, lie out of the plane that they are drawn in."""
-    if isinstance(layer, Solid):
-        return True
-    if isinstance(layer, ArrayLayer) and leads_out(layer.arrangement):
-        return True
-    names = (*OWN, *OF_COPIES) if isinstance(layer, ArrayLayer) else OWN
-    return any(stands_out(getattr(layer, name)) for name in names)
+    """Whether a layer, or its copies, lie out of the plane that they are drawn in; remembered on the layer, which never changes."""
+    known: bool | None = layer.__dict__.get("_has_depth")
+    if known is None:
+        names = (*OWN, *OF_COPIES) if isinstance(layer, ArrayLayer) else OWN
+        known = isinstance(layer, Solid) or any(stands_out(getattr(layer, name)) for name in names)
+        known = layer.__dict__["_has_depth"] = known or (isinstance(layer, ArrayLayer) and leads_out(layer.arrangement))
+    return known
 
 
 def uses_depth(scene: Scene) -> bool:
