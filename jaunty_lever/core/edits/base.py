@@ -114,22 +114,12 @@ class SceneEdit(Edit):
 def pruned(project: Project) -> Project:
     """The project without pictures and clips that no layer shows and no cell names, and without followers of tables that are gone."""
     if project.pictures:
-        shown = {
-            layer.picture
-            for scene in project.scenes
-            for layer in scene.index.layers.values()
-            if isinstance(layer, PictureLayer)
-        }
+        shown = frozenset[str]().union(*(_shown_in(scene) for scene in project.scenes))
         named: frozenset[str] = frozenset().union(*(table.pictures for table in project.tables))
         kept = tuple(one for one in project.pictures if one.id in shown or picture_key(one.name) in named)
         project = project if len(kept) == len(project.pictures) else project.changed(pictures=kept)
     if project.clips:
-        played = {
-            layer.clip
-            for scene in project.scenes
-            for layer in scene.index.layers.values()
-            if isinstance(layer, ClipLayer)
-        }
+        played = frozenset[str]().union(*(_shown_in(scene) for scene in project.scenes))
         if any(one.id not in played for one in project.clips):
             project = project.changed(clips=tuple(one for one in project.clips if one.id in played))
     if any(table.followers for table in project.tables):
@@ -137,6 +127,18 @@ def pruned(project: Project) -> Project:
         if any(one is not old for one, old in zip(tables, project.tables, strict=True)):
             project = project.changed(tables=tables)
     return project
+
+
+def _shown_in(scene: Scene) -> frozenset[str]:
+    """The ids of the pictures and clips that a scene's layers show; remembered on the scene, which never changes."""
+    known: frozenset[str] | None = scene.__dict__.get("_shown")
+    if known is None:
+        layers = scene.index.layers.values()
+        pictures = {layer.picture for layer in layers if isinstance(layer, PictureLayer)}
+        known = scene.__dict__["_shown"] = frozenset(
+            pictures | {layer.clip for layer in layers if isinstance(layer, ClipLayer)}
+        )
+    return known
 
 
 def _with_those_there(project: Project, table: Table) -> Table:
