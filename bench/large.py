@@ -19,6 +19,7 @@ from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.soundness import problems
 from jaunty_lever.formats import project_file
+from jaunty_lever.formats.values import csv_of
 
 from .linkage import _train
 from .measure import line, middle
@@ -176,7 +177,7 @@ def table_of_values() -> None:
     chain = [{"kind": "wave", "id": "w", "frequency": 0.7}]
     scene = _project(length=36_000, layers=[{**DOT, "id": "e", "name": "E", "rotation": {"chain": chain}}]).scenes[0]
     ours = min(
-        took(lambda: sum(len(part) for part in values.csv_of(scene, [("e.rotation", None)], 0, 36_000, 0.1)))
+        took(lambda: sum(len(part) for part in csv_of(scene, [("e.rotation", None)], 0, 36_000, 0.1)))
         for _ in range(3)
     )
     frames = (0.1 * np.arange(360_000)).tolist()
