@@ -177,8 +177,7 @@ def table_of_values() -> None:
     chain = [{"kind": "wave", "id": "w", "frequency": 0.7}]
     scene = _project(length=36_000, layers=[{**DOT, "id": "e", "name": "E", "rotation": {"chain": chain}}]).scenes[0]
     ours = min(
-        took(lambda: sum(len(part) for part in csv_of(scene, [("e.rotation", None)], 0, 36_000, 0.1)))
-        for _ in range(3)
+        took(lambda: sum(len(part) for part in csv_of(scene, [("e.rotation", None)], 0, 36_000, 0.1))) for _ in range(3)
     )
     frames = (0.1 * np.arange(360_000)).tolist()
     values = Sampler(scene).track("e.rotation", SampleTimes.frames(30, 0, 36_000, 0.1))[:, 0].tolist()

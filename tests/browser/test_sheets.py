@@ -59,6 +59,27 @@ class Sheets(BrowserTest):
         expect(sheet.locator("progress")).to_have_count(0, timeout=120_000)
         expect(sheet.locator(".check")).not_to_have_count(0)
 
+    def test_an_edit_is_saved_while_the_scene_is_looked_through(self) -> None:
+        page = self.new_scene("Saved")
+        layer = self.add_layer("Star")
+        self.choose(f"{layer}.rotation")
+        self.add_wiggle()
+        self.keep({"kind": "change scene", "length": 36000})
+        page.reload()
+        page.locator("#bench[data-ready]").wait_for()
+        looked = """() => fetch(`/api/projects/${bench.state.project}/scenes/${bench.state.scene}/checks`)
+          .then((one) => one.headers.get('x-looked-at').split('/').map(Number))"""
+        for value in (80, 60, 40):
+            self.until(f"({looked})().then(([done, total]) => done > 0 && done < total)")
+            before = page.evaluate("bench.state.revision")
+            page.locator(f'#layers [data-parameter="{layer}.opacity"] [data-input]').first.fill(str(value))
+            page.keyboard.press("Enter")
+            self.until(f"bench.state.revision > {before}")
+            expect(page.locator("#saved")).to_have_text("saved")
+            # It was not waited for: it looks through what has just been saved, from its beginning.
+            done, total = page.evaluate(looked)
+            self.assertLess(done, total)
+
     def test_a_keyed_turn_is_made_to_loop_and_its_key_pulled_back_from_the_end(self) -> None:
         page = self.new_scene("Round")
         layer = self.add_layer("Star")
