@@ -1,5 +1,7 @@
 """The Shelf and what it leads to: its stills keep no page waiting, and a scene is made where one works."""
 
+import time
+
 from playwright.sync_api import Route, expect
 
 from tests.browser.harness import BrowserTest
@@ -15,19 +17,27 @@ class Shelf(BrowserTest):
             asked.append(route.request.url)
             held.append(route)
 
+        def asks(count: int) -> None:
+            """Wait until so many have been asked for, and no more."""
+            deadline = time.monotonic() + 30
+            while len(asked) < count and time.monotonic() < deadline:
+                self.page.wait_for_timeout(20)
+            self.assertEqual(len(asked), count, asked)
+
         self.page.route("**/strip.png*", hold)
         page = self.open("/")
         self.until("document.querySelectorAll('[data-asked]').length > 8")
-        self.assertEqual(len(asked), 2)
+        asks(2)
         # What is pointed at is next.
         last = page.locator("[data-still]").nth(8)
         last.hover()
         held.pop(0).fulfill(status=404)
         self.until("document.querySelectorAll('[data-shown]').length === 1")
+        asks(3)
         self.assertTrue(asked[2].endswith(last.get_attribute("data-strip") or "-"), asked)
         page.get_by_label("Open Evening quay").click()
         page.locator("#bench[data-ready]").wait_for()
-        self.assertEqual(len(asked), 3)
+        asks(3)
 
     def test_a_scene_is_made_beside_the_one_that_one_works_on(self) -> None:
         page = self.open("/projects/lantern-quay/scenes/name-plate/bench")
