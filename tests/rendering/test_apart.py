@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 from unittest.mock import patch
 
+from jaunty_lever import processes
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.exporters import EXPORTERS, Source, read_options
 from jaunty_lever.rendering import Apart, Broken, Here, Pool, Stopped
@@ -18,6 +19,7 @@ from jaunty_lever.rendering.files import write_file
 from tests.exporters.taken_out import quay
 
 TINY = {"codec": "H.265", "stop": 2}
+"""What an encoder breaks down at, of pictures that are so small (`breaking`)."""
 
 
 class Beside(unittest.TestCase):
@@ -25,6 +27,11 @@ class Beside(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls) -> None:
+        breaking = patch(
+            "jaunty_lever.rendering.apart.Beside", lambda module: processes.Beside("tests.rendering.breaking")
+        )
+        breaking.start()
+        cls.addClassCleanup(breaking.stop)
         cls.apart = Apart(Here())
         cls.addClassCleanup(cls.apart.close)
 
