@@ -2,7 +2,6 @@
 
 import json
 import signal
-import time
 import urllib.request
 
 from playwright.sync_api import Page, expect
@@ -46,40 +45,28 @@ class News(BrowserTest):
             pages.append(self.open(path, page))
         return pages
 
-    def heard(self, pages: list[Page], label: str) -> None:
-        for page in pages:
-            self.until_true(page, f"told.includes({json.dumps(f'In another tab: {label}')})")
-
     def test_ten_pages_load_and_all_hear_an_edit(self) -> None:
         pages = self.all_open()
-        self.edit("Pennant turned")
-        self.heard(pages, "Pennant turned")
+        self.until_heard(pages, "Pennant turned")
         # The server is lost and found again.
         self.server.stop(signal.SIGKILL)
         expect(pages[0].locator("#saved")).to_have_text("no connection")
         self.server.start()
         for page in (pages[0], pages[6]):
             expect(page.locator("#saved")).to_have_text("saved")
-        self.edit("Turned once more")
-        self.heard(pages, "Turned once more")
+        self.until_heard(pages, "Turned once more")
 
     def test_without_a_worker_one_page_hears_for_all_and_then_another(self) -> None:
         pages = self.all_open(UNSHARED)
-        self.edit("Pennant turned")
-        self.heard(pages, "Pennant turned")
+        self.until_heard(pages, "Pennant turned")
         pages[0].close()
         # Another one has begun to hear for all of them when it has heard how things stand.
         self.edit("Then")
         self.until_heard(pages[1:], "Last")
 
-    def until_true(self, page: Page, condition: str) -> None:
-        deadline = time.monotonic() + 60
-        while not page.evaluate(condition):
-            self.assertLess(time.monotonic(), deadline, condition)
-            page.wait_for_timeout(20)
-
     def until_heard(self, pages: list[Page], label: str) -> None:
-        """Somebody changes something again and again until all have heard of it."""
+        """Somebody changes something again and again until all have heard of it: who joins meanwhile hears how things stand, and not
+        what has led there."""
         for number in range(50):
             self.edit(f"{label} {number}")
             told = [page.evaluate(f"told.includes({json.dumps(f'In another tab: {label}')})") for page in pages]
