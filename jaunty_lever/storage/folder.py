@@ -10,10 +10,10 @@ from typing import Any
 import orjson
 
 from .opening import Holder, closed, folder_for, opened
+from .times import when
 
 _AT_ONCE = 4 << 20
 """Bytes of the largest body whose scenes are told at once."""
-_BEGINNING = datetime(1970, 1, 1)
 
 
 @dataclass(frozen=True)
@@ -36,14 +36,6 @@ class Outline:
     height: int = 720
     fps: float = 30.0
     length: int = 300
-
-
-def _when(told: Any) -> datetime:
-    """A time as the database keeps it; one that cannot be read is the beginning of time."""
-    try:
-        return datetime.fromisoformat(told).replace(tzinfo=None)
-    except (TypeError, ValueError):
-        return _BEGINNING
 
 
 class Folder:
@@ -83,7 +75,7 @@ class Folder:
             rows = connection.exec_driver_sql(
                 "SELECT id, name, changed, head FROM projects WHERE deleted IS NULL ORDER BY changed DESC, id"
             ).all()
-        return [Entry(one, name, _when(changed), head) for one, name, changed, head in rows]
+        return [Entry(one, name, when(changed), head) for one, name, changed, head in rows]
 
     def has(self, project: str) -> bool:
         """Whether there is a project with this id, also a deleted one."""

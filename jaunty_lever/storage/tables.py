@@ -1,20 +1,18 @@
 """The database's tables."""
 
 from collections.abc import Callable
-from datetime import UTC, datetime
+from datetime import datetime
 from typing import Any, ClassVar
 
 from sqlalchemy import ForeignKey, ForeignKeyConstraint, Index, LargeBinary, String, TypeDecorator
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
-
-def now() -> datetime:
-    """The time, without a zone, in UTC."""
-    return datetime.now(UTC).replace(tzinfo=None)
+from .times import now as now
+from .times import when
 
 
 class When(TypeDecorator[datetime]):
-    """A time in UTC, kept as text. One that cannot be read is the beginning of time: a bad row never takes others with it."""
+    """A time in UTC, kept as text."""
 
     impl = String
     cache_ok = True
@@ -23,12 +21,7 @@ class When(TypeDecorator[datetime]):
         return None if value is None else value.strftime("%Y-%m-%d %H:%M:%S.%f")
 
     def process_result_value(self, value: Any, dialect: Any) -> datetime | None:
-        if value is None:
-            return None
-        try:
-            return datetime.fromisoformat(value).replace(tzinfo=None)
-        except (TypeError, ValueError):
-            return datetime(1970, 1, 1)
+        return None if value is None else when(value)
 
 
 class Body(TypeDecorator[bytes]):

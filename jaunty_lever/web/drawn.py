@@ -3,9 +3,8 @@
 import asyncio
 import contextlib
 import logging
-import threading
 import time
-from collections.abc import Awaitable
+from collections.abc import Awaitable, Callable
 from concurrent.futures import Future
 from hashlib import blake2b
 from pathlib import Path
@@ -15,7 +14,7 @@ from starlette.responses import Response
 
 from jaunty_lever.core.document.refused import Gone, Refused
 from jaunty_lever.drawing.strip import sign
-from jaunty_lever.processes import Beside, Ended
+from jaunty_lever.processes import Ended, Worker
 
 from .kept_files import KeptFiles
 
@@ -35,49 +34,35 @@ class NotDrawn(Exception):
     """Nothing can be drawn of it; the log says why."""
 
 
-class Drawn:
+class Drawn(Worker):
     """What is drawn, by what it is made of."""
 
     def __init__(self, folder: Path) -> None:
         """`folder`: what has been drawn is kept there."""
-        self.beside = Beside(_PROCESS)
+        super().__init__(_PROCESS, "drawn")
         self._kept = KeptFiles(folder, "*/*.png", lambda: _MOST)
-        self._turn = threading.Condition()
-        self._asked: dict[str, tuple[str, tuple[Any, ...], Future[bytes]]] = {}
-        self._thread: threading.Thread | None = None
-        self._closed = False
+        self._asked: dict[Path, tuple[str, tuple[Any, ...], Future[bytes]]] = {}
 
     async def picture(self, content: str, what: str, *given: Any) -> bytes:
         """PNG of what `still` draws under a name, of these things; `content` tells all that decides how it looks. Nobody else
         waits. Raises Refused, or NotDrawn."""
         name = blake2b(f"{what} {content}".encode(), digest_size=16).hexdigest()
-        made = await asyncio.to_thread(self._kept.get, Path(name[:2]) / f"{name[2:]}.png")
+        path = Path(name[:2]) / f"{name[2:]}.png"
+        made = await asyncio.to_thread(self._kept.get, path)
         if made is not None:
             return made
         # Who goes away does not take along what others wait for.
-        return await asyncio.shield(asyncio.wrap_future(self._wanted(name, what, given)))
+        return await asyncio.shield(asyncio.wrap_future(self._wanted(path, what, given)))
 
-    def close(self) -> None:
-        """Nothing more is drawn."""
-        with self._turn:
-            self._closed = True
-            self._turn.notify_all()
-        self.beside.close()
-        if self._thread is not None:
-            self._thread.join(10)
-
-    def _wanted(self, name: str, what: str, given: tuple[Any, ...]) -> "Future[bytes]":
+    def _wanted(self, path: Path, what: str, given: tuple[Any, ...]) -> "Future[bytes]":
         with self._turn:
             # Asked for again it is drawn next; whoever asked before gets the same.
-            _, _, future = self._asked.pop(name, (what, given, Future[bytes]()))
+            _, _, future = self._asked.pop(path, (what, given, Future[bytes]()))
             if self._closed:
                 future.set_exception(NotDrawn("the program stops"))
                 return future
-            self._asked[name] = what, given, future
-            if self._thread is None:
-                self._thread = threading.Thread(target=self._work, name="drawn", daemon=True)
-                self._thread.start()
-            self._turn.notify_all()
+            self._asked[path] = what, given, future
+            self._wake()
             return future
 
     def _work(self) -> None:
@@ -91,23 +76,22 @@ class Drawn:
                 if not wanted:
                     self.beside.let_go()
                     continue
-                name, (what, given, future) = next(reversed(self._asked.items()))
+                path, (what, given, future) = next(reversed(self._asked.items()))
             try:
                 made = self._made(what, given)
-            except Exception as error:
-                if not isinstance(error, Refused | Gone | NotDrawn):
-                    log.exception("nothing could be drawn of %s", what)
-                    error = NotDrawn(str(error))
-                self._done(name)
-                future.set_exception(error)
-                continue
-            self._kept.keep(Path(name[:2]) / f"{name[2:]}.png", made)
-            self._done(name)
-            future.set_result(made)
+            except (Refused, NotDrawn) as error:
+                self._done(path, future.set_exception, error)
+            except Exception as error:  # others are drawn all the same
+                log.exception("nothing could be drawn of %s", what)
+                self._done(path, future.set_exception, NotDrawn(str(error)))
+            else:
+                self._kept.keep(path, made)
+                self._done(path, future.set_result, made)
 
-    def _done(self, name: str) -> None:
+    def _done(self, path: Path, tell: Callable[[Any], None], told: Any) -> None:
         with self._turn:
-            self._asked.pop(name, None)
+            self._asked.pop(path, None)
+        tell(told)
 
     def _made(self, what: str, given: tuple[Any, ...]) -> bytes:
         """What the process draws; a second one is tried where the first is lost."""

@@ -1,7 +1,6 @@
 """What is served from the first moment on: the Shelf, which needs nothing of the job, while that is loaded beside it."""
 
 import asyncio
-import logging
 from collections.abc import Callable
 from contextlib import AsyncExitStack
 from typing import Any
@@ -16,8 +15,6 @@ from .guard import Guard
 from .shelf_page import OnShelf, shelf_page
 from .static import STATIC
 from .templating import walks
-
-log = logging.getLogger("jaunty_lever")
 
 
 class Front:

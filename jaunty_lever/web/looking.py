@@ -13,7 +13,7 @@ from typing import Any
 
 from jaunty_lever.core.checks.run import weighed
 from jaunty_lever.core.document.scene import Project
-from jaunty_lever.processes import Beside, Ended
+from jaunty_lever.processes import Ended, Worker
 from jaunty_lever.storage.bodies import Unreadable
 from jaunty_lever.storage.parcels import parcels
 from jaunty_lever.storage.store import NotThere, Store
@@ -55,24 +55,22 @@ class Looked:
         return weighed(self.stages)
 
 
-class Looking:
+class Looking(Worker):
     """Looks through scenes for whoever asks, the one that was asked for last first."""
 
     def __init__(self, store: Store, tell: Callable[[str, dict[str, Any]], None]) -> None:
         """`tell` sends news to whoever listens to a project."""
+        super().__init__(_PROCESS, "looking")
         self._store, self._tell = store, tell
-        self.beside = Beside(_PROCESS)
         self._known: OrderedDict[Key, Looked] = OrderedDict()
         self._wanted: OrderedDict[tuple[str, str], None] = OrderedDict()
-        self._turn = threading.Condition()
         self._edited: dict[str, float] = {}
         self._now: Key | None = None
         # Whether it has begun with that, and whether it has been changed since.
         self._begun = self._stale = False
         self._sending = threading.Lock()
         self._there: tuple[str, Project] | None = None
-        self._thread: threading.Thread | None = None
-        self._asked_at, self._closed = 0.0, False
+        self._asked_at = 0.0
         #: How often it has begun to look through a scene.
         self.looks = 0
 
@@ -89,10 +87,7 @@ class Looking:
             if not found.finished.is_set() and not self._closed:
                 self._wanted[project, scene] = None
                 self._wanted.move_to_end((project, scene))
-                if self._thread is None:
-                    self._thread = threading.Thread(target=self._work, name="looking", daemon=True)
-                    self._thread.start()
-                self._turn.notify_all()
+                self._wake()
             return found
 
     def changed(self, project: str) -> None:
@@ -113,15 +108,6 @@ class Looking:
                 line = self.beside.line
                 if line is not None:
                     line.send(("asked",))
-
-    def close(self) -> None:
-        """No more looking."""
-        with self._turn:
-            self._closed = True
-            self._turn.notify_all()
-        self.beside.close()
-        if self._thread is not None:
-            self._thread.join(10)
 
     def _leave(self) -> None:
         """Called under the lock. Before it has begun it would not know the signal, and go."""

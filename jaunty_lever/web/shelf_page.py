@@ -2,12 +2,13 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import datetime
 from typing import Protocol
 
 from starlette.responses import HTMLResponse
 
 from jaunty_lever.storage.folder import Entry
+from jaunty_lever.storage.times import now
 
 from .templating import page
 
@@ -24,7 +25,7 @@ RATES = (24, 25, 30, 50, 60)
 
 
 def _ago(then: datetime) -> str:
-    seconds = int((datetime.now(UTC).replace(tzinfo=None) - then).total_seconds())
+    seconds = int((now() - then).total_seconds())
     for span, name in ((86_400, "day"), (3600, "hour"), (60, "minute")):
         if seconds >= span:
             count = seconds // span

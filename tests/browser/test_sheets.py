@@ -4,7 +4,7 @@ import csv
 import io
 from typing import Any
 
-from playwright.sync_api import expect
+from playwright.sync_api import Page, expect
 
 from tests.browser.harness import BrowserTest
 
@@ -43,14 +43,19 @@ class Sheets(BrowserTest):
         expect(page.locator(".station[data-modifier]")).to_contain_text("Wiggle")
         self.assertIn("left out on", self.undo_words())
 
-    def test_a_long_scene_tells_how_far_it_is_and_then_what_it_found(self) -> None:
-        page = self.new_scene("Long")
+    def long_scene(self, name: str) -> tuple[Page, str]:
+        """A scene that takes a while to be looked through, just opened, and the layer that moves in it."""
+        page = self.new_scene(name)
         layer = self.add_layer("Star")
         self.choose(f"{layer}.rotation")
         self.add_wiggle()
         self.keep({"kind": "change scene", "length": 36000})
         page.reload()
         page.locator("#bench[data-ready]").wait_for()
+        return page, layer
+
+    def test_a_long_scene_tells_how_far_it_is_and_then_what_it_found(self) -> None:
+        page, _ = self.long_scene("Long")
         page.locator("#faults").click()
         sheet = page.locator("#sheet")
         expect(sheet.locator("progress")).to_be_visible()
@@ -60,13 +65,7 @@ class Sheets(BrowserTest):
         expect(sheet.locator(".check")).not_to_have_count(0)
 
     def test_an_edit_is_saved_while_the_scene_is_looked_through(self) -> None:
-        page = self.new_scene("Saved")
-        layer = self.add_layer("Star")
-        self.choose(f"{layer}.rotation")
-        self.add_wiggle()
-        self.keep({"kind": "change scene", "length": 36000})
-        page.reload()
-        page.locator("#bench[data-ready]").wait_for()
+        page, layer = self.long_scene("Saved")
         looked = """() => fetch(`/api/projects/${bench.state.project}/scenes/${bench.state.scene}/checks`)
           .then((one) => one.headers.get('x-looked-at').split('/').map(Number))"""
         for value in (80, 60, 40):

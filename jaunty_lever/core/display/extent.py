@@ -16,7 +16,7 @@ Box = tuple[float, float, float, float]
 _UNIT = np.array([1.0, 0, 0, 1, 0, 0])[None, None]
 _EVERYWHERE: Box = (-inf, -inf, inf, inf)
 _CORNER = 10.0
-"""How far a pointed corner of a stroke reaches, in widths."""
+"""How far a stroke reaches beyond its line, in widths, if its corners have no larger miters."""
 
 
 def leaves(node: DisplayNode, around: Floats = _UNIT, most: int | None = None) -> Iterator[tuple[DisplayNode, Floats]]:
@@ -44,18 +44,27 @@ def leaves(node: DisplayNode, around: Floats = _UNIT, most: int | None = None) -
         yield from leaves(inner, world, most)
 
 
-def corners(node: DisplayNode, *prefixes: str) -> Floats | None:
-    """Points that a node stretches between, (moments or 1, elements or 1, points, 2); None where there are none. `prefixes`: of which
-    outlines, if it has several."""
+def corners(node: DisplayNode) -> Floats | None:
+    """Points that a node stretches between, (moments or 1, elements or 1, points, 2), of several outlines those of the longest; None
+    where there are none."""
+    return max(_outlines(node), key=lambda one: one.size, default=None)
+
+
+def _outlines(node: DisplayNode, *names: str) -> list[Floats]:
+    """The points of what a node draws, (moments or 1, elements or 1, points, 2) each; of a shape its outlines, and by name others."""
     if node.kind in ("picture", "clip", "texture"):
         size = node.channels["size"].values if node.kind == "texture" else np.array([[node.fixed["size"]]], dtype=float)
         ends = np.array([[-0.5, -0.5], [0.5, -0.5], [0.5, 0.5], [-0.5, 0.5]])
-        return np.asarray(size[:, :, None, :] * ends)
-    found = [one.values for name, one in node.channels.items() if name.startswith(prefixes or ("points.",))]
-    points = max(found, key=lambda one: one.size, default=None)
-    if points is None or not points.shape[2]:
-        return None
-    return points.reshape(*points.shape[:2], -1, 2)
+        return [np.asarray(size[:, :, None, :] * ends)]
+    found = [one.values for name, one in node.channels.items() if name.partition(".")[0] in ("points", *names)]
+    return [one.reshape(*one.shape[:2], -1, 2) for one in found if one.size]
+
+
+def placed(points: Floats, world: Floats) -> tuple[Floats, Floats]:
+    """Where points lie on the stage, x and y, (moments or 1, elements or 1, points) each."""
+    x = world[..., 0, None] * points[..., 0] + world[..., 2, None] * points[..., 1] + world[..., 4, None]
+    y = world[..., 1, None] * points[..., 0] + world[..., 3, None] * points[..., 1] + world[..., 5, None]
+    return x, y
 
 
 def reach(node: DisplayNode) -> Box | None:
@@ -63,48 +72,32 @@ def reach(node: DisplayNode) -> Box | None:
     what draws nothing."""
     if any(one.matte is not None or "filters" in one.fixed or "plane" in one.channels for one in node.walk()):
         return _EVERYWHERE
-    whole: Box | None = None
-    for leaf, world in leaves(node):
-        box = _reach(leaf, world)
-        if box is not None:
-            whole = box if whole is None else (*map(min, whole[:2], box[:2]), *map(max, whole[2:], box[2:]))  # type: ignore[assignment]
-    return whole
-
-
-def _reach(node: DisplayNode, world: Floats) -> Box | None:
-    beyond = node.channels.get("beyond")
-    if beyond is not None and beyond.rows.any():
-        return _EVERYWHERE
-    outlines = (
-        [corners(node)]
-        if node.kind in ("picture", "clip", "texture")
-        else [
-            one.values.reshape(*one.values.shape[:2], -1, 2)
-            for name, one in node.channels.items()
-            if name.partition(".")[0] in ("points", "line", "inner") and one.width > 1
-        ]
-    )
-    boxes = []
-    width = float(node.channels["width"].rows.max(initial=0.0)) if "width" in node.channels else 0.0
-    for points in outlines:
-        if points is None or not points.size:
-            continue
-        low, high = (getattr(points, name)(axis=2) for name in ("min", "max"))
-        ends = np.stack(
-            [low, np.stack([high[..., 0], low[..., 1]], axis=-1), high, np.stack([low[..., 0], high[..., 1]], axis=-1)],
-            axis=2,
-        )
-        if ends.shape[1] > 1 and world.shape[1] > 1 and ends.shape[1] != world.shape[1]:
-            return _EVERYWHERE
-        x = world[..., 0, None] * ends[..., 0] + world[..., 2, None] * ends[..., 1] + world[..., 4, None]
-        y = world[..., 1, None] * ends[..., 0] + world[..., 3, None] * ends[..., 1] + world[..., 5, None]
-        size = float(np.hypot(world[..., :2], world[..., 2:4]).max(initial=0.0)) * _CORNER * width
-        boxes.append((float(x.min()) - size, float(y.min()) - size, float(x.max()) + size, float(y.max()) + size))
+    boxes = [box for leaf, world in leaves(node) for box in _boxes(leaf, world)]
     if not boxes:
         return None
-    lows, highs = np.array(boxes)[:, :2].min(axis=0), np.array(boxes)[:, 2:].max(axis=0)
-    found = (float(lows[0]), float(lows[1]), float(highs[0]), float(highs[1]))
+    lefts, tops, rights, bottoms = zip(*boxes, strict=True)
+    found = min(lefts), min(tops), max(rights), max(bottoms)
     return found if np.isfinite(found).all() else _EVERYWHERE
+
+
+def _boxes(node: DisplayNode, world: Floats) -> Iterator[Box]:
+    """The boxes of what a node draws, its strokes included."""
+    beyond = node.channels.get("beyond")
+    if beyond is not None and beyond.rows.any():
+        yield _EVERYWHERE
+        return
+    width = float(node.channels["width"].rows.max(initial=0.0)) if "width" in node.channels else 0.0
+    miter = float(node.channels["miter"].rows.max(initial=0.0)) if "miter" in node.channels else 0.0
+    stroke = float(np.hypot(world[..., :2], world[..., 2:4]).max(initial=0.0)) * max(_CORNER, miter / 2) * width
+    for points in _outlines(node, "line", "inner"):
+        low, high = points.min(axis=2), points.max(axis=2)
+        # Its corners: each of the two xs with each of the two ys.
+        ends = np.stack([np.stack([x[..., 0], y[..., 1]], axis=-1) for x in (low, high) for y in (low, high)], axis=2)
+        if ends.shape[1] > 1 and world.shape[1] > 1 and ends.shape[1] != world.shape[1]:
+            yield _EVERYWHERE
+            return
+        x, y = placed(ends, world)
+        yield float(x.min()) - stroke, float(y.min()) - stroke, float(x.max()) + stroke, float(y.max()) + stroke
 
 
 def meet(one: Box | None, other: Box | None) -> bool:

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from .display_list import DisplayList, display_list
-from .extent import corners, leaves
+from .extent import corners, leaves, placed
 from .node import DisplayNode
 
 Floats = NDArray[np.float64]
@@ -81,8 +81,7 @@ def _travel(node: DisplayNode, world: Floats) -> float:
         points = points[:, :, :: points.shape[2] // _POINTS + 1]
     if points.shape[1] > 1 and world.shape[1] > 1:
         points = points[:, : world.shape[1]]
-    x = world[..., 0, None] * points[..., 0] + world[..., 2, None] * points[..., 1] + world[..., 4, None]
-    y = world[..., 1, None] * points[..., 0] + world[..., 3, None] * points[..., 1] + world[..., 5, None]
+    x, y = placed(points, world)
     if len(x) == 1:
         return 0.0
     steps = np.hypot(np.diff(x, axis=0), np.diff(y, axis=0))

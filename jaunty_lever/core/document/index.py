@@ -359,6 +359,18 @@ def _name(text: str) -> str:
     return "/".join(plain_name(part) for part in text.split("/"))
 
 
+_INSIDE = {"layers", "levers", "snapshots"}
+
+
+def same_itself(one: Model, other: Model) -> bool:
+    """Whether two states of a scene, a layer or a lever are the same but for the layers, levers and snapshots in it."""
+    if one is other:
+        return True
+    if type(one) is not type(other):
+        return False
+    return all(getattr(one, name) is getattr(other, name) for name in type(one).model_fields if name not in _INSIDE)
+
+
 def walk(
     layers: tuple[Any, ...], route: Route = (), parent: str | None = None
 ) -> Iterator[tuple[BaseLayer, Route, str | None]]:

@@ -5,8 +5,7 @@ from collections.abc import Iterable
 from hashlib import blake2b
 from threading import Lock, RLock
 
-from ..document.index import SceneIndex
-from ..document.model import Model
+from ..document.index import SceneIndex, same_itself
 from ..document.modifier import Modifier
 from ..document.nodes import ParameterNode
 from ..document.parameter import Parameter
@@ -30,23 +29,11 @@ def changed_since(before: SceneIndex, now: SceneIndex) -> frozenset[str] | None:
         or list(before.levers) != list(now.levers)
     ):
         return None
-    found = {name for name, layer in now.layers.items() if not _same(before.layers[name], layer)}
+    found = {name for name, layer in now.layers.items() if not same_itself(before.layers[name], layer)}
     found |= {name for name, lever in now.levers.items() if before.levers[name] is not lever}
-    if not _same(old, new):
+    if not same_itself(old, new):
         found.add(new.id)
     return frozenset(found)
-
-
-def _same(one: Model, other: Model) -> bool:
-    """Whether two states of something are the same but for what stands in it."""
-    if one is other:
-        return True
-    if type(one) is not type(other):
-        return False
-    return all(getattr(one, name) is getattr(other, name) for name in type(one).model_fields if name not in _INSIDE)
-
-
-_INSIDE = {"layers", "levers", "snapshots"}
 
 
 class _Ways:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..document.base_layer import BaseLayer
-from ..document.index import nodes_of, walk
+from ..document.index import nodes_of, same_itself, walk
 from ..document.layers import Group
 from ..document.lever import Lever
 from ..document.limits import MOST_KEYS, MOST_LAYERS, MOST_MODIFIERS
@@ -22,8 +22,7 @@ class Touched:
 
     def __init__(self, before: Project | None) -> None:
         self._before = before
-        scenes = before.scenes if before else ()
-        self._scenes = {id(scene): scene for scene in scenes}
+        self._scenes = {id(scene) for scene in before.scenes} if before else set()
         self._nodes: dict[str, set[int]] = {}
         self._tables = {id(table) for table in before.tables} if before else set()
 
@@ -45,8 +44,7 @@ class Touched:
     def frame(self, scene: Scene) -> bool:
         """Whether something of a scene besides its layers, levers and snapshots is new."""
         old = self._before.scene(scene.id) if self._before else None
-        names = [name for name in Scene.model_fields if name not in ("layers", "levers", "snapshots")]
-        return old is None or any(getattr(old, name) is not getattr(scene, name) for name in names)
+        return old is None or not same_itself(old, scene)
 
 
 def nodes_in(scene: Scene) -> list[BaseLayer | Lever | Snapshot]:

@@ -1,7 +1,7 @@
 """What drawing needs at hand: the canvas, the frame, the pictures, and how to draw what lies inside a node."""
 
 from collections.abc import Callable, Iterator, Mapping
-from contextlib import AbstractContextManager, contextmanager
+from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any, TypeVar
 
@@ -103,18 +103,14 @@ class Brush:
         return found
 
     @contextmanager
-    def among(self, levels: tuple[Level, ...], element: int) -> Iterator[None]:
-        """Meanwhile what is drawn lies in this copy, at the last of these levels."""
+    def at(self, level: Level, depth: int) -> Iterator[None]:
+        """Meanwhile what is drawn lies on the stage, or in a copy around."""
         before = self.levels, self.element
-        self.levels, self.element = levels, element
+        self.levels, self.element = self.levels[: depth + 1], level.element
         try:
             yield
         finally:
             self.levels, self.element = before
-
-    def at(self, level: Level, depth: int) -> AbstractContextManager[None]:
-        """Meanwhile what is drawn lies on the stage, or in a copy around."""
-        return self.among(self.levels[: depth + 1], level.element)
 
     def marks(self, node: DisplayNode) -> bool:
         """Whether anything inside a node has a matte."""

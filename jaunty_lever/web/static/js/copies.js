@@ -4,6 +4,7 @@ import { bench, on, remember } from "./state.js";
 import { channel } from "./lib/channels.js";
 import { requestFrames } from "./server.js";
 import { highOf, wideOf } from "./lib/canvases.js";
+import { canvasOf } from "./display/surroundings.js";
 import { colours, playhead } from "./lib/charts.js";
 import { spoken } from "./lib/figures.js";
 import { ramp } from "./lib/ramp.js";
@@ -40,7 +41,7 @@ const pictures = new WeakMap();
 export function pictureOf(one, count, kind, component) {
   const known = pictures.get(one) ?? [];
   if (known[component]) return known[component];
-  const sheet = Object.assign(document.createElement("canvas"), { width: one.rows, height: count });
+  const sheet = canvasOf(one.rows, count);
   const context = sheet.getContext("2d");
   const pixels = context.createImageData(one.rows, count);
   const colour = kind === "colour" ? (v) => v : scaleOf(one, component);

@@ -5,6 +5,7 @@ import { bench, emit, on } from "./state.js";
 import { askExposure, askShutter, framesAt } from "./server.js";
 import { arrivals } from "./display/clip.js";
 import { drawScene } from "./display/list.js";
+import { canvasOf } from "./display/surroundings.js";
 
 const WAIT = 140;
 // Light by sRGB value, and back in fine steps.
@@ -43,7 +44,7 @@ export function exposureOn(like, place, key) {
   const { exposure } = known;
   key = `${key} ${arrivals()}`;
   if (made.exposure === exposure && made.key === key) return made.canvas;
-  const canvas = Object.assign(document.createElement("canvas"), { width: like.width, height: like.height });
+  const canvas = canvasOf(like.width, like.height);
   const context = canvas.getContext("2d", { willReadFrequently: true });
   const sum = new Float32Array(like.width * like.height * 4);
   const scene = { ...bench.answer, start: 0, nodes: exposure.nodes, background: exposure.background, ghost: null };
