@@ -88,7 +88,7 @@ def _boxes(node: DisplayNode, world: Floats) -> Iterator[Box]:
         return
     width = float(node.channels["width"].rows.max(initial=0.0)) if "width" in node.channels else 0.0
     miter = float(node.channels["miter"].rows.max(initial=0.0)) if "miter" in node.channels else 0.0
-    stroke = float(np.hypot(world[..., :2], world[..., 2:4]).max(initial=0.0)) * max(_CORNER, miter / 2) * width
+    stroke = float(np.hypot(world[..., :2], world[..., 2:4]).max(initial=0.0)) * max(_CORNER, miter) * width
     for points in _outlines(node, "line", "inner"):
         low, high = points.min(axis=2), points.max(axis=2)
         # Its corners: each of the two xs with each of the two ys.
