@@ -1,5 +1,6 @@
 """Arrays: copies at their places, each at its time; what each reads; what may follow whom."""
 
+import copy
 import unittest
 from typing import Any
 
@@ -167,6 +168,32 @@ class Times(unittest.TestCase):
         np.testing.assert_array_equal(grown[:, -1], whole[:, 0])
         node = display_list(Sampler(one), FRAMES).nodes[0]
         self.assertEqual(node.channels["count"].rows[[0, 25, 59], 0].tolist(), [2, 4, 7])
+
+
+class NoneOfThem(unittest.TestCase):
+    def test_sparks_of_which_none_is_alive_have_no_values_and_stop_nothing(self) -> None:
+        sparks = {"kind": "emitter", "rate": 0}
+        by_lever = {"chain": [{"kind": "formula", "id": "q", "text": "base + $<wind.value>"}]}
+        wind = {"id": "wind", "name": "Wind", "value": {"chain": [{"kind": "wiggle", "id": "gusts"}]}}
+        moved = {"rest": [0, 0], "chain": [{"kind": "bounce", "id": "b"}, *by_lever["chain"]]}
+        one = scene(array({"rotation": by_lever}, arrangement=sparks, copy_position=moved), levers=(wind,))
+        # The only one is born as the scene begins, and has long gone out.
+        later = SampleTimes(np.array([5.0]))
+        for parameter in ("e0.rotation", "a.copy_position", "a.place"):
+            self.assertEqual(values(one, parameter, later).shape[0], 0)
+        self.assertEqual(len(display_list(Sampler(one), later).nodes), 1)
+
+    def test_an_order_whose_seed_differs_round_an_array_that_rests(self) -> None:
+        inner = array({}, id="b", name="Inner", arrangement=row(4), order={"measure": "shuffled"}, layers=[])
+        inner["layers"] = [{"kind": "ellipse", "id": "dot", "name": "Dot", "rotation": formula("rank")}]
+        for seed in (formula("1 + 0 * i"), formula("1 + i")):
+            inner["order"]["seed"] = seed
+            one = scene({"kind": "array", "id": "a", "name": "Outer", "arrangement": row(3), "layers": [inner]})
+            made = values(one, "dot.rotation")[:, 0, 0].reshape(3, 4)
+            for k, ranks in enumerate(made):
+                alone = copy.deepcopy(inner)
+                alone["order"]["seed"] = 1 if "0 *" in str(seed) else 1 + k
+                self.assertEqual(values(scene(alone), "dot.rotation")[:, 0, 0].tolist(), ranks.tolist())
 
 
 class Reading(unittest.TestCase):

@@ -244,10 +244,11 @@ class Layouts:
             one = order_of(
                 places, name, (rows["origin"][:, 0], rows["origin"][:, 1]), rows["backwards"][:, 0], int(seed)
             )
-            mine = np.broadcast_to(
-                (measures == measure) & (seeds == seed), len(one.u) if kinds.shape[1] == 1 else shape[0] * shape[1]
-            )
-            made = one if made is None else _either(mine, one, made)
+            if made is None:
+                made = one
+            else:
+                mine = np.broadcast_to((measures == measure) & (seeds == seed), shape[0] * shape[1])
+                made = _either(mine, one, made)
         assert made is not None
         return Layout(places, np.arange(shape[0] * shape[1]).reshape(shape)), made
 

@@ -203,7 +203,11 @@ class SampleTimes:
             return values
         many, each = self.shape
         if asked.elements is None:
-            return values.reshape(many, each, -1) if values.shape[:2] == (1, many * each) and many > 1 else values
+            return (
+                values.reshape(many, each, values.shape[2])
+                if values.shape[:2] == (1, many * each) and many != 1
+                else values
+            )
         if values.shape[0] == 1 or (values.shape[0] == many and asked.times.ndim == 2):
             return values
         rows = self.elements.cut(asked.elements.depth)[1]
@@ -222,7 +226,7 @@ class SampleTimes:
         """Rows (elements · times or 1, components) as values (elements or 1, times or 1, components)."""
         if self.elements is None or rows.shape[0] == 1:
             return rows[None]
-        return rows.reshape(*self.shape, -1)
+        return rows.reshape(*self.shape, rows.shape[-1])
 
     @classmethod
     def frames(
