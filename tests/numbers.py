@@ -161,12 +161,12 @@ class Rigs:
                 break
         for _ in range(self.dice.randrange(4, 14)):
             try:
-                now = EDIT.validate_python({"scene": "s", **self._edit(now.scenes[0])}).apply(now)
+                now = EDIT.validate_python({"scene": "s", **self.edit(now.scenes[0])}).apply(now)
             except (ValidationError, Refused):
                 continue
         return now
 
-    def _edit(self, one: Scene) -> dict[str, Any]:
+    def edit(self, one: Scene) -> dict[str, Any]:
         dice, index = self.dice, one.index
         names = list(index.parameters)
         own = [node.id for node in index.parameters.values() if node.within is None and node.spec.kind != "text"]

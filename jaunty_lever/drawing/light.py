@@ -12,8 +12,8 @@ from jaunty_lever.core.checks.flashing import luminance
 from jaunty_lever.core.display.display_list import DisplayList, display_list
 from jaunty_lever.core.display.extent import meet, reach
 from jaunty_lever.core.document.base_layer import BaseLayer
-from jaunty_lever.core.document.index import parameters_of
 from jaunty_lever.core.document.layers import Group
+from jaunty_lever.core.document.node_tables import parameters_of
 from jaunty_lever.core.evaluation.depth import uses_depth
 from jaunty_lever.core.evaluation.sampler import Sampler
 

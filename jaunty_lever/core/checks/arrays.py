@@ -7,8 +7,9 @@ import numpy as np
 from ..document.arrangement import Emitter
 from ..document.base_layer import BaseLayer
 from ..document.gauge import Gauge, Sweep, Zone
-from ..document.index import parameters_of, walk
+from ..document.index import walk
 from ..document.layers import ArrayLayer, Group
+from ..document.node_tables import parameters_of
 from ..document.notes import Mend
 from ..evaluation.placing import copy_placing
 from ..evaluation.sample_times import SampleTimes

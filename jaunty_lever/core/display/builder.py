@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document.base_layer import BaseLayer
-from ..document.index import parameters_of
 from ..document.layers import Group, ShapeLayer, TraceLayer
+from ..document.node_tables import parameters_of
 from ..document.space import Solid
 from ..document.specs import specs_of
 from ..evaluation.depth import in_depth, is_viewed

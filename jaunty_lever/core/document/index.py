@@ -3,195 +3,42 @@
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
 from functools import cached_property
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from .base_layer import BaseLayer
 from .brought import Brought
-from .keys import Value
-from .layers import ArrayLayer, Group, ShapeLayer, TextureLayer
+from .difference import Difference, difference
+from .layers import ArrayLayer, Group, ShapeLayer
 from .lever import Lever
 from .model import Model, Route, at_route
-from .nodes import ModifierNode, ParameterNode, Reading
-from .parameter import Parameter, stands_out
-from .references import ALL_TOLD, bare, known_name
-from .specs import ParameterSpec, specs_of
+from .node_tables import Found, add_own, known_of, nodes_of
+from .nodes import ModifierNode, ParameterNode
+from .parameter import stands_out
+from .places import Places
+from .references import bare, known_name
+from .specs import specs_of
 
 if TYPE_CHECKING:
     from .scene import Scene
 
-
-Found = tuple[dict[str, ParameterNode], dict[str, ModifierNode]]
-"""Parameters and modifiers by id: tables, since a scene's are joined out of its layers' after every edit."""
+Kind = TypeVar("Kind", bound=BaseLayer)
 
 
-def _parameter(
-    found: Found,
-    node_id: str,
-    parameter: Parameter,
-    spec: ParameterSpec,
-    route: Route,
-    trail: tuple[tuple[str, str], ...],
-    top: str,
-    field: str,
-    within: str | None = None,
-    modifier: str | None = None,
-    unset: Value | None = None,
-    each: bool = False,
-    reads: Reading | None = None,
-) -> None:
-    each = each or spec.each
-    found[0][node_id] = ParameterNode(
-        node_id, parameter, spec, route, trail, top, field, within, modifier, unset, each, reads
-    )
-    for k, step in enumerate(parameter.chain):
-        found[1][step.id] = ModifierNode(step, node_id, k)
-        here = (*trail, (step.id, step.title))
-        for name, setting in specs_of(type(step)).items():
-            fitted = setting.fitted(spec)
-            _parameter(
-                found,
-                f"{step.id}.{name}",
-                _rested(getattr(step, name), setting, fitted),
-                fitted,
-                (*route, "chain", k, name),
-                (*here, (f"{step.id}.{name}", setting.label.lower())),
-                top,
-                name,
-                node_id,
-                step.id,
-                setting.default,
-                each,
-            )
-
-
-def _rested(own: Parameter, setting: ParameterSpec, fitted: ParameterSpec) -> Parameter:
-    """A setting as it stands in a chain: one that nobody has set rests at what suits the parameter it is for."""
-    if fitted.kind == setting.kind or fitted.kind in ("number", "vector") or own.rest != setting.default:
-        return own
-    return own.changed(rest=fitted.default)
-
-
-def _own(found: Found, owner: Model, owner_id: str, route: Route, trail: tuple[tuple[str, str], ...], top: str) -> None:
-    for name, spec in specs_of(type(owner)).items():
-        node_id = f"{owner_id}.{name}"
-        _parameter(
-            found,
-            node_id,
-            getattr(owner, name),
-            spec,
-            (*route, name),
-            (*trail, (node_id, spec.label.lower())),
-            top,
-            name,
-        )
-
-
-def _layer_places(layer: BaseLayer) -> Found:
+def _own(scene: "Scene") -> Found:
+    """What belongs to a scene itself."""
     found: Found = ({}, {})
-    trail = ((layer.id, layer.name),)
-    _own(found, layer, layer.id, (), trail, layer.id)
-    fill = getattr(layer, "fill", None)
-    if fill is not None:
-        _own(found, fill, f"{layer.id}.fill", ("fill",), trail, layer.id)
-        for k, stop in enumerate(getattr(fill, "stops", ())):
-            _own(found, stop, stop.id, ("fill", "stops", k), (*trail, (stop.id, f"stop {k + 1}")), layer.id)
-    for k, one in enumerate(layer.filters):
-        _own(
-            found,
-            one,
-            one.id,
-            ("filters", k),
-            (*trail, (next(f"{one.id}.{name}" for name in specs_of(type(one))), one.title)),
-            layer.id,
-        )
-    if layer.matte is not None:
-        _own(found, layer.matte, f"{layer.id}.matte", ("matte",), trail, layer.id)
-    line = getattr(layer, "line", None)
-    if line is not None:
-        _own(found, line, f"{layer.id}.line", ("line",), trail, layer.id)
-    if isinstance(layer, TextureLayer):
-        for k, stop in enumerate(layer.stops):
-            _own(found, stop, stop.id, ("stops", k), (*trail, (f"{stop.id}.colour", f"colour {k + 1}")), layer.id)
-    edge = getattr(layer, "edge", None)
-    if edge is not None:
-        _own(found, edge, f"{layer.id}.edge", ("edge",), trail, layer.id)
-        for k, stop in enumerate(edge.stops):
-            _own(found, stop, stop.id, ("edge", "stops", k), (*trail, (stop.id, f"shell colour {k + 1}")), layer.id)
-    if isinstance(layer, ArrayLayer):
-        _array_places(found, layer, trail)
+    add_own(found, scene, scene.id, (), ((scene.id, "Scene"),), scene.id)
     return found
 
 
-def _array_places(found: Found, layer: ArrayLayer, trail: tuple[tuple[str, str], ...]) -> None:
-    for part in ("arrangement", "order"):
-        _own(found, getattr(layer, part), f"{layer.id}.{part}", (part,), trail, layer.id)
-    for k, gauge in enumerate(layer.gauges):
-        route, here = ("gauges", k), (*trail, (f"{gauge.id}.value", gauge.name))
-        _parameter(
-            found,
-            f"{gauge.id}.value",
-            gauge.value,
-            gauge.spec,
-            (*route, "value"),
-            here,
-            layer.id,
-            "value",
-            reads=Reading(layer.id, gauge),
-        )
-        _own(found, gauge, gauge.id, route, here, layer.id)
-        order = getattr(gauge, "order", None)
-        if order is not None:
-            _own(found, order, f"{gauge.id}.order", (*route, "order"), here, layer.id)
+def _has_copies(layer: BaseLayer) -> bool:
+    """Whether a layer is an array, or has an edge with points."""
+    return isinstance(layer, ArrayLayer) or (isinstance(layer, ShapeLayer) and layer.edge is not None)
 
 
-_OF_COPIES: dict[str, tuple[str, tuple[float, ...]]] = {
-    **{name: (name, rest) for name, rest in ALL_TOLD.items()},
-    "facing": ("facing", (0.0,)),
-    "place": ("place", (0.0, 0.0)),
-}
-
-
-def _known(array: BaseLayer) -> dict[str, ParameterNode]:
-    """What each copy of an array, or each point of an edge, knows of itself, as values that can be followed and sampled but
-    not set."""
-    made = {}
-    for name, (label, rest) in _OF_COPIES.items():
-        value: Value = rest[0] if len(rest) == 1 else rest
-        px = "px" if name in ("x", "y", "z", "place", "across") else ""
-        spec = ParameterSpec(
-            "number" if len(rest) == 1 else "vector", value, label, px, components=len(rest), each=True
-        )
-        trail = ((array.id, array.name), (f"{array.id}.{name}", label))
-        own = Parameter(rest=value)
-        made[f"{array.id}.{name}"] = ParameterNode(
-            f"{array.id}.{name}", own, spec, (), trail, array.id, name, each=True, reads=Reading(array.id, name)
-        )
-    return made
-
-
-def _lever_places(lever: Lever) -> Found:
-    found: Found = ({}, {})
-    trail = ((f"{lever.id}.value", lever.name),)
-    _parameter(found, f"{lever.id}.value", lever.value, lever.spec, ("value",), trail, lever.id, "value")
-    return found
-
-
-def nodes_of(node: BaseLayer | Lever) -> Found:
-    """The places inside a layer or lever; worked out once for each immutable object."""
-    cached: Found | None = node.__dict__.get("_places")
-    if cached is None:
-        cached = _layer_places(node) if isinstance(node, BaseLayer) else _lever_places(node)
-        node.__dict__["_places"] = cached
-    return cached
-
-
-def parameters_of(layer: BaseLayer) -> tuple[str, ...]:
-    """The ids of a layer's own parameters, its fill's included, without those of its modifiers."""
-    known: tuple[str, ...] | None = layer.__dict__.get("_parameters")
-    if known is None:
-        known = tuple(node.id for node in nodes_of(layer)[0].values() if node.within is None)
-        layer.__dict__["_parameters"] = known
-    return known
+def _otherwise(before: BaseLayer | None, now: Any) -> bool:
+    """Whether a layer has got or lost the points of its edge."""
+    return before is not None and _has_copies(before) != _has_copies(now)
 
 
 class SceneIndex:
@@ -199,8 +46,6 @@ class SceneIndex:
 
     def __init__(self, scene: "Scene") -> None:
         self.scene = scene
-        self.parameters: dict[str, ParameterNode] = {}
-        self.modifiers: dict[str, ModifierNode] = {}
         self.layers: dict[str, BaseLayer] = {}
         self.layer_routes: dict[str, Route] = {}
         self.parents: dict[str, str | None] = {}
@@ -209,30 +54,68 @@ class SceneIndex:
         """The arrays around each layer that stands in one, from the outermost in."""
         self.known: dict[str, ParameterNode] = {}
         """What copies, and points of edges, know of themselves, by id such as `pennants.rank`."""
-        self._routes: dict[str, Route] = {}
-        background: Found = ({}, {})
-        _own(background, scene, scene.id, (), ((scene.id, "Scene"),), scene.id)
-        self._add(background, scene.id, ())
+        self.kinds: dict[type[BaseLayer], list[str]] = {}
+        """The layers of each kind, by id."""
+        self._routes: dict[str, Route] = {scene.id: ()}
+        found = {scene.id: _own(scene)}
         for layer, route, parent in walk(scene.layers, ("layers",), None):
             self.layers[layer.id] = layer
-            self.layer_routes[layer.id] = route
+            self.layer_routes[layer.id] = self._routes[layer.id] = route
             self.parents[layer.id] = parent
-            self._add(nodes_of(layer), layer.id, route)
+            self.kinds.setdefault(type(layer), []).append(layer.id)
+            found[layer.id] = nodes_of(layer)
             if parent is not None:
                 around = self.arrays.get(parent, ())
                 if isinstance(self.layers[parent], ArrayLayer):
                     around = (*around, parent)
                 if around:
                     self.arrays[layer.id] = around
-            if isinstance(layer, ArrayLayer) or (isinstance(layer, ShapeLayer) and layer.edge is not None):
-                self.known.update(_known(layer))
+            if _has_copies(layer):
+                self.known.update(known_of(layer))
         for k, lever in enumerate(scene.levers):
-            self._add(nodes_of(lever), lever.id, ("levers", k))
+            self._routes[lever.id] = ("levers", k)
+            found[lever.id] = nodes_of(lever)
+        self.parameters: Places[ParameterNode] = Places({top: one[0] for top, one in found.items()})
+        """Every parameter by id, in the order of the document."""
+        self.modifiers: Places[ModifierNode] = Places({top: one[1] for top, one in found.items()})
         self.own_depths: dict[str, ParameterNode] = {}
         """The copy depths of arrays whose positions are pushed in depth too, as they are before that, by id."""
-        for layer in self.layers.values():
-            if isinstance(layer, ArrayLayer) and self._pushes_in_depth(layer):
-                self._bring(layer.id)
+        self._bring_nearer()
+
+    @classmethod
+    def of(cls, scene: "Scene", before: "SceneIndex | None" = None) -> "SceneIndex":
+        """That of a scene, made from that of an earlier state of it where not much has changed: at the cost of what has."""
+        new = difference(before.scene, scene) if before is not None else None
+        if (
+            before is None
+            or new is None
+            or any(_otherwise(before.layers.get(name), one) for name, one in new.nodes.items())
+        ):
+            return cls(scene)
+        return before._after(scene, new)
+
+    def _after(self, scene: "Scene", new: Difference) -> "SceneIndex":
+        made = object.__new__(type(self))
+        made.scene = scene
+        for shared in ("layer_routes", "parents", "arrays", "kinds", "_routes", "known", "own_depths"):
+            setattr(made, shared, getattr(self, shared))
+        made.layers = self.layers | {name: one for name, one in new.nodes.items() if name in self.layers}
+        made.levers = self.levers | {name: one for name, one in new.nodes.items() if name in self.levers}
+        found = {name: _own(scene) if name == scene.id else nodes_of(new.nodes[name]) for name in new.tops}
+        made.parameters = self.parameters.replaced({top: one[0] for top, one in found.items()})
+        made.modifiers = self.modifiers.replaced({top: one[1] for top, one in found.items()})
+        copied = [layer for name in new.tops if (layer := made.layers.get(name)) is not None and _has_copies(layer)]
+        if copied:
+            made.known = self.known | {name: node for layer in copied for name, node in known_of(layer).items()}
+        if any(isinstance(layer, ArrayLayer) for layer in copied):
+            made.own_depths = {}
+            made._bring_nearer()
+        return made
+
+    def of_kind(self, kind: type[Kind]) -> list[Kind]:
+        """The layers of a kind, those of each that it comprises in the order of the document."""
+        names = [name for each, some in self.kinds.items() if issubclass(each, kind) for name in some]
+        return [self.layers[name] for name in names]  # type: ignore[misc]
 
     def _pushes_in_depth(self, array: ArrayLayer) -> bool:
         own = array.copy_position
@@ -240,11 +123,19 @@ class SceneIndex:
             step.stands and not step.bypassed and self.solid_zone(getattr(step, "zone", "")) for step in own.chain
         )
 
-    def _bring(self, array: str) -> None:
-        depth = self.parameters[f"{array}.copy_depth"]
-        before = replace(depth, id=f"{array}.own_depth")
-        self.own_depths[before.id] = before
-        self.parameters[depth.id] = replace(depth, brought=(Brought.of(array),))
+    def _bring_nearer(self) -> None:
+        """Lets pushes of copies' positions act on their depth, too, where zones have an end in depth."""
+        brought: dict[str, dict[str, ParameterNode]] = {}
+        for array in self.of_kind(ArrayLayer):
+            depth, own = f"{array.id}.copy_depth", nodes_of(array)[0]
+            if self._pushes_in_depth(array):
+                before = replace(own[depth], id=f"{array.id}.own_depth")
+                self.own_depths[before.id] = before
+                brought[array.id] = own | {depth: replace(own[depth], brought=(Brought.of(array.id),))}
+            elif self.parameters[depth].brought:
+                brought[array.id] = own
+        if brought:
+            self.parameters = self.parameters.replaced(brought)
 
     def solid_zone(self, zone: str) -> bool:
         """Whether a zone has an end in depth, so that what it pushes goes nearer or further away too."""
@@ -255,11 +146,6 @@ class SceneIndex:
         """The id of the depth that an array's copies have of their own, before their position is pushed."""
         own = f"{array}.own_depth"
         return own if own in self.own_depths else f"{array}.copy_depth"
-
-    def _add(self, found: Found, top: str, route: Route) -> None:
-        self._routes[top] = route
-        self.parameters.update(found[0])
-        self.modifiers.update(found[1])
 
     def target(self, parameter: str) -> ParameterNode | None:
         """A parameter, or something that copies know of themselves, by id."""
@@ -357,18 +243,6 @@ def plain_name(name: str) -> str:
 
 def _name(text: str) -> str:
     return "/".join(plain_name(part) for part in text.split("/"))
-
-
-_INSIDE = {"layers", "levers", "snapshots"}
-
-
-def same_itself(one: Model, other: Model) -> bool:
-    """Whether two states of a scene, a layer or a lever are the same but for the layers, levers and snapshots in it."""
-    if one is other:
-        return True
-    if type(one) is not type(other):
-        return False
-    return all(getattr(one, name) is getattr(other, name) for name in type(one).model_fields if name not in _INSIDE)
 
 
 def walk(

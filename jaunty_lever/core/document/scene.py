@@ -1,6 +1,7 @@
 """Scenes and projects."""
 
 from functools import cached_property
+from typing import Any, Self
 
 from pydantic import Field, field_validator
 
@@ -105,7 +106,16 @@ class Scene(SceneOutline):
     @cached_property
     def index(self) -> SceneIndex:
         """Where every parameter, modifier, layer and lever of the scene stands."""
-        return SceneIndex(self)
+        before: Scene | None = self.__dict__.pop("_before", None)
+        return SceneIndex.of(self, before.index if before is not None else None)
+
+    def changed(self, **updates: Any) -> Self:
+        copy = super().changed(**updates)
+        # What the index of the copy will be made from: none before it is held on to.
+        before = self if "index" in self.__dict__ else self.__dict__.get("_before")
+        if before is not None:
+            copy.__dict__["_before"] = before
+        return copy
 
 
 class Project(Model):

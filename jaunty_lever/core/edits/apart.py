@@ -9,11 +9,12 @@ from pydantic import Field
 from ..document.arrangement import Emitter
 from ..document.base_layer import BaseLayer
 from ..document.counts import resting_count
-from ..document.index import parameters_of, walk
+from ..document.index import walk
 from ..document.keys import Ease, Finite, Frame, Key, Value
 from ..document.layers import ArrayLayer, Group
 from ..document.limits import MOST_LAYERS_IN_SCENE
 from ..document.model import with_route
+from ..document.node_tables import parameters_of
 from ..document.parameter import Parameter
 from ..document.progress import reached
 from ..document.protocols import Values

@@ -5,9 +5,10 @@ from collections.abc import Callable, Iterator
 from ..document.arrangement import Emitter, Letters, Order
 from ..document.base_layer import BaseLayer
 from ..document.gauge import ColumnGauge, Gauge, NoiseGauge, RandomGauge, Zone
-from ..document.index import SceneIndex, parameters_of
+from ..document.index import SceneIndex
 from ..document.layers import ArrayLayer
 from ..document.modifier import Modifier
+from ..document.node_tables import parameters_of
 from ..document.nodes import ParameterNode, Reading
 from ..document.references import CIRCLE, Taken, parted
 from ..document.specs import specs_of

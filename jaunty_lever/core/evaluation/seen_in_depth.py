@@ -5,7 +5,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..document.index import SceneIndex, parameters_of
+from ..document.index import SceneIndex
+from ..document.node_tables import parameters_of
 from ..geometry.outline import Floats
 from ..geometry.solid import plane_of, seen, solid_product
 from .depth import camera_of, copy_solid, is_looked_at, lens_at, solid_placing, view_at

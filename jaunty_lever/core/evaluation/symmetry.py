@@ -10,8 +10,9 @@ from ..document.arrangement import Ring
 from ..document.base_layer import BaseLayer
 from ..document.compositing import DropShadow
 from ..document.fills import NoFill, RadialFill, SolidFill
-from ..document.index import SceneIndex, parameters_of
+from ..document.index import SceneIndex
 from ..document.layers import ArrayLayer, Ellipse, GearLayer, Group, Polygon, Rectangle, ShapeLayer, Star
+from ..document.node_tables import parameters_of
 from ..document.nodes import ParameterNode
 from ..document.parameter import Parameter
 from ..document.periodicity import common

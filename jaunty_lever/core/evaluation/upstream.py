@@ -5,7 +5,8 @@ from collections.abc import Iterable
 from hashlib import blake2b
 from threading import Lock, RLock
 
-from ..document.index import SceneIndex, same_itself
+from ..document.difference import difference
+from ..document.index import SceneIndex
 from ..document.modifier import Modifier
 from ..document.nodes import ParameterNode
 from ..document.parameter import Parameter
@@ -23,17 +24,8 @@ def changed_since(before: SceneIndex, now: SceneIndex) -> frozenset[str] | None:
     old, new = before.scene, now.scene
     if (old.fps, old.length) != (new.fps, new.length):
         return None
-    if (
-        list(before.layers) != list(now.layers)
-        or before.parents != now.parents
-        or list(before.levers) != list(now.levers)
-    ):
-        return None
-    found = {name for name, layer in now.layers.items() if not same_itself(before.layers[name], layer)}
-    found |= {name for name, lever in now.levers.items() if before.levers[name] is not lever}
-    if not same_itself(old, new):
-        found.add(new.id)
-    return frozenset(found)
+    found = difference(old, new)
+    return None if found is None else found.tops
 
 
 class _Ways:

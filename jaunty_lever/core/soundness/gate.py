@@ -13,7 +13,7 @@ from pydantic import ValidationError
 
 from ..document.base_layer import BaseLayer
 from ..document.fonts import MOST_FONTS
-from ..document.index import SceneIndex, nodes_of
+from ..document.index import SceneIndex
 from ..document.keys import Value
 from ..document.layers import (
     LAYER_KINDS,
@@ -43,6 +43,7 @@ from ..document.limits import (
     MOST_WINDOWS,
 )
 from ..document.model import Model, with_route
+from ..document.node_tables import nodes_of
 from ..document.nodes import ModifierNode, ParameterNode
 from ..document.owners import owners
 from ..document.palettes import MOST_PALETTES

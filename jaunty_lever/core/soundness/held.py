@@ -6,10 +6,12 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..document.base_layer import BaseLayer
-from ..document.index import nodes_of, same_itself, walk
+from ..document.difference import same_itself
+from ..document.index import walk
 from ..document.layers import Group
 from ..document.lever import Lever
 from ..document.limits import MOST_KEYS, MOST_LAYERS, MOST_MODIFIERS
+from ..document.node_tables import nodes_of
 from ..document.owners import owners
 from ..document.scene import Project, Scene
 from ..document.snapshot import Snapshot

@@ -15,7 +15,7 @@ def faults(sampler: Sampler, chosen: str | None = None) -> list[dict[str, Any]]:
     index = sampler.index
     told = _faults(sampler)
     elsewhere = [one for one in told if one["parameter"] in index.parameters and one["parameter"] != chosen]
-    if elsewhere and chosen in index.parameters:
+    if elsewhere and chosen is not None and chosen in index.parameters:
         above = above_stations(index, chosen)
         for one in elsewhere:
             one["through"] = [station for station, decides in above.items() if one["parameter"] in decides]

@@ -40,7 +40,7 @@ def lanes(scene: Scene, request: Request) -> tuple[str, list[dict[str, Any]], in
     index = scene.index
     chosen = [layer for layer in request.query_params.getlist("layer") if layer in index.layers]
     parameter = request.query_params.get("parameter")
-    if not chosen and parameter in index.parameters:
+    if not chosen and parameter is not None and parameter in index.parameters:
         chosen = [index.parameters[parameter].top]
     which = request.query_params.get("show") or ("layer" if chosen else "moving")
     words = request.query_params.get("named", "").casefold().split()
