@@ -10,7 +10,7 @@ from .model import Model
 if TYPE_CHECKING:
     from .scene import Scene
 
-_INSIDE = {"layers", "levers", "snapshots"}
+_INSIDE = ("layers", "levers", "snapshots")
 
 
 @dataclass(frozen=True)
@@ -24,6 +24,11 @@ class Difference:
     nodes: dict[str, Any]
     tops: frozenset[str]
     frame: bool
+
+    @property
+    def themselves(self) -> list[Any]:
+        """The layers and levers that are other in themselves."""
+        return [node for name, node in self.nodes.items() if name in self.tops]
 
 
 def difference(before: "Scene", now: "Scene") -> Difference | None:
@@ -74,5 +79,10 @@ def same_itself(one: Model, other: Model) -> bool:
         return True
     if type(one) is not type(other):
         return False
+    return same_but(one, other, *_INSIDE)
+
+
+def same_but(one: Model, other: Model, *fields: str) -> bool:
+    """Whether two models of a kind hold the very same objects but for some of their fields."""
     mine, theirs = one.__dict__, other.__dict__
-    return all(mine[name] is theirs[name] for name in type(one).model_fields if name not in _INSIDE)
+    return all(mine[name] is theirs[name] for name in type(one).model_fields if name not in fields)

@@ -72,9 +72,7 @@ def push_problems(index: SceneIndex, node: ParameterNode, push: Push) -> Iterato
 def copies_problems(scene: Scene) -> Iterator[Problem]:
     """Whether a scene's arrays, at rest, have more copies than there may be, or are nested too deep."""
     index, whole = scene.index, 0
-    for layer in index.layers.values():
-        if not isinstance(layer, ArrayLayer):
-            continue
+    for layer in index.of_kind(ArrayLayer):
         around = index.arrays.get(layer.id, ())
         if len(around) >= MOST_ARRAYS_DEEP:
             yield Problem(

@@ -1,7 +1,8 @@
 """What must hold of filters and mattes."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
+from ..document.base_layer import BaseLayer
 from ..document.index import SceneIndex, walk
 from ..document.layers import Group
 from ..document.limits import MOST_FILTERS
@@ -9,9 +10,9 @@ from .arrays import around_of
 from .problem import Problem
 
 
-def compositing_problems(index: SceneIndex) -> Iterator[Problem]:
-    """What is wrong with the filters and mattes of a scene's layers."""
-    for layer in index.layers.values():
+def compositing_problems(index: SceneIndex, layers: Iterable[BaseLayer]) -> Iterator[Problem]:
+    """What is wrong with the filters and mattes of some of a scene's layers."""
+    for layer in layers:
         if len(layer.filters) > MOST_FILTERS:
             yield Problem(f"{layer.name}: a layer has at most {MOST_FILTERS} filters.", layer.id)
         if layer.matte is None:

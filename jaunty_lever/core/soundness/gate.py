@@ -12,6 +12,7 @@ import orjson
 from pydantic import ValidationError
 
 from ..document.base_layer import BaseLayer
+from ..document.difference import same_but
 from ..document.fonts import MOST_FONTS
 from ..document.index import SceneIndex
 from ..document.keys import Value
@@ -50,17 +51,15 @@ from ..document.palettes import MOST_PALETTES
 from ..document.plain import packed
 from ..document.progress import reached
 from ..document.recipe import Recipe
-from ..document.references import PREFIX
 from ..document.scene import Project, Scene
 from ..document.snapshot import Snapshot
 from ..document.specs import components
-from ..evaluation.graph import any_misfit, circles, misfit, out_of_reach
 from ..geometry.paths import path_outline
 from ..motion.fits import crowded, offered
-from ..motion.push import Push
-from .arrays import array_problems, copies_problems, push_problems
+from .arrays import array_problems, copies_problems
 from .compositing import compositing_problems
-from .held import Touched, alone, clashes, counts, held_by, nodes_in, standing_twice
+from .held import Touched, alone, clashes, counts, held_by, standing_twice
+from .links import link_problems, listening
 from .problem import Problem
 from .space import space_problems
 from .tables import table_problems
@@ -94,14 +93,16 @@ def _project(project: Project, before: Project | None) -> Iterator[Problem]:
         yield Problem(f"A project keeps at most {MOST_FONTS} fonts.")
     if len(project.palettes) > MOST_PALETTES:
         yield Problem(f"A project keeps at most {MOST_PALETTES} palettes.")
-    yield from _whole(project.changed(scenes=(), pictures=(), clips=(), fonts=(), tables=()), "The project", project.id)
+    if before is None or not same_but(project, before, "scenes", "tables"):
+        alone = project.changed(scenes=(), pictures=(), clips=(), fonts=(), tables=())
+        yield from _whole(alone, "The project", project.id)
     fresh = [table for table in project.tables if touched.table(table)]
     for table in fresh:
         yield from _whole(table.changed(data=""), table.name, table.id)
     yield from table_problems(project, fresh, {table.data for table in before.tables} if before else set())
     held = [held_by(scene, touched) for scene in project.scenes]
     yield from counts(held)
-    twice = list(clashes(held))
+    twice = list(clashes(held, before))
     yield from twice
     if twice:
         return
@@ -109,20 +110,27 @@ def _project(project: Project, before: Project | None) -> Iterator[Problem]:
         for one, count in Counter(part.id for part in getattr(project, kept)).items():
             if count > 1:
                 yield Problem(f"The {what} “{one}” stands {count} times.", one)
+    shelved = before is not None and all(getattr(project, kept) is getattr(before, kept) for _, kept in _KEPT)
     for scene in project.scenes:
         if not touched.scene(scene):
             continue
-        for layer in scene.index.layers.values():
-            if isinstance(layer, PictureLayer):
-                yield from _picture(project, scene, layer)
-            elif isinstance(layer, ClipLayer):
-                yield from _clip(project, scene, layer)
-            elif isinstance(layer, Text) and layer.typeface is not None and project.font(layer.typeface) is None:
-                yield Problem(f"{scene.name}: {layer.name}: its font “{layer.typeface}” is not in the file.", layer.id)
+        new = touched.difference(scene) if shelved else None
+        for layer in scene.index.of_kind(BaseLayer) if new is None else new.themselves:
+            yield from _kept(project, scene, layer)
         yield from (Problem(f"{scene.name}: {one.text}", one.at) for one in _scene(scene, touched))
 
 
 _KEPT = (("picture", "pictures"), ("clip", "clips"), ("font", "fonts"), ("palette", "palettes"))
+
+
+def _kept(project: Project, scene: Scene, layer: Any) -> Iterator[Problem]:
+    """What is wrong with what a layer shows of what the project keeps."""
+    if isinstance(layer, PictureLayer):
+        yield from _picture(project, scene, layer)
+    elif isinstance(layer, ClipLayer):
+        yield from _clip(project, scene, layer)
+    elif isinstance(layer, Text) and layer.typeface is not None and project.font(layer.typeface) is None:
+        yield Problem(f"{scene.name}: {layer.name}: its font “{layer.typeface}” is not in the file.", layer.id)
 
 
 def _picture(project: Project, scene: Scene, layer: PictureLayer) -> Iterator[Problem]:
@@ -143,38 +151,48 @@ def _clip(project: Project, scene: Scene, layer: ClipLayer) -> Iterator[Problem]
 
 def _scene(scene: Scene, touched: "Touched") -> Iterator[Problem]:
     """What is wrong inside a scene, in what is new of it."""
-    index = scene.index
+    index, new = scene.index, touched.difference(scene)
     if touched.frame(scene):
         yield from _whole(scene.changed(layers=(), levers=(), snapshots=()), "The scene", scene.id)
-        for target in [target for target in index.parameters.values() if target.top == scene.id]:
+        for target in index.parameters.of(scene.id).values():
             yield from _parameter(target)
-        yield from _modifiers(
-            index, (e for e in index.modifiers.values() if index.parameters[e.parameter].top == scene.id)
-        )
-    if len(index.layers) > MOST_LAYERS_IN_SCENE:
-        yield Problem(f"A scene has at most {MOST_LAYERS_IN_SCENE:,} layers; this would have {len(index.layers):,}.")
+        yield from _modifiers(index, index.modifiers.of(scene.id).values())
     for some, most, what in ((scene.levers, MOST_LEVERS, "levers"), (scene.snapshots, MOST_SNAPSHOTS, "snapshots")):
         if len(some) > most:
             yield Problem(f"A scene has at most {most} {what}.")
+    if new is None:
+        yield from _standing(index)
+    # What a trace follows may have gone with a part of another layer.
+    yield from trace_problems(index)
+    layers = index.layers.values() if new is None else [one for one in new.themselves if isinstance(one, BaseLayer)]
+    if any(isinstance(layer, ArrayLayer | Text) for layer in layers):
+        yield from copies_problems(scene)
+    yield from compositing_problems(index, layers)
+    yield from space_problems(index, layers)
+    nodes = touched.nodes(scene)
+    for k, node in enumerate(nodes):
+        reached(k / len(nodes))
+        yield from _node_problems(index, node)
+    if new is None:
+        # What an array stands along may have gone, or moved, without the array.
+        for array in index.of_kind(ArrayLayer):
+            if not touched.node(scene, array):
+                yield from array_problems(index, array)
+    old = touched.old(scene)
+    if new is None or old is None or any(listening(old.index, top) != listening(index, top) for top in new.tops):
+        tops = {node.id for node in nodes} | ({scene.id} if touched.frame(scene) else set())
+        yield from link_problems(scene, tops)
+
+
+def _standing(index: SceneIndex) -> Iterator[Problem]:
+    """What is wrong with how many layers there are, and what stands in what."""
+    if len(index.layers) > MOST_LAYERS_IN_SCENE:
+        yield Problem(f"A scene has at most {MOST_LAYERS_IN_SCENE:,} layers; this would have {len(index.layers):,}.")
     for deep, route in index.layer_routes.items():
         # A route is “layers”, a position, “layers”, a position …
         if len(route) // 2 > MOST_DEPTH + 1:
             yield Problem(f"Groups nest at most {MOST_DEPTH} deep.", deep)
             break
-    yield from copies_problems(scene)
-    yield from compositing_problems(index)
-    yield from trace_problems(index)
-    yield from space_problems(index)
-    new = [node for node in nodes_in(scene) if touched.node(scene, node)]
-    for k, node in enumerate(new):
-        reached(k / len(new))
-        yield from _node_problems(index, node)
-    # What an array stands along may have gone, or moved, without the array.
-    for layer in index.layers.values():
-        if isinstance(layer, ArrayLayer) and not touched.node(scene, layer):
-            yield from array_problems(index, layer)
-    tops = {node.id for node in new} | ({scene.id} if touched.frame(scene) else set())
-    yield from _links(scene, tops)
 
 
 def _node_problems(index: SceneIndex, node: Any) -> Iterator[Problem]:
@@ -271,34 +289,6 @@ def _numbers_in(value: Value) -> tuple[float, ...]:
     if isinstance(value, str | bool):
         return ()
     return tuple(value) if isinstance(value, tuple) else (float(value),)
-
-
-def _links(scene: Scene, tops: set[str]) -> Iterator[Problem]:
-    """What is wrong with links of, or to, the layers and levers that are named."""
-    index, sound = scene.index, True
-    for entry in index.modifiers.values():
-        follower = index.parameters[entry.parameter]
-        if isinstance(entry.modifier, Push):
-            yield from push_problems(index, follower, entry.modifier)
-        if not entry.modifier.linked:
-            continue
-        for reference in entry.modifier.references():
-            driver, far = index.target(index.heard(follower, reference)), out_of_reach(index, follower, reference)
-            if driver is None and not far:
-                sound = False
-                yield Problem(f"{follower.label} follows “{reference}”, which is not there.", follower.id)
-            elif driver is None or far:
-                said = driver.label if driver else reference.removeprefix(PREFIX)
-                yield Problem(f"“{follower.label}” cannot follow “{said}”: {far}.", follower.id)
-            elif follower.top in tops or driver.top in tops:
-                part = getattr(entry.modifier, "component", None)
-                any_fits = entry.modifier.takes_any
-                wrong = any_misfit(driver.spec, part) if any_fits else misfit(follower.spec, driver.spec, part)
-                if wrong:
-                    yield Problem(f"“{follower.label}” cannot follow “{driver.label}”: {wrong}.", follower.id)
-    if sound:
-        for said in circles(index, tops):
-            yield Problem(f"These values depend on themselves, in a circle: {said}. Cut one of its links first.")
 
 
 def recipe_problems(recipe: Recipe) -> Iterator[str]:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..document.base_layer import BaseLayer
-from ..document.difference import same_itself
+from ..document.difference import Difference, difference, same_itself
 from ..document.index import walk
 from ..document.layers import Group
 from ..document.lever import Lever
@@ -18,24 +18,45 @@ from ..document.snapshot import Snapshot
 from ..document.tables import Table
 from .problem import Problem
 
+Node = BaseLayer | Lever | Snapshot
+
 
 class Touched:
     """Which parts of a project are new since an earlier state; all of them when there is none."""
 
     def __init__(self, before: Project | None) -> None:
-        self._before = before
+        self.before = before
         self._scenes = {id(scene) for scene in before.scenes} if before else set()
-        self._nodes: dict[str, set[int]] = {}
         self._tables = {id(table) for table in before.tables} if before else set()
+        self._differences: dict[str, Difference | None] = {}
+        self._nodes: dict[str, set[int]] = {}
 
     def scene(self, scene: Scene) -> bool:
         """Whether anything in a scene is new."""
         return id(scene) not in self._scenes
 
+    def old(self, scene: Scene) -> Scene | None:
+        """A scene as it was."""
+        return self.before.scene(scene.id) if self.before else None
+
+    def difference(self, scene: Scene) -> Difference | None:
+        """What is new of a scene in which there is what there was; None where more than that has changed."""
+        if scene.id not in self._differences:
+            old = self.old(scene)
+            self._differences[scene.id] = None if old is None else difference(old, scene)
+        return self._differences[scene.id]
+
+    def nodes(self, scene: Scene) -> list[Node]:
+        """The layers, levers and snapshots of a scene that are new in themselves."""
+        new, old = self.difference(scene), self.old(scene)
+        if new is None or old is None:
+            return [node for node in nodes_in(scene) if self.node(scene, node)]
+        return [*new.themselves, *(shot for shot in scene.snapshots if not any(shot is one for one in old.snapshots))]
+
     def node(self, scene: Scene, node: Any) -> bool:
-        """Whether a layer, lever or snapshot is new in its scene."""
+        """Whether a layer, lever or snapshot is another object than any in its scene before."""
         if scene.id not in self._nodes:
-            old = self._before.scene(scene.id) if self._before else None
+            old = self.old(scene)
             self._nodes[scene.id] = {id(one) for one in nodes_in(old)} if old is not None else set()
         return id(node) not in self._nodes[scene.id]
 
@@ -45,11 +66,11 @@ class Touched:
 
     def frame(self, scene: Scene) -> bool:
         """Whether something of a scene besides its layers, levers and snapshots is new."""
-        old = self._before.scene(scene.id) if self._before else None
+        old = self.old(scene)
         return old is None or not same_itself(old, scene)
 
 
-def nodes_in(scene: Scene) -> list[BaseLayer | Lever | Snapshot]:
+def nodes_in(scene: Scene) -> list[Node]:
     """The layers, levers and snapshots of a scene."""
     return [*(layer for layer, _, _ in walk(scene.layers)), *scene.levers, *scene.snapshots]
 
@@ -70,18 +91,45 @@ def held_by(scene: Scene, touched: Touched) -> Held:
     """What a scene holds."""
     known: Held | None = scene.__dict__.get("_held")
     if known is None:
-        ids, layers, modifiers, keys = [scene.id], 0, 0, 0
-        for node in nodes_in(scene):
-            ids += ids_of(node) if touched.node(scene, node) else _known_ids(node)
-            layers += isinstance(node, BaseLayer)
-            more = _weight(node)
-            modifiers, keys = modifiers + more[0], keys + more[1]
-        known = scene.__dict__["_held"] = Held(tuple(ids), frozenset(ids), layers, modifiers, keys)
+        known = scene.__dict__["_held"] = _as_before(scene, touched) or _counted(scene, touched)
     return known
 
 
-def clashes(held: Sequence[Held]) -> Iterator[Problem]:
-    """Ids that stand more than once in a project."""
+def _as_before(scene: Scene, touched: Touched) -> Held | None:
+    """The same where the ids in it are what they were, by what has changed; None where they are not."""
+    new, old = touched.difference(scene), touched.old(scene)
+    before: Held | None = None if old is None else old.__dict__.get("_held")
+    if new is None or old is None or before is None:
+        return None
+    if old.snapshots is not scene.snapshots and [s.id for s in old.snapshots] != [s.id for s in scene.snapshots]:
+        return None
+    modifiers, keys = before.modifiers, before.keys
+    for node in new.themselves:
+        was = old.index.layers.get(node.id) or old.index.levers[node.id]
+        if sorted(ids_of(node)) != sorted(_known_ids(was)):
+            return None
+        (more, fewer), (now, then) = zip(_weight(node), _weight(was), strict=True)
+        modifiers, keys = modifiers + more - fewer, keys + now - then
+    return Held(before.ids, before.alone, before.layers, modifiers, keys)
+
+
+def _counted(scene: Scene, touched: Touched) -> Held:
+    ids, layers, modifiers, keys = [scene.id], 0, 0, 0
+    for node in nodes_in(scene):
+        ids += ids_of(node) if touched.node(scene, node) else _known_ids(node)
+        layers += isinstance(node, BaseLayer)
+        more = _weight(node)
+        modifiers, keys = modifiers + more[0], keys + more[1]
+    return Held(tuple(ids), frozenset(ids), layers, modifiers, keys)
+
+
+def clashes(held: Sequence[Held], before: Project | None) -> Iterator[Problem]:
+    """Ids that stand more than once in a project; none are looked for where all are what they were."""
+    were = [scene.__dict__.get("_held") for scene in before.scenes] if before is not None else []
+    if len(were) == len(held) and all(
+        old is not None and old.ids is one.ids for old, one in zip(were, held, strict=True)
+    ):
+        return
     if len(frozenset[str]().union(*(one.alone for one in held))) < sum(len(one.ids) for one in held):
         yield from standing_twice(name for one in held for name in one.ids)
 

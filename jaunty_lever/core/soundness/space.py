@@ -1,14 +1,15 @@
 """What must hold of cameras and lights."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
+from ..document.base_layer import BaseLayer
 from ..document.index import SceneIndex
 from .problem import Problem
 
 
-def space_problems(index: SceneIndex) -> Iterator[Problem]:
-    """What is wrong with where a scene's cameras and lights stand, and what is asked of them."""
-    for layer in index.layers.values():
+def space_problems(index: SceneIndex, layers: Iterable[BaseLayer]) -> Iterator[Problem]:
+    """What is wrong with where cameras and lights stand, and what some of a scene's layers ask of them."""
+    for layer in layers:
         if not layer.drawn and index.arrays.get(layer.id):
             yield Problem(
                 f"{layer.name}: a {layer.title.lower()} stands in no array, since there is one for all.", layer.id

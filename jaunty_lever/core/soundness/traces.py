@@ -9,9 +9,7 @@ from .problem import Problem
 
 def trace_problems(index: SceneIndex) -> Iterator[Problem]:
     """What is wrong with what a scene's traces follow, and where they stand."""
-    for layer in index.layers.values():
-        if not isinstance(layer, TraceLayer):
-            continue
+    for layer in index.of_kind(TraceLayer):
         if index.arrays.get(layer.id):
             yield Problem(
                 f"{layer.name}: a trace stands in no array. Outside, it draws the line of each copy that it follows.",
