@@ -7,6 +7,7 @@ from pydantic import ValidationError
 
 from jaunty_lever.core.document.difference import difference
 from jaunty_lever.core.document.index import SceneIndex
+from jaunty_lever.core.document.modifier import Modifier
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.edits import EDIT, Refused
 from tests.core.test_gate import Hostile, start
@@ -23,6 +24,7 @@ def told(index: SceneIndex) -> dict[str, object]:
         "layers": [(name, id(layer)) for name, layer in index.layers.items()],
         "levers": [(name, id(lever)) for name, lever in index.levers.items()],
         "routes": {name: index.node_route(name) for name in (*index.layers, *index.levers, index.scene.id)},
+        "steps": [entry.modifier.id for entry in sorted(index.steps_of(Modifier), key=lambda entry: entry.modifier.id)],
         "around": (index.parents, index.arrays, index.layer_routes, index.kinds),
     }
 

@@ -11,6 +11,7 @@ from .difference import Difference, difference
 from .layers import ArrayLayer, Group, ShapeLayer
 from .lever import Lever
 from .model import Model, Route, at_route
+from .modifier import Modifier
 from .node_tables import Found, add_own, known_of, nodes_of
 from .nodes import ModifierNode, ParameterNode
 from .parameter import stands_out
@@ -34,6 +35,19 @@ def _own(scene: "Scene") -> Found:
 def _has_copies(layer: BaseLayer) -> bool:
     """Whether a layer is an array, or has an edge with points."""
     return isinstance(layer, ArrayLayer) or (isinstance(layer, ShapeLayer) and layer.edge is not None)
+
+
+def _kinds(index: "SceneIndex", top: str) -> list[tuple[str, type[Modifier]]]:
+    """Which modifiers a layer or lever holds."""
+    return [(name, type(entry.modifier)) for name, entry in index.modifiers.of(top).items()]
+
+
+def _steps_in(index: "SceneIndex") -> dict[type[Modifier], list[str]]:
+    """The modifiers of each kind, by id."""
+    found: dict[type[Modifier], list[str]] = {}
+    for name, entry in index.modifiers.items():
+        found.setdefault(type(entry.modifier), []).append(name)
+    return found
 
 
 def _otherwise(before: BaseLayer | None, now: Any) -> bool:
@@ -78,6 +92,7 @@ class SceneIndex:
         self.parameters: Places[ParameterNode] = Places({top: one[0] for top, one in found.items()})
         """Every parameter by id, in the order of the document."""
         self.modifiers: Places[ModifierNode] = Places({top: one[1] for top, one in found.items()})
+        self._steps = _steps_in(self)
         self.own_depths: dict[str, ParameterNode] = {}
         """The copy depths of arrays whose positions are pushed in depth too, as they are before that, by id."""
         self._bring_nearer()
@@ -104,6 +119,10 @@ class SceneIndex:
         found = {name: _own(scene) if name == scene.id else nodes_of(new.nodes[name]) for name in new.tops}
         made.parameters = self.parameters.replaced({top: one[0] for top, one in found.items()})
         made.modifiers = self.modifiers.replaced({top: one[1] for top, one in found.items()})
+        if all(_kinds(self, top) == _kinds(made, top) for top in new.tops):
+            made._steps = self._steps
+        else:
+            made._steps = _steps_in(made)
         copied = [layer for name in new.tops if (layer := made.layers.get(name)) is not None and _has_copies(layer)]
         if copied:
             made.known = self.known | {name: node for layer in copied for name, node in known_of(layer).items()}
@@ -116,6 +135,10 @@ class SceneIndex:
         """The layers of a kind, those of each that it comprises in the order of the document."""
         names = [name for each, some in self.kinds.items() if issubclass(each, kind) for name in some]
         return [self.layers[name] for name in names]  # type: ignore[misc]
+
+    def steps_of(self, kind: type[Modifier]) -> Iterator[ModifierNode]:
+        """The modifiers of a kind, those of each that it comprises in the order of the document."""
+        return (self.modifiers[name] for each, some in self._steps.items() if issubclass(each, kind) for name in some)
 
     def _pushes_in_depth(self, array: ArrayLayer) -> bool:
         own = array.copy_position

@@ -6,7 +6,9 @@ from typing import Any, ClassVar, Self
 from pydantic import ValidationError, model_validator
 
 from ..document.base_layer import BaseLayer
+from ..document.difference import difference
 from ..document.followed import followed
+from ..document.index import SceneIndex
 from ..document.layers import ClipLayer, PictureLayer
 from ..document.lever import Lever
 from ..document.model import Model, with_route
@@ -18,10 +20,12 @@ from ..document.refused import Refused as Refused
 from ..document.scene import Project, Scene
 from ..document.tables import Table, picture_key
 from ..evaluation.graph import circle, out_of_reach
+from ..evaluation.placing import placing_parameters
 from ..formula.names import bind, spelled
 from ..motion import Gear
 from ..motion.formula import Formula
 from ..soundness import added_problems
+from ..soundness.links import listening
 from .meshing import gear_fields
 
 
@@ -133,11 +137,9 @@ def _shown_in(scene: Scene) -> frozenset[str]:
     """The ids of the pictures and clips that a scene's layers show; remembered on the scene, which never changes."""
     known: frozenset[str] | None = scene.__dict__.get("_shown")
     if known is None:
-        layers = scene.index.layers.values()
-        pictures = {layer.picture for layer in layers if isinstance(layer, PictureLayer)}
-        known = scene.__dict__["_shown"] = frozenset(
-            pictures | {layer.clip for layer in layers if isinstance(layer, ClipLayer)}
-        )
+        pictures = {layer.picture for layer in scene.index.of_kind(PictureLayer)}
+        played = {layer.clip for layer in scene.index.of_kind(ClipLayer)}
+        known = scene.__dict__["_shown"] = frozenset(pictures | played)
     return known
 
 
@@ -165,24 +167,57 @@ def settled(old: Scene, new: Scene) -> Scene:
     What has been deleted stands in them by its last name, which is a mistake now; a name that was a
     mistake is bound as soon as there is something of that name.
     """
-    for entry in list(new.index.modifiers.values()):
-        if isinstance(entry.modifier, Gear) and new is not old:
-            fields = gear_fields(new, entry.modifier, entry.parameter)
+    tops = _touched(old, new)
+    for entry in new.index.steps_of(Gear):
+        gear = entry.modifier
+        assert isinstance(gear, Gear)
+        if tops is None or (new is not old and _stand_by(new.index, tops, entry.parameter, gear.driver)):
+            fields = gear_fields(new, gear, entry.parameter)
             if fields:
-                new = with_modifier_fields(new, entry.modifier.id, **fields)
-        if not isinstance(entry.modifier, Formula):
+                new = with_modifier_fields(new, gear.id, **fields)
+    quiet = tops is not None and all(_called(old.index, top) == _called(new.index, top) for top in tops)
+    for entry in new.index.steps_of(Formula):
+        formula, node = entry.modifier, new.index.parameters[entry.parameter]
+        assert isinstance(formula, Formula)
+        if quiet and tops is not None and node.top not in tops:
+            # All that it could mean is what it was.
             continue
-        text = entry.modifier.text
-        for reference in entry.modifier.references():
+        text = formula.text
+        for reference in formula.references():
             before = old.index.target(reference)
             if before is not None and new.index.target(reference) is None:
                 text = text.replace(f"$<{reference}>", spelled(before))
-        target = new.index.parameters[entry.parameter]
-        if text != entry.modifier.text or not entry.modifier.whole(target.spec, new.index):
+        if text != formula.text or not formula.whole(node.spec, new.index):
             text = bind(text, new.index, barred_to(new, entry.parameter))
-        if text != entry.modifier.text:
-            new = with_modifier_fields(new, entry.modifier.id, text=text)
+        if text != formula.text:
+            new = with_modifier_fields(new, formula.id, text=text)
     return new
+
+
+def _touched(old: Scene, new: Scene) -> frozenset[str] | None:
+    """Which layers and levers are other in themselves; None where there is something else, or it stands elsewhere."""
+    found = difference(old, new)
+    return None if found is None or old.fps != new.fps else found.tops
+
+
+def _called(index: SceneIndex, top: str) -> tuple[Any, ...]:
+    """By which names things of a layer or lever are found, and who there listens to whom."""
+    trails = tuple(node.trail for node in index.parameters.of(top).values())
+    return trails, listening(index, top)
+
+
+def _stand_by(index: SceneIndex, tops: frozenset[str], *parameters: str) -> bool:
+    """Whether one of some layers, or something that they stand in, is other in itself, or may be led by what is."""
+    for parameter in parameters:
+        own = parameter.partition(".")[0]
+        if own in tops:
+            return True
+        here = index.parents.get(own)
+        while here is not None:
+            if here in tops or any(index.parameters[name].parameter.moves for name in placing_parameters(here)):
+                return True
+            here = index.parents[here]
+    return False
 
 
 def barred_to(scene: Scene, parameter: str) -> Callable[[str], str | None]:

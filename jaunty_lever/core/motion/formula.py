@@ -198,7 +198,7 @@ def _cut(values: Values | None, here: slice) -> Values | None:
     return values if values is None or values.shape[0] == 1 else values[here]
 
 
-@lru_cache(maxsize=256)
+@lru_cache(maxsize=4096)
 def _compiled(text: str, spec: ParameterSpec, specs: tuple[tuple[str, ParameterSpec | None], ...]) -> Compiled | str:
     """A formula for one kind of parameter and drivers, or what is wrong with it; the last ones are remembered."""
     try:

@@ -87,20 +87,21 @@ class Held:
     keys: int
 
 
-def held_by(scene: Scene, touched: Touched) -> Held:
-    """What a scene holds."""
+def held_by(scene: Scene, touched: Touched | None) -> Held:
+    """What a scene holds; `touched` tells what of it is new, None that it has been looked through already."""
     known: Held | None = scene.__dict__.get("_held")
     if known is None:
-        known = scene.__dict__["_held"] = _as_before(scene, touched) or _counted(scene, touched)
+        known = (_as_before(scene, touched) if touched is not None else None) or _counted(scene, touched)
+        scene.__dict__["_held"] = known
     return known
 
 
 def _as_before(scene: Scene, touched: Touched) -> Held | None:
     """The same where the ids in it are what they were, by what has changed; None where they are not."""
     new, old = touched.difference(scene), touched.old(scene)
-    before: Held | None = None if old is None else old.__dict__.get("_held")
-    if new is None or old is None or before is None:
+    if new is None or old is None:
         return None
+    before = held_by(old, None)
     if old.snapshots is not scene.snapshots and [s.id for s in old.snapshots] != [s.id for s in scene.snapshots]:
         return None
     modifiers, keys = before.modifiers, before.keys
@@ -113,10 +114,10 @@ def _as_before(scene: Scene, touched: Touched) -> Held | None:
     return Held(before.ids, before.alone, before.layers, modifiers, keys)
 
 
-def _counted(scene: Scene, touched: Touched) -> Held:
+def _counted(scene: Scene, touched: Touched | None) -> Held:
     ids, layers, modifiers, keys = [scene.id], 0, 0, 0
     for node in nodes_in(scene):
-        ids += ids_of(node) if touched.node(scene, node) else _known_ids(node)
+        ids += ids_of(node) if touched is not None and touched.node(scene, node) else _known_ids(node)
         layers += isinstance(node, BaseLayer)
         more = _weight(node)
         modifiers, keys = modifiers + more[0], keys + more[1]
