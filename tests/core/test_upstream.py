@@ -6,11 +6,14 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from jaunty_lever.core.document.index import SceneIndex
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits import EDIT, Refused
+from jaunty_lever.core.evaluation.axes import AxesOfScene
 from jaunty_lever.core.evaluation.upstream import Upstream
 from jaunty_lever.demo import demo_project
 from tests.core.test_gate import Hostile, start
+from tests.numbers import Rigs
 
 
 def keys(found: Upstream, scene: Scene) -> dict[str, bytes]:
@@ -72,6 +75,22 @@ class TakenOver(unittest.TestCase):
                 assert here is not None
                 found = self.follow(found, here)
 
+    def test_in_random_rigs_with_their_axes(self) -> None:
+        for seed in range(80):
+            rigs = Rigs(seed)
+            now = rigs.project()
+            found = self.follow(None, now.scenes[0])
+            for _ in range(8):
+                try:
+                    now = EDIT.validate_python({"scene": "s", **rigs.edit(now.scenes[0])}).apply(now)
+                except (ValidationError, Refused):
+                    continue
+                scene = now.scenes[0]
+                found = self.follow(found, scene)
+                axes, alone = AxesOfScene.known(scene.index), AxesOfScene(SceneIndex(scene))
+                for name in scene.index.parameters:
+                    self.assertEqual(axes.of(name), alone.of(name), name)
+
     def test_what_lies_downstream_alone_is_worked_out_anew(self) -> None:
         project = demo_project()
         scene = project.scene("evening-quay")
@@ -82,8 +101,12 @@ class TakenOver(unittest.TestCase):
         after = EDIT.validate_python(edit).apply(project).scene(scene.id)
         assert after is not None
         taken = Upstream(after.index, before)
-        self.assertGreater(len(taken._keys), 0.9 * len(scene.index.parameters))
-        self.assertNotIn("dusk.value", taken._keys)
+        same = [name for name in scene.index.parameters if taken.as_before(name)]
+        self.assertGreater(len(same), 0.9 * len(scene.index.parameters))
+        self.assertNotIn("dusk.value", same)
+        for name in same:
+            taken.key(name)
+        self.assertEqual(taken._keys, {}, "nothing has been worked out anew")
 
 
 if __name__ == "__main__":

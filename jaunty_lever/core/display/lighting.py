@@ -21,8 +21,7 @@ NONE = np.zeros((1, 1, 7))
 def light_at(builder: "Builder", view: Floats) -> Floats:
     """x y z before the stage, r g b as strong as it is, and the share of light in the shade; (elements or 1, times or 1, 7)."""
     sampler = builder.sampler
-    layers = sampler.index.layers.values()
-    if not any(isinstance(layer, Solid) for layer in layers):
+    if not sampler.index.of_kind(Solid):
         return NONE
     light = light_of(sampler.scene)
     if light is None:

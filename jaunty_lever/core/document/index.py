@@ -1,6 +1,6 @@
 """Finding things in a scene: by id for the program, by name for people."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import replace
 from functools import cached_property
 from typing import TYPE_CHECKING, Any, TypeVar
@@ -23,6 +23,9 @@ if TYPE_CHECKING:
     from .scene import Scene
 
 Kind = TypeVar("Kind", bound=BaseLayer)
+Result = TypeVar("Result")
+Part = Callable[["SceneIndex", str], object]
+"""What something known of a whole scene goes by in one of its layers or levers, or in what is the scene's own, by id."""
 
 
 def _own(scene: "Scene") -> Found:
@@ -60,6 +63,9 @@ class SceneIndex:
 
     def __init__(self, scene: "Scene") -> None:
         self.scene = scene
+        self.lineage: dict[str, Any] = {}
+        """What all states share that a scene has been brought to by edits, one after the other or instead of one another."""
+        self._carried: dict[str, tuple[Any, Part]] = {}
         self.layers: dict[str, BaseLayer] = {}
         self.layer_routes: dict[str, Route] = {}
         self.parents: dict[str, str | None] = {}
@@ -100,19 +106,27 @@ class SceneIndex:
     @classmethod
     def of(cls, scene: "Scene", before: "SceneIndex | None" = None) -> "SceneIndex":
         """That of a scene, made from that of an earlier state of it where not much has changed: at the cost of what has."""
-        new = difference(before.scene, scene) if before is not None else None
-        if (
-            before is None
-            or new is None
-            or any(_otherwise(before.layers.get(name), one) for name, one in new.nodes.items())
-        ):
+        if before is None or before.scene.id != scene.id:
             return cls(scene)
-        return before._after(scene, new)
+        new = difference(before.scene, scene)
+        if new is not None and not any(_otherwise(before.layers.get(name), one) for name, one in new.nodes.items()):
+            return before._after(scene, new)
+        made = cls(scene)
+        made.lineage = before.lineage
+        return made
+
+    def carried(self, name: str, make: Callable[[], Result], part: "Part") -> Result:
+        """What is known of the scene as a whole: worked out once, and carried over to the states that edits bring it to, as long as
+        `part(index, top)`, all that it goes by in each layer and lever and the scene's own, stays what it was."""
+        if name not in self._carried:
+            self._carried[name] = (make(), part)
+        known: Result = self._carried[name][0]
+        return known
 
     def _after(self, scene: "Scene", new: Difference) -> "SceneIndex":
         made = object.__new__(type(self))
         made.scene = scene
-        for shared in ("layer_routes", "parents", "arrays", "kinds", "_routes", "known", "own_depths"):
+        for shared in ("lineage", "layer_routes", "parents", "arrays", "kinds", "_routes", "known", "own_depths"):
             setattr(made, shared, getattr(self, shared))
         made.layers = self.layers | {name: one for name, one in new.nodes.items() if name in self.layers}
         made.levers = self.levers | {name: one for name, one in new.nodes.items() if name in self.levers}
@@ -129,6 +143,13 @@ class SceneIndex:
         if any(isinstance(layer, ArrayLayer) for layer in copied):
             made.own_depths = {}
             made._bring_nearer()
+        # Others may add to it meanwhile.
+        carried = dict(self._carried).items()
+        made._carried = {
+            name: (known, part)
+            for name, (known, part) in carried
+            if all(part(self, top) == part(made, top) for top in new.tops)
+        }
         return made
 
     def of_kind(self, kind: type[Kind]) -> list[Kind]:

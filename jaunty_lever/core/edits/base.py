@@ -20,12 +20,12 @@ from ..document.refused import Refused as Refused
 from ..document.scene import Project, Scene
 from ..document.tables import Table, picture_key
 from ..evaluation.graph import circle, out_of_reach
+from ..evaluation.listening import listening
 from ..evaluation.placing import placing_parameters
 from ..formula.names import bind, spelled
 from ..motion import Gear
 from ..motion.formula import Formula
 from ..soundness import added_problems
-from ..soundness.links import listening
 from .meshing import gear_fields
 
 
@@ -134,13 +134,19 @@ def pruned(project: Project) -> Project:
 
 
 def _shown_in(scene: Scene) -> frozenset[str]:
-    """The ids of the pictures and clips that a scene's layers show; remembered on the scene, which never changes."""
-    known: frozenset[str] | None = scene.__dict__.get("_shown")
-    if known is None:
-        pictures = {layer.picture for layer in scene.index.of_kind(PictureLayer)}
-        played = {layer.clip for layer in scene.index.of_kind(ClipLayer)}
-        known = scene.__dict__["_shown"] = frozenset(pictures | played)
-    return known
+    """The ids of the pictures and clips that a scene's layers show."""
+    index = scene.index
+
+    def found() -> frozenset[str]:
+        pictures = {layer.picture for layer in index.of_kind(PictureLayer)}
+        return frozenset(pictures | {layer.clip for layer in index.of_kind(ClipLayer)})
+
+    return index.carried("shown", found, _shows)
+
+
+def _shows(index: SceneIndex, top: str) -> tuple[str | None, str | None]:
+    layer = index.layers.get(top)
+    return getattr(layer, "picture", None), getattr(layer, "clip", None)
 
 
 def _with_those_there(project: Project, table: Table) -> Table:
@@ -175,7 +181,7 @@ def settled(old: Scene, new: Scene) -> Scene:
             fields = gear_fields(new, gear, entry.parameter)
             if fields:
                 new = with_modifier_fields(new, gear.id, **fields)
-    quiet = tops is not None and all(_called(old.index, top) == _called(new.index, top) for top in tops)
+    quiet = tops is not None and all(called(old.index, top) == called(new.index, top) for top in tops)
     for entry in new.index.steps_of(Formula):
         formula, node = entry.modifier, new.index.parameters[entry.parameter]
         assert isinstance(formula, Formula)
@@ -200,7 +206,7 @@ def _touched(old: Scene, new: Scene) -> frozenset[str] | None:
     return None if found is None or old.fps != new.fps else found.tops
 
 
-def _called(index: SceneIndex, top: str) -> tuple[Any, ...]:
+def called(index: SceneIndex, top: str) -> tuple[Any, ...]:
     """By which names things of a layer or lever are found, and who there listens to whom."""
     trails = tuple(node.trail for node in index.parameters.of(top).values())
     return trails, listening(index, top)

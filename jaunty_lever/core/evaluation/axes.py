@@ -10,6 +10,7 @@ from ..document.references import parted
 from ..document.specs import specs_of
 from .graph import common
 from .readings import needed, stage_parameters, timely
+from .upstream import Upstream
 
 
 class AxesOfScene:
@@ -20,12 +21,13 @@ class AxesOfScene:
         self._known: dict[tuple[str, int], Axes] = {}
         self._working: set[tuple[str, int]] = set()
         self._lock = RLock()
+        self._upstream = Upstream.known(index)
 
     @classmethod
     def known(cls, index: SceneIndex) -> "AxesOfScene":
         """Those of a scene; remembered on its index, which never changes."""
-        made: AxesOfScene = index.__dict__.setdefault("_axes", cls(index))
-        return made
+        made: AxesOfScene | None = index.__dict__.get("_axes")
+        return index.__dict__.setdefault("_axes", cls(index)) if made is None else made
 
     def of(self, parameter: str) -> Axes:
         """The axes of a parameter's result."""
@@ -50,6 +52,8 @@ class AxesOfScene:
         known = self._known.get(asked)
         if known is not None:
             return known
+        if (before := self._upstream.before) is not None and self._upstream.as_before(node.id):
+            return AxesOfScene.known(before).after(node, count)
         with self._lock:
             # A circle that came in by a way round the checks rests.
             if asked in self._working:

@@ -6,6 +6,7 @@ import numpy as np
 
 from ..document.arrangement import leads_out
 from ..document.base_layer import BaseLayer
+from ..document.index import SceneIndex
 from ..document.layers import ArrayLayer, TraceLayer
 from ..document.parameter import stands_out
 from ..document.scene import Scene
@@ -53,32 +54,52 @@ def light_of(scene: Scene) -> LightLayer | None:
 
 
 def _topmost(scene: Scene, kind: type[BaseLayer]) -> BaseLayer | None:
-    known: dict[type[BaseLayer], BaseLayer | None] = scene.__dict__.setdefault("_topmost", {})
-    if kind not in known:
-        layers, parents = scene.index.layers, scene.index.parents
-        shown: dict[str | None, bool] = {None: True}
-        for layer in layers.values():
-            shown[layer.id] = shown[parents[layer.id]] and not layer.hidden
-        known[kind] = next((one for one in reversed(layers.values()) if isinstance(one, kind) and shown[one.id]), None)
-    return known[kind]
+    index = scene.index
+
+    def found() -> str | None:
+        for name in (one.id for one in reversed(index.of_kind(kind))):
+            here: str | None = name
+            while here is not None and not index.layers[here].hidden:
+                here = index.parents[here]
+            if here is None:
+                return name
+        return None
+
+    name = index.carried(f"topmost {kind.__name__}", found, _hidden)
+    return None if name is None else index.layers[name]
+
+
+def _hidden(index: SceneIndex, top: str) -> bool:
+    layer = index.layers.get(top)
+    return layer is not None and layer.hidden
 
 
 def in_depth(scene: Scene) -> frozenset[str]:
-    """The layers of a scene that lie in depth: those that say so, and all inside them; remembered on the scene."""
-    known: frozenset[str] | None = scene.__dict__.get("_in_depth")
-    if known is None:
-        found: set[str] = set()
-        index, viewed = scene.index, camera_of(scene) is not None
+    """The layers of a scene that lie in depth: those that say so, and all inside them."""
+    index = scene.index
+
+    def found() -> frozenset[str]:
+        made: set[str] = set()
+        viewed = camera_of(scene) is not None
         # Groups come before what they hold.
         for layer in index.layers.values():
             parent = index.parents[layer.id]
             seen = viewed and parent is None and is_viewed(layer)
-            if layer.drawn and (
-                seen or has_depth(layer) or f"{layer.id}.own_depth" in index.own_depths or parent in found
-            ):
-                found.add(layer.id)
-        known = scene.__dict__["_in_depth"] = frozenset(found)
-    return known
+            if layer.drawn and (seen or _leaves(index, layer) or parent in made):
+                made.add(layer.id)
+        return frozenset(made)
+
+    return index.carried("in depth", found, _in_depth)
+
+
+def _leaves(index: SceneIndex, layer: BaseLayer) -> bool:
+    return has_depth(layer) or f"{layer.id}.own_depth" in index.own_depths
+
+
+def _in_depth(index: SceneIndex, top: str) -> tuple[bool, ...]:
+    """What of a layer decides whether it, or another, lies in depth."""
+    layer = index.layers.get(top)
+    return () if layer is None else (layer.hidden, layer.stays, _leaves(index, layer))
 
 
 def is_viewed(layer: BaseLayer) -> bool:

@@ -14,6 +14,7 @@ from ..document.references import CIRCLE, Taken, parted
 from ..document.specs import specs_of
 from .edges import edged, point_parameters, points_written
 from .lettering import LAYS, text_in
+from .listening import listening
 from .outlines import written as outline_written
 from .placing import copy_parameters, placing_parameters
 
@@ -43,7 +44,7 @@ def _moved(array: str) -> tuple[str, ...]:
 
 def reads_moved(index: SceneIndex, zone: str, array: str) -> bool:
     """Whether a zone reads where the copies of its array stand: else, since it has a part in that itself, their places."""
-    known: dict[str, bool] = index.__dict__.setdefault("_zones_reading_moved", {})
+    known: dict[str, bool] = index.carried("zones reading moved", dict, listening)
     if zone not in known:
         goal = f"{zone}.value"
 
@@ -162,7 +163,7 @@ def _standing(index: SceneIndex, node: ParameterNode, moved: bool) -> Iterator[s
 def stands_moved(index: SceneIndex, array: str) -> bool:
     """Whether what pushes the depth of copies goes by where their copy position has brought them: else, since that goes by their
     depth, by their places."""
-    known: dict[str, bool] = index.__dict__.setdefault("_depths_pushed_moved", {})
+    known: dict[str, bool] = index.carried("depths pushed moved", dict, listening)
     if array not in known:
 
         def standing(index: SceneIndex, node: ParameterNode) -> Iterator[str]:

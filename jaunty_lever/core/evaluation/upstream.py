@@ -1,21 +1,22 @@
-"""Everything a value depends on, as one hash of its content."""
+"""Everything a value depends on: as one hash of its content, and as what lies downstream of an edit."""
 
-from collections import OrderedDict
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from hashlib import blake2b
-from threading import Lock, RLock
+from threading import RLock
 
 from ..document.difference import difference
 from ..document.index import SceneIndex
+from ..document.layers import ArrayLayer
 from ..document.modifier import Modifier
 from ..document.nodes import ParameterNode
 from ..document.parameter import Parameter
-from .readings import heard, needed, written
+from .lettering import text_in
+from .readings import array_of, heard, needed, outline_layers, written
 
-_last: "OrderedDict[str, Upstream]" = OrderedDict()
-"""What is known of some scenes as they were asked about last."""
-_SCENES = 24
-_remembering = Lock()
+_NONE: set[str] = set()
+_MOST_WAYS = 200_000
+_MOST_STALE = 2_000
+"""Parameters downstream of what has changed, from which on a state of a scene is what others are compared with."""
 
 
 def changed_since(before: SceneIndex, now: SceneIndex) -> frozenset[str] | None:
@@ -28,7 +29,7 @@ def changed_since(before: SceneIndex, now: SceneIndex) -> frozenset[str] | None:
     return None if found is None else found.tops
 
 
-class _Ways:
+class Ways:
     """Which values were made of which, in a scene and the states that it has been brought to since. A way that is no more does no
     harm: more is worked out anew than need be."""
 
@@ -36,25 +37,22 @@ class _Ways:
         self.lock = RLock()
         self._of: dict[str, set[str]] = {}
         self._into: dict[str, set[str]] = {}
-        # What reads off copies is never taken over.
-        self._always: set[str] = set()
 
     @property
     def full(self) -> bool:
         """Whether so much has been noted that it is time to begin anew."""
         return len(self._into) > _MOST_WAYS
 
-    def note(self, top: str, parameter: str, others: Iterable[str], always: bool = False) -> None:
-        """A parameter of a layer or lever was made of others."""
-        self._of.setdefault(top, set()).add(parameter)
+    def note(self, tops: Iterable[str], parameter: str, others: Iterable[str]) -> None:
+        """A parameter was made of what stands in layers and levers, and of others."""
+        for top in tops:
+            self._of.setdefault(top, set()).add(parameter)
         for other in others:
             self._into.setdefault(other, set()).add(parameter)
-        if always:
-            self._always.add(parameter)
 
     def downstream(self, changed: Iterable[str]) -> set[str]:
         """The parameters of some layers and levers, and all that was made of them."""
-        found = self._always.union(*(self._of.get(top, ()) for top in changed))
+        found: set[str] = set().union(*(self._of.get(top, ()) for top in changed))
         waiting = list(found)
         while waiting:
             fresh = self._into.get(waiting.pop(), _NONE) - found
@@ -63,56 +61,72 @@ class _Ways:
         return found
 
 
-_MOST_WAYS = 200_000
-_NONE: set[str] = set()
-
-
 class Upstream:
     """Content hashes of a scene's parameters, each worked out once; many threads may ask.
 
-    What is the same as in the state of the scene that was asked about last is taken over from that: an edit costs what lies
-    downstream of it.
+    A state of a scene stands over an earlier one, its `base`: what does not lie downstream of what has changed since is known from
+    there, so that an edit costs what lies downstream of it. What stands over a base is never one itself.
     """
 
     def __init__(self, index: SceneIndex, before: "Upstream | None" = None) -> None:
         self._index, self._fps = index, index.scene.fps
-        self._keys: dict[str, bytes] = {}
+        self._keys: dict[str, tuple[int, bytes]] = {}
         self._working: set[str] = set()
-        self._ways = _Ways()
+        self.ways = Ways()
+        self._base: Upstream | None = None
+        self._stale: set[str] = set()
+        #: How many keys the base had when it was looked at what lies downstream: of those, all ways are known.
+        self._until = 0
         if before is not None:
-            self._take_over(before)
+            self._stand_over(before if before._base is None else before._base)
 
     @classmethod
     def known(cls, index: SceneIndex) -> "Upstream":
         """Those of a scene; remembered on its index, which never changes."""
         made: Upstream | None = index.__dict__.get("_upstream")
         if made is None:
-            with _remembering:
-                before = _last.get(index.scene.id)
-            made = index.__dict__.setdefault("_upstream", cls(index, before))
-            with _remembering:
-                _last[index.scene.id] = made
-                _last.move_to_end(index.scene.id)
-                while len(_last) > _SCENES:
-                    _last.popitem(last=False)
+            made = index.__dict__.setdefault("_upstream", cls(index, index.lineage.get("upstream")))
+            if made._base is None:
+                index.lineage["upstream"] = made
         return made
 
     def key(self, parameter: str) -> bytes:
         """The hash of everything that decides the parameter's values."""
         known = self._keys.get(parameter)
         if known is not None:
-            return known
-        with self._ways.lock:
+            return known[1]
+        if self._base is not None and parameter not in self._stale:
+            known = self._base._keys.get(parameter)
+            if known is not None and known[0] < self._until:
+                return known[1]
+        with self.ways.lock:
             return self._found(parameter)
 
-    def _take_over(self, before: "Upstream") -> None:
-        changed = changed_since(before._index, self._index)
-        if changed is None or before._ways.full:
+    def as_before(self, parameter: str) -> bool:
+        """Whether all that decides about a parameter is what it was in the state that this one stands over."""
+        if self._base is None or parameter in self._stale:
+            return False
+        known = self._base._keys.get(parameter)
+        return known is not None and known[0] < self._until
+
+    @property
+    def before(self) -> SceneIndex | None:
+        """The state that this one stands over."""
+        return None if self._base is None else self._base._index
+
+    def _stand_over(self, base: "Upstream") -> None:
+        changed = changed_since(base._index, self._index)
+        if changed is None or base.ways.full:
             return
-        with before._ways.lock:
-            self._ways, self._keys = before._ways, dict(before._keys)
-            for parameter in self._ways.downstream(changed):
-                self._keys.pop(parameter, None)
+        with base.ways.lock:
+            stale, until = base.ways.downstream(changed), len(base._keys)
+        self.ways = base.ways
+        if len(stale) <= _MOST_STALE:
+            self._base, self._stale, self._until = base, stale, until
+            return
+        # So much has changed that this is the state to compare with from now on.
+        kept = (one for one in dict(base._keys).items() if one[0] not in stale)
+        self._keys = {name: (number, known[1]) for number, (name, known) in enumerate(kept)}
 
     def _found(self, parameter: str) -> bytes:
         node = self._index.target(parameter)
@@ -121,9 +135,7 @@ class Upstream:
         spec = node.spec
         circumstances = (self._fps, spec.kind, spec.components, spec.options)
         if node.reads is None and node.parameter.alone and not node.brought:
-            self._ways.note(node.top, parameter, ())
-            self._keys[parameter] = _alone(node.parameter, circumstances)
-            return self._keys[parameter]
+            return self._keep(parameter, (node.top,), (), _alone(node.parameter, circumstances))
         self._working.add(parameter)
         asked: list[str] = []
         try:
@@ -131,13 +143,32 @@ class Upstream:
             if node.reads is not None:
                 whole.update(written(self._index, node.reads).encode())
                 for needs in needed(self._index, node.reads):
+                    asked.append(needs)
                     whole.update(self.key(needs))
             self._follow(node, node.stations, whole, asked)
         finally:
             self._working.discard(parameter)
-        self._ways.note(node.top, parameter, asked, node.reads is not None or bool(node.brought))
-        self._keys[parameter] = whole.digest()
-        return self._keys[parameter]
+        return self._keep(parameter, self._tops(node), asked, whole.digest())
+
+    def _keep(self, parameter: str, tops: Iterable[str], asked: Iterable[str], key: bytes) -> bytes:
+        self.ways.note(tops, parameter, asked)
+        self._keys[parameter] = len(self._keys), key
+        return key
+
+    def _tops(self, node: ParameterNode) -> Iterator[str]:
+        """The layers and levers that decide about a parameter by more than their parameters."""
+        yield node.top
+        if node.reads is None and not any(step.stands for step in node.stations) and not node.brought:
+            return
+        # Copies stand where arrays around them, texts in these and outlines elsewhere have them stand.
+        index, here = self._index, [] if node.reads is None else [node.reads.array]
+        around = (*index.arrays_of(node), *here, *(outer for one in here for outer in index.arrays.get(one, ())))
+        for array in dict.fromkeys(around):
+            yield array
+            if isinstance(index.layers[array], ArrayLayer):
+                text = text_in(index, array)
+                yield from (one.id for one in outline_layers(index, array_of(index, array)))
+                yield from () if text is None else (text.id,)
 
     def _follow(self, node: ParameterNode, stations: Iterable[Modifier], whole: "blake2b", asked: list[str]) -> None:
         for modifier in stations:

@@ -54,12 +54,13 @@ from ..document.recipe import Recipe
 from ..document.scene import Project, Scene
 from ..document.snapshot import Snapshot
 from ..document.specs import components
+from ..evaluation.listening import listening
 from ..geometry.paths import path_outline
 from ..motion.fits import crowded, offered
 from .arrays import array_problems, copies_problems
 from .compositing import compositing_problems
 from .held import Touched, alone, clashes, counts, held_by, standing_twice
-from .links import link_problems, listening
+from .links import link_problems
 from .problem import Problem
 from .space import space_problems
 from .tables import table_problems

@@ -1,46 +1,13 @@
 """What must hold of links: their drivers are there and fit, and no value depends on itself."""
 
 from collections.abc import Iterator
-from typing import Any
 
-from ..document.gauge import Zone
-from ..document.index import SceneIndex
-from ..document.layers import ArrayLayer
-from ..document.parameter import stands_out
 from ..document.references import PREFIX
 from ..document.scene import Scene
 from ..evaluation.graph import any_misfit, circles, misfit, out_of_reach
 from ..motion.push import Push
 from .arrays import push_problems
 from .problem import Problem
-
-
-def listening(index: SceneIndex, top: str) -> tuple[Any, ...]:
-    """All of a layer or lever, or of the scene itself, that has a say in who listens to whom, and whether they fit; where it is what
-    it was, no link can have come apart and no circle can have closed."""
-    specs = tuple((node.id, node.spec) for node in index.parameters.of(top).values())
-    chains = []
-    for entry in index.modifiers.of(top).values():
-        one, follower = entry.modifier, index.parameters[entry.parameter]
-        pushes = one.stands and (one.bypassed, follower.parameter.bypassed, getattr(one, "zone", None))
-        told = (type(one), one.id, entry.parameter, entry.position, one.references(), one.driven, pushes)
-        chains.append((*told, getattr(one, "component", None)))
-    layer = index.layers.get(top)
-    around: tuple[Any, ...] = ()
-    if isinstance(layer, ArrayLayer):
-        kind = layer.arrangement
-        lines = tuple(getattr(kind, name, None) for name in ("outline", "other_outline"))
-        gauges = tuple(
-            (
-                one.id,
-                type(one),
-                getattr(one, "order", None) is None,
-                isinstance(one, Zone) and stands_out(one.size_depth),
-            )
-            for one in layer.gauges
-        )
-        around = type(kind), lines, gauges
-    return specs, tuple(chains), around
 
 
 def link_problems(scene: Scene, tops: set[str]) -> Iterator[Problem]:

@@ -24,9 +24,8 @@ _FAR = 1e6
 
 def _arrays(scene: Scene) -> Iterator[ArrayLayer]:
     """The arrays of a scene that lie in depth."""
-    for layer in scene.index.layers.values():
-        if isinstance(layer, ArrayLayer) and layer.id in in_depth(scene):
-            yield layer
+    deep = in_depth(scene)
+    return (layer for layer in scene.index.of_kind(ArrayLayer) if layer.id in deep)
 
 
 def _zones(array: ArrayLayer) -> Iterator[Zone]:
