@@ -16,11 +16,12 @@ from ..evaluation.depth import in_depth, is_viewed
 from ..evaluation.lettering import way_parameters
 from ..evaluation.placing import copy_parts, placing, placing_parameters
 from ..evaluation.sample_times import SampleTimes
-from ..evaluation.sampler import Result, Sampler
+from ..evaluation.sampler import Record, Result, Sampler
 from ..geometry.matrices import copies_laid, shape_of
 from . import depth
 from .channels import Channel, channel, side_by_side
 from .compositing import composited, is_composited
+from .kept import Reused
 from .kinds import kind_of
 from .laying import Lay, lay_of
 from .node import DisplayNode
@@ -45,8 +46,9 @@ class Builder:
         still: NDArray[np.float64] | None = None,
         space: Callable[[], depth.Space] | None = None,
         base: "Builder | None" = None,
+        reused: Reused | None = None,
     ) -> None:
-        self._base = base
+        self._base, self._reused = base, reused
         self.sampler, self.samples, self._lay, self._parent = sampler, samples, lay, parent
         #: The second at which layers stand that do not blur, among moments of an exposure.
         self._still = still
@@ -55,7 +57,7 @@ class Builder:
         #: The layers that lie in depth.
         self.deep = in_depth(sampler.scene)
         self._space = space
-        self._spaces: dict[str, depth.Space] = {}
+        self._spaces: dict[str, tuple[depth.Space, Record]] = {}
 
     @property
     def base(self) -> "Builder":
@@ -65,25 +67,36 @@ class Builder:
     @property
     def space(self) -> depth.Space:
         """Where what is built stands in space."""
-        if "" not in self._spaces:
-            self._spaces[""] = depth.stage(self) if self._space is None else self._space()
-        return self._spaces[""]
+        return self._stands("", lambda: depth.stage(self) if self._space is None else self._space())
 
     def space_of(self, layer: str) -> depth.Space:
         """Where a layer stands in space."""
-        if layer not in self._spaces:
-            found = self.sampler.index.layers[layer]
-            away = self._space is None and not is_viewed(found)
-            around = depth.stage(self, viewed=False) if away else self.space
-            self._spaces[layer] = depth.of_layer(self, found, around)
-        return self._spaces[layer]
+
+        def found() -> depth.Space:
+            one = self.sampler.index.layers[layer]
+            away = self._space is None and not is_viewed(one)
+            return depth.of_layer(self, one, depth.stage(self, viewed=False) if away else self.space)
+
+        return self._stands(layer, found)
+
+    def _stands(self, name: str, find: Callable[[], depth.Space]) -> depth.Space:
+        known = self._spaces.get(name)
+        if known is not None:
+            self.sampler.heed(known[1].reads, ())
+            return known[0]
+        with self.sampler.recorded() as record:
+            space = find()
+        self._spaces[name] = space, record
+        return space
 
     def inside(self, layer: str) -> "Builder":
         """The builder of what lies in a group, at the same samples."""
         if not self.deep:
             return self
         way = (self.whole_lives, self._parent, self._still)
-        return Builder(self.sampler, self.samples, self._lay, *way, lambda: self.space_of(layer), self.base)
+        return Builder(
+            self.sampler, self.samples, self._lay, *way, lambda: self.space_of(layer), self.base, self._reused
+        )
 
     def _at_once(self, seconds: NDArray[np.float64]) -> "Builder":
         """The same, but with everything as it stands at other moments, one for each sample, in what stands where it does."""
@@ -133,7 +146,7 @@ class Builder:
             return work()
         whole = blake2b(what.encode(), digest_size=16)
         for parameter in parameters:
-            whole.update(self.sampler.upstream.key(parameter))
+            whole.update(self.sampler.key(parameter))
         key = ("display", whole.digest(), self.samples.key, self._lay and self._lay.key)
         made: Result = self.sampler.remembered(key, work, _size)
         return made
@@ -149,6 +162,16 @@ class Builder:
         """The layer as it is drawn. What has not changed in a large scene is found at once, whole."""
         if self._still is not None and not layer.blurs and self.samples.elements is None:
             return self._at_once(self._still).node(layer)
+        if self._reused is None:
+            return self._node(layer)
+        taken = self._reused.taken(layer.id)
+        if taken is not None:
+            return taken
+        with self.sampler.recorded() as record:
+            node = self._node(layer)
+        return self._reused.made(layer.id, node, record)
+
+    def _node(self, layer: BaseLayer) -> DisplayNode:
         if layer.id in self.deep:
             return self._made(layer)
         if isinstance(layer, Group) or layer.matte is not None:

@@ -11,6 +11,7 @@ from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from .builder import Builder
 from .channels import Channel
+from .kept import Reused, begun, finished
 from .node import DisplayNode
 
 
@@ -59,11 +60,37 @@ def display_list(
     its own at all of them, and is faded out where it is not there, as what is written down by keys needs it. `still`: the seconds, one for each
     sample, at which layers stand that do not blur."""
     scene = sampler.scene
-    builder = Builder(sampler, samples, whole_lives=whole_lives, still=still)
-    return DisplayList(
-        scene.width,
-        scene.height,
-        samples.shape[1],
-        builder.channel(f"{scene.id}.background"),
-        tuple(builder.node(layer) for layer in scene.layers if layer.shown),
-    )
+    if whole_lives or still is not None or samples.grid is None:
+        builder = Builder(sampler, samples, whole_lives=whole_lives, still=still)
+        nodes = tuple(builder.node(layer) for layer in scene.layers if layer.shown)
+        return _listed(builder, nodes)
+    reused, key = begun(sampler, samples)
+    builder = Builder(sampler, samples, reused=reused)
+    nodes = _with_new(builder, reused) or tuple(builder.node(layer) for layer in scene.layers if layer.shown)
+    finished(sampler, reused, nodes, key)
+    return _listed(builder, nodes)
+
+
+def _listed(builder: Builder, nodes: tuple[DisplayNode, ...]) -> DisplayList:
+    scene = builder.sampler.scene
+    background = builder.channel(f"{scene.id}.background")
+    return DisplayList(scene.width, scene.height, builder.samples.shape[1], background, nodes)
+
+
+def _with_new(builder: Builder, reused: Reused) -> tuple[DisplayNode, ...]:
+    """The nodes of a scene, of which most are as they were; none where not the same layers are seen."""
+    before, kept = reused.kept.scene.index, reused.kept
+    if reused.affected is None:
+        return ()
+    index = builder.sampler.index
+    top = [name for name in reused.affected if index.parents[name] is None]
+    if any(index.layers[name].shown != before.layers[name].shown for name in top):
+        return ()
+    nodes, faulty = list(kept.top), [name for name in kept.faults if name not in reused.affected]
+    for name in top:
+        layer = index.layers[name]
+        if layer.shown:
+            nodes[kept.places[name]] = builder.node(layer)
+    for name in faulty:
+        reused.taken(name)
+    return tuple(nodes)

@@ -77,7 +77,7 @@ class Breaks:
         if self.count > 1 and not (np.ptp(low) or np.ptp(high)) and not self._apart(node, count):
             # The same for all: worked out for one.
             return self.one(0).of_each(node, count, low[:1], high[:1]).spread(self.count)
-        key = ("breaks", sampler.upstream.key(node.id), count, low.tobytes(), high.tobytes(), here and here.key)
+        key = ("breaks", sampler.key(node.id), count, low.tobytes(), high.tobytes(), here and here.key)
         faults = dict(sampler.faults)
         made = sampler.remembered(key, lambda: self._found(node, count, low, high), lambda found: found.nbytes + 256)
         # What goes wrong at moments that nobody asked for is told when somebody does.

@@ -108,7 +108,7 @@ class Edges:
         shape, sampler = edged(self._sampler.index, layer), self._sampler
         assert shape is not None
         decides = list(point_parameters(sampler.index, shape))
-        key = ("edge", points_written(sampler.index, shape), sampler.upstream.joined(decides), outer.key)
+        key = ("edge", points_written(sampler.index, shape), sampler.joined(decides), outer.key)
         return sampler.remembered(
             key,
             lambda: self._made(shape, decides, outer),

@@ -48,7 +48,7 @@ def integral(
 
     first, last, beyond = _bounds(sampler, node, low, high, rate, elements)
     which = None if elements is None else elements.key
-    key = ("phase", sampler.upstream.key(parameter), first, last, component, signed, sampler.reach, which)
+    key = ("phase", sampler.key(parameter), first, last, component, signed, sampler.reach, which)
 
     def work() -> Phase:
         breaks = sampler.breaks(elements)

@@ -143,7 +143,7 @@ class Layouts:
                 samples = SampleTimes(samples.times, samples.grid, elements)
             return int(self.count(array, samples).max(initial=0))
 
-        key = ("greatest", array, scene.length, sampler.upstream.key(f"{array}.n"))
+        key = ("greatest", array, scene.length, sampler.key(f"{array}.n"))
         return sampler.remembered(key, work, lambda _: 100)
 
     def there(self, array: str, samples: SampleTimes) -> NDArray[np.bool_]:
@@ -158,14 +158,14 @@ class Layouts:
         return self._laid(array, self._outside(array, elements, samples))
 
     def _laid(self, array: str, outer: SampleTimes) -> Layout:
-        key = ("layout", self._sampler.upstream.key(f"{array}.place"), outer.key)
+        key = ("layout", self._sampler.key(f"{array}.place"), outer.key)
         return self._sampler.remembered(key, lambda: self._made(array, outer), _size)
 
     def order(self, array: str, gauge: str | None, elements: Elements, samples: SampleTimes) -> tuple[Layout, Order]:
         """The order of an array, or that of one of its gauges, over the states of a layout."""
         outer = self._outside(array, elements, samples)
         owner = f"{gauge or array}.order"
-        whole = self._sampler.upstream.key(f"{array}.place"), self._sampler.upstream.joined(self._needed(owner))
+        whole = self._sampler.key(f"{array}.place"), self._sampler.joined(self._needed(owner))
         key = ("order", *whole, outer.key)
         return self._sampler.remembered(
             key, lambda: self._counted(array, owner, outer), lambda made: _size(made[0]) * 2

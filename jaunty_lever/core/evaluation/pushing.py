@@ -83,7 +83,7 @@ def in_space_moved(at: "ModifierContext", zone: str, values: Values, way: int) -
         return _lengths_back(sampler, array, samples, moved)
 
     # The position takes two of the three, the depth the third.
-    key = ("moved in space", sampler.upstream.key(at.node.id), at.modifier.id, samples.key)
+    key = ("moved in space", sampler.key(at.node.id), at.modifier.id, samples.key)
     return sampler.remembered(key, work, lambda made: made.nbytes + 256)
 
 

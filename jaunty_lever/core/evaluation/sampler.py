@@ -5,7 +5,9 @@ chain, `apply_modifier` lets one modifier act with its settings at hand, and the
 """
 
 import sys
-from collections.abc import Callable, Hashable, Iterable
+from collections.abc import Callable, Hashable, Iterable, Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any, TypeVar
 
@@ -47,6 +49,14 @@ _TOO_MANY = 1 << 18
 sys.setrecursionlimit(max(sys.getrecursionlimit(), 30_000))
 
 
+@dataclass
+class Record:
+    """What has been asked for while something was made: parameters by id, and the faults that were found."""
+
+    reads: set[str] = field(default_factory=set)
+    faults: dict[tuple[str, str], Fault] = field(default_factory=dict)
+
+
 class Sampler:
     """Values of one scene's parameters as pure functions of time and of the element.
 
@@ -61,6 +71,7 @@ class Sampler:
         self.upstream = Upstream.known(self.index)
         self.faults: dict[tuple[str, str], Fault] = {}
         self.computed: set[str] = set()
+        self._record: Record | None = None
         self._working: set[tuple[str, int]] = set()
         self._breaks: dict[Hashable, Breaks] = {}
         #: Along which axes the scene's parameters vary.
@@ -100,6 +111,36 @@ class Sampler:
             self._breaks[key] = Breaks(self, elements)
         return self._breaks[key]
 
+    def key(self, parameter: str) -> bytes:
+        """The hash of everything that decides a parameter's values."""
+        if self._record is not None:
+            self._record.reads.add(parameter)
+        return self.upstream.key(parameter)
+
+    def joined(self, parameters: Sequence[str]) -> bytes:
+        """The hash of everything that decides several parameters."""
+        if self._record is not None:
+            self._record.reads.update(parameters)
+        return self.upstream.joined(parameters)
+
+    @contextmanager
+    def recorded(self) -> Iterator[Record]:
+        """Notes what is asked for meanwhile; whoever notes around it notes it, too."""
+        record = Record()
+        before, self._record = self._record, record
+        faults, self.faults = self.faults, record.faults
+        try:
+            yield record
+        finally:
+            self._record, self.faults = before, faults
+            self.heed(record.reads, record.faults.values())
+
+    def heed(self, reads: Iterable[str], faults: Iterable[Fault]) -> None:
+        """Takes over what was asked for, and found, when something was made that is made use of again."""
+        if self._record is not None:
+            self._record.reads.update(reads)
+        self.note_all(faults)
+
     def node(self, parameter: str) -> ParameterNode | None:
         """A parameter of the scene, or something that copies know, by id."""
         return self.index.target(parameter)
@@ -129,6 +170,8 @@ class Sampler:
             if node is None:
                 raise KeyError(parameter)
         own, stations = node.parameter, node.stations
+        if self._record is not None:
+            self._record.reads.add(parameter)
         if not stations and not own.keys and node.reads is None:
             return _resting(own, node.spec)
         return self.output(node, len(stations), samples)
@@ -142,6 +185,8 @@ class Sampler:
         """What the first `count` modifiers of a chain give, worked out once for the same samples and only as far as it
         varies; `remember`: whether they may be asked for again."""
         asked, most = samples, _TOO_MANY
+        if self._record is not None:
+            self.key(node.id)
         if samples.elements is not None:
             asked = samples.reduced(self.axes.after(node, count))
             # What is laid out over many elements is remembered too: each setting of each modifier asks for the same.
@@ -226,6 +271,8 @@ class Sampler:
     def texts(self, parameter: str, samples: SampleTimes) -> tuple[tuple[str, ...], NDArray[np.int64]]:
         """A text parameter's distinct texts, and which of them stands in each row of the samples (rows,) or (1,)."""
         node = self.index.parameters[parameter]
+        if self._record is not None:
+            self.key(parameter)
         own, samples = node.parameter, self.of_first(parameter, samples)
         if own.keys:
             frames = np.array([key.frame for key in own.keys]) / self.scene.fps

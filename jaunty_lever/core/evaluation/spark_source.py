@@ -171,7 +171,7 @@ class Source:
         known = sampler.thrown.get((self._array, element))
         if known is not None and known[1] <= low and high < known[1] + known[0].shape[1]:
             return known
-        key = ("born", sampler.upstream.key(f"{self._array}.place"), low, high, element)
+        key = ("born", sampler.key(f"{self._array}.place"), low, high, element)
         born = sampler.remembered(key, lambda: self.of(np.arange(low, high + 1)), lambda made: int(made.nbytes))
         sampler.thrown[self._array, element] = born, low
         return born, low

@@ -55,7 +55,7 @@ class Sparks:
 
     def alive(self, array: str, outer: SampleTimes) -> Flock:
         """Those alive at samples of what stands around the emitter, the limit of how many kept to."""
-        key = ("sparks", self._sampler.upstream.key(f"{array}.place"), outer.key)
+        key = ("sparks", self._sampler.key(f"{array}.place"), outer.key)
         return self._sampler.remembered(key, lambda: self._alive(array, outer), lambda made: made.when.nbytes * 3 + 200)
 
     def count(self, array: str, outer: SampleTimes) -> Whole:

@@ -89,7 +89,7 @@ def traced(sampler: "Sampler", layer: TraceLayer) -> Traced:
     index, scene = sampler.index, sampler.scene
     decides = list(dict.fromkeys(traced_parameters(index, layer)))
     whole = (layer.follows, index.parents[layer.id], index.arrays.get(layer.follows, ()), scene.length, scene.fps)
-    key = ("trace", repr(whole), sampler.upstream.joined(decides))
+    key = ("trace", repr(whole), sampler.joined(decides))
     return sampler.remembered(key, lambda: _made(sampler, layer), lambda made: made.points.nbytes * 2 + 500)
 
 
