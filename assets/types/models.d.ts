@@ -5,6 +5,7 @@
  */
 export type Edits = Edit[];
 export type Token = string | null;
+export type OnlyNew = boolean;
 export type Start = number;
 export type Stop = number;
 export type Frames = string | null;
@@ -42,7 +43,8 @@ export type Moments = number | null;
  * What a page wants to see.
  *
  * `edits` are tried first and not kept. The `frames` first:end (the end not included; or start … before stop) make the display list; curves run over the
- * whole scene. `token` names the last answer, whose channels need not be sent again. `chosen` is the parameter whose
+ * whole scene. `token` names the last answer, whose channels need not be sent again; with `only_new`, of nodes on the stage that are
+ * what they were in it nothing is sent. `chosen` is the parameter whose
  * chain is open, `ghost` a layer to be shown without its chains, `path` one whose pivot's way is wanted. `copies` tells
  * by array which copy's curves are shown (the first, unless told), `spread` how those of the others are wanted for the
  * chosen parameter, and `dots` names a value that is wanted for all copies at the frames of the display list. `flight` names an emitter: the way of one spark is wanted.
@@ -53,6 +55,7 @@ export type Moments = number | null;
 export interface Question {
   edits?: Edits;
   token?: Token;
+  only_new?: OnlyNew;
   start?: Start;
   stop?: Stop;
   frames?: Frames;

@@ -13,6 +13,7 @@ from jaunty_lever.core.document.colours import hex_colour
 from jaunty_lever.core.document.keys import EASES
 from jaunty_lever.core.document.specs import components
 from jaunty_lever.core.evaluation.cache import Cache
+from jaunty_lever.core.view.sending import Told
 from jaunty_lever.storage.store import State, Store
 
 from .aside import Aside
@@ -71,25 +72,24 @@ class Listeners:
 
 
 class Sent:
-    """Which channels each answer held, so that the next one sends only what is new."""
+    """What each answer held, so that the next one sends only what is new."""
 
-    def __init__(self, most: int = 512) -> None:
+    def __init__(self, most: int = 256) -> None:
         self._most = most
-        self._known: OrderedDict[str, frozenset[str]] = OrderedDict()
+        self._told: OrderedDict[str, Told] = OrderedDict()
         self._lock = Lock()
 
-    def known(self, token: str | None) -> frozenset[str]:
-        """The channels that came with a token; none when it is unknown or forgotten."""
+    def told(self, token: str | None) -> Told | None:
+        """What came with a token; None when it is unknown or forgotten."""
         with self._lock:
-            return self._known.get(token or "", frozenset())
+            return self._told.get(token or "")
 
-    def remember(self, token: str, channels: frozenset[str]) -> None:
+    def remember(self, told: Told) -> None:
         """Note what the holder of a token has."""
         with self._lock:
-            self._known[token] = channels
-            self._known.move_to_end(token)
-            while len(self._known) > self._most:
-                self._known.popitem(last=False)
+            self._told[told.token] = told
+            while len(self._told) > self._most:
+                self._told.popitem(last=False)
 
 
 class Site:

@@ -19,7 +19,7 @@ FRAMES = SampleTimes.frames(30, 0, 90)
 
 def asked(one: Scene, **question: Any) -> tuple[dict[str, Any], Any]:
     """An answer, and a way to its channels' numbers: (rows, elements, width)."""
-    body, _ = scene_view(project(one), "s", Question.model_validate(question), Cache(), frozenset())
+    body, _ = scene_view(project(one), "s", Question.model_validate(question), Cache())
 
     def numbers(key: str) -> np.ndarray:
         rows, each, data = body["channels"][key]

@@ -23,7 +23,7 @@ class SeenInDepth(unittest.TestCase):
             # What is drawn of a zone at its centre is what would be seen of a dot there.
             dot = {**CARD, "id": "there", "name": "There", "position": [520, 310], "depth": depth, "scale": [2, 2]}
             one = scene(dot, array(row, gauges=[{**zone, **ends}], depth=30), view)
-            answer, _ = scene_view(Project(id="p", name="P", scenes=(one,)), "s", Question(stop=1, plan=True), Cache(), frozenset())  # fmt: skip
+            answer, _ = scene_view(Project(id="p", name="P", scenes=(one,)), "s", Question(stop=1, plan=True), Cache())  # fmt: skip
 
             def numbers(key: str, told: Any = answer) -> np.ndarray:
                 return np.frombuffer(told["channels"][key][2], dtype=np.float32).astype(float)
@@ -35,7 +35,7 @@ class SeenInDepth(unittest.TestCase):
             np.testing.assert_allclose(numbers(told["spots"]), [520, ends.get("centre_depth", 0), 310])
             np.testing.assert_allclose(numbers(told["reach"]), [100, ends.get("size_depth", 0)])
         flat = scene(array({"kind": "row", "count": 3}, gauges=[zone]))
-        self.assertEqual(scene_view(Project(id="p", name="P", scenes=(flat,)), "s", Question(stop=1), Cache(), frozenset())[0]["planes"], {})  # fmt: skip
+        self.assertEqual(scene_view(Project(id="p", name="P", scenes=(flat,)), "s", Question(stop=1), Cache())[0]["planes"], {})  # fmt: skip
 
     def test_a_zone_that_is_turned_reaches_as_far_to_the_side_as_anything_in_it(self) -> None:
         x, y = np.meshgrid(np.linspace(-400, 400, 801), np.linspace(-400, 400, 801))
@@ -51,7 +51,7 @@ class SeenInDepth(unittest.TestCase):
 
     def reach(self, zone: dict[str, Any]) -> float:
         one = scene(array({"kind": "row", "count": 3, "gap_depth": 100}, gauges=[zone], depth=30), FRONT)
-        answer, _ = scene_view(Project(id="p", name="P", scenes=(one,)), "s", Question(stop=1, plan=True), Cache(), frozenset())  # fmt: skip
+        answer, _ = scene_view(Project(id="p", name="P", scenes=(one,)), "s", Question(stop=1, plan=True), Cache())  # fmt: skip
         (told,) = answer["plan"]["zones"]
         return float(np.frombuffer(answer["channels"][told["reach"]][2], dtype=np.float32)[0])
 
@@ -60,7 +60,7 @@ class SeenInDepth(unittest.TestCase):
         for kind in ("grid", "ground"):
             laid = array({"kind": kind, "columns": 4, "rows": 3, "gap": [70, 50]}, tilt=[40, 20], depth=25, rotation=15)
             one = scene(laid, view)
-            answer, _ = scene_view(Project(id="p", name="P", scenes=(one,)), "s", Question(stop=1), Cache(), frozenset())  # fmt: skip
+            answer, _ = scene_view(Project(id="p", name="P", scenes=(one,)), "s", Question(stop=1), Cache())  # fmt: skip
             plane = np.frombuffer(answer["channels"][answer["planes"]["a"]][2], dtype=np.float32).astype(float)
             # A ground lies in x and z.
             flat = read(one, "place") if kind == "grid" else np.stack([read(one, "place")[:, 0], read(one, "z")[:, 0]], axis=1)  # fmt: skip
@@ -75,7 +75,7 @@ class SeenInDepth(unittest.TestCase):
     def test_sparks_are_seen_from_above_where_they_fly(self) -> None:
         thrown = {"kind": "emitter", "rate": 4, "lifetime": 1.5, "speed": 90, "spread": 70, "speed_depth": 100, "spread_depth": 30}  # fmt: skip
         one = scene(array(thrown, depth=30), FRONT)
-        answer, _ = scene_view(Project(id="p", name="P", scenes=(one,)), "s", Question(stop=60, plan=True), Cache(), frozenset())  # fmt: skip
+        answer, _ = scene_view(Project(id="p", name="P", scenes=(one,)), "s", Question(stop=60, plan=True), Cache())  # fmt: skip
         (told,) = answer["plan"]["sparks"]
         many, spots = (answer["channels"][told[name]] for name in ("counts", "spots"))
         counts = np.frombuffer(many[2], dtype=np.float32)
@@ -87,7 +87,7 @@ class SeenInDepth(unittest.TestCase):
             np.testing.assert_allclose(rows[frame, : int(counts[frame])], want, atol=1e-3)
         # What does not lie in depth is not in the view from above.
         flat = scene(array({"kind": "emitter"}), {**CARD, "id": "deep", "name": "Deep", "depth": 5})
-        answer, _ = scene_view(Project(id="p", name="P", scenes=(flat,)), "s", Question(stop=3, plan=True), Cache(), frozenset())  # fmt: skip
+        answer, _ = scene_view(Project(id="p", name="P", scenes=(flat,)), "s", Question(stop=3, plan=True), Cache())  # fmt: skip
         self.assertEqual(answer["plan"]["sparks"], [])
 
     def test_everything_stands_where_it_is_while_something_lies_in_depth(self) -> None:
@@ -97,7 +97,7 @@ class SeenInDepth(unittest.TestCase):
             {"kind": "light", "id": "lamp", "position": [10, 20], "depth": 30},
         )
         project = Project(id="p", name="P", scenes=(one,))
-        answer, _ = scene_view(project, "s", Question(plan=True, stop=1), Cache(), frozenset())
+        answer, _ = scene_view(project, "s", Question(plan=True, stop=1), Cache())
         plan = answer["plan"]
 
         def spots(key: str) -> np.ndarray:
@@ -108,4 +108,4 @@ class SeenInDepth(unittest.TestCase):
         np.testing.assert_allclose(spots(plan["camera"]["eye"]), [[1000, 0, 300]], atol=1e-3)
         np.testing.assert_allclose(spots(plan["light"]["spots"]), [[10, 30, 20]])
         flat = Project(id="p", name="P", scenes=(scene(CARD, perspective=0),))
-        self.assertIsNone(scene_view(flat, "s", Question(plan=True, stop=1), Cache(), frozenset())[0]["plan"])
+        self.assertIsNone(scene_view(flat, "s", Question(plan=True, stop=1), Cache())[0]["plan"])

@@ -292,7 +292,7 @@ class Copies(unittest.TestCase):
         project = Project(id="p", name="P", scenes=(scene(laid, {**FRONT, "around": [20, 15]}),))
         before = pixels(drawn(project.scenes[0]), 0)
         seen = [on_stage(project.scenes[0], "card", k).mean(axis=0) for k in range(4)]
-        answer, _ = scene_view(project, "s", Question(dots="a.u", stop=1), Cache(), frozenset())
+        answer, _ = scene_view(project, "s", Question(dots="a.u", stop=1), Cache())
         rows, each, data = answer["channels"][answer["dots"]["places"]]
         dots = np.frombuffer(data, dtype=np.float32).reshape(rows, each, 2)[0]
         np.testing.assert_allclose(dots, seen, atol=3)

@@ -1,7 +1,9 @@
 """States of a scene that are tried, kept, undone and redone share what is known of them: each gives what it gives by itself."""
 
 import random
+import re
 import unittest
+from typing import Any
 
 from pydantic import ValidationError
 
@@ -13,6 +15,8 @@ from jaunty_lever.core.evaluation.cache import Cache
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.taking import inside
+from jaunty_lever.core.view.question import Question
+from jaunty_lever.core.view.scene_view import scene_view
 from jaunty_lever.demo import demo_project
 from tests.core.scenes import apply, project, scene
 from tests.numbers import Rigs, digest, of_nodes
@@ -102,23 +106,75 @@ class Shared(unittest.TestCase):
 
     def test_scenes_of_the_sample(self) -> None:
         whole = demo_project()
-        for number, scene in enumerate(whole.scenes):
-            with self.subTest(scene.id):
-                now = whole.changed(scenes=(scene,))
+        for number, one in enumerate(whole.scenes):
+            with self.subTest(one.id):
+                now = whole.changed(scenes=(one,))
                 self.walk(now, Rigs(number), random.Random(number), 5)
 
     def test_what_an_edit_leaves_alone_is_the_very_same_node(self) -> None:
         whole, cache = demo_project(), Cache()
-        scene = whole.scene("evening-quay")
-        assert scene is not None
-        frames = SampleTimes.frames(scene.fps, 0, scene.length)
-        before = shown(scene, cache, frames)[2]
-        edit = {"kind": "set value", "scene": scene.id, "parameter": "dusk.value", "value": 70, "frame": 0}
-        after = EDIT.validate_python(edit).apply(whole).scene(scene.id)
+        quay = whole.scene("evening-quay")
+        assert quay is not None
+        frames = SampleTimes.frames(quay.fps, 0, quay.length)
+        before = shown(quay, cache, frames)[2]
+        edit = {"kind": "set value", "scene": quay.id, "parameter": "dusk.value", "value": 70, "frame": 0}
+        after = EDIT.validate_python(edit).apply(whole).scene(quay.id)
         assert after is not None
         same = [a is b for a, b in zip(before.nodes, shown(after, cache, frames)[2].nodes, strict=True)]
         self.assertGreater(sum(same), len(same) - 6)
         self.assertLess(sum(same), len(same))
+
+
+class Asker:
+    """A page that has its last answer, and of channels only those that this one names."""
+
+    def __init__(self, cache: Cache) -> None:
+        self.cache, self.told, self.nodes, self.channels = cache, None, [], {}  # type: ignore[var-annotated]
+
+    def ask(self, now: Project, **fields: Any) -> dict[str, Any]:
+        question = Question(stop=12, only_new=True, token="last", **fields)
+        body, self.told = scene_view(now, now.scenes[0].id, question, self.cache, self.told)
+        if body["nodes"] is None:
+            self.nodes = list(self.nodes)
+            for place, node in body["new_nodes"]:
+                self.nodes[place] = node
+        else:
+            self.nodes = body["nodes"]
+        everything = {**self.channels, **body["channels"]}
+        named = set(re.findall(r"'([0-9a-f]{16,}-\d+-\d+-\d+)'", repr([self.nodes, body])))
+        self.channels = {key: everything[key] for key in named}
+        assert self.channels or not self.nodes
+        return body
+
+
+class Sent(unittest.TestCase):
+    def test_who_hears_of_what_is_new_has_what_who_hears_all_has(self) -> None:
+        partly = 0
+        for seed in range(40):
+            rigs, dice, cache = Rigs(seed), random.Random(seed), Cache()
+            now, page = rigs.project(), Asker(cache)
+            page.ask(now)
+            for _ in range(8):
+                try:
+                    tried = EDIT.validate_python({"scene": "s", **any_edit(rigs, dice, now.scenes[0])}).apply(now)
+                except (ValidationError, Refused):
+                    continue
+                chosen = dice.choice([None, *tried.scenes[0].index.parameters])
+                partly += page.ask(tried, chosen=chosen)["nodes"] is None
+                whole, _ = scene_view(tried, "s", Question(stop=12), Cache())
+                self.assertEqual(page.nodes, whole["nodes"])
+                now = dice.choice([now, tried])
+        self.assertGreater(partly, 100)
+
+    def test_of_a_lever_that_moves_one_thing_one_thing_is_sent(self) -> None:
+        whole, page = demo_project(), Asker(Cache())
+        now = whole.changed(scenes=(whole.scenes[0],))
+        self.assertIsNone(page.ask(now)["new_nodes"])
+        lever = {"kind": "set value", "scene": now.scenes[0].id, "parameter": "dusk.value", "value": 81, "frame": 0}
+        body = page.ask(EDIT.validate_python(lever).apply(now))
+        self.assertLess(len(body["new_nodes"]), 4)
+        self.assertEqual(len(body["channels"]), 1)
+        self.assertEqual(page.ask(EDIT.validate_python(lever).apply(now))["channels"], {})
 
 
 if __name__ == "__main__":

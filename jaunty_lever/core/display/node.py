@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
+from itertools import count
 from typing import TYPE_CHECKING, Any, Protocol
 
 from ..document.base_layer import BaseLayer
@@ -33,6 +34,9 @@ COMPOSITED_FIXED = {
 }
 
 
+_numbers = count()
+
+
 @dataclass(frozen=True)
 class DisplayNode:
     """One thing that is drawn.
@@ -47,6 +51,8 @@ class DisplayNode:
     fixed: Mapping[str, Any] = field(default_factory=dict)
     nodes: tuple["DisplayNode", ...] = ()
     matte: "DisplayNode | None" = None
+    number: int = field(default_factory=_numbers.__next__, compare=False, repr=False)
+    """One that no other node of this process has: whoever has a node of it has the very same."""
 
     @property
     def still(self) -> bool:

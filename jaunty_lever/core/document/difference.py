@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from operator import is_
 from typing import TYPE_CHECKING, Any
+from weakref import ref
 
 from .model import Model
 
@@ -34,8 +35,19 @@ class Difference:
 def difference(before: "Scene", now: "Scene") -> Difference | None:
     """What is new of a scene since an earlier state of it; None where there is something else in it, or something stands elsewhere.
 
-    It costs next to nothing for what is the same, and a scene has many layers.
+    It costs next to nothing for what is the same, and a scene has many layers. It is asked again and again of the same two.
     """
+    known: list[tuple[ref[Scene], Difference | None]] = now.__dict__.setdefault("_since", [])
+    for one, made in known:
+        if one() is before:
+            return made
+    found = _found(before, now)
+    # Those before are not held on to.
+    now.__dict__["_since"] = [(ref(before), found), *known[:2]]
+    return found
+
+
+def _found(before: "Scene", now: "Scene") -> Difference | None:
     nodes: dict[str, Any] = {}
     tops: set[str] = set()
     if before.id != now.id:

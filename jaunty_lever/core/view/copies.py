@@ -23,7 +23,7 @@ from ..evaluation.seen_in_depth import seen_from
 from ..evaluation.sparks import is_emitter
 from ..evaluation.taking import inside
 from ..geometry.matrices import applied
-from .channels_sent import ChannelsSent
+from .sending import Sending
 
 MOST_BARS = 120
 """How many copies' bars a strip has."""
@@ -101,7 +101,7 @@ def word_for(index: SceneIndex, array: str) -> str:
 
 
 def spread_of(
-    sampler: Sampler, node: ParameterNode, samples: SampleTimes, shown: Copies, spread: str, sent: ChannelsSent
+    sampler: Sampler, node: ParameterNode, samples: SampleTimes, shown: Copies, spread: str, sent: Sending
 ) -> dict[str, Any] | None:
     """What the other copies of the chosen parameter give, at each station: some of them as a fan, or all as a map."""
     arrays = sampler.index.arrays_of(node)
@@ -145,7 +145,7 @@ def _in_order(
 
 
 def flight_of(
-    sampler: Sampler, array: str | None, samples: SampleTimes, shown: Copies, sent: ChannelsSent
+    sampler: Sampler, array: str | None, samples: SampleTimes, shown: Copies, sent: Sending
 ) -> dict[str, Any] | None:
     """The way of one spark of an emitter, thrown at each of the frames: x y of its points, in the emitter's coordinates."""
     if array is None or array not in sampler.index.layers or not is_emitter(sampler, array):
@@ -156,7 +156,7 @@ def flight_of(
 
 
 def stage_of(
-    sampler: Sampler, dots: str | None, samples: SampleTimes, shown: Copies, sent: ChannelsSent
+    sampler: Sampler, dots: str | None, samples: SampleTimes, shown: Copies, sent: Sending
 ) -> dict[str, Any] | None:
     """A value of all copies, and where these stand on the stage, at the frames of a display list."""
     node = sampler.index.target(dots) if dots else None

@@ -14,9 +14,9 @@ from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from ..evaluation.trains import turns_a_minute
 from ..geometry.matrices import applied
-from .channels_sent import ChannelsSent
 from .copies import MOST_BARS, Copies, spread_of, whole
 from .question import Curves
+from .sending import Sending
 
 
 def _result(sampler: Sampler, node: ParameterNode, samples: SampleTimes, shown: Copies) -> Channel:
@@ -56,7 +56,7 @@ _WAYS: dict[str, Callable[[Sampler, ParameterNode, SampleTimes, Copies], Channel
 
 
 def curves(
-    sampler: Sampler, asked: Curves, samples: SampleTimes, shown: Copies, sent: ChannelsSent
+    sampler: Sampler, asked: Curves, samples: SampleTimes, shown: Copies, sent: Sending
 ) -> dict[str, dict[str, str]]:
     """By what was asked and by parameter, the channel's hash; what is not there is left out."""
     made: dict[str, dict[str, str]] = {}
@@ -71,7 +71,7 @@ def curves(
 
 
 def chain(
-    sampler: Sampler, chosen: str | None, samples: SampleTimes, shown: Copies, spread: str, sent: ChannelsSent
+    sampler: Sampler, chosen: str | None, samples: SampleTimes, shown: Copies, spread: str, sent: Sending
 ) -> dict[str, Any] | None:
     """The chosen parameter's chain: what each station gives, what it tells, a text parameter's runs, and its copies."""
     if chosen is None or chosen not in sampler.index.parameters:
@@ -108,7 +108,7 @@ def _texts(sampler: Sampler, chosen: str, samples: SampleTimes) -> list[Any] | N
     return [[k, words[which[k]]] for k in starts[:2000]]
 
 
-def path(sampler: Sampler, layer: str | None, samples: SampleTimes, shown: Copies, sent: ChannelsSent) -> str | None:
+def path(sampler: Sampler, layer: str | None, samples: SampleTimes, shown: Copies, sent: Sending) -> str | None:
     """Where the layer's pivot is on the stage, at every frame: x y."""
     if layer is None or layer not in sampler.index.layers:
         return None

@@ -22,8 +22,8 @@ from ..evaluation.sampler import Sampler
 from ..evaluation.sparks import is_emitter
 from ..geometry.outline import Floats
 from ..geometry.solid import through
-from .channels_sent import ChannelsSent
 from .copies import Copies, evenly, whole
+from .sending import Sending
 from .zones import zones_from_above
 
 MOST_SPOTS, MOST_LAYERS = 400, 200
@@ -31,7 +31,7 @@ MOST_SPOTS, MOST_LAYERS = 400, 200
 
 
 def plan_of(
-    sampler: Sampler, wanted: bool, samples: SampleTimes, shown: Copies, sent: ChannelsSent
+    sampler: Sampler, wanted: bool, samples: SampleTimes, shown: Copies, sent: Sending
 ) -> dict[str, Any] | None:
     """x, depth and height (x z y) of all that lies in depth, px, at the frames of the display list; none where nothing does."""
     scene, index = sampler.scene, sampler.index
@@ -98,7 +98,7 @@ def _in_scene(sampler: Sampler, array: str, samples: SampleTimes, spots: Floats)
     return spots
 
 
-def _sparks(sampler: Sampler, array: str, samples: SampleTimes, shown: Copies, sent: ChannelsSent) -> dict[str, str]:
+def _sparks(sampler: Sampler, array: str, samples: SampleTimes, shown: Copies, sent: Sending) -> dict[str, str]:
     """Where the sparks of an emitter are (x z y), as many side by side as are alive at once, and how many that are."""
     counts = sampler.layouts.count(array, samples)
     many = int(counts.max(initial=0))

@@ -31,7 +31,8 @@ class Question(BaseModel):
     """What a page wants to see.
 
     `edits` are tried first and not kept. The `frames` first:end (the end not included; or start … before stop) make the display list; curves run over the
-    whole scene. `token` names the last answer, whose channels need not be sent again. `chosen` is the parameter whose
+    whole scene. `token` names the last answer, whose channels need not be sent again; with `only_new`, of nodes on the stage that are
+    what they were in it nothing is sent. `chosen` is the parameter whose
     chain is open, `ghost` a layer to be shown without its chains, `path` one whose pivot's way is wanted. `copies` tells
     by array which copy's curves are shown (the first, unless told), `spread` how those of the others are wanted for the
     chosen parameter, and `dots` names a value that is wanted for all copies at the frames of the display list. `flight` names an emitter: the way of one spark is wanted.
@@ -48,6 +49,7 @@ class Question(BaseModel):
 
     edits: list[AnyEdit] = Field(default_factory=list, max_length=2000)
     token: str | None = None
+    only_new: bool = False
     start: int = Field(default=0, ge=0, le=MOST_FRAMES)
     stop: int = Field(default=600, ge=0, le=MOST_FRAMES)
     frames: str | None = None

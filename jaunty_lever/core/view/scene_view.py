@@ -4,7 +4,6 @@ The answer is plain data (see docs/display-list.md): the display list of some fr
 chosen chain with what its stations tell, faults, and the channels that the asker has not got.
 """
 
-from hashlib import blake2b
 from typing import Any
 
 from ..display.display_list import display_list
@@ -17,12 +16,12 @@ from ..edits.base import with_node
 from ..evaluation.cache import Cache
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
-from .channels_sent import ChannelsSent
 from .copies import Copies, flight_of, stage_of
 from .curves import chain, curves, path
 from .faults import faults
 from .plan import plan_of
 from .question import Question
+from .sending import Sending, Told
 from .zones import planes_of
 
 
@@ -42,21 +41,19 @@ def scene_in(project: Project, scene: str) -> Scene:
 
 
 def scene_view(
-    project: Project, scene_id: str, question: Question, cache: Cache, known: frozenset[str]
-) -> tuple[dict[str, Any], frozenset[str]]:
-    """The answer to a question, and the hashes of all channels that its asker has from then on.
-
-    `known` are those that it has already. Raises Refused, or Gone.
-    """
+    project: Project, scene_id: str, question: Question, cache: Cache, before: Told | None = None
+) -> tuple[dict[str, Any], Told]:
+    """The answer to a question, and what its asker has from then on; `before` is what it has already. Raises Refused, or Gone."""
     scene = scene_in(tried(project, question.edits), scene_id)
     sampler = Sampler(scene, cache)
-    sent = ChannelsSent(known)
+    sent = Sending(before)
     stop = min(question.stop, scene.length)
     # Whoever asks beyond the end of a scene that has been made shorter meanwhile sees its last frame.
     start = min(question.start, stop - 1)
     here, shown = SampleTimes.frames(scene.fps, start, stop), Copies(question.copies)
     drawn = display_list(sampler, here)
     everywhere = SampleTimes.frames(scene.fps, 0, scene.length)
+    new = sent.new_nodes(drawn.nodes) if question.only_new else None
     body: dict[str, Any] = {
         "width": scene.width,
         "height": scene.height,
@@ -65,7 +62,8 @@ def scene_view(
         "start": start,
         "stop": stop,
         "background": sent.put(drawn.background),
-        "nodes": [sent.node(node) for node in drawn.nodes],
+        "nodes": sent.all_nodes(drawn.nodes) if new is None else None,
+        "new_nodes": new,
         "curves": curves(sampler, question.curves, everywhere, shown, sent),
         "chosen": chain(sampler, question.chosen, everywhere, shown, question.spread, sent),
         "path": path(sampler, question.path, everywhere, shown, sent),
@@ -79,13 +77,12 @@ def scene_view(
         "ghost": _ghost(scene, question.ghost, start, stop, cache, sent),
     }
     body["faults"] = faults(sampler, question.chosen)
-    held = frozenset(sent.held)
-    body["token"] = blake2b("".join(sorted(held)).encode(), digest_size=12).hexdigest()
-    body["channels"] = sent.sent
-    return body, held
+    told = sent.told()
+    body["token"], body["channels"] = told.token, sent.channels
+    return body, told
 
 
-def _exposure(sampler: Sampler, frame: int | None, sent: ChannelsSent) -> dict[str, Any] | None:
+def _exposure(sampler: Sampler, frame: int | None, sent: Sending) -> dict[str, Any] | None:
     """A frame at the moments of its exposure: its nodes, whose channels have a row for each, and how many there are."""
     if frame is None or not sampler.scene.motion_blur or frame >= sampler.scene.length:
         return None
@@ -99,7 +96,7 @@ def _exposure(sampler: Sampler, frame: int | None, sent: ChannelsSent) -> dict[s
     }
 
 
-def _shutter(sampler: Sampler, moments: int | None, start: int, stop: int, sent: ChannelsSent) -> dict[str, Any] | None:
+def _shutter(sampler: Sampler, moments: int | None, start: int, stop: int, sent: Sending) -> dict[str, Any] | None:
     """All frames as their shutters see them, roughly: nodes whose channels have so many rows for each frame."""
     if moments is None or not sampler.scene.motion_blur:
         return None
@@ -112,7 +109,7 @@ def _shutter(sampler: Sampler, moments: int | None, start: int, stop: int, sent:
 
 
 def _ghost(
-    scene: Scene, layer: str | None, start: int, stop: int, cache: Cache, sent: ChannelsSent
+    scene: Scene, layer: str | None, start: int, stop: int, cache: Cache, sent: Sending
 ) -> dict[str, Any] | None:
     """The layer (in its groups) as it would be drawn with all its own chains bypassed."""
     if layer is None or layer not in scene.index.layers:

@@ -15,8 +15,8 @@ from ..evaluation.depth import in_depth, is_looked_at, lens_at, solid_world, vie
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from ..geometry.solid import UNIT, plane_of, solid_product
-from .channels_sent import ChannelsSent
 from .copies import Copies
+from .sending import Sending
 
 _FAR = 1e6
 """Pixels that reach beyond all that can be looked at."""
@@ -33,7 +33,7 @@ def _zones(array: ArrayLayer) -> Iterator[Zone]:
     return (gauge for gauge in array.gauges if isinstance(gauge, Zone))
 
 
-def planes_of(sampler: Sampler, samples: SampleTimes, shown: Copies, sent: ChannelsSent) -> dict[str, str]:
+def planes_of(sampler: Sampler, samples: SampleTimes, shown: Copies, sent: Sending) -> dict[str, str]:
     """By the ids of arrays and zones, what the stage makes of the plane in which what is dragged of each lies: nine numbers,
     from x y 1 to x′w y′w w.
 
@@ -63,7 +63,7 @@ def planes_of(sampler: Sampler, samples: SampleTimes, shown: Copies, sent: Chann
     return made
 
 
-def zones_from_above(sampler: Sampler, samples: SampleTimes, shown: Copies, sent: ChannelsSent) -> list[dict[str, Any]]:
+def zones_from_above(sampler: Sampler, samples: SampleTimes, shown: Copies, sent: Sending) -> list[dict[str, Any]]:
     """The same zones over the ground: where each has its centre (x, depth, height) and how far it reaches across and in
     depth, px; 0 in depth: for ever."""
     made = []

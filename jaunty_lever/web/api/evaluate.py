@@ -17,8 +17,8 @@ router = APIRouter(prefix="/api/projects/{project}/scenes/{scene}")
 
 def answer(site: Site, project: Project, revision: int, question: Question, scene: str) -> dict[str, Any]:
     """Everything asked for, as plain data with binary channels."""
-    body, held = scene_view(project, scene, question, site.cache, site.sent.known(question.token))
-    site.sent.remember(body["token"], held)
+    body, told = scene_view(project, scene, question, site.cache, site.sent.told(question.token))
+    site.sent.remember(told)
     return {"revision": revision, **body}
 
 

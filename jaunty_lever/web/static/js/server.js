@@ -9,9 +9,11 @@ import { around } from "./display/surroundings.js";
 
 Object.assign(around, { project: bench.project, changed: emit });
 
-const MOST_FRAMES = 600, MOST_DRAWN = 300_000, MANY = 300;
+const MOST_FRAMES = 600, MOST_DRAWN = 300_000, MANY = 300, AT_ONCE = 60;
 const blocks = new Map();
 let wanted = null;
+// Milliseconds that all frames took at last while something was being tried.
+let took = Infinity;
 let asking = null;
 let trying = [];
 
@@ -38,8 +40,18 @@ async function send(url, body) {
 }
 
 // How many things are drawn in a frame: layers, and what is in arrays once for each copy.
+const weights = new WeakMap();
 function weightOf(nodes) {
-  return nodes.reduce((sum, node) => sum + (node.kind === "array" ? Math.max(1, node.copies) * weightOf(node.nodes) : 1 + weightOf(node.nodes)), 0);
+  let sum = 0;
+  for (const node of nodes) {
+    let own = weights.get(node);
+    if (own === undefined) {
+      own = node.kind === "array" ? Math.max(1, node.copies) * weightOf(node.nodes) : 1 + weightOf(node.nodes);
+      weights.set(node, own);
+    }
+    sum += own;
+  }
+  return sum;
 }
 
 let weight = Math.max(1, Number(root.dataset.drawn) || 1);
@@ -89,15 +101,21 @@ function question(start, edits, stop) {
   const layer = bench.layers.at(-1) ?? null;
   if (layer) curves.result.add(`${layer}.pivot`);
   return {
-    edits, token: bench.answer?.token ?? null, start, stop, chosen: bench.parameter, copies: bench.copies, spread: bench.spread, dots: bench.dots, flight, plan: bench.plan && Boolean(document.querySelector("[data-in-depth]")),
+    edits, token: bench.answer?.token ?? null, only_new: true, start, stop, chosen: bench.parameter, copies: bench.copies, spread: bench.spread, dots: bench.dots, flight, plan: bench.plan && Boolean(document.querySelector("[data-in-depth]")),
     curves: Object.fromEntries(Object.entries(curves).map(([what, asked]) => [what, [...asked].slice(0, 400)])), ghost: bench.ghost ? layer : null, path: bench.path ? layer : null,
   };
 }
 
 async function fetchAnswer(start, edits, stop = start + blockLength()) {
+  const before = bench.answer;
   const response = await send(`/api/projects/${bench.project}/scenes/${bench.scene}/evaluate`, question(start, edits, stop));
   const answer = decode(new Uint8Array(await response.arrayBuffer()));
   keep(answer);
+  if (answer.new_nodes) {
+    // All others stand as they did.
+    answer.nodes = before.nodes.slice();
+    for (const [place, node] of answer.new_nodes) answer.nodes[place] = node;
+  }
   return answer;
 }
 
@@ -144,10 +162,14 @@ export function keysOf(answer) {
   return keys;
 }
 
+// Channels that nothing shows any more are forgotten now and then.
+let many = 200;
+
 function forget() {
   const kept = new Set();
   for (const answer of blocks.values()) for (const key of keysOf(answer)) kept.add(key);
   for (const key of channels.keys()) if (!kept.has(key)) channels.delete(key);
+  many = 200 + 1.5 * channels.size;
 }
 
 /**
@@ -175,7 +197,7 @@ function show(answer) {
   bench.answer = answer;
   weight = Math.max(1, weightOf(answer.nodes));
   Object.assign(bench, { fps: answer.fps, length: answer.length, width: answer.width, height: answer.height });
-  if (blocks.size + channels.size > 200) forget();
+  if (channels.size > many) forget();
   emit("values", answer);
   document.dispatchEvent(new CustomEvent("painted"));
 }
@@ -185,14 +207,17 @@ async function pump() {
     const edits = wanted;
     wanted = null;
     try {
-      if (edits.length && weight > MANY && !bench.playing) {
+      if (edits.length && weight > MANY && took > AT_ONCE && !bench.playing) {
         // Of many copies the frame that is shown comes first; the others follow once the hand rests.
         const frame = Math.floor(bench.frame);
         show(await fetchAnswer(frame, edits, frame + 1));
         if (wanted === null) await pause(180);
         if (wanted !== null) continue;
       }
-      show(await fetchAnswer(blockOf(bench.frame), edits));
+      const begun = performance.now();
+      const answer = await fetchAnswer(blockOf(bench.frame), edits);
+      if (edits.length) took = performance.now() - begun;
+      show(answer);
     } catch (error) {
       if (edits.length) emit("refused", error);
       else say(error.message, "bad");
