@@ -179,7 +179,13 @@ class Rigs:
             likely = [n for n in own if n.rpartition(".")[2] in LIKELY] or own
             kind = dice.choice(sorted(MODIFIERS))
             where = dice.choice(likely if dice.random() < 0.7 else own)
-            made = {"kind": "add modifier", "parameter": where, "modifier": kind, "id": self._id("m")}
+            made = {
+                "kind": "add modifier",
+                "parameter": where,
+                "modifier": kind,
+                "id": self._id("m"),
+                "seed": self.made,
+            }
             return made | ({"driver": driver} if MODIFIERS[kind].linked else {})
         if chance < 0.6:
             text = dice.choice(FORMULAS).replace("{driver}", f"$<{driver}{taken}>")
@@ -187,7 +193,12 @@ class Rigs:
             return {"kind": "write formula", "parameter": where, "text": text, "id": self._id("m")}
         if chance < 0.75:
             settings = [node.id for node in index.parameters.values() if node.within is not None] or own
-            return {"kind": "link to", "parameter": dice.choice(settings + own), "driver": driver + taken}
+            return {
+                "kind": "link to",
+                "parameter": dice.choice(settings + own),
+                "driver": driver + taken,
+                "id": self._id("m"),
+            }
         if chance < 0.8:
             return {"kind": "set key", "parameter": dice.choice(own), "frame": dice.choice([0, 12.5, 30])}
         node = index.parameters[dice.choice(names)]
@@ -271,7 +282,7 @@ def told(scene: Scene, frames: SampleTimes) -> dict[str, str]:
     faults = sorted((fault.parameter, fault.modifier, fault.message, fault.time) for fault in sampler.faults.values())
     few = SampleTimes(frames.times[::-7].copy())
     alone = digest(*of_nodes(display_list(Sampler(scene, Cache()), few).nodes))
-    made = {"drawn": drawn, "values": digest(sorted(values.items())), "faults": digest(faults), "alone": alone}
+    made = {"drawn": drawn, "values": digest(list(values.values())), "faults": digest(faults), "alone": alone}
     return made | {"many": str(len(faults))}
 
 

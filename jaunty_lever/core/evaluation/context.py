@@ -19,6 +19,7 @@ from .axes import shared_depth
 from .cache import Fault
 from .integrals import integrated
 from .pushing import pushed
+from .resting import resting
 from .sample_times import SampleTimes, Times, worked_out
 
 if TYPE_CHECKING:
@@ -100,6 +101,14 @@ class Incoming:
         return Incoming(self._sampler, self._node, self._position, samples, known)
 
 
+def _resting_numbers(modifier: Modifier, spec: ParameterSpec) -> dict[str, Values]:
+    """The settings of a modifier that rest, on a parameter with a spec; remembered on the modifier, which never changes."""
+    known: tuple[ParameterSpec, dict[str, Values]] | None = modifier.__dict__.get("_still")
+    if known is None or (known[0] is not spec and known[0] != spec):
+        known = modifier.__dict__["_still"] = spec, {}
+    return known[1]
+
+
 class ModifierContext:
     """The samples asked for as rows, with the modifier's settings there, and what goes wrong."""
 
@@ -110,6 +119,7 @@ class ModifierContext:
         self.length = sampler.scene.length / sampler.scene.fps
         self.components = node.spec.components
         self.spec = node.spec
+        self._still = _resting_numbers(modifier, node.spec)
         self.wrong: NDArray[np.bool_] | None = None
         self.sound = False
 
@@ -165,6 +175,16 @@ class ModifierContext:
         return still
 
     def number(self, name: str) -> Values:
+        known = self._still.get(name)
+        if known is not None:
+            return known
+        own = self._setting(name)
+        if not own.keys and not own.chain:
+            # What rests is the same in all rows, and for as long as the modifier stays as it is.
+            node = self.sampler.index.parameters[f"{self.modifier.id}.{name}"]
+            rests: Values = resting(node.parameter, node.spec)[0]
+            self._still[name] = rests
+            return rests
         samples = self.samples
         values = self.sampler.evaluate(f"{self.modifier.id}.{name}", samples)
         rows: Values = values[0] if samples.elements is None else samples.in_rows(values)

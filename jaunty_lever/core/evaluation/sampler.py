@@ -15,11 +15,10 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from ..document.nodes import ParameterNode
-from ..document.parameter import Parameter
 from ..document.protocols import Values
 from ..document.references import Taken
 from ..document.scene import Scene
-from ..document.specs import ParameterSpec, numbers
+from ..document.specs import numbers
 from ..motion.easing import KeyTable, key_table
 from ..motion.phase import Phase
 from .apply import apply_modifier, by_state, write_text
@@ -34,6 +33,7 @@ from .gauging import reading
 from .integrals import integral, reach
 from .layouts import Layouts
 from .periods import Periods
+from .resting import resting
 from .sample_times import SampleTimes
 from .sparks import Sparks
 from .taking import inside, taken_of
@@ -173,7 +173,7 @@ class Sampler:
         if self._record is not None:
             self._record.reads.add(parameter)
         if not stations and not own.keys and node.reads is None:
-            return _resting(own, node.spec)
+            return resting(own, node.spec)
         return self.output(node, len(stations), samples)
 
     def taken(self, parameter: str, way: Taken, samples: SampleTimes, shared: int) -> Values:
@@ -348,22 +348,3 @@ class Sampler:
 
 def _size(values: Values) -> int:
     return values.nbytes + 256
-
-
-def _resting(own: Parameter, spec: ParameterSpec) -> Values:
-    """The resting value as (1, 1, components); remembered on the parameter, which never changes."""
-    known: tuple[tuple[str, int], Values] | None = own.__dict__.get("_resting")
-    asked = (spec.kind, spec.components)
-    if known is None or known[0] != asked:
-        known = (asked, np.array([[_numbers_at_rest(own, spec)]]))
-        known[1].setflags(write=False)
-        own.__dict__["_resting"] = known
-    return known[1]
-
-
-def _numbers_at_rest(own: Parameter, spec: ParameterSpec) -> tuple[float, ...]:
-    try:
-        return numbers(own.rest, spec)
-    except ValueError:
-        # A setting that nobody has set, of a modifier on a parameter of another kind.
-        return numbers(spec.default, spec)

@@ -320,6 +320,12 @@ class Wiggle(Modifier):
     ) -> tuple[Values, float, Values]:
         """The phase (n,), a factor on it, and the whole phases after which it repeats (0: never)."""
         never = repeat.shape[0] == 1 and repeat[0] == 0
+        if character != "jitter" and repeat.shape[0] == 1 and repeat[0] > 0 and not context.varies("frequency"):
+            # At an even pace: so many whole phases that it is back after the time to repeat after.
+            lapse = repeat * frequency
+            whole = np.maximum(np.rint(lapse), 1)
+            fit = whole / lapse if lapse[0] > 1e-9 else np.zeros(1)
+            return np.mod(context.times, repeat) * frequency * fit, 1.0, whole
         times = (
             context.times
             if never
