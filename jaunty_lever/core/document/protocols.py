@@ -3,8 +3,9 @@
 Rows are samples: a moment, or an element at a moment. A value has a row for each, or one row when it is the same in all.
 """
 
+from collections.abc import Callable
 from fractions import Fraction
-from typing import Any, Protocol
+from typing import Any, Protocol, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +14,7 @@ from .keys import Value
 from .parameter import Parameter
 from .specs import ParameterSpec
 
+Made = TypeVar("Made")
 Values = NDArray[np.float64]
 """Shape (n, components), or (1, components) for a value that is the same in all rows."""
 
@@ -110,6 +112,10 @@ class Context(Protocol):
 
     def by_copy(self, what: str) -> Values | None:
         """A setting by its name, or what a reference means, (copies or 1, components); None where it moves in time."""
+        ...
+
+    def folded(self, names: tuple[str, ...], make: Callable[[], Made | None]) -> Made | None:
+        """`make()`, of settings by their names alone; what it gives is kept for as long as all of these rest."""
         ...
 
     def number(self, name: str) -> Values: ...

@@ -1,5 +1,6 @@
 """One modifier at work: what comes in, its settings at the samples asked for, and the faults it finds."""
 
+from collections.abc import Callable
 from fractions import Fraction
 from typing import TYPE_CHECKING, Any
 
@@ -11,7 +12,7 @@ from ..document.keys import Value
 from ..document.modifier import Modifier
 from ..document.nodes import ParameterNode
 from ..document.parameter import Parameter
-from ..document.protocols import Context, Values
+from ..document.protocols import Context, Made, Values
 from ..document.references import ALL_TOLD, OUTER, PREFIX, parted, said
 from ..document.specs import Kind, ParameterSpec, numbers, specs_of
 from ..motion.easing import KeyTable
@@ -101,9 +102,9 @@ class Incoming:
         return Incoming(self._sampler, self._node, self._position, samples, known)
 
 
-def _resting_numbers(modifier: Modifier, spec: ParameterSpec) -> dict[str, Values]:
+def _resting_numbers(modifier: Modifier, spec: ParameterSpec) -> dict[Any, Any]:
     """The settings of a modifier that rest, on a parameter with a spec; remembered on the modifier, which never changes."""
-    known: tuple[ParameterSpec, dict[str, Values]] | None = modifier.__dict__.get("_still")
+    known: tuple[ParameterSpec, dict[Any, Any]] | None = modifier.__dict__.get("_still")
     if known is None or (known[0] is not spec and known[0] != spec):
         known = modifier.__dict__["_still"] = spec, {}
     return known[1]
@@ -175,11 +176,10 @@ class ModifierContext:
         return still
 
     def number(self, name: str) -> Values:
-        known = self._still.get(name)
+        known: Values | None = self._still.get(name)
         if known is not None:
             return known
-        own = self._setting(name)
-        if not own.keys and not own.chain:
+        if not self._is_moved(name):
             # What rests is the same in all rows, and for as long as the modifier stays as it is.
             node = self.sampler.index.parameters[f"{self.modifier.id}.{name}"]
             rests: Values = resting(node.parameter, node.spec)[0]
@@ -189,6 +189,16 @@ class ModifierContext:
         values = self.sampler.evaluate(f"{self.modifier.id}.{name}", samples)
         rows: Values = values[0] if samples.elements is None else samples.in_rows(values)
         return rows
+
+    def folded(self, names: tuple[str, ...], make: Callable[[], Made | None]) -> Made | None:
+        known: Made | None = self._still.get(names)
+        if known is None and (known := make()) is not None and not any(map(self._is_moved, names)):
+            self._still[names] = known
+        return known
+
+    def _is_moved(self, name: str) -> bool:
+        own = self._setting(name)
+        return bool(own.keys or own.chain)
 
     def spec_of(self, reference: str) -> ParameterSpec | None:
         node = self._heard(reference)

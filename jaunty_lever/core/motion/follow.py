@@ -2,6 +2,7 @@
 
 import re
 from fractions import Fraction
+from functools import cached_property
 from typing import Any, ClassVar, Literal
 
 import numpy as np
@@ -66,7 +67,7 @@ class Follow(Linked):
     def heard_at_once(self) -> tuple[str, ...]:
         return self.references() if self._at_once else ()
 
-    @property
+    @cached_property
     def ratio(self) -> Fraction | None:
         """The fraction that was typed as its factor, when it is followed at once and by nothing but that."""
         typed = self.times.typed[0].replace(" ", "") if self.times.typed else ""
@@ -74,7 +75,7 @@ class Follow(Linked):
             return None
         return Fraction(typed)
 
-    @property
+    @cached_property
     def _at_once(self) -> bool:
         return (
             not (self.speed.moves or self.delay.moves)

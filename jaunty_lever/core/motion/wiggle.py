@@ -23,6 +23,9 @@ from .between_noises import between, led_apart, surrounded
 _CHARACTERS = ("smooth", "billow", "ridged", "stepped", "jitter")
 _DIRECTIONS = ("both", "only above", "only below")
 _OVER = ("each its own", "alike", "along")
+_SETTLED = ("frequency", "repeat", "octaves", "persistence", "character", "direction", "mode", "seed", "apart")
+_Settled = tuple[int, str, str, str, int, Values, Values]
+"""Octaves, character, direction, mode, seed, persistence and how far components go apart."""
 
 
 _LONG = 16
@@ -195,28 +198,23 @@ class Wiggle(Modifier):
         return {"repeat": seconds / max(1, round(float(seconds) / kept)) if kept > 0 else seconds}
 
     def apply(self, incoming: Signal, context: Context) -> Values:
-        frequency, repeat = context.number("frequency")[:, 0], context.number("repeat")[:, 0]
-        octaves, persistence = context.whole("octaves"), context.number("persistence")[:, 0]
-        context.fault(frequency < 0, "The frequency is below 0")
-        context.fault(repeat < 0, "The time to repeat after is below 0")
-        context.fault((persistence < 0) | (persistence > 1), "The persistence is not between 0 and 1")
-        context.fault(np.array([not 1 <= octaves <= 8]), "Octaves go from 1 to 8")
-        character, direction = context.choice("character"), context.choice("direction")
+        settled = context.folded(_SETTLED, lambda: self._settled(context)) or self._settled(context, True)
+        assert settled is not None
+        octaves, character, direction, mode, seed, persistence, apart = settled
         moments = self._moments(context)
         lined = None if moments is None else self._lined(context)
         here = moments or context
         phase, rate, period = self._phase(here, character, *self._pace(here))
         if moments is not None:
             context.heed(moments)
-        if context.choice("mode") == "within":
+        if mode == "within":
             low, high = context.number("low"), context.number("high")
             base, gain, direction = (low + high) / 2, (high - low) / 2, "both"
         else:
             base, gain = incoming.values, context.number("amplitude")
         kind, side = min(_CHARACTERS.index(character), STEPPED), _DIRECTIONS.index(direction)
         octaves = 1 if character == "jitter" else min(max(octaves, 1), 8)
-        shape = (rate, period, context.whole("seed"), octaves, np.clip(persistence, 0, 1), kind, side, lined)
-        apart = np.clip(context.number("apart")[:, 0] / 100, 0, 1)
+        shape = (rate, period, seed, octaves, persistence, kind, side, lined)
         out = np.empty((context.components, context.count))
         first: Values | None = None
         sound = True
@@ -234,6 +232,24 @@ class Wiggle(Modifier):
             led_apart(first, out[c], apart, side, column(base, c), column(gain, c))
         context.sound = sound
         return out.T
+
+    def _settled(self, context: Context, told: bool = False) -> _Settled | None:
+        """What its settings come to; None where they make no sense, which is `told` of the samples at which it is so."""
+        frequency, repeat = context.number("frequency")[:, 0], context.number("repeat")[:, 0]
+        octaves, persistence = context.whole("octaves"), context.number("persistence")[:, 0]
+        apart = np.clip(context.number("apart")[:, 0] / 100, 0, 1)
+        wrong = (
+            (frequency < 0, "The frequency is below 0"),
+            (repeat < 0, "The time to repeat after is below 0"),
+            ((persistence < 0) | (persistence > 1), "The persistence is not between 0 and 1"),
+            (np.array([not 1 <= octaves <= 8]), "Octaves go from 1 to 8"),
+        )
+        if not told and any(mask.any() for mask, _ in wrong):
+            return None
+        for mask, message in wrong:
+            context.fault(mask, message)
+        choices = context.choice("character"), context.choice("direction"), context.choice("mode")
+        return octaves, *choices, context.whole("seed"), np.clip(persistence, 0, 1), apart
 
     def _component(
         self, context: Context, phase: Values, base: Values, gain: Values, component: int, shape: Any, out: Values

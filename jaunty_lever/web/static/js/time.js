@@ -59,8 +59,13 @@ function tick(now) {
   requestAnimationFrame(tick);
 }
 
+// What the ruler shows of the scene, as far as values have a say in it.
+const ruled = () => `${Math.floor(bench.frame)} ${bench.length} ${bench.fps}`;
+let shown = "";
+
 function show() {
   const frame = Math.floor(bench.frame);
+  shown = ruled();
   if (document.activeElement !== frameInput) frameInput.value = String(frame);
   seconds.textContent = `${(frame / bench.fps).toFixed(2)} s`;
   ruler.setAttribute("aria-valuenow", String(frame));
@@ -153,7 +158,7 @@ frameInput.addEventListener("blur", () => {
 });
 frameInput.addEventListener("focus", () => frameInput.select());
 
-on("values", () => { if (bench.frame > bench.length - 1) setFrame(bench.length - 1, true); else show(); });
+on("values", () => { if (bench.frame > bench.length - 1) setFrame(bench.length - 1, true); else if (shown !== ruled()) show(); });
 on("panels", show);
 new ResizeObserver(drawRuler).observe(ruler);
 
