@@ -58,7 +58,11 @@ def _rested(own: Parameter, setting: ParameterSpec, fitted: ParameterSpec) -> Pa
     """A setting as it stands in a chain: one that nobody has set rests at what suits the parameter it is for."""
     if fitted.kind == setting.kind or fitted.kind in ("number", "vector") or own.rest != setting.default:
         return own
-    return own.changed(rest=fitted.default)
+    known: dict[tuple[type, Value], Parameter] = own.__dict__.setdefault("_rested", {})
+    asked = type(fitted.default), fitted.default
+    if asked not in known:
+        known[asked] = own.changed(rest=fitted.default)
+    return known[asked]
 
 
 def add_own(

@@ -85,8 +85,13 @@ def spec(
         rest["components"] = 4
     meaning = ParameterSpec(kind=kind, default=default, label=label, unit=unit, help=help, **rest)
 
+    # What nobody has set is one and the same wherever it stands: what is known of it is found out once.
+    made: list[Parameter] = []
+
     def resting() -> Any:
-        return Parameter(rest=default)
+        if not made:
+            made.append(Parameter(rest=default))
+        return made[0]
 
     shown: dict[str, Any] = {"kind": kind, "unit": unit, "label": label}
     field: FieldInfo = Field(default_factory=resting, description=help or label, json_schema_extra={"x-slot": shown})

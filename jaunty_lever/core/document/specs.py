@@ -32,6 +32,9 @@ CHANNELS = ("r", "g", "b", "a")
 STEPPED_KINDS = ("switch", "choice", "text")
 
 
+_MOST_FITTED = 200
+
+
 @dataclass(frozen=True)
 class ParameterSpec:
     """What one parameter of a model is for.
@@ -88,6 +91,15 @@ class ParameterSpec:
         """This spec for a setting of a modifier on a parameter with the spec `owner`."""
         if not self.owner:
             return self
+        known: dict[int, tuple[ParameterSpec, ParameterSpec]] = self.__dict__.setdefault("_fitted", {})
+        entry = known.get(id(owner))
+        if entry is None or entry[0] is not owner:
+            if len(known) >= _MOST_FITTED:
+                known.clear()
+            entry = known[id(owner)] = owner, self._fitted_to(owner)
+        return entry[1]
+
+    def _fitted_to(self, owner: "ParameterSpec") -> "ParameterSpec":
         if self.owner == "weights":
             return replace(self, components=owner.components)
         if self.owner == "same" and owner.kind in STEPPED_KINDS:

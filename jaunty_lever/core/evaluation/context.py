@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from fractions import Fraction
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,7 +13,7 @@ from ..document.modifier import Modifier
 from ..document.nodes import ParameterNode
 from ..document.parameter import Parameter
 from ..document.protocols import Context, Made, Values
-from ..document.references import ALL_TOLD, OUTER, PREFIX, parted, said
+from ..document.references import ALL_TOLD, OUTER, PREFIX, Taken, parted, said
 from ..document.specs import Kind, ParameterSpec, numbers, specs_of
 from ..motion.easing import KeyTable
 from .axes import shared_depth
@@ -102,6 +102,14 @@ class Incoming:
         return Incoming(self._sampler, self._node, self._position, samples, known)
 
 
+class _Ear(NamedTuple):
+    """What a reference leads to, by which way many are taken as one, and whether there are none of which one could be taken."""
+
+    node: ParameterNode | None
+    way: Taken | None
+    alone: bool
+
+
 def _resting_numbers(modifier: Modifier, spec: ParameterSpec) -> dict[Any, Any]:
     """The settings of a modifier that rest, on a parameter with a spec; remembered on the modifier, which never changes."""
     known: tuple[ParameterSpec, dict[Any, Any]] | None = modifier.__dict__.get("_still")
@@ -168,10 +176,10 @@ class ModifierContext:
         if what in self._specs:
             values = self.sampler.evaluate(f"{self.modifier.id}.{what}", self.samples)
         else:
-            node = self._heard(what)
-            if node is None:
+            ear = self._ear(what)
+            if ear.node is None:
                 return None
-            values = self._values(node, what, self.samples)
+            values = self._values(ear.node, ear.way, self.samples)
         still: Values | None = values[:, 0] if values.shape[1] == 1 else None
         return still
 
@@ -200,19 +208,30 @@ class ModifierContext:
         own = self._setting(name)
         return bool(own.keys or own.chain)
 
+    def standing(self, make: Callable[[], Made]) -> Made:
+        """`make()`, of where the modifier stands in its scene alone; kept for as long as the scene is as it is."""
+        known: dict[str, Any] = self.sampler.index.__dict__.setdefault("_standing", {})
+        if self.modifier.id not in known:
+            known[self.modifier.id] = make()
+        made: Made = known[self.modifier.id]
+        return made
+
     def spec_of(self, reference: str) -> ParameterSpec | None:
-        node = self._heard(reference)
-        return node.spec if node and not self._alone(node, reference) else None
+        ear = self._ear(reference)
+        return None if ear.node is None or ear.alone else ear.node.spec
 
-    def _alone(self, node: ParameterNode, reference: str) -> bool:
-        """Whether a value that has no copies is to be taken as one of them, or their mean."""
-        return parted(reference)[1] is not None and not self.sampler.index.arrays_of(node)
-
-    def _heard(self, reference: str) -> ParameterNode | None:
+    def _ear(self, reference: str) -> "_Ear":
         """What a reference of this modifier means; a copy that stands in no array knows nothing but what holds there."""
         index = self.sampler.index
-        heard = index.heard(self.node, reference)
-        return index.target(heard) or OUTSIDE.get(heard.rpartition(OUTER)[2].removeprefix(PREFIX))
+        known: dict[tuple[str, str], _Ear] = index.__dict__.setdefault("_ears", {})
+        ear = known.get((self.node.id, reference))
+        if ear is None:
+            heard = index.heard(self.node, reference)
+            node = index.target(heard) or OUTSIDE.get(heard.rpartition(OUTER)[2].removeprefix(PREFIX))
+            way = parted(reference)[1]
+            alone = node is not None and way is not None and not index.arrays_of(node)
+            ear = known[self.node.id, reference] = _Ear(node, way, alone)
+        return ear
 
     def texts(self, name: str) -> NDArray[Any]:
         distinct, which = self.sampler.texts(f"{self.modifier.id}.{name}", self.samples)
@@ -272,17 +291,18 @@ class ModifierContext:
         return made
 
     def driver(self, reference: str, component: int | None, times: Times) -> Values:
-        node = self._heard(reference)
+        ear = self._ear(reference)
+        node = ear.node
         if node is None:
             self.fault(np.array([True]), "What it follows is no longer there")
             return np.zeros((1, self.components))
-        if self._alone(node, reference):
-            told = f"{node.spec.label} is one value: it has no copies of which {said(parted(reference)[1] or 0)} could be taken"
+        if ear.alone:
+            told = f"{node.spec.label} is one value: it has no copies of which {said(ear.way or 0)} could be taken"
             self.fault(np.array([True]), told)
             return np.zeros((1, self.components))
         own = self.samples
         samples = own if times is own.rows else own.at(worked_out(times, self.fps))
-        values = self._values(node, reference, samples)
+        values = self._values(node, ear.way, samples)
         if own.elements is None:
             alone: Values = values[0]
             return alone if component is None else alone[:, component : component + 1]
@@ -292,10 +312,9 @@ class ModifierContext:
             rows = self.samples.in_rows(values)
         return rows if component is None else rows[:, component : component + 1]
 
-    def _values(self, node: ParameterNode, reference: str, samples: SampleTimes) -> Values:
+    def _values(self, node: ParameterNode, way: Taken | None, samples: SampleTimes) -> Values:
         if node.top == PREFIX:
             return np.array([[numbers(node.parameter.rest, node.spec)]])
-        way = parted(reference)[1]
         if way is None:
             return self.sampler.evaluate(node.id, samples)
         return self.sampler.taken(node.id, way, samples, shared_depth(self.sampler.index, self.node, node))

@@ -44,6 +44,9 @@ def over(
     """Run `kernel(first, last, *arguments)` over the samples 0..count, in pieces at once; `each`: as how many samples one of
     them counts, where it is many things. Whether all that it wrote into `looked` (components, count) is finite: each piece
     is looked through while it is at hand."""
+    if looked is None and count * each < 2 * LEAST:
+        kernel(0, count, *arguments)
+        return True
     found = np.zeros(1, dtype=np.int64)
     part = _NOTHING if looked is None else looked
     # More pieces than threads: a core that is busy elsewhere then holds up only its last piece.

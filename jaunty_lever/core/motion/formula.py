@@ -157,12 +157,15 @@ class Formula(Modifier):
         return None if self._speaks_of_time else super().lasts(incoming, context)
 
     def _ready(self, context: Context) -> Compiled | None:
-        specs = tuple((reference, context.spec_of(reference)) for reference in self.references())
-        made = _compiled(self.text, context.spec, specs)
+        made = context.standing(lambda: self._made(context))
         if isinstance(made, Compiled):
             return made
         context.fault(np.array([True]), made)
         return None
+
+    def _made(self, context: Context) -> Compiled | str:
+        specs = tuple((reference, context.spec_of(reference)) for reference in self.references())
+        return _compiled(self.text, context.spec, specs)
 
     def _env(self, program: Compiled, incoming: Signal | None, context: Context) -> Env:
         drivers = {name: context.driver(name, None, context.times) for name in program.drivers}
