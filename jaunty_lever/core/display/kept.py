@@ -16,7 +16,7 @@ from ..evaluation.upstream import Ways
 from .node import DisplayNode
 
 _MOST = 48
-"""Layers that have to be made anew, from which on a list is the one that others are compared with."""
+"""Layers that have to be made anew, from which on, where they are a quarter of all, a list is what others are compared with."""
 
 
 @dataclass
@@ -109,7 +109,7 @@ def begun(sampler: Sampler, samples: SampleTimes) -> tuple[Reused, tuple[object,
     if entry is not None:
         kept: Kept = entry.value
         affected = kept.affected(sampler)
-        if affected is not None and len(affected) <= _MOST:
+        if affected is not None and len(affected) <= max(_MOST, len(sampler.index.layers) // 4):
             return Reused(sampler, kept, affected), key
     return Reused(sampler, Kept.of(sampler), None), key
 
