@@ -6,7 +6,8 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from ..document.layers import ArrayLayer
-from ..evaluation.placing import copy_parameters, copy_placing
+from ..evaluation.placing import copy_placing
+from ..evaluation.structure import copy_parameters
 from ..evaluation.taking import copies_at, shown_at
 from . import depth
 from .channels import Channel, ChannelSpec

@@ -13,10 +13,10 @@ from ..document.node_tables import parameters_of
 from ..document.space import Solid
 from ..document.specs import specs_of
 from ..evaluation.depth import in_depth, is_viewed
-from ..evaluation.lettering import way_parameters
-from ..evaluation.placing import copy_parts, placing, placing_parameters
+from ..evaluation.placing import copy_parts, placing
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Record, Result, Sampler
+from ..evaluation.structure import placing_parameters, way_parameters
 from ..geometry.matrices import copies_laid, shape_of
 from . import depth
 from .channels import Channel, channel, side_by_side

@@ -8,10 +8,8 @@ from ..document.fills import ConicFill, LinearFill, RadialFill, SolidFill
 from ..document.layers import ShapeLayer
 from ..document.line_style import MITER_LIMIT, LineStyle
 from ..document.specs import specs_of
-from ..evaluation.edges import points_written
-from ..evaluation.lettering import way_parameters
 from ..evaluation.lines import PART, is_parted, is_ribbon
-from ..evaluation.outlines import outline_names, written
+from ..evaluation.structure import outline_names, outline_written, points_written, way_parameters
 from .channels import Channel, ChannelSpec
 from .node import DisplayNode
 from .outlines import dash_of, drawn_of, focus_of, part_of, shell_colour
@@ -70,7 +68,7 @@ def parts(
 ) -> tuple[Mapping[str, Channel], Mapping[str, Any], tuple[DisplayNode, ...]]:
     """See NodeKind."""
     names, more = outline_names(layer), way_parameters(builder.sampler.index, layer)
-    what = f"outline {layer.kind} {written(layer)}"
+    what = f"outline {layer.kind} {outline_written(layer)}"
     decides = [*(f"{layer.id}.{name}" for name in names), *more]
     if layer.edge is not None:
         what += points_written(builder.sampler.index, layer)

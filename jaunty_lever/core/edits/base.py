@@ -21,7 +21,7 @@ from ..document.scene import Project, Scene
 from ..document.tables import Table, picture_key
 from ..evaluation.graph import circle, out_of_reach
 from ..evaluation.listening import listening
-from ..evaluation.placing import placing_parameters
+from ..evaluation.structure import placing_parameters
 from ..formula.names import bind, spelled
 from ..motion import Gear
 from ..motion.formula import Formula

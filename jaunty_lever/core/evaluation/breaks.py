@@ -5,7 +5,6 @@ lies on (`pieces`); where the piece changes between two moments, the moment of t
 """
 
 from functools import partial
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,9 +19,7 @@ from .elements import Elements
 from .ragged import NOTHING, Ask, Ragged, Rows, states_of, union
 from .readings import needed, timely
 from .sample_times import SampleTimes, Times
-
-if TYPE_CHECKING:
-    from .sampler import Sampler
+from .sampling import Sampling
 
 _MOST_OPEN = 200_000
 _CLOSE = 2.0**-44
@@ -34,9 +31,7 @@ _TOGETHER = 1 << 19
 class Breaks:
     """Breaks, swings and stretches of one scene's parameters, each worked out once."""
 
-    def __init__(
-        self, sampler: "Sampler", elements: Elements | None, among: "tuple[Breaks, int] | None" = None
-    ) -> None:
+    def __init__(self, sampler: Sampling, elements: Elements | None, among: "tuple[Breaks, int] | None" = None) -> None:
         """Those of some elements, or (None) of what stands in no array. `among`: those of all of which this is one, and
         which it is."""
         self._sampler, self._elements, self._among = sampler, elements, among
@@ -365,3 +360,12 @@ class _Pace:
     def stretch_of_driver(self, reference: str) -> Stretch | None:
         """Between which times a driver may change."""
         return self._breaks._of(self._breaks._sampler.index.heard(self._node, reference))
+
+
+def breaks_of(sampler: Sampling, elements: Elements | None = None) -> "Breaks":
+    """Where values of some elements may jump or bend, or those of what stands in no array; made once for each sampler."""
+    key = ("breaks", None if elements is None else elements.key)
+    if key not in sampler.memory:
+        sampler.memory[key] = Breaks(sampler, elements)
+    made: Breaks = sampler.memory[key]
+    return made

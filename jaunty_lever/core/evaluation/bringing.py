@@ -1,7 +1,5 @@
 """How much nearer copies are brought by what pushes their position."""
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 
 from ..document.protocols import Values
@@ -10,12 +8,10 @@ from .apply import by_state, strength_of
 from .context import Incoming, ModifierContext
 from .pushing import in_space_moved
 from .sample_times import SampleTimes
-
-if TYPE_CHECKING:
-    from .sampler import Sampler
+from .sampling import Sampling
 
 
-def brought(sampler: "Sampler", array: str, samples: SampleTimes, before: str | None = None) -> Floats:
+def brought(sampler: Sampling, array: str, samples: SampleTimes, before: str | None = None) -> Floats:
     """How much nearer copies are brought by the pushes of their position, or by those that stand before one of them, px;
     (elements or 1, times or 1, 1)."""
     node = sampler.index.parameters[f"{array}.copy_position"]

@@ -1,7 +1,6 @@
 """Which moment of a clip a clip layer shows: where it plays, cut to what is kept of it."""
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,9 +9,7 @@ from ..document.layers import ClipLayer
 from .cache import Fault
 from .integrals import integrated
 from .sample_times import SampleTimes
-
-if TYPE_CHECKING:
-    from .sampler import Sampler
+from .sampling import Sampling
 
 Moments = NDArray[np.float64]
 
@@ -52,7 +49,7 @@ class Played:
         return np.asarray(self.first + np.minimum(made, whole - HAIR / 10))
 
 
-def played(sampler: "Sampler", layer: ClipLayer, samples: SampleTimes) -> Played:
+def played(sampler: Sampling, layer: ClipLayer, samples: SampleTimes) -> Played:
     """How the clip of a layer plays at samples of the layer."""
 
     def told(name: str) -> Moments:
@@ -68,13 +65,13 @@ def played(sampler: "Sampler", layer: ClipLayer, samples: SampleTimes) -> Played
     return Played(moments, speed < 0, first, last, np.clip(np.rint(told("ends")), 0, 3).astype(np.int64))
 
 
-def frames_shown(sampler: "Sampler", layer: ClipLayer, samples: SampleTimes) -> NDArray[np.int64]:
+def frames_shown(sampler: Sampling, layer: ClipLayer, samples: SampleTimes) -> NDArray[np.int64]:
     """Which frame of its clip a layer shows at samples, (elements or 1, times or 1); −1 for none."""
     moments = played(sampler, layer, samples).shown()
     return np.where(np.isnan(moments), -1, layer.timing.shown(np.nan_to_num(moments)))
 
 
-def _run(sampler: "Sampler", layer: ClipLayer, samples: SampleTimes, begins: Moments, speed: Moments) -> Moments:
+def _run(sampler: Sampling, layer: ClipLayer, samples: SampleTimes, begins: Moments, speed: Moments) -> Moments:
     """∫ speed from where it begins to each sample, seconds."""
     parameter = f"{layer.id}.speed"
     node = sampler.index.parameters[parameter]

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from fractions import Fraction
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,14 +17,13 @@ from ..document.references import ALL_TOLD, OUTER, PREFIX, Taken, parted, said
 from ..document.specs import Kind, ParameterSpec, numbers, specs_of
 from ..motion.easing import KeyTable
 from .axes import shared_depth
+from .breaks import breaks_of
 from .cache import Fault
 from .integrals import integrated
 from .pushing import pushed
 from .resting import resting
 from .sample_times import SampleTimes, Times, worked_out
-
-if TYPE_CHECKING:
-    from .sampler import Sampler
+from .sampling import Sampling
 
 
 def _outside(name: str) -> ParameterNode:
@@ -43,7 +42,7 @@ class Incoming:
     """What comes in from the left: rows at the asked samples and, when a modifier wants it, at other moments."""
 
     def __init__(
-        self, sampler: "Sampler", node: ParameterNode, position: int, samples: SampleTimes, known: Values | None = None
+        self, sampler: Sampling, node: ParameterNode, position: int, samples: SampleTimes, known: Values | None = None
     ) -> None:
         self._sampler, self._node, self._position, self._samples = sampler, node, position, samples
         self._known = known
@@ -73,17 +72,17 @@ class Incoming:
         )
 
     def passed(self, times: Times) -> NDArray[np.int64]:
-        breaks = self._sampler.breaks(self._samples.elements)
+        breaks = breaks_of(self._sampler, self._samples.elements)
         return breaks.passed(self._node, self._position, worked_out(times))
 
     def breaks(self, low: NDArray[np.int64], high: NDArray[np.int64]) -> list[Times]:
-        breaks = self._sampler.breaks(self._samples.elements)
+        breaks = breaks_of(self._sampler, self._samples.elements)
         found = breaks.of_each(self._node, self._position, low, high)
         return [found.of(row) for row in range(breaks.count)]
 
     @property
     def swings(self) -> list[float]:
-        return self._sampler.breaks(self._samples.elements).swings_of_each(self._node, self._position)
+        return breaks_of(self._sampler, self._samples.elements).swings_of_each(self._node, self._position)
 
     def of_elements(self, rows: NDArray[np.int64], times: Times) -> Values:
         samples = self._samples.of_elements(rows, times)
@@ -121,7 +120,7 @@ def _resting_numbers(modifier: Modifier, spec: ParameterSpec) -> dict[Any, Any]:
 class ModifierContext:
     """The samples asked for as rows, with the modifier's settings there, and what goes wrong."""
 
-    def __init__(self, sampler: "Sampler", node: ParameterNode, modifier: Modifier, samples: SampleTimes) -> None:
+    def __init__(self, sampler: Sampling, node: ParameterNode, modifier: Modifier, samples: SampleTimes) -> None:
         self.sampler, self.node, self.modifier, self.samples = sampler, node, modifier, samples
         self._specs = specs_of(type(modifier))
         self.fps, self.count = sampler.scene.fps, samples.count
@@ -243,7 +242,7 @@ class ModifierContext:
 
     def most(self, name: str) -> float:
         """The greatest size of a setting over the scene's frames."""
-        return self.sampler.breaks(self.samples.elements).most(f"{self.modifier.id}.{name}")
+        return breaks_of(self.sampler, self.samples.elements).most(f"{self.modifier.id}.{name}")
 
     def whole(self, name: str) -> int:
         return round(float(self.number(name)[0, 0]))
@@ -340,7 +339,7 @@ class ModifierContext:
         node = self.sampler.node(self.sampler.index.heard(self.node, reference))
         if node is None or parted(reference)[1] is not None:
             return np.zeros(times.shape, dtype=np.int64)
-        breaks = self.sampler.breaks(self.samples.elements)
+        breaks = breaks_of(self.sampler, self.samples.elements)
         return breaks.passed(node, len(node.stations), worked_out(times))
 
     def fault(self, wrong: NDArray[np.bool_] | np.bool_, message: str) -> None:

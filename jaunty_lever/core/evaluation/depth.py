@@ -1,7 +1,5 @@
 """Where layers stand in space: the parameters that lead there, what is in depth at all, and the scene's perspective."""
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 
 from ..document.arrangement import leads_out
@@ -16,9 +14,7 @@ from ..geometry.solid import UNIT, layer_solid, looking, plane_of, solid_product
 from .elements import Elements
 from .placing import outwards
 from .sample_times import SampleTimes
-
-if TYPE_CHECKING:
-    from .sampler import Sampler
+from .sampling import Sampling
 
 _NO_PIVOT = np.zeros((1, 1, 2))
 OWN, OF_COPIES = ("depth", "tilt"), ("copy_depth", "copy_tilt")
@@ -107,7 +103,7 @@ def is_viewed(layer: BaseLayer) -> bool:
     return layer.drawn and not layer.stays and not isinstance(layer, TraceLayer)
 
 
-def lens_at(sampler: "Sampler", samples: SampleTimes) -> Floats:
+def lens_at(sampler: Sampling, samples: SampleTimes) -> Floats:
     """The scene's perspective and its origin, px, (elements or 1, times or 1, 3); no perspective is 0."""
     scene = sampler.scene
     camera = camera_of(scene)
@@ -119,7 +115,7 @@ def lens_at(sampler: "Sampler", samples: SampleTimes) -> Floats:
     return np.asarray(made)
 
 
-def view_at(sampler: "Sampler", samples: SampleTimes) -> Floats:
+def view_at(sampler: Sampling, samples: SampleTimes) -> Floats:
     """From the scene's space to that before the stage, as its camera has it, (elements or 1, times or 1, 3, 4)."""
     camera = camera_of(sampler.scene)
     if camera is None:
@@ -131,7 +127,7 @@ def view_at(sampler: "Sampler", samples: SampleTimes) -> Floats:
     return looking(place, aim, turn[..., 0], tilt, eye)
 
 
-def turned_eye(sampler: "Sampler", samples: SampleTimes) -> tuple[Floats, Floats]:
+def turned_eye(sampler: Sampling, samples: SampleTimes) -> tuple[Floats, Floats]:
     """Where the scene's camera is, carried round its aim, and its aim: (…, 3) each, px."""
     camera = camera_of(sampler.scene)
     assert camera is not None
@@ -141,7 +137,7 @@ def turned_eye(sampler: "Sampler", samples: SampleTimes) -> tuple[Floats, Floats
     return turned_about(aim, place, sampler.evaluate(f"{camera.id}.around", samples)), aim
 
 
-def spot_at(sampler: "Sampler", layer: str, samples: SampleTimes, flat: str, near: str) -> Floats:
+def spot_at(sampler: Sampling, layer: str, samples: SampleTimes, flat: str, near: str) -> Floats:
     """Where a place that a layer names by two parameters lies in the scene's space, through its groups: (…, 3), px."""
     xy, z = sampler.evaluate(f"{layer}.{flat}", samples), sampler.evaluate(f"{layer}.{near}", samples)
     spot = np.stack(np.broadcast_arrays(xy[..., 0], xy[..., 1], z[..., 0]), axis=-1)
@@ -151,13 +147,13 @@ def spot_at(sampler: "Sampler", layer: str, samples: SampleTimes, flat: str, nea
     return np.asarray(np.clip(np.nan_to_num(spot), -1e7, 1e7))
 
 
-def solid_placing(sampler: "Sampler", layer: str, samples: SampleTimes) -> Floats:
+def solid_placing(sampler: Sampling, layer: str, samples: SampleTimes) -> Floats:
     """From a layer's own coordinates to those of its parent, in space; (elements or 1, times or 1, 3, 4)."""
     names = ("position", "rotation", "scale", "pivot", *OWN)
     return layer_solid(*(sampler.evaluate(f"{layer}.{name}", samples) for name in names))
 
 
-def hand_matrix(sampler: "Sampler", layer: str, samples: SampleTimes) -> Floats:
+def hand_matrix(sampler: Sampling, layer: str, samples: SampleTimes) -> Floats:
     """The flat matrix by which a small move of a layer that lies in depth is seen on the stage, (1, times, 6); its arrays
     are left out of account."""
     solid = UNIT.copy()
@@ -171,7 +167,7 @@ def hand_matrix(sampler: "Sampler", layer: str, samples: SampleTimes) -> Floats:
     return tangent(plane_of(solid, lens_at(sampler, samples)), at[..., 0], at[..., 1])
 
 
-def is_looked_at(sampler: "Sampler", layer: str) -> bool:
+def is_looked_at(sampler: Sampling, layer: str) -> bool:
     """Whether what a layer stands in is looked at by the camera."""
     index = sampler.index
     while (parent := index.parents[layer]) is not None:
@@ -179,7 +175,7 @@ def is_looked_at(sampler: "Sampler", layer: str) -> bool:
     return is_viewed(index.layers[layer])
 
 
-def copy_solid(sampler: "Sampler", array: str, samples: SampleTimes) -> Floats:
+def copy_solid(sampler: Sampling, array: str, samples: SampleTimes) -> Floats:
     """From a copy's own coordinates to those of its array, in space; (elements or 1, times or 1, 3, 4)."""
     moved, rotation, scale, depth, tilt, place, facing, z = (
         sampler.evaluate(f"{array}.{name}", samples)
@@ -188,7 +184,7 @@ def copy_solid(sampler: "Sampler", array: str, samples: SampleTimes) -> Floats:
     return layer_solid(place + moved, facing + rotation, scale, _NO_PIVOT, depth + z, tilt)
 
 
-def solid_world(sampler: "Sampler", layer: str, samples: SampleTimes) -> Floats:
+def solid_world(sampler: Sampling, layer: str, samples: SampleTimes) -> Floats:
     """From a layer's own coordinates to the scene's space, through all around it; (elements or 1, times or 1, 3, 4).
 
     See `placing.world_matrix`.

@@ -1,53 +1,24 @@
 """The points of shapes whose edge is moved: how each outline is cut, and what each point knows of itself."""
 
-from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..arrangements.points import HEIGHT, NX, NY, Cut, U, X, Y, cut_outlines
 from ..document.axes import CONSTANT
-from ..document.counts import resting_copies
-from ..document.index import SceneIndex
 from ..document.layers import ShapeLayer
-from ..document.limits import LEAST_POINTS, MOST_POINTS, MOST_POINTS_OF_COPIES
+from ..document.limits import LEAST_POINTS, MOST_POINTS
 from ..document.protocols import Values
 from ..document.references import ALL_TOLD, CIRCLE
 from .cache import Fault
-from .lettering import taken_apart, way_parameters
-from .outlines import outline_names, outlines_of, written
+from .outlines import outlines_of
 from .sample_times import SampleTimes
-
-if TYPE_CHECKING:
-    from .sampler import Sampler
+from .sampling import Sampling
+from .structure import edged, most_points, point_parameters, points_written
 
 Floats = NDArray[np.float64]
 Whole = NDArray[np.int64]
-
-
-def edged(index: SceneIndex, layer: str) -> ShapeLayer | None:
-    """The shape of that id whose outline is moved point by point; None for any other layer."""
-    found = index.layers.get(layer)
-    return found if isinstance(found, ShapeLayer) and found.edge is not None else None
-
-
-def point_parameters(index: SceneIndex, layer: ShapeLayer) -> Iterator[str]:
-    """The parameters that decide where the points of an edge lie."""
-    yield from (f"{layer.id}.{name}" for name in outline_names(layer))
-    yield from way_parameters(index, layer)
-    yield from (f"{layer.id}.edge.{name}" for name in ("detail", "corners"))
-
-
-def points_written(index: SceneIndex, layer: ShapeLayer) -> str:
-    """What decides that besides parameters, as text."""
-    return f"edge {layer.kind} {written(layer)} {taken_apart(index, layer)} {_most(index, layer)}"
-
-
-def _most(index: SceneIndex, layer: ShapeLayer) -> int:
-    """How many points one outline may have: fewer where it stands in arrays of many copies."""
-    return max(LEAST_POINTS, min(MOST_POINTS, MOST_POINTS_OF_COPIES // max(resting_copies(index, layer.id), 1)))
 
 
 @dataclass(frozen=True)
@@ -100,7 +71,7 @@ class Points:
 class Edges:
     """The edges of one scene's shapes."""
 
-    def __init__(self, sampler: "Sampler") -> None:
+    def __init__(self, sampler: Sampling) -> None:
         self._sampler = sampler
 
     def points(self, layer: str, outer: SampleTimes) -> Points:
@@ -122,7 +93,7 @@ class Edges:
         shape = np.broadcast_shapes(found.which.shape, detail.shape, corners.shape)
         stands = np.broadcast_to(found.which, shape).ravel()
         moves = any(sampler.axes.of(one) != CONSTANT for one in decides)
-        most = _most(sampler.index, layer)
+        most = most_points(sampler.index, layer)
         cuts: list[Cut] = []
         which, state = np.full(len(stands), -1), np.zeros(len(stands), dtype=np.int64)
         asked = np.zeros(len(stands))

@@ -1,7 +1,6 @@
 """What is read off the copies of an array: what each knows of itself, and what gauges tell."""
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -39,15 +38,16 @@ from ..kernels import noise
 from ..kernels.parallel import over
 from ..motion.easing import eased, profile_of
 from .depth import solid_world
-from .edges import edged
+from .edges import Edges
 from .elements import Elements
+from .integrals import integral
+from .layouts import Layouts
 from .placing import world_matrix
 from .readings import reads_moved
 from .sample_times import SampleTimes
-from .sparks import is_emitter
-
-if TYPE_CHECKING:
-    from .sampler import Sampler
+from .sampling import Sampling
+from .sparks import Sparks, is_emitter
+from .structure import edged
 
 Floats = NDArray[np.float64]
 Setting = Callable[[str], Floats]
@@ -55,7 +55,7 @@ Setting = Callable[[str], Floats]
 _RESTS = {**ALL_TOLD, "place": (0.0, 0.0), "facing": (0.0,)}
 
 
-def reading(sampler: "Sampler", reads: Reading, samples: SampleTimes) -> Values:
+def reading(sampler: Sampling, reads: Reading, samples: SampleTimes) -> Values:
     """What copies read: (elements or 1, times or 1, components). Without copies: what stands for it outside an array."""
     elements = samples.elements
     depth = len(sampler.index.arrays.get(reads.array, ())) + 1
@@ -66,23 +66,23 @@ def reading(sampler: "Sampler", reads: Reading, samples: SampleTimes) -> Values:
     return _gauge(sampler, reads.array, reads.what, elements if elements and elements.depth == depth else None, samples)
 
 
-def _known(sampler: "Sampler", array: str, what: str, elements: Elements, samples: SampleTimes) -> Values:
+def _known(sampler: Sampling, array: str, what: str, elements: Elements, samples: SampleTimes) -> Values:
     if edged(sampler.index, array) is not None:
-        return sampler.edges.known(array, what, samples)
+        return Edges(sampler).known(array, what, samples)
     if is_emitter(sampler, array):
-        return sampler.sparks.known(array, what, samples)
+        return Sparks(sampler).known(array, what, samples)
     if what in ("age", "life"):
         return np.zeros((1, 1, 1))
     if what == "i":
         return elements.numbers.astype(np.float64)[:, None, None]
     if what in ("u", "rank", CIRCLE):
-        layout, order = sampler.layouts.order(array, None, elements, samples)
+        layout, order = Layouts(sampler).order(array, None, elements, samples)
         if what == CIRCLE:
             share = np.where(order.closed, order.u * (order.most / (order.most + 1.0))[:, None], -1.0)
             return _on_circle(layout.gathered(share, elements, samples))
         table = order.u if what == "u" else order.rank
         return layout.gathered(table, elements, samples)[..., None].astype(np.float64)
-    layout = sampler.layouts.at(array, elements, samples)
+    layout = Layouts(sampler).at(array, elements, samples)
     places = layout.places
     if what == "height":
         return 1 - layout.gathered(_shares(places)[1], elements, samples)[..., None]
@@ -103,7 +103,7 @@ def _on_circle(share: Floats) -> Values:
     return np.stack([share, np.ones(share.shape), np.zeros(share.shape)], axis=-1)
 
 
-def _gauge(sampler: "Sampler", array: str, gauge: Gauge, elements: Elements | None, samples: SampleTimes) -> Values:
+def _gauge(sampler: Sampling, array: str, gauge: Gauge, elements: Elements | None, samples: SampleTimes) -> Values:
     def setting(name: str, component: int = 0) -> Floats:
         values: Floats = sampler.evaluate(f"{gauge.id}.{name}", samples)[..., component]
         return values
@@ -131,15 +131,15 @@ def _gauge(sampler: "Sampler", array: str, gauge: Gauge, elements: Elements | No
 
 
 def _order(
-    sampler: "Sampler", array: str, gauge: Gauge, elements: Elements | None, samples: SampleTimes
+    sampler: Sampling, array: str, gauge: Gauge, elements: Elements | None, samples: SampleTimes
 ) -> tuple[Floats, Floats]:
     """u and the greatest rank, (elements or 1, times or 1) each."""
     if elements is None:
         return np.zeros((1, 1)), np.zeros((1, 1))
     if is_emitter(sampler, array):
-        return sampler.sparks.known(array, "life", samples)[..., 0], np.zeros((1, 1))
+        return Sparks(sampler).known(array, "life", samples)[..., 0], np.zeros((1, 1))
     own = gauge.id if getattr(gauge, "order", None) is not None else None
-    layout, order = sampler.layouts.order(array, own, elements, samples)
+    layout, order = Layouts(sampler).order(array, own, elements, samples)
     most = (
         np.broadcast_to(order.most[:, None], order.u.shape) if len(order.most) == len(order.u) else order.most[:, None]
     )
@@ -160,7 +160,7 @@ def _parted(shape: tuple[int, ...], choices: list[Floats], work: Callable[[tuple
 
 
 def _column(
-    sampler: "Sampler",
+    sampler: Sampling,
     array: str,
     gauge: ColumnGauge,
     elements: Elements | None,
@@ -175,7 +175,7 @@ def _column(
         by, scale, beyond = state
         row = numbers
         if by % 2 and elements is not None and not is_emitter(sampler, array):
-            layout, order = sampler.layouts.order(array, gauge.id if gauge.order else None, elements, samples)
+            layout, order = Layouts(sampler).order(array, gauge.id if gauge.order else None, elements, samples)
             row = layout.gathered(order.rank, elements, samples)
         return column_of(cells if scale % 2 or not greatest else cells / greatest, row, beyond)
 
@@ -183,7 +183,7 @@ def _column(
 
 
 def _picture(
-    sampler: "Sampler", array: str, gauge: PictureGauge, elements: Elements | None, samples: SampleTimes
+    sampler: Sampling, array: str, gauge: PictureGauge, elements: Elements | None, samples: SampleTimes
 ) -> Floats:
     if elements is None:
         return np.zeros((1, 1))
@@ -194,7 +194,7 @@ def _picture(
     if is_emitter(sampler, array):
         u, v = (place[..., 0] - left) / wide, (place[..., 1] - top) / high
     else:
-        layout = sampler.layouts.at(array, elements, samples)
+        layout = Layouts(sampler).at(array, elements, samples)
         u, v = (layout.gathered(part, elements, samples) for part in _shares(layout.places))
     return brightness_at(brightness(gauge.data, gauge.wide, gauge.high), *np.broadcast_arrays(u, v))
 
@@ -213,7 +213,7 @@ def _edge(setting: Setting, kind: int) -> Ease:
     return lambda share: eased(share, *points)
 
 
-def _sweep(sampler: "Sampler", gauge: Sweep, u: Floats, most: Floats, setting: Setting, samples: SampleTimes) -> Floats:
+def _sweep(sampler: Sampling, gauge: Sweep, u: Floats, most: Floats, setting: Setting, samples: SampleTimes) -> Floats:
     travel, soft, width = (setting(name) / 100 for name in ("travel", "soft", "width"))
     soft, width = np.clip(soft, 0, 1e6), np.clip(width, 0, 1e6)
     if gauge.profile.keys:
@@ -231,12 +231,12 @@ def _profile(gauge: Sweep | LifeGauge) -> Callable[[Floats], Floats]:
     return profile_of(gauge.profile, specs_of(type(gauge))["profile"])
 
 
-def _life(sampler: "Sampler", array: str, gauge: LifeGauge, elements: Elements | None, samples: SampleTimes) -> Floats:
+def _life(sampler: Sampling, array: str, gauge: LifeGauge, elements: Elements | None, samples: SampleTimes) -> Floats:
     life = np.zeros((1, 1)) if elements is None else sampler.evaluate(f"{array}.life", samples)[..., 0]
     return _profile(gauge)(life) if gauge.profile.keys else life
 
 
-def _zone(sampler: "Sampler", array: str, zone: Zone, samples: SampleTimes) -> Floats:
+def _zone(sampler: Sampling, array: str, zone: Zone, samples: SampleTimes) -> Floats:
     spots, near = sampler.evaluate(f"{array}.place", samples), None
     if reads_moved(sampler.index, zone.id, array):
         spots = spots + sampler.evaluate(f"{array}.copy_position", samples)
@@ -248,7 +248,7 @@ def _zone(sampler: "Sampler", array: str, zone: Zone, samples: SampleTimes) -> F
     return near_zone(sampler, zone.id, x, y, samples)
 
 
-def in_space(sampler: "Sampler", array: str, flat: Floats, samples: SampleTimes, near: Floats | None = None) -> Floats:
+def in_space(sampler: Sampling, array: str, flat: Floats, samples: SampleTimes, near: Floats | None = None) -> Floats:
     """Where copies that stand at (…, 2) in their array, and there at their own z, lie in the scene's space, (…, 3)."""
     z = sampler.evaluate(f"{array}.z", samples)
     parts = np.broadcast_arrays(flat[..., 0], flat[..., 1], (z if near is None else z + near)[..., 0])
@@ -256,7 +256,7 @@ def in_space(sampler: "Sampler", array: str, flat: Floats, samples: SampleTimes,
 
 
 def near_zone(
-    sampler: "Sampler", zone: str, x: Floats, y: Floats, samples: SampleTimes, z: Floats | None = None
+    sampler: Sampling, zone: str, x: Floats, y: Floats, samples: SampleTimes, z: Floats | None = None
 ) -> Floats:
     """How near points of the stage, (elements or 1, times or 1), are to a zone; `z`: of one that has an end in depth."""
 
@@ -280,7 +280,7 @@ def near_zone(
     return np.where(setting("backwards") >= 0.5, 1 - near, near)
 
 
-def _plan(sampler: "Sampler", array: str, samples: SampleTimes) -> Floats:
+def _plan(sampler: Sampling, array: str, samples: SampleTimes) -> Floats:
     """The places of copies in the plane that they are laid out in: on the ground that is x and z."""
     place = sampler.evaluate(f"{array}.place", samples)
     layer = sampler.index.layers[array]
@@ -290,7 +290,7 @@ def _plan(sampler: "Sampler", array: str, samples: SampleTimes) -> Floats:
     return np.stack(parts, axis=-1)
 
 
-def _noise(sampler: "Sampler", array: str, gauge: NoiseGauge, setting: Setting, samples: SampleTimes) -> Floats:
+def _noise(sampler: Sampling, array: str, gauge: NoiseGauge, setting: Setting, samples: SampleTimes) -> Floats:
     def lying(state: tuple[int, ...]) -> Floats:
         if state[0] == 0:
             return _plan(sampler, array, samples)
@@ -322,19 +322,19 @@ def _noise(sampler: "Sampler", array: str, gauge: NoiseGauge, setting: Setting, 
     return (out.reshape(parts[0].shape) + 1) / 2
 
 
-def _phase(sampler: "Sampler", parameter: str, samples: SampleTimes) -> Floats:
+def _phase(sampler: Sampling, parameter: str, samples: SampleTimes) -> Floats:
     """The integral of a frequency from 0, (elements or 1, times or 1)."""
     axes, elements = sampler.axes.of(parameter), samples.elements
     if not axes.times:
         return np.maximum(sampler.evaluate(parameter, samples)[..., 0], 0.0) * samples.times
     if elements is None or not axes.elements:
         low, high = float(samples.times.min()), float(samples.times.max())
-        phase = sampler.phase(parameter, low, high)
+        phase = integral(sampler, parameter, low, high, 0, False, None)
         return phase.at(np.ascontiguousarray(samples.times).ravel()).reshape(-1, samples.times.shape[-1])
     rows = []
     for k in range(len(elements)):
         one = samples.one(k)
-        phase = sampler.phase(parameter, float(one.times.min()), float(one.times.max()), elements=one.elements)
+        phase = integral(sampler, parameter, float(one.times.min()), float(one.times.max()), 0, False, one.elements)
         rows.append(phase.at(np.ascontiguousarray(one.times)))
     return np.stack(rows)
 

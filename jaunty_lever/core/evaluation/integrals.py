@@ -2,7 +2,6 @@
 
 from collections.abc import Callable
 from math import ceil, floor
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,12 +9,12 @@ from numpy.typing import NDArray
 from ..document.nodes import ParameterNode
 from ..document.scene import Scene
 from ..motion.phase import Beyond, Phase
+from .breaks import breaks_of
 from .cache import Fault
 from .elements import Elements
+from .periods import periods_of
 from .sample_times import SampleTimes, Times
-
-if TYPE_CHECKING:
-    from .sampler import Sampler
+from .sampling import Sampling
 
 MOST_LENGTHS = 100
 """Over how many lengths of the scene a value is integrated at the most."""
@@ -28,7 +27,7 @@ def reach(scene: Scene) -> float:
 
 
 def integral(
-    sampler: "Sampler",
+    sampler: Sampling,
     parameter: str,
     low: float,
     high: float,
@@ -36,7 +35,7 @@ def integral(
     signed: bool,
     elements: Elements | None,
 ) -> Phase:
-    """See `Sampler.phase`."""
+    """See `Sampling.phase`."""
     node = sampler.index.parameters[parameter]
     count = len(node.stations)
     if not sampler.axes.after(node, count).elements:
@@ -51,7 +50,7 @@ def integral(
     key = ("phase", sampler.key(parameter), first, last, component, signed, sampler.reach, which)
 
     def work() -> Phase:
-        breaks = sampler.breaks(elements)
+        breaks = breaks_of(sampler, elements)
         made = Phase(rate, breaks.of(parameter, first, last), breaks.swings(node, count), first, last, beyond)
         if made.rough:
             told = "It swings too often to be added up exactly; what follows from it is near to that"
@@ -62,7 +61,7 @@ def integral(
 
 
 def integrated(
-    sampler: "Sampler", parameter: str, samples: SampleTimes, times: Times, component: int, signed: bool
+    sampler: Sampling, parameter: str, samples: SampleTimes, times: Times, component: int, signed: bool
 ) -> tuple[Times, NDArray[np.bool_]]:
     """∫ of one component of a parameter from 0 to times, one for each of the samples or any number for all of them; and
     where that was asked for too far away, (1,) or one for each time."""
@@ -83,7 +82,7 @@ def integrated(
 
 
 def _until(
-    sampler: "Sampler", parameter: str, elements: Elements | None, times: Times, component: int, signed: bool
+    sampler: Sampling, parameter: str, elements: Elements | None, times: Times, component: int, signed: bool
 ) -> tuple[Times, NDArray[np.bool_]]:
     low, high = float(times.min()), float(times.max())
     phase = integral(sampler, parameter, low, high, component, signed, elements)
@@ -96,7 +95,7 @@ def _until(
 
 
 def _bounds(
-    sampler: "Sampler",
+    sampler: Sampling,
     node: ParameterNode,
     low: float,
     high: float,
@@ -108,7 +107,7 @@ def _bounds(
     # Whole spans keep the remembered phase useful for many questions.
     first = max(min(0, floor(max(low, -far) / 8) * 8), -far)
     last = min(max(8, ceil(min(high, far) / 8) * 8), far)
-    stretch = sampler.breaks(elements).stretch(node, len(node.stations))
+    stretch = breaks_of(sampler, elements).stretch(node, len(node.stations))
     if stretch is not None:
         ends = (floor(max(min(stretch[0], 0.0), -far)) - 1, ceil(min(max(stretch[1], 0.0), far)) + 1)
         rest = rate(np.array([ends[0] - 1.0, ends[1] + 1.0]))
@@ -116,7 +115,7 @@ def _bounds(
         above = float(rest[1]) if stretch[1] <= far else None
         return (first if below is None else ends[0]), (last if above is None else ends[1]), Beyond(below, above)
     # How often a value repeats is known from settings that are the same for all elements.
-    cycle = sampler.periods.of(node.id) if elements is None else None
+    cycle = periods_of(sampler).of(node.id) if elements is None else None
     if cycle is not None and not cycle.drift and 0 < cycle.period <= far / 2 - 1:
         seconds = sampler.scene.length / sampler.scene.fps
         return first, min(max(16, 2 * ceil(cycle.period), ceil(seconds)), far), Beyond(period=float(cycle.period))

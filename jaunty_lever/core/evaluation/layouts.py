@@ -1,7 +1,7 @@
 """Where the copies of an array stand at some samples, and how they are counted."""
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,17 +19,16 @@ from ..document.specs import specs_of
 from ..geometry.along import Track, track_of
 from ..geometry.matrices import applied, inverted, product
 from .cache import Fault
-from .edges import edged
+from .edges import Edges
 from .elements import Elements
 from .lettering import Lettering
 from .outlines import outlines_of
 from .placing import world_matrix
 from .readings import array_of
 from .sample_times import SampleTimes
-from .sparks import is_emitter
-
-if TYPE_CHECKING:
-    from .sampler import Sampler
+from .sampling import Sampling
+from .sparks import Sparks, is_emitter
+from .structure import edged
 
 Whole = NDArray[np.int64]
 
@@ -58,7 +57,7 @@ class Layout:
         return np.asarray(table[np.minimum(state, len(table) - 1), numbers])
 
 
-def is_lettered(sampler: "Sampler", array: str) -> bool:
+def is_lettered(sampler: Sampling, array: str) -> bool:
     """Whether an array's copies are the parts of a text."""
     layer = sampler.index.layers[array]
     return isinstance(layer, ArrayLayer) and isinstance(layer.arrangement, Letters)
@@ -67,25 +66,25 @@ def is_lettered(sampler: "Sampler", array: str) -> bool:
 class Layouts:
     """The layouts of one scene's arrays."""
 
-    def __init__(self, sampler: "Sampler") -> None:
+    def __init__(self, sampler: Sampling) -> None:
         self._sampler = sampler
 
     def copies(self, array: str, samples: SampleTimes) -> int:
         """The greatest number of copies at samples of what stands around the array, within the limit; of an emitter, how
         many sparks it has thrown."""
         if is_emitter(self._sampler, array):
-            return self._sampler.sparks.born(array, samples)
+            return Sparks(self._sampler).born(array, samples)
         if edged(self._sampler.index, array) is not None:
-            return self._sampler.edges.points(array, samples).most
+            return Edges(self._sampler).points(array, samples).most
         counts = self.count(array, samples)
         return int(counts.max(initial=0))
 
     def count(self, array: str, samples: SampleTimes) -> Whole:
         """How many copies there are: (outer copies or 1, times or 1)."""
         if is_emitter(self._sampler, array):
-            return self._sampler.sparks.count(array, samples)
+            return Sparks(self._sampler).count(array, samples)
         if edged(self._sampler.index, array) is not None:
-            return self._sampler.edges.points(array, samples).counts
+            return Edges(self._sampler).points(array, samples).counts
         if is_lettered(self._sampler, array):
             return Lettering(self._sampler, array, samples).counts()
         settings = self._settings(array, "arrangement", samples)
@@ -149,7 +148,7 @@ class Layouts:
     def there(self, array: str, samples: SampleTimes) -> NDArray[np.bool_]:
         """Which copies there are at samples of them: (elements, times or 1)."""
         if is_emitter(self._sampler, array):
-            return self._sampler.sparks.there(array, samples)
+            return Sparks(self._sampler).there(array, samples)
         assert samples.elements is not None
         return np.asarray(samples.elements.numbers[:, None] < self._sampler.evaluate(f"{array}.n", samples)[..., 0])
 

@@ -1,60 +1,22 @@
 """Texts taken apart by an array: which text it is, how many parts it has, and where they stand."""
 
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..arrangements.places import Places
-from ..document.arrangement import Letters
-from ..document.base_layer import BaseLayer
-from ..document.index import SceneIndex, walk
 from ..document.layers import ArrayLayer, Text
 from ..document.parameter import Parameter
 from ..document.specs import components, specs_of
-from ..geometry.letters import BY, PIVOTS, Part, parts_of, placed
+from ..geometry.letters import Part, parts_of, placed
 from ..geometry.matrices import applied, layer_matrix
 from .elements import Elements
 from .sample_times import SampleTimes
-
-if TYPE_CHECKING:
-    from .sampler import Sampler
+from .sampling import Sampling
+from .structure import LAYS, text_in, ways
 
 Floats = NDArray[np.float64]
-LAYS = ("text", "font", "font_size", "tracking", "leading", "align")
-"""What of a text decides where its parts stand. Its weight may differ from part to part: that at rest lays them out."""
-
-
-def text_in(index: SceneIndex, array: str) -> Text | None:
-    """The text that an array takes apart: the first one in it that stands in no other array."""
-    layer = index.layers[array]
-    if not isinstance(layer, ArrayLayer) or not isinstance(layer.arrangement, Letters):
-        return None
-    inner = (one for one, _, _ in walk(layer.layers) if isinstance(one, Text))
-    return next((one for one in inner if index.arrays.get(one.id, ())[-1:] == (array,)), None)
-
-
-def taken_apart(index: SceneIndex, layer: BaseLayer) -> str | None:
-    """The array that takes a text apart; None for any other layer."""
-    around = index.arrays.get(layer.id, ()) if isinstance(layer, Text) else ()
-    if not around:
-        return None
-    found = text_in(index, around[-1])
-    return around[-1] if found is not None and found.id == layer.id else None
-
-
-def ways(layer: ArrayLayer) -> tuple[str, str]:
-    """By what a text is taken apart, and about what its parts turn."""
-    kind = layer.arrangement
-    assert isinstance(kind, Letters)
-    by, pivot = kind.by.constant_value, kind.pivot.constant_value
-    return (str(by) if by in BY else BY[0]), (str(pivot) if pivot in PIVOTS else PIVOTS[0])
-
-
-def way_parameters(index: SceneIndex, layer: BaseLayer) -> tuple[str, ...]:
-    """What besides its own parameters decides the outline of a text that is taken apart."""
-    array = taken_apart(index, layer)
-    return (f"{array}.arrangement.by", f"{array}.arrangement.pivot") if array else ()
 
 
 def _rest(own: Parameter) -> float:
@@ -65,7 +27,7 @@ def _rest(own: Parameter) -> float:
 class Lettering:
     """The parts of a text over the states of what stands around its array."""
 
-    def __init__(self, sampler: "Sampler", array: str, outer: SampleTimes) -> None:
+    def __init__(self, sampler: Sampling, array: str, outer: SampleTimes) -> None:
         self.sampler, self.text = sampler, text_in(sampler.index, array)
         layer = sampler.index.layers[array]
         assert isinstance(layer, ArrayLayer)

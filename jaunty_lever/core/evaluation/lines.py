@@ -1,7 +1,5 @@
 """The lines of shapes: the part of the outline that is stroked, where that is not all of it."""
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -15,9 +13,7 @@ from ..motion.easing import profile_of
 from .edges import Floats
 from .outlines import Outlines
 from .sample_times import SampleTimes
-
-if TYPE_CHECKING:
-    from .sampler import Sampler
+from .sampling import Sampling
 
 PART = ("start", "end", "turn", "contours")
 """Settings of a line that tell which part of the outline it is."""
@@ -28,7 +24,7 @@ def is_ribbon(layer: ShapeLayer) -> bool:
     return layer.line is not None and bool(layer.line.profile.keys)
 
 
-def ribbon_of(sampler: "Sampler", layer: ShapeLayer, lines: Outlines, samples: SampleTimes) -> Outlines:
+def ribbon_of(sampler: Sampling, layer: ShapeLayer, lines: Outlines, samples: SampleTimes) -> Outlines:
     """Lines as what is filled where their width changes along them."""
     assert layer.line is not None
     profile = profile_of(layer.line.profile, specs_of(LineStyle)["profile"])
@@ -69,7 +65,7 @@ def is_parted(layer: ShapeLayer) -> bool:
     return any(own.moves or own.constant_value != whole[name] for name in whole for own in [getattr(line, name)])
 
 
-def drawn_line(sampler: "Sampler", layer: ShapeLayer, outlines: Outlines, samples: SampleTimes) -> Outlines:
+def drawn_line(sampler: Sampling, layer: ShapeLayer, outlines: Outlines, samples: SampleTimes) -> Outlines:
     """The drawn part of a shape's outlines at some samples."""
     settings = {n: sampler.evaluate(f"{layer.id}.line.{n}", samples)[..., 0] for n in PART}
     shape = np.broadcast_shapes(outlines.which.shape, *(values.shape for values in settings.values()))
@@ -99,7 +95,7 @@ def drawn_line(sampler: "Sampler", layer: ShapeLayer, outlines: Outlines, sample
     return Outlines(tuple(each), np.where(which < 0, len(each) - 1, which).reshape(shape))
 
 
-def length_of(sampler: "Sampler", layer: ShapeLayer, outlines: Outlines, samples: SampleTimes) -> Floats:
+def length_of(sampler: Sampling, layer: ShapeLayer, outlines: Outlines, samples: SampleTimes) -> Floats:
     """How long the outline of a shape is, px: (elements or 1, times or 1)."""
     shape = outlines.which.shape
     stands = outlines.which.ravel()

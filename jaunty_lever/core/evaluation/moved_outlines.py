@@ -1,27 +1,24 @@
 """Outlines as they are drawn: those whose edge is moved point by point, with the shells inside them, and all others."""
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 
 from ..arrangements.points import Cut
 from ..document.layers import ShapeLayer
 from ..document.limits import MOST_SHELLS
 from ..geometry.outline import Outline
-from .edges import Floats, Points, Whole, edged
+from .edges import Edges, Floats, Points, Whole
 from .outlines import Outlines, outlines_of
 from .sample_times import SampleTimes
+from .sampling import Sampling
+from .structure import edged
 from .taking import copies_at
 
-if TYPE_CHECKING:
-    from .sampler import Sampler
 
-
-def drawn_outlines(sampler: "Sampler", layer: ShapeLayer, samples: SampleTimes) -> tuple[Outlines, ...]:
+def drawn_outlines(sampler: Sampling, layer: ShapeLayer, samples: SampleTimes) -> tuple[Outlines, ...]:
     """The outline of a shape at some samples, and those of its shells from the outermost to the innermost."""
     if edged(sampler.index, layer.id) is None:
         return (outlines_of(sampler, layer, samples),)
-    points = sampler.edges.points(layer.id, samples)
+    points = Edges(sampler).points(layer.id, samples)
     out_by = _out_by(sampler, layer, points, samples)
     one, still = np.ones((1, 1)), np.zeros((1, 1, 2))
     made = [_drawn(points, out_by, one, one, still)]
@@ -37,13 +34,13 @@ def drawn_outlines(sampler: "Sampler", layer: ShapeLayer, samples: SampleTimes) 
     return tuple(made)
 
 
-def shell_counts(sampler: "Sampler", layer: ShapeLayer, samples: SampleTimes) -> Floats:
+def shell_counts(sampler: Sampling, layer: ShapeLayer, samples: SampleTimes) -> Floats:
     """How many shells there are: (elements or 1, times or 1)."""
     shells = sampler.evaluate(f"{layer.id}.edge.shells", samples)[..., 0]
     return np.asarray(np.clip(np.nan_to_num(np.rint(shells)), 0, MOST_SHELLS))
 
 
-def _out_by(sampler: "Sampler", layer: ShapeLayer, points: Points, samples: SampleTimes) -> Floats:
+def _out_by(sampler: Sampling, layer: ShapeLayer, points: Points, samples: SampleTimes) -> Floats:
     """How far each point moves outwards: (outer or 1, times or 1, points or 1)."""
     if not points.most:
         return np.zeros((1, 1, 1))

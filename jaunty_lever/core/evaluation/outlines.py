@@ -1,12 +1,10 @@
 """Outlines of shape layers, over elements and times."""
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.base_layer import BaseLayer
 from ..document.layers import ArrayLayer, Path, ShapeLayer, Text
 from ..document.limits import MOST_DRAWN_LETTERS
 from ..document.specs import specs_of
@@ -18,14 +16,9 @@ from ..geometry.paths import path_outline
 from ..geometry.shapes import SHAPES
 from ..geometry.text import text_outline
 from .cache import Fault
-from .lettering import taken_apart, ways
 from .sample_times import SampleTimes
-
-if TYPE_CHECKING:
-    from .sampler import Sampler
-
-_NOT_OUTLINE = set(specs_of(BaseLayer)) | {"stroke", "stroke_width"}
-
+from .sampling import Sampling
+from .structure import outline_names, taken_apart, ways
 
 _PART = "part"
 """The number of the part of a text that is taken apart, among the values that decide an outline."""
@@ -48,17 +41,7 @@ class Outlines:
         return rows[None] if rows.shape[0] == 1 else rows.reshape(*self.which.shape, -1)
 
 
-def outline_names(layer: ShapeLayer) -> list[str]:
-    """The parameters that decide a layer's outline."""
-    return [name for name in specs_of(type(layer)) if name not in _NOT_OUTLINE]
-
-
-def written(layer: BaseLayer) -> str:
-    """What decides a layer's outline besides parameters, as text."""
-    return f"{getattr(layer, 'data', '')} {getattr(layer, 'typeface', '')}"
-
-
-def outlines_of(sampler: "Sampler", layer: ShapeLayer, samples: SampleTimes) -> Outlines:
+def outlines_of(sampler: Sampling, layer: ShapeLayer, samples: SampleTimes) -> Outlines:
     """One outline for each combination of the whole-number settings that comes up."""
     if isinstance(layer, Path) and not layer.corner.moves and not layer.corner.constant_value:
         return Outlines((path_outline(layer.data),), np.zeros((1, 1), dtype=np.int64))
@@ -102,7 +85,7 @@ def _in_rows(values: Floats, shape: tuple[int, ...]) -> Floats:
 
 
 def _tell_texts(
-    sampler: "Sampler", samples: SampleTimes, layer: Text, texts: tuple[str, ...], words: NDArray[np.int64]
+    sampler: Sampling, samples: SampleTimes, layer: Text, texts: tuple[str, ...], words: NDArray[np.int64]
 ) -> None:
     """Say which texts are too long to be drawn whole, and which letters no font has."""
 
@@ -141,7 +124,7 @@ def _spread(outline: Outline, mine: NDArray[np.bool_]) -> Outline:
 
 
 def _part(
-    sampler: "Sampler", array: str, layer: ShapeLayer, values: dict[str, Floats], texts: tuple[str, ...]
+    sampler: Sampling, array: str, layer: ShapeLayer, values: dict[str, Floats], texts: tuple[str, ...]
 ) -> Outline:
     """One part of a text that an array takes apart, about its pivot."""
     around = sampler.index.layers[array]

@@ -4,6 +4,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
 
+import numpy as np
+
 from ..document.arrangement import Emitter
 from ..document.index import SceneIndex
 from ..document.layers import ArrayLayer
@@ -13,6 +15,8 @@ from ..document.periodicity import STILL, Periodicity, as_fraction, common, toge
 from ..document.protocols import Values
 from ..document.specs import components, specs_of
 from .readings import needed, timely
+from .sample_times import SampleTimes
+from .sampling import Sampling
 from .symmetry import smallest_turn
 
 
@@ -140,3 +144,16 @@ def moving(index: SceneIndex) -> list[ParameterNode]:
 
 def _throws(node: ParameterNode, emitters: set[str]) -> bool:
     return node.top in emitters and node.id.startswith(f"{node.top}.arrangement.")
+
+
+def periods_of(sampler: Sampling) -> Periods:
+    """How the parameters of a scene repeat; made once for each sampler."""
+    if "periods" not in sampler.memory:
+        sampler.memory["periods"] = Periods(sampler.index, lambda parameter: _at_once(sampler, parameter))
+    made: Periods = sampler.memory["periods"]
+    return made
+
+
+def _at_once(sampler: Sampling, parameter: str) -> Values:
+    values: Values = sampler.track(parameter, SampleTimes(np.zeros(1)))[0]
+    return values

@@ -1,7 +1,6 @@
 """Where layers lie: their matrices, and those through all their groups and arrays."""
 
 from collections.abc import Iterator
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,14 +9,12 @@ from ..document.layers import ArrayLayer
 from ..document.protocols import Values
 from ..geometry.matrices import copy_matrix, layer_matrix, product
 from .sample_times import SampleTimes
-
-if TYPE_CHECKING:
-    from .sampler import Sampler
+from .sampling import Sampling
 
 Matrices = NDArray[np.float64]
 
 
-def outwards(sampler: "Sampler", layer: str, samples: SampleTimes) -> Iterator[tuple[str, bool, SampleTimes]]:
+def outwards(sampler: Sampling, layer: str, samples: SampleTimes) -> Iterator[tuple[str, bool, SampleTimes]]:
     """What a layer stands in, from the inside out: the copies of an array (its id, True) and then the array itself, or a
     group (its id, False); and the samples at which that is asked.
 
@@ -32,7 +29,7 @@ def outwards(sampler: "Sampler", layer: str, samples: SampleTimes) -> Iterator[t
         parent = sampler.index.parents[parent]
 
 
-def world_matrix(sampler: "Sampler", layer: str, samples: SampleTimes) -> Matrices:
+def world_matrix(sampler: Sampling, layer: str, samples: SampleTimes) -> Matrices:
     """The matrix from a layer's own coordinates to the stage, through all around it; (elements or 1, times or 1, 6).
 
     Inside arrays it is that of the copies asked for, where these stand at the scene's time.
@@ -43,7 +40,7 @@ def world_matrix(sampler: "Sampler", layer: str, samples: SampleTimes) -> Matric
     return values
 
 
-def placing(sampler: "Sampler", layer: str, samples: SampleTimes) -> Matrices:
+def placing(sampler: Sampling, layer: str, samples: SampleTimes) -> Matrices:
     """The matrix from a layer's own coordinates to those of its parent; (elements or 1, times or 1, 6)."""
     position, rotation, scale, pivot = (
         sampler.evaluate(f"{layer}.{name}", samples) for name in ("position", "rotation", "scale", "pivot")
@@ -51,25 +48,15 @@ def placing(sampler: "Sampler", layer: str, samples: SampleTimes) -> Matrices:
     return layer_matrix(position, rotation, scale, pivot)
 
 
-def copy_placing(sampler: "Sampler", array: str, samples: SampleTimes) -> Matrices:
+def copy_placing(sampler: Sampling, array: str, samples: SampleTimes) -> Matrices:
     """The matrix from a copy's own coordinates to those of its array; (elements or 1, times or 1, 6)."""
     return copy_matrix(*copy_parts(sampler, array, samples))
 
 
-def copy_parts(sampler: "Sampler", array: str, samples: SampleTimes) -> tuple[Values, Values, Values, Values, Values]:
+def copy_parts(sampler: Sampling, array: str, samples: SampleTimes) -> tuple[Values, Values, Values, Values, Values]:
     """What that matrix is made of, see `copy_matrix`; (elements or 1, times or 1, …) each."""
     moved, rotation, scale = (
         sampler.evaluate(f"{array}.{name}", samples) for name in ("copy_position", "copy_rotation", "copy_scale")
     )
     place, facing = (sampler.evaluate(f"{array}.{name}", samples) for name in ("place", "facing"))
     return place, moved, facing, rotation, scale
-
-
-def placing_parameters(layer: str) -> tuple[str, ...]:
-    """The parameters that decide where a layer lies in its parent."""
-    return tuple(f"{layer}.{name}" for name in ("position", "rotation", "scale", "pivot"))
-
-
-def copy_parameters(array: str) -> tuple[str, ...]:
-    """What decides where the copies of an array lie in it."""
-    return tuple(f"{array}.{name}" for name in ("copy_position", "copy_rotation", "copy_scale", "place", "facing"))

@@ -1,7 +1,5 @@
 """Zones that push copies: where these are moved to, in the plane and in space."""
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 
 from ..document.gauge import ZONE_SHAPES
@@ -16,13 +14,10 @@ from .gauging import in_space, near_zone
 from .placing import world_matrix
 from .readings import stands_moved
 from .sample_times import SampleTimes
-
-if TYPE_CHECKING:
-    from .context import ModifierContext
-    from .sampler import Sampler
+from .sampling import AtWork, Sampling
 
 
-def pushed(at: "ModifierContext", zone: str, values: Values, way: int) -> tuple[Values, bool]:
+def pushed(at: AtWork, zone: str, values: Values, way: int) -> tuple[Values, bool]:
     """Where copies are moved to by a zone that stand at `values` on top of their places: (rows or 1, 2) of a position, (rows or
     1, 1) of a depth; and whether it has been seen that all of that is finite."""
     sampler, array, samples = at.sampler, at.node.top, at.samples
@@ -65,7 +60,7 @@ def pushed(at: "ModifierContext", zone: str, values: Values, way: int) -> tuple[
     return out.T, sound
 
 
-def in_space_moved(at: "ModifierContext", zone: str, values: Values, way: int) -> Floats:
+def in_space_moved(at: AtWork, zone: str, values: Values, way: int) -> Floats:
     """How far a zone that has an end in depth moves copies whose position stands at `values` (rows or 1, 2) on top of their
     places, in the array's own coordinates: (elements, times, 3)."""
     sampler, array, samples = at.sampler, at.node.top, at.samples
@@ -87,7 +82,7 @@ def in_space_moved(at: "ModifierContext", zone: str, values: Values, way: int) -
     return sampler.remembered(key, work, lambda made: made.nbytes + 256)
 
 
-def _pushed_depth(at: "ModifierContext", zone: str, values: Values, way: int) -> Values:
+def _pushed_depth(at: AtWork, zone: str, values: Values, way: int) -> Values:
     """How far a zone moves copies whose depth is at `values` (rows or 1, 1), in rows: nearer or further away alone."""
     sampler, array, samples = at.sampler, at.node.top, at.samples
     flat = sampler.evaluate(f"{array}.place", samples)
@@ -116,9 +111,7 @@ def _numbered(samples: SampleTimes) -> Whole:
     return np.broadcast_to(numbers[:, None], samples.shape)
 
 
-def _moved(
-    at: "ModifierContext", zone: str, flat: Floats, near: Floats, way: int, random: list[Floats]
-) -> tuple[Floats, Floats]:
+def _moved(at: AtWork, zone: str, flat: Floats, near: Floats, way: int, random: list[Floats]) -> tuple[Floats, Floats]:
     """Where copies lie from the centre of a zone that has an end in depth, and how far it moves them, in the scene's space:
     (elements, times, 3) each. `flat` and `near`: where they stand in their array; `random` in percent, by axis."""
     sampler, samples = at.sampler, at.samples
@@ -133,7 +126,7 @@ def _moved(
     return away, pushed_apart(away, much, way, force, less, _numbered(samples), at.whole("seed"))
 
 
-def _lengths_back(sampler: "Sampler", array: str, samples: SampleTimes, moved: Floats) -> Floats:
+def _lengths_back(sampler: Sampling, array: str, samples: SampleTimes, moved: Floats) -> Floats:
     """Ways (…, 3) in the scene's space as ways in an array's own coordinates; none where it has no size."""
     solid = solid_world(sampler, array, samples)[..., :3]
     size = np.abs(np.linalg.det(solid)) > 1e-12
@@ -144,7 +137,7 @@ def _lengths_back(sampler: "Sampler", array: str, samples: SampleTimes, moved: F
 class _Body:
     """The inside of a zone that has an end in depth, as lengths about its centre: 1 at its edge."""
 
-    def __init__(self, sampler: "Sampler", zone: str, samples: SampleTimes) -> None:
+    def __init__(self, sampler: Sampling, zone: str, samples: SampleTimes) -> None:
         size, deep, angle, inner, shape = (
             sampler.evaluate(f"{zone}.{name}", samples) for name in ("size", "size_depth", "angle", "inner", "shape")
         )
@@ -177,7 +170,7 @@ class _Body:
         return made[..., None]
 
 
-def _outside(sampler: "Sampler", zone: str, samples: SampleTimes, before: Floats, spots: Floats) -> Floats:
+def _outside(sampler: Sampling, zone: str, samples: SampleTimes, before: Floats, spots: Floats) -> Floats:
     """Spots (…, 3) about the centre of a zone that has an end in depth, no further in than its inner share."""
     body = _Body(sampler, zone, samples)
     here = body.local(spots)
@@ -191,7 +184,7 @@ def _outside(sampler: "Sampler", zone: str, samples: SampleTimes, before: Floats
 
 
 def _out_along(
-    sampler: "Sampler", zone: str, samples: SampleTimes, before: Floats, ahead: Floats, moved: Floats
+    sampler: Sampling, zone: str, samples: SampleTimes, before: Floats, ahead: Floats, moved: Floats
 ) -> Floats:
     """How far spots that lie at (…, 3) about the centre of such a zone are to go along a way (…, 3), which want to go `moved` (…)
     times it, so as to lie no further in than its inner share: as they want, or out where that is nearest."""

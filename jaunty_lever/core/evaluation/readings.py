@@ -12,11 +12,17 @@ from ..document.node_tables import parameters_of
 from ..document.nodes import ParameterNode, Reading
 from ..document.references import CIRCLE, Taken, parted
 from ..document.specs import specs_of
-from .edges import edged, point_parameters, points_written
-from .lettering import LAYS, text_in
 from .listening import listening
-from .outlines import written as outline_written
-from .placing import copy_parameters, placing_parameters
+from .structure import (
+    LAYS,
+    copy_parameters,
+    edged,
+    outline_written,
+    placing_parameters,
+    point_parameters,
+    points_written,
+    text_in,
+)
 
 Needs = Callable[[SceneIndex, Reading], Iterator[str]]
 Standing = Callable[[SceneIndex, ParameterNode], Iterator[str]]

@@ -8,7 +8,6 @@ import sys
 from collections.abc import Callable, Hashable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
-from functools import cached_property
 from typing import Any, TypeVar
 
 import numpy as np
@@ -23,7 +22,7 @@ from ..motion.easing import KeyTable, key_table
 from ..motion.phase import Phase
 from .apply import apply_modifier, by_state, write_text
 from .axes import AxesOfScene
-from .breaks import Breaks
+from .breaks import Breaks, breaks_of
 from .bringing import brought
 from .cache import Cache, Fault
 from .context import Incoming, ModifierContext
@@ -32,7 +31,7 @@ from .elements import Elements
 from .gauging import reading
 from .integrals import integral, reach
 from .layouts import Layouts
-from .periods import Periods
+from .periods import Periods, periods_of
 from .resting import resting
 from .sample_times import SampleTimes
 from .sparks import Sparks
@@ -73,12 +72,9 @@ class Sampler:
         self.computed: set[str] = set()
         self._record: Record | None = None
         self._working: set[tuple[str, int]] = set()
-        self._breaks: dict[Hashable, Breaks] = {}
+        self.memory: dict[Hashable, Any] = {}
         #: Along which axes the scene's parameters vary.
         self.axes = AxesOfScene.known(self.index)
-        #: The last answer about sparks, by what was asked, and what was last thrown, by emitter: see `Sparks` and `Source`.
-        self.flown: tuple[Hashable, Values] | None = None
-        self.thrown: dict[Hashable, tuple[Values, int]] = {}
         self.reach = reach(scene)
         #: What turns the scene's wheels.
         self.turning = Turning.known(self.index)
@@ -99,17 +95,14 @@ class Sampler:
         """The sparks of its emitters."""
         return Sparks(self)
 
-    @cached_property
+    @property
     def periods(self) -> Periods:
         """How the scene's parameters repeat."""
-        return Periods(self.index, lambda parameter: self.sample(parameter, 0.0))
+        return periods_of(self)
 
     def breaks(self, elements: Elements | None = None) -> Breaks:
         """Where values of some elements may jump or bend, or those of what stands in no array."""
-        key = None if elements is None else elements.key
-        if key not in self._breaks:
-            self._breaks[key] = Breaks(self, elements)
-        return self._breaks[key]
+        return breaks_of(self, elements)
 
     def key(self, parameter: str) -> bytes:
         """The hash of everything that decides a parameter's values."""

@@ -1,7 +1,6 @@
 """Where what stands in depth, copies too, is seen on the stage."""
 
 from collections.abc import Iterator
-from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -13,13 +12,11 @@ from .depth import camera_of, copy_solid, is_looked_at, lens_at, solid_placing, 
 from .placing import outwards
 from .readings import deep_parameters, world_parameters
 from .sample_times import SampleTimes
-
-if TYPE_CHECKING:
-    from .sampler import Sampler
+from .sampling import Sampling
 
 
 def seen_from(
-    sampler: "Sampler", layer: str, samples: SampleTimes, now: SampleTimes, spots: Floats, inside: Floats | None = None
+    sampler: Sampling, layer: str, samples: SampleTimes, now: SampleTimes, spots: Floats, inside: Floats | None = None
 ) -> Floats:
     """Where points of a layer, (…, 2) in its own coordinates, are seen on the stage, and their w: (…, 3). `samples` are those
     of the copies around it, `now` those of the scene; `inside` leads to the layer's coordinates from those of the points."""

@@ -1,7 +1,7 @@
 """What an emitter throws: when each spark is born, and what decides about it, taken at its birth."""
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,12 +17,11 @@ from ..kernels.flight import fly, pairs, throw
 from ..kernels.noise import even_at
 from ..kernels.parallel import over
 from .elements import Elements
+from .integrals import integral
 from .outlines import outlines_of
 from .placing import world_matrix
 from .sample_times import SampleTimes
-
-if TYPE_CHECKING:
-    from .sampler import Sampler
+from .sampling import Sampling
 
 Floats = NDArray[np.float64]
 Whole = NDArray[np.int64]
@@ -49,7 +48,7 @@ _SHAPES = ("point", "line", "disc", "outline")
 class Source:
     """An emitter in one copy of what stands around it."""
 
-    def __init__(self, sampler: "Sampler", array: str, kind: Emitter, element: Elements | None) -> None:
+    def __init__(self, sampler: Sampling, array: str, kind: Emitter, element: Elements | None) -> None:
         self._sampler, self._array, self._kind, self._element = sampler, array, kind, element
         start = SampleTimes(np.zeros(1), None, element)
         self.before, self.again, seed = (
@@ -74,7 +73,7 @@ class Source:
         if not self._sampler.axes.of(rate).times:
             return max(float(self._values("rate", np.zeros(1))[0, 0]), 0.0) * (times + self.before)
         low, high = min(-self.before, 0.0), max(float(times.max(initial=0.0)), 1.0)
-        phase = self._sampler.phase(rate, low, high, elements=self._element)
+        phase = integral(self._sampler, rate, low, high, 0, False, self._element)
         return np.asarray(phase.at(np.ascontiguousarray(times, dtype=np.float64)) - phase.at(np.array([-self.before])))
 
     def _round(self) -> int:
@@ -168,12 +167,12 @@ class Source:
         """What decides about the sparks low … high, and maybe some more, see `kernels.flight.fly`; and the first of them."""
         sampler = self._sampler
         element = None if self._element is None else self._element.key
-        known = sampler.thrown.get((self._array, element))
+        known: tuple[Floats, int] | None = sampler.memory.get(("thrown", self._array, element))
         if known is not None and known[1] <= low and high < known[1] + known[0].shape[1]:
             return known
         key = ("born", sampler.key(f"{self._array}.place"), low, high, element)
         born = sampler.remembered(key, lambda: self.of(np.arange(low, high + 1)), lambda made: int(made.nbytes))
-        sampler.thrown[self._array, element] = born, low
+        sampler.memory["thrown", self._array, element] = born, low
         return born, low
 
     def of(self, numbers: Whole) -> Floats:

@@ -6,7 +6,7 @@ out alone, with no step before it.
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,10 +22,8 @@ from ..kernels.parallel import over
 from .cache import Fault
 from .elements import Elements
 from .sample_times import SampleTimes
+from .sampling import Sampling
 from .spark_source import Source
-
-if TYPE_CHECKING:
-    from .sampler import Sampler
 
 Floats = NDArray[np.float64]
 Whole = NDArray[np.int64]
@@ -41,7 +39,7 @@ class Flock:
     numbers: Whole
 
 
-def is_emitter(sampler: "Sampler", array: str) -> bool:
+def is_emitter(sampler: Sampling, array: str) -> bool:
     """Whether an array's copies come and go."""
     layer = sampler.index.layers[array]
     return isinstance(layer, ArrayLayer) and isinstance(layer.arrangement, Emitter)
@@ -50,7 +48,7 @@ def is_emitter(sampler: "Sampler", array: str) -> bool:
 class Sparks:
     """The sparks of one scene's emitters."""
 
-    def __init__(self, sampler: "Sampler") -> None:
+    def __init__(self, sampler: Sampling) -> None:
         self._sampler = sampler
 
     def alive(self, array: str, outer: SampleTimes) -> Flock:
@@ -137,9 +135,9 @@ class Sparks:
     def _flown(self, array: str, samples: SampleTimes) -> Floats:
         """What `fly` tells of sparks at samples, (8, elements, times). Place, turn, age and life are asked for one after the
         other: the last answer is kept at hand."""
-        key, last = (array, samples.key), self._sampler.flown
+        key, last = (array, samples.key), self._sampler.memory.get("flown")
         if last is None or last[0] != key:
-            last = self._sampler.flown = (key, self._fly(array, samples))
+            last = self._sampler.memory["flown"] = (key, self._fly(array, samples))
         return last[1]
 
     def _fly(self, array: str, samples: SampleTimes) -> Floats:

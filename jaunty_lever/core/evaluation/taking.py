@@ -6,7 +6,6 @@ each of them shows.
 
 from collections.abc import Mapping
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,24 +15,23 @@ from ..document.protocols import Values
 from ..document.references import Taken
 from .elements import Elements
 from .gauging import random_of
+from .layouts import Layouts
 from .sample_times import SampleTimes, worked_out
-from .sparks import is_emitter
-
-if TYPE_CHECKING:
-    from .sampler import Sampler
+from .sampling import Sampling
+from .sparks import Sparks, is_emitter
 
 _AT_ONCE = 8_000_000
 """Values of copies that are held at a time while they are taken as one, were there as many as there may be."""
 
 
 def copies_at(
-    sampler: "Sampler", array: str, samples: SampleTimes, chosen: NDArray[np.int64] | None = None
+    sampler: Sampling, array: str, samples: SampleTimes, chosen: NDArray[np.int64] | None = None
 ) -> SampleTimes:
     """Samples of the copies of an array, those that are chosen by number or all, at samples of what stands around it."""
     outer = samples.elements
     many = 1 if outer is None else len(outer)
     if chosen is None and is_emitter(sampler, array):
-        flock = sampler.sparks.alive(array, samples)
+        flock = Sparks(sampler).alive(array, samples)
 
         def of_pairs(then: SampleTimes) -> SampleTimes:
             around = None if then.elements is None else flock.outer
@@ -43,7 +41,7 @@ def copies_at(
 
         return of_pairs(samples)
     if chosen is None:
-        whole = Elements.of(array, sampler.layouts.copies(array, samples), outer)
+        whole = Elements.of(array, Layouts(sampler).copies(array, samples), outer)
     else:
         whole = Elements(
             array, np.tile(chosen, many), outer, None if outer is None else np.repeat(np.arange(many), len(chosen))
@@ -57,7 +55,7 @@ def copies_at(
     return of_copies(samples)
 
 
-def shown_at(sampler: "Sampler", array: str, copies: SampleTimes) -> SampleTimes:
+def shown_at(sampler: Sampling, array: str, copies: SampleTimes) -> SampleTimes:
     """Samples of an array's pattern: the moments that its copies show at samples of these copies."""
 
     def setting(name: str) -> Values:
@@ -89,7 +87,7 @@ Chosen = Mapping[str, int | NDArray[np.int64]]
 """Copies of arrays, by number: one, or several."""
 
 
-def inside(sampler: "Sampler", parameter: str, samples: SampleTimes, copies: Chosen | None = None) -> SampleTimes:
+def inside(sampler: Sampling, parameter: str, samples: SampleTimes, copies: Chosen | None = None) -> SampleTimes:
     """Samples of a parameter, through all arrays that it stands in, at samples of the scene; `copies` chooses some of an
     array's copies by number."""
     node = sampler.index.target(parameter)
@@ -103,8 +101,8 @@ def inside(sampler: "Sampler", parameter: str, samples: SampleTimes, copies: Cho
     return samples
 
 
-def taken_of(sampler: "Sampler", parameter: str, way: Taken, samples: SampleTimes, shared: int) -> Values:
-    """See `Sampler.taken`. Long stretches of time are worked through part by part, so that memory stays bounded."""
+def taken_of(sampler: Sampling, parameter: str, way: Taken, samples: SampleTimes, shared: int) -> Values:
+    """See `Sampling.taken`. Long stretches of time are worked through part by part, so that memory stays bounded."""
     at_once = max(16, _AT_ONCE // MOST_COPIES)
     if samples.times.ndim == 2 or samples.times.size <= at_once:
         return _taken(sampler, parameter, way, samples, shared)
@@ -117,7 +115,7 @@ def taken_of(sampler: "Sampler", parameter: str, way: Taken, samples: SampleTime
     return np.concatenate([np.broadcast_to(part, (many, *part.shape[1:])) for part in parts], axis=1)
 
 
-def _taken(sampler: "Sampler", parameter: str, way: Taken, samples: SampleTimes, shared: int) -> Values:
+def _taken(sampler: Sampling, parameter: str, way: Taken, samples: SampleTimes, shared: int) -> Values:
     node = sampler.index.target(parameter)
     assert node is not None
     arrays = sampler.index.arrays_of(node)
@@ -139,10 +137,10 @@ def _taken(sampler: "Sampler", parameter: str, way: Taken, samples: SampleTimes,
         only = np.array([way]) if isinstance(way, int) and k + shared + 1 == len(arrays) else None
         if only is None and is_emitter(sampler, array):
             # All that are alive at any of the moments, at all of them.
-            only = np.unique(sampler.sparks.alive(array, before).numbers)
+            only = np.unique(Sparks(sampler).alive(array, before).numbers)
         samples = copies_at(sampler, array, before, only)
         assert samples.elements is not None
-        here = sampler.layouts.there(array, samples)
+        here = Layouts(sampler).there(array, samples)
         if there is not None:
             assert samples.elements.parents is not None
             here = here & there[samples.elements.parents]

@@ -2,7 +2,6 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,16 +11,16 @@ from ..document.layers import TraceLayer
 from ..document.limits import MOST_TRACED, MOST_TRACED_LINES
 from ..geometry.matrices import applied, inverted
 from ..geometry.solid import NEAREST
+from .breaks import breaks_of
 from .cache import Fault
 from .depth import in_depth
+from .layouts import Layouts
 from .placing import world_matrix
 from .readings import arrangement_parameters, array_of, time_parameters, world_parameters
 from .sample_times import SampleTimes
+from .sampling import Sampling
 from .seen_in_depth import seen_from, seen_parameters
 from .taking import copies_at, shown_at
-
-if TYPE_CHECKING:
-    from .sampler import Sampler
 
 Floats = NDArray[np.float64]
 Bits = NDArray[np.bool_]
@@ -84,7 +83,7 @@ def traced_parameters(index: SceneIndex, layer: TraceLayer) -> Iterator[str]:
         yield from world_parameters(index, parent)
 
 
-def traced(sampler: "Sampler", layer: TraceLayer) -> Traced:
+def traced(sampler: Sampling, layer: TraceLayer) -> Traced:
     """The lines of a trace over the whole scene."""
     index, scene = sampler.index, sampler.scene
     decides = list(dict.fromkeys(traced_parameters(index, layer)))
@@ -93,7 +92,7 @@ def traced(sampler: "Sampler", layer: TraceLayer) -> Traced:
     return sampler.remembered(key, lambda: _made(sampler, layer), lambda made: made.points.nbytes * 2 + 500)
 
 
-def _made(sampler: "Sampler", layer: TraceLayer) -> Traced:
+def _made(sampler: Sampling, layer: TraceLayer) -> Traced:
     fps, length = sampler.scene.fps, sampler.scene.length
     if layer.follows not in sampler.index.layers and layer.follows not in sampler.index.parameters:
         return Traced(np.zeros((0, 2)), np.zeros(0), np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64))
@@ -131,9 +130,7 @@ def _made(sampler: "Sampler", layer: TraceLayer) -> Traced:
     return _lines(times, points, there)
 
 
-def _first_moments(
-    sampler: "Sampler", layer: TraceLayer, times: Floats, chosen: dict[str, NDArray[np.int64]]
-) -> Floats:
+def _first_moments(sampler: Sampling, layer: TraceLayer, times: Floats, chosen: dict[str, NDArray[np.int64]]) -> Floats:
     """The moments that a line begins with: often enough for its fastest swing, and wherever something jumps or bends, as keys
     do. What stands in arrays has its corners where the own time of each copy has them."""
     index, high = sampler.index, float(times[-1])
@@ -151,7 +148,7 @@ def _first_moments(
         element = None
         if index.arrays_of(node):
             element = sampler.of_first(parameter, SampleTimes(np.zeros(1))).elements
-        breaks = sampler.breaks(element)
+        breaks = breaks_of(sampler, element)
         fastest = max(fastest, breaks.swings(node, len(node.stations)))
         own = breaks.of(parameter, -last if arrays else 0, 2 * last if arrays else last)
         found.append((own[:, None] + (offsets if arrays else np.zeros(1))).ravel())
@@ -206,12 +203,12 @@ def _leaps(points: Floats, a: Floats, b: Floats) -> Bits:
     return made
 
 
-def _chosen(sampler: "Sampler", layer: TraceLayer, times: Floats) -> dict[str, NDArray[np.int64]]:
+def _chosen(sampler: Sampling, layer: TraceLayer, times: Floats) -> dict[str, NDArray[np.int64]]:
     """Which copies of each array around the point leave a line: all, as far as there may be so many."""
     found: dict[str, NDArray[np.int64]] = {}
     room, samples = MOST_TRACED_LINES, SampleTimes(times)
     for array in sampler.index.arrays.get(layer.follows, ()):
-        many = sampler.layouts.copies(array, samples)
+        many = Layouts(sampler).copies(array, samples)
         if many > room:
             told = f"A trace has at most {MOST_TRACED_LINES:,} lines; here are {many:,} points, and the first of them leave theirs"
             sampler.note(Fault(f"{layer.id}.seconds", "", told, 0.0))
@@ -222,7 +219,7 @@ def _chosen(sampler: "Sampler", layer: TraceLayer, times: Floats) -> dict[str, N
 
 
 def _places(
-    sampler: "Sampler", layer: TraceLayer, times: Floats, chosen: dict[str, NDArray[np.int64]]
+    sampler: Sampling, layer: TraceLayer, times: Floats, chosen: dict[str, NDArray[np.int64]]
 ) -> tuple[Floats, Bits]:
     """Where the points are at some moments, and whether they are there: (lines, times, 2), (lines, times)."""
     index, samples = sampler.index, SampleTimes(np.ascontiguousarray(times))
@@ -235,7 +232,7 @@ def _places(
         for array in index.arrays.get(target, ()):
             copies = copies_at(sampler, array, inner, chosen[array])
             assert copies.elements is not None
-            here = sampler.layouts.there(array, copies)
+            here = Layouts(sampler).there(array, copies)
             there = here if copies.elements.parents is None else here & there[copies.elements.parents]
             inner = shown_at(sampler, array, copies)
         pivot = sampler.evaluate(f"{target}.pivot", inner) + sampler.evaluate(f"{layer.id}.at", samples)

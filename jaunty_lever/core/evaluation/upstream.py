@@ -10,8 +10,8 @@ from ..document.layers import ArrayLayer
 from ..document.modifier import Modifier
 from ..document.nodes import ParameterNode
 from ..document.parameter import Parameter
-from .lettering import text_in
 from .readings import array_of, heard, needed, outline_layers, written
+from .structure import text_in
 
 _NONE: set[str] = set()
 _MOST_WAYS = 200_000

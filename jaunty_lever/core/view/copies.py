@@ -15,12 +15,12 @@ from ..document.layers import ArrayLayer
 from ..document.nodes import ParameterNode
 from ..document.protocols import Values
 from ..evaluation.depth import copy_solid, in_depth
-from ..evaluation.edges import edged
 from ..evaluation.placing import copy_placing, world_matrix
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from ..evaluation.seen_in_depth import seen_from
 from ..evaluation.sparks import is_emitter
+from ..evaluation.structure import edged
 from ..evaluation.taking import inside
 from ..geometry.matrices import applied
 from .sending import Sending
