@@ -56,6 +56,8 @@ ALONE = {
     "formula": {"document", "kernels"},
     "geometry": {"document", "kernels"},
 }
+#: A parameter has a chain of modifiers, whose settings are parameters: what is so in the work is so in its types.
+RECURSIVE = {"jaunty_lever.core.document.parameter": {"jaunty_lever.core.document.modifier"}}
 OUTSIDE = {"fastapi", "starlette", "jinja2", "sqlalchemy", "alembic", "skia", "uvicorn", "typer"}
 
 
@@ -70,10 +72,8 @@ def modules() -> dict[str, Path]:
 
 
 def statements(nodes: list[ast.stmt]) -> Iterator[ast.Import | ast.ImportFrom]:
-    """Import statements wherever they stand, but for those that only a type checker reads."""
+    """Import statements wherever they stand, those too that only a type checker reads."""
     for node in nodes:
-        if isinstance(node, ast.If) and isinstance(node.test, ast.Name) and node.test.id == "TYPE_CHECKING":
-            continue
         if isinstance(node, ast.Import | ast.ImportFrom):
             yield node
         for part in ("body", "orelse", "finalbody", "handlers"):
@@ -91,7 +91,7 @@ def imported(name: str, path: Path, known: dict[str, Path]) -> set[str]:
         base = package[: len(package) - node.level + 1] if node.level else []
         target = ".".join([*base, *(node.module or "").split(".")]).rstrip(".")
         found |= {inner if (inner := f"{target}.{alias.name}") in known else target for alias in node.names}
-    return found - {name}
+    return found - {name} - RECURSIVE.get(name, set())
 
 
 def layer(module: str) -> tuple[int, int] | None:

@@ -32,7 +32,7 @@ WIDTH = 48
 def resting(sampler: Sampler) -> frozenset[str]:
     """Outermost layers of which it is known that nothing about them changes over the whole scene."""
     scene = sampler.scene
-    if uses_depth(scene):
+    if uses_depth(scene.index):
         return frozenset()
 
     def rests(layer: BaseLayer) -> bool:

@@ -139,7 +139,7 @@ class ThreeNumbers(unittest.TestCase):
                 "layers": [{"kind": "ellipse", "id": "e", "name": "E"}],
             }
             one = Scene.model_validate({"id": "s", "name": "S", "layers": [{**whole, "name": "A"}]})
-            self.assertEqual(uses_depth(one), deep)
+            self.assertEqual(uses_depth(one.index), deep)
 
     def test_what_is_pushed_depends_on_all_that_pushes(self) -> None:
         lever = {"id": "l", "name": "Strong", "kind": "number", "value": 3}

@@ -8,9 +8,10 @@ from unittest import TestCase
 import numpy as np
 from PIL import Image
 
+from jaunty_lever.core.display.building import described
 from jaunty_lever.core.display.display_list import display_list
 from jaunty_lever.core.display.kinds import NODE_KINDS
-from jaunty_lever.core.display.node import COMMON, COMPOSITED, COMPOSITED_FIXED, described
+from jaunty_lever.core.display.node import COMMON, COMPOSITED, COMPOSITED_FIXED
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler

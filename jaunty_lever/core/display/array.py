@@ -1,7 +1,7 @@
 """An array: its pattern, drawn once for each copy."""
 
 from collections.abc import Callable, Mapping
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 
@@ -10,11 +10,10 @@ from ..evaluation.placing import copy_placing
 from ..evaluation.structure import copy_parameters
 from ..evaluation.taking import copies_at, shown_at
 from . import depth
+from .building import Building
 from .channels import Channel, ChannelSpec
 from .node import DisplayNode
-
-if TYPE_CHECKING:
-    from .builder import Builder
+from .space import Space
 
 KIND = "array"
 DRAWS = (ArrayLayer,)
@@ -32,7 +31,7 @@ FIXED: dict[str, str] = {
 
 
 def parts(
-    builder: "Builder", layer: ArrayLayer
+    builder: Building, layer: ArrayLayer
 ) -> tuple[Mapping[str, Channel], Mapping[str, Any], tuple[DisplayNode, ...]]:
     """See NodeKind."""
     sampler, samples, at = builder.sampler, builder.samples, layer.id
@@ -52,7 +51,7 @@ def parts(
     if not len(elements):
         return channels, {"copies": 0}, ()
 
-    space: Callable[[], depth.Space] | None = None
+    space: Callable[[], Space] | None = None
     if not builder.deep:
         turned, moved = copies.remembered("copies", copy_parameters(at), lambda: copies.copies_placed(at))
     else:
@@ -65,7 +64,7 @@ def parts(
             if near.each > 1:
                 channels["order"] = depth.order_of(near, most, channels["count"])
 
-        def space() -> depth.Space:
+        def space() -> Space:
             return stood
 
     channels |= {

@@ -27,6 +27,7 @@ from .laying import Lay, lay_of
 from .node import DisplayNode
 from .outlines import Variants
 from .projecting import projected
+from .space import Space
 
 _NONE = np.zeros(0, dtype=np.int64)
 _DEEP = (".depth", ".tilt")
@@ -44,7 +45,7 @@ class Builder:
         whole_lives: bool = False,
         parent: "Builder | None" = None,
         still: NDArray[np.float64] | None = None,
-        space: Callable[[], depth.Space] | None = None,
+        space: Callable[[], Space] | None = None,
         base: "Builder | None" = None,
         reused: Reused | None = None,
     ) -> None:
@@ -57,7 +58,7 @@ class Builder:
         #: The layers that lie in depth.
         self.deep = in_depth(sampler.scene)
         self._space = space
-        self._spaces: dict[str, tuple[depth.Space, Record]] = {}
+        self._spaces: dict[str, tuple[Space, Record]] = {}
 
     @property
     def base(self) -> "Builder":
@@ -65,21 +66,21 @@ class Builder:
         return self._base or self
 
     @property
-    def space(self) -> depth.Space:
+    def space(self) -> Space:
         """Where what is built stands in space."""
         return self._stands("", lambda: depth.stage(self) if self._space is None else self._space())
 
-    def space_of(self, layer: str) -> depth.Space:
+    def space_of(self, layer: str) -> Space:
         """Where a layer stands in space."""
 
-        def found() -> depth.Space:
+        def found() -> Space:
             one = self.sampler.index.layers[layer]
             away = self._space is None and not is_viewed(one)
             return depth.of_layer(self, one, depth.stage(self, viewed=False) if away else self.space)
 
         return self._stands(layer, found)
 
-    def _stands(self, name: str, find: Callable[[], depth.Space]) -> depth.Space:
+    def _stands(self, name: str, find: Callable[[], Space]) -> Space:
         known = self._spaces.get(name)
         if known is not None:
             self.sampler.heed(known[1].reads, ())
@@ -111,7 +112,7 @@ class Builder:
         lay = lay_of(self.samples, self._lay, samples, copies, self.whole_lives)
         return Builder(self.sampler, samples, lay, self.whole_lives, self)
 
-    def within(self, samples: SampleTimes, space: Callable[[], depth.Space] | None = None) -> "Builder":
+    def within(self, samples: SampleTimes, space: Callable[[], Space] | None = None) -> "Builder":
         """The same for an array's pattern: the same copies, each at a moment of its own."""
         return Builder(self.sampler, samples, self._lay, self.whole_lives, self._parent, None, space)
 

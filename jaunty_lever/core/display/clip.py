@@ -1,15 +1,13 @@
 """A clip about its own middle, at the frame that it shows."""
 
 from collections.abc import Mapping
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from ..document.layers import ClipLayer
 from ..evaluation.clips import PLAYS, frames_shown
+from .building import Building
 from .channels import Channel, ChannelSpec
 from .node import DisplayNode
-
-if TYPE_CHECKING:
-    from .builder import Builder
 
 KIND = "clip"
 DRAWS = (ClipLayer,)
@@ -23,7 +21,7 @@ FIXED = {"clip": "its id", "size": "width and height in pixels", "frames": "how 
 
 
 def parts(
-    builder: "Builder", layer: ClipLayer
+    builder: Building, layer: ClipLayer
 ) -> tuple[Mapping[str, Channel], Mapping[str, Any], tuple[DisplayNode, ...]]:
     """See NodeKind."""
 

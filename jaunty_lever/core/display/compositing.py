@@ -1,6 +1,6 @@
 """Blend, filters and matte of a node, as channels and plain data."""
 
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 
@@ -10,11 +10,9 @@ from ..document.layers import ArrayLayer
 from ..document.limits import MOST_BLUR
 from ..document.specs import specs_of
 from ..evaluation.cache import Fault
+from .building import Building
 from .channels import Channel
 from .node import DisplayNode
-
-if TYPE_CHECKING:
-    from .builder import Builder
 
 Floats = np.ndarray[Any, np.dtype[np.float64]]
 
@@ -32,7 +30,7 @@ def is_composited(layer: BaseLayer) -> bool:
     return bool(layer.filters) or layer.matte is not None or blend.moves or blend.constant_value != "normal"
 
 
-def composited(builder: "Builder", layer: BaseLayer) -> tuple[dict[str, Channel], dict[str, Any], DisplayNode | None]:
+def composited(builder: Building, layer: BaseLayer) -> tuple[dict[str, Channel], dict[str, Any], DisplayNode | None]:
     """Channels and fixed data of a layer's blend, filters and matte, and the node of its matte; nothing where it has none."""
     channels: dict[str, Channel] = {}
     fixed: dict[str, Any] = {}
@@ -50,7 +48,7 @@ def composited(builder: "Builder", layer: BaseLayer) -> tuple[dict[str, Channel]
     return channels, {**fixed, "matte_depth": depth}, _matte(builder.outside(depth), layer.matte.layer)
 
 
-def _matte(builder: "Builder", layer: str) -> DisplayNode:
+def _matte(builder: Building, layer: str) -> DisplayNode:
     """The node of a matte, in the groups that it stands in."""
     index, groups = builder.sampler.index, list[str]()
     here = index.parents[layer]
@@ -67,14 +65,14 @@ def _matte(builder: "Builder", layer: str) -> DisplayNode:
     return node
 
 
-def _filter(builder: "Builder", one: c.Filter) -> tuple[str, Channel]:
+def _filter(builder: Building, one: c.Filter) -> tuple[str, Channel]:
     decides = [f"{one.id}.{name}" for name in specs_of(type(one))]
     kind = {c.Blur: _BLUR, c.DropShadow: _SHADOW}.get(type(one), _MATRIX)
     made = builder.remembered(f"filter {one.kind}", decides, lambda: builder.laid(_numbers(builder, one)))
     return kind, made
 
 
-def _numbers(builder: "Builder", one: c.Filter) -> Floats:
+def _numbers(builder: Building, one: c.Filter) -> Floats:
     """A filter's channel: (elements or 1, times or 1, numbers)."""
     sampler, samples = builder.sampler, builder.samples
     values = {name: np.nan_to_num(sampler.evaluate(f"{one.id}.{name}", samples)) for name in specs_of(type(one))}

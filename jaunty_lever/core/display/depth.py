@@ -4,56 +4,34 @@ The matrix of such a node is the flat one that comes nearest about its pivot, so
 gradients, handles, filters) holds there; what is not flat about it is in its points, or in the plane of a picture.
 """
 
-from dataclasses import dataclass
-from typing import TYPE_CHECKING
-
 import numpy as np
 
 from ..document.base_layer import BaseLayer
 from ..document.layers import Group
 from ..document.space import Solid
-from ..evaluation.depth import copy_solid, lens_at, solid_placing, spread, view_at
-from ..evaluation.elements import Elements
+from ..evaluation.depth import copy_solid, lens_at, solid_placing, view_at
 from ..geometry.matrices import inverted, product
 from ..geometry.outline import Floats
 from ..geometry.solid import NEAREST, UNIT, plane_of, share_of_lens, solid_product, tangent
+from .building import Building
 from .channels import Channel, made_of
 from .lighting import light_at
-
-if TYPE_CHECKING:
-    from .builder import Builder
+from .space import Space
 
 _ORIGIN = np.zeros(1)
-
-
-@dataclass(frozen=True)
-class Space:
-    """Where something stands: its way to the stage, the scene's lens, the flat matrix that comes nearest to both, and the light.
-
-    (elements or 1, times or 1, …) at the samples of what stands in it.
-    """
-
-    solid: Floats
-    lens: Floats
-    flat: Floats
-    light: Floats
-
-    def within(self, elements: Elements) -> "Space":
-        """The same, as the copies of an array inside it have it."""
-        return Space(*(spread(one, elements) for one in (self.solid, self.lens, self.flat, self.light)))
 
 
 _FLAT = np.array([[[1.0, 0, 0, 1, 0, 0]]])
 
 
-def stage(builder: "Builder", viewed: bool = True) -> Space:
+def stage(builder: Building, viewed: bool = True) -> Space:
     """The stage itself; `viewed`: as its camera sees it."""
     lens = lens_at(builder.sampler, builder.samples)
     view = view_at(builder.sampler, builder.samples) if viewed else UNIT
     return Space(view, lens, _FLAT, light_at(builder, view))
 
 
-def of_layer(builder: "Builder", layer: BaseLayer, around: Space) -> Space:
+def of_layer(builder: Building, layer: BaseLayer, around: Space) -> Space:
     """Where a layer stands."""
     solid = solid_product(around.solid, solid_placing(builder.sampler, layer.id, builder.samples))
     pivot = builder.sampler.evaluate(f"{layer.id}.pivot", builder.samples)
@@ -64,7 +42,7 @@ def of_layer(builder: "Builder", layer: BaseLayer, around: Space) -> Space:
     return Space(solid, around.lens, flat, around.light)
 
 
-def of_copies(builder: "Builder", array: str, around: Space) -> Space:
+def of_copies(builder: Building, array: str, around: Space) -> Space:
     """Where the copies of an array stand, at their own samples."""
     solid = solid_product(around.solid, copy_solid(builder.sampler, array, builder.samples))
     if _is_solid(builder.sampler.index.layers[array]):

@@ -1,17 +1,15 @@
 """A group: nodes that move and fade as one."""
 
 from collections.abc import Mapping
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 
 from ..document.layers import Group
 from . import depth
+from .building import Building
 from .channels import Channel, ChannelSpec, made_of
 from .node import DisplayNode
-
-if TYPE_CHECKING:
-    from .builder import Builder
 
 KIND = "group"
 DRAWS = (Group,)
@@ -23,7 +21,7 @@ CHANNELS = {
 FIXED: dict[str, str] = {}
 
 
-def parts(builder: "Builder", layer: Group) -> tuple[Mapping[str, Channel], Mapping[str, Any], tuple[DisplayNode, ...]]:
+def parts(builder: Building, layer: Group) -> tuple[Mapping[str, Channel], Mapping[str, Any], tuple[DisplayNode, ...]]:
     """See NodeKind."""
     inside, shown = builder.inside(layer.id), [child for child in layer.layers if child.shown]
     channels: dict[str, Channel] = {}

@@ -2,7 +2,7 @@
 
 from ..document.base_layer import BaseLayer
 from . import array, clip, group, picture, shape, solid, texture, trace
-from .node import NodeKind
+from .building import NodeKind
 
 NODE_KINDS: dict[str, NodeKind] = {kind.KIND: kind for kind in (shape, picture, clip, texture, trace, array, group)}  # type: ignore[misc]
 

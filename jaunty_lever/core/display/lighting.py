@@ -1,16 +1,12 @@
 """The one light of a scene, and how light a surface is that faces a way."""
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 
 from ..document.space import Solid
 from ..evaluation.depth import light_of, spot_at
 from ..geometry.outline import Floats
 from ..geometry.solid import through
-
-if TYPE_CHECKING:
-    from .builder import Builder
+from .building import Building
 
 _FAR = np.array([-4.5e6, -8e6, 6e6])
 """Where the light comes from when a scene has none: from the upper left, before the stage."""
@@ -18,7 +14,7 @@ _PLAIN, _STRONG = 0.48, 1.2
 NONE = np.zeros((1, 1, 7))
 
 
-def light_at(builder: "Builder", view: Floats) -> Floats:
+def light_at(builder: Building, view: Floats) -> Floats:
     """x y z before the stage, r g b as strong as it is, and the share of light in the shade; (elements or 1, times or 1, 7)."""
     sampler = builder.sampler
     if not sampler.index.of_kind(Solid):

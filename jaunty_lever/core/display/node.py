@@ -3,13 +3,9 @@
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from itertools import count
-from typing import TYPE_CHECKING, Any, Protocol
+from typing import Any
 
-from ..document.base_layer import BaseLayer
 from .channels import Channel, ChannelSpec
-
-if TYPE_CHECKING:
-    from .builder import Builder
 
 COMMON = {
     "matrix": ChannelSpec(6, "a b c d e f, from the node's own coordinates to those of its parent"),
@@ -73,24 +69,3 @@ class DisplayNode:
             yield from self.matte.walk()
         for node in self.nodes:
             yield from node.walk()
-
-
-class NodeKind(Protocol):
-    """What the file of a node kind holds: its name, which layers become such nodes, and what its channels mean."""
-
-    KIND: str
-    DRAWS: tuple[type[BaseLayer], ...]
-    CHANNELS: Mapping[str, ChannelSpec]
-    FIXED: Mapping[str, str]
-
-    @staticmethod
-    def parts(
-        builder: "Builder", layer: Any
-    ) -> tuple[Mapping[str, Channel], Mapping[str, Any], tuple[DisplayNode, ...]]:
-        """Its channels besides the common ones, what never varies, and the nodes inside it."""
-        ...
-
-
-def described(kind: NodeKind, channel: str) -> ChannelSpec:
-    """What a channel of a node means. Raises KeyError for one that its kind does not tell of."""
-    return {**COMMON, **COMPOSITED, **kind.CHANNELS}[channel.partition(".")[0]]

@@ -1,7 +1,6 @@
 """Outlines of shape layers, as channels."""
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -11,10 +10,8 @@ from ..evaluation.lines import PART, drawn_line, is_parted, is_ribbon, length_of
 from ..evaluation.moved_outlines import drawn_outlines, shell_counts
 from ..evaluation.outlines import Outlines
 from ..geometry.ramps import ramp_colour
+from .building import Building
 from .channels import Channel
-
-if TYPE_CHECKING:
-    from .builder import Builder
 
 
 @dataclass(frozen=True)
@@ -30,7 +27,7 @@ Drawn = tuple[Variants, tuple[Variants, ...], Variants | None]
 """The outline of a shape, those of the shells inside it, and its line where that is not all of the outline."""
 
 
-def drawn_of(builder: "Builder", layer: ShapeLayer) -> Drawn:
+def drawn_of(builder: Building, layer: ShapeLayer) -> Drawn:
     """One outline for each combination of the whole-number settings that comes up."""
     sampler, samples = builder.sampler, builder.samples
 
@@ -49,7 +46,7 @@ def drawn_of(builder: "Builder", layer: ShapeLayer) -> Drawn:
     return variants(outlines), tuple(variants(one) for one in shells), line
 
 
-def dash_of(builder: "Builder", layer: ShapeLayer) -> Channel:
+def dash_of(builder: Building, layer: ShapeLayer) -> Channel:
     """A line's dash, gap and phase, px. Dashes stay where they are on the outline while its drawn part grows or shrinks."""
     sampler, samples, at = builder.sampler, builder.samples, f"{layer.id}.line"
     dash, gap, offset = (sampler.evaluate(f"{at}.{n}", samples)[..., 0] for n in ("dash", "gap", "offset"))
@@ -66,13 +63,13 @@ def dash_of(builder: "Builder", layer: ShapeLayer) -> Channel:
     return builder.laid(np.stack(whole, axis=-1))
 
 
-def part_of(builder: "Builder", layer: ShapeLayer) -> Channel:
+def part_of(builder: Building, layer: ShapeLayer) -> Channel:
     """Which part of its outline a shape's line is: start, end and turn as shares, and whether each contour by itself."""
     found = [builder.sampler.evaluate(f"{layer.id}.line.{name}", builder.samples)[..., 0] for name in PART]
     return builder.laid(np.stack(np.broadcast_arrays(*found), axis=-1) * (0.01, 0.01, 0.01, 1.0))
 
 
-def focus_of(builder: "Builder", layer: ShapeLayer) -> Channel:
+def focus_of(builder: Building, layer: ShapeLayer) -> Channel:
     """Where a radial gradient begins, px from its centre: never so far out that nothing could be drawn beyond it."""
     focus, radius = (
         builder.sampler.evaluate(f"{layer.id}.fill.{name}", builder.samples) for name in ("focus", "radius")
@@ -85,7 +82,7 @@ LEAST_DASH = 0.5
 """Pixels that a dash and its gap take at least."""
 
 
-def shell_colour(builder: "Builder", layer: ShapeLayer, number: int) -> Channel:
+def shell_colour(builder: Building, layer: ShapeLayer, number: int) -> Channel:
     """The colour of a shell, by its place in the ramp of the edge; clear where there are fewer shells."""
     edge = layer.edge
     assert edge is not None

@@ -1,14 +1,12 @@
 """A picture about its own middle, and what lies beyond its edge."""
 
 from collections.abc import Mapping
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from ..document.layers import PictureLayer
+from .building import Building
 from .channels import Channel, ChannelSpec
 from .node import DisplayNode
-
-if TYPE_CHECKING:
-    from .builder import Builder
 
 KIND = "picture"
 DRAWS = (PictureLayer,)
@@ -22,7 +20,7 @@ FIXED = {"picture": "its id", "size": "width and height in pixels"}
 
 
 def parts(
-    builder: "Builder", layer: PictureLayer
+    builder: Building, layer: PictureLayer
 ) -> tuple[Mapping[str, Channel], Mapping[str, Any], tuple[DisplayNode, ...]]:
     """See NodeKind."""
     channels = {"beyond": builder.channel(f"{layer.id}.beyond")}

@@ -1,7 +1,7 @@
 """A shape: outlines with a fill and a stroke. Fill and stroke fade as one."""
 
 from collections.abc import Mapping
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from ..document.edge import Edge
 from ..document.fills import ConicFill, LinearFill, RadialFill, SolidFill
@@ -10,12 +10,10 @@ from ..document.line_style import MITER_LIMIT, LineStyle
 from ..document.specs import specs_of
 from ..evaluation.lines import PART, is_parted, is_ribbon
 from ..evaluation.structure import outline_names, outline_written, points_written, way_parameters
+from .building import Building
 from .channels import Channel, ChannelSpec
 from .node import DisplayNode
 from .outlines import dash_of, drawn_of, focus_of, part_of, shell_colour
-
-if TYPE_CHECKING:
-    from .builder import Builder
 
 KIND = "shape"
 DRAWS = (ShapeLayer,)
@@ -64,7 +62,7 @@ FIXED = {
 
 
 def parts(
-    builder: "Builder", layer: ShapeLayer
+    builder: Building, layer: ShapeLayer
 ) -> tuple[Mapping[str, Channel], Mapping[str, Any], tuple[DisplayNode, ...]]:
     """See NodeKind."""
     names, more = outline_names(layer), way_parameters(builder.sampler.index, layer)
@@ -107,7 +105,7 @@ def parts(
     return channels | stroke | paint, fixed, ()
 
 
-def _paint(builder: "Builder", layer: ShapeLayer) -> tuple[dict[str, Channel], dict[str, Any]]:
+def _paint(builder: Building, layer: ShapeLayer) -> tuple[dict[str, Channel], dict[str, Any]]:
     fill, at = layer.fill, f"{layer.id}.fill"
     if isinstance(fill, SolidFill):
         return {"colour": builder.channel(f"{at}.colour")}, {"fill": "solid"}

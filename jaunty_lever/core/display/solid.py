@@ -6,7 +6,7 @@ a radial fill, lightest where it faces the light. Their matrix faces the viewer;
 
 from collections.abc import Mapping
 from itertools import product
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,13 +14,11 @@ from numpy.typing import NDArray
 from ..document.space import Ball, Block, Solid
 from ..geometry.outline import Floats
 from ..geometry.solid import NEAREST, share_of_lens
+from .building import Building
 from .channels import Channel, channel
-from .depth import Space
 from .lighting import lit
 from .node import DisplayNode
-
-if TYPE_CHECKING:
-    from .builder import Builder
+from .space import Space
 
 KIND = "shape"
 DRAWS = (Solid,)
@@ -36,7 +34,7 @@ _ROUND = 0.5522847498307936
 _STOPS = 6
 
 
-def parts(builder: "Builder", layer: Solid) -> tuple[Mapping[str, Channel], Mapping[str, Any], tuple[DisplayNode, ...]]:
+def parts(builder: Building, layer: Solid) -> tuple[Mapping[str, Channel], Mapping[str, Any], tuple[DisplayNode, ...]]:
     """See NodeKind."""
     made, fixed = _block(builder, layer) if isinstance(layer, Block) else _ball(builder, layer)
     at = layer.id
@@ -44,11 +42,11 @@ def parts(builder: "Builder", layer: Solid) -> tuple[Mapping[str, Channel], Mapp
     return {"which": channel(np.zeros((1, 1))), **made, **stroke}, fixed, ()
 
 
-def _values(builder: "Builder", layer: Solid, *names: str) -> list[Floats]:
+def _values(builder: Building, layer: Solid, *names: str) -> list[Floats]:
     return [builder.sampler.evaluate(f"{layer.id}.{name}", builder.samples) for name in names]
 
 
-def _block(builder: "Builder", layer: Solid) -> tuple[dict[str, Channel], dict[str, Any]]:
+def _block(builder: Building, layer: Solid) -> tuple[dict[str, Channel], dict[str, Any]]:
     colour, *sizes, stands = _values(builder, layer, "colour", "width", "height", "thickness", "stands")
     space = builder.space_of(layer.id)
     half = np.stack(np.broadcast_arrays(*(np.clip(size[..., 0] / 2, 0, 1e6) for size in sizes)), axis=-1)
@@ -189,7 +187,7 @@ def _flattened(space: Space, spots: Floats) -> Floats:
     return np.clip((seen - at[..., None, :]) / size[..., None, None], -1e7, 1e7)
 
 
-def _ball(builder: "Builder", layer: Solid) -> tuple[dict[str, Channel], dict[str, Any]]:
+def _ball(builder: Building, layer: Solid) -> tuple[dict[str, Channel], dict[str, Any]]:
     assert isinstance(layer, Ball)
     colour, radius = _values(builder, layer, "colour", "radius")
     space = builder.space_of(layer.id)

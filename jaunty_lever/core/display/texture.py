@@ -1,7 +1,7 @@
 """A texture: coherent noise over a rectangle, led through a ramp of colours."""
 
 from collections.abc import Mapping
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 
@@ -14,11 +14,9 @@ from ..evaluation.cache import Fault
 from ..geometry.ramps import ramp_colour
 from ..kernels.parallel import over
 from ..kernels.texture import clouds
+from .building import Building
 from .channels import Channel, ChannelSpec
 from .node import DisplayNode
-
-if TYPE_CHECKING:
-    from .builder import Builder
 
 KIND = "texture"
 DRAWS = (TextureLayer,)
@@ -37,7 +35,7 @@ _FINE = 4
 
 
 def parts(
-    builder: "Builder", layer: TextureLayer
+    builder: Building, layer: TextureLayer
 ) -> tuple[Mapping[str, Channel], Mapping[str, Any], tuple[DisplayNode, ...]]:
     """See NodeKind."""
     grid = _grid(builder, layer)
@@ -68,7 +66,7 @@ def _greatest(own: Parameter, component: int) -> float:
     return max(float(v[component]) if isinstance(v, tuple) else float(v) for v in values)
 
 
-def _grid(builder: "Builder", layer: TextureLayer) -> tuple[int, int]:
+def _grid(builder: Building, layer: TextureLayer) -> tuple[int, int]:
     """Columns and rows: as fine as its detail asks, the same at all frames, and no more than may be."""
     wide, high = (max(_greatest(layer.size, k), 1.0) for k in (0, 1))
     octaves = min(max(round(_greatest(layer.octaves, 0)), 1), 8)
@@ -88,7 +86,7 @@ def _grid(builder: "Builder", layer: TextureLayer) -> tuple[int, int]:
         step *= 1.02
 
 
-def _light(builder: "Builder", layer: TextureLayer, grid: tuple[int, int]) -> np.ndarray[Any, np.dtype[np.float64]]:
+def _light(builder: Building, layer: TextureLayer, grid: tuple[int, int]) -> np.ndarray[Any, np.dtype[np.float64]]:
     sampler, samples = builder.sampler, builder.samples
     told = {name: np.nan_to_num(sampler.evaluate(f"{layer.id}.{name}", samples)) for name in _DECIDE}
     shape = np.broadcast_shapes(*(values.shape[:2] for values in told.values()))
@@ -114,7 +112,7 @@ def _light(builder: "Builder", layer: TextureLayer, grid: tuple[int, int]) -> np
     return made.reshape(*shape, -1)
 
 
-def _ramp(builder: "Builder", layer: TextureLayer) -> np.ndarray[Any, np.dtype[np.float64]]:
+def _ramp(builder: Building, layer: TextureLayer) -> np.ndarray[Any, np.dtype[np.float64]]:
     sampler, samples = builder.sampler, builder.samples
     stops = [
         (sampler.evaluate(f"{stop.id}.offset", samples)[..., 0] / 100, sampler.evaluate(f"{stop.id}.colour", samples))

@@ -1,17 +1,15 @@
 """A trace: lines over the whole scene, of which a part is seen at each frame."""
 
 from collections.abc import Mapping
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 
 from ..document.layers import TraceLayer
 from ..evaluation.traces import traced
+from .building import Building
 from .channels import Channel, ChannelSpec, channel
 from .node import DisplayNode
-
-if TYPE_CHECKING:
-    from .builder import Builder
 
 KIND = "trace"
 DRAWS = (TraceLayer,)
@@ -28,7 +26,7 @@ FIXED = {"lines": "for each line, its first vertex and how many it has"}
 
 
 def parts(
-    builder: "Builder", layer: TraceLayer
+    builder: Building, layer: TraceLayer
 ) -> tuple[Mapping[str, Channel], Mapping[str, Any], tuple[DisplayNode, ...]]:
     """See NodeKind."""
     sampler, samples = builder.sampler, builder.samples

@@ -3,13 +3,11 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 from operator import is_
-from typing import TYPE_CHECKING, Any
+from typing import Any
 from weakref import ref
 
 from .model import Model
-
-if TYPE_CHECKING:
-    from .scene import Scene
+from .scene_content import SceneContent
 
 _INSIDE = ("layers", "levers", "snapshots")
 
@@ -32,12 +30,12 @@ class Difference:
         return [node for name, node in self.nodes.items() if name in self.tops]
 
 
-def difference(before: "Scene", now: "Scene") -> Difference | None:
+def difference(before: SceneContent, now: SceneContent) -> Difference | None:
     """What is new of a scene since an earlier state of it; None where there is something else in it, or something stands elsewhere.
 
     It costs next to nothing for what is the same, and a scene has many layers. It is asked again and again of the same two.
     """
-    known: list[tuple[ref[Scene], Difference | None]] = now.__dict__.setdefault("_since", [])
+    known: list[tuple[ref[SceneContent], Difference | None]] = now.__dict__.setdefault("_since", [])
     for one, made in known:
         if one() is before:
             return made
@@ -47,7 +45,7 @@ def difference(before: "Scene", now: "Scene") -> Difference | None:
     return found
 
 
-def _found(before: "Scene", now: "Scene") -> Difference | None:
+def _found(before: SceneContent, now: SceneContent) -> Difference | None:
     nodes: dict[str, Any] = {}
     tops: set[str] = set()
     if before.id != now.id:

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import replace
 from functools import cached_property
-from typing import TYPE_CHECKING, Any, TypeVar
+from typing import Any, TypeVar
 
 from .base_layer import BaseLayer
 from .brought import Brought
@@ -17,10 +17,8 @@ from .nodes import ModifierNode, ParameterNode
 from .parameter import stands_out
 from .places import Places
 from .references import bare, known_name
+from .scene_content import SceneContent
 from .specs import specs_of
-
-if TYPE_CHECKING:
-    from .scene import Scene
 
 Kind = TypeVar("Kind", bound=BaseLayer)
 Result = TypeVar("Result")
@@ -28,7 +26,7 @@ Part = Callable[["SceneIndex", str], object]
 """What something known of a whole scene goes by in one of its layers or levers, or in what is the scene's own, by id."""
 
 
-def _own(scene: "Scene") -> Found:
+def _own(scene: SceneContent) -> Found:
     """What belongs to a scene itself."""
     found: Found = ({}, {})
     add_own(found, scene, scene.id, (), ((scene.id, "Scene"),), scene.id)
@@ -61,7 +59,7 @@ def _otherwise(before: BaseLayer | None, now: Any) -> bool:
 class SceneIndex:
     """Every parameter and modifier of one scene, with its place."""
 
-    def __init__(self, scene: "Scene") -> None:
+    def __init__(self, scene: SceneContent) -> None:
         self.scene = scene
         self.lineage: dict[str, Any] = {}
         """What all states share that a scene has been brought to by edits, one after the other or instead of one another."""
@@ -104,7 +102,7 @@ class SceneIndex:
         self._bring_nearer()
 
     @classmethod
-    def of(cls, scene: "Scene", before: "SceneIndex | None" = None) -> "SceneIndex":
+    def of(cls, scene: SceneContent, before: "SceneIndex | None" = None) -> "SceneIndex":
         """That of a scene, made from that of an earlier state of it where not much has changed: at the cost of what has."""
         if before is None or before.scene.id != scene.id:
             return cls(scene)
@@ -123,7 +121,7 @@ class SceneIndex:
         known: Result = self._carried[name][0]
         return known
 
-    def _after(self, scene: "Scene", new: Difference) -> "SceneIndex":
+    def _after(self, scene: SceneContent, new: Difference) -> "SceneIndex":
         made = object.__new__(type(self))
         made.scene = scene
         for shared in ("lineage", "layer_routes", "parents", "arrays", "kinds", "_routes", "known", "own_depths"):

@@ -30,28 +30,31 @@ def has_depth(layer: BaseLayer) -> bool:
     return known
 
 
-def uses_depth(scene: Scene) -> bool:
+def uses_depth(index: SceneIndex) -> bool:
     """Whether depth and tilt are of use in a scene: it has a perspective, or something in it lies in depth already."""
-    return stands_out(scene.perspective) or camera_of(scene) is not None or bool(in_depth(scene))
+    return stands_out(index.scene.perspective) or camera_in(index) is not None or bool(deep_in(index))
 
 
 def camera_of(scene: Scene) -> CameraLayer | None:
     """The camera that a scene is seen by: the topmost one that is shown."""
-    found = _topmost(scene, CameraLayer)
+    return camera_in(scene.index)
+
+
+def camera_in(index: SceneIndex) -> CameraLayer | None:
+    """The same, by the scene's index."""
+    found = _topmost(index, CameraLayer)
     assert found is None or isinstance(found, CameraLayer)
     return found
 
 
 def light_of(scene: Scene) -> LightLayer | None:
     """What lights a scene: the topmost light that is shown."""
-    found = _topmost(scene, LightLayer)
+    found = _topmost(scene.index, LightLayer)
     assert found is None or isinstance(found, LightLayer)
     return found
 
 
-def _topmost(scene: Scene, kind: type[BaseLayer]) -> BaseLayer | None:
-    index = scene.index
-
+def _topmost(index: SceneIndex, kind: type[BaseLayer]) -> BaseLayer | None:
     def found() -> str | None:
         for name in (one.id for one in reversed(index.of_kind(kind))):
             here: str | None = name
@@ -72,11 +75,15 @@ def _hidden(index: SceneIndex, top: str) -> bool:
 
 def in_depth(scene: Scene) -> frozenset[str]:
     """The layers of a scene that lie in depth: those that say so, and all inside them."""
-    index = scene.index
+    return deep_in(scene.index)
+
+
+def deep_in(index: SceneIndex) -> frozenset[str]:
+    """The same, by the scene's index."""
 
     def found() -> frozenset[str]:
         made: set[str] = set()
-        viewed = camera_of(scene) is not None
+        viewed = camera_in(index) is not None
         # Groups come before what they hold.
         for layer in index.layers.values():
             parent = index.parents[layer.id]

@@ -8,7 +8,7 @@ from ..document.index import SceneIndex
 from ..document.node_tables import parameters_of
 from ..geometry.outline import Floats
 from ..geometry.solid import plane_of, seen, solid_product
-from .depth import camera_of, copy_solid, is_looked_at, lens_at, solid_placing, view_at
+from .depth import camera_in, copy_solid, is_looked_at, lens_at, solid_placing, view_at
 from .placing import outwards
 from .readings import deep_parameters, world_parameters
 from .sample_times import SampleTimes
@@ -35,7 +35,7 @@ def seen_parameters(index: SceneIndex, layer: str) -> Iterator[str]:
     yield from deep_parameters(index, layer)
     scene = index.scene
     yield from (f"{scene.id}.perspective", f"{scene.id}.perspective_origin")
-    camera = camera_of(scene)
+    camera = camera_in(index)
     if camera is not None:
         yield from parameters_of(camera)
         yield from world_parameters(index, camera.id)

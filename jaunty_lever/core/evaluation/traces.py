@@ -13,7 +13,7 @@ from ..geometry.matrices import applied, inverted
 from ..geometry.solid import NEAREST
 from .breaks import breaks_of
 from .cache import Fault
-from .depth import in_depth
+from .depth import deep_in, in_depth
 from .layouts import Layouts
 from .placing import world_matrix
 from .readings import arrangement_parameters, array_of, time_parameters, world_parameters
@@ -73,7 +73,7 @@ def traced_parameters(index: SceneIndex, layer: TraceLayer) -> Iterator[str]:
         yield f"{target}.pivot"
         yield f"{layer.id}.at"
         yield from world_parameters(index, target)
-        if target in in_depth(index.scene):
+        if target in deep_in(index):
             yield from seen_parameters(index, target)
         for array in index.arrays.get(target, ()):
             yield from arrangement_parameters(index, array_of(index, array))

@@ -35,7 +35,7 @@ def plan_of(
 ) -> dict[str, Any] | None:
     """x, depth and height (x z y) of all that lies in depth, px, at the frames of the display list; none where nothing does."""
     scene, index = sampler.scene, sampler.index
-    if not wanted or not uses_depth(scene):
+    if not wanted or not uses_depth(scene.index):
         return None
 
     def told(spots: Floats) -> str:

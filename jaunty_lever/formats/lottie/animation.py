@@ -14,7 +14,7 @@ from jaunty_lever.core.document.compositing import BLENDS
 from jaunty_lever.core.document.ids import new_id, one_line
 from jaunty_lever.core.document.limits import MOST_LAYERS_IN_SCENE
 from jaunty_lever.core.document.pictures import Picture
-from jaunty_lever.core.document.scene import LEAST_RATE, MOST_FRAMES, MOST_PIXELS, MOST_RATE
+from jaunty_lever.core.document.scene_content import LEAST_RATE, MOST_FRAMES, MOST_PIXELS, MOST_RATE
 
 from ..open_json import BadFile, load
 from ..pictures import BadPicture, take_in

@@ -64,7 +64,7 @@ def array_view(scene: Scene, layer: ArrayLayer, chosen: str | None) -> ArrayView
         return _emitter_view(scene, layer, kind, fields, chosen)
     if (fit := getattr(kind, "fit", None)) is not None and not fit.moves:
         hidden |= {"gap", "gap_depth"} if fit.rest == "span" else {"span", "span_depth"}
-    hidden |= deep_settings(scene, kind)
+    hidden |= deep_settings(scene.index, kind)
     if isinstance(kind, Grid) and not leads_out(kind):
         hidden |= {"gap_depth", "span_depth"}
     if isinstance(kind, Scatter) and kind.shape.rest == "outline":
@@ -115,7 +115,7 @@ def _emitter_view(
 ) -> ArrayView:
     """What the list shows of an emitter: its settings by what they are for; it has no order and no stagger."""
     shape = "" if kind.shape.moves else str(kind.shape.rest)
-    hidden = ({"size"} if shape in ("point", "outline") else set()) | deep_settings(scene, kind)
+    hidden = ({"size"} if shape in ("point", "outline") else set()) | deep_settings(scene.index, kind)
     if kind.repeat.rest and not kind.repeat.moves:
         hidden.add("pre_roll")
     if not kind.spin.moves and not kind.spin.rest:
@@ -150,7 +150,7 @@ def _emitter_view(
         copies=tuple(
             (field_of(index, index.parameters[f"{layer.id}.{name}"], chosen), "")
             for name in _COPY_VALUES
-            if name not in OF_COPIES or uses_depth(scene)
+            if name not in OF_COPIES or uses_depth(scene.index)
         ),
     )
 
@@ -276,15 +276,15 @@ def _on_stage(array: ArrayLayer) -> dict[str, Any]:
     }
 
 
-def deep_settings(scene: Scene, owner: Model) -> set[str]:
+def deep_settings(index: SceneIndex, owner: Model) -> set[str]:
     """Settings that mean nothing in a scene that is not seen in depth."""
-    return set() if uses_depth(scene) else {name for name, spec in specs_of(type(owner)).items() if spec.deep}
+    return set() if uses_depth(index) else {name for name, spec in specs_of(type(owner)).items() if spec.deep}
 
 
 def gauge_view(index: SceneIndex, gauge: Gauge, parameter: str | None) -> GaugeView:
     """A gauge, its settings in the order of their use."""
     specs = specs_of(type(gauge))
-    hidden = {"profile"} | deep_settings(index.scene, gauge)
+    hidden = {"profile"} | deep_settings(index, gauge)
     edge = getattr(gauge, "edge", None)
     if edge is not None and not edge.moves and edge.rest != "cubic-bezier":
         hidden |= {"x1", "y1", "x2", "y2"}

@@ -54,7 +54,7 @@ def panel_values(state: State, scene: Scene, request: Request) -> dict[str, Any]
         "filter_kinds": FILTER_KINDS,
         "chain": chain_view(scene, parameter) if parameter else None,
         "groups": lever_groups(scene, parameter),
-        "deep": uses_depth(scene),
+        "deep": uses_depth(scene.index),
         "camera": camera_of(scene),
         "gauges": gauge_views(scene, chosen, parameter),
         "chosen": chosen,

@@ -341,7 +341,7 @@ def _candidates(scene: Scene, layer: ArrayLayer) -> Iterator[tuple[str, str, str
     of its pattern's colours."""
     index = scene.index
     for name in ("copy_position", "copy_rotation", "copy_scale", "copy_depth", "copy_tilt", "copy_opacity"):
-        if name in OF_COPIES and not uses_depth(scene):
+        if name in OF_COPIES and not uses_depth(scene.index):
             continue
         node = index.parameters[f"{layer.id}.{name}"]
         label = node.spec.label.removeprefix("Copy ").capitalize()

@@ -117,7 +117,7 @@ def _row(
         "moves": moves,
         "group": isinstance(layer, Group),
         "sorting": ("sorted" if layer.by_depth else "offered")
-        if isinstance(layer, Group) and uses_depth(scene)
+        if isinstance(layer, Group) and uses_depth(scene.index)
         else "",
         "viewed": ("stays" if layer.stays else "seen")
         if layer.drawn and index.parents[layer.id] is None and camera_of(scene) is not None
@@ -133,7 +133,7 @@ def _row(
     typeface = layer.typeface if isinstance(layer, Text) else None
     # A weight means nothing to a font that has but one.
     off = {"weight"} if typeface is not None and weights_of(typeface) is None else set()
-    off |= deep_settings(scene, layer) | layer.idle
+    off |= deep_settings(scene.index, layer) | layer.idle
     for name in specs_of(type(layer) if array is None else Group):
         if name in off or name == "blend":
             continue
