@@ -1,4 +1,4 @@
-"""Imports run downward only, in no circle, in every file."""
+"""Imports run downward only, in no circle, in every file; those too that only a type checker reads."""
 
 import ast
 import unittest

@@ -1,23 +1,36 @@
 """Blends, filters and mattes as SVG has them."""
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
+from typing import Protocol
 from xml.etree import ElementTree
 from xml.etree.ElementTree import Element
 
 import numpy as np
 
+from jaunty_lever.core.display.display_list import DisplayList
 from jaunty_lever.core.display.node import DisplayNode
 from jaunty_lever.core.document.compositing import BLENDS
 from jaunty_lever.core.geometry.path_data import number
 
 from .parts import IDENTITY, PIXEL, SHARE, reach_of, rows_of
-from .tracks import Rows, track
-
-if TYPE_CHECKING:
-    from .svg import SvgWriter
+from .tracks import Rows, Track, track
 
 #: The luminance of what lies on black is what a mask of SVG takes by itself; alpha reversed needs a filter.
 _BACKWARDS = "0 0 0 0 1 0 0 0 0 1 0 0 0 0 1 0 0 0 -1 1"
+
+
+class Writing(Protocol):
+    """What is asked of whoever writes the drawing, see `svg.SvgWriter`."""
+
+    count: int
+    """How many frames there are."""
+    defs: Element
+    drawn: DisplayList
+
+    def new_id(self, kind: str) -> str: ...
+    def colour(self, made: Element, name: str, rows: Rows) -> None: ...
+    def attribute(self, made: Element, name: str, given: Track, told: Callable[[Rows], str]) -> None: ...
+    def node(self, into: Element, node: DisplayNode, element: int, around: tuple[Rows, Rows]) -> None: ...
 
 
 def blended(made: Element, node: DisplayNode, count: int, element: int) -> None:
@@ -27,7 +40,7 @@ def blended(made: Element, node: DisplayNode, count: int, element: int) -> None:
         made.set("style", f"mix-blend-mode:{BLENDS[min(max(first, 0), len(BLENDS) - 1)]}")
 
 
-def filtered(writer: "SvgWriter", made: Element, node: DisplayNode, element: int) -> None:
+def filtered(writer: Writing, made: Element, node: DisplayNode, element: int) -> None:
     """Give an element its filters."""
     kinds = node.fixed.get("filters", ())
     if not kinds:
@@ -64,11 +77,11 @@ def filtered(writer: "SvgWriter", made: Element, node: DisplayNode, element: int
     made.set("filter", f"url(#{name})")
 
 
-def _numbers(writer: "SvgWriter", made: Element, name: str, rows: Rows, tolerance: float = PIXEL / 2) -> None:
+def _numbers(writer: Writing, made: Element, name: str, rows: Rows, tolerance: float = PIXEL / 2) -> None:
     writer.attribute(made, name, track(rows, tolerance), lambda value: " ".join(number(float(v), 4) for v in value))
 
 
-def masked(writer: "SvgWriter", into: Element, node: DisplayNode, element: int) -> Element:
+def masked(writer: Writing, into: Element, node: DisplayNode, element: int) -> Element:
     """A group that shows only where a node's matte is, for the node to be put into."""
     assert node.matte is not None
 
@@ -97,7 +110,7 @@ def masked(writer: "SvgWriter", into: Element, node: DisplayNode, element: int) 
     return ElementTree.SubElement(into, "g", {"mask": f"url(#{name})"})
 
 
-def _filter(writer: "SvgWriter", name: str, box: dict[str, str], values: str) -> None:
+def _filter(writer: Writing, name: str, box: dict[str, str], values: str) -> None:
     whole = ElementTree.SubElement(
         writer.defs,
         "filter",
