@@ -1,6 +1,22 @@
 """Runs all benchmarks: python -m bench."""
 
-from . import arrays, clips, core, depth, drawing, edges, elements, large, linkage, motion, sparks, waiting, ways, web
+from . import (
+    arrays,
+    clips,
+    core,
+    depth,
+    drawing,
+    edges,
+    elements,
+    large,
+    linkage,
+    motion,
+    pulls,
+    sparks,
+    waiting,
+    ways,
+    web,
+)
 
 core.wiggle()
 core.scene()
@@ -19,6 +35,7 @@ depth.everything()
 linkage.train()
 linkage.loops()
 large.everything()
+pulls.everything()
 ways.everything()
 core.start_up()
 waiting.looks()
