@@ -11,7 +11,7 @@ from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from .builder import Builder
 from .channels import Channel
-from .kept import Reused, begun, finished
+from .kept import Reused, begun, finished, numbers_of
 from .node import DisplayNode
 
 
@@ -24,6 +24,8 @@ class DisplayList:
     frames: int
     background: Channel
     nodes: tuple[DisplayNode, ...]
+    numbers: NDArray[np.int64]
+    """Those of its nodes: side by side, since there may be thousands that are looked through at each pull of a lever."""
 
     def walk(self) -> Iterator[DisplayNode]:
         """All nodes, each before those inside it."""
@@ -63,34 +65,39 @@ def display_list(
     if whole_lives or still is not None or samples.grid is None:
         builder = Builder(sampler, samples, whole_lives=whole_lives, still=still)
         nodes = tuple(builder.node(layer) for layer in scene.layers if layer.shown)
-        return _listed(builder, nodes)
+        return _listed(builder, nodes, numbers_of(nodes))
     reused, key = begun(sampler, samples)
     builder = Builder(sampler, samples, reused=reused)
-    nodes = _with_new(builder, reused) or tuple(builder.node(layer) for layer in scene.layers if layer.shown)
-    finished(sampler, reused, nodes, key)
-    return _listed(builder, nodes)
+    nodes, numbers = _with_new(builder, reused)
+    if numbers is None:
+        nodes = tuple(builder.node(layer) for layer in scene.layers if layer.shown)
+        numbers = numbers_of(nodes)
+        finished(sampler, reused, nodes, numbers, key)
+    return _listed(builder, nodes, numbers)
 
 
-def _listed(builder: Builder, nodes: tuple[DisplayNode, ...]) -> DisplayList:
+def _listed(builder: Builder, nodes: tuple[DisplayNode, ...], numbers: NDArray[np.int64]) -> DisplayList:
     scene = builder.sampler.scene
     background = builder.channel(f"{scene.id}.background")
-    return DisplayList(scene.width, scene.height, builder.samples.shape[1], background, nodes)
+    return DisplayList(scene.width, scene.height, builder.samples.shape[1], background, nodes, numbers)
 
 
-def _with_new(builder: Builder, reused: Reused) -> tuple[DisplayNode, ...]:
-    """The nodes of a scene, of which most are as they were; none where not the same layers are seen."""
+def _with_new(builder: Builder, reused: Reused) -> tuple[tuple[DisplayNode, ...], NDArray[np.int64] | None]:
+    """The nodes of a scene, of which most are as they were, and their numbers; none where not the same layers are seen."""
     before, kept = reused.kept.scene.index, reused.kept
     if reused.affected is None:
-        return ()
+        return (), None
     index = builder.sampler.index
     top = [name for name in reused.affected if index.parents[name] is None]
     if any(index.layers[name].shown != before.layers[name].shown for name in top):
-        return ()
-    nodes, faulty = list(kept.top), [name for name in kept.faults if name not in reused.affected]
+        return (), None
+    nodes, numbers = list(kept.top), kept.numbers.copy()
     for name in top:
         layer = index.layers[name]
         if layer.shown:
-            nodes[kept.places[name]] = builder.node(layer)
-    for name in faulty:
+            place = kept.places[name]
+            nodes[place] = builder.node(layer)
+            numbers[place] = nodes[place].number
+    for name in kept.faults:
         reused.taken(name)
-    return tuple(nodes)
+    return tuple(nodes), numbers

@@ -4,6 +4,9 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
+import numpy as np
+from numpy.typing import NDArray
+
 from ..document.difference import difference
 from ..document.index import SceneIndex
 from ..document.scene import Scene
@@ -27,6 +30,7 @@ class Kept:
     ways: Ways
     surroundings: tuple[object, ...]
     top: tuple[DisplayNode, ...] = ()
+    numbers: NDArray[np.int64] = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
     nodes: dict[str, DisplayNode] = field(default_factory=dict)
     faults: dict[str, tuple[Fault, ...]] = field(default_factory=dict)
     reads: dict[str, frozenset[str]] = field(default_factory=dict)
@@ -114,10 +118,21 @@ def begun(sampler: Sampler, samples: SampleTimes) -> tuple[Reused, tuple[object,
     return Reused(sampler, Kept.of(sampler), None), key
 
 
-def finished(sampler: Sampler, reused: Reused, top: Sequence[DisplayNode], key: tuple[object, ...]) -> None:
+def numbers_of(nodes: Sequence[DisplayNode]) -> NDArray[np.int64]:
+    """The numbers of nodes, side by side."""
+    return np.fromiter((node.number for node in nodes), dtype=np.int64, count=len(nodes))
+
+
+def finished(
+    sampler: Sampler,
+    reused: Reused,
+    top: Sequence[DisplayNode],
+    numbers: NDArray[np.int64],
+    key: tuple[object, ...],
+) -> None:
     """Remembers a list of which nothing was taken."""
     if reused.affected is None:
-        reused.kept.top = tuple(top)
+        reused.kept.top, reused.kept.numbers = tuple(top), numbers
         sampler.cache.put(key, reused.kept, (), reused.kept.size)
 
 

@@ -53,7 +53,7 @@ def scene_view(
     here, shown = SampleTimes.frames(scene.fps, start, stop), Copies(question.copies)
     drawn = display_list(sampler, here)
     everywhere = SampleTimes.frames(scene.fps, 0, scene.length)
-    new = sent.new_nodes(drawn.nodes) if question.only_new else None
+    new = sent.new_nodes(drawn) if question.only_new else None
     body: dict[str, Any] = {
         "width": scene.width,
         "height": scene.height,
@@ -62,7 +62,7 @@ def scene_view(
         "start": start,
         "stop": stop,
         "background": sent.put(drawn.background),
-        "nodes": sent.all_nodes(drawn.nodes) if new is None else None,
+        "nodes": sent.all_nodes(drawn) if new is None else None,
         "new_nodes": new,
         "curves": curves(sampler, question.curves, everywhere, shown, sent),
         "chosen": chain(sampler, question.chosen, everywhere, shown, question.spread, sent),

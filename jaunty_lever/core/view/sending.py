@@ -1,18 +1,19 @@
 """What an answer sends: each channel once, and only those, and those nodes, that the asker has not got."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import count
-from operator import attrgetter, eq
 from secrets import token_hex
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
+
 from ..display.channels import Channel
+from ..display.display_list import DisplayList
 from ..display.node import DisplayNode
 
 _OF_THIS_PROCESS, _answers = token_hex(6), count()
-_number = attrgetter("number")
 
 
 @dataclass(frozen=True)
@@ -20,7 +21,7 @@ class Told:
     """What an answer held: its nodes by their numbers, the hashes of the channels of each, and those of all else."""
 
     token: str
-    numbers: tuple[int, ...]
+    numbers: NDArray[np.int64]
     channels: tuple[frozenset[str], ...]
     others: frozenset[str]
 
@@ -38,7 +39,7 @@ class Sending:
         self._known = before.others if before is not None else frozenset()
         self._others: set[str] = set()
         self._into = self._others
-        self._nodes: tuple[tuple[int, ...], tuple[frozenset[str], ...]] = ((), ())
+        self._nodes: tuple[NDArray[np.int64], tuple[frozenset[str], ...]] = np.zeros(0, dtype=np.int64), ()
         self.channels: dict[str, list[Any]] = {}
         """By hash: rows, elements side by side in a row, and little-endian float32 row after row."""
 
@@ -60,31 +61,27 @@ class Sending:
             **({"matte": self.node(node.matte)} if node.matte is not None else {}),
         }
 
-    def all_nodes(self, nodes: Sequence[DisplayNode]) -> list[dict[str, Any]]:
+    def all_nodes(self, drawn: DisplayList) -> list[dict[str, Any]]:
         """The nodes of a scene as plain data."""
         if self._before is not None:
             self._known = self._before.all
-        made = [self._alone(node) for node in nodes]
-        self._nodes = tuple(map(_number, nodes)), tuple(keys for _, keys in made)
+        made = [self._alone(node) for node in drawn.nodes]
+        self._nodes = drawn.numbers, tuple(keys for _, keys in made)
         return [node for node, _ in made]
 
-    def new_nodes(self, nodes: Sequence[DisplayNode]) -> list[tuple[int, dict[str, Any]]] | None:
+    def new_nodes(self, drawn: DisplayList) -> list[tuple[int, dict[str, Any]]] | None:
         """Those that are others than in the earlier answer, with their places; None where that did not hold as many."""
-        before, numbers = self._before, tuple(map(_number, nodes))
-        if before is None or len(before.numbers) != len(numbers):
+        before = self._before
+        if before is None or len(before.numbers) != len(drawn.numbers):
             return None
-        same, place = list(map(eq, before.numbers, numbers)), -1
-        places = []
-        for _ in range(len(same) - sum(same)):
-            place = same.index(False, place + 1)
-            places.append(place)
+        places = np.flatnonzero(before.numbers != drawn.numbers).tolist()
         # Of what stays nothing is sent: what stood where something new stands now is known as well.
         self._known = before.others.union(*(before.channels[place] for place in places))
         channels, made = list(before.channels), []
         for place in places:
-            node, channels[place] = self._alone(nodes[place])
+            node, channels[place] = self._alone(drawn.nodes[place])
             made.append((place, node))
-        self._nodes = numbers, tuple(channels)
+        self._nodes = drawn.numbers, tuple(channels)
         return made
 
     def _alone(self, node: DisplayNode) -> tuple[dict[str, Any], frozenset[str]]:
