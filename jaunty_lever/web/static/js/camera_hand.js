@@ -3,6 +3,7 @@
 import { bench } from "./state.js";
 import { row } from "./lib/channels.js";
 import { curveAt } from "./server.js";
+import { first } from "./lib/places.js";
 
 const SLOW = 0.3;
 const frameNow = () => Math.floor(bench.frame);
@@ -11,7 +12,7 @@ const tenth = (v) => Math.round(v * 10) / 10;
 const by = (parameter, steps) => ({ kind: "set value", parameter, by: steps.map(tenth), frame: frameNow(), by_hand: true });
 
 // The id of the camera that the scene is seen by.
-export const cameraOf = () => document.querySelector("[data-camera]")?.dataset.camera ?? null;
+export const cameraOf = () => first("[data-camera]")?.dataset.camera ?? null;
 
 // x, depth and height of a thing of the view from above.
 export function spotOf(key, element = 0) {

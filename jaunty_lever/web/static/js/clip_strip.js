@@ -10,6 +10,7 @@ import { boxOf, fitCanvas, wideOf } from "./lib/canvases.js";
 import { colours } from "./lib/charts.js";
 import { complainAt, say } from "./notes.js";
 import { pickFile } from "./pictures.js";
+import { first } from "./lib/places.js";
 
 const PAD = 8, REACH = 10, THUMB = 46, LEAST = 0.02;
 /** @type {Map<string, HTMLImageElement>} */
@@ -17,7 +18,7 @@ const thumbs = new Map();
 // What an end is dragged to, until it is kept.
 let held = null;
 
-const placeOf = () => /** @type {HTMLElement | null} */ (document.querySelector("[data-clip]"));
+const placeOf = () => /** @type {HTMLElement | null} */ (first("[data-clip]"));
 const toldOf = (place) => ({ ...JSON.parse(place.dataset.clipTold), ...(held && held.layer === place.dataset.clipLayer ? held.values : {}) });
 const until = (told) => (told.stop > 0 ? Math.min(told.stop, told.seconds) : told.seconds);
 

@@ -9,6 +9,7 @@ import { colours, playhead } from "./lib/charts.js";
 import { spoken } from "./lib/figures.js";
 import { ramp } from "./lib/ramp.js";
 import { setFrame } from "./time.js";
+import { all, first } from "./lib/places.js";
 
 export const told = () => (bench.answer?.chosen?.parameter === bench.parameter ? bench.answer.chosen.copies : null);
 
@@ -94,7 +95,7 @@ function under(canvas, event) {
   const one = channel(copies.outputs[station]);
   if (!one) return null;
   const box = { x: 4, y: 4, width: wideOf(canvas) - 8, height: highOf(canvas) - 8 };
-  const kind = document.querySelector("[data-chain]")?.dataset.kind;
+  const kind = first("[data-chain]")?.dataset.kind;
   const all = bandsOf(partsOf(one, kind), box);
   const component = Math.max(0, all.findIndex((band) => event.offsetY <= band.y + band.height + 1.5));
   const band = all[component];
@@ -109,7 +110,7 @@ document.addEventListener("pointermove", (event) => {
   const canvas = event.target.closest?.("canvas[data-curve]");
   if (!canvas || !mapped()) return;
   const found = under(canvas, event);
-  const unit = document.querySelector("[data-chain]")?.dataset.unit ?? "";
+  const unit = first("[data-chain]")?.dataset.unit ?? "";
   if (found) canvas.title = `${told().word} ${found.copy}, frame ${found.frame}: ${spoken(found.values, unit)}`;
   if (found && event.buttons === 1) pointAt(found);
 });
@@ -149,8 +150,8 @@ document.addEventListener("click", (event) => {
 
 function tell() {
   const copies = told();
-  for (const place of document.querySelectorAll("[data-copy-told]")) place.textContent = copies ? `${copies.word} ${copies.shown} of ${copies.count}` : "";
-  for (const button of document.querySelectorAll("[data-spread]")) button.setAttribute("aria-pressed", String(button.dataset.spread === bench.spread));
+  for (const place of all("[data-copy-told]")) place.textContent = copies ? `${copies.word} ${copies.shown} of ${copies.count}` : "";
+  for (const button of all("[data-spread]")) button.setAttribute("aria-pressed", String(button.dataset.spread === bench.spread));
 }
 
 on("values", tell);

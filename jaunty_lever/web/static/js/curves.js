@@ -10,6 +10,7 @@ import { drawMap, fanOf, mapped } from "./copies.js";
 import { grip } from "./dragging.js";
 import { easesOf, menu } from "./menus.js";
 import { complainAt } from "./notes.js";
+import { all, first } from "./lib/places.js";
 
 const textAt = (texts, frame) => texts.filter(([start]) => start <= frame).at(-1)?.[1] ?? "";
 
@@ -81,11 +82,11 @@ function drawCurve(canvas, kind) {
   });
   context.setLineDash([]);
   playhead(context, box, share());
-  if (name === "0" && !document.querySelector(".gauge-settings")) pegs(context, rows);
+  if (name === "0" && !first(".gauge-settings")) pegs(context, rows);
 }
 
 function keysNow() {
-  const place = document.querySelector("[data-chain]");
+  const place = first("[data-chain]");
   return place ? JSON.parse(place.dataset.keys) : [];
 }
 
@@ -142,15 +143,15 @@ function drawMini(canvas) {
 function drawFigures() {
   const frame = Math.floor(bench.frame);
   const chosen = bench.answer?.chosen;
-  const chain = document.querySelector("[data-chain]");
+  const chain = first("[data-chain]");
   if (chain && chosen?.parameter !== chain.dataset.chain) {
     // The chain is here, its values are on their way: no figures of another's under its name.
-    for (const place of document.querySelectorAll("[data-station-value]")) place.textContent = "…";
-    const range = document.querySelector("[data-range]");
+    for (const place of all("[data-station-value]")) place.textContent = "…";
+    const range = first("[data-range]");
     if (range) range.textContent = "";
   } else if (chain) {
     const shown = chain.dataset.kind !== "colour" && chain.dataset.kind !== "text";
-    for (const place of document.querySelectorAll("[data-station-value]")) {
+    for (const place of all("[data-station-value]")) {
       const name = place.dataset.stationValue;
       const key = chosen.outputs[name === "result" ? chosen.outputs.length - 1 : Number(name)];
       const values = row(key, frame);
@@ -160,7 +161,7 @@ function drawFigures() {
         place.textContent = hexOf(values);
       }
     }
-    const range = document.querySelector("[data-range]");
+    const range = first("[data-range]");
     const result = channel(chosen.outputs.at(-1));
     if (range && result && shown) {
       const reaches = Array.from({ length: result.width }, (_, c) => reach([result], c));
@@ -168,18 +169,18 @@ function drawFigures() {
       range.textContent = reaches.every(([low, high]) => low === high) ? "stands still" : words.length > 1 ? `x ${words.join(", y ")}` : `from ${words[0]}`;
     }
   }
-  const turning = document.querySelector("[data-turning]");
+  const turning = first("[data-turning]");
   if (turning) turning.textContent = turningWords(curveAt(bench.parameter, frame, "turning")[0]);
-  for (const place of document.querySelectorAll("[data-value]")) {
+  for (const place of all("[data-value]")) {
     const values = curveAt(place.dataset.value, frame);
     if (values.length && values.length < 4) place.textContent = spoken(values, place.dataset.unit);
   }
 }
 
 export function drawCurves() {
-  const chain = document.querySelector("[data-chain]");
-  if (chain) for (const canvas of document.querySelectorAll("[data-curve]")) drawCurve(canvas, chain.dataset.kind);
-  for (const canvas of document.querySelectorAll("[data-track].mini")) drawMini(canvas);
+  const chain = first("[data-chain]");
+  if (chain) for (const canvas of all("[data-curve]")) drawCurve(canvas, chain.dataset.kind);
+  for (const canvas of all("[data-track].mini")) drawMini(canvas);
   drawFigures();
 }
 

@@ -6,6 +6,7 @@ import { grip } from "./dragging.js";
 import { tellDriven } from "./choosing.js";
 import { clearComplaint, complainAt } from "./notes.js";
 import { figure, typedNumber } from "./lib/figures.js";
+import { all } from "./lib/places.js";
 
 const frameNow = () => Math.floor(bench.frame);
 const fieldOf = (node) => node.closest("[data-field]");
@@ -270,7 +271,7 @@ function tellHeld(frame) {
   const held = new Set(inHand());
   // While a scene only plays, there is nothing to look for.
   if (!held.size && !heldBefore.size) return;
-  for (const field of document.querySelectorAll("[data-field]:not([data-keyed])")) {
+  for (const field of all("[data-field]:not([data-keyed])")) {
     const { parameter, kind } = field.dataset;
     if (NO_NUMBERS.includes(kind) || (!held.has(parameter) && !heldBefore.has(parameter))) continue;
     if (field.contains(document.activeElement) || field.classList.contains("is-dragged")) continue;
@@ -286,7 +287,7 @@ function tellHeld(frame) {
 // What keyed fields, pegs and knobs show at the playhead, and fields of what is dragged.
 function follow() {
   const frame = frameNow();
-  for (const field of document.querySelectorAll("[data-field][data-keyed]")) {
+  for (const field of all("[data-field][data-keyed]")) {
     const peg = field.querySelector("[data-peg]");
     if (peg) peg.classList.toggle("is-here", keyAt(field, frame) !== undefined);
     if (field.classList.contains("is-dragged") || NO_NUMBERS.includes(field.dataset.kind) || inputs(field).some(typing)) continue;
@@ -303,7 +304,7 @@ function follow() {
     });
   }
   tellHeld(frame);
-  for (const slide of document.querySelectorAll("[data-slide]")) {
+  for (const slide of all("[data-slide]")) {
     const values = curveAt(slide.dataset.slide, frame, slide.dataset.led === undefined ? "source" : "result");
     // In the hand it follows the hand, unless something stops it.
     const held = slide.classList.contains("is-held") && Math.abs(values[0] - Number(slide.getAttribute("aria-valuenow"))) < slideStep(slide) * 3;

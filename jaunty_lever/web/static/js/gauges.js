@@ -9,6 +9,7 @@ import { complainAt, say } from "./notes.js";
 import { boxOf, fitCanvas } from "./lib/canvases.js";
 import { colours } from "./lib/charts.js";
 import { seaOf } from "./lib/ramp.js";
+import { all } from "./lib/places.js";
 
 const tell = (anchor) => (error) => complainAt(anchor, error.message);
 const frameNow = () => Math.floor(bench.frame);
@@ -35,7 +36,7 @@ function drawStrip(canvas) {
 }
 
 function drawStrips() {
-  for (const canvas of document.querySelectorAll("[data-strip]")) drawStrip(canvas);
+  for (const canvas of all("[data-strip]")) drawStrip(canvas);
 }
 on("values", drawStrips);
 on("frame", drawStrips);

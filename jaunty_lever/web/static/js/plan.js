@@ -9,6 +9,7 @@ import { cameraOf, dragged, shifted, spotOf } from "./camera_hand.js";
 import { fitCanvas, highOf, wideOf } from "./lib/canvases.js";
 import { colours } from "./lib/charts.js";
 import { complainAt } from "./notes.js";
+import { first } from "./lib/places.js";
 
 const panel = document.getElementById("plan"), canvas = /** @type {HTMLCanvasElement} */ (document.getElementById("plan-canvas"));
 const button = document.querySelector(".stage-tools [data-do=plan]");
@@ -24,7 +25,7 @@ export function fold() {
 }
 
 function show() {
-  const deep = Boolean(document.querySelector("[data-in-depth]"));
+  const deep = Boolean(first("[data-in-depth]"));
   button.hidden = !deep;
   button.setAttribute("aria-pressed", String(bench.plan));
   panel.hidden = !deep || !bench.plan;

@@ -6,6 +6,7 @@ import { bench, chosenQuery, emit, remember, root, sceneUrl } from "./state.js";
 import { say, sayHowFar } from "./notes.js";
 import { hear } from "./lib/news.js";
 import { around } from "./display/surroundings.js";
+import { all, first } from "./lib/places.js";
 
 Object.assign(around, { project: bench.project, changed: emit });
 
@@ -82,8 +83,8 @@ function question(start, edits, stop) {
     result: new Set(bench.wanted.result), source: new Set(bench.wanted.source), awake: new Set(bench.wanted.awake), turning: new Set(),
     each: new Set(bench.wanted.each),
   };
-  for (const place of document.querySelectorAll("[data-strip]")) curves.each.add(place.dataset.strip);
-  const array = document.querySelector("[data-array]");
+  for (const place of all("[data-strip]")) curves.each.add(place.dataset.strip);
+  const array = first("[data-array]");
   let flight = null;
   if (array) {
     const { id, values, kind } = JSON.parse(array.dataset.array);
@@ -92,16 +93,16 @@ function question(start, edits, stop) {
     if (kind === "emitter") flight = id;
     else curves.each.add(`${id}.place`);
   }
-  for (const place of document.querySelectorAll("[data-track]")) curves.result.add(place.dataset.track);
-  for (const place of document.querySelectorAll("[data-stage]")) for (const parameter of JSON.parse(place.dataset.stage)) curves.result.add(parameter);
-  for (const place of document.querySelectorAll("[data-keyed]")) curves.source.add(place.dataset.parameter);
-  for (const place of document.querySelectorAll("[data-slide]")) (place.dataset.led === undefined ? curves.source : curves.result).add(place.dataset.slide);
-  if (bench.parameter && document.querySelector("[data-turning]")) curves.turning.add(bench.parameter);
-  for (const parameter of inHand(edits)) if (document.querySelector(`[data-field][data-parameter="${CSS.escape(parameter)}"]`)) curves.source.add(parameter);
+  for (const place of all("[data-track]")) curves.result.add(place.dataset.track);
+  for (const place of all("[data-stage]")) for (const parameter of JSON.parse(place.dataset.stage)) curves.result.add(parameter);
+  for (const place of all("[data-keyed]")) curves.source.add(place.dataset.parameter);
+  for (const place of all("[data-slide]")) (place.dataset.led === undefined ? curves.source : curves.result).add(place.dataset.slide);
+  if (bench.parameter && first("[data-turning]")) curves.turning.add(bench.parameter);
+  for (const parameter of inHand(edits)) if (first(`[data-field][data-parameter="${CSS.escape(parameter)}"]`)) curves.source.add(parameter);
   const layer = bench.layers.at(-1) ?? null;
   if (layer) curves.result.add(`${layer}.pivot`);
   return {
-    edits, token: bench.answer?.token ?? null, only_new: true, start, stop, chosen: bench.parameter, copies: bench.copies, spread: bench.spread, dots: bench.dots, flight, plan: bench.plan && Boolean(document.querySelector("[data-in-depth]")),
+    edits, token: bench.answer?.token ?? null, only_new: true, start, stop, chosen: bench.parameter, copies: bench.copies, spread: bench.spread, dots: bench.dots, flight, plan: bench.plan && Boolean(first("[data-in-depth]")),
     curves: Object.fromEntries(Object.entries(curves).map(([what, asked]) => [what, [...asked].slice(0, 400)])), ghost: bench.ghost ? layer : null, path: bench.path ? layer : null,
   };
 }

@@ -8,6 +8,7 @@ import { drawLayerHandles } from "./layer_handles.js";
 import { colours } from "./lib/charts.js";
 import { figure } from "./lib/figures.js";
 import { isShown, lastChosen, pivotOnScreen, shapes, shapesOf, toScene, under, view } from "./stage_view.js";
+import { first } from "./lib/places.js";
 
 const stage = document.getElementById("stage");
 const handles = document.getElementById("handles");
@@ -36,7 +37,7 @@ function outline(context, { node, matrix, index, element }, colour, alpha, width
 let bare = "";
 
 export function drawHandles(answer) {
-  const plain = bench.playing && !bench.layers.length && !bench.pointing && !answer.path && !document.querySelector("[data-array]");
+  const plain = bench.playing && !bench.layers.length && !bench.pointing && !answer.path && !first("[data-array]");
   const key = plain ? `${view.zoom} ${view.x} ${view.y} ${answer.width} ${answer.height} ${handles.width} ${handles.height}` : "";
   if (plain && key === bare) return;
   bare = key;

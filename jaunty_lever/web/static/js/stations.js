@@ -4,6 +4,7 @@ import { bench, on } from "./state.js";
 import { commitEdits } from "./server.js";
 import { chooseParameter } from "./choosing.js";
 import { complainAt } from "./notes.js";
+import { all, first } from "./lib/places.js";
 
 function noteOf(note) {
   const line = document.createElement("p");
@@ -33,7 +34,7 @@ const shown = new WeakMap();
 function tell() {
   const chosen = bench.answer?.chosen;
   const here = chosen?.parameter === bench.parameter;
-  for (const place of document.querySelectorAll("[data-notes]")) {
+  for (const place of all("[data-notes]")) {
     const own = here ? [...(chosen.notes[Number(place.dataset.notes)] ?? [])] : [];
     const station = place.closest("[data-modifier]").dataset.modifier;
     const faults = (bench.answer?.faults ?? []).filter((fault) => fault.modifier === station);
@@ -53,11 +54,11 @@ function tell() {
 
 // What the program has noticed about the chosen value, where there is room for it at the end of the chain.
 function about() {
-  const place = document.querySelector("[data-about-notes]");
+  const place = first("[data-about-notes]");
   if (!place) return;
   // In full here where the head of the chain has no room for all of it.
-  const sentence = document.querySelector(".chain-head .sentence");
-  document.querySelector(".about-sentence").hidden = !sentence || sentence.scrollWidth <= sentence.clientWidth;
+  const sentence = first(".chain-head .sentence");
+  first(".about-sentence").hidden = !sentence || sentence.scrollWidth <= sentence.clientWidth;
   const own = (bench.answer?.faults ?? []).filter((fault) => fault.parameter === bench.parameter)
     .map((fault) => ({ text: fault.text ? fault.message : `${fault.message}, first at frame ${fault.frame}.`, warn: true, mends: [] }));
   const notes = bench.answer?.chosen?.parameter === bench.parameter ? bench.answer.chosen.notes.flat().filter((note) => !note.warn) : [];

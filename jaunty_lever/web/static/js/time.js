@@ -7,6 +7,7 @@ import { colours } from "./lib/charts.js";
 import { typedNumber } from "./lib/figures.js";
 import { drawn } from "./pace.js";
 import { isAside } from "./painter.js";
+import { all, first } from "./lib/places.js";
 
 const ruler = document.getElementById("ruler");
 const frameInput = document.getElementById("frame");
@@ -114,8 +115,8 @@ export function drawRuler() {
   }
   context.stroke();
   for (let f = Math.ceil(scale.from() / label) * label; f <= scale.to(); f += label) if (xOf(f) > 4 && xOf(f) < width - 14) context.fillText(String(f), xOf(f), 13);
-  const chain = document.querySelector("[data-chain]");
-  for (const station of document.querySelectorAll("[data-windows]")) {
+  const chain = first("[data-chain]");
+  for (const station of all("[data-windows]")) {
     for (const [start, end] of JSON.parse(station.dataset.windows)) {
       context.fillStyle = "rgb(31 111 120 / 0.18)";
       context.fillRect(xOf(start), height - 16, Math.max(2, xOf(end) - xOf(start)), 5);
