@@ -48,6 +48,42 @@ CORE = (
     "checks",
     "view",
 )
+#: The rooms of the evaluation, with doors one way: what samples are, what is known before anything is worked out, what can be asked,
+#: what works things out, who answers, and what asks.
+ROOMS = (
+    {"elements", "sample_times", "cache", "ragged", "resting", "fit"},
+    {"structure", "listening", "readings", "graph", "upstream", "axes", "symmetry", "turning"},
+    {"sampling"},
+    {
+        *(
+            "apply",
+            "breaks",
+            "bringing",
+            "clips",
+            "context",
+            "depth",
+            "edges",
+            "gauging",
+            "integrals",
+            "layouts",
+            "lettering",
+        ),
+        *(
+            "lines",
+            "moved_outlines",
+            "outlines",
+            "periods",
+            "placing",
+            "pushing",
+            "seen_in_depth",
+            "spark_source",
+            "sparks",
+        ),
+        *("taking", "traces"),
+    },
+    {"sampler"},
+    {"extent", "notes", "trains"},
+)
 #: Layers of the core that know less than what stands below them.
 ALONE = {
     "arrangements": {"geometry", "kernels"},
@@ -130,6 +166,22 @@ class Imports(unittest.TestCase):
                     and CORE[there[1]] not in allowed
                 ):
                     wrong.append(f"{name} imports {target}, of which its layer knows nothing")
+        self.assertEqual(wrong, [])
+
+    def test_doors_of_the_evaluation_lead_one_way(self) -> None:
+        front = "jaunty_lever.core.evaluation."
+        room = {name: k for k, some in enumerate(ROOMS) for name in some}
+        wrong = []
+        for name, targets in self.graph.items():
+            if not name.startswith(front):
+                continue
+            here = name.removeprefix(front)
+            self.assertIn(here, room, "it stands in no room")
+            wrong += [
+                f"{here} imports {there}"
+                for target in targets
+                if target.startswith(front) and room[there := target.removeprefix(front)] > room[here]
+            ]
         self.assertEqual(wrong, [])
 
     def test_there_is_no_circle(self) -> None:
