@@ -162,12 +162,12 @@ class Sampler:
             node = self.index.target(parameter)
             if node is None:
                 raise KeyError(parameter)
-        own, stations = node.parameter, node.stations
+        own = node.parameter
         if self._record is not None:
             self._record.reads.add(parameter)
-        if not stations and not own.keys and node.reads is None:
+        if not own.chain and not own.keys and node.reads is None and not node.brought:
             return resting(own, node.spec)
-        return self.output(node, len(stations), samples)
+        return self.output(node, len(node.stations), samples)
 
     def taken(self, parameter: str, way: Taken, samples: SampleTimes, shared: int) -> Values:
         """A value of many copies as one number for each element of the outermost `shared` arrays, which it stands in too:
