@@ -8,6 +8,32 @@ from playwright.sync_api import expect
 from tests.browser.harness import SETTLED, BrowserTest
 
 
+class Places(BrowserTest):
+    def test_they_are_looked_for_once_and_again_when_there_is_something_else_in_the_page(self) -> None:
+        page = self.open()
+        told = page.evaluate(
+            """async () => {
+              const src = document.querySelector('script[type=module][src*="/js/"]').src;
+              const { all, first } = await import(new URL("lib/places.js", src).href);
+              const count = () => all("[data-strip]").length, before = count(), told = [];
+              const same = all("[data-strip]") === all("[data-strip]");
+              const place = document.createElement("canvas");
+              place.dataset.strip = "nobody.value";
+              document.body.append(place);
+              told.push(count() - before);
+              place.textContent = "a word";
+              const kept = all("[data-strip]") === all("[data-strip]");
+              place.removeAttribute("data-strip");
+              told.push(count() - before);
+              place.setAttribute("data-strip", "");
+              told.push(count() - before, first("[data-strip]") === document.querySelector("[data-strip]"));
+              place.remove();
+              return [same, kept, ...told, count() - before];
+            }"""
+        )
+        self.assertEqual(told, [True, True, 1, 0, 1, True, 0])
+
+
 class Keys(BrowserTest):
     def playing(self) -> bool:
         return bool(self.page.evaluate("bench.state.playing"))

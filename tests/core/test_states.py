@@ -15,6 +15,7 @@ from jaunty_lever.core.evaluation.cache import Cache
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.taking import inside
+from jaunty_lever.core.evaluation.upstream import Upstream
 from jaunty_lever.core.view.question import Question
 from jaunty_lever.core.view.scene_view import scene_view
 from jaunty_lever.demo import demo_project
@@ -103,6 +104,31 @@ class Shared(unittest.TestCase):
         self.assertIsNot(after.nodes[0], before.nodes[0])
         self.assertIs(after.nodes[1], before.nodes[1])
         self.same(moved, cache, frames, "the lever")
+
+    def test_what_was_kept_is_what_the_next_pull_stands_over(self) -> None:
+        levers = tuple(
+            {"id": name, "name": name, "value": {"chain": [{"kind": "wiggle", "id": f"{name}-w"}]}}
+            for name in ("a", "b")
+        )
+
+        def follow(k: int, lever: str) -> dict[str, Any]:
+            return {"rotation": {"chain": [{"kind": "follow", "id": f"f{k}", "driver": f"{lever}.value"}]}}
+
+        one = scene(
+            *(follow(k, "a") for k in range(90)), *(follow(k, "b") for k in range(90, 93)), *[{}] * 200, levers=levers
+        )
+        cache, frames, now = Cache(), SampleTimes.frames(30, 0, 9), project(one)
+        shown(one, cache, frames)
+        now = apply(now, "set value", parameter="a.value", value=5)
+        kept = shown(now.scenes[0], cache, frames)[2]
+        for value in (3, 4):
+            pulled = apply(now, "set value", parameter="b.value", value=value).scenes[0]
+            drawn = shown(pulled, cache, frames)[2]
+            new = [place for place, (a, b) in enumerate(zip(kept.nodes, drawn.nodes, strict=True)) if a is not b]
+            self.assertEqual(new, [90, 91, 92])
+            keys = Upstream.known(pulled.index)
+            self.assertTrue(all(keys.as_before(f"layer{k}.rotation") for k in range(90)), "nothing of it is stale")
+            self.same(pulled, cache, frames, value)
 
     def test_scenes_of_the_sample(self) -> None:
         whole = demo_project()

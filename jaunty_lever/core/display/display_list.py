@@ -72,7 +72,7 @@ def display_list(
     if numbers is None:
         nodes = tuple(builder.node(layer) for layer in scene.layers if layer.shown)
         numbers = numbers_of(nodes)
-        finished(sampler, reused, nodes, numbers, key)
+    finished(sampler, reused, nodes, numbers, key)
     return _listed(builder, nodes, numbers)
 
 

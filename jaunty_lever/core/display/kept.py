@@ -19,7 +19,9 @@ from ..evaluation.upstream import Ways
 from .node import DisplayNode
 
 _MOST = 48
-"""Layers that have to be made anew, from which on, where they are a quarter of all, a list is what others are compared with."""
+"""Layers that have to be made anew, from which on, where they are a quarter of all, a list is begun anew."""
+_FEW = 8
+"""The same, from which on the list of a state is what later ones are compared with."""
 
 
 @dataclass
@@ -34,7 +36,11 @@ class Kept:
     nodes: dict[str, DisplayNode] = field(default_factory=dict)
     faults: dict[str, tuple[Fault, ...]] = field(default_factory=dict)
     reads: dict[str, frozenset[str]] = field(default_factory=dict)
-    readers: dict[str, list[str]] = field(default_factory=dict)
+    readers: dict[str, set[str]] = field(default_factory=dict)
+    size: int = 0
+    """Bytes that it takes, about."""
+    own: set[str] = field(default_factory=set)
+    """Parameters whose readers are a set of its own, that no earlier one has."""
 
     @classmethod
     def of(cls, sampler: Sampler) -> "Kept":
@@ -46,9 +52,15 @@ class Kept:
         self.nodes[layer] = node
         foreign = self.reads[layer] = frozenset(record.reads - self.scene.index.parameters.of(layer).keys())
         for parameter in foreign:
-            self.readers.setdefault(parameter, []).append(layer)
+            self._readers_of(parameter).add(layer)
         if record.faults:
             self.faults[layer] = tuple(record.faults.values())
+
+    def _readers_of(self, parameter: str) -> set[str]:
+        if parameter not in self.own:
+            self.readers[parameter] = set(self.readers.get(parameter, ()))
+            self.own.add(parameter)
+        return self.readers[parameter]
 
     def affected(self, sampler: Sampler) -> set[str] | None:
         """The layers whose nodes may be others in the state that a sampler is at; None where that cannot be told."""
@@ -75,19 +87,32 @@ class Kept:
         """Where the node of each layer that stands in no other one is among `top`."""
         return {node.id: place for place, node in enumerate(self.top)}
 
-    @property
-    def size(self) -> int:
-        """Bytes that it takes, about."""
-        return 1000 + sum(
-            one.rows.nbytes + 200 for node in self.top for each in node.walk() for one in each.channels.values()
+    def followed(self, sampler: Sampler, affected: set[str]) -> "Kept":
+        """What is still so in a later state, without the layers that may be others."""
+        made = Kept(
+            *(sampler.scene, self.ways, self.surroundings, self.top, self.numbers),
+            *(dict(self.nodes), dict(self.faults), dict(self.reads), dict(self.readers), self.size),
         )
+        for layer in affected:
+            made.nodes.pop(layer, None)
+            made.faults.pop(layer, None)
+            for parameter in made.reads.pop(layer, ()):
+                made._readers_of(parameter).discard(layer)
+        return made
+
+    def finish(self, top: Sequence[DisplayNode], numbers: NDArray[np.int64]) -> None:
+        """The list is whole."""
+        self.top, self.numbers = tuple(top), numbers
+        if not self.size:
+            channels = (one for node in self.top for each in node.walk() for one in each.channels.values())
+            self.size = 1000 + sum(one.rows.nbytes + 200 for one in channels)
 
 
 class Reused:
-    """Makes nodes anew where they may be others, and takes those that are kept."""
+    """Makes nodes anew where they may be others, and takes those that are kept; `into` remembers those that are made."""
 
-    def __init__(self, sampler: Sampler, kept: Kept, affected: set[str] | None) -> None:
-        self.sampler, self.kept, self.affected = sampler, kept, affected
+    def __init__(self, sampler: Sampler, kept: Kept, affected: set[str] | None, into: Kept | None) -> None:
+        self.sampler, self.kept, self.affected, self.into = sampler, kept, affected, into
 
     def taken(self, layer: str) -> DisplayNode | None:
         """The node of a layer, if it is as it was; what it was made from is noted."""
@@ -99,23 +124,30 @@ class Reused:
         return node
 
     def made(self, layer: str, node: DisplayNode, record: Record) -> DisplayNode:
-        """A node that was made anew; it is kept while the list is the first of its kind."""
-        if self.affected is None:
-            self.kept.put(layer, node, record)
+        """A node that was made anew."""
+        if self.into is not None:
+            self.into.put(layer, node, record)
         return node
 
 
 def begun(sampler: Sampler, samples: SampleTimes) -> tuple[Reused, tuple[object, ...]]:
     """What of the lists of earlier states may be taken, and what to remember those of this one under."""
-    # Content is the same in all states that a scene is brought to: one list stands for them.
+    # One list stands for all states that a scene is brought to.
     key = ("kept nodes", sampler.index.lineage.setdefault("token", object()), samples.key)
     entry = sampler.cache.get(key)
     if entry is not None:
         kept: Kept = entry.value
         affected = kept.affected(sampler)
         if affected is not None and len(affected) <= max(_MOST, len(sampler.index.layers) // 4):
-            return Reused(sampler, kept, affected), key
-    return Reused(sampler, Kept.of(sampler), None), key
+            moves_on = len(affected) > _FEW or _shows_others(kept.scene.index, sampler.index, affected)
+            return Reused(sampler, kept, affected, kept.followed(sampler, affected) if moves_on else None), key
+    fresh = Kept.of(sampler)
+    return Reused(sampler, fresh, None, fresh), key
+
+
+def _shows_others(before: SceneIndex, now: SceneIndex, layers: Iterable[str]) -> bool:
+    """Whether some of the layers are seen that were not, or the other way round."""
+    return any(before.layers[name].shown != now.layers[name].shown for name in layers)
 
 
 def numbers_of(nodes: Sequence[DisplayNode]) -> NDArray[np.int64]:
@@ -130,10 +162,10 @@ def finished(
     numbers: NDArray[np.int64],
     key: tuple[object, ...],
 ) -> None:
-    """Remembers a list of which nothing was taken."""
-    if reused.affected is None:
-        reused.kept.top, reused.kept.numbers = tuple(top), numbers
-        sampler.cache.put(key, reused.kept, (), reused.kept.size)
+    """Remembers a list that later ones are to be compared with."""
+    if reused.into is not None:
+        reused.into.finish(top, numbers)
+        sampler.cache.put(key, reused.into, (), reused.into.size)
 
 
 def _surroundings(scene: Scene) -> tuple[object, ...]:

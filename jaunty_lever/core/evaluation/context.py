@@ -209,10 +209,11 @@ class ModifierContext:
 
     def standing(self, make: Callable[[], Made]) -> Made:
         """`make()`, of where the modifier stands in its scene alone; kept for as long as the scene is as it is."""
-        known: dict[str, Any] = self.sampler.index.__dict__.setdefault("_standing", {})
-        if self.modifier.id not in known:
-            known[self.modifier.id] = make()
-        made: Made = known[self.modifier.id]
+        known: dict[tuple[str, str], Any] = self.sampler.index.__dict__.setdefault("_standing", {})
+        here = self.node.id, self.modifier.id
+        if here not in known:
+            known[here] = make()
+        made: Made = known[here]
         return made
 
     def spec_of(self, reference: str) -> ParameterSpec | None:

@@ -17,6 +17,8 @@ _NONE: set[str] = set()
 _MOST_WAYS = 200_000
 _MOST_STALE = 2_000
 """Parameters downstream of what has changed, from which on a state of a scene is what others are compared with."""
+_MANY_STALE, _NEARER = 64, 4
+"""The same, where the state that was asked about last is so many times nearer."""
 
 
 def changed_since(before: SceneIndex, now: SceneIndex) -> frozenset[str] | None:
@@ -85,9 +87,39 @@ class Upstream:
         """Those of a scene; remembered on its index, which never changes."""
         made: Upstream | None = index.__dict__.get("_upstream")
         if made is None:
-            made = index.__dict__.setdefault("_upstream", cls(index, index.lineage.get("upstream")))
-            if made._base is None:
-                index.lineage["upstream"] = made
+            made = index.__dict__.setdefault("_upstream", cls._found_for(index))
+            index.lineage["upstream" if made._base is None else "last"] = made
+        return made
+
+    @classmethod
+    def _found_for(cls, index: SceneIndex) -> "Upstream":
+        made, last = cls(index, index.lineage.get("upstream")), index.lineage.get("last")
+        if made._base is None or last is None or len(made._stale) < _MANY_STALE:
+            return made
+        changed = changed_since(last._index, index)
+        if changed is None or last.ways is not made.ways:
+            return made
+        with made.ways.lock:
+            nearer = len(made.ways.downstream(changed))
+        if nearer * _NEARER > len(made._stale):
+            return made
+        # Edits have been kept since the base was: by now the state before is what to compare with.
+        index.lineage["upstream"] = base = last._by_itself()
+        return cls(index, base)
+
+    def _by_itself(self) -> "Upstream":
+        """The same, over no other one."""
+        made = Upstream(self._index)
+        made.ways = self.ways
+        assert self._base is not None
+        before = {
+            name: known
+            for name, (number, known) in dict(self._base._keys).items()
+            if number < self._until and name not in self._stale
+        }
+        whole = before | {name: known for name, (_, known) in dict(self._keys).items()}
+        made._keys = {name: (number, known) for number, (name, known) in enumerate(whole.items())}
+        self._index.__dict__["_upstream"] = made
         return made
 
     def key(self, parameter: str) -> bytes:
