@@ -8,6 +8,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from jaunty_lever.core.evaluation.integrals import integral
 from jaunty_lever.core.evaluation.sampler import Sampler
 from tests.core.scenes import keys, scene, wiggling
 
@@ -125,7 +126,7 @@ class Phase(unittest.TestCase):
     def test_the_integral_holds_for_any_keys(self, frequency: Any) -> None:
         one = wiggling(frequency={"rest": 1, "keys": frequency})
         sampler = Sampler(one)
-        phase = sampler.phase("w.frequency", 0, 10)
+        phase = integral(sampler, "w.frequency", 0, 10)
         fine = (np.arange(2_000_000) + 0.5) / 200_000
         rate = np.maximum(sampler.sample("w.frequency", fine)[:, 0], 0)
         sums = np.concatenate([[0], np.cumsum(rate) / 200_000])

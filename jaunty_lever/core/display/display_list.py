@@ -84,16 +84,12 @@ def _listed(builder: Builder, nodes: tuple[DisplayNode, ...], numbers: NDArray[n
 
 def _with_new(builder: Builder, reused: Reused) -> tuple[tuple[DisplayNode, ...], NDArray[np.int64] | None]:
     """The nodes of a scene, of which most are as they were, and their numbers; none where not the same layers are seen."""
-    before, kept = reused.kept.scene.index, reused.kept
-    if reused.affected is None:
-        return (), None
-    index = builder.sampler.index
-    top = [name for name in reused.affected if index.parents[name] is None]
-    if any(index.layers[name].shown != before.layers[name].shown for name in top):
+    top, kept = reused.top(), reused.kept
+    if top is None:
         return (), None
     nodes, numbers = list(kept.top), kept.numbers.copy()
     for name in top:
-        layer = index.layers[name]
+        layer = builder.sampler.index.layers[name]
         if layer.shown:
             place = kept.places[name]
             nodes[place] = builder.node(layer)

@@ -114,6 +114,15 @@ class Reused:
     def __init__(self, sampler: Sampler, kept: Kept, affected: set[str] | None, into: Kept | None) -> None:
         self.sampler, self.kept, self.affected, self.into = sampler, kept, affected, into
 
+    def top(self) -> list[str] | None:
+        """The layers that stand in no other one and whose nodes are made anew, where all others are as they were and in their
+        places; None where all are to be gone through."""
+        if self.affected is None:
+            return None
+        index = self.sampler.index
+        top = [name for name in self.affected if index.parents[name] is None]
+        return None if _shows_others(self.kept.scene.index, index, top) else top
+
     def taken(self, layer: str) -> DisplayNode | None:
         """The node of a layer, if it is as it was; what it was made from is noted."""
         if self.affected is None or layer in self.affected:

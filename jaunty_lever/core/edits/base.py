@@ -182,12 +182,10 @@ def settled(old: Scene, new: Scene) -> Scene:
             if fields:
                 new = with_modifier_fields(new, gear.id, **fields)
     quiet = tops is not None and all(called(old.index, top) == called(new.index, top) for top in tops)
-    for entry in new.index.steps_of(Formula):
+    # Where nothing is called otherwise, all that other formulas could mean is what it was.
+    for entry in _formulas(new.index, tops) if quiet and tops is not None else new.index.steps_of(Formula):
         formula, node = entry.modifier, new.index.parameters[entry.parameter]
         assert isinstance(formula, Formula)
-        if quiet and tops is not None and node.top not in tops:
-            # All that it could mean is what it was.
-            continue
         text = formula.text
         for reference in formula.references():
             before = old.index.target(reference)
@@ -198,6 +196,12 @@ def settled(old: Scene, new: Scene) -> Scene:
         if text != formula.text:
             new = with_modifier_fields(new, formula.id, text=text)
     return new
+
+
+def _formulas(index: SceneIndex, tops: Iterable[str]) -> list[ModifierNode]:
+    """The formulas in some layers and levers."""
+    entries = (entry for top in sorted(tops) for entry in index.modifiers.of(top).values())
+    return [entry for entry in entries if isinstance(entry.modifier, Formula)]
 
 
 def _touched(old: Scene, new: Scene) -> frozenset[str] | None:

@@ -27,9 +27,7 @@ class AxesOfScene:
     def known(cls, index: SceneIndex) -> "AxesOfScene":
         """Those of a scene; remembered on its index, which never changes."""
         made: AxesOfScene | None = index.__dict__.get("_axes")
-        if made is None or made._upstream is not Upstream.known(index):
-            made = index.__dict__["_axes"] = cls(index)
-        return made
+        return index.__dict__.setdefault("_axes", cls(index)) if made is None else made
 
     def of(self, parameter: str) -> Axes:
         """The axes of a parameter's result."""

@@ -329,12 +329,12 @@ def _phase(sampler: Sampling, parameter: str, samples: SampleTimes) -> Floats:
         return np.maximum(sampler.evaluate(parameter, samples)[..., 0], 0.0) * samples.times
     if elements is None or not axes.elements:
         low, high = float(samples.times.min()), float(samples.times.max())
-        phase = integral(sampler, parameter, low, high, 0, False, None)
+        phase = integral(sampler, parameter, low, high)
         return phase.at(np.ascontiguousarray(samples.times).ravel()).reshape(-1, samples.times.shape[-1])
     rows = []
     for k in range(len(elements)):
         one = samples.one(k)
-        phase = integral(sampler, parameter, float(one.times.min()), float(one.times.max()), 0, False, one.elements)
+        phase = integral(sampler, parameter, float(one.times.min()), float(one.times.max()), elements=one.elements)
         rows.append(phase.at(np.ascontiguousarray(one.times)))
     return np.stack(rows)
 

@@ -31,11 +31,12 @@ def integral(
     parameter: str,
     low: float,
     high: float,
-    component: int,
-    signed: bool,
-    elements: Elements | None,
+    component: int = 0,
+    signed: bool = False,
+    elements: Elements | None = None,
 ) -> Phase:
-    """See `Sampling.phase`."""
+    """The integral of one component of a parameter from 0, usable from `low` to `high` seconds, and beyond where the parameter
+    rests or repeats; for one element, if any. Unless it is `signed`, values below 0 count as 0."""
     node = sampler.index.parameters[parameter]
     count = len(node.stations)
     if not sampler.axes.after(node, count).elements:

@@ -19,7 +19,6 @@ from ..document.references import Taken
 from ..document.scene import Scene
 from ..document.specs import numbers
 from ..motion.easing import KeyTable, key_table
-from ..motion.phase import Phase
 from .apply import apply_modifier, by_state, write_text
 from .axes import AxesOfScene
 from .breaks import Breaks, breaks_of
@@ -29,7 +28,7 @@ from .context import Incoming, ModifierContext
 from .edges import Edges
 from .elements import Elements
 from .gauging import reading
-from .integrals import integral, reach
+from .integrals import reach
 from .layouts import Layouts
 from .periods import Periods, periods_of
 from .resting import resting
@@ -323,20 +322,6 @@ class Sampler:
         """The keys of a parameter that has two or more."""
         own = node.parameter
         return key_table(own, node.spec, self.scene.fps) if len(own.keys) > 1 else None
-
-    def phase(
-        self,
-        parameter: str,
-        low: float,
-        high: float,
-        component: int = 0,
-        signed: bool = False,
-        elements: Elements | None = None,
-    ) -> Phase:
-        """The integral of one component of a parameter from 0, usable from `low` to `high` seconds, and beyond where
-        the parameter rests or repeats; for one element, if any. Unless it is `signed`, values below 0 count as 0.
-        """
-        return integral(self, parameter, low, high, component, signed, elements)
 
 
 def _size(values: Values) -> int:

@@ -73,7 +73,7 @@ class Source:
         if not self._sampler.axes.of(rate).times:
             return max(float(self._values("rate", np.zeros(1))[0, 0]), 0.0) * (times + self.before)
         low, high = min(-self.before, 0.0), max(float(times.max(initial=0.0)), 1.0)
-        phase = integral(self._sampler, rate, low, high, 0, False, self._element)
+        phase = integral(self._sampler, rate, low, high, elements=self._element)
         return np.asarray(phase.at(np.ascontiguousarray(times, dtype=np.float64)) - phase.at(np.array([-self.before])))
 
     def _round(self) -> int:

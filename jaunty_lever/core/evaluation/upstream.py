@@ -14,6 +14,8 @@ from .readings import array_of, heard, needed, outline_layers, written
 from .structure import text_in
 
 _NONE: set[str] = set()
+_UNKNOWN = 1 << 62, b""
+"""The number and the key of what has none: no state stands over so many."""
 _MOST_WAYS = 200_000
 _MOST_STALE = 2_000
 """Parameters downstream of what has changed, from which on a state of a scene is what others are compared with."""
@@ -104,42 +106,43 @@ class Upstream:
         if nearer * _NEARER > len(made._stale):
             return made
         # Edits have been kept since the base was: by now the state before is what to compare with.
-        index.lineage["upstream"] = base = last._by_itself()
-        return cls(index, base)
+        last._let_go()
+        index.lineage["upstream"] = last
+        return cls(index, last)
 
-    def _by_itself(self) -> "Upstream":
-        """The same, over no other one."""
-        made = Upstream(self._index)
-        made.ways = self.ways
-        assert self._base is not None
-        before = {
-            name: known
-            for name, (number, known) in dict(self._base._keys).items()
-            if number < self._until and name not in self._stale
-        }
-        whole = before | {name: known for name, (_, known) in dict(self._keys).items()}
-        made._keys = {name: (number, known) for number, (name, known) in enumerate(whole.items())}
-        self._index.__dict__["_upstream"] = made
-        return made
+    def _let_go(self) -> None:
+        """Stands over no other one from now on, and keeps what it knew from there."""
+        with self.ways.lock:
+            if self._base is None:
+                return
+            known = {name: key for name in self._base._keys if (key := self._from_base(name)) is not None}
+            known |= {name: key for name, (_, key) in self._keys.items()}
+            self._keys = {name: (number, key) for number, (name, key) in enumerate(known.items())}
+            # Whoever is asking meanwhile goes by what is stale still.
+            self._base = None
+
+    def _from_base(self, parameter: str) -> bytes | None:
+        """The key that a parameter has in the state that this one stands over, where it is the same."""
+        base = self._base
+        if base is None or parameter in self._stale:
+            return None
+        number, key = base._keys.get(parameter, _UNKNOWN)
+        return key if number < self._until else None
 
     def key(self, parameter: str) -> bytes:
         """The hash of everything that decides the parameter's values."""
         known = self._keys.get(parameter)
         if known is not None:
             return known[1]
-        if self._base is not None and parameter not in self._stale:
-            known = self._base._keys.get(parameter)
-            if known is not None and known[0] < self._until:
-                return known[1]
+        taken = self._from_base(parameter)
+        if taken is not None:
+            return taken
         with self.ways.lock:
             return self._found(parameter)
 
     def as_before(self, parameter: str) -> bool:
         """Whether all that decides about a parameter is what it was in the state that this one stands over."""
-        if self._base is None or parameter in self._stale:
-            return False
-        known = self._base._keys.get(parameter)
-        return known is not None and known[0] < self._until
+        return self._from_base(parameter) is not None
 
     @property
     def before(self) -> SceneIndex | None:
@@ -152,13 +155,10 @@ class Upstream:
             return
         with base.ways.lock:
             stale, until = base.ways.downstream(changed), len(base._keys)
-        self.ways = base.ways
-        if len(stale) <= _MOST_STALE:
-            self._base, self._stale, self._until = base, stale, until
-            return
-        # So much has changed that this is the state to compare with from now on.
-        kept = (one for one in dict(base._keys).items() if one[0] not in stale)
-        self._keys = {name: (number, known[1]) for number, (name, known) in enumerate(kept)}
+        self.ways, self._base, self._stale, self._until = base.ways, base, stale, until
+        if len(stale) > _MOST_STALE:
+            # So much has changed that this is the state to compare with from now on.
+            self._let_go()
 
     def _found(self, parameter: str) -> bytes:
         node = self._index.target(parameter)

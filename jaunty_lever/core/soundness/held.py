@@ -25,10 +25,9 @@ class Touched:
     """Which parts of a project are new since an earlier state; all of them when there is none."""
 
     def __init__(self, before: Project | None) -> None:
-        self.before = before
+        self._before = before
         self._scenes = {id(scene) for scene in before.scenes} if before else set()
         self._tables = {id(table) for table in before.tables} if before else set()
-        self._differences: dict[str, Difference | None] = {}
         self._nodes: dict[str, set[int]] = {}
 
     def scene(self, scene: Scene) -> bool:
@@ -37,14 +36,12 @@ class Touched:
 
     def old(self, scene: Scene) -> Scene | None:
         """A scene as it was."""
-        return self.before.scene(scene.id) if self.before else None
+        return self._before.scene(scene.id) if self._before else None
 
     def difference(self, scene: Scene) -> Difference | None:
         """What is new of a scene in which there is what there was; None where more than that has changed."""
-        if scene.id not in self._differences:
-            old = self.old(scene)
-            self._differences[scene.id] = None if old is None else difference(old, scene)
-        return self._differences[scene.id]
+        old = self.old(scene)
+        return None if old is None else difference(old, scene)
 
     def nodes(self, scene: Scene) -> list[Node]:
         """The layers, levers and snapshots of a scene that are new in themselves."""
