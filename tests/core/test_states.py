@@ -130,6 +130,18 @@ class Shared(unittest.TestCase):
             self.assertTrue(all(keys.as_before(f"layer{k}.rotation") for k in range(90)), "nothing of it is stale")
             self.same(pulled, cache, frames, value)
 
+    def test_a_driver_that_leaves_its_array_drives_all_copies_alike(self) -> None:
+        driver = {"kind": "ellipse", "id": "g", "name": "G", "rotation": {"chain": [{"kind": "wiggle", "id": "w"}]}}
+        follow = {"chain": [{"kind": "follow", "id": "f", "driver": "g.rotation"}]}
+        dot = {"kind": "ellipse", "id": "dot", "name": "Dot", "rotation": follow}
+        row = {"kind": "row", "count": 4}
+        one = scene({"kind": "array", "id": "a", "name": "A", "arrangement": row, "layers": [driver, dot]})
+        cache, frames = Cache(), SampleTimes.frames(30, 0, 9)
+        shown(one, cache, frames)
+        moved = apply(project(one), "arrange layer", layer="g", position=0).scenes[0]
+        self.assertEqual(moved.index.parents["g"], None)
+        self.same(moved, cache, frames, "moved out")
+
     def test_scenes_of_the_sample(self) -> None:
         whole = demo_project()
         for number, one in enumerate(whole.scenes):

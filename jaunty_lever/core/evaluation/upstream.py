@@ -165,7 +165,8 @@ class Upstream:
         if node is None or parameter in self._working:
             return b"?"
         spec = node.spec
-        circumstances = (self._fps, spec.kind, spec.components, spec.options)
+        # For whose copies a value may differ has a say, too: what leaves an array is one from then on.
+        circumstances = (self._fps, spec.kind, spec.components, spec.options, self._index.arrays_of(node))
         if node.reads is None and node.parameter.alone and not node.brought:
             return self._keep(parameter, (node.top,), (), _alone(node.parameter, circumstances))
         self._working.add(parameter)
