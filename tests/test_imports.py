@@ -52,7 +52,11 @@ CORE = (
 #: what works things out, who answers, and what asks.
 ROOMS = (
     {"elements", "sample_times", "cache", "ragged", "resting", "fit"},
-    {"structure", "listening", "readings", "graph", "upstream", "axes", "symmetry", "turning"},
+    {"structure", "listening", "readings", "graph"},
+    {"steps"},
+    {"plan"},
+    {"upstream", "axes", "turning"},
+    {"symmetry"},
     {"sampling"},
     {
         *(

@@ -123,7 +123,7 @@ class Laws(unittest.TestCase):
         for parameter in WATCHED:
             sampler = Sampler(one)
             node = one.index.parameters[parameter]
-            alone = [sampler.output(node, count, samples)[0].copy() for count in range(len(node.parameter.chain) + 1)]
+            alone = [sampler.after(node.id, count, samples)[0].copy() for count in range(len(node.parameter.chain) + 1)]
             for kept, fresh in zip(sampler.chain_outputs(parameter, samples), alone, strict=True):
                 np.testing.assert_array_equal(kept, fresh)
 

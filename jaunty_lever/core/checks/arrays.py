@@ -135,7 +135,7 @@ def idle(sampler: Sampler, layer: ArrayLayer, gauge: Gauge) -> Iterator[Check]:
         return
     many = np.unique(np.linspace(0, len(where.elements) - 1, _MOST).round().astype(np.int64))
     some = SampleTimes(where.times if where.times.ndim == 1 else where.times[many], None, where.elements.part(many))
-    values = sampler.output(node, 0, some)
+    values = sampler.after(node.id, 0, some)
     if isinstance(gauge, Zone):
         if not gauge.backwards.moves and gauge.backwards.rest is not True and not (values > 0).any():
             yield Check("zone empty", f"No copy of {layer.name} ever enters {gauge.name}.", parameter)

@@ -1,7 +1,6 @@
 """Building nodes out of layers; what has not changed is found whole."""
 
 from collections.abc import Callable, Iterator, Sequence
-from hashlib import blake2b
 from typing import Any
 
 import numpy as np
@@ -19,7 +18,7 @@ from ..evaluation.sampler import Record, Result, Sampler
 from ..evaluation.structure import placing_parameters, way_parameters
 from ..geometry.matrices import copies_laid, shape_of
 from . import depth
-from .channels import Channel, channel, side_by_side
+from .channels import Channel, channel, resting, side_by_side
 from .compositing import composited, is_composited
 from .kept import Reused
 from .kinds import kind_of
@@ -145,15 +144,15 @@ class Builder:
         elements = self.samples.elements
         if self.samples.grid is None and elements is None:
             return work()
-        whole = blake2b(what.encode(), digest_size=16)
-        for parameter in parameters:
-            whole.update(self.sampler.key(parameter))
-        key = ("display", whole.digest(), self.samples.key, self._lay and self._lay.key)
+        key = ("display", self.sampler.joined(parameters, what), self.samples.key, self._lay and self._lay.key)
         made: Result = self.sampler.remembered(key, work, _size)
         return made
 
     def channel(self, parameter: str, factor: float = 1.0) -> Channel:
         """The channel of a parameter, times a factor."""
+        line = self.sampler.line(parameter)
+        if line.rests is not None and self._lay is None:
+            return resting(line.node, self.sampler.evaluate(parameter, self.samples), factor)
         made: Channel = self.remembered(
             f"{factor}", [parameter], lambda: self.laid(self.sampler.evaluate(parameter, self.samples) * factor)
         )

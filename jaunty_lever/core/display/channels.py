@@ -6,6 +6,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from ..document.nodes import ParameterNode
 from ..kernels.digest import digest_of
 
 Rows = NDArray[np.float32]
@@ -48,6 +49,17 @@ def channel(values: NDArray[np.float64]) -> Channel:
     if values.shape[0] == 1:
         return made_of(np.ascontiguousarray(values[0], dtype=np.float32), 1)
     return side_by_side(np.ascontiguousarray(values.transpose(1, 0, 2), dtype=np.float32))
+
+
+def resting(node: ParameterNode, values: NDArray[np.float64], factor: float) -> Channel:
+    """The channel of a parameter that rests at values (1, 1, width), times a factor; remembered on the parameter, which never
+    changes."""
+    known: dict[tuple[str, int, float], Channel] = node.parameter.__dict__.setdefault("_channels", {})
+    asked = node.spec.kind, node.spec.components, factor
+    made = known.get(asked)
+    if made is None:
+        made = known[asked] = channel(values * factor)
+    return made
 
 
 def side_by_side(rows: NDArray[np.float32]) -> Channel:

@@ -142,12 +142,12 @@ class SceneIndex:
             made.own_depths = {}
             made._bring_nearer()
         # Others may add to it meanwhile.
-        carried = dict(self._carried).items()
-        made._carried = {
-            name: (known, part)
-            for name, (known, part) in carried
-            if all(part(self, top) == part(made, top) for top in new.tops)
+        carried = dict(self._carried)
+        same = {
+            part: all(part(self, top) == part(made, top) for top in new.tops)
+            for part in {part for _, part in carried.values()}
         }
+        made._carried = {name: (known, part) for name, (known, part) in carried.items() if same[part]}
         return made
 
     def of_kind(self, kind: type[Kind]) -> list[Kind]:

@@ -100,7 +100,13 @@ class Modifier(Model):
     @cached_property
     def animated_discrete(self) -> tuple[str, ...]:
         """Names of the stepped settings that may change over time."""
-        return tuple(name for name, one in specs_of(type(self)).items() if one.stepped and getattr(self, name).moves)
+        specs = specs_of(type(self))
+        return tuple(name for name in self.moving if specs[name].stepped)
+
+    @cached_property
+    def moving(self) -> tuple[str, ...]:
+        """Names of the settings that may change."""
+        return tuple(name for name in specs_of(type(self)) if getattr(self, name).moves)
 
     @cached_property
     def driven(self) -> tuple[str, ...]:

@@ -60,12 +60,16 @@ class Context(Protocol):
     """The samples asked for as rows, the modifier's settings there, and what makes no sense."""
 
     fps: float
-    length: float
     components: int
     spec: ParameterSpec
     wrong: NDArray[np.bool_] | None
     sound: bool
     """Whether the modifier has seen for itself that all it gives is finite."""
+
+    @property
+    def length(self) -> float:
+        """How long the scene is, in seconds."""
+        ...
 
     @property
     def times(self) -> NDArray[np.float64]:

@@ -314,7 +314,9 @@ def unlinked(scene: Scene, modifier: str, frame: float) -> Scene:
     last = found.position + _tie_length(own.chain, found.position)
     sampler = Sampler(scene)
     # Of many copies the first one decides.
-    given = sampler.output(node, last, sampler.of_first(node.id, SampleTimes.frames(scene.fps, frame, frame + 1)))[0, 0]
+    given = sampler.after(node.id, last, sampler.of_first(node.id, SampleTimes.frames(scene.fps, frame, frame + 1)))[
+        0, 0
+    ]
     before = own.chain[: found.position]
     chain = (*before, *own.chain[last:])
     if own.bypassed or found.modifier.bypassed or node.spec.kind == "text":

@@ -143,7 +143,7 @@ def with_key(keys: tuple[Key, ...], frame: float, value: Value, stepped: bool = 
 def source_at(scene: Scene, node: ParameterNode, frame: float) -> tuple[float, ...]:
     """What the keys (or the resting value) give at a frame, before the chain."""
     sampler = Sampler(scene)
-    first = sampler.output(node, 0, sampler.of_first(node.id, SampleTimes.frames(scene.fps, frame, frame + 1)))[0, 0]
+    first = sampler.after(node.id, 0, sampler.of_first(node.id, SampleTimes.frames(scene.fps, frame, frame + 1)))[0, 0]
     return tuple(float(v) for v in first)
 
 

@@ -22,11 +22,14 @@ Work = Callable[[ModifierContext, Incoming, int], Values]
 
 def apply_modifier(context: ModifierContext, incoming: Incoming) -> Values:
     """What a modifier passes on, in rows: with its strength, windows and shares, its faults passed over."""
-    modifier = context.modifier
-    share = _ALL if modifier.full_strength else share_of(context)
+    step = context.step
+    share = _ALL if step.full else share_of(context)
     if share is not _ALL and share.shape[0] == 1 and not share.any():
         return incoming.values
-    out = by_state(context, incoming, lambda here, part, _: _sound(here, part))
+    if step.discrete:
+        out = by_state(context, incoming, lambda here, part, _: _sound(here, part))
+    else:
+        out = _sound(context, incoming)
     if share is _ALL or (share.shape[0] == 1 and bool(np.all(share == 1))):
         return out
     values = incoming.values
@@ -35,7 +38,7 @@ def apply_modifier(context: ModifierContext, incoming: Incoming) -> Values:
 
 def by_state(context: ModifierContext, incoming: Incoming, work: Work) -> Values:
     """`work(context, incoming, how many rows)`, done apart for the samples at which the settings that jump stand alike."""
-    samples, names = context.samples, context.modifier.animated_discrete
+    samples, names = context.samples, context.step.discrete
     jumps = [values for name in names if (values := context.number(name)).shape[0] > 1]
     count = context.count
     if not jumps:
@@ -45,7 +48,7 @@ def by_state(context: ModifierContext, incoming: Incoming, work: Work) -> Values
     for state in range(len(states)):
         chosen = np.flatnonzero(which.ravel() == state)
         some = samples.some(chosen)
-        here = ModifierContext(context.sampler, context.node, context.modifier, some)
+        here = ModifierContext(context.sampler, context.line, context.step, some)
         made = work(here, incoming.some(chosen, some), len(chosen))
         if out is None:
             out = np.zeros((count, made.shape[1]))
@@ -76,7 +79,7 @@ def _one_by_one(context: ModifierContext, incoming: Incoming) -> Values:
     out = np.empty((many, each, context.components))
     for k in range(many):
         one = context.samples.one(k)
-        here = ModifierContext(context.sampler, context.node, context.modifier, one)
+        here = ModifierContext(context.sampler, context.line, context.step, one)
         out[k] = _sound(here, incoming.some(np.arange(k * each, (k + 1) * each), one))
     return out.reshape(many * each, -1)
 

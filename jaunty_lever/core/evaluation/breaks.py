@@ -13,13 +13,13 @@ from ..document.gauge import NoiseGauge
 from ..document.modifier import Modifier
 from ..document.nodes import ParameterNode, Reading
 from ..document.periodicity import MOTIONLESS, Stretch, joined
-from ..document.specs import specs_of
 from ..motion.panels import panel_rate
 from .elements import Elements
 from .ragged import NOTHING, Ask, Ragged, Rows, states_of, union
 from .readings import needed, timely
 from .sample_times import SampleTimes, Times
 from .sampling import Sampling
+from .steps import Line
 
 _MOST_OPEN = 200_000
 _CLOSE = 2.0**-44
@@ -55,45 +55,42 @@ class Breaks:
 
     def of(self, parameter: str, low: int, high: int) -> Times:
         """Times in low … high (whole seconds) at which a parameter's result may jump or bend, in order; of one element."""
-        node = self._sampler.index.target(parameter)
-        return np.zeros(0) if node is None else self.after(node, len(node.stations), low, high)
-
-    def after(self, node: ParameterNode, count: int, low: int, high: int) -> Times:
-        """The same for what the first `count` modifiers of its chain give."""
+        line = self._sampler.plan.line(parameter)
+        if line is None:
+            return np.zeros(0)
         assert self.count == 1, "breaks of several elements are asked for by each"
-        return self.of_each(node, count, np.array([low]), np.array([high])).times
+        return self.of_each(line, line.count, np.array([low]), np.array([high])).times
 
-    def of_each(self, node: ParameterNode, count: int, low: Rows, high: Rows) -> Ragged:
-        """The same for each of the elements, in whole seconds of its own (elements,)."""
-        own = node.parameter
-        if node.reads is None and not own.keys and not any(node.acting(count)):
+    def of_each(self, line: Line, count: int, low: Rows, high: Rows) -> Ragged:
+        """The same for each of the elements, in whole seconds of its own (elements,), and for what the first `count` steps give."""
+        node = line.node
+        if node.reads is None and not node.parameter.keys and not any(line.acting(count)):
             return NOTHING
         sampler, here = self._sampler, self._elements
-        if self.count > 1 and not (np.ptp(low) or np.ptp(high)) and not self._apart(node, count):
+        if self.count > 1 and not (np.ptp(low) or np.ptp(high)) and not self._apart(line, count):
             # The same for all: worked out for one.
-            return self.one(0).of_each(node, count, low[:1], high[:1]).spread(self.count)
+            return self.one(0).of_each(line, count, low[:1], high[:1]).spread(self.count)
         key = ("breaks", sampler.key(node.id), count, low.tobytes(), high.tobytes(), here and here.key)
         faults = dict(sampler.faults)
-        made = sampler.remembered(key, lambda: self._found(node, count, low, high), lambda found: found.nbytes + 256)
+        made = sampler.remembered(key, lambda: self._found(line, count, low, high), lambda found: found.nbytes + 256)
         # What goes wrong at moments that nobody asked for is told when somebody does.
         sampler.faults = faults
         return made
 
-    def _apart(self, node: ParameterNode, count: int) -> bool:
+    def _apart(self, line: Line, count: int) -> bool:
         """Whether the breaks of elements may differ: where something that decides about them does."""
         axes = self._sampler.axes
-        if node.reads is not None:
+        if line.node.reads is not None:
             return True
-        for _, modifier in node.acting(count):
-            moving = [name for name in specs_of(type(modifier)) if getattr(modifier, name).moves]
-            heard = modifier.references()
-            if modifier.stands or any(axes.of(f"{modifier.id}.{name}").elements for name in moving):
+        for step in line.acting(count):
+            modifier = step.modifier
+            if modifier.stands or any(axes.of(f"{modifier.id}.{name}").elements for name in step.moving):
                 return True
-            if any(axes.heard(node, reference).elements for reference in heard):
+            if any(axes.heard(line.node, step, reference).elements for reference in modifier.references()):
                 return True
         return False
 
-    def passed(self, node: ParameterNode, count: int, times: Times) -> NDArray[np.int64]:
+    def passed(self, line: Line, count: int, times: Times) -> NDArray[np.int64]:
         """How many breaks lie between 0 and each time (elements · each,): another count means another piece."""
         if not times.size:
             return np.zeros(0, dtype=np.int64)
@@ -103,49 +100,44 @@ class Breaks:
         first = (np.floor(np.minimum(low, 0.0) / 8) * 8).astype(np.int64)
         last = (np.ceil(np.maximum(high, 1.0) / 8) * 8).astype(np.int64)
         shape = (self.count,)
-        breaks = self.of_each(node, count, np.broadcast_to(first, shape), np.broadcast_to(last, shape))
+        breaks = self.of_each(line, count, np.broadcast_to(first, shape), np.broadcast_to(last, shape))
         made = np.empty((self.count, each.shape[1]), dtype=np.int64)
         for row in range(self.count):
             own, asked = breaks.of(row), each[row if len(each) > 1 else 0]
             made[row] = np.searchsorted(own, asked, side="right") - np.searchsorted(own, 0.0, side="right")
         return made.ravel()
 
-    def _found(self, node: ParameterNode, count: int, low: Rows, high: Rows) -> Ragged:
+    def _found(self, line: Line, count: int, low: Rows, high: Rows) -> Ragged:
+        node = line.node
         own, fps = node.parameter, self._sampler.scene.fps
         found = Ragged.of_all(self.count, np.unique([key.frame / fps for key in own.keys]))
         if node.reads is not None:
-            found = self._of_reading(node, low, high)
-        for position, modifier in node.acting(count):
-            more = [self._of_settings(modifier, low, high)]
+            found = self._of_reading(line, low, high)
+        for step in line.acting(count):
+            modifier = step.modifier
+            more = [self._all(f"{modifier.id}.{name}", low, high) for name in step.moving]
             for reference in modifier.heard_at_once():
                 more.append(self._all(self._sampler.index.heard(node, reference), low, high))
             edges = [e for w in modifier.windows for e in (w.start, w.start + w.fade_in, w.end - w.fade_out, w.end)]
             more.append(Ragged.of_all(self.count, np.unique(edges) / fps))
-            kept = [] if modifier.full_strength and (modifier.decides() or not modifier.takes_at_once()) else [found]
+            kept = [] if step.full and (modifier.decides() or not modifier.takes_at_once()) else [found]
             # Where a setting jumps, some of its states may have pieces and others none.
             zero = np.zeros(1)
-            told = (
-                bool(modifier.animated_discrete)
-                or self._pieces(node, position, np.zeros(1, np.int64), zero) is not None
-            )
+            told = bool(step.discrete) or self._pieces(line, step.position, np.zeros(1, np.int64), zero) is not None
             changes = NOTHING
             if told:
-                ask = partial(self._pieces, node, position)
-                changes = _changes(ask, union(found, *more), low, high, self._rates(node, position + 1))
+                ask = partial(self._pieces, line, step.position)
+                changes = _changes(ask, union(found, *more), low, high, self._rates(line, step.position + 1))
             found = union(*kept, *more, changes)
         return found.between(low, high)
 
-    def _rates(self, node: ParameterNode, count: int) -> Rows:
+    def _rates(self, line: Line, count: int) -> Rows:
         """How often in a second it is looked for breaks, for each element."""
-        return np.array([panel_rate(min(most, 512.0)) * 4 for most in self.swings_of_each(node, count)])
-
-    def _of_settings(self, modifier: Modifier, low: Rows, high: Rows) -> Ragged:
-        moving = [n for n in specs_of(type(modifier)) if getattr(modifier, n).moves]
-        return union(*(self._all(f"{modifier.id}.{name}", low, high) for name in moving))
+        return np.array([panel_rate(min(most, 512.0)) * 4 for most in self.swings_of_each(line, count)])
 
     def _all(self, parameter: str, low: Rows, high: Rows) -> Ragged:
-        node = self._sampler.index.target(parameter)
-        return NOTHING if node is None else self.of_each(node, len(node.stations), low, high)
+        line = self._sampler.plan.line(parameter)
+        return NOTHING if line is None else self.of_each(line, line.count, low, high)
 
     def _samples(self, node: ParameterNode, rows: Rows, times: Times) -> SampleTimes:
         """Some of the elements, as far as a value may differ for them, at moments (n,) or (rows, n)."""
@@ -156,50 +148,53 @@ class Breaks:
             return SampleTimes(times.ravel())
         return SampleTimes(times, None, outer.part(rows if within is None else within[rows]))
 
-    def _pieces(self, node: ParameterNode, position: int, rows: Rows, times: Times) -> "NDArray[np.int64] | None":
-        samples = self._samples(node, rows, times)
-        made = self._sampler.pieces(node, position, samples)
+    def _pieces(self, line: Line, position: int, rows: Rows, times: Times) -> "NDArray[np.int64] | None":
+        samples = self._samples(line.node, rows, times)
+        made = self._sampler.pieces(line, position, samples)
         if made is not None and samples.count != len(rows) * times.shape[-1]:
             made = np.tile(made, (len(rows), 1))
         return made
 
-    def _of_reading(self, node: ParameterNode, low: Rows, high: Rows) -> Ragged:
+    def _of_reading(self, line: Line, low: Rows, high: Rows) -> Ragged:
         """Where what is read off a copy may jump or bend: with what it needs, and where it begins and ceases to be 0 or 1."""
+        node = line.node
         assert node.reads is not None
         known = union(*(self._all(needs, low, high) for needs in needed(self._sampler.index, node.reads)))
-        if not self._sampler.axes.after(node, 0).times:
+        if not self._sampler.axes.after(line, 0).times:
             return known
 
         def sides(rows: Rows, times: Times) -> NDArray[np.int64]:
             samples = self._samples(node, rows, times)
-            values = samples.in_rows(self._sampler.output(node, 0, samples, False))
+            values = samples.in_rows(self._sampler.output(line, 0, samples, False))
             made = np.broadcast_to(np.sign(values) + 3 * np.sign(values - 1), (samples.count, values.shape[1]))
             return np.tile(made, (len(rows) * times.shape[-1] // samples.count, 1)).astype(np.int64)
 
-        return union(known, _changes(sides, known, low, high, self._rates(node, 0)))
+        return union(known, _changes(sides, known, low, high, self._rates(line, 0)))
 
-    def swings_of_each(self, node: ParameterNode, count: int) -> list[float]:
+    def swings_of_each(self, line: Line, count: int) -> list[float]:
         """How often in a second the value of each element may swing."""
         if self._elements is None or self.count == 1:
-            return [self.swings(node, count)] * self.count
-        if (node.id, count) not in self._of_each:
+            return [self.swings(line, count)] * self.count
+        asked = (line.node.id, count)
+        if asked not in self._of_each:
             # The first one's anew, so that all that decides about it is asked for.
             self._asked = set()
-            made = [Breaks(self._sampler, self._elements.part(np.array([0])), (self, 0)).swings(node, count)]
+            made = [Breaks(self._sampler, self._elements.part(np.array([0])), (self, 0)).swings(line, count)]
             if any(np.ptp(self._most_of_each(parameter)) for parameter in self._asked):
-                made = [self.one(row).swings(node, count) for row in range(self.count)]
-            self._of_each[node.id, count] = made * (self.count // len(made))
-        return self._of_each[node.id, count]
+                made = [self.one(row).swings(line, count) for row in range(self.count)]
+            self._of_each[asked] = made * (self.count // len(made))
+        return self._of_each[asked]
 
     def _swings_of_reading(self, reads: Reading) -> float:
-        most = max((self._whole_swings(needs) for needs in needed(self._sampler.index, reads)), default=0.0)
+        most = max((self.whole_swings(needs) for needs in needed(self._sampler.index, reads)), default=0.0)
         if isinstance(reads.what, NoiseGauge) and timely(self._sampler.index, reads):
             own = reads.what.id
             most = max(most, self.most(f"{own}.frequency") * 2 ** (min(max(self.most(f"{own}.octaves"), 1), 8) - 1))
         return most
 
-    def swings(self, node: ParameterNode, count: int) -> float:
+    def swings(self, line: Line, count: int) -> float:
         """How often in a second the value may swing after `count` modifiers; infinite where that is not known."""
+        node = line.node
         known = self._swings.get((node.id, count))
         if known is not None:
             return known
@@ -209,8 +204,8 @@ class Breaks:
         made = min(fps / (2 * max(min(gaps), 1e-3)), 240.0) if gaps else 0.0
         if node.reads is not None:
             made = self._swings_of_reading(node.reads)
-        for _, modifier in node.acting(count):
-            made = modifier.swings(made, _Pace(self, node, modifier))
+        for step in line.acting(count):
+            made = step.modifier.swings(made, _Pace(self, node, step.modifier))
         self._swings[node.id, count] = made
         return made
 
@@ -230,15 +225,16 @@ class Breaks:
             self._mosts[parameter] = np.abs(self._sampler.evaluate(parameter, frames)).max(axis=(1, 2))
         return self._mosts[parameter]
 
-    def stretch(self, node: ParameterNode, count: int) -> Stretch | None:
+    def stretch(self, line: Line, count: int) -> Stretch | None:
         """Between which times the value may change after `count` modifiers; None when it may at all times."""
-        asked = (node.id, count)
+        asked = (line.node.id, count)
         if asked not in self._stretches:
             self._stretches[asked] = None
-            self._stretches[asked] = self._stretched(node, count)
+            self._stretches[asked] = self._stretched(line, count)
         return self._stretches[asked]
 
-    def _stretched(self, node: ParameterNode, count: int) -> Stretch | None:
+    def _stretched(self, line: Line, count: int) -> Stretch | None:
+        node = line.node
         own, fps = node.parameter, self._sampler.scene.fps
         made: Stretch | None = MOTIONLESS
         if len(own.keys) > 1:
@@ -250,12 +246,13 @@ class Breaks:
                 if timely(self._sampler.index, node.reads)
                 else joined(MOTIONLESS, *(self._of(name) for name in needs))
             )
-        for _, modifier in node.acting(count):
+        for step in line.acting(count):
+            modifier = step.modifier
             came, made = made, modifier.lasts(made, _Pace(self, node, modifier))
             # Of what came in, some is passed on where a modifier is not at its full strength.
             parts = [
                 made,
-                *(() if modifier.full_strength else (came,)),
+                *(() if step.full else (came,)),
                 *(self._of(f"{modifier.id}.{name}") for name in ("strength", "weights")),
             ]
             parts += [(w.start / fps, w.end / fps) for w in modifier.windows]
@@ -265,12 +262,13 @@ class Breaks:
         return made
 
     def _of(self, parameter: str) -> Stretch | None:
-        node = self._sampler.index.target(parameter)
-        return MOTIONLESS if node is None else self.stretch(node, len(node.stations))
+        line = self._sampler.plan.line(parameter)
+        return MOTIONLESS if line is None else self.stretch(line, line.count)
 
-    def _whole_swings(self, parameter: str) -> float:
-        node = self._sampler.index.target(parameter)
-        return 0.0 if node is None else self.swings(node, len(node.stations))
+    def whole_swings(self, parameter: str) -> float:
+        """How often in a second a parameter's result may swing."""
+        line = self._sampler.plan.line(parameter)
+        return 0.0 if line is None else self.swings(line, line.count)
 
 
 def _changes(ask: Ask, known: Ragged, low: Rows, high: Rows, rates: Rows) -> Ragged:
@@ -343,11 +341,11 @@ class _Pace:
 
     def swings_of_setting(self, name: str) -> float:
         """How often a setting may swing in a second."""
-        return self._breaks._whole_swings(f"{self._modifier.id}.{name}")
+        return self._breaks.whole_swings(f"{self._modifier.id}.{name}")
 
     def swings_of_driver(self, reference: str) -> float:
         """How often a driver may swing in a second."""
-        return self._breaks._whole_swings(self._breaks._sampler.index.heard(self._node, reference))
+        return self._breaks.whole_swings(self._breaks._sampler.index.heard(self._node, reference))
 
     def most(self, name: str) -> float:
         """The greatest size of a setting over the scene's frames."""

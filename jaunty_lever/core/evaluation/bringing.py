@@ -14,20 +14,21 @@ from .sampling import Sampling
 def brought(sampler: Sampling, array: str, samples: SampleTimes, before: str | None = None) -> Floats:
     """How much nearer copies are brought by the pushes of their position, or by those that stand before one of them, px;
     (elements or 1, times or 1, 1)."""
-    node = sampler.index.parameters[f"{array}.copy_position"]
+    line = sampler.line(f"{array}.copy_position")
     made: Floats = np.zeros((1, 1, 1))
-    for position, step in node.acting():
-        if step.id == before:
+    for step in line.acting():
+        pushes = step.modifier
+        if pushes.id == before:
             break
-        zone = getattr(step, "zone", "")
-        if not step.stands or not sampler.index.solid_zone(zone):
+        zone = getattr(pushes, "zone", "")
+        if not pushes.stands or not sampler.index.solid_zone(zone):
             continue
 
         def third(here: ModifierContext, incoming: Incoming, _: int, zone: str = zone) -> Values:
             moved = in_space_moved(here, zone, incoming.values, round(float(here.number("way")[0, 0])))
             return np.asarray(moved[..., 2:].reshape(-1, 1))
 
-        context = ModifierContext(sampler, node, step, samples)
-        nearer = by_state(context, Incoming(sampler, node, position, samples), third)
+        context = ModifierContext(sampler, line, step, samples)
+        nearer = by_state(context, Incoming(sampler, line, step.position, samples), third)
         made = made + samples.from_rows(strength_of(context) * nearer)
     return made

@@ -74,10 +74,9 @@ def frames_shown(sampler: Sampling, layer: ClipLayer, samples: SampleTimes) -> N
 def _run(sampler: Sampling, layer: ClipLayer, samples: SampleTimes, begins: Moments, speed: Moments) -> Moments:
     """∫ speed from where it begins to each sample, seconds."""
     parameter = f"{layer.id}.speed"
-    node = sampler.index.parameters[parameter]
-    axes = sampler.axes.after(node, len(node.stations))
+    axes = sampler.axes.of(parameter)
     times = samples.times if samples.times.ndim == 2 else samples.times[None]
-    if not node.parameter.moves or not axes.times:
+    if not layer.speed.moves or not axes.times:
         return np.asarray(speed * (times - begins))
     # Of the same speed for all there is one integral, at every moment that any asks for.
     many = samples.shape if axes.elements or samples.times.ndim == 2 or begins.shape[0] > 1 else (1, samples.shape[1])

@@ -2,19 +2,16 @@
 
 from collections.abc import Callable
 from fractions import Fraction
-from typing import Any, NamedTuple
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..document.axes import Axes
-from ..document.keys import Value
-from ..document.modifier import Modifier
-from ..document.nodes import ParameterNode
 from ..document.parameter import Parameter
 from ..document.protocols import Context, Made, Values
-from ..document.references import ALL_TOLD, OUTER, PREFIX, Taken, parted, said
-from ..document.specs import Kind, ParameterSpec, numbers, specs_of
+from ..document.references import said
+from ..document.specs import ParameterSpec
 from ..motion.easing import KeyTable
 from .axes import shared_depth
 from .breaks import breaks_of
@@ -24,29 +21,18 @@ from .pushing import pushed
 from .resting import resting
 from .sample_times import SampleTimes, Times, worked_out
 from .sampling import Sampling
-
-
-def _outside(name: str) -> ParameterNode:
-    rest = ALL_TOLD[name]
-    value: Value = rest[0] if len(rest) == 1 else rest
-    kind: Kind = "number" if len(rest) == 1 else "vector"
-    own, spec = Parameter(rest=value), ParameterSpec(kind, value, name, components=len(rest))
-    return ParameterNode(PREFIX + name, own, spec, (), ((PREFIX + name, name),), PREFIX, name)
-
-
-#: What is known of itself by what stands in no array.
-OUTSIDE = {name: _outside(name) for name in ALL_TOLD}
+from .steps import Ear, Line, Step
 
 
 class Incoming:
     """What comes in from the left: rows at the asked samples and, when a modifier wants it, at other moments."""
 
     def __init__(
-        self, sampler: Sampling, node: ParameterNode, position: int, samples: SampleTimes, known: Values | None = None
+        self, sampler: Sampling, line: Line, position: int, samples: SampleTimes, known: Values | None = None
     ) -> None:
-        self._sampler, self._node, self._position, self._samples = sampler, node, position, samples
+        self._sampler, self._line, self._position, self._samples = sampler, line, position, samples
         self._known = known
-        self.parameter: Parameter = node.parameter
+        self.parameter: Parameter = line.node.parameter
 
     @property
     def values(self) -> Values:
@@ -68,68 +54,56 @@ class Incoming:
 
     def _rows(self, samples: SampleTimes, remember: bool) -> Values:
         return samples.in_rows(
-            self._sampler.output(self._node, self._position, samples, remember and self._position > 0)
+            self._sampler.output(self._line, self._position, samples, remember and self._position > 0)
         )
 
     def passed(self, times: Times) -> NDArray[np.int64]:
         breaks = breaks_of(self._sampler, self._samples.elements)
-        return breaks.passed(self._node, self._position, worked_out(times))
+        return breaks.passed(self._line, self._position, worked_out(times))
 
     def breaks(self, low: NDArray[np.int64], high: NDArray[np.int64]) -> list[Times]:
         breaks = breaks_of(self._sampler, self._samples.elements)
-        found = breaks.of_each(self._node, self._position, low, high)
+        found = breaks.of_each(self._line, self._position, low, high)
         return [found.of(row) for row in range(breaks.count)]
 
     @property
     def swings(self) -> list[float]:
-        return breaks_of(self._sampler, self._samples.elements).swings_of_each(self._node, self._position)
+        return breaks_of(self._sampler, self._samples.elements).swings_of_each(self._line, self._position)
 
     def of_elements(self, rows: NDArray[np.int64], times: Times) -> Values:
         samples = self._samples.of_elements(rows, times)
-        values = self._sampler.output(self._node, self._position, samples, False)
+        values = self._sampler.output(self._line, self._position, samples, False)
         return np.broadcast_to(values, (len(rows), values.shape[1], values.shape[2]))
 
     @property
     def keys(self) -> KeyTable | None:
-        return self._sampler.table(self._node)
+        return self._sampler.table(self._line.node)
 
     def some(self, chosen: NDArray[np.int64], samples: SampleTimes) -> "Incoming":
         """The same signal at some of the samples, which are given by the numbers of their rows."""
         known = self._known
         if known is not None and known.shape[0] > 1:
             known = known[chosen]
-        return Incoming(self._sampler, self._node, self._position, samples, known)
-
-
-class _Ear(NamedTuple):
-    """What a reference leads to, by which way many are taken as one, and whether there are none of which one could be taken."""
-
-    node: ParameterNode | None
-    way: Taken | None
-    alone: bool
-
-
-def _resting_numbers(modifier: Modifier, spec: ParameterSpec) -> dict[Any, Any]:
-    """The settings of a modifier that rest, on a parameter with a spec; remembered on the modifier, which never changes."""
-    known: tuple[ParameterSpec, dict[Any, Any]] | None = modifier.__dict__.get("_still")
-    if known is None or (known[0] is not spec and known[0] != spec):
-        known = modifier.__dict__["_still"] = spec, {}
-    return known[1]
+        return Incoming(self._sampler, self._line, self._position, samples, known)
 
 
 class ModifierContext:
     """The samples asked for as rows, with the modifier's settings there, and what goes wrong."""
 
-    def __init__(self, sampler: Sampling, node: ParameterNode, modifier: Modifier, samples: SampleTimes) -> None:
-        self.sampler, self.node, self.modifier, self.samples = sampler, node, modifier, samples
-        self._specs = specs_of(type(modifier))
+    def __init__(self, sampler: Sampling, line: Line, step: Step, samples: SampleTimes) -> None:
+        node = line.node
+        self.sampler, self.line, self.step, self.samples = sampler, line, step, samples
+        self.node, self.modifier = node, step.modifier
         self.fps, self.count = sampler.scene.fps, samples.count
-        self.length = sampler.scene.length / sampler.scene.fps
-        self.components = node.spec.components
         self.spec = node.spec
-        self._still = _resting_numbers(modifier, node.spec)
+        self.components = node.spec.components
         self.wrong: NDArray[np.bool_] | None = None
         self.sound = False
+
+    @property
+    def length(self) -> float:
+        """How long the scene is, in seconds."""
+        return self.sampler.scene.length / self.fps
 
     @property
     def times(self) -> Times:
@@ -149,48 +123,44 @@ class ModifierContext:
         return self.sampler.axes.of(f"{self.modifier.id}.{name}")
 
     def moves(self, name: str) -> bool:
-        return self._setting(name).moves and self._axes(name).times
+        return name in self.step.moving and self._axes(name).times
 
     def varies(self, name: str) -> bool:
-        if not self._setting(name).moves:
+        if name not in self.step.moving:
             return False
         axes = self._axes(name)
         return axes.times or (axes.elements > 0 and self.samples.elements is not None)
-
-    def _setting(self, name: str) -> Parameter:
-        own: Parameter = getattr(self.modifier, name)
-        return own
 
     @property
     def moments(self) -> "ModifierContext | None":
         samples = self.samples
         if samples.elements is None or samples.times.ndim == 2:
             return None
-        return ModifierContext(self.sampler, self.node, self.modifier, SampleTimes(samples.times, samples.grid))
+        return ModifierContext(self.sampler, self.line, self.step, SampleTimes(samples.times, samples.grid))
 
     def differs(self, name: str) -> bool:
-        return self._setting(name).moves and self._axes(name).elements > 0
+        return name in self.step.moving and self._axes(name).elements > 0
 
     def by_copy(self, what: str) -> Values | None:
-        if what in self._specs:
+        if what in self.step.specs:
             values = self.sampler.evaluate(f"{self.modifier.id}.{what}", self.samples)
         else:
             ear = self._ear(what)
-            if ear.node is None:
+            if ear.id is None:
                 return None
-            values = self._values(ear.node, ear.way, self.samples)
+            values = self._values(ear, self.samples)
         still: Values | None = values[:, 0] if values.shape[1] == 1 else None
         return still
 
     def number(self, name: str) -> Values:
-        known: Values | None = self._still.get(name)
+        known: Values | None = self.step.still.get(name)
         if known is not None:
             return known
         if not self._is_moved(name):
             # What rests is the same in all rows, and for as long as the modifier stays as it is.
             node = self.sampler.index.parameters[f"{self.modifier.id}.{name}"]
             rests: Values = resting(node.parameter, node.spec)[0]
-            self._still[name] = rests
+            self.step.still[name] = rests
             return rests
         samples = self.samples
         values = self.sampler.evaluate(f"{self.modifier.id}.{name}", samples)
@@ -198,47 +168,35 @@ class ModifierContext:
         return rows
 
     def folded(self, names: tuple[str, ...], make: Callable[[], Made | None]) -> Made | None:
-        known: Made | None = self._still.get(names)
+        known: Made | None = self.step.still.get(names)
         if known is None and (known := make()) is not None and not any(map(self._is_moved, names)):
-            self._still[names] = known
+            self.step.still[names] = known
         return known
 
     def _is_moved(self, name: str) -> bool:
-        own = self._setting(name)
+        own: Parameter = getattr(self.modifier, name)
         return bool(own.keys or own.chain)
 
     def standing(self, make: Callable[[], Made]) -> Made:
-        """`make()`, of where the modifier stands in its scene alone; kept for as long as the scene is as it is."""
-        known: dict[tuple[str, str], Any] = self.sampler.index.__dict__.setdefault("_standing", {})
-        here = self.node.id, self.modifier.id
-        if here not in known:
-            known[here] = make()
-        made: Made = known[here]
+        """`make()`, of where the modifier stands in its scene alone; kept for as long as who listens to whom is as it is."""
+        if self.step.made is None:
+            self.step.made = make()
+        made: Made = self.step.made
         return made
 
     def spec_of(self, reference: str) -> ParameterSpec | None:
         ear = self._ear(reference)
-        return None if ear.node is None or ear.alone else ear.node.spec
+        return None if ear.alone else ear.spec
 
-    def _ear(self, reference: str) -> "_Ear":
-        """What a reference of this modifier means; a copy that stands in no array knows nothing but what holds there."""
-        index = self.sampler.index
-        known: dict[tuple[str, str], _Ear] = index.__dict__.setdefault("_ears", {})
-        ear = known.get((self.node.id, reference))
-        if ear is None:
-            heard = index.heard(self.node, reference)
-            node = index.target(heard) or OUTSIDE.get(heard.rpartition(OUTER)[2].removeprefix(PREFIX))
-            way = parted(reference)[1]
-            alone = node is not None and way is not None and not index.arrays_of(node)
-            ear = known[self.node.id, reference] = _Ear(node, way, alone)
-        return ear
+    def _ear(self, reference: str) -> Ear:
+        return self.step.ears.get(reference) or self.sampler.plan.ear(self.node, self.step, reference)
 
     def texts(self, name: str) -> NDArray[Any]:
         distinct, which = self.sampler.texts(f"{self.modifier.id}.{name}", self.samples)
         return np.array(distinct, dtype=object)[which]
 
     def choice(self, name: str) -> str:
-        options = self._specs[name].options
+        options = self.step.specs[name].options
         return options[min(max(self.whole(name), 0), len(options) - 1)]
 
     def most(self, name: str) -> float:
@@ -292,17 +250,16 @@ class ModifierContext:
 
     def driver(self, reference: str, component: int | None, times: Times) -> Values:
         ear = self._ear(reference)
-        node = ear.node
-        if node is None:
+        if ear.id is None:
             self.fault(np.array([True]), "What it follows is no longer there")
             return np.zeros((1, self.components))
         if ear.alone:
-            told = f"{node.spec.label} is one value: it has no copies of which {said(ear.way or 0)} could be taken"
+            told = f"{ear.spec.label if ear.spec else ear.id} is one value: it has no copies of which {said(ear.way or 0)} could be taken"
             self.fault(np.array([True]), told)
             return np.zeros((1, self.components))
         own = self.samples
         samples = own if times is own.rows else own.at(worked_out(times, self.fps))
-        values = self._values(node, ear.way, samples)
+        values = self._values(ear, samples)
         if own.elements is None:
             alone: Values = values[0]
             return alone if component is None else alone[:, component : component + 1]
@@ -312,12 +269,15 @@ class ModifierContext:
             rows = self.samples.in_rows(values)
         return rows if component is None else rows[:, component : component + 1]
 
-    def _values(self, node: ParameterNode, way: Taken | None, samples: SampleTimes) -> Values:
-        if node.top == PREFIX:
-            return np.array([[numbers(node.parameter.rest, node.spec)]])
-        if way is None:
-            return self.sampler.evaluate(node.id, samples)
-        return self.sampler.taken(node.id, way, samples, shared_depth(self.sampler.index, self.node, node))
+    def _values(self, ear: Ear, samples: SampleTimes) -> Values:
+        if ear.rests is not None:
+            return ear.rests
+        assert ear.id is not None
+        if ear.way is None:
+            return self.sampler.evaluate(ear.id, samples)
+        target = self.sampler.node(ear.id)
+        assert target is not None
+        return self.sampler.taken(ear.id, ear.way, samples, shared_depth(self.sampler.index, self.node, target))
 
     def pushed(self, values: Values, zone: str, way: int) -> Values | None:
         """Where a zone moves what stands at `values` on top of its place, (rows, 2); None: the zone is not there."""
@@ -337,11 +297,11 @@ class ModifierContext:
         return self.driver(known.first, None, self.times), known.ratio, known.offset
 
     def passed(self, reference: str, times: Times) -> NDArray[np.int64]:
-        node = self.sampler.node(self.sampler.index.heard(self.node, reference))
-        if node is None or parted(reference)[1] is not None:
+        ear = self._ear(reference)
+        if ear.id is None or ear.rests is not None or ear.way is not None:
             return np.zeros(times.shape, dtype=np.int64)
-        breaks = breaks_of(self.sampler, self.samples.elements)
-        return breaks.passed(node, len(node.stations), worked_out(times))
+        line = self.sampler.line(ear.id)
+        return breaks_of(self.sampler, self.samples.elements).passed(line, line.count, worked_out(times))
 
     def fault(self, wrong: NDArray[np.bool_] | np.bool_, message: str) -> None:
         if not wrong.any():

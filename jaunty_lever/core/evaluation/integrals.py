@@ -6,7 +6,6 @@ from math import ceil, floor
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.nodes import ParameterNode
 from ..document.scene import Scene
 from ..motion.phase import Beyond, Phase
 from .breaks import breaks_of
@@ -15,6 +14,7 @@ from .elements import Elements
 from .periods import periods_of
 from .sample_times import SampleTimes, Times
 from .sampling import Sampling
+from .steps import Line
 
 MOST_LENGTHS = 100
 """Over how many lengths of the scene a value is integrated at the most."""
@@ -37,22 +37,21 @@ def integral(
 ) -> Phase:
     """The integral of one component of a parameter from 0, usable from `low` to `high` seconds, and beyond where the parameter
     rests or repeats; for one element, if any. Unless it is `signed`, values below 0 count as 0."""
-    node = sampler.index.parameters[parameter]
-    count = len(node.stations)
-    if not sampler.axes.after(node, count).elements:
+    line = sampler.line(parameter)
+    if not sampler.axes.of(parameter).elements:
         elements = None
 
     def rate(times: Times) -> Times:
-        values = sampler.output(node, count, SampleTimes(times, None, elements), False)[0, :, component]
+        values = sampler.output(line, line.count, SampleTimes(times, None, elements), False)[0, :, component]
         return np.broadcast_to(values if signed else np.maximum(values, 0.0), times.shape)
 
-    first, last, beyond = _bounds(sampler, node, low, high, rate, elements)
+    first, last, beyond = _bounds(sampler, line, low, high, rate, elements)
     which = None if elements is None else elements.key
     key = ("phase", sampler.key(parameter), first, last, component, signed, sampler.reach, which)
 
     def work() -> Phase:
         breaks = breaks_of(sampler, elements)
-        made = Phase(rate, breaks.of(parameter, first, last), breaks.swings(node, count), first, last, beyond)
+        made = Phase(rate, breaks.of(parameter, first, last), breaks.swings(line, line.count), first, last, beyond)
         if made.rough:
             told = "It swings too often to be added up exactly; what follows from it is near to that"
             sampler.note(Fault(parameter, "", told, 0.0))
@@ -66,8 +65,8 @@ def integrated(
 ) -> tuple[Times, NDArray[np.bool_]]:
     """∫ of one component of a parameter from 0 to times, one for each of the samples or any number for all of them; and
     where that was asked for too far away, (1,) or one for each time."""
-    node, elements = sampler.index.parameters[parameter], samples.elements
-    if not sampler.axes.after(node, len(node.stations)).elements:
+    elements = samples.elements
+    if not sampler.axes.of(parameter).elements:
         elements = None
     if elements is None or len(elements) == 1:
         return _until(sampler, parameter, elements, times, component, signed)
@@ -97,7 +96,7 @@ def _until(
 
 def _bounds(
     sampler: Sampling,
-    node: ParameterNode,
+    line: Line,
     low: float,
     high: float,
     rate: Callable[[Times], Times],
@@ -108,7 +107,7 @@ def _bounds(
     # Whole spans keep the remembered phase useful for many questions.
     first = max(min(0, floor(max(low, -far) / 8) * 8), -far)
     last = min(max(8, ceil(min(high, far) / 8) * 8), far)
-    stretch = breaks_of(sampler, elements).stretch(node, len(node.stations))
+    stretch = breaks_of(sampler, elements).stretch(line, line.count)
     if stretch is not None:
         ends = (floor(max(min(stretch[0], 0.0), -far)) - 1, ceil(min(max(stretch[1], 0.0), far)) + 1)
         rest = rate(np.array([ends[0] - 1.0, ends[1] + 1.0]))
@@ -116,7 +115,7 @@ def _bounds(
         above = float(rest[1]) if stretch[1] <= far else None
         return (first if below is None else ends[0]), (last if above is None else ends[1]), Beyond(below, above)
     # How often a value repeats is known from settings that are the same for all elements.
-    cycle = periods_of(sampler).of(node.id) if elements is None else None
+    cycle = periods_of(sampler).of(line.node.id) if elements is None else None
     if cycle is not None and not cycle.drift and 0 < cycle.period <= far / 2 - 1:
         seconds = sampler.scene.length / sampler.scene.fps
         return first, min(max(16, 2 * ceil(cycle.period), ceil(seconds)), far), Beyond(period=float(cycle.period))

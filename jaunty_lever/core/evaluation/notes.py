@@ -33,7 +33,7 @@ class _Seen:
 
     @property
     def incoming(self) -> Values:
-        values: Values = self._sampler.output(self._node, self.position, self._samples)[0]
+        values: Values = self._sampler.after(self.parameter, self.position, self._samples)[0]
         return values
 
     def number(self, name: str) -> Values:

@@ -14,6 +14,7 @@ from ..document.nodes import ParameterNode
 from ..document.periodicity import STILL, Periodicity, as_fraction, common, together
 from ..document.protocols import Values
 from ..document.specs import components, specs_of
+from .plan import Plan
 from .readings import needed, timely
 from .sample_times import SampleTimes
 from .sampling import Sampling
@@ -26,6 +27,7 @@ class Periods:
     def __init__(self, index: SceneIndex, constant: Callable[[str], Values]) -> None:
         """`constant` gives the value of a parameter that never changes, (components,)."""
         self.index, self.constant = index, constant
+        self._plan = Plan.known(index)
         self._known: dict[str, Periodicity | None] = {}
         self._working: set[str] = set()
 
@@ -58,7 +60,9 @@ class Periods:
             # What is read depends on the present values of what it needs, and on nothing else.
             parts = [self.of(needs) for needs in needed(self.index, node.reads)]
             cycle = None if timely(self.index, node.reads) else together(*parts)
-        for _, modifier in node.acting():
+        line = self._plan.at(node)
+        for step in line.acting():
+            modifier = step.modifier
             if modifier.windows:
                 return None
             asked = _Asked(self, node, modifier)

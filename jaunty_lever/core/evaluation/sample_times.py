@@ -34,18 +34,10 @@ def worked_out(times: Times, fps: float | None = None) -> Times:
     frame, and a hold key is never missed by a hair. Without a rate it stays where it is: where something breaks must not
     depend on how many frames a second are looked at.
     """
-    size = np.abs(times)
-    if not times.size or size.max() < _NEAR:
-        return _on_grid(times, fps)
-    far = np.clip(np.nan_to_num(times, posinf=_FAR, neginf=-_FAR), -_FAR, _FAR)
-    return np.where(size < _NEAR, _on_grid(np.where(size < _NEAR, times, 0.0), fps), far)
-
-
-def _on_grid(times: Times, fps: float | None) -> Times:
-    near = np.empty(times.shape)
-    flat = np.ascontiguousarray(times).reshape(-1)
-    over(near.size, on_grid, flat, _A_SECOND, fps or 0.0, _A_FRAME, near.reshape(-1))
-    return near
+    made = np.empty(times.shape)
+    flat = times if times.ndim == 1 and times.flags.c_contiguous else np.ascontiguousarray(times).reshape(-1)
+    over(made.size, on_grid, flat, _A_SECOND, fps or 0.0, _A_FRAME, _NEAR, _FAR, made.reshape(-1))
+    return made
 
 
 class SampleTimes:

@@ -15,7 +15,9 @@ from ..document.scene import Scene
 from ..motion.easing import KeyTable
 from .axes import AxesOfScene
 from .cache import Fault
+from .plan import Plan
 from .sample_times import SampleTimes
+from .steps import Line, Step
 from .turning import Turning
 
 Result = TypeVar("Result")
@@ -26,6 +28,7 @@ class Sampling(Protocol):
 
     scene: Scene
     index: SceneIndex
+    plan: Plan
     axes: AxesOfScene
     turning: Turning
     reach: float
@@ -37,7 +40,11 @@ class Sampling(Protocol):
         """The parameter at some samples: (elements or 1, times or 1, components). Raises KeyError for an unknown id."""
         ...
 
-    def output(self, node: ParameterNode, count: int, samples: SampleTimes, remember: bool = True) -> Values:
+    def line(self, parameter: str) -> Line:
+        """The steps that lead to a parameter, or to something that copies know. Raises KeyError for an unknown id."""
+        ...
+
+    def output(self, line: Line, count: int, samples: SampleTimes, remember: bool = True) -> Values:
         """What the first `count` modifiers of a chain give."""
         ...
 
@@ -61,7 +68,7 @@ class Sampling(Protocol):
         """How much nearer copies are brought by the pushes of their position, or by those that stand before one of them, px."""
         ...
 
-    def pieces(self, node: ParameterNode, position: int, samples: SampleTimes) -> NDArray[np.int64] | None:
+    def pieces(self, line: Line, position: int, samples: SampleTimes) -> NDArray[np.int64] | None:
         """On which piece of what the modifier at `position` gives each sample lies, (n, any number); None: all one."""
         ...
 
@@ -77,8 +84,8 @@ class Sampling(Protocol):
         """The hash of everything that decides a parameter's values."""
         ...
 
-    def joined(self, parameters: Sequence[str]) -> bytes:
-        """The hash of everything that decides several parameters."""
+    def joined(self, parameters: Sequence[str], what: str = "") -> bytes:
+        """The hash of everything that decides several parameters, and of what is made of them."""
         ...
 
     def remembered(self, key: Hashable, work: Callable[[], Result], size: Callable[[Result], int]) -> Result:
@@ -98,6 +105,8 @@ class AtWork(Protocol):
     """A modifier at work; see `ModifierContext`, which is one."""
 
     sampler: Sampling
+    line: Line
+    step: Step
     node: ParameterNode
     modifier: Modifier
     samples: SampleTimes

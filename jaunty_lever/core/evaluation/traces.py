@@ -149,7 +149,7 @@ def _first_moments(sampler: Sampling, layer: TraceLayer, times: Floats, chosen: 
         if index.arrays_of(node):
             element = sampler.of_first(parameter, SampleTimes(np.zeros(1))).elements
         breaks = breaks_of(sampler, element)
-        fastest = max(fastest, breaks.swings(node, len(node.stations)))
+        fastest = max(fastest, breaks.whole_swings(parameter))
         own = breaks.of(parameter, -last if arrays else 0, 2 * last if arrays else last)
         found.append((own[:, None] + (offsets if arrays else np.zeros(1))).ravel())
     lines = int(np.prod([max(len(one), 1) for one in chosen.values()], dtype=np.int64))

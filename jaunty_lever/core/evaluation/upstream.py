@@ -7,10 +7,11 @@ from threading import RLock
 from ..document.difference import difference
 from ..document.index import SceneIndex
 from ..document.layers import ArrayLayer
-from ..document.modifier import Modifier
 from ..document.nodes import ParameterNode
 from ..document.parameter import Parameter
-from .readings import array_of, heard, needed, outline_layers, written
+from .plan import Plan
+from .readings import array_of, needed, outline_layers, written
+from .steps import Line
 from .structure import text_in
 
 _NONE: set[str] = set()
@@ -74,6 +75,7 @@ class Upstream:
 
     def __init__(self, index: SceneIndex, before: "Upstream | None" = None) -> None:
         self._index, self._fps = index, index.scene.fps
+        self._plan = Plan.known(index)
         self._keys: dict[str, tuple[int, bytes]] = {}
         self._working: set[str] = set()
         self.ways = Ways()
@@ -178,7 +180,7 @@ class Upstream:
                 for needs in needed(self._index, node.reads):
                     asked.append(needs)
                     whole.update(self.key(needs))
-            self._follow(node, node.stations, whole, asked)
+            self._follow(self._plan.at(node), whole, asked)
         finally:
             self._working.discard(parameter)
         return self._keep(parameter, self._tops(node), asked, whole.digest())
@@ -203,25 +205,26 @@ class Upstream:
                 yield from (one.id for one in outline_layers(index, array_of(index, array)))
                 yield from () if text is None else (text.id,)
 
-    def _follow(self, node: ParameterNode, stations: Iterable[Modifier], whole: "blake2b", asked: list[str]) -> None:
-        for modifier in stations:
+    def _follow(self, line: Line, whole: "blake2b", asked: list[str]) -> None:
+        for step in line.steps:
+            modifier = step.modifier
             if modifier.minds_length:
                 whole.update(repr(self._index.scene.length).encode())
             for reference in modifier.references():
                 whole.update(reference.encode())
-            for meant in heard(self._index, node, modifier):
+            for meant in self._plan.hears(line.node, step):
                 asked.append(meant)
                 whole.update(self.key(meant))
             for name in modifier.driven:
-                setting = self._index.parameters[f"{modifier.id}.{name}"]
-                self._follow(setting, setting.stations, whole, asked)
+                setting = self._plan.line(f"{modifier.id}.{name}")
+                assert setting is not None
+                self._follow(setting, whole, asked)
 
-    def joined(self, parameters: Iterable[str]) -> bytes:
-        """The hash of everything that decides several parameters."""
-        whole = blake2b(digest_size=16)
-        for parameter in parameters:
-            whole.update(self.key(parameter))
-        return whole.digest()
+    def joined(self, parameters: Iterable[str], what: str = "") -> bytes:
+        """The hash of everything that decides several parameters, and of what is made of them."""
+        keys = self._keys
+        parts = [known[1] if (known := keys.get(one)) is not None else self.key(one) for one in parameters]
+        return blake2b(b"".join((what.encode(), *parts)), digest_size=16).digest()
 
 
 def _alone(own: Parameter, circumstances: tuple[object, ...]) -> bytes:

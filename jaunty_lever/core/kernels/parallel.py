@@ -8,6 +8,7 @@ import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from functools import cache
+from math import isfinite
 from typing import Any
 
 import numpy as np
@@ -88,6 +89,9 @@ def _seek_faults(first: int, last: int, rows: Floats, found: Filled) -> None:
 
 def all_finite(values: NDArray[np.float64]) -> bool:
     """Whether no value is infinite or not a number."""
+    if values.size < LEAST and isfinite(np.add.reduce(values, axis=None)):
+        # A sum shows each of them; that of great numbers may be infinite though none of them is.
+        return True
     found = np.zeros(1, dtype=np.int64)
     across = values.T
     # Rows or columns that lie side by side are looked through at once.

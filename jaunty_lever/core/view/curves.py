@@ -24,7 +24,7 @@ def _result(sampler: Sampler, node: ParameterNode, samples: SampleTimes, shown: 
 
 
 def _source(sampler: Sampler, node: ParameterNode, samples: SampleTimes, shown: Copies) -> Channel:
-    return channel(sampler.output(node, 0, shown.of(sampler, node, samples))[0])
+    return channel(sampler.after(node.id, 0, shown.of(sampler, node, samples))[0])
 
 
 def _awake(sampler: Sampler, node: ParameterNode, samples: SampleTimes, shown: Copies) -> Channel:
