@@ -123,4 +123,4 @@ def by_component(
 
 def rows(*values: NDArray[np.float64]) -> int:
     """How many rows a result has that depends on nothing but these: 1 when none of them varies."""
-    return max(len(part) for part in values)
+    return max(map(len, values))

@@ -13,12 +13,13 @@ from ..document.periodicity import PeriodContext, Periodicity, added, together
 from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.specs import ParameterSpec
 from ..kernels.compiled import Filled, Floats, kernel
-from ..kernels.parallel import column, over, rows
+from ..kernels.parallel import by_component, rows
 from .linked import Linked
 
 MESHES = ("external", "internal", "belt", "chain", "screw", "rack")
 MOST_TEETH = 1_000_000
-_ALWAYS, _ALONG = np.array([True]), np.ones((1, 1))
+_ALONG = np.ones((1, 1))
+_TEETH = ("mesh", "driver_teeth", "driven_teeth", "reverse")
 
 
 def _lowest(top: int, bottom: int) -> tuple[int, int]:
@@ -88,9 +89,9 @@ class Gear(Linked):
     )
 
     def apply(self, incoming: Signal, context: Context) -> Values:
-        mesh, z1, z2 = context.choice("mesh"), context.whole("driver_teeth"), context.whole("driven_teeth")
-        if not 1 <= z1 <= MOST_TEETH:
-            context.fault(_ALWAYS, "The driver needs 1 to 1,000,000 teeth (or starts)")
+        teeth = context.folded(_TEETH, lambda: self._teeth_of(context)) or self._teeth_of(context, True)
+        assert teeth is not None
+        mesh, z1, z2, sign = teeth
         if self.component is None:
             given, through, offset = context.turned(self.driver)
         else:
@@ -98,17 +99,12 @@ class Gear(Linked):
         if given.shape[1] != 1:
             given = given[:, :1]
         phase, values = context.number("phase"), incoming.values
-        sign = -1.0 if mesh == "external" else 1.0
-        if mesh in ("screw", "rack") and context.switch("reverse"):
-            sign = -sign
         if mesh == "rack":
             module = context.number("module")
             context.fault((module <= 0)[:, 0], "The module of a rack is not above 0")
             factor, divisor = module * (np.pi * z1 * sign) * through.numerator, 360.0 * through.denominator
             phase = phase + module * (np.pi * z1 * sign) * offset / 360
         else:
-            if not 1 <= z2 <= MOST_TEETH:
-                context.fault(_ALWAYS, "This wheel needs 1 to 1,000,000 teeth")
             # The fraction of the whole train in lowest terms, as long as it is one that numbers can hold.
             own = (int(sign) * z1, max(z2, 1))
             top, bottom = _lowest(own[0] * through.numerator, own[1] * through.denominator)
@@ -124,22 +120,30 @@ class Gear(Linked):
             along = np.hstack(
                 [np.cos(turn).round(15), np.sin(turn).round(15), *[np.zeros_like(turn)] * (context.components - 2)]
             )
-        count = rows(given, phase, values, factor, along)
-        out = np.empty((context.components, count))
-        turned = column(given, 0)
-        for c in range(context.components):
-            over(
-                count,
-                _gear,
-                column(values, c),
-                column(phase, min(c, phase.shape[1] - 1)),
-                turned,
-                column(factor, 0),
-                divisor,
-                column(along, c),
-                out[c],
-            )
-        return out.T
+        return by_component(
+            _gear,
+            rows(given, phase, values, factor, along),
+            context.components,
+            (values, phase, given, factor, along),
+            divisor,
+        )
+
+    def _teeth_of(self, context: Context, told: bool = False) -> tuple[str, int, int, float] | None:
+        """Its mesh, the teeth of both, and which way it turns; None where these make no sense, which is `told`."""
+        mesh, z1, z2 = context.choice("mesh"), context.whole("driver_teeth"), context.whole("driven_teeth")
+        wrong = (
+            (not 1 <= z1 <= MOST_TEETH, "The driver needs 1 to 1,000,000 teeth (or starts)"),
+            (mesh != "rack" and not 1 <= z2 <= MOST_TEETH, "This wheel needs 1 to 1,000,000 teeth"),
+        )
+        if any(found for found, _ in wrong):
+            if not told:
+                return None
+            for found, message in wrong:
+                context.fault(np.array([found]), message)
+        sign = -1.0 if mesh == "external" else 1.0
+        if mesh in ("screw", "rack") and context.switch("reverse"):
+            sign = -sign
+        return mesh, z1, z2, sign
 
     def periodicity(self, incoming: Periodicity | None, context: PeriodContext) -> Periodicity | None:
         given = context.driver(self.driver)
@@ -199,8 +203,8 @@ def _gear(
     phase: Floats,
     given: Floats,
     factor: Floats,
-    divisor: float,
     along: Floats,
+    divisor: float,
     out: Filled,
 ) -> None:
     sv, sp, sg = values.size > 1, phase.size > 1, given.size > 1
