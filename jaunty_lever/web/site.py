@@ -5,7 +5,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Iterable
 from pathlib import Path
 from threading import Lock
-from typing import Any
+from typing import Any, Generic, Protocol, TypeVar
 
 from fastapi import Request
 
@@ -22,6 +22,7 @@ from .drawn import Drawn
 from .foreseen import Foreseen
 from .kept_frames import KeptFrames
 from .looking import Looking
+from .pages.sent_rows import SentRows
 from .templating import templates
 
 
@@ -71,20 +72,32 @@ class Listeners:
         self._loop.call_soon_threadsafe(put)
 
 
-class Sent:
+class Answer(Protocol):
+    """What an answer held, under the token that came with it."""
+
+    @property
+    def token(self) -> str:
+        """Whoever holds it has got that answer."""
+        ...
+
+
+Held = TypeVar("Held", bound=Answer)
+
+
+class Sent(Generic[Held]):
     """What each answer held, so that the next one sends only what is new."""
 
     def __init__(self, most: int = 256) -> None:
         self._most = most
-        self._told: OrderedDict[str, Told] = OrderedDict()
+        self._told: OrderedDict[str, Held] = OrderedDict()
         self._lock = Lock()
 
-    def told(self, token: str | None) -> Told | None:
+    def told(self, token: str | None) -> Held | None:
         """What came with a token; None when it is unknown or forgotten."""
         with self._lock:
             return self._told.get(token or "")
 
-    def remember(self, told: Told) -> None:
+    def remember(self, told: Held) -> None:
         """Note what the holder of a token has."""
         with self._lock:
             self._told[told.token] = told
@@ -103,7 +116,9 @@ class Site:
         #: Where scenes are looked through for what is to be noticed.
         self.looking = Looking(store, self.listeners.tell)
         self.foreseen = Foreseen(self.cache)
-        self.sent = Sent()
+        self.sent: Sent[Told] = Sent()
+        #: Which rows of layers pages have got.
+        self.sent_rows: Sent[SentRows] = Sent(64)
         self.bringing = Bringing()
         self.frames = KeptFrames(scratch / "frames")
         #: Where small pictures are drawn.

@@ -16,6 +16,7 @@ from ..site import site_of
 from ..templating import page
 from .array_views import gauge_views
 from .layer_parts import FILTER_KINDS
+from .sent_rows import closed_row, sent_rows
 from .views import chain_view, lever_groups, rows, scene_on_page
 
 router = APIRouter()
@@ -46,11 +47,15 @@ def panel_values(state: State, scene: Scene, request: Request) -> dict[str, Any]
     parameter = request.query_params.get("parameter")
     if parameter not in scene.index.parameters:
         parameter = _first_value(scene, chosen[-1]) if chosen else None
+    sent_before = site_of(request).sent_rows
+    sent = sent_rows(rows(scene, chosen, parameter), sent_before.told(request.query_params.get("rows")))
+    sent_before.remember(sent)
     return {
         "project": state.project,
         "scene": scene,
         "state": state,
-        "rows": rows(scene, chosen, parameter),
+        "sent": sent,
+        "closed_row": closed_row,
         "filter_kinds": FILTER_KINDS,
         "chain": chain_view(scene, parameter) if parameter else None,
         "groups": lever_groups(scene, parameter),

@@ -87,7 +87,7 @@ class CompositingView:
     blend: Field
     filters: tuple[FilterView, ...]
     matte: str
-    mattes: tuple[tuple[str, str], ...]
+    matte_name: str
     matte_fields: tuple[Field, ...]
     used: bool
 
@@ -98,21 +98,26 @@ def compositing_of(index: SceneIndex, layer: BaseLayer, chosen: str | None) -> C
     def fields(owner: str, model: type[Model]) -> tuple[Field, ...]:
         return tuple(field_of(index, index.parameters[f"{owner}.{name}"], chosen) for name in specs_of(model))
 
-    around = index.arrays.get(layer.id, ())
-    barred = {layer.id, *around_of(index, layer.id)}
-    mattes = [
+    matte = layer.matte.layer if layer.matte is not None else ""
+    return CompositingView(
+        field_of(index, index.parameters[f"{layer.id}.blend"], chosen),
+        tuple(FilterView(f.id, f.title, f.does, f.bypassed, fields(f.id, type(f))) for f in layer.filters),
+        matte,
+        index.layers[matte].name if matte in index.layers else "",
+        fields(f"{layer.id}.matte", Matte) if layer.matte is not None else (),
+        is_composited(layer),
+    )
+
+
+def mattes_for(index: SceneIndex, layer: str) -> list[tuple[str, str]]:
+    """(id, name) of the layers where another one may show."""
+    around = index.arrays.get(layer, ())
+    barred = {layer, *around_of(index, layer)}
+    return [
         (one.id, one.name)
         for one in index.layers.values()
         if one.id not in barred and one.drawn and (mine := index.arrays.get(one.id, ())) == around[: len(mine)]
     ]
-    return CompositingView(
-        field_of(index, index.parameters[f"{layer.id}.blend"], chosen),
-        tuple(FilterView(f.id, f.title, f.does, f.bypassed, fields(f.id, type(f))) for f in layer.filters),
-        layer.matte.layer if layer.matte is not None else "",
-        tuple(mattes),
-        fields(f"{layer.id}.matte", Matte) if layer.matte is not None else (),
-        is_composited(layer),
-    )
 
 
 FILTER_KINDS = tuple((kind, cls.title, cls.does) for kind, cls in FILTERS.items())

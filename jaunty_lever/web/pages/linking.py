@@ -28,6 +28,9 @@ from jaunty_lever.core.view.scene_view import scene_in
 
 from ..site import site_of
 from ..templating import page
+from .array_views import gauge_followers
+from .layer_parts import mattes_for
+from .views import followers_of
 
 router = APIRouter(prefix="/projects/{project}/scenes/{scene}")
 
@@ -145,6 +148,23 @@ def drivers(project: str, scene: str, parameter: str, request: Request) -> dict[
         if one.node.within is None or one.node.top in here.index.levers
     ]
     return {"parameter": parameter, "label": follower.label, "drivers": found}
+
+
+@router.get("/followers")
+def followers(project: str, scene: str, of: str, request: Request) -> dict[str, Any]:
+    """What a lever or a gauge drives: [parameter, label] each."""
+    here = scene_in(site_of(request).store.state(project).project, scene)
+    reads = place_of(here, f"{of}.value").reads
+    if reads is not None and isinstance(reads.what, Gauge):
+        return {"followers": gauge_followers(here.index, reads.what)}
+    return {"followers": followers_of(here.index, f"{of}.value")}
+
+
+@router.get("/mattes")
+def mattes(project: str, scene: str, layer: str, request: Request) -> dict[str, Any]:
+    """The layers where another one may show: [id, name] each."""
+    here = scene_in(site_of(request).store.state(project).project, scene)
+    return {"mattes": mattes_for(here.index, layer) if layer in here.index.layers else []}
 
 
 @router.get("/meshing")

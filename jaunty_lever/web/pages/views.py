@@ -1,6 +1,6 @@
 """What the panels show, worked out from the document: fields, rows, stations, levers."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from jaunty_lever.core.arrays_in_words import array_sentence
@@ -90,10 +90,12 @@ def rows(scene: Scene, chosen: tuple[str, ...], parameter: str | None) -> list[R
     """All layers, the topmost first, nested; the last chosen one opened."""
     found: list[Row] = []
     opened = chosen[-1] if chosen else None
+    deep, seen = uses_depth(scene.index), camera_of(scene) is not None
 
     def walk(layers: tuple[BaseLayer, ...], depth: int) -> None:
         for layer in reversed(layers):
-            found.append(_row(scene, layer, depth, chosen, opened, parameter))
+            closed = _closed(layer, depth, layer.id in chosen, deep, seen)
+            found.append(closed if layer.id != opened else _opened(scene, layer, closed, parameter))
             if isinstance(layer, Group):
                 walk(layer.layers, depth + 1)
 
@@ -101,31 +103,37 @@ def rows(scene: Scene, chosen: tuple[str, ...], parameter: str | None) -> list[R
     return found
 
 
-def _row(
-    scene: Scene, layer: BaseLayer, depth: int, chosen: tuple[str, ...], opened: str | None, parameter: str | None
-) -> Row:
-    index = scene.index
+def _closed(layer: BaseLayer, depth: int, chosen: bool, deep: bool, seen: bool) -> Row:
+    """A layer's row while it is not open; the very same for as long as nothing that it shows has changed. `deep`: whether the
+    scene goes by depth; `seen`: whether it has a camera."""
+    known: dict[tuple[int, bool, bool, bool], Row] = layer.__dict__.setdefault("_rows", {})
+    around = depth, chosen, deep, seen
+    row = known.get(around)
+    if row is None:
+        row = known[around] = _closed_row(layer, *around)
+    return row
+
+
+def _closed_row(layer: BaseLayer, depth: int, chosen: bool, deep: bool, seen: bool) -> Row:
     moves = any(getattr(layer, name).moves for name in specs_of(type(layer)))
-    base: dict[str, Any] = {
-        "id": layer.id,
-        "name": layer.name,
-        "kind": layer.kind,
-        "depth": depth,
-        "hidden": layer.hidden,
-        "sharp": not layer.blurs,
-        "chosen": layer.id in chosen,
-        "moves": moves,
-        "group": isinstance(layer, Group),
-        "sorting": ("sorted" if layer.by_depth else "offered")
-        if isinstance(layer, Group) and uses_depth(scene.index)
-        else "",
-        "viewed": ("stays" if layer.stays else "seen")
-        if layer.drawn and index.parents[layer.id] is None and camera_of(scene) is not None
-        else "",
-        "count": count_of(layer) if isinstance(layer, ArrayLayer) else "",
-    }
-    if layer.id != opened:
-        return Row(**base)
+    return Row(
+        id=layer.id,
+        name=layer.name,
+        kind=layer.kind,
+        depth=depth,
+        hidden=layer.hidden,
+        sharp=not layer.blurs,
+        chosen=chosen,
+        moves=moves,
+        group=isinstance(layer, Group),
+        sorting=("sorted" if layer.by_depth else "offered") if isinstance(layer, Group) and deep else "",
+        viewed=("stays" if layer.stays else "seen") if layer.drawn and depth == 0 and seen else "",
+        count=count_of(layer) if isinstance(layer, ArrayLayer) else "",
+    )
+
+
+def _opened(scene: Scene, layer: BaseLayer, closed: Row, parameter: str | None) -> Row:
+    index = scene.index
     fields, fill = [], None
     stops: Stops = ()
     paint = layer.fill if isinstance(layer, ShapeLayer) else None
@@ -151,8 +159,8 @@ def _row(
         stops = stops_of(index, layer.stops, parameter)
     data = layer.data if isinstance(layer, Path) else None
     parts, laid = parts_of(index, layer, parameter), compositing_of(index, layer, parameter)
-    return Row(
-        **base,
+    return replace(
+        closed,
         fields=tuple(fields),
         fill=fill,
         stops=stops,

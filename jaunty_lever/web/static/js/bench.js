@@ -1,7 +1,7 @@
 // @ts-check
 // The Bench: everything put together, and what buttons and keys do.
-import { bench, on, remember, root } from "./state.js";
-import { commitEdits, curveAt, listen, refresh, requestFrames, step } from "./server.js";
+import { bench, on, remember, root, sceneUrl } from "./state.js";
+import { commitEdits, complaint, curveAt, listen, refresh, requestFrames, step } from "./server.js";
 import { chooseLayers, chooseParameter } from "./choosing.js";
 import { closeSheet, menu, sheet } from "./menus.js";
 import { complainAt, say } from "./notes.js";
@@ -247,8 +247,7 @@ document.addEventListener("click", (event) => {
     closeSheet();
     linkFrom(dataset.link);
   } else if (dataset.drives) {
-    const found = document.querySelector(`[data-followers="${dataset.drives}"]`);
-    menu(target, [...found.children].map((one) => ({ words: one.textContent, run: () => chooseParameter(one.dataset.id) })));
+    showDriven(target, dataset.drives).catch(tell(target));
   } else if (dataset.leverSheet) sheet("lever", { lever: dataset.leverSheet });
   else if (dataset.choose) {
     if (target.closest("#sheet")) closeSheet();
@@ -319,6 +318,14 @@ function unfold() {
     button.closest(".station").classList.toggle("is-unfolded", open);
   }
 }
+// What a lever or a gauge drives, to go there.
+async function showDriven(anchor, top) {
+  const answer = await fetch(sceneUrl(`followers?${new URLSearchParams({ of: top })}`));
+  if (!answer.ok) throw await complaint(answer);
+  const { followers } = await answer.json();
+  menu(anchor, followers.map(([id, words]) => ({ words, run: () => chooseParameter(id) })));
+}
+
 document.addEventListener("click", (event) => {
   const button = event.target.closest?.("[data-unfold]");
   if (!button) return;

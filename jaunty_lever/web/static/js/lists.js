@@ -1,6 +1,6 @@
 // @ts-check
 // The list of layers and the lever board: choosing, reordering by dragging, renaming, hiding.
-import { bench, on } from "./state.js";
+import { bench, on, sceneUrl } from "./state.js";
 import { commitEdits } from "./server.js";
 import { chooseLayers, chooseParameter } from "./choosing.js";
 import { deleteAndSay, deleteBy } from "./deleting.js";
@@ -253,6 +253,43 @@ document.addEventListener("change", (event) => {
   if (traces) commitEdits([{ kind: "follow point", layer: traces.dataset.traces, follows: traces.value }]).catch(tell(traces));
   const matte = event.target.closest?.("[data-matte]");
   if (matte) commitEdits([{ kind: "set matte", layer: matte.dataset.matte, matte: matte.value || null, frame: Math.floor(bench.frame) }]).catch(tell(matte));
+});
+
+// Where a layer may show: asked for when that can be chosen, since in a large scene it is a long list.
+const offered = new Map();
+
+async function offerMattes(select) {
+  const layer = select.dataset.matte;
+  putMattes(select, offered.get(layer) ?? []);
+  const answer = await fetch(sceneUrl(`mattes?${new URLSearchParams({ layer })}`));
+  if (!answer.ok) return;
+  const { mattes } = await answer.json();
+  if (JSON.stringify(mattes) === JSON.stringify(offered.get(layer))) return;
+  offered.clear();
+  offered.set(layer, mattes);
+  putMattes(select, mattes);
+}
+
+function putMattes(select, mattes) {
+  const chosen = select.value, known = new Set([...select.options].map((one) => one.value));
+  for (const [id, name] of mattes) if (!known.has(id)) select.append(new Option(`where ${name} is`, id));
+  select.value = chosen;
+}
+
+for (const news of ["focusin", "pointerover"]) {
+  document.addEventListener(news, (event) => {
+    const select = event.target.closest?.("[data-matte]");
+    if (select) offerMattes(select);
+  });
+}
+document.addEventListener("toggle", (event) => {
+  const place = /** @type {HTMLDetailsElement} */ (event.target);
+  const select = place.open && place.querySelector?.(":scope [data-matte]");
+  if (select) offerMattes(select);
+}, true);
+on("panels", () => {
+  const select = document.querySelector("details[data-compositing][open] [data-matte]");
+  if (select) offered.has(select.dataset.matte) ? putMattes(select, offered.get(select.dataset.matte)) : offerMattes(select);
 });
 
 // Fills, stops and path data.

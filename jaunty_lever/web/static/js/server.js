@@ -18,7 +18,7 @@ let took = Infinity;
 let asking = null;
 let trying = [];
 
-async function complaint(response) {
+export async function complaint(response) {
   try {
     const told = await response.json();
     return Object.assign(new Error(told.message), { at: told.at, status: response.status });
@@ -325,13 +325,36 @@ export async function step(way) {
   await refresh();
 }
 
+// Rows of which only new ones came, into those that the page has.
+async function takeRows(fresh, came) {
+  const list = document.querySelector(".layer-list");
+  for (const around of ["layers-head", "layers-about"]) await htmx.swap({ target: `#${around}`, text: fresh.querySelector(`#${around}`).innerHTML, swap: "innerMorph" });
+  for (const row of [...came.children]) {
+    if (document.getElementById(row.id)) await htmx.swap({ target: `#${CSS.escape(row.id)}`, text: row.outerHTML, swap: "outerMorph" });
+    else list.append(document.adoptNode(row));
+  }
+  if (came.dataset.order !== undefined) {
+    const order = came.dataset.order.split(" ").filter(Boolean).map((id) => `row-${id}`), all = new Set(order);
+    for (const row of [...list.children]) if (!all.has(row.id)) row.remove();
+    let next = list.firstElementChild;
+    for (const id of order) {
+      if (next?.id === id) next = next.nextElementSibling;
+      else list.insertBefore(document.getElementById(id), next);
+    }
+  }
+  list.dataset.rows = came.dataset.rows;
+}
+
 let refreshing = 0;
 
 // Fetch the panels anew and the values with them.
 export async function refresh() {
   const mine = ++refreshing, { revision } = bench;
   remember();
-  const response = await fetch(`${sceneUrl(root.dataset.panelsUrl ?? "panels")}?${chosenQuery()}`, { headers: { "hx-request": "true" } });
+  const asked = chosenQuery(), had = document.querySelector(".layer-list")?.dataset.rows;
+  // Of rows that it has the page is sent nothing.
+  if (had) asked.set("rows", had);
+  const response = await fetch(`${sceneUrl(root.dataset.panelsUrl ?? "panels")}?${asked}`, { headers: { "hx-request": "true" } });
   if (!response.ok) {
     const error = await complaint(response);
     say(error.message, "bad");
@@ -347,7 +370,11 @@ export async function refresh() {
     const fresh = parsed.getElementById(id);
     // A newer answer may have been swapped in while this one waited for its turn.
     if (mine !== refreshing) return;
-    await htmx.swap({ target: `#${id}`, text: fresh.innerHTML, swap: "innerMorph" });
+    const list = fresh.querySelector("[data-only-new]");
+    if (!list) await htmx.swap({ target: `#${id}`, text: fresh.innerHTML, swap: "innerMorph" });
+    else if (document.querySelector(".layer-list").dataset.rows === had) await takeRows(fresh, list);
+    // Others came meanwhile: what is new is new to what was there before them.
+    else return refresh();
   }
   if (document.getElementById("chain")) {
     bench.parameter = document.querySelector("[data-chain]")?.dataset.chain ?? null;
