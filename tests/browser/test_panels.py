@@ -5,7 +5,7 @@ import math
 import numpy as np
 from playwright.sync_api import expect
 
-from tests.browser.harness import BrowserTest
+from tests.browser.harness import SETTLED, BrowserTest
 
 QUAY = "/projects/lantern-quay/scenes/evening-quay/bench"
 
@@ -16,6 +16,53 @@ class Layers(BrowserTest):
 
     def menu(self, words: str) -> None:
         self.page.locator("#menu").get_by_role("menuitem", name=words, exact=True).click()
+
+    def test_rows_that_stay_are_left_alone_and_the_list_is_what_a_page_opened_anew_has(self) -> None:
+        page = self.open(f"{QUAY}?layer=lantern3")
+        list_ = """[...document.querySelectorAll('.layer')].map((row) => {
+          const own = row.cloneNode(true);
+          own.querySelector('.layer-fields')?.remove();
+          return own.outerHTML.replace(/\\s+/g, ' ');
+        }).join('')"""
+        page.evaluate("document.getElementById('row-boat1').marked = true")
+        mark = "document.getElementById('row-boat1').marked === true"
+        deep, last = "mast2", "sky"
+
+        def keep(*edits: dict[str, object]) -> None:
+            page.evaluate(
+                """async (edits) => {
+                  const base = document.querySelector('script[type=module]').src;
+                  await (await import(base.replace('bench.js', 'server.js'))).commitEdits(edits);
+                }""",
+                list(edits),
+            )
+
+        keep({"kind": "set value", "parameter": "lantern3.opacity", "value": 40, "frame": 0})
+        keep({"kind": "change layer", "layer": last, "name": "Name <of> its own & more"})
+        expect(page.locator(f'[data-layer="{last}"] .layer-name')).to_have_text("Name <of> its own & more")
+        self.assertTrue(page.evaluate(mark))
+        keep({"kind": "change layer", "layer": deep, "hidden": True})
+        keep({"kind": "arrange layer", "layer": deep, "parent": None, "position": 3})
+        keep({"kind": "duplicate layers", "layers": [last]})
+        keep({"kind": "group layers", "layers": [last, "star1"], "id": "both"})
+        self.assertTrue(page.evaluate(mark))
+        keep({"kind": "remove layers", "layers": ["lantern3"]})
+        expect(page.locator("#row-lantern3")).to_have_count(0)
+        self.assertTrue(page.evaluate(mark))
+        here = page.evaluate(list_)
+        page.reload()
+        page.locator("[data-ready]").first.wait_for()
+        self.assertEqual(page.evaluate(list_), here)
+        for came in ("#row-lantern3", "#row-sky.depth-0", "#row-mast2.depth-1"):
+            page.locator("body").press("Control+z")
+            if came == "#row-mast2.depth-1":
+                page.locator("body").press("Control+z")
+            expect(page.locator(came)).to_have_count(1)
+        self.until(SETTLED)
+        here = page.evaluate(list_)
+        page.reload()
+        page.locator("[data-ready]").first.wait_for()
+        self.assertEqual(page.evaluate(list_), here)
 
     def test_rename_hide_order_group_duplicate_and_delete(self) -> None:
         page = self.new_scene("Layers")
