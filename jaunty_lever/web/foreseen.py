@@ -12,7 +12,7 @@ from jaunty_lever.core.evaluation.sampler import Sampler
 log = logging.getLogger("jaunty_lever")
 
 MOST_FRAMES, MOST_DRAWN, LEAST_FRAMES = 600, 300_000, 6
-"""Frames that a page asks for at once, and things drawn in all of them; `js/server.js` has the same."""
+"""Frames that a page asks for at once, and things drawn in all of them; `js/talk/server.js` has the same."""
 _PATIENCE = 20.0
 
 Place = tuple[str, str, int]

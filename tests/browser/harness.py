@@ -320,7 +320,7 @@ class BrowserTest(unittest.TestCase):
     def make(self, **edit: object) -> None:
         """An edit that is no part of what is tested; waits until it is kept and shown."""
         self.page.evaluate(
-            """(edit) => import(document.querySelector('script[type=module]').src.replace('bench.js', 'server.js'))
+            """(edit) => import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'talk/server.js'))
               .then(({ commitEdits }) => commitEdits([edit])).then(() => null)""",
             edit,
         )
@@ -330,7 +330,7 @@ class BrowserTest(unittest.TestCase):
         """The values behind a station's curve, first component."""
         return self.page.evaluate(
             """async (station) => {
-              const { channel } = await import(document.querySelector('script[type=module]').src.replace('bench.js', 'lib/channels.js'));
+              const { channel } = await import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'lib/channels.js'));
               const stations = bench.state.answer.chosen.outputs;
               const one = channel(stations[station === 'result' ? stations.length - 1 : Number(station)]);
               return [...one.data].filter((_, k) => k % one.width === 0);

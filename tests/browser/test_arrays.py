@@ -10,8 +10,8 @@ from tests.browser.harness import SETTLED, BrowserTest
 
 MAP = """async ([station, paint]) => {
   const base = document.querySelector('script[type=module]').src;
-  const { channel } = await import(base.replace('bench.js', 'lib/channels.js'));
-  const { pictureOf } = await import(base.replace('bench.js', 'copies.js'));
+  const { channel } = await import(base.replace('pages/bench.js', 'lib/channels.js'));
+  const { pictureOf } = await import(base.replace('pages/bench.js', 'chain/copies.js'));
   const { copies } = bench.state.answer.chosen, one = channel(copies.outputs[station]);
   const sheet = pictureOf(one, copies.numbers.length, paint, 1);
   const { data } = sheet.getContext('2d').getImageData(0, 0, sheet.width, sheet.height);
@@ -128,7 +128,7 @@ class Arrays(BrowserTest):
         values = np.array([self.values_of(array, copy) for copy in (0, 7, 39)])
         least, most = self.page.evaluate(
             """async (station) => {
-              const { channel } = await import(document.querySelector('script[type=module]').src.replace('bench.js', 'lib/channels.js'));
+              const { channel } = await import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'lib/channels.js'));
               const one = channel(bench.state.answer.chosen.copies.outputs[station]);
               const ys = [...one.data].filter((_, k) => k % 2 === 1);
               return [Math.min(...ys), Math.max(...ys)];
@@ -147,7 +147,7 @@ class Arrays(BrowserTest):
         """y of one copy's position over the scene, by showing it."""
         self.page.evaluate(
             """async ([array, copy]) => {
-              const { showCopy } = await import(document.querySelector('script[type=module]').src.replace('bench.js', 'copies.js'));
+              const { showCopy } = await import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'chain/copies.js'));
               showCopy(array, copy);
             }""",
             [array, copy],
@@ -156,7 +156,7 @@ class Arrays(BrowserTest):
         return list(
             self.page.evaluate(
                 """async () => {
-                  const { channel } = await import(document.querySelector('script[type=module]').src.replace('bench.js', 'lib/channels.js'));
+                  const { channel } = await import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'lib/channels.js'));
                   const one = channel(bench.state.answer.chosen.outputs.at(-1));
                   return [...one.data].filter((_, k) => k % 2 === 1);
                 }"""

@@ -11,13 +11,13 @@ from tests.formats.made_clips import film
 
 SHOWN = """async (frame) => {
   const src = document.querySelector('script[type=module]').src;
-  const { row } = await import(src.replace('bench.js', 'lib/channels.js'));
-  const { nodesOf } = await import(src.replace('bench.js', 'display/list.js'));
+  const { row } = await import(src.replace('pages/bench.js', 'lib/channels.js'));
+  const { nodesOf } = await import(src.replace('pages/bench.js', 'display/list.js'));
   const found = [];
   for (const { node, index, element } of nodesOf(bench.state.answer, frame)) if (node.kind === 'clip') found.push(Math.round(row(node.channels.frame, index, element)[0]));
   return found;
 }"""
-WAITING = "import(document.querySelector('script[type=module]').src.replace('bench.js', 'display/clip.js')).then(({ waiting }) => waiting() === 0)"
+WAITING = "import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'display/clip.js')).then(({ waiting }) => waiting() === 0)"
 #: The number that is written in the upper half of the stage's picture, in ten blocks.
 NUMBER = """async (box) => {
   const [x, y, wide, high] = box, frame = Math.floor(bench.state.frame);

@@ -13,7 +13,7 @@ CSS = """([p, transform, wide, high]) => {
     return [at.x / at.w, at.y / at.w];
   });
 }"""
-SEEN = """(id) => import(document.querySelector('script[type=module]').src.replace('bench.js', 'display/list.js')).then(({ nodesOf, pointsOf }) => {
+SEEN = """(id) => import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'display/list.js')).then(({ nodesOf, pointsOf }) => {
   for (const { node, matrix, index, element } of nodesOf(bench.state.answer, Math.floor(bench.state.frame))) {
     if (node.id !== id) continue;
     const p = pointsOf(node, index, element), found = [];

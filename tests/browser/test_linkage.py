@@ -18,7 +18,7 @@ class LinkageTest(BrowserTest):
         """A parameter's value at the playhead, as it is shown (tried edits included)."""
         return self.page.evaluate(
             """async (parameter) => {
-              const { row } = await import(document.querySelector('script[type=module]').src.replace(/[a-z_]+\\.js$/, 'lib/channels.js'));
+              const { row } = await import(document.querySelector('script[type=module]').src.replace(/pages\\/[a-z_]+\\.js$/, 'lib/channels.js'));
               return [...row(bench.state.answer.curves.result[parameter], Math.floor(bench.state.frame))];
             }""",
             parameter,

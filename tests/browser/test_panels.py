@@ -32,7 +32,7 @@ class Layers(BrowserTest):
             page.evaluate(
                 """async (edits) => {
                   const base = document.querySelector('script[type=module]').src;
-                  await (await import(base.replace('bench.js', 'server.js'))).commitEdits(edits);
+                  await (await import(base.replace('pages/bench.js', 'talk/server.js'))).commitEdits(edits);
                 }""",
                 list(edits),
             )
@@ -299,7 +299,7 @@ class Scenes(BrowserTest):
         self.until("bench.state.frame === 1999")
         matrix = f"""(async () => {{
           const src = document.querySelector('script[type=module]').src;
-          const {{ answerAt }} = await import(src.replace('bench.js', 'server.js')), {{ row }} = await import(src.replace('bench.js', 'lib/channels.js'));
+          const {{ answerAt }} = await import(src.replace('pages/bench.js', 'talk/server.js')), {{ row }} = await import(src.replace('pages/bench.js', 'lib/channels.js'));
           const answer = answerAt(1999);
           const m = row(answer.nodes.find((l) => l.id === '{layer}').channels.matrix, 1999 - answer.start);
           return [answer.start, Math.atan2(m[1], m[0]) * 180 / Math.PI];

@@ -5,7 +5,7 @@ from tests.browser.harness import BrowserTest
 #: The greatest difference of any pixel between frames drawn one after the other as they play, and each by itself.
 KEPT = """async () => {
   const base = document.querySelector('script[type=module]').src;
-  const { drawScene } = await import(base.replace('bench.js', 'display/list.js'));
+  const { drawScene } = await import(base.replace('pages/bench.js', 'display/list.js'));
   const answer = bench.state.answer, sheet = (keeping) => ({ keeping, canvas: Object.assign(document.createElement('canvas'), { width: 640, height: 360 }) });
   const [playing, alone] = [sheet(true), sheet(false)];
   let most = 0;
@@ -27,7 +27,7 @@ KEPT = """async () => {
 #: differ by more than a little. The clock is held.
 ASIDE = """async (frame) => {
   const base = document.querySelector('script[type=module]').src;
-  const [{ draw }, { setFrame, play }] = await Promise.all(['stage.js', 'time.js'].map((name) => import(base.replace('bench.js', name))));
+  const [{ draw }, { setFrame, play }] = await Promise.all(['stage/stage.js', 'stage/time.js'].map((name) => import(base.replace('pages/bench.js', name))));
   const moving = document.getElementById('moving'), { state } = bench, { fps } = state;
   const copy = (canvas) => {
     const sheet = Object.assign(document.createElement('canvas'), { width: canvas.width, height: canvas.height }), context = sheet.getContext('2d');
@@ -61,7 +61,7 @@ ASIDE = """async (frame) => {
 #: What is found of some layers by looking at these alone, and by looking at all.
 FOUND = """async (layers) => {
   const base = document.querySelector('script[type=module]').src;
-  const { nodesOf } = await import(base.replace('bench.js', 'display/list.js'));
+  const { nodesOf } = await import(base.replace('pages/bench.js', 'display/list.js'));
   const answer = bench.state.answer, told = ({ node, matrix, trail, copies }) => JSON.stringify([node.id, [...matrix.toFloat32Array()], trail, copies]);
   const shown = ({ copies }) => Object.entries(copies).every(([, number]) => number === 0);
   const of = ({ node, trail }) => layers.includes(node.id) || trail.some((id) => layers.includes(id));

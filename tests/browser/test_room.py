@@ -193,7 +193,7 @@ class Room(BrowserTest):
         page = self.open("/projects/lantern-quay/scenes/evening-quay/bench?layer=boat1&parameter=boat1.position")
         for edit in ({"text": "-1611.81", "component": 0}, {"text": "-1523.84", "component": 1}):
             page.evaluate(
-                """async (edit) => { const { commitEdits } = await import(document.querySelector('script[type=module]').src.replace('bench.js', 'server.js'));
+                """async (edit) => { const { commitEdits } = await import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'talk/server.js'));
                 await commitEdits([{ kind: 'set value', parameter: 'boat1.position', frame: 0, ...edit }]); }""",
                 edit,
             )
@@ -265,7 +265,7 @@ class Shelf(BrowserTest):
 class Choices(BrowserTest):
     def test_options_that_are_used_stay_and_renamed_ones_are_led_over(self) -> None:
         page = self.new_scene("Options")
-        post = """async (edits) => { const { commitEdits } = await import(document.querySelector('script[type=module]').src.replace('bench.js', 'server.js'));
+        post = """async (edits) => { const { commitEdits } = await import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'talk/server.js'));
           try { await commitEdits(edits); return ''; } catch (error) { return error.message; } }"""
         page.evaluate(
             post,

@@ -8,7 +8,7 @@ from playwright.sync_api import Locator, expect
 from tests.browser.harness import SETTLED, BrowserTest
 
 PICTURE = "bench.scenePixels(Math.floor(bench.state.frame)).reduce((whole, v, k) => (whole * 31 + v) % 1000003, 7)"
-SPOT = """(words) => import(document.querySelector('script[type=module]').src.replace('bench.js', 'plan.js')).then(({ spotOnPage }) => spotOnPage(words))"""
+SPOT = """(words) => import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'stage/plan.js')).then(({ spotOnPage }) => spotOnPage(words))"""
 
 
 class Space(BrowserTest):
@@ -130,7 +130,7 @@ class Space(BrowserTest):
         self.until(f"Math.hypot(bench.handlesOnPage().find((one) => one.words === 'Zone: centre').at[0] - {start[0] + 50}, bench.handlesOnPage().find((one) => one.words === 'Zone: centre').at[1] - {start[1] + 24}) < 1.5")  # fmt: skip
         zone = page.locator("[data-gauge]").first.get_attribute("data-gauge")
         centre = "bench.state.answer.plan.zones[0].spots"
-        told = f"import(document.querySelector('script[type=module]').src.replace('bench.js', 'camera_hand.js')).then(({{ spotOf }}) => spotOf({centre}))"
+        told = f"import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'stage/camera_hand.js')).then(({{ spotOf }}) => spotOf({centre}))"
         before = page.evaluate(told)
         self.drag(tuple(page.evaluate(SPOT, "its centre")), (12, 0))
         after = page.evaluate(told)
@@ -271,7 +271,7 @@ class Space(BrowserTest):
         self.kept()
         self.until(f"{PICTURE} !== {before}")
         # With an end in depth it pushes towards the viewer and away: how large balls are seen changes.
-        size = """() => import(document.querySelector('script[type=module]').src.replace('bench.js', 'lib/channels.js')).then(({ row }) => {
+        size = """() => import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'lib/channels.js')).then(({ row }) => {
           const node = bench.state.answer.nodes.find((one) => one.kind === 'array');
           return Array.from({ length: 100 }, (_, k) => row(node.channels.turned, Math.floor(bench.state.frame), k)[0]);
         })"""

@@ -170,7 +170,7 @@ class OnStage(BrowserTest):
         soft = page.evaluate(
             """async () => {
               const base = document.querySelector('script[type=module]').src;
-              const { drawExposed } = await import(base.replace('bench.js', 'display/exposing.js'));
+              const { drawExposed } = await import(base.replace('pages/bench.js', 'display/exposing.js'));
               const canvas = Object.assign(document.createElement('canvas'), { width: 1280, height: 720 }), context = canvas.getContext('2d');
               const { answer } = bench.state, [shutter] = answer.shutters;
               drawExposed(context, (where) => where.setTransform(1, 0, 0, 1, 0, 0), answer, shutter, 5);

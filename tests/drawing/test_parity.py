@@ -27,7 +27,7 @@ NEAR, SHARE = 8, 0.98
 """How many of 255 levels a pixel may differ by, and how large a share of all pixels keeps to that."""
 
 CANVAS = """async (frame) => {
-  const { waiting } = await import(document.querySelector('script[type=module]').src.replace('bench.js', 'display/clip.js'));
+  const { waiting } = await import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'display/clip.js'));
   let pixels = bench.scenePixels(frame);
   // Frames of clips are fetched as large as they are drawn.
   while (waiting()) {
@@ -381,7 +381,7 @@ class Parity(BrowserTest):
         with self.page.expect_response(lambda response: "/pictures/" in response.url):
             self.open("/projects/kinds/scenes/kinds/bench")
         self.until(
-            "import(document.querySelector('script[type=module]').src.replace('bench.js', 'display/picture.js'))"
+            "import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'display/picture.js'))"
             ".then(({ waiting }) => !waiting())"
         )
         self.alike(project, project.scenes[0], (0, 20, 40))
@@ -391,7 +391,7 @@ class Parity(BrowserTest):
         self.bring(project)
         self.open("/projects/depth/scenes/depth/bench")
         self.until(
-            "import(document.querySelector('script[type=module]').src.replace('bench.js', 'display/picture.js'))"
+            "import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'display/picture.js'))"
             ".then(({ waiting }) => !waiting())"
         )
         self.alike(project, project.scenes[0], (0, 20, 40))
@@ -400,7 +400,7 @@ class Parity(BrowserTest):
         self.open("/projects/lantern-quay/scenes/evening-quay/bench")
         canvas = self.page.evaluate(
             """async () => {
-              const { KINDS } = await import(document.querySelector('script[type=module]').src.replace('bench.js', 'display/list.js'));
+              const { KINDS } = await import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'display/list.js'));
               return Object.entries(KINDS).map(([kind, module]) => [kind, typeof module.draw]);
             }"""
         )

@@ -2,8 +2,8 @@
 // Which pixels of a sheet things may touch: what is drawn by way of a sheet of its own needs one no larger than that.
 // Boxes are [left, top, right, bottom]; null is nothing at all.
 import { row } from "../lib/channels.js";
-import { copiesOf } from "./array.js";
-import { KINDS } from "./list.js";
+import { copiesOf } from "./in_array.js";
+import { KINDS } from "./kinds.js";
 
 const EVERYWHERE = [-Infinity, -Infinity, Infinity, Infinity];
 // Of more copies than this it costs more to look at each than to take a sheet that covers all.

@@ -2,7 +2,7 @@
 // A clip about its own middle, at the frame that it shows. Frames are fetched as they are needed, those near the playhead
 // first, no larger than they are shown; until one has come, the nearest that is there stands in for it.
 import { extentOf, row } from "../lib/channels.js";
-import { around } from "./surroundings.js";
+import { around } from "../lib/surroundings.js";
 import { boxed } from "./box.js";
 
 const AT_ONCE = 4, AHEAD = 48, MOST_BYTES = 384 * 2 ** 20, LEAST_SIDE = 16, MOST_LEVEL = 6;

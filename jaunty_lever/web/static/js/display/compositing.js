@@ -2,7 +2,8 @@
 // What is more than laid down as it is: filters, then the matte, then opacity and blend, as in CSS.
 import { row } from "../lib/channels.js";
 import { boxOf, grown, onSheet, reachOf } from "./bounds.js";
-import { css, layAt, liesAt, offsetOf, sheetAt, sheetFor, spareSheet } from "./paint.js";
+import { css } from "../lib/colour.js";
+import { layAt, liesAt, offsetOf, sheetAt, sheetFor, spareSheet } from "./paint.js";
 
 // CSS's mix-blend-mode by number, in a canvas's words.
 const BLENDS = ["source-over", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light", "soft-light", "difference", "exclusion", "lighter"];

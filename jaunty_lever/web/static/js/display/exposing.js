@@ -1,7 +1,7 @@
 // @ts-check
 // A frame that is played as its shutter sees it: the mean of a few moments, as a canvas averages.
 import { drawScene } from "./list.js";
-import { canvasOf } from "./surroundings.js";
+import { canvasOf } from "../lib/surroundings.js";
 
 let scratch = null;
 

@@ -4,7 +4,7 @@
 import { extentOf } from "../lib/channels.js";
 import { boxOf, grown, onSheet, reachOf } from "./bounds.js";
 import { layAt, sheetAt } from "./paint.js";
-import { canvasOf } from "./surroundings.js";
+import { canvasOf } from "../lib/surroundings.js";
 
 // Things drawn from which on laying down a sheet is cheaper; and how many pixels all sheets have at the most.
 const WORTH = 12, MOST_PIXELS = 24_000_000;

@@ -1,20 +1,24 @@
 // @ts-check
 // Draws a frame of a display list on a canvas. It only draws: every number comes from the server.
-// Each kind of node has a file; a new kind is added to KINDS.
+// Each kind of node has a file; a new kind is put into KINDS here.
 import { row } from "../lib/channels.js";
 import * as array from "./array.js";
 import * as clip from "./clip.js";
 import * as group from "./group.js";
 import { isComposited, layDown } from "./compositing.js";
+import { copiesOf } from "./in_array.js";
 import { groundLaid, laidDown } from "./keeping.js";
-import { clamp, css, faded, offsetOf } from "./paint.js";
+import { clamp, css } from "../lib/colour.js";
+import { faded, offsetOf } from "./paint.js";
+import { KINDS } from "./kinds.js";
 import * as picture from "./picture.js";
 import { cornersOf, inPlane, outlineOf } from "./plane.js";
 import * as shape from "./shape.js";
 import * as texture from "./texture.js";
 import * as trace from "./trace.js";
 
-export const KINDS = { shape, picture, clip, texture, trace, group, array };
+Object.assign(KINDS, { shape, picture, clip, texture, trace, group, array });
+export { KINDS };
 
 // Whether a node is nothing by itself but holds others.
 export const holdsOthers = (node) => node.kind === "group" || node.kind === "array";
@@ -108,7 +112,7 @@ export function* nodesOf(answer, frame, within = null, shown = null) {
       yield { node, matrix, outer, trail, index, element, copies };
       const inside = [...trail, node.id], whole = all || holds.get(node) === 2;
       if (node.kind !== "array") yield* walk(group.inOrder(node, index, element), matrix, inside, element, copies, whole);
-      else for (const [copy, number, place] of array.copiesOf(node, index, element, shown && (shown[node.id] ?? 0))) yield* walk(node.nodes, matrix.multiply(place), inside, copy, { ...copies, [node.id]: number }, whole);
+      else for (const [copy, number, place] of copiesOf(node, index, element, shown && (shown[node.id] ?? 0))) yield* walk(node.nodes, matrix.multiply(place), inside, copy, { ...copies, [node.id]: number }, whole);
     }
   }
   yield* walk(answer.nodes, new DOMMatrix(), [], 0, {}, !holds);

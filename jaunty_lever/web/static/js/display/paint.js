@@ -1,11 +1,6 @@
 // @ts-check
-// Colours and sheets that the drawing of every kind of node shares.
-import { canvasOf } from "./surroundings.js";
-
-export const clamp = (v) => Math.min(Math.max(v, 0), 1);
-
-export const css = (c, alpha = 1) =>
-  `rgb(${Math.round(clamp(c[0]) * 255)} ${Math.round(clamp(c[1]) * 255)} ${Math.round(clamp(c[2]) * 255)} / ${clamp(c[3]) * alpha})`;
+// Sheets that the drawing of every kind of node shares.
+import { canvasOf } from "../lib/surroundings.js";
 
 // Sheets by size. A small one for a small shape: the browser copies a whole sheet when it is drawn on again.
 const spare = new Map();

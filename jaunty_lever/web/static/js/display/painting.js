@@ -5,7 +5,7 @@ import { channels } from "../lib/channels.js";
 import { missing } from "./clip.js";
 import { drawExposed } from "./exposing.js";
 import { drawScene } from "./list.js";
-import { around } from "./surroundings.js";
+import { around } from "../lib/surroundings.js";
 
 // Milliseconds after which a frame is painted again for what has come since: while it plays the next one mostly is there before.
 const PATIENCE = 120;

@@ -1,7 +1,7 @@
 // @ts-check
 // A picture about its own middle, and what lies beyond its edge.
 import { row } from "../lib/channels.js";
-import { around } from "./surroundings.js";
+import { around } from "../lib/surroundings.js";
 import { boxed } from "./box.js";
 
 export const { path, points, hasInside, lineWidth } = boxed((node) => node.size);

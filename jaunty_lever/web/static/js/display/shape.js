@@ -2,7 +2,8 @@
 // A shape: an outline, filled and stroked. Fill and stroke fade as one.
 import { channel, isShared, row } from "../lib/channels.js";
 import { boxOf, onSheet } from "./bounds.js";
-import { clamp, css, faded } from "./paint.js";
+import { clamp, css } from "../lib/colour.js";
+import { faded } from "./paint.js";
 
 const still = new WeakMap();
 

@@ -1,9 +1,9 @@
 // @ts-check
 // A texture: its grid as a picture, laid over its rectangle.
 import { row } from "../lib/channels.js";
-import { clamp } from "./paint.js";
+import { clamp } from "../lib/colour.js";
 import { boxed } from "./box.js";
-import { canvasOf } from "./surroundings.js";
+import { canvasOf } from "../lib/surroundings.js";
 
 const sizeOf = (node, index, element) => row(node.channels.size, index, element);
 

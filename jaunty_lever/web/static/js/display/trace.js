@@ -2,7 +2,8 @@
 // A trace: the part of its lines that is seen, thinner and clearer where it is older if asked.
 import { row } from "../lib/channels.js";
 import { boxOf, onSheet } from "./bounds.js";
-import { clamp, css, faded } from "./paint.js";
+import { clamp, css } from "../lib/colour.js";
+import { faded } from "./paint.js";
 
 const PIECES = 64;
 

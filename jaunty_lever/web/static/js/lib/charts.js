@@ -1,6 +1,6 @@
 // @ts-check
 // Drawing values over time. It knows channels ({ rows, width, data }) and boxes, and nothing of the page.
-import { css } from "../display/paint.js";
+import { css } from "./colour.js";
 
 export const colours = {
   ink: "#22303C", faded: "#5F6B74", rule: "#D9D2C3", brass: "#8F5F12", sea: "#1F6F78", sheet: "#FFFDF8", brick: "#A93C28",

@@ -1,0 +1,350 @@
+// @ts-check
+// The Bench: everything put together, and what buttons and keys do.
+import { bench, on, remember, root, sceneUrl } from "../talk/state.js";
+import { commitEdits, complaint, curveAt, listen, refresh, requestFrames, step } from "../talk/server.js";
+import { chooseLayers, chooseParameter } from "../talk/choosing.js";
+import { closeSheet, menu, sheet } from "../talk/menus.js";
+import { complainAt, say } from "../talk/notes.js";
+import { drawCurves, keyAtOrBefore, keyMenu } from "../chain/curves.js";
+import { drawRuler, play, setFrame, startTime } from "../stage/time.js";
+import { drawWindows } from "../chain/windows.js";
+import { copyOnPage, draw, fit, handlesOnPage, nudge, rimOnPage, scenePixels } from "../stage/stage.js";
+import { keyAt, setEdit } from "../chain/fields.js";
+import { wireKeys } from "./keyboard.js";
+import { openFormula } from "../chain/formula.js";
+import { makeLoop, openChecks } from "../sheets/checks.js";
+import { openRecipes, saveRecipe } from "../sheets/recipes.js";
+import { pickFile } from "../talk/pictures.js";
+import { fold } from "../stage/plan.js";
+import "../lists/clip_strip.js";
+import "../sheets/kept.js";
+import { point } from "../stage/pointing.js";
+import { deleteAndSay, deleteBy } from "../talk/deleting.js";
+import { repeatLayers } from "../board/gauges.js";
+import "../board/profiles.js";
+import "../lists/lists.js";
+import "../board/snapshots.js";
+import "./links.js";
+import "../chain/stations.js";
+import { fill } from "./room.js";
+import "../sheets/forms.js";
+
+const frameNow = () => Math.floor(bench.frame);
+const chain = () => document.getElementById("chain");
+const tell = (anchor) => (error) => complainAt(anchor, error.message);
+
+const LAYERS = [
+  ["ellipse", "Ellipse"], ["rectangle", "Rectangle"], ["polygon", "Polygon"], ["star", "Star"], ["gear", "Gear"], ["line", "Line"], ["texture", "Texture"],
+  ["path", "Path"], ["text", "Text"], ["group", "Group"],
+];
+const IN_DEPTH = [["block", "Block"], ["ball", "Ball"], ["camera", "Camera"], ["light", "Light"]];
+// Straight from the front a block is a rectangle: a new one is turned so that it is seen for what it is.
+const ALONE = new Set(["camera", "light"]);
+const FIRST = { block: { tilt: [-24, 32] }, light: { depth: 500 } };
+const LEVERS = [
+  ["number", "Number"], ["angle", "Angle"], ["percentage", "Percentage"], ["switch", "Switch"], ["choice", "Choice"], ["colour", "Colour"],
+];
+const fresh = (prefix) => `${prefix}-${Math.random().toString(36).slice(2, 10).padEnd(8, "0")}`;
+
+function toggle(name) {
+  bench[name] = !bench[name];
+  document.querySelector(`[data-do=${name}]`).setAttribute("aria-pressed", bench[name]);
+  remember();
+  requestFrames([]);
+}
+
+export const actions = {
+  undo: () => step("undo").catch((error) => say(error.message, "bad")),
+  redo: () => step("redo").catch((error) => say(error.message, "bad")),
+  play: () => play(),
+  home: () => setFrame(0),
+  end: () => setFrame(bench.length - 1),
+  fit,
+  ghost: () => toggle("ghost"),
+  path: () => toggle("path"),
+  plan: fold,
+  fill,
+  keys: () => sheet("keys"),
+  find: () => sheet("find"),
+  export: () => /** @type {HTMLElement} */ (document.querySelector("[data-page=export]")).click(),
+  "scene-settings": () => sheet("scene"),
+  scenes: (anchor) => menu(anchor, [
+    ...JSON.parse(document.getElementById("scene-list").textContent).map(([id, name]) => ({
+      words: name, ticked: id === bench.scene, run: () => { location.href = `/projects/${bench.project}/scenes/${id}/bench`; },
+    })),
+    { line: true },
+    { words: "About this project …", run: () => sheet("project") },
+    { words: "New scene …", run: () => sheet("new-scene") },
+  ]),
+  "add-layer": (anchor) => menu(anchor ?? document.querySelector("[data-do=add-layer]"), [
+    ...LAYERS.map(([layer, words]) => ({ words, run: () => addLayer(layer) })), { line: true }, ...IN_DEPTH.map(([layer, words]) => ({ words, run: () => addLayer(layer) })), { line: true }, { words: "A file: picture, clip, SVG, Lottie, font …", run: () => pickFile() },
+  ]),
+  "group-layers": (anchor) => {
+    if (!bench.layers.length) return say("Choose the layers to group first.");
+    const id = fresh("layer");
+    commitEdits([{ kind: "group layers", layers: bench.layers, id }]).then(() => chooseLayers([id])).catch(tell(anchor));
+  },
+  "repeat-layers": (anchor) => repeatLayers(anchor),
+  "duplicate-layers": () => {
+    if (bench.layers.length) commitEdits([{ kind: "duplicate layers", layers: bench.layers }]).catch((error) => say(error.message, "bad"));
+  },
+  "delete-layers": () => {
+    if (!bench.layers.length) return;
+    const layers = bench.layers;
+    deleteAndSay([{ kind: "remove layers", layers }])
+      .then((told) => { if (told) bench.layers = bench.layers.filter((layer) => !layers.includes(layer)); })
+      .catch((error) => say(error.message, "bad"));
+  },
+  "add-lever": (anchor) => menu(anchor ?? document.querySelector("[data-do=add-lever]"), LEVERS.map(([lever, words]) => ({
+    words, run: () => {
+      const id = fresh("lever");
+      commitEdits([{ kind: "add lever", lever, id, name: words }]).then(() => sheet("lever", { lever: id })).catch(tell(anchor));
+    },
+  }))),
+  "add-modifier": () => {
+    if (bench.parameter) sheet("add-modifier", { parameter: bench.parameter });
+    else say("Choose a layer and the name of one of its values first.");
+  },
+  "bypass-chain": () => {
+    const button = document.querySelector("[data-do=bypass-chain]");
+    if (!button) return say("There is no chain here to switch off.");
+    commitEdits([{ kind: "bypass", parameter: bench.parameter, bypassed: button.getAttribute("aria-pressed") !== "true" }]).catch(tell(chain()));
+  },
+  "copy-chain": () => sheet("copy-chain", { parameter: bench.parameter, layer: bench.layers }),
+  bake: () => {
+    if (document.querySelector("#chain .station[data-modifier]")) sheet("bake", { parameter: bench.parameter });
+    else say("There is no chain here to bake.");
+  },
+  key: () => {
+    if (!bench.parameter) return say("Choose a value first.");
+    commitEdits([{ kind: "set key", parameter: bench.parameter, frame: frameNow() }]).catch(tell(chain()));
+  },
+  "key-menu": (anchor) => {
+    const key = keyAtOrBefore(frameNow());
+    if (key) keyMenu(anchor, key[0], key[1]);
+  },
+  link: () => {
+    if (bench.parameter) linkFrom(bench.parameter);
+    else say("Choose a value first.");
+  },
+  faults: openChecks,
+  recipes: openRecipes,
+  fonts: () => sheet("fonts", { layer: bench.layers.at(-1) ?? "" }),
+  "save-chain": (anchor) => saveRecipe(anchor ?? chain(), { parameter: bench.parameter }, document.querySelector(".crumbs [aria-current]")?.textContent ?? "Recipe"),
+  "save-layers": (anchor) => {
+    if (!bench.layers.length) return say("Choose the layers to save first.");
+    saveRecipe(anchor ?? document.getElementById("layers"), { layers: bench.layers }, document.querySelector(`[data-layer="${CSS.escape(bench.layers.at(-1))}"]`)?.dataset.name ?? "Recipe");
+  },
+};
+
+function addLayer(layer) {
+  const id = fresh("layer");
+  const parent = document.querySelector(`[data-layer="${bench.layers.at(-1)}"]`)?.dataset.group ? bench.layers.at(-1) : null;
+  const fields = FIRST[layer] ?? {};
+  commitEdits([{ kind: "add layer", layer, id, parent: ALONE.has(layer) ? null : parent, fields }]).then(() => chooseLayers([id])).catch((error) => say(error.message, "bad"));
+}
+
+// Point at a driver: for a value of a chosen layer, the same value of the other chosen layers goes along.
+function linkFrom(parameter) {
+  const [owner, ...rest] = parameter.split(".");
+  const also = bench.layers.includes(owner) ? bench.layers.filter((layer) => layer !== owner).map((layer) => [layer, ...rest].join(".")) : [];
+  point(parameter, also);
+}
+
+// The menu behind the three dots of a field.
+function fieldMenu(button) {
+  const field = button.closest("[data-field]");
+  const parameter = field.dataset.parameter;
+  const lever = field.closest("[data-lever]");
+  const driven = field.querySelector(".driven");
+  const frames = (field.dataset.keyed ?? "").split(" ").filter(Boolean).map(Number);
+  const here = keyAt(field);
+  const make = (edits) => commitEdits(edits).catch(tell(field));
+  /** @type {import("#types").MenuLine[]} */
+  const entries = [{ title: field.dataset.label }];
+  if (!lever && !driven && field.dataset.kind !== "text") {
+    entries.push({
+      field: "Make it a lever named", value: field.dataset.label, button: "Make",
+      run: (name) => make([{ kind: "make lever", parameter, name }]),
+    });
+  }
+  if (driven) {
+    if (driven.dataset.formula === undefined) entries.push({ words: "Link it otherwise …", run: () => linkFrom(parameter) });
+    const written = driven.dataset.formula !== undefined;
+    entries.push({
+      words: written ? "Take the formula off, stay where it is" : "Cut the link, stay where it is",
+      run: () => make([{ kind: "unlink", modifier: driven.dataset.cut, frame: frameNow() }]),
+    });
+  } else {
+    const text = field.dataset.kind === "text";
+    entries.push({ words: text ? "Show a lever or a value as a number …" : "Link: point at what drives it …", run: () => linkFrom(parameter) });
+    if (field.dataset.kind !== "choice" && !driven) entries.push({ words: "Write a formula …  (or type =)", run: () => openFormula(parameter) });
+  }
+  if (field.dataset.kind === "colour" && !driven) entries.push({ words: "Take it from a palette …", run: () => sheet("colours", { parameter }) });
+  if (field.dataset.chained !== undefined) entries.push({ words: "Bake: write the result as keys …", run: () => sheet("bake", { parameter }) });
+  const moves = frames.length > 1 || driven || field.dataset.chained !== undefined;
+  if (moves && !["text", "choice"].includes(field.dataset.kind)) entries.push({ words: "Make this loop …", run: () => makeLoop(parameter) });
+  entries.push({ line: true });
+  entries.push(here === undefined
+    ? { words: `Key it at frame ${frameNow()}`, run: () => make([{ kind: "set key", parameter, frame: frameNow() }]) }
+    : { words: `Remove the key at frame ${here}`, run: () => make([{ kind: "remove key", parameter, frame: here }]) });
+  if (frames.length) entries.push({ words: "Remove all keys", run: () => make([{ kind: "clear keys", parameter, frame: frameNow() }]) });
+  entries.push({ line: true });
+  const input = field.querySelector("[data-input]");
+  if (input && "value" in input && input.tagName !== "BUTTON") {
+    entries.push({ words: `Copy ${input.value}`, run: () => { bench.copied = { ...bench.copied, value: input.value }; navigator.clipboard?.writeText(input.value).catch(() => {}); } });
+    if (bench.copied?.value !== undefined) entries.push({ words: `Paste ${bench.copied.value}`, run: () => make([setEdit(parameter, { text: bench.copied.value })]) });
+  }
+  entries.push({ words: "Reset", run: () => make([{ kind: "reset value", parameter }]) });
+  entries.push({ words: "Open its chain", run: () => chooseParameter(parameter) });
+  menu(button, entries);
+}
+
+function modifierMenu(button) {
+  const station = button.closest("[data-modifier]");
+  const modifier = station.dataset.modifier;
+  const position = Number(station.dataset.position);
+  const make = (edit) => commitEdits([edit]).catch(tell(station));
+  menu(button, [
+    { title: station.querySelector("h3").textContent },
+    { words: "Move left", disabled: position === 0, run: () => make({ kind: "move modifier", modifier, position: position - 1 }) },
+    { words: "Move right", run: () => make({ kind: "move modifier", modifier, position: position + 1 }) },
+    { words: "Duplicate, with a seed of its own", run: () => make({ kind: "copy modifier", modifier }) },
+    { words: "Active only here: a window around the playhead", run: () => {
+      const windows = JSON.parse(station.dataset.windows).map(([start, end, fade_in, fade_out]) => ({ start, end, fade_in, fade_out }));
+      const start = Math.max(0, frameNow() - 15);
+      windows.push({ start, end: Math.min(bench.length - 1, start + 30), fade_in: 5, fade_out: 5 });
+      make({ kind: "set windows", modifier, windows });
+    } },
+    { line: true },
+    ...(station.querySelector(".driven") ? [{ words: "Cut the link, stay where it is", run: () => make({ kind: "unlink", modifier, frame: frameNow() }) }] : []),
+    { words: "About this modifier", run: () => open(`/help/modifiers/${station.dataset.kind.replace(" ", "-")}`, "_blank", "noopener") },
+    { words: "Remove", danger: true, run: () => deleteBy([{ kind: "remove modifier", modifier }]).catch(tell(station)) },
+  ]);
+}
+
+document.addEventListener("click", (event) => {
+  const target = event.target.closest?.("[data-do], [data-choose], [data-menu], [data-bypass], [data-modifier-menu], [data-peg], [data-add], [data-link], [data-drives], [data-lever-sheet]");
+  if (!target) return;
+  const { dataset } = target;
+  if (dataset.dragged) return;
+  if (dataset.do) { if (target.closest("#sheet")) closeSheet(); actions[dataset.do]?.(target); }
+  else if (dataset.menu !== undefined) fieldMenu(target);
+  else if (dataset.modifierMenu) modifierMenu(target);
+  else if (dataset.bypass) commitEdits([{ kind: "bypass", modifier: dataset.bypass, bypassed: target.getAttribute("aria-checked") === "true" }]).catch(tell(target));
+  else if (dataset.peg !== undefined) {
+    const field = target.closest("[data-field]");
+    const here = keyAt(field);
+    commitEdits([here === undefined
+      ? { kind: "set key", parameter: field.dataset.parameter, frame: frameNow() }
+      : { kind: "remove key", parameter: field.dataset.parameter, frame: here }]).catch(tell(field));
+  } else if (dataset.add) {
+    closeSheet();
+    commitEdits([{ kind: "add modifier", parameter: dataset.parameter, modifier: dataset.add }]).then(() => {
+      chain().querySelector(".stations").scrollLeft = 1e6;
+    }).catch(tell(chain()));
+  } else if (dataset.link) {
+    closeSheet();
+    linkFrom(dataset.link);
+  } else if (dataset.drives) {
+    showDriven(target, dataset.drives).catch(tell(target));
+  } else if (dataset.leverSheet) sheet("lever", { lever: dataset.leverSheet });
+  else if (dataset.choose) {
+    if (target.closest("#sheet")) closeSheet();
+    if (document.querySelector(`[data-layer="${CSS.escape(dataset.choose)}"]`)) chooseLayers([dataset.choose]);
+    else chooseParameter(dataset.choose);
+  }
+});
+
+const KEYS = {
+  " ": "play", Home: "home", End: "end", "/": "find", "?": "keys", m: "add-modifier", r: "recipes", c: "repeat-layers", b: "bypass-chain", k: "key", l: "link",
+  g: "ghost", p: "path", f: "fill", 0: "fit",
+};
+
+wireKeys(actions, KEYS, (event, control) => {
+  const station = event.target.closest?.("[data-modifier]");
+  const arrow = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
+  if (control && event.key.toLowerCase() === "d") actions["duplicate-layers"]();
+  else if (control && event.key.toLowerCase() === "c" && bench.parameter && !String(getSelection())) copyChain();
+  else if (control && event.key.toLowerCase() === "v") pasteChain();
+  else if (arrow?.[1] && event.altKey && event.target.closest?.("[data-lever]")) moveLever(event.target.closest("[data-lever]"), arrow[1]);
+  else if (arrow && event.altKey) {
+    const far = event.shiftKey ? 10 : 1;
+    if (station && arrow[0]) commitEdits([{ kind: "move modifier", modifier: station.dataset.modifier, position: Math.max(0, Number(station.dataset.position) + arrow[0]) }]).catch(tell(station));
+    else nudge(arrow[0] * far, arrow[1] * far);
+  } else if (event.key === "Delete" && station) deleteBy([{ kind: "remove modifier", modifier: station.dataset.modifier }]).catch(tell(station));
+  else if ((event.key === "Delete" || event.key === "Backspace") && !control) actions["delete-layers"]();
+  else return false;
+  return true;
+});
+
+// A lever one place up or down; over the edge of its group it joins the next one.
+function moveLever(lever, by) {
+  const all = [...document.querySelectorAll("[data-lever]")];
+  const at = all.indexOf(lever), other = all[at + by];
+  if (!other) return;
+  const group = other.closest("[data-group]").dataset.group;
+  const same = group === lever.closest("[data-group]").dataset.group;
+  commitEdits([{ kind: "move lever", lever: lever.dataset.lever, group, position: same ? at + by : by > 0 ? at : at }])
+    .then(() => document.querySelector(`[data-lever="${CSS.escape(lever.dataset.lever)}"] .lever-name`)?.focus()).catch(tell(lever));
+}
+
+function copyChain() {
+  if (!document.querySelector("#chain .station[data-modifier]")) return;
+  bench.copied = { ...bench.copied, chain: bench.parameter };
+  say("Chain copied. Choose other layers, then Ctrl+V.");
+}
+
+function pasteChain() {
+  const source = bench.copied?.chain;
+  if (!source) return;
+  const field = source.split(".").slice(1).join(".");
+  const targets = bench.layers.length > 1 || bench.parameter?.split(".").slice(1).join(".") === field
+    ? bench.layers.map((layer) => `${layer}.${field}`) : [bench.parameter];
+  const others = targets.filter((target) => target && target !== source);
+  if (!others.length) return say("Choose the layers or the value to paste onto first.");
+  commitEdits([{ kind: "paste chain", source, targets: others }]).then((told) => say(`${told.label}, each with a seed of its own.`)).catch(tell(chain()));
+}
+
+on("refused", (error) => say(error.message, "bad"));
+on("elsewhere", () => refresh());
+
+// Unfolded settings stay unfolded when the panels are swapped.
+const unfolded = new Set(JSON.parse(sessionStorage.getItem("unfolded") ?? "[]"));
+function unfold() {
+  for (const button of document.querySelectorAll("[data-unfold]")) {
+    const open = unfolded.has(button.dataset.unfold);
+    button.setAttribute("aria-expanded", open);
+    button.closest(".station").classList.toggle("is-unfolded", open);
+  }
+}
+// What a lever or a gauge drives, to go there.
+async function showDriven(anchor, top) {
+  const answer = await fetch(sceneUrl(`followers?${new URLSearchParams({ of: top })}`));
+  if (!answer.ok) throw await complaint(answer);
+  const { followers } = await answer.json();
+  menu(anchor, followers.map(([id, words]) => ({ words, run: () => chooseParameter(id) })));
+}
+
+document.addEventListener("click", (event) => {
+  const button = event.target.closest?.("[data-unfold]");
+  if (!button) return;
+  unfolded[unfolded.has(button.dataset.unfold) ? "delete" : "add"](button.dataset.unfold);
+  sessionStorage.setItem("unfolded", JSON.stringify([...unfolded]));
+  unfold();
+  drawCurves();
+  drawWindows();
+});
+on("panels", () => { unfold(); drawCurves(); drawWindows(); });
+
+for (const name of ["ghost", "path"]) document.querySelector(`[data-do=${name}]`).setAttribute("aria-pressed", bench[name]);
+document.fonts.ready.then(() => { drawRuler(); drawWindows(); });
+unfold();
+startTime();
+await requestFrames([]);
+drawWindows();
+listen();
+root.dataset.ready = "yes";
+
+// Read by tests and measurements.
+window.bench = { state: bench, scenePixels, setFrame, play, draw, rim: rimOnPage, copyOnPage, handlesOnPage, requestFrames: () => requestFrames([]), value: (parameter) => [...curveAt(parameter, Math.floor(bench.frame))] };

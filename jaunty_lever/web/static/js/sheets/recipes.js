@@ -1,0 +1,112 @@
+// @ts-check
+// Recipes: the shelf, trying one on layers while it moves, and saving one's own.
+import { bench, on } from "../talk/state.js";
+import { requestFrames, commitEdits, withScene } from "../talk/server.js";
+import { closeSheet, menu, sheet } from "../talk/menus.js";
+import { say } from "../talk/notes.js";
+import { play } from "../stage/time.js";
+import { chooseLayers } from "../talk/choosing.js";
+
+const formNow = () => document.querySelector("#sheet form[data-recipe-form]");
+let salt = "";
+let wasPlaying = false;
+
+export const openRecipes = () => sheet("recipes");
+
+function wrong(message) {
+  const place = document.querySelector("#sheet [data-error]");
+  if (!place) return say(message, "bad");
+  place.textContent = message;
+  place.hidden = !message;
+}
+
+function recipeEdit(form) {
+  const recipe = JSON.parse(form.querySelector("[data-recipe-data]").textContent);
+  const parts = {};
+  for (const part of recipe.parts ?? []) {
+    const ticked = [...form.querySelectorAll(`input[name="${part.id}"]:checked`)].map((box) => box.value);
+    const chosen = form.querySelector(`select[name="${part.id}"]`)?.value;
+    parts[part.id] = chosen ? [chosen] : ticked;
+    if (!parts[part.id].length) throw new Error(`Choose a layer for: ${part.name}.`);
+  }
+  return { kind: "apply recipe", recipe, parts, salt };
+}
+
+function tryIt() {
+  const form = formNow();
+  if (!form) return;
+  try {
+    const edit = recipeEdit(form);
+    wrong("");
+    requestFrames(withScene([edit]));
+    if (!bench.playing && !matchMedia("(prefers-reduced-motion: reduce)").matches) play(true);
+  } catch (error) {
+    wrong(error.message);
+    requestFrames([]);
+  }
+}
+
+on("refused", (error) => { if (formNow()) wrong(error.message); });
+
+document.addEventListener("click", async (event) => {
+  const chosen = event.target.closest?.("[data-recipe]");
+  const forget = event.target.closest?.("[data-forget-recipe]");
+  if (chosen) {
+    salt = `r-${Math.random().toString(36).slice(2, 10)}`;
+    wasPlaying = bench.playing;
+    await sheet("recipe", { recipe: chosen.dataset.recipe, layer: bench.layers });
+    tryIt();
+  } else if (forget) {
+    const response = await fetch(`/api/recipes/${forget.dataset.forgetRecipe}/delete`, { method: "POST" });
+    if (!response.ok) wrong((await response.json()).message);
+    else sheet("recipes");
+  } else if (event.target.closest?.("[data-bring-recipe]")) {
+    const input = Object.assign(document.createElement("input"), { type: "file", accept: ".json,application/json" });
+    input.addEventListener("change", async () => {
+      const body = new FormData();
+      body.append("file", input.files[0]);
+      const response = await fetch("/api/recipes", { method: "POST", body });
+      const told = await response.json();
+      if (!response.ok) wrong(told.problems?.length ? told.problems.join(" ") : told.message);
+      else { await sheet("recipes"); say(`Recipe ${told.name} brought in.`); }
+    });
+    input.click();
+  }
+});
+
+document.addEventListener("change", (event) => { if (event.target.closest?.("form[data-recipe-form]")) tryIt(); });
+
+document.addEventListener("submit", async (event) => {
+  const form = event.target.closest?.("form[data-recipe-form]");
+  if (!form) return;
+  event.preventDefault();
+  try {
+    const edit = recipeEdit(form);
+    const told = await commitEdits([edit]);
+    closeSheet();
+    say(`${told.label}.`);
+    const layers = Object.values(edit.parts).flat();
+    if (layers.length) chooseLayers(layers);
+  } catch (error) { wrong(error.message); }
+});
+
+document.getElementById("sheet").addEventListener("close", () => {
+  if (document.getElementById("sheet").dataset.sheet !== "recipe") return;
+  requestFrames([]);
+  if (!wasPlaying && bench.playing) play(false);
+});
+
+// A chain, or layers, onto the shelf.
+export function saveRecipe(anchor, what, name) {
+  menu(anchor, [{ title: "Save as a recipe, to be put on other layers" }, {
+    field: "Recipe named", value: name, button: "Save",
+    run: async (given) => {
+      const response = await fetch(`/api/projects/${bench.project}/scenes/${bench.scene}/recipes`, {
+        method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify({ name: given, ...what }),
+      });
+      const told = await response.json();
+      if (!response.ok) say(told.problems?.length ? told.problems.join(" ") : told.message, "bad");
+      else say(`Recipe ${told.name} is on the shelf.`, "plain", { words: "Recipes", run: openRecipes });
+    },
+  }]);
+}
