@@ -14,7 +14,7 @@ class Places(BrowserTest):
         told = page.evaluate(
             """async () => {
               const src = document.querySelector('script[type=module][src*="/js/"]').src;
-              const { all, first } = await import(new URL("lib/places.js", src).href);
+              const { all, first } = await import(new URL("../lib/places.js", src).href);
               const count = () => all("[data-strip]").length, before = count(), told = [];
               const same = all("[data-strip]") === all("[data-strip]");
               const place = document.createElement("canvas");
