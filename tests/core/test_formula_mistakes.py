@@ -8,7 +8,11 @@ from hypothesis import strategies as st
 
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
+from jaunty_lever.core.formula.library import FUNCTIONS
 from jaunty_lever.core.formula.names import shown
+from jaunty_lever.core.motion import MODIFIERS
+from jaunty_lever.formats import project_file
+from jaunty_lever.formats.project_file import write
 from tests.core.formulas import TIMES, mistake, text_of, written
 
 
@@ -52,12 +56,55 @@ class Mistakes(unittest.TestCase):
             ("(1, 2, 3, 4)", "(1, 2, 3, 4)", "two or three components"),
             ("sin", "sin", "It is a function: sin(degrees)."),
             ("", "", "A formula is needed"),
+            ("time * 2", "time", "Here it is t, in seconds."),
+            ("index + 1", "index", "Here it is i."),
+            ("t > 1 ? 2 : 3", "?", "if condition then value else other"),
+            ("t > 1 && t < 2", "&&", "joined by “and”"),
+            ("t > 1 || t < 0", "||", "told by “or”"),
+            ("if !true then 1 else 2", "!", "told by “not”"),
+            ("2 ** t", "**", "A power is written with ^"),
+            ("if t === 2 then 1 else 2", "===", "compared with =="),
+            ("[1, 2]", "[", "round brackets: (x, y)"),
+            ("'abc'", "'", "double quotation marks"),
+            ("t // seconds", "//", "For a remark"),
+            ("Math.sin(t)", "Math.sin", "Functions stand by themselves here: sin(degrees)."),
+            ("3 + Math.PI * 2", "Math.PI", "It stands by itself here: pi."),
+            ("2t", "t", "To multiply, write 2 * t."),
+            ("lerp(1, 2, t)", "lerp", "is mix(a, b, t) here"),
+            ("wiggle(2, 30)", "wiggle", "add it to the chain (m), or write noise("),
+            ("10px + 3deg", "3deg", "Pixels and an angle cannot be added."),
+            ("(2s - 1s) - 4px", "4px", "A time and pixels cannot be added."),
+            ("if 3deg < 2s then 1 else 2", "2s", "cannot be compared"),
+            ("1 / 0", "0", "Nothing can be divided by 0."),
+            ("t % 0", "0", "Nothing can be divided by 0."),
         ):
             with self.subTest(text):
                 found = mistake(text)
                 assert found is not None, text
                 self.assertIn(words, found.message)
                 self.assertEqual(text[found.start : found.end], piece)
+
+    def test_the_name_of_a_modifier_leads_to_it_and_names_of_ones_own_come_before(self) -> None:
+        for kind in MODIFIERS:
+            name = kind.split()[0]
+            if name not in FUNCTIONS:
+                with self.subTest(kind):
+                    found = mistake(f"{name}(t)")
+                    assert found is not None
+                    self.assertIn("add it to the chain", found.message)
+        for text in ("time = 2\ntime * 3", "index = i\nindex", "10px * 3deg", "10px + 3", "2s + 1f", "0 / 2"):
+            with self.subTest(text):
+                self.assertIsNone(mistake(text))
+
+    def test_what_was_no_mistake_when_it_was_written_comes_in_and_is_told(self) -> None:
+        made = written("t")
+        text = write(made).replace('"text": "t"', '"text": "10px + 3deg"')
+        self.assertIn("10px + 3deg", text)
+        read = project_file.read(text.encode())
+        self.assertEqual(project_file.read(write(read).encode()), read)
+        faults = Sampler(read.scenes[0])
+        faults.sample("layer2.rotation", TIMES)
+        self.assertIn("cannot be added", next(iter(faults.faults.values())).message)
 
     def test_length_and_nesting_have_their_limits(self) -> None:
         self.assertIsNone(mistake("(" * 64 + "1" + ")" * 64))

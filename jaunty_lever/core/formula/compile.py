@@ -14,6 +14,7 @@ import numpy as np
 from ..document.colours import parse_colour
 from ..document.references import ALL_KNOWN, OUTER, PREFIX, bare
 from ..document.specs import ParameterSpec
+from .elsewhere import misfit, of_call, of_name
 from .library import BRANCHES, FUNCTIONS, LENT, OPERATORS, TAKINGS, VALUES, Array
 from .nodes import (
     At,
@@ -169,6 +170,8 @@ class _Build:
             return self._driver(found, node)
         near = get_close_matches(name, [*self.steps, *VALUES], n=1, cutoff=0.6) or self.scope.near(node.name)
         hint = f" Did you mean {near[0]}?" if near else ""
+        if not near or near[0].strip('$"').casefold() != name:
+            hint = of_name(node.name) or hint
         if not near and name in FUNCTIONS:
             hint = f" It is a function: {FUNCTIONS[name].signature}."
         raise Mistake(f"“{node.name}” is not known here.{hint}", node.start, node.end)
@@ -244,6 +247,8 @@ class _Build:
     def _joined(self, operator: str, a: Piece, b: Piece, left: Node, right: Node) -> Piece:
         if operator in ("and", "or"):
             return _logical(operator, truth(a, left), truth(b, right))
+        if (wrong := misfit(operator, left, right)) is not None:
+            raise wrong
         run = OPERATORS[operator]
         if "text" in (a.kind, b.kind) and operator in ("+", "==", "!="):
             if a.kind != b.kind:
@@ -338,6 +343,8 @@ class _Build:
             return self._taking(node)
         function = FUNCTIONS.get(node.name.casefold())
         if function is None:
+            if known := of_call(node.name):
+                raise Mistake(known, node.start, node.start + len(node.name))
             near = get_close_matches(node.name.casefold(), FUNCTIONS, n=1, cutoff=0.5)
             hint = f" Did you mean {near[0]}?" if near else ""
             raise Mistake(f"There is no function “{node.name}”.{hint}", node.start, node.start + len(node.name))

@@ -13,6 +13,8 @@ from lark.exceptions import UnexpectedInput
 from lark.lark import PostLex
 
 from ..document.units import TYPED, WORDS
+from .elsewhere import of_signs, of_unit
+from .library import VALUES
 from .nodes import (
     MOST_LETTERS,
     MOST_NESTING,
@@ -107,7 +109,10 @@ class _Nodes:
             return Number(start, end, 0, value, True)
         if unit not in WORDS:
             known = ", ".join(sorted({*WORDS, "%", "f"} - {"turns"}))
-            raise Mistake(f"“{unit}” is no unit. There are: {known}.", start + len(digits), end)
+            told = f"“{unit}” is no unit. There are: {known}.{of_unit(digits, unit)}"
+            if unit in VALUES:
+                told = f"A sign is missing.{of_unit(digits, unit)}"
+            raise Mistake(told, start + len(digits), end)
         kind, factor = TYPED[unit]
         return Number(start, end, 0, value * factor, kind=kind)
 
@@ -226,6 +231,8 @@ def _references(roots: list[Node]) -> Iterator[Node]:
 def _explained(error: UnexpectedInput, text: str) -> Mistake:
     if isinstance(error, UnexpectedCharacters):
         at = int(error.pos_in_stream or 0)
+        if (known := of_signs(text, at)) is not None:
+            return known
         sign = text[at]
         if sign == '"':
             return Mistake(
@@ -253,6 +260,8 @@ def _explained(error: UnexpectedInput, text: str) -> Mistake:
             return Mistake("After the steps stands the formula's result, on a line of its own.", max(end - 1, 0), end)
         return Mistake("The formula ends too early.", max(end - 1, 0), end)
     start, stop = int(token.start_pos or 0), int(token.end_pos or 0)
+    if token.type in ("FACTOR", "EQUAL", "COMPARE", "LPAR") and (known := of_signs(text, start)) is not None:
+        return known
     if token.type == "_NL" and "NUMBER" in expected:
         return Mistake("This line ends too early: a value is missing here.", max(start - 1, 0), start)
     if token.type == "_NL":
