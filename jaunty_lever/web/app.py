@@ -28,7 +28,20 @@ from .bounds import Bounded
 from .drawn import NotDrawn
 from .exporting import Exports
 from .guard import Guard
-from .pages import bench, curves, handover, help, help_api, help_arrays, kept_sheets, linkage, linking, sheets, shelf
+from .pages import (
+    bench,
+    curves,
+    finding,
+    handover,
+    help,
+    help_api,
+    help_arrays,
+    kept_sheets,
+    linkage,
+    linking,
+    sheets,
+    shelf,
+)
 from .pages import exports as export_sheets
 from .pages import recipes as recipe_sheets
 from .pages import tables as table_pages
@@ -80,6 +93,7 @@ def create_app(
         help,
         help_arrays,
         sheets,
+        finding,
         handover,
         linkage,
         linking,

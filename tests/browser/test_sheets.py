@@ -135,3 +135,40 @@ class Sheets(BrowserTest):
             rows = list(csv.reader(io.StringIO(file.read())))
         self.assertEqual(rows[0][2], "'=HYPERLINK(A1)/rotation")
         self.assertEqual(len(rows), 301)
+
+
+class Finding(BrowserTest):
+    def test_everyday_words_and_mistyped_ones_lead_to_modifiers_and_actions(self) -> None:
+        page = self.open("/projects/lantern-quay/scenes/evening-quay/bench?layer=boat1&parameter=boat1.rotation")
+        page.keyboard.press("m")
+        shown = page.locator("#sheet .entry:visible strong")
+        search = page.get_by_label("Find a modifier")
+        for typed, title in (
+            ("shake", "Wiggle"), ("ping-pong", "Loop"), ("spring", "Overshoot"), ("stop motion", "Hold steps"), ("delay", "Shift"),
+            ("octaves", "Wiggle"), ("jiter", "Wiggle"), ("elastik", "Overshoot"),
+        ):  # fmt: skip
+            search.fill(typed)
+            expect(shown.filter(has_text=title)).to_have_count(1)
+        expect(page.locator("[data-nearest]")).to_be_visible()
+        search.fill("qqqqq")
+        expect(shown).to_have_count(0)
+        expect(page.locator("[data-none]")).to_be_visible()
+        search.fill("shake")
+        search.press("Enter")
+        expect(page.locator(".station[data-modifier] h3, .station[data-modifier] .station-title").last).to_contain_text(
+            "Wiggle"
+        )
+        page.locator("body").press("Control+z")
+        page.locator("body").press("/")
+        search = page.get_by_role("searchbox", name="Find", exact=True)
+        for typed, found in (
+            ("motion blur", "Scene settings"),
+            ("slider", "Add a lever"),
+            ("flicker", "Wiggle on Boat"),
+            ("wigglle", "Wiggle on Boat"),
+        ):
+            search.fill(typed)
+            expect(page.locator("#sheet .found:visible", has_text=found).first).to_be_visible()
+        search.fill("bob")
+        page.locator("#sheet .found:visible", has_text="Wave on").click()
+        expect(page.locator(".station[data-modifier]").last).to_contain_text("Wave")

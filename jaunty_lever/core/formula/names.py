@@ -130,8 +130,8 @@ class Names:
                 whole = Member(head.start, names[-1][2], 0, head, names)
                 return self._found(target, names[many - 1 :], whole, taken)
         heads = {key[0] for key in table}
-        if trail[0] not in heads and (known := of_signs(f"{first}.{names[0][0]}", 0)) is not None:
-            raise Mistake(known.message, head.start, names[-1][2])
+        if trail[0] not in heads and (library := of_signs(f"{first}.{names[0][0]}", 0)) is not None:
+            raise Mistake(library.message, head.start, names[-1][2])
         if trail[0] not in heads:
             near = get_close_matches(trail[0], heads, n=1, cutoff=0.5)
             shown = next((target.trail[0][1] for key, target in table.items() if near and key[0] == near[0]), "")

@@ -17,6 +17,7 @@ class Adjust(Modifier):
     """Multiply the value, add to it, drop its sign or turn its sign round, in that order."""
 
     title: ClassVar[str] = "Adjust"
+    called: ClassVar[str] = "scale offset multiply add subtract invert absolute gain"
     purpose: ClassVar[str] = "shape it"
     mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Times, plus, without its sign, or the other way round."

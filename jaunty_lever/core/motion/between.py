@@ -18,6 +18,7 @@ class Between(Modifier):
     """Stand between two values, by an amount. Each of the three may be a number, a link or a lever."""
 
     title: ClassVar[str] = "Between"
+    called: ClassVar[str] = "mix blend cross fade interpolate two poses a to b"
     purpose: ClassVar[str] = "follow something"
     mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Blends two values; a lever for the amount moves it from one to the other."

@@ -28,6 +28,7 @@ class Bounce(Modifier):
     """Land: the value rebounds after its last key, each time lower, or drops from a height without any key."""
 
     title: ClassVar[str] = "Bounce"
+    called: ClassVar[str] = "drop fall ball hit ground rebound gravity"
     purpose: ClassVar[str] = "land it"
     mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Rebounds on landing, lower each time; or drops without a key."

@@ -18,6 +18,7 @@ class Crossing(Modifier):
     """The point where two lines meet, each through two points that may move by themselves."""
 
     title: ClassVar[str] = "Crossing"
+    called: ClassVar[str] = "intersect meet lines where rods hinge"
     purpose: ClassVar[str] = "follow something"
     mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "The point where two lines meet, each through two points."

@@ -22,6 +22,7 @@ class Figure(Modifier):
     """Go round a closed figure about the incoming point: a circle, an eight, a knot."""
 
     title: ClassVar[str] = "Figure"
+    called: ClassVar[str] = "orbit circle ellipse eight round path loop swirl"
     purpose: ClassVar[str] = "keep it going"
     mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Goes round a circle, an eight or a knot."

@@ -21,6 +21,7 @@ class Follow(Linked):
     """Take the value of another parameter or a lever, times a factor, plus an offset, and later if wanted."""
 
     title: ClassVar[str] = "Follow"
+    called: ClassVar[str] = "link listen parent copy expression mirror lag trail"
     purpose: ClassVar[str] = "follow something"
     mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Listens to a lever or another parameter."

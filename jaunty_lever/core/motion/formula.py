@@ -40,6 +40,7 @@ class Formula(Modifier):
     """Write the value: arithmetic, waves, noise, levers and parameters at any time."""
 
     title: ClassVar[str] = "Formula"
+    called: ClassVar[str] = "expression script code maths calculate function"
     purpose: ClassVar[str] = "write it"
     mixes_elements: ClassVar[bool] = True
     minds_length: ClassVar[bool] = True

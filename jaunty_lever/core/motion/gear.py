@@ -38,6 +38,7 @@ class Gear(Linked):
     """Turn with another wheel, by their teeth; or move along as the rack of a turning wheel."""
 
     title: ClassVar[str] = "Gear"
+    called: ClassVar[str] = "wheel teeth cog ratio belt chain rack screw"
     purpose: ClassVar[str] = "follow something"
     mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Turns with another wheel, by the teeth of both."

@@ -17,6 +17,7 @@ class HoldSteps(Modifier):
     """Hold everything that stands before it for a moment: on twos, as in stop-frame work."""
 
     title: ClassVar[str] = "Hold steps"
+    called: ClassVar[str] = "stop motion frame rate stepped choppy on twos on threes strobe stutter"
     purpose: ClassVar[str] = "shape it"
     mixes_elements: ClassVar[bool] = True
     chain_limit: ClassVar[int] = 6

@@ -19,6 +19,7 @@ class Labels(Linked):
     """Show the text whose number is the driver's: each copy its own, or by a lever."""
 
     title: ClassVar[str] = "Labels"
+    called: ClassVar[str] = "text list names words caption"
     purpose: ClassVar[str] = "follow something"
     mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Shows one of several texts, by a number."

@@ -19,6 +19,7 @@ class Limit(Modifier):
     """Keep the value inside a range, with soft corners if wanted."""
 
     title: ClassVar[str] = "Limit"
+    called: ClassVar[str] = "clamp bound minimum maximum cap stop range"
     purpose: ClassVar[str] = "shape it"
     mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Never lets it go below one end or above the other."

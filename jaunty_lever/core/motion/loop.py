@@ -26,6 +26,7 @@ class Loop(Modifier):
     """Repeat the keyed stretch after itself, before itself, or both, each in its own way."""
 
     title: ClassVar[str] = "Loop"
+    called: ClassVar[str] = "cycle repeat ping-pong there and back boomerang endless again"
     purpose: ClassVar[str] = "keep it going"
     mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Repeats its keys: round and round, there and back, on and on."

@@ -22,6 +22,7 @@ class Overshoot(Modifier):
     """Shoot past the key and settle: every key at which the speed changes sets a damped swing going."""
 
     title: ClassVar[str] = "Overshoot"
+    called: ClassVar[str] = "spring elastic settle wobble jelly springy inertia swing"
     purpose: ClassVar[str] = "land it"
     does: ClassVar[str] = "Shoots past its last key, swings and settles."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour")

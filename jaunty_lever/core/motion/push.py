@@ -20,6 +20,7 @@ class Push(Modifier):
     """Move copies away from a zone, towards it or around it, as far as they are near."""
 
     title: ClassVar[str] = "Push"
+    called: ClassVar[str] = "repel attract magnet collide avoid field swirl wind"
     purpose: ClassVar[str] = "follow something"
     mixes_elements: ClassVar[bool] = True
     stands: ClassVar[bool] = True

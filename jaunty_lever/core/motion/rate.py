@@ -19,6 +19,7 @@ class Rate(Modifier):
     """Go on at a speed: a wheel that turns, a cloud that drifts. The speed may be keyed or steered at any time."""
 
     title: ClassVar[str] = "Rate"
+    called: ClassVar[str] = "spin turn rotate drive speed scroll constant velocity"
     purpose: ClassVar[str] = "keep it going"
     mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Goes on and on, so much a second."

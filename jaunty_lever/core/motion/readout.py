@@ -19,6 +19,7 @@ class Readout(Linked):
     """Show a number as text: 57 %, never 56.98214 %."""
 
     title: ClassVar[str] = "Readout"
+    called: ClassVar[str] = "counter number display digits percent text"
     purpose: ClassVar[str] = "follow something"
     mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Shows a lever or a value as a number."

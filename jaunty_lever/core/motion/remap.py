@@ -30,6 +30,7 @@ class Remap(Modifier):
     """Take a value from one range to another, whose unit may differ: 0–15 of wind to 0–80 % of light."""
 
     title: ClassVar[str] = "Remap"
+    called: ClassVar[str] = "range map rescale convert fit normalise"
     purpose: ClassVar[str] = "shape it"
     mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "From one range to another: 0–15 becomes 0–80 %."

@@ -18,6 +18,7 @@ class Round(Modifier):
     """Take the value to a multiple of a step: whole seconds, quarter turns, a grid of pixels."""
 
     title: ClassVar[str] = "Round"
+    called: ClassVar[str] = "snap grid step quantise whole round integer"
     purpose: ClassVar[str] = "shape it"
     mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Jumps to whole steps: whole seconds, quarter turns, a grid."

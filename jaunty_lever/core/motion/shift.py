@@ -15,6 +15,7 @@ class Shift(Modifier):
     """Move everything that stands before it in time, and change its speed."""
 
     title: ClassVar[str] = "Shift"
+    called: ClassVar[str] = "delay later earlier offset time lag stagger speed slow reverse"
     purpose: ClassVar[str] = "shape it"
     mixes_elements: ClassVar[bool] = True
     chain_limit: ClassVar[int] = 6

@@ -50,6 +50,7 @@ class Smooth(Modifier):
     """Take the edges off: everything before it is averaged over a stretch of time around now."""
 
     title: ClassVar[str] = "Smooth"
+    called: ClassVar[str] = "soften average filter blur ease calm steady lag"
     purpose: ClassVar[str] = "shape it"
     chain_limit: ClassVar[int] = 3
     does: ClassVar[str] = "Takes the edges off, by averaging over time."

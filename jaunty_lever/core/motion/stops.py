@@ -22,6 +22,7 @@ class Stops(Linked):
     """Stand at one of several values, by a choice, a switch or a number; numbers also stand between two stops."""
 
     title: ClassVar[str] = "Stops"
+    called: ClassVar[str] = "choose pick switch states poses snapshots cases"
     purpose: ClassVar[str] = "follow something"
     mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "One value for each choice of a lever, or for each snapshot of a blend."

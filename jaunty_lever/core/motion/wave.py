@@ -27,6 +27,7 @@ class Wave(Modifier):
     """Swing evenly about the incoming value."""
 
     title: ClassVar[str] = "Wave"
+    called: ClassVar[str] = "swing oscillate sine sway bob pulse flicker blink breathe throb"
     purpose: ClassVar[str] = "keep it going"
     mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Swings evenly: sine, triangle, saw, square or pulse."

@@ -74,6 +74,9 @@ class Wiggle(Modifier):
     """Random motion around the incoming value, never further than the amplitude, or inside a range."""
 
     title: ClassVar[str] = "Wiggle"
+    called: ClassVar[str] = (
+        "shake jitter noise flicker random wander tremble jiggle handheld earthquake wobble turbulence"
+    )
     purpose: ClassVar[str] = "shake it"
     mixes_elements: ClassVar[bool] = True
     does: ClassVar[str] = "Wanders at random, as far and as often as you say."

@@ -41,6 +41,7 @@ from ..api.checks import looked, loop
 from ..shelf_page import RATES, SIZES
 from ..site import site_of
 from ..templating import page
+from .finding import words_of
 from .views import followers_of
 
 router = APIRouter(prefix="/projects/{project}/scenes/{scene}/sheets")
@@ -80,17 +81,18 @@ def add_modifier(project: str, scene: str, parameter: str, request: Request) -> 
     state = site_of(request).store.state(project)
     here = scene_in(state.project, scene)
     node = place_of(here, parameter)
-    purposes: dict[str, list[tuple[str, str, str, str]]] = {modifier.purpose: [] for modifier in MODIFIERS.values()}
+    purposes: dict[str, list[tuple[str, str, str, str, str]]] = {one.purpose: [] for one in MODIFIERS.values()}
     for kind, modifier in MODIFIERS.items():
         if not modifier.linked and offered(modifier, node.spec):
             curve = _preview(state.project, scene, parameter, kind)
-            purposes[modifier.purpose].append((kind, modifier.title, modifier.does, curve))
+            purposes[modifier.purpose].append((kind, modifier.title, modifier.does, curve, words_of(modifier)))
     fitting = {purpose: some for purpose, some in purposes.items() if some or purpose == Follow.purpose}
     return page(
         "sheets/add_modifier.html",
         node=node,
         purposes=fitting,
         linking=Follow.purpose,
+        linking_words=" ".join(words_of(modifier) for modifier in MODIFIERS.values() if modifier.linked),
         scene=here,
         project=state.project,
     )
@@ -227,22 +229,6 @@ def new_scene(project: str, scene: str, request: Request) -> HTMLResponse:
 def project_details(project: str, scene: str, request: Request) -> HTMLResponse:
     """Who made the project, what it is, its licence and where there is more."""
     return page("sheets/project.html", project=site_of(request).store.state(project).project)
-
-
-@router.get("/find")
-def find(project: str, scene: str, request: Request) -> HTMLResponse:
-    """Everything in the scene that can be chosen by name."""
-    here = scene_in(site_of(request).store.state(project).project, scene)
-    return page("sheets/find.html", places=_places(here))
-
-
-def _places(scene: Scene) -> list[tuple[str, str, str]]:
-    levers = {f"{lever.id}.value" for lever in scene.levers}
-    found = [
-        (node.id, node.label, "lever" if node.id in levers else "modifier" if node.within else "layer")
-        for node in scene.index.parameters.values()
-    ]
-    return sorted(found, key=lambda entry: (entry[2] != "lever", entry[2] == "modifier"))
 
 
 @router.get("/checks")

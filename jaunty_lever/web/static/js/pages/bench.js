@@ -65,7 +65,7 @@ export const actions = {
   plan: fold,
   fill,
   keys: () => sheet("keys"),
-  find: () => sheet("find"),
+  find: () => sheet("find", bench.parameter ? { parameter: bench.parameter } : {}),
   export: () => /** @type {HTMLElement} */ (document.querySelector("[data-page=export]")).click(),
   "scene-settings": () => sheet("scene"),
   scenes: (anchor) => menu(anchor, [

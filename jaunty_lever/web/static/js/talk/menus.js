@@ -1,6 +1,7 @@
 // @ts-check
 // Small menus beside what they belong to, and sheets that float over the page.
 import { bench, sceneUrl } from "./state.js";
+import { nearest } from "../lib/nearest.js";
 import { say } from "./notes.js";
 
 const place = document.getElementById("menu");
@@ -155,15 +156,21 @@ document.addEventListener("input", (event) => {
   const search = event.target.closest?.("[data-filter]");
   if (!search) return;
   const words = search.value.toLowerCase().split(/\s+/).filter(Boolean);
-  let shown = 0;
-  for (const entry of search.closest("#sheet-body").querySelectorAll(search.dataset.filter)) {
-    const text = (entry.dataset.words ?? entry.textContent).toLowerCase();
-    entry.hidden = !words.every((word) => text.includes(word)) || (!words.length && entry.classList.contains("minor"));
-    if (!entry.hidden) shown += 1;
-  }
+  const entries = [...search.closest("#sheet-body").querySelectorAll(search.dataset.filter)];
+  const texts = entries.map((entry) => (entry.dataset.words ?? entry.textContent).toLowerCase());
+  const fits = texts.map((text) => words.every((word) => text.includes(word)));
+  const shown = fits.some(Boolean);
+  // Where nothing fits, what comes nearest is offered.
+  const near = shown || !words.length ? [] : nearest(words, texts);
+  entries.forEach((entry, k) => { entry.hidden = !(fits[k] && (words.length || !entry.classList.contains("minor"))) && !near.includes(k); });
   for (const group of document.querySelectorAll("#sheet-body [data-entries]")) group.hidden = !group.querySelector(".entry:not([hidden])");
   const nothing = document.querySelector("#sheet-body [data-nothing]");
-  if (nothing) nothing.hidden = shown > 0;
+  if (!nothing) return;
+  nothing.hidden = shown;
+  for (const [name, there] of [["nearest", near.length > 0], ["none", near.length === 0]]) {
+    const told = nothing.querySelector(`[data-${name}]`);
+    if (told) told.hidden = !there;
+  }
 });
 document.addEventListener("keydown", (event) => {
   const inside = event.target.closest?.("#sheet-body");
