@@ -5,6 +5,7 @@ import { commitEdits, curveAt, inHand, refresh, requestFrames, withScene } from 
 import { grip } from "../lib/dragging.js";
 import { tellDriven } from "../talk/choosing.js";
 import { clearComplaint, complainAt } from "../talk/notes.js";
+import { entered } from "../lib/entered.js";
 import { figure, typedNumber } from "../lib/figures.js";
 import { all } from "../lib/places.js";
 
@@ -89,6 +90,8 @@ document.addEventListener("focusin", (event) => {
   if (input.type === "text") input.select();
 });
 
+for (const news of ["beforeinput", "focusout", "pointerdown"]) document.addEventListener(news, (event) => { entered.delete(event.target); });
+
 // Whether somebody is typing in a field: what stands in it is not what stood there.
 const typing = (input) => input === document.activeElement && before.has(input) && input.value !== before.get(input);
 
@@ -138,6 +141,7 @@ document.addEventListener("keydown", (event) => {
     commitTyped(input, true);
     before.set(input, input.value);
     input.select?.();
+    if (input.inputMode === "decimal") entered.add(input);
   } else if (event.key === "Escape") {
     event.stopPropagation();
     if (before.has(input)) input.value = before.get(input);

@@ -262,11 +262,13 @@ const KEYS = {
 };
 
 wireKeys(actions, KEYS, (event, control) => {
-  const station = event.target.closest?.("[data-modifier]");
+  const station = event.target.closest?.("[data-modifier]"), field = event.target.closest?.("[data-field]");
   const arrow = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
   if (control && event.key.toLowerCase() === "d") actions["duplicate-layers"]();
   else if (control && event.key.toLowerCase() === "c" && bench.parameter && !String(getSelection())) copyChain();
   else if (control && event.key.toLowerCase() === "v") pasteChain();
+  // Where a value has the focus it is meant, whichever is chosen.
+  else if (!control && "klm".includes(event.key) && field && field.dataset.parameter !== bench.parameter) chooseParameter(field.dataset.parameter).then(() => actions[KEYS[event.key]]());
   else if (arrow?.[1] && event.altKey && event.target.closest?.("[data-lever]")) moveLever(event.target.closest("[data-lever]"), arrow[1]);
   else if (arrow && event.altKey) {
     const far = event.shiftKey ? 10 : 1;

@@ -1,5 +1,6 @@
 // @ts-check
 // Keys that every page with a playhead shares: undo, frames, and a page's own table of single keys.
+import { entered } from "../lib/entered.js";
 import { bench } from "../talk/state.js";
 import { setFrame } from "../stage/time.js";
 
@@ -15,6 +16,7 @@ const TYPED = "textarea, [contenteditable], .formula-pad, input:not([type=checkb
 
 // Whether the focused thing has a use of its own for a key.
 function needs(target, key) {
+  if (entered.has(target)) return !/^[a-zA-Z? ]$/.test(key);
   if (!target?.closest || target.closest(TYPED)) return true;
   if (target.matches("select")) return key !== "?" && key !== "/";
   if (target.matches("input[type=range], [role=slider]")) return /^(Arrow|Home|End|Page)/.test(key);
