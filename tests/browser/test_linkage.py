@@ -74,6 +74,12 @@ class Linking(LinkageTest):
         page.locator("[name=ratio]").fill("1/0")
         expect(page.locator("form[data-tie] [data-error]")).to_have_text("The ratio divides by 0.")
         page.locator("[name=way][value=gears]").check(force=True)
+        # A screw is asked for its starts; what a wheel has stays.
+        page.locator("[name=mesh]").select_option("screw")
+        expect(page.get_by_label("Starts of the screw")).to_have_value("1")
+        expect(page.locator("[data-of-driver]")).to_have_text("start of the screw,")
+        page.locator("[name=mesh]").select_option("external")
+        expect(page.get_by_label("Teeth of the driver")).to_have_value("20")
         self.link()
         tie = self.field(f"{second}.rotation").locator(".driven")
         expect(tie).to_have_text("Gear rotation × −20/35")

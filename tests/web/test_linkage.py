@@ -38,6 +38,38 @@ class Linking(WebTest):
         page = self.client.get(f"{WINCH}/sheets/tie?parameter=crank.rotation&driver=drum.rotation").text
         self.assertIn("This link would close a circle", page)
 
+    def test_a_screw_has_starts_where_a_wheel_has_teeth(self) -> None:
+        for parameter, called in (
+            ("hoist-wheel.rotation", "Starts of the screw"),
+            ("drum.rotation", "Teeth of the driver"),
+        ):
+            page = self.client.get(f"{WINCH}/panels?layer=drum&parameter={parameter}").text
+            self.assertIn(f'aria-label="{called}"', page)
+
+    def test_what_something_drives_and_where_a_layer_may_show_are_told_when_asked(self) -> None:
+        told = self.client.get(f"{WINCH}/followers?of=cranking").json()["followers"]
+        self.assertIn(["glow.opacity", "Glow / opacity"], told)
+        self.assertEqual(self.client.get(f"{WINCH}/followers?of=nobody").status_code, 409)
+        mattes = dict(self.client.get(f"{WINCH}/mattes?layer=drum").json()["mattes"])
+        self.assertNotIn("drum", mattes)
+        self.assertIn("paddle", mattes)
+        self.assertEqual(self.client.get(f"{WINCH}/mattes?layer=nobody").json()["mattes"], [])
+
+    def test_rows_come_whole_to_whom_nobody_knows_and_new_ones_to_who_has_the_others(self) -> None:
+        def rows(text: str) -> list[str]:
+            return re.findall(r'<li class="layer[^"]*" id="row-([^"]+)"', text)
+
+        first = self.client.get(f"{WINCH}/panels?layer=drum").text
+        token = re.findall(r'data-rows="(\w+)"', first)[0]
+        again = self.client.get(f"{WINCH}/panels?layer=drum&rows={token}").text
+        self.assertEqual(rows(again), ["drum"])
+        self.assertNotIn("data-order", again)
+        other = self.client.get(f"{WINCH}/panels?layer=paddle&rows={token}").text
+        self.assertEqual(set(rows(other)), {"drum", "paddle"})
+        unknown = self.client.get(f"{WINCH}/panels?layer=drum&rows=feedbeef").text
+        self.assertEqual(rows(unknown), rows(first))
+        self.assertNotIn("data-only-new", unknown)
+
     def test_gears_in_mesh_that_do_not_turn_together_are_told(self) -> None:
         self.assertIsNone(self.client.get(f"{WINCH}/meshing?layer=drum").json()["other"])
         edits = [

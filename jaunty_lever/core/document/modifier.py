@@ -181,6 +181,10 @@ class Modifier(Model):
         """Settings that mean nothing as things stand, so that a form need not show them."""
         return frozenset() if spec.components > 1 else frozenset({"weights"})
 
+    def called_here(self) -> dict[str, str]:
+        """Settings, by name, that are called otherwise as things stand."""
+        return {}
+
     def periodicity(self, incoming: Periodicity | None, at: PeriodContext) -> Periodicity | None:
         """How the result repeats; `incoming` says how what comes in does. None when it never does.
 

@@ -160,6 +160,9 @@ class Gear(Linked):
         hidden |= set() if mesh in ("screw", "rack") else {"reverse"}
         return super().hidden_settings(spec) | hidden | (set() if spec.components > 1 else {"direction"})
 
+    def called_here(self) -> dict[str, str]:
+        return {"driver_teeth": "Starts of the screw"} if self.mesh.rest == "screw" else {}
+
     def decides(self) -> bool:
         return True
 

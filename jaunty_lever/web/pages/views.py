@@ -287,9 +287,10 @@ def _station(index: SceneIndex, node: ParameterNode, modifier: Modifier, positio
         hidden |= {name for name, spec in names.items() if spec.copies}
     if isinstance(modifier, Push) and not index.solid_zone(modifier.zone):
         hidden |= {"random_depth"}
+    called = modifier.called_here()
     for name in [*(name for name in names if name != "weights"), "weights"]:
         if name not in hidden:
-            shown = field_of(index, index.parameters[f"{modifier.id}.{name}"], None)
+            shown = field_of(index, index.parameters[f"{modifier.id}.{name}"], None, called.get(name))
             (main if names[name].main else more).append(shown)
     driver = None
     if isinstance(modifier, Push):

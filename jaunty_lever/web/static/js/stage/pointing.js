@@ -135,9 +135,23 @@ function showWay() {
   for (const fields of form.querySelectorAll("[data-way]")) fields.hidden = fields.dataset.way !== way;
   const mesh = form.elements.mesh.value;
   form.querySelector("[data-rack]").hidden = mesh !== "rack";
+  form.querySelector("[data-here]").hidden = mesh === "rack";
+  askForTurns(form, mesh);
   const axis = form.querySelector("[data-axis]");
   if (axis) axis.hidden = way === "gears";
   form.querySelector("[data-reverse-line]").hidden = way === "gears" && !["screw", "rack"].includes(mesh) || way === "stops";
+}
+
+// A screw has starts, mostly one, and no teeth: what stands there is kept for when it is a wheel again.
+function askForTurns(form, mesh) {
+  const input = form.elements.driver_teeth, screw = mesh === "screw", was = input.dataset.of === "screw";
+  form.querySelector("[data-of-driver]").textContent = screw ? `start${input.value === "1" ? "" : "s"} of the screw,` : mesh === "rack" ? "on the driver" : "on the driver,";
+  input.setAttribute("aria-label", screw ? "Starts of the screw" : "Teeth of the driver");
+  if (screw === was) return;
+  input.dataset[was ? "starts" : "teeth"] = input.value;
+  input.value = screw ? input.dataset.starts ?? "1" : input.dataset.teeth;
+  input.dataset.of = screw ? "screw" : "wheel";
+  askForTurns(form, mesh);
 }
 
 function count(form, name) {
