@@ -98,7 +98,7 @@ class Resting(unittest.TestCase):
             node = one.index.parameters.get(parameter)
             if node is None:
                 continue
-            stretch = sampler.breaks().stretch(node, len(node.parameter.chain))
+            stretch = sampler.breaks().stretch(sampler.line(node.id), len(node.parameter.chain))
             if stretch is None:
                 continue
             first, last = (float(np.clip(end, -90, 90)) for end in stretch)
@@ -113,8 +113,8 @@ class Resting(unittest.TestCase):
         keys = [{"frame": 0, "value": 0, "ease": "hold"}, {"frame": 60, "value": 1}]
         for share in ({"strength": 0}, {"strength": 50}, {"windows": [{"start": 0, "end": 10}]}):
             chain = [{"kind": "shift", "id": "c", "speed": 2, **share}]
-            one = scene({"rotation": {"keys": keys, "chain": chain}})
-            stretch = Sampler(one).breaks().stretch(one.index.parameters["layer0.rotation"], 1)
+            sampler = Sampler(scene({"rotation": {"keys": keys, "chain": chain}}))
+            stretch = sampler.breaks().stretch(sampler.line("layer0.rotation"), 1)
             assert stretch is not None
             self.assertLessEqual(stretch[0], 0)
             self.assertGreaterEqual(stretch[1], 2)
@@ -122,9 +122,10 @@ class Resting(unittest.TestCase):
     def test_keys_rest_before_and_after_and_a_wave_never_does(self) -> None:
         keys = [{"frame": 30, "value": 1}, {"frame": 90, "value": 5}]
         one = scene({"rotation": {"keys": keys}, "opacity": {"chain": [{"kind": "wave", "id": "w"}]}})
-        breaks = Sampler(one).breaks()
-        self.assertEqual(breaks.stretch(one.index.parameters["layer0.rotation"], 0), (1, 3))
-        self.assertIsNone(breaks.stretch(one.index.parameters["layer0.opacity"], 1))
+        sampler = Sampler(one)
+        breaks = sampler.breaks()
+        self.assertEqual(breaks.stretch(sampler.line("layer0.rotation"), 0), (1, 3))
+        self.assertIsNone(breaks.stretch(sampler.line("layer0.opacity"), 1))
 
     def test_breaks_lie_where_they_lie_at_any_frame_rate(self) -> None:
         # What is followed breaks within a hair of a frame that the finer rate alone has.
