@@ -1,6 +1,5 @@
 """Where things stand in a scene: its parameters, and the modifiers in their chains."""
 
-from collections.abc import Iterator
 from dataclasses import dataclass
 
 from .gauge import Gauge
@@ -48,12 +47,6 @@ class ParameterNode:
     def stations(self) -> tuple[Modifier, ...]:
         """All that acts on it one after the other: its chain, and what is brought to it."""
         return self.parameter.chain + self.brought if self.brought else self.parameter.chain
-
-    def acting(self, count: int | None = None) -> Iterator[tuple[int, Modifier]]:
-        """Those of the first `count` of them, or of all, that are not bypassed, with their positions."""
-        for k, modifier in enumerate(self.stations[:count]):
-            if self.acts(k):
-                yield k, modifier
 
     def acts(self, position: int) -> bool:
         """Whether what stands at a position is not bypassed."""

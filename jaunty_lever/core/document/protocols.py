@@ -118,8 +118,8 @@ class Context(Protocol):
         """A setting by its name, or what a reference means, (copies or 1, components); None where it moves in time."""
         ...
 
-    def folded(self, names: tuple[str, ...], make: Callable[[], Made | None]) -> Made | None:
-        """`make()`, of settings by their names alone; what it gives is kept for as long as all of these rest."""
+    def folded(self, names: tuple[str, ...], make: Callable[[], Made]) -> Made:
+        """`make()`, of settings by their names alone; what it gives is kept for as long as all of these rest, unless it told a fault."""
         ...
 
     def standing(self, make: Callable[[], Made]) -> Made:

@@ -22,14 +22,10 @@ Work = Callable[[ModifierContext, Incoming, int], Values]
 
 def apply_modifier(context: ModifierContext, incoming: Incoming) -> Values:
     """What a modifier passes on, in rows: with its strength, windows and shares, its faults passed over."""
-    step = context.step
-    share = _ALL if step.full else share_of(context)
+    share = _ALL if context.step.full else share_of(context)
     if share is not _ALL and share.shape[0] == 1 and not share.any():
         return incoming.values
-    if step.discrete:
-        out = by_state(context, incoming, lambda here, part, _: _sound(here, part))
-    else:
-        out = _sound(context, incoming)
+    out = by_state(context, incoming, lambda here, part, _: _sound(here, part))
     if share is _ALL or (share.shape[0] == 1 and bool(np.all(share == 1))):
         return out
     values = incoming.values

@@ -42,13 +42,11 @@ class Cache:
                 self._entries.move_to_end(key)
             return entry
 
-    def put(self, key: Hashable, value: Any, faults: tuple[Fault, ...], size: int) -> Entry:
+    def put(self, key: Hashable, value: Any, faults: tuple[Fault, ...], size: int) -> None:
         """Remember a value. Arrays must not be written to afterwards."""
-        entry = Entry(value, faults, size)
         with self._lock:
             old = self._entries.pop(key, None)
             self._held += size - (old.size if old else 0)
-            self._entries[key] = entry
+            self._entries[key] = Entry(value, faults, size)
             while self._held > self._most and len(self._entries) > 1:
                 self._held -= self._entries.popitem(last=False)[1].size
-        return entry

@@ -167,11 +167,15 @@ class ModifierContext:
         rows: Values = values[0] if samples.elements is None else samples.in_rows(values)
         return rows
 
-    def folded(self, names: tuple[str, ...], make: Callable[[], Made | None]) -> Made | None:
+    def folded(self, names: tuple[str, ...], make: Callable[[], Made]) -> Made:
         known: Made | None = self.step.still.get(names)
-        if known is None and (known := make()) is not None and not any(map(self._is_moved, names)):
-            self.step.still[names] = known
-        return known
+        if known is not None:
+            return known
+        wrong, made = self.wrong, make()
+        # What makes no sense is told each time.
+        if self.wrong is wrong and not any(map(self._is_moved, names)):
+            self.step.still[names] = made
+        return made
 
     def _is_moved(self, name: str) -> bool:
         own: Parameter = getattr(self.modifier, name)
@@ -189,7 +193,7 @@ class ModifierContext:
         return None if ear.alone else ear.spec
 
     def _ear(self, reference: str) -> Ear:
-        return self.step.ears.get(reference) or self.sampler.plan.ear(self.node, self.step, reference)
+        return self.sampler.plan.ear(self.node, self.step, reference)
 
     def texts(self, name: str) -> NDArray[Any]:
         distinct, which = self.sampler.texts(f"{self.modifier.id}.{name}", self.samples)

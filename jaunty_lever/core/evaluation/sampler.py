@@ -24,7 +24,7 @@ from .apply import apply_modifier, by_state, write_text
 from .axes import AxesOfScene
 from .breaks import Breaks, breaks_of
 from .bringing import brought
-from .cache import Cache, Entry, Fault
+from .cache import Cache, Fault
 from .context import Incoming, ModifierContext
 from .edges import Edges
 from .elements import Elements
@@ -196,12 +196,7 @@ class Sampler:
         if not remember or asked.count > most:
             return samples.spread(self._worked_out(line, count, asked), asked)
         key = (self.upstream.key(name), count, asked.key)
-        entry = self.cache.get(key)
-        if entry is None:
-            entry = self._entered(key, lambda: self._new(line, count, asked), _size)
-        elif entry.faults:
-            self.note_all(entry.faults)
-        values: Values = entry.value
+        values: Values = self.remembered(key, lambda: self._new(line, count, asked), _size)
         return values if samples.elements is None else samples.spread(values, asked)
 
     def _new(self, line: Line, count: int, asked: SampleTimes) -> Values:
@@ -214,15 +209,11 @@ class Sampler:
     def remembered(self, key: Hashable, work: Callable[[], Result], size: Callable[[Result], int]) -> Result:
         """`work()`, or what the cache holds of it; the faults found on the way are remembered with it."""
         entry = self.cache.get(key)
-        if entry is None:
-            entry = self._entered(key, work, size)
-        elif entry.faults:
-            self.note_all(entry.faults)
-        known: Result = entry.value
-        return known
-
-    def _entered(self, key: Hashable, work: Callable[[], Result], size: Callable[[Result], int]) -> Entry:
-        """`work()` as the cache holds it from now on."""
+        if entry is not None:
+            if entry.faults:
+                self.note_all(entry.faults)
+            known: Result = entry.value
+            return known
         before, self.faults = self.faults, {}
         try:
             made = work()
@@ -230,7 +221,8 @@ class Sampler:
             mine, self.faults = self.faults, before
         if mine:
             self.note_all(mine.values())
-        return self.cache.put(key, made, tuple(mine.values()), size(made))
+        self.cache.put(key, made, tuple(mine.values()), size(made))
+        return made
 
     def _worked_out(self, line: Line, count: int, samples: SampleTimes, known: Values | None = None) -> Values:
         """What `count` steps give; `known` is what comes into the last of them, when that has been worked out."""

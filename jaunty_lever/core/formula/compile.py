@@ -14,7 +14,7 @@ import numpy as np
 from ..document.colours import parse_colour
 from ..document.references import ALL_KNOWN, OUTER, PREFIX, bare
 from ..document.specs import ParameterSpec
-from .elsewhere import misfit, of_call, of_name
+from .elsewhere import misfit, unknown_call, unknown_name
 from .library import BRANCHES, FUNCTIONS, LENT, OPERATORS, TAKINGS, VALUES, Array
 from .nodes import (
     At,
@@ -169,12 +169,7 @@ class _Build:
         if found is not None:
             return self._driver(found, node)
         near = get_close_matches(name, [*self.steps, *VALUES], n=1, cutoff=0.6) or self.scope.near(node.name)
-        hint = f" Did you mean {near[0]}?" if near else ""
-        if not near or near[0].strip('$"').casefold() != name:
-            hint = of_name(node.name) or hint
-        if not near and name in FUNCTIONS:
-            hint = f" It is a function: {FUNCTIONS[name].signature}."
-        raise Mistake(f"“{node.name}” is not known here.{hint}", node.start, node.end)
+        raise Mistake(unknown_name(node.name, near), node.start, node.end)
 
     def _value(self, name: str) -> Piece:
         if name == "base":
@@ -343,11 +338,7 @@ class _Build:
             return self._taking(node)
         function = FUNCTIONS.get(node.name.casefold())
         if function is None:
-            if known := of_call(node.name):
-                raise Mistake(known, node.start, node.start + len(node.name))
-            near = get_close_matches(node.name.casefold(), FUNCTIONS, n=1, cutoff=0.5)
-            hint = f" Did you mean {near[0]}?" if near else ""
-            raise Mistake(f"There is no function “{node.name}”.{hint}", node.start, node.start + len(node.name))
+            raise Mistake(unknown_call(node.name), node.start, node.start + len(node.name))
         many = len(node.parts)
         if not function.least <= many <= function.most:
             raise Mistake(

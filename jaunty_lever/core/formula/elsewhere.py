@@ -1,6 +1,7 @@
 """What people write in a formula who come from programming, or from the names of modifiers, and how it is said here."""
 
 import re
+from difflib import get_close_matches
 
 from ..document.units import NAMES
 from .library import FUNCTIONS, VALUES
@@ -36,7 +37,8 @@ _SIGNS = (
 )  # fmt: skip
 """Signs that mean something in programming or on paper; a longer one before those that it begins with."""
 
-_LIBRARY = re.compile(r"\b(?:Math|math|np|numpy)\s*\.\s*([^\W\d]\w*)")
+LIBRARIES = ("Math", "math", "np", "numpy")
+_LIBRARY = re.compile(rf"\b(?:{'|'.join(LIBRARIES)})\s*\.\s*([^\W\d]\w*)")
 
 _VALUES = {
     "time": "t, in seconds", "seconds": "t", "second": "t", "sec": "t", "now": "t", "clock": "t",
@@ -91,14 +93,18 @@ def of_library(name: str, start: int, end: int) -> Mistake:
     return Mistake(f"Functions stand by themselves here: {own}.", start, end)
 
 
-def of_name(name: str) -> str:
-    """What a name of something is here, as the end of a message; empty where nothing is known."""
-    known = name.casefold()
-    return f" Here it is {_VALUES[known]}." if known in _VALUES else ""
+def unknown_name(name: str, near: list[str]) -> str:
+    """What is said of a name that means nothing; `near` is what stands here and is written nearly so."""
+    known, hint = name.casefold(), f" Did you mean {near[0]}?" if near else ""
+    if known in _VALUES and not (near and near[0].strip('$"').casefold() == known):
+        hint = f" Here it is {_VALUES[known]}."
+    if not near and known in FUNCTIONS:
+        hint = f" It is a function: {FUNCTIONS[known].signature}."
+    return f"“{name}” is not known here.{hint}"
 
 
-def of_call(name: str) -> str:
-    """What a function is called here, or that it is a modifier, as a whole message; empty where nothing is known."""
+def unknown_call(name: str) -> str:
+    """What is said of a function that there is not: what it is called here, that it is a modifier, or what is written nearly so."""
     known = name.casefold()
     if known in _ALREADY:
         return _ALREADY[known]
@@ -106,7 +112,10 @@ def of_call(name: str) -> str:
     if known in _MODIFIERS:
         instead = f", or write {like.signature} here" if like is not None else ""
         return f"“{name}” is the work of a modifier: add it to the chain (m){instead}."
-    return f"“{name}” is {like.signature} here." if like is not None else ""
+    if like is not None:
+        return f"“{name}” is {like.signature} here."
+    near = get_close_matches(known, FUNCTIONS, n=1, cutoff=0.5)
+    return f"There is no function “{name}”.{f' Did you mean {near[0]}?' if near else ''}"
 
 
 def of_unit(digits: str, unit: str) -> str:

@@ -14,7 +14,7 @@ from ..document.nodes import ParameterNode
 from ..document.references import bare
 from ..document.specs import ParameterSpec
 from .compile import Compiled, Found, compiled, is_own, outer_reference
-from .elsewhere import of_signs
+from .elsewhere import LIBRARIES, of_library
 from .library import VALUES
 from .nodes import Bound, Lever, Member, Mistake, Name, Node, Program, String
 from .parse import parse
@@ -130,8 +130,8 @@ class Names:
                 whole = Member(head.start, names[-1][2], 0, head, names)
                 return self._found(target, names[many - 1 :], whole, taken)
         heads = {key[0] for key in table}
-        if trail[0] not in heads and (library := of_signs(f"{first}.{names[0][0]}", 0)) is not None:
-            raise Mistake(library.message, head.start, names[-1][2])
+        if trail[0] not in heads and first in LIBRARIES:
+            raise of_library(names[0][0], head.start, names[-1][2])
         if trail[0] not in heads:
             near = get_close_matches(trail[0], heads, n=1, cutoff=0.5)
             shown = next((target.trail[0][1] for key, target in table.items() if near and key[0] == near[0]), "")

@@ -18,7 +18,7 @@ from .linked import Linked
 
 MESHES = ("external", "internal", "belt", "chain", "screw", "rack")
 MOST_TEETH = 1_000_000
-_ALONG = np.ones((1, 1))
+_ALWAYS, _ALONG = np.array([True]), np.ones((1, 1))
 _TEETH = ("mesh", "driver_teeth", "driven_teeth", "reverse")
 
 
@@ -90,9 +90,7 @@ class Gear(Linked):
     )
 
     def apply(self, incoming: Signal, context: Context) -> Values:
-        teeth = context.folded(_TEETH, lambda: self._teeth_of(context)) or self._teeth_of(context, True)
-        assert teeth is not None
-        mesh, z1, z2, sign = teeth
+        mesh, z1, z2, sign = context.folded(_TEETH, lambda: self._teeth_of(context))
         if self.component is None:
             given, through, offset = context.turned(self.driver)
         else:
@@ -129,18 +127,13 @@ class Gear(Linked):
             divisor,
         )
 
-    def _teeth_of(self, context: Context, told: bool = False) -> tuple[str, int, int, float] | None:
-        """Its mesh, the teeth of both, and which way it turns; None where these make no sense, which is `told`."""
+    def _teeth_of(self, context: Context) -> tuple[str, int, int, float]:
+        """Its mesh, the teeth of both, and which way it turns."""
         mesh, z1, z2 = context.choice("mesh"), context.whole("driver_teeth"), context.whole("driven_teeth")
-        wrong = (
-            (not 1 <= z1 <= MOST_TEETH, "The driver needs 1 to 1,000,000 teeth (or starts)"),
-            (mesh != "rack" and not 1 <= z2 <= MOST_TEETH, "This wheel needs 1 to 1,000,000 teeth"),
-        )
-        if any(found for found, _ in wrong):
-            if not told:
-                return None
-            for found, message in wrong:
-                context.fault(np.array([found]), message)
+        if not 1 <= z1 <= MOST_TEETH:
+            context.fault(_ALWAYS, "The driver needs 1 to 1,000,000 teeth (or starts)")
+        if mesh != "rack" and not 1 <= z2 <= MOST_TEETH:
+            context.fault(_ALWAYS, "This wheel needs 1 to 1,000,000 teeth")
         sign = -1.0 if mesh == "external" else 1.0
         if mesh in ("screw", "rack") and context.switch("reverse"):
             sign = -sign

@@ -201,8 +201,7 @@ class Wiggle(Modifier):
         return {"repeat": seconds / max(1, round(float(seconds) / kept)) if kept > 0 else seconds}
 
     def apply(self, incoming: Signal, context: Context) -> Values:
-        settled = context.folded(_SETTLED, lambda: self._settled(context)) or self._settled(context, True)
-        assert settled is not None
+        settled = context.folded(_SETTLED, lambda: self._settled(context))
         octaves, character, direction, mode, seed, persistence, apart = settled
         moments = self._moments(context)
         lined = None if moments is None else self._lined(context)
@@ -236,8 +235,8 @@ class Wiggle(Modifier):
         context.sound = sound
         return out.T
 
-    def _settled(self, context: Context, told: bool = False) -> _Settled | None:
-        """What its settings come to; None where they make no sense, which is `told` of the samples at which it is so."""
+    def _settled(self, context: Context) -> _Settled:
+        """What its settings come to."""
         frequency, repeat = context.number("frequency")[:, 0], context.number("repeat")[:, 0]
         octaves, persistence = context.whole("octaves"), context.number("persistence")[:, 0]
         apart = np.clip(context.number("apart")[:, 0] / 100, 0, 1)
@@ -247,8 +246,6 @@ class Wiggle(Modifier):
             ((persistence < 0) | (persistence > 1), "The persistence is not between 0 and 1"),
             (np.array([not 1 <= octaves <= 8]), "Octaves go from 1 to 8"),
         )
-        if not told and any(mask.any() for mask, _ in wrong):
-            return None
         for mask, message in wrong:
             context.fault(mask, message)
         choices = context.choice("character"), context.choice("direction"), context.choice("mode")

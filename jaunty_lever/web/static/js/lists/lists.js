@@ -256,32 +256,26 @@ document.addEventListener("change", (event) => {
 });
 
 // Where a layer may show: asked for when that can be chosen, since in a large scene it is a long list.
-const offered = new Map();
+let offered = { layer: "", mattes: [] };
 
 async function offerMattes(select) {
   const layer = select.dataset.matte;
-  putMattes(select, offered.get(layer) ?? []);
   const answer = await fetch(sceneUrl(`mattes?${new URLSearchParams({ layer })}`));
   if (!answer.ok) return;
-  const { mattes } = await answer.json();
-  if (JSON.stringify(mattes) === JSON.stringify(offered.get(layer))) return;
-  offered.clear();
-  offered.set(layer, mattes);
-  putMattes(select, mattes);
+  offered = { layer, mattes: (await answer.json()).mattes };
+  putMattes(select);
 }
 
-function putMattes(select, mattes) {
+function putMattes(select) {
   const chosen = select.value, known = new Set([...select.options].map((one) => one.value));
-  for (const [id, name] of mattes) if (!known.has(id)) select.append(new Option(`where ${name} is`, id));
+  for (const [id, name] of offered.mattes) if (!known.has(id)) select.append(new Option(`where ${name} is`, id));
   select.value = chosen;
 }
 
-for (const news of ["focusin", "pointerover"]) {
-  document.addEventListener(news, (event) => {
-    const select = event.target.closest?.("[data-matte]");
-    if (select) offerMattes(select);
-  });
-}
+document.addEventListener("focusin", (event) => {
+  const select = event.target.closest?.("[data-matte]");
+  if (select) offerMattes(select);
+});
 document.addEventListener("toggle", (event) => {
   const place = /** @type {HTMLDetailsElement} */ (event.target);
   const select = place.open && place.querySelector?.(":scope [data-matte]");
@@ -289,7 +283,7 @@ document.addEventListener("toggle", (event) => {
 }, true);
 on("panels", () => {
   const select = document.querySelector("details[data-compositing][open] [data-matte]");
-  if (select) offered.has(select.dataset.matte) ? putMattes(select, offered.get(select.dataset.matte)) : offerMattes(select);
+  if (select) offered.layer === select.dataset.matte ? putMattes(select) : offerMattes(select);
 });
 
 // Fills, stops and path data.

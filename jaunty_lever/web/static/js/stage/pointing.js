@@ -145,13 +145,13 @@ function showWay() {
 // A screw has starts, mostly one, and no teeth: what stands there is kept for when it is a wheel again.
 function askForTurns(form, mesh) {
   const input = form.elements.driver_teeth, screw = mesh === "screw", was = input.dataset.of === "screw";
+  if (screw !== was) {
+    input.dataset[was ? "starts" : "teeth"] = input.value;
+    input.value = screw ? input.dataset.starts ?? "1" : input.dataset.teeth;
+    input.dataset.of = screw ? "screw" : "wheel";
+  }
   form.querySelector("[data-of-driver]").textContent = screw ? `start${input.value === "1" ? "" : "s"} of the screw,` : mesh === "rack" ? "on the driver" : "on the driver,";
   input.setAttribute("aria-label", screw ? "Starts of the screw" : "Teeth of the driver");
-  if (screw === was) return;
-  input.dataset[was ? "starts" : "teeth"] = input.value;
-  input.value = screw ? input.dataset.starts ?? "1" : input.dataset.teeth;
-  input.dataset.of = screw ? "screw" : "wheel";
-  askForTurns(form, mesh);
 }
 
 function count(form, name) {
