@@ -38,12 +38,23 @@ def flock(count: int, length: int = FRAMES) -> Project:
         "position": [640, 360],
         "arrangement": {"kind": "grid", "columns": columns, "rows": -(-count // columns), "gap": [gap, gap * 0.8]},
         "copy_position": {"rest": [0, 0], "chain": chain},
-        "copy_scale": {"rest": [100, 100], "chain": [{"kind": "adjust", "id": "a", "times": {"rest": 1, "chain": [
-            {"kind": "follow", "id": "af", "driver": "lever.value", "times": 0.01}]}}]},
+        "copy_scale": {
+            "rest": [100, 100],
+            "chain": [
+                {
+                    "kind": "adjust",
+                    "id": "a",
+                    "times": {
+                        "rest": 1,
+                        "chain": [{"kind": "follow", "id": "af", "driver": "lever.value", "times": 0.01}],
+                    },
+                }
+            ],
+        },
         "copy_opacity": lift,
         "gauges": [{"kind": "zone", "id": "z", "name": "Zone", "centre": [640, 360], "size": [200, 160]}],
         "layers": [{"kind": "polygon", "id": "dot", "name": "Dot", "sides": 12, "radius": max(3, gap / 3)}],
-    }  # fmt: skip
+    }
     lever = {"kind": "percentage", "id": "lever", "name": "Lever", "low": 0, "high": 100, "value": 60}
     scene = {"id": "flock-scene", "name": "Flock", "length": length, "layers": [array], "levers": [lever]}
     return Project(id=f"flock-{count}", name="Flock", scenes=(Scene.model_validate(scene),))
@@ -56,7 +67,12 @@ def evaluation() -> None:
     times = [_time_of(count) for count in (100, 1_000, 10_000)]
     exponents = [log10(b / a) for a, b in zip(times, times[1:], strict=False)]
     shown = ", ".join(f"{t * 1000:.1f} ms" for t in times)
-    line("Copies 100, 1,000, 10,000: exponents of growth", " ".join(f"{e:.2f}" for e in exponents), f"at most 1.05 ({shown})", max(exponents) <= 1.05)  # fmt: skip
+    line(
+        "Copies 100, 1,000, 10,000: exponents of growth",
+        " ".join(f"{e:.2f}" for e in exponents),
+        f"at most 1.05 ({shown})",
+        max(exponents) <= 1.05,
+    )
 
 
 def _samples(scene: Scene) -> tuple[Sampler, SampleTimes]:
@@ -87,7 +103,12 @@ def _position() -> None:
         ratios.append(_time_of(1_000) / copied)
     ratio = middle(ratios)
     many = result.shape[0]
-    line(f"{many:,} copies, {FRAMES} frames: two Waves, a coherent Wiggle, a Push", f"{ratio:.1f} ×", "at most 12 × numpy.copyto", ratio <= 12)  # fmt: skip
+    line(
+        f"{many:,} copies, {FRAMES} frames: two Waves, a coherent Wiggle, a Push",
+        f"{ratio:.1f} ×",
+        "at most 12 × numpy.copyto",
+        ratio <= 12,
+    )
     tracemalloc.start()
     sampler, where = _samples(scene)
     made = sampler.evaluate("flock.copy_position", where)

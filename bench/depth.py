@@ -25,11 +25,14 @@ def _cards(many: int, tilt: bool) -> Scene:
     turn = {"rest": 0, "chain": [{"kind": "formula", "id": "f", "text": "3 * i + 60 * t"}]}
     flop = {"rest": [0, 0], "chain": [{"kind": "formula", "id": "f", "text": "(2 * i + 40 * t, 3 * i + 60 * t)"}]}
     array: dict[str, Any] = {
-        "kind": "array", "id": "a", "name": "A", "position": [640, 360],
+        "kind": "array",
+        "id": "a",
+        "name": "A",
+        "position": [640, 360],
         "arrangement": {"kind": "grid", "columns": 40, "rows": many // 40, "gap": [30, 27]},
         "layers": [{"kind": "rectangle", "id": "c", "name": "C", "size": [26, 22]}],
         "copy_tilt" if tilt else "copy_rotation": flop if tilt else turn,
-    }  # fmt: skip
+    }
     return Scene.model_validate(
         {"id": "s", "name": "S", "width": 1280, "height": 720, "length": 300, "perspective": 900, "layers": [array]}
     )
@@ -89,13 +92,28 @@ def town(columns: int, rows: int) -> Scene:
     around = {"rest": [0, 0], "chain": [{"kind": "formula", "id": "o", "text": "(20 * t, 20)"}]}
     layers: list[dict[str, Any]] = [
         {
-            "kind": "array", "id": "t", "name": "T", "position": [640, 500], "by_depth": True, "layers": [block],
+            "kind": "array",
+            "id": "t",
+            "name": "T",
+            "position": [640, 500],
+            "by_depth": True,
+            "layers": [block],
             "arrangement": {"kind": "ground", "columns": columns, "rows": rows, "gap": [60, 70]},
             "gauges": [{"kind": "noise", "id": "g", "name": "G"}],
         },
-        {"kind": "camera", "id": "c", "name": "C", "position": [640, 360], "depth": 1400, "aim": [640, 420], "around": around},
-    ]  # fmt: skip
-    return Scene.model_validate({"id": "town-scene", "name": "S", "width": 1280, "height": 720, "length": 300, "layers": layers})  # fmt: skip
+        {
+            "kind": "camera",
+            "id": "c",
+            "name": "C",
+            "position": [640, 360],
+            "depth": 1400,
+            "aim": [640, 420],
+            "around": around,
+        },
+    ]
+    return Scene.model_validate(
+        {"id": "town-scene", "name": "S", "width": 1280, "height": 720, "length": 300, "layers": layers}
+    )
 
 
 def blocks() -> None:
@@ -133,7 +151,12 @@ def on_a_page(server: Server) -> None:
     brought_in(server, write(project).encode())
     with opened(server, "/projects/town/scenes/town-scene/bench") as page:
         took = middle(page.evaluate(FRAMES_DRAWN))
-        line("200 blocks and a moving camera, drawn by Chromium, 1280 × 720", f"{took:.1f} ms", "30 a second", took < 1000 / 30)  # fmt: skip
+        line(
+            "200 blocks and a moving camera, drawn by Chromium, 1280 × 720",
+            f"{took:.1f} ms",
+            "30 a second",
+            took < 1000 / 30,
+        )
 
 
 def everything() -> None:

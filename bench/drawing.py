@@ -64,8 +64,20 @@ def film() -> None:
 def traces() -> None:
     """A trace of some ten thousand vertices against one stroke of the same line; its last frame against its middle."""
     text = "(640 + 300 * sin(360 * 7.3 * t), 360 + 300 * cos(360 * 8.1 * t))"
-    dot = {"kind": "ellipse", "id": "p", "name": "P", "position": {"rest": [0, 0], "chain": [{"kind": "formula", "id": "f", "text": text}]}}  # fmt: skip
-    scene = Scene.model_validate({"id": "s", "name": "S", "length": 300, "layers": [dot, {"kind": "trace", "id": "t", "name": "T", "follows": "p"}]})  # fmt: skip
+    dot = {
+        "kind": "ellipse",
+        "id": "p",
+        "name": "P",
+        "position": {"rest": [0, 0], "chain": [{"kind": "formula", "id": "f", "text": text}]},
+    }
+    scene = Scene.model_validate(
+        {
+            "id": "s",
+            "name": "S",
+            "length": 300,
+            "layers": [dot, {"kind": "trace", "id": "t", "name": "T", "follows": "p"}],
+        }
+    )
     sampler = Sampler(scene)
     trace: Any = scene.layers[1]
     made = traced(sampler, trace)
@@ -96,7 +108,12 @@ def textures() -> None:
     out = np.empty((1, columns * rows))
     kernel = best(lambda: over(1, clouds, settings, columns, rows, 3, 0, out), 7)
     whole = best(lambda: display_list(Sampler(scene, Cache()), frames), 7)
-    line(f"A texture of {columns} × {rows} points, 3 octaves / its noise", f"{whole / kernel:.2f} ×", "at most 4 ×", whole / kernel <= 4)  # fmt: skip
+    line(
+        f"A texture of {columns} × {rows} points, 3 octaves / its noise",
+        f"{whole / kernel:.2f} ×",
+        "at most 4 ×",
+        whole / kernel <= 4,
+    )
 
 
 def everything() -> None:
@@ -111,13 +128,18 @@ def veils() -> Project:
     blends = ("multiply", "screen", "overlay", "darken", "soft-light")
     layers = [
         {
-            "kind": "ellipse", "id": f"v{k}", "name": f"Veil {k}", "size": [260, 180], "blend": blends[k % len(blends)],
-            "position": [160 + 240 * (k % 5), 120 + 150 * (k // 5)], "fill": {"kind": "solid", "colour": f"#{40 + 10 * k:02x}80a0"},
+            "kind": "ellipse",
+            "id": f"v{k}",
+            "name": f"Veil {k}",
+            "size": [260, 180],
+            "blend": blends[k % len(blends)],
+            "position": [160 + 240 * (k % 5), 120 + 150 * (k // 5)],
+            "fill": {"kind": "solid", "colour": f"#{40 + 10 * k:02x}80a0"},
             "rotation": {"rest": 0, "chain": [{"kind": "wave", "id": f"w{k}", "amplitude": 20}]},
             "filters": [{"kind": "blur", "id": f"f{k}", "radius": 8}],
         }
         for k in range(20)
-    ]  # fmt: skip
+    ]
     scene = Scene.model_validate({"id": "veils", "name": "Veils", "length": 60, "layers": layers})
     return Project(id="veils", name="Veils", scenes=(scene,))
 
@@ -173,4 +195,9 @@ def hand(server: Server) -> None:
     brought_in(server, write(veils()).encode())
     with opened(server, "/projects/veils/scenes/veils/bench?layer=v0") as page:
         ratio, bare = middles(page.evaluate(COMPOSITED))
-    line("20 blurred layers with blends painted", f"{ratio:.2f} ×", f"at most 1.3 × the bare calls ({bare:.1f} ms)", ratio <= 1.3)  # fmt: skip
+    line(
+        "20 blurred layers with blends painted",
+        f"{ratio:.2f} ×",
+        f"at most 1.3 × the bare calls ({bare:.1f} ms)",
+        ratio <= 1.3,
+    )

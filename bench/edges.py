@@ -20,9 +20,12 @@ def outline(points: int) -> Scene:
     """A circle of so many points, each moved by two octaves of noise."""
     wiggle = {"kind": "wiggle", "id": "w", "over": "each its own", "amplitude": 12, "frequency": 1, "octaves": 2}
     layer: dict[str, Any] = {
-        "kind": "ellipse", "id": "a", "name": "A", "size": [points * 6 / np.pi - 0.01] * 2,
+        "kind": "ellipse",
+        "id": "a",
+        "name": "A",
+        "size": [points * 6 / np.pi - 0.01] * 2,
         "edge": {"out": {"chain": [wiggle]}},
-    }  # fmt: skip
+    }
     return Scene.model_validate({"id": "s", "name": "S", "length": FRAMES, "layers": [layer]})
 
 

@@ -33,14 +33,25 @@ def forge(alive: int) -> Scene:
         return {**between, "id": f"{gauge}-b", "a": low, "b": high, "amount": {"rest": 0, "chain": [follow]}}
 
     array = {
-        "kind": "array", "id": "forge", "name": "Forge", "position": [640, 600],
-        "arrangement": {"kind": "emitter", "rate": alive / 2, "lifetime": 2, "pre_roll": 2, "speed": 500, "drag": 0.6, "facing": True},
+        "kind": "array",
+        "id": "forge",
+        "name": "Forge",
+        "position": [640, 600],
+        "arrangement": {
+            "kind": "emitter",
+            "rate": alive / 2,
+            "lifetime": 2,
+            "pre_roll": 2,
+            "speed": 500,
+            "drag": 0.6,
+            "facing": True,
+        },
         "copy_scale": {"rest": [100, 100], "chain": [by("size", 20, 100)]},
         "copy_rotation": {"rest": 0, "chain": [{**by("turn", 0, 90), "weights": [1]}]},
         "copy_opacity": {"rest": 100, "chain": [{**by("glow", 0, 100), "weights": [1]}]},
         "gauges": [_curve("size", 0.2, 1, 0.3), _curve("turn", 0, 1), _curve("glow", 1, 0.9, 0)],
         "layers": [{"kind": "ellipse", "id": "dot", "name": "Dot", "size": [8, 8]}],
-    }  # fmt: skip
+    }
     return Scene.model_validate({"id": "forge-scene", "name": "Forge", "length": FRAMES, "layers": [array]})
 
 
@@ -75,7 +86,11 @@ def headline() -> Project:
     said = "\n".join(["the ferry leaves at nine from the fish steps of the old lantern quay"] * 9)[:620]
     text = {"kind": "text", "id": "head", "name": "Head", "text": said, "font_size": 30, "position": [640, 80]}
     lever = {"kind": "percentage", "id": "come", "name": "Come", "low": 0, "high": 100, "value": 40}
-    now = Project(id="headline", name="Headline", scenes=(Scene.model_validate({"id": "s", "name": "S", "length": 240, "layers": [text], "levers": [lever]}),))  # fmt: skip
+    now = Project(
+        id="headline",
+        name="Headline",
+        scenes=(Scene.model_validate({"id": "s", "name": "S", "length": 240, "layers": [text], "levers": [lever]}),),
+    )
     for edit in (
         {"kind": "into letters", "layer": "head", "id": "letters"},
         {"kind": "add gauge", "array": "letters", "gauge": "sweep", "id": "sweep"},

@@ -134,14 +134,22 @@ def stars(count: int) -> Scene:
     """A field of small stars, each turning, swelling, fading and wandering in its own time."""
     columns = 75 if count >= 3000 else 40
     array = {
-        "kind": "array", "id": f"field{count}", "name": "Field", "position": [640, 360],
-        "arrangement": {"kind": "grid", "columns": columns, "rows": count // columns, "gap": [1200 / columns, 640 * columns / count]},
+        "kind": "array",
+        "id": f"field{count}",
+        "name": "Field",
+        "position": [640, 360],
+        "arrangement": {
+            "kind": "grid",
+            "columns": columns,
+            "rows": count // columns,
+            "gap": [1200 / columns, 640 * columns / count],
+        },
         "copy_rotation": {"rest": 0, "chain": [{"kind": "rate", "id": f"r{count}", "rate": 45}]},
         "copy_scale": {"rest": [100, 100], "chain": [{"kind": "wave", "id": f"s{count}", "amplitude": [30, 30]}]},
         "copy_opacity": {"rest": 80, "chain": [{"kind": "wave", "id": f"o{count}", "amplitude": 20}]},
         "copy_position": {"rest": [0, 0], "chain": [{"kind": "wiggle", "id": f"w{count}", "amplitude": [10, 10]}]},
         "layers": [{"kind": "star", "id": f"star{count}", "name": "Star", "outer": 8, "inner": 4}],
-    }  # fmt: skip
+    }
     return Scene.model_validate({"id": f"stars-{count}", "name": f"Stars {count}", "length": 150, "layers": [array]})
 
 

@@ -72,7 +72,12 @@ def films() -> None:
     _took(source, "mp4", pool, stop=119)
     two = _took(source, "mp4", pool)
     bound = max(drawing, encoding)
-    line("MP4 of Evening quay, two processes, against the longer of drawing and encoding alone", f"{two / bound:.2f} ×", f"at most 1.2 × ({two:.1f} s; drawing on two cores {drawing:.1f} s, encoding with all of them {encoding:.1f} s)", two <= 1.2 * bound)  # fmt: skip
+    line(
+        "MP4 of Evening quay, two processes, against the longer of drawing and encoding alone",
+        f"{two / bound:.2f} ×",
+        f"at most 1.2 × ({two:.1f} s; drawing on two cores {drawing:.1f} s, encoding with all of them {encoding:.1f} s)",
+        two <= 1.2 * bound,
+    )
     # Both take all cores: no film can be had in less than the two one after the other.
     line("  against the two one after the other, as both take all cores", f"{two / (drawing + encoding):.2f} ×", "told")
     one = _took(source, "mp4", Here())
@@ -128,7 +133,12 @@ def vectors() -> None:
         frames = _size(source, "png-frames")
         for name in ("svg", "lottie"):
             size = _size(source, name)
-            line(f"{one.name} as {name} against its PNG frames", f"{size / frames:.4f}", f"at most 0.1 ({size / 1000:,.0f} kB)", size <= frames / 10)  # fmt: skip
+            line(
+                f"{one.name} as {name} against its PNG frames",
+                f"{size / frames:.4f}",
+                f"at most 0.1 ({size / 1000:,.0f} kB)",
+                size <= frames / 10,
+            )
 
 
 def _size(source: Source, name: str) -> int:
@@ -157,7 +167,12 @@ def drawings() -> None:
     taken = best(lambda: svg.read(content), 3)
     fifth = best(lambda: svg.read(_drawing(1_000)), 3)
     most = 3 * parsed + 1
-    line("SVG of 5,000 paths", f"{taken:.2f} s", f"at most {most:.2f} s: 3 × the XML alone ({parsed * 1000:.0f} ms) + 1 s; 1,000 paths {fifth:.2f} s", taken <= most)  # fmt: skip
+    line(
+        "SVG of 5,000 paths",
+        f"{taken:.2f} s",
+        f"at most {most:.2f} s: 3 × the XML alone ({parsed * 1000:.0f} ms) + 1 s; 1,000 paths {fifth:.2f} s",
+        taken <= most,
+    )
 
 
 def tables() -> None:
@@ -167,4 +182,9 @@ def tables() -> None:
     read = best(lambda: list(csv.reader(io.StringIO(content.decode(), newline=""))), 3)
     taken = best(lambda: table_file.read(content).data, 3)
     most = 2 * read + 0.5
-    line("A table of 100,000 rows", f"{taken:.2f} s", f"at most {most:.2f} s: 2 × the csv module ({read * 1000:.0f} ms) + 0.5 s", taken <= most)  # fmt: skip
+    line(
+        "A table of 100,000 rows",
+        f"{taken:.2f} s",
+        f"at most {most:.2f} s: 2 × the csv module ({read * 1000:.0f} ms) + 0.5 s",
+        taken <= most,
+    )

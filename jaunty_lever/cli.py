@@ -11,9 +11,17 @@ from jaunty_lever import __version__
 from .loading import loading
 
 _WHERE = {
-    "serve": "serving", "rescue": "serving", "sample": "values", "render": "drawing", "export": "exporting",
-    "batch": "exporting", "formats": "files", "import": "files", "check": "drawing", "schema": "files",
-}  # fmt: skip
+    "serve": "serving",
+    "rescue": "serving",
+    "sample": "values",
+    "render": "drawing",
+    "export": "exporting",
+    "batch": "exporting",
+    "formats": "files",
+    "import": "files",
+    "check": "drawing",
+    "schema": "files",
+}
 """In which module of `commands` each of them stands."""
 
 

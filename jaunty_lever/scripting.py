@@ -189,9 +189,17 @@ class OpenScene:
         return {"file": str(target), "left_out": list(plan.left_out), **report}
 
     def batch(
-        self, format: str, to: Where, table: str, *, rows: str = "", naming: str = "{row:03}", processes: int = 1,
-        cluster: str = "", **options: Any,
-    ) -> dict[str, Any]:  # fmt: skip
+        self,
+        format: str,
+        to: Where,
+        table: str,
+        *,
+        rows: str = "",
+        naming: str = "{row:03}",
+        processes: int = 1,
+        cluster: str = "",
+        **options: Any,
+    ) -> dict[str, Any]:
         """A file of a format for each row of a table, all of them in a zip; a report with the rows that `failed`.
 
         `rows` are such as "1-12, 15", all of them if nothing is told; `naming` tells the files' names: {row:03} is the row's

@@ -30,8 +30,10 @@ QUAY = "/api/projects/lantern-quay"
 PARAMETER = "sun.rotation"
 MOST_CLIPS = 60
 FORMATS: tuple[tuple[str, dict[str, Any]], ...] = (
-    ("mp4", {"size": 0.1, "stop": 80}), ("gif", {"size": 0.1, "stop": 6}), ("webm", {"size": 0.1, "stop": 3}),
-)  # fmt: skip
+    ("mp4", {"size": 0.1, "stop": 80}),
+    ("gif", {"size": 0.1, "stop": 6}),
+    ("webm", {"size": 0.1, "stop": 3}),
+)
 
 
 class Killing:

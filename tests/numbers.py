@@ -35,12 +35,22 @@ LAYERS: list[dict[str, Any]] = [
     {"kind": "gear"},
     {"kind": "polygon", "depth": 120, "tilt": [20, 30]},
     {"kind": "text", "text": "Lantern Quay", "font_size": 40},
-    {"kind": "ellipse", "edge": {"out": {"chain": [{"kind": "formula", "id": "out", "text": "12 * noise(x / 30, y / 40 - t, 3)"}]}}},
+    {
+        "kind": "ellipse",
+        "edge": {"out": {"chain": [{"kind": "formula", "id": "out", "text": "12 * noise(x / 30, y / 40 - t, 3)"}]}},
+    },
     {"kind": "rectangle", "edge": {"out": 8, "inwards": 4}},
     {"kind": "texture"},
     {"kind": "camera", "position": [500, 300], "depth": 500, "aim": [500, 300]},
-    {"kind": "clip", "clip": "none", "width": 160, "height": 90, "timing": {"tick": 1 / 24, "runs": [[48, 1]]}, "ends": "again"},
-]  # fmt: skip
+    {
+        "kind": "clip",
+        "clip": "none",
+        "width": 160,
+        "height": 90,
+        "timing": {"tick": 1 / 24, "runs": [[48, 1]]},
+        "ends": "again",
+    },
+]
 ARRANGEMENTS: list[dict[str, Any]] = [
     {"kind": "row", "count": 5},
     {"kind": "row", "count": {"keys": [{"frame": 0, "value": 2}, {"frame": 40, "value": 6}]}},
@@ -132,9 +142,13 @@ class Rigs:
         """A scene to begin with; None where it would not be sound."""
         dice = self.dice
         levers = [
-            {"id": "wind", "name": "Wind", "value": {"rest": 3, "chain": [{"kind": "wiggle", "id": "gusts", "amplitude": 2}]}},
+            {
+                "id": "wind",
+                "name": "Wind",
+                "value": {"rest": 3, "chain": [{"kind": "wiggle", "id": "gusts", "amplitude": 2}]},
+            },
             {"id": "dusk", "name": "Dusk", "value": {"keys": [{"frame": 0, "value": 0}, {"frame": 60, "value": 80}]}},
-        ]  # fmt: skip
+        ]
         layers = [self._layer() for _ in range(dice.randrange(1, 4))]
         if dice.random() < 0.15:
             layers.append({"kind": "trace", "id": "trail", "name": "Trail", "follows": layers[0]["id"]})

@@ -73,7 +73,9 @@ class CommandLine(unittest.TestCase):
     def test_a_drawing_becomes_a_project_and_a_table_films(self) -> None:
         with tempfile.TemporaryDirectory() as name:
             folder = Path(name)
-            (folder / "sign.svg").write_text('<svg xmlns="http://www.w3.org/2000/svg"><rect width="9" height="9" style="clip-path:circle(4px)"/></svg>')  # fmt: skip
+            (folder / "sign.svg").write_text(
+                '<svg xmlns="http://www.w3.org/2000/svg"><rect width="9" height="9" style="clip-path:circle(4px)"/></svg>'
+            )
             code, out = self.run_it("import", str(folder / "sign.svg"), "--out", str(folder / "sign.lever.json"))
             self.assertEqual((code, "Not read: Clips told by CSS: nothing is cut off." in out), (0, True))
             self.assertEqual(jaunty_lever.open(folder / "sign.lever.json")["sign"].name, "sign")

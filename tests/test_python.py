@@ -62,7 +62,12 @@ class InFolder(unittest.TestCase):
 
 class Values(unittest.TestCase):
     def test_keys_components_and_texts(self) -> None:
-        title = {"kind": "text", "id": "title", "name": "Title", "text": {"keys": [{"frame": 0, "value": "one"}, {"frame": 5, "value": "two"}]}}  # fmt: skip
+        title = {
+            "kind": "text",
+            "id": "title",
+            "name": "Title",
+            "text": {"keys": [{"frame": 0, "value": "one"}, {"frame": 5, "value": "two"}]},
+        }
         opened = OpenProject(project(scene({"position": (10, 20)}, title)))
         one = opened["Test"]
         self.assertEqual(one["Title/text"].texts([0, 4.9, 5]), ["one", "one", "two"])

@@ -40,9 +40,16 @@ def add_exports(group: typer.Typer, batch: bool = False) -> None:
 
 def _command(exporter: Exporter, batch: bool) -> Callable[..., None]:
     def run(
-        file: Path, out: Path, scene: str = "", each: str = "", rows: str = "", naming: str = "", processes: int = 1,
-        cluster: str = "", **given: Any,
-    ) -> None:  # fmt: skip
+        file: Path,
+        out: Path,
+        scene: str = "",
+        each: str = "",
+        rows: str = "",
+        naming: str = "",
+        processes: int = 1,
+        cluster: str = "",
+        **given: Any,
+    ) -> None:
         project = read(file)
         source = Source(project, scene_named(project, scene) if exporter.takes == "scene" else None)
         made: Exporter = exporter

@@ -15,8 +15,16 @@ from .document.specs import ParameterSpec, components, specs_of
 from .formula.names import shown
 
 _OF_COPIES = {
-    "circle": "place on the circle", "i": "number", "n": "count", "u": "place in the order", "rank": "rank", "row": "row", "col": "column", "x": "x", "y": "y",
-}  # fmt: skip
+    "circle": "place on the circle",
+    "i": "number",
+    "n": "count",
+    "u": "place in the order",
+    "rank": "rank",
+    "row": "row",
+    "col": "column",
+    "x": "x",
+    "y": "y",
+}
 _RATIO = re.compile(r"\s*-?[\d.]+\s*/\s*[\d.]+\s*")
 
 

@@ -24,8 +24,29 @@ def build(project: Project) -> Project:
     ).apply(project)
     made = Maker(project, "harbour-board")
     made.whole("add table", id="soundings", name="Soundings", columns=COLUMNS, data=ROWS)
-    made.layer("text", "board-title", "Title", (96, 92), text="Soundings of the day", align="start", weight=700.0, font_size=50.0, fill=SHEET)  # fmt: skip
-    made.layer("text", "board-unit", "Unit", (1184, 96), text="metres below low water", font="Instrument Sans", align="end", weight=400.0, font_size=24.0, fill=PALE)  # fmt: skip
+    made.layer(
+        "text",
+        "board-title",
+        "Title",
+        (96, 92),
+        text="Soundings of the day",
+        align="start",
+        weight=700.0,
+        font_size=50.0,
+        fill=SHEET,
+    )
+    made.layer(
+        "text",
+        "board-unit",
+        "Unit",
+        (1184, 96),
+        text="metres below low water",
+        font="Instrument Sans",
+        align="end",
+        weight=400.0,
+        font_size=24.0,
+        fill=PALE,
+    )
     made.layer("line", "board-rule", "Rule", (0, 0), start=(96, 140), end=(1184, 140), stroke=PALE, stroke_width=2.0)
     _bars(made)
     return made.project
@@ -34,16 +55,49 @@ def build(project: Project) -> Project:
 def _bars(made: Maker) -> None:
     row = made.layer("group", "sounding", "Sounding", (0, 0))
     made.layer("rectangle", "sounding-bar", "Bar", (220, 0), row, size=(100, 36), corner=4, fill=SEA)
-    made.layer("text", "sounding-name", "Place", (200, 0), row, text="Place", font="Instrument Sans", align="end", weight=500.0, font_size=25.0, fill=SHEET)  # fmt: skip
-    made.layer("text", "sounding-figure", "Figure", (236, 0), row, text="0.0", font="Martian Mono", align="start", weight=500.0, font_size=22.0, fill=SHEET)  # fmt: skip
+    made.layer(
+        "text",
+        "sounding-name",
+        "Place",
+        (200, 0),
+        row,
+        text="Place",
+        font="Instrument Sans",
+        align="end",
+        weight=500.0,
+        font_size=25.0,
+        fill=SHEET,
+    )
+    made.layer(
+        "text",
+        "sounding-figure",
+        "Figure",
+        (236, 0),
+        row,
+        text="0.0",
+        font="Martian Mono",
+        align="start",
+        weight=500.0,
+        font_size=22.0,
+        fill=SHEET,
+    )
     made.do("repeat layers", layers=["sounding"], id="soundings-shown", count=8)
     made.do("change layer", layer="soundings-shown", name="Soundings")
     made.do("set value", parameter="soundings-shown.arrangement.gap", value=(0, 62))
     made.do("set value", parameter="soundings-shown.position", value=(96, 414))
     # As many bars as the table has rows, each with the name, the length and the figure of its row.
     follows = {"table": "soundings", "scene": "harbour-board"}
-    made.whole("follow column", **follows, column="sounding-place", parameter="soundings-shown.arrangement.count", takes="rows")  # fmt: skip
-    made.whole("follow column", **follows, column="sounding-place", parameter="sounding-name.text", takes="column", id="place-of-row")  # fmt: skip
+    made.whole(
+        "follow column", **follows, column="sounding-place", parameter="soundings-shown.arrangement.count", takes="rows"
+    )
+    made.whole(
+        "follow column",
+        **follows,
+        column="sounding-place",
+        parameter="sounding-name.text",
+        takes="column",
+        id="place-of-row",
+    )
     for id, name, read in (("depth-share", "Depth", "share of the greatest"), ("depth-metres", "Metres", "as written")):
         made.do("add gauge", array="soundings-shown", gauge="column", id=id, name=name)
         made.do("set value", parameter=f"{id}.scale", value=read)
@@ -52,11 +106,31 @@ def _bars(made: Maker) -> None:
     made.do("set value", parameter="growth.soft", value=45)
     made.do("remove key", parameter="growth.travel", frame=179)
     made.keys("growth.travel", (6, 0, "linear"), (100, 100, "hold"), (146, 100, "ease-in-out"), (174, 0, "hold"))
-    made.do("write formula", parameter="sounding-bar.size", text=f"({WIDEST} * Soundings.Depth * Soundings.Growth, 36)", id="bar-grows")  # fmt: skip
-    made.do("write formula", parameter="sounding-bar.position", text=f"(220 + {WIDEST} / 2 * Soundings.Depth * Soundings.Growth, 0)", id="bar-stays")  # fmt: skip
-    made.do("write formula", parameter="sounding-figure.position", text=f"(236 + {WIDEST} * Soundings.Depth * Soundings.Growth, 0)", id="figure-rides")  # fmt: skip
+    made.do(
+        "write formula",
+        parameter="sounding-bar.size",
+        text=f"({WIDEST} * Soundings.Depth * Soundings.Growth, 36)",
+        id="bar-grows",
+    )
+    made.do(
+        "write formula",
+        parameter="sounding-bar.position",
+        text=f"(220 + {WIDEST} / 2 * Soundings.Depth * Soundings.Growth, 0)",
+        id="bar-stays",
+    )
+    made.do(
+        "write formula",
+        parameter="sounding-figure.position",
+        text=f"(236 + {WIDEST} * Soundings.Depth * Soundings.Growth, 0)",
+        id="figure-rides",
+    )
     made.do("link to", parameter="sounding-figure.text", driver="depth-metres.value", id="figure-counts")
     made.do("set value", parameter="figure-counts.decimals", value=1)
     made.link("figure-counts.times", "growth.value", "figure-grows")
     # The deepest one is brass.
-    made.do("write formula", parameter="sounding-bar.fill.colour", text=f"if Soundings.Depth > 0.999 then {BRASS} else {SEA}", id="deepest")  # fmt: skip
+    made.do(
+        "write formula",
+        parameter="sounding-bar.fill.colour",
+        text=f"if Soundings.Depth > 0.999 then {BRASS} else {SEA}",
+        id="deepest",
+    )

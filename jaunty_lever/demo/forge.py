@@ -6,8 +6,15 @@ from jaunty_lever.core.edits.scenes import AddScene
 from .maker import Maker
 
 NIGHT, WALL, IRON, STEEL, WOOD, HOT, GOLD, EMBER = (
-    "#1b1c22", "#2a2a31", "#3d434d", "#6b7480", "#7a5536", "#fff1c4", "#f2b33d", "#c2411f",
-)  # fmt: skip
+    "#1b1c22",
+    "#2a2a31",
+    "#3d434d",
+    "#6b7480",
+    "#7a5536",
+    "#fff1c4",
+    "#f2b33d",
+    "#c2411f",
+)
 BEAT = 40
 """Frames from one blow to the next."""
 BLOWS = 6
@@ -22,7 +29,16 @@ def build(project: Project) -> Project:
     ).apply(project)
     made = Maker(project, "forge-sparks")
     made.lever("forge-heat", "Heat", "percentage", 0, 100, 60, "Forge", "How many sparks each blow throws.")
-    made.lever("forge-wind", "Draught", "number", -300, 300, 60, "Forge", "How the air carries them, in pixels a second, each second.")  # fmt: skip
+    made.lever(
+        "forge-wind",
+        "Draught",
+        "number",
+        -300,
+        300,
+        60,
+        "Forge",
+        "How the air carries them, in pixels a second, each second.",
+    )
     _smithy(made)
     _sparks(made)
     _hammer(made)
@@ -31,12 +47,18 @@ def build(project: Project) -> Project:
 
 def _smithy(made: Maker) -> None:
     for row in range(5):
-        made.layer("rectangle", f"forge-stone{row}", f"Stones {row + 1}", (640, 96 + 116 * row), size=(1280, 108), fill=WALL)  # fmt: skip
+        made.layer(
+            "rectangle", f"forge-stone{row}", f"Stones {row + 1}", (640, 96 + 116 * row), size=(1280, 108), fill=WALL
+        )
     made.layer("rectangle", "forge-floor", "Floor", (640, 680), size=(1280, 120), fill="#15151a")
     made.layer(
-        "path", "forge-anvil", "Anvil", (640, 566), fill=IRON,
+        "path",
+        "forge-anvil",
+        "Anvil",
+        (640, 566),
+        fill=IRON,
         data="M-210 -60H150C190 -60 230 -78 262 -96C244 -40 190 -14 120 -8C100 24 104 44 130 74H-130C-104 44 -100 20 -118 -8H-170C-194 -14 -208 -34 -210 -60Z",
-    )  # fmt: skip
+    )
     made.layer("rectangle", "forge-iron", "Iron", (600, 494), size=(240, 20), corner=4, fill="#e8632c")
 
 
@@ -59,13 +81,29 @@ def _sparks(made: Maker) -> None:
     made.do("set arrangement", array="forge-throw", arrangement="emitter", seed=7)
     made.do("set value", parameter="forge-throw.position", value=(600, 480))
     for name, value in (
-        ("lifetime", 1.1), ("lifetime_random", 50), ("spread", 74), ("speed", 960), ("speed_random", 60), ("drag", 1.1),
-        ("gravity", (60, 820)), ("facing", True), ("shape", "line"), ("size", (110, 0)), ("births", "at random"),
+        ("lifetime", 1.1),
+        ("lifetime_random", 50),
+        ("spread", 74),
+        ("speed", 960),
+        ("speed_random", 60),
+        ("drag", 1.1),
+        ("gravity", (60, 820)),
+        ("facing", True),
+        ("shape", "line"),
+        ("size", (110, 0)),
+        ("births", "at random"),
         ("repeat", BEAT * BLOWS / 30),
-    ):  # fmt: skip
+    ):
         made.do("set value", parameter=f"forge-throw.arrangement.{name}", value=value)
     # A burst with every blow, then a few stragglers.
-    made.keys("forge-throw.arrangement.rate", (0, 0, "hold"), (BLOW, 900, "linear"), (BLOW + 3, 600, "ease-out"), (BLOW + 9, 20, "linear"), (BEAT, 0, "hold"))  # fmt: skip
+    made.keys(
+        "forge-throw.arrangement.rate",
+        (0, 0, "hold"),
+        (BLOW, 900, "linear"),
+        (BLOW + 3, 600, "ease-out"),
+        (BLOW + 9, 20, "linear"),
+        (BEAT, 0, "hold"),
+    )
     made.modifier("forge-throw.arrangement.rate", "loop", "bursts", after="repeat")
     made.do("write formula", parameter="forge-throw.arrangement.rate", text="base * $Heat / 60%", id="heated")
     made.do("write formula", parameter="forge-throw.arrangement.gravity", text="($Draught, 820)", id="blown-about")

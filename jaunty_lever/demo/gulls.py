@@ -34,7 +34,17 @@ def build(project: Project) -> Project:
 
 def _kite(made: Maker) -> None:
     kite = made.layer("group", "kite", "Kite", (640, 360))
-    made.layer("path", "kite-tail", "Tail", (0, 56), kite, fill={"kind": "none"}, data="M0 0C22 22 -22 44 0 66 18 84 -14 100 4 120", stroke=RED, stroke_width=3.0)  # fmt: skip
+    made.layer(
+        "path",
+        "kite-tail",
+        "Tail",
+        (0, 56),
+        kite,
+        fill={"kind": "none"},
+        data="M0 0C22 22 -22 44 0 66 18 84 -14 100 4 120",
+        stroke=RED,
+        stroke_width=3.0,
+    )
     made.layer("path", "kite-sail", "Sail", (0, 0), kite, data=KITE, fill=RED, stroke=SHEET, stroke_width=3.0)
     made.layer(
         "path",

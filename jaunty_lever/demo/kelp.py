@@ -25,9 +25,13 @@ def build(project: Project) -> Project:
     _blades(made, "kelp-far", "Far blades", 11, (640, 694), (118, 0), (86, 74), "#1f4d45", 3)
     _blades(made, "kelp-near", "Near blades", 7, (640, 712), (190, 0), (100, 118), BLADE, 11)
     made.layer(
-        "path", "kelp-floor", "Sea floor", (640, 700), fill=FLOOR,
+        "path",
+        "kelp-floor",
+        "Sea floor",
+        (640, 700),
+        fill=FLOOR,
         data="M-660 60V-18C-520 -44 -420 -20 -300 -26C-160 -34 -60 -6 90 -20C240 -34 330 -8 460 -26C550 -38 610 -24 660 -34V60Z",
-    )  # fmt: skip
+    )
     return made.project
 
 

@@ -41,9 +41,13 @@ def _levers(made: Maker) -> None:
 def _sky(made: Maker) -> None:
     made.layer("ellipse", "morning", "Morning sun", (980, 190), size=(190, 190), fill="#f6dfa4")
     made.layer(
-        "path", "far-hills", "Far hills", (0, 0), fill="#9fbcb6",
+        "path",
+        "far-hills",
+        "Far hills",
+        (0, 0),
+        fill="#9fbcb6",
         data="M0 560C160 500 300 540 460 520S760 470 940 508 1180 520 1280 496V720H0Z",
-    )  # fmt: skip
+    )
     made.layer("rectangle", "bay", "Bay", (640, 668), size=(1280, 150), fill=SEA)
     made.layer(
         "path", "dressing-line", "Rope", (640, 250), data=ROPE, fill={"kind": "none"}, stroke=INK, stroke_width=4.0
@@ -55,9 +59,7 @@ def _sky(made: Maker) -> None:
 
 
 def _pennants(made: Maker) -> None:
-    made.layer(
-        "path", "pennant", "Pennant", (0, 0), data="M-13 0H13L0 74Z", fill=RED, stroke=SHEET, stroke_width=2.0
-    )  # fmt: skip
+    made.layer("path", "pennant", "Pennant", (0, 0), data="M-13 0H13L0 74Z", fill=RED, stroke=SHEET, stroke_width=2.0)
     made.do("repeat layers", layers=["pennant"], id="pennants", count=40)
     made.do("change layer", layer="pennants", name="Pennants")
     made.do("set arrangement", array="pennants", arrangement="path")

@@ -37,9 +37,32 @@ def build(project: Project) -> Project:
     inner = {"parent": "plate-whole"}
     for side, x in (("left", -190), ("right", 190)):
         made.layer("rectangle", f"plate-chain-{side}", f"Chain {side}", (x, 76), size=(6, 152), fill=BRASS, **inner)
-    made.layer("rectangle", "plate", "Enamel", (0, 240), size=(560, 200), corner=22, fill="#1f6f78", stroke=SHEET, stroke_width=8.0, **inner)  # fmt: skip
-    made.layer("text", "plate-name", "Name", (0, 214), text="Mira Holm", weight=700.0, font_size=72.0, fill=SHEET, **inner)  # fmt: skip
-    made.layer("text", "plate-duty", "Duty", (0, 286), text="Harbour pilot", font="Instrument Sans", font_size=34.0, fill=SHEET, **inner)  # fmt: skip
+    made.layer(
+        "rectangle",
+        "plate",
+        "Enamel",
+        (0, 240),
+        size=(560, 200),
+        corner=22,
+        fill="#1f6f78",
+        stroke=SHEET,
+        stroke_width=8.0,
+        **inner,
+    )
+    made.layer(
+        "text", "plate-name", "Name", (0, 214), text="Mira Holm", weight=700.0, font_size=72.0, fill=SHEET, **inner
+    )
+    made.layer(
+        "text",
+        "plate-duty",
+        "Duty",
+        (0, 286),
+        text="Harbour pilot",
+        font="Instrument Sans",
+        font_size=34.0,
+        fill=SHEET,
+        **inner,
+    )
     for number, (x, y) in enumerate(((-252, 168), (252, 168), (-252, 312), (252, 312)), 1):
         made.layer("ellipse", f"plate-screw{number}", f"Screw {number}", (x, y), size=(16, 16), fill=BRASS, **inner)
     made.layer("ellipse", "plate-hook", "Hook", (480, 6), size=(44, 44), fill=INK)

@@ -37,9 +37,14 @@ def _levers(made: Maker) -> None:
 
 def _basin(made: Maker) -> None:
     fill = {
-        "kind": "linear", "start": (0, -360), "end": (0, 120),
-        "stops": [{"id": "post-high", "offset": 0, "colour": "#b9cfcb"}, {"id": "post-low", "offset": 100, "colour": SKY}],
-    }  # fmt: skip
+        "kind": "linear",
+        "start": (0, -360),
+        "end": (0, 120),
+        "stops": [
+            {"id": "post-high", "offset": 0, "colour": "#b9cfcb"},
+            {"id": "post-low", "offset": 100, "colour": SKY},
+        ],
+    }
     made.layer("rectangle", "post-sky", "Sky", (640, 360), size=(1280, 720), fill=fill)
     made.do("change layer", layer="post-sky", stays=True)
     for name, label, size, colour, depth in (

@@ -103,10 +103,26 @@ def _fog(made: Maker) -> None:
         {"id": "fog-clear", "offset": 15, "colour": "#b9c6c400"},
         {"id": "fog-white", "offset": 100, "colour": "#e9ece4ff"},
     ]
-    fog = made.layer("texture", "fog", "Fog", (640, 420), size=(1280, 340), zoom=280, contrast=160, opacity=30, blend="screen", stops=stops)  # fmt: skip
+    fog = made.layer(
+        "texture",
+        "fog",
+        "Fog",
+        (640, 420),
+        size=(1280, 340),
+        zoom=280,
+        contrast=160,
+        opacity=30,
+        blend="screen",
+        stops=stops,
+    )
     # It thins out upwards and downwards: it shows as far as this band is there.
     ends = ((0, "#ffffff00"), (45, "#ffffff"), (75, "#ffffff"), (100, "#ffffff00"))
-    band = {"kind": "linear", "start": (0, -170), "end": (0, 170), "stops": [{"id": f"fog-band{k}", "offset": at, "colour": colour} for k, (at, colour) in enumerate(ends)]}  # fmt: skip
+    band = {
+        "kind": "linear",
+        "start": (0, -170),
+        "end": (0, 170),
+        "stops": [{"id": f"fog-band{k}", "offset": at, "colour": colour} for k, (at, colour) in enumerate(ends)],
+    }
     made.layer("rectangle", "fog-band", "Fog band", (640, 420), size=(1280, 340), fill=band)
     made.do("set matte", layer=fog, matte="fog-band")
     made.wiggle(f"{fog}.evolution", "fog-turns", 44, frequency=0.3, amplitude=0.8, repeat=10.0)

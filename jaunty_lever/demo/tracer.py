@@ -8,7 +8,10 @@ from jaunty_lever.core.edits.scenes import AddScene
 from .maker import Maker
 
 SAND, GROOVE, BRASS, IRON, WOOD = "#e4d3ae", "#a9865a", "#8f5f12", "#4a4f55", "#6d4a2f"
-DISCS = (("tracer-left", "Left disc", (226, 640), 168, "First", 5), ("tracer-right", "Right disc", (1054, 640), 138, "Second", 4))  # fmt: skip
+DISCS = (
+    ("tracer-left", "Left disc", (226, 640), 168, "First", 5),
+    ("tracer-right", "Right disc", (1054, 640), 138, "Second", 4),
+)
 #: Where each arm is held besides by its pin.
 HELD = ((1190, -270), (90, -270))
 

@@ -79,6 +79,8 @@ def _averaged_deep(pictures: Iterable[skia.Image], count: int) -> skia.Image:
 
 
 def _surface(like: "skia.Image | skia.Surface", space: skia.ColorSpace) -> skia.Surface:
-    made = skia.Surface.MakeRaster(skia.ImageInfo.Make(like.width(), like.height(), skia.ColorType.kRGBA_F16_ColorType, _PREMULTIPLIED, space))  # fmt: skip
+    made = skia.Surface.MakeRaster(
+        skia.ImageInfo.Make(like.width(), like.height(), skia.ColorType.kRGBA_F16_ColorType, _PREMULTIPLIED, space)
+    )
     made.getCanvas().clear(skia.Color4f(0, 0, 0, 0))
     return made

@@ -54,9 +54,10 @@ def is_elsewhere(before: DisplayList, now: DisplayList, resting: frozenset[str])
         return False
     stood, stands = ({node.id: node for node in one.nodes} for one in (before, now))
     changed = {
-        name for name in stood.keys() | stands.keys()
+        name
+        for name in stood.keys() | stands.keys()
         if name not in stood or name not in stands or stood[name].content != stands[name].content
-    }  # fmt: skip
+    }
     if not changed <= resting or (not changed and list(stood) != list(stands)):
         return False
     boxes = [reach(node) for node in moving]

@@ -91,9 +91,15 @@ def _pixels(content: bytes) -> NDArray[np.uint8]:
 
 
 def _streamed(
-    frames: Iterator[bytes], length: Fraction, target: IO[bytes], container: str, encoder: str, pixels: str,
-    settings: dict[str, str], file_settings: dict[str, str],
-) -> None:  # fmt: skip
+    frames: Iterator[bytes],
+    length: Fraction,
+    target: IO[bytes],
+    container: str,
+    encoder: str,
+    pixels: str,
+    settings: dict[str, str],
+    file_settings: dict[str, str],
+) -> None:
     """Encode frames as they come, so that no more than one is held at once."""
     with av.open(target, "w", format=container, options=file_settings) as made:
         stream: Any = None

@@ -99,9 +99,15 @@ class SpriteSheet(Drawn):
                 {"frame": number, "time": round(number / scene.fps, 6), "x": x, "y": y, "width": wide, "height": high}
             )
         told = {
-            "image": f"{_plain(source.name)}.png", "width": width, "height": height, "scale": options.size,
-            "columns": columns, "padding": pad, "frames_per_second": scene.fps / options.every, "frames": frames,
-        }  # fmt: skip
+            "image": f"{_plain(source.name)}.png",
+            "width": width,
+            "height": height,
+            "scale": options.size,
+            "columns": columns,
+            "padding": pad,
+            "frames_per_second": scene.fps / options.every,
+            "frames": frames,
+        }
         picture = io.BytesIO()
         sheet.save(picture, "PNG")
         with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED) as archive:

@@ -103,9 +103,13 @@ def looked_through(content: bytes, media: str, told: Any, whole: bool = True) ->
     rates = [rate for rate in (reel.stream.average_rate, reel.stream.guessed_rate) if rate]
     tick, runs = timed(seen if whole else times, last, reel.stream.time_base, rates)
     return {
-        "media": media, "width": size[0], "height": size[1], "timing": {"tick": tick, "runs": runs},
-        "sound": reel.sound is not None, "remarks": remarks,
-    }  # fmt: skip
+        "media": media,
+        "width": size[0],
+        "height": size[1],
+        "timing": {"tick": tick, "runs": runs},
+        "sound": reel.sound is not None,
+        "remarks": remarks,
+    }
 
 
 def timed(times: list[int], last: int, base: Fraction, rates: list[Fraction]) -> tuple[float, list[list[int]]]:

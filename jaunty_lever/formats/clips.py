@@ -158,9 +158,13 @@ def _looked_through(
         with tempfile.TemporaryDirectory(prefix="clip-") as name:
             folder = Path(name)
             asked = {
-                "kind": kind, "media": media, "names": [one for one, _ in files], "whole": whole, "seconds": MOST_SECONDS,
+                "kind": kind,
+                "media": media,
+                "names": [one for one, _ in files],
+                "whole": whole,
+                "seconds": MOST_SECONDS,
                 "rate": rate and [rate.numerator, rate.denominator],
-            }  # fmt: skip
+            }
             (folder / "asked").write_bytes(orjson.dumps(asked))
             for number, (_, content) in enumerate(files):
                 (folder / str(number)).write_bytes(content)

@@ -17,9 +17,14 @@ from .importer import Brought
 def added(drawing: SvgDrawing | LottieDrawing, scene: str, position: tuple[float, float] | None = None) -> AddDrawing:
     """The edit that brings a drawing into a scene. Raises BadFile when something in it fits no layer."""
     given = {
-        "scene": scene, "name": drawing.name, "width": drawing.width, "height": drawing.height,
-        "layers": drawing.layers, "pictures": drawing.pictures, "position": position,
-    }  # fmt: skip
+        "scene": scene,
+        "name": drawing.name,
+        "width": drawing.width,
+        "height": drawing.height,
+        "layers": drawing.layers,
+        "pictures": drawing.pictures,
+        "position": position,
+    }
     try:
         return AddDrawing.model_validate(given)
     except ValidationError as error:

@@ -64,19 +64,32 @@ class Apart:
         return self._runner.told
 
     def make(
-        self, exporter: Exporter, source: Source, options: Options, steps: int, target: Path, folder: Path,
-        done: Callable[[int, bytes], None] = lambda count, sight: None, stop: Asked = lambda: False,
-        lost: int = 0, lose: Callable[[int], None] = lambda lost: None,
-    ) -> dict[str, Any]:  # fmt: skip
+        self,
+        exporter: Exporter,
+        source: Source,
+        options: Options,
+        steps: int,
+        target: Path,
+        folder: Path,
+        done: Callable[[int, bytes], None] = lambda count, sight: None,
+        stop: Asked = lambda: False,
+        lost: int = 0,
+        lose: Callable[[int], None] = lambda lost: None,
+    ) -> dict[str, Any]:
         """As `batch.make`, into a file by its path. `lost` is how many processes were lost with it before; `lose` hears of more.
 
         Raises Stopped, TooOften, NoCluster, OSError, Refused, Broken, or RuntimeError for what should not be.
         """
         short = steps <= _SHORT
         order = _Order(
-            exporter.name, scene_of(source).id, options.model_dump(mode="json"), packed(source, exporter is BATCH),
-            str(target), str(folder), short,
-        )  # fmt: skip
+            exporter.name,
+            scene_of(source).id,
+            options.model_dump(mode="json"),
+            packed(source, exporter is BATCH),
+            str(target),
+            str(folder),
+            short,
+        )
         while lost < LIVES:
             try:
                 return self._asked(order, done, stop)

@@ -80,7 +80,9 @@ def stem(naming: str, table: Table, row: int) -> str:
         if name.casefold() == "row":
             return str(row + 1).zfill(wide)
         known = ", ".join(f"{{{one.name}}}" for one in table.columns[:8])
-        raise Refused(f"The names of files tell {{{name}}}, and there is no such column. There are {{row}}, {known}.", "naming")  # fmt: skip
+        raise Refused(
+            f"The names of files tell {{{name}}}, and there is no such column. There are {{row}}, {known}.", "naming"
+        )
 
     told = _NO_NAME.sub("_", _FIELD.sub(said, naming[:300])).strip(" .")[:120]
     return told or f"{row + 1:03}"
@@ -131,9 +133,14 @@ class Batch(Exporter):
         table = table_in(source, options.table)
         rows = rows_in(options.rows, len(table.rows))
         if len(rows) > MOST_ROWS:
-            raise Refused(f"A batch has at most {MOST_ROWS:,} rows; these are {len(rows):,}. Tell which, such as 1-500.", "rows")  # fmt: skip
+            raise Refused(
+                f"A batch has at most {MOST_ROWS:,} rows; these are {len(rows):,}. Tell which, such as 1-500.", "rows"
+            )
         if not any(one.scene == scene_of(source).id and one.takes == "cell" for one in table.followers):
-            raise Refused(f"Nothing in {source.name} follows {table.name} yet: every file would be the same. Let a text, a lever or another value follow one of its columns, on the page Tables.", "table")  # fmt: skip
+            raise Refused(
+                f"Nothing in {source.name} follows {table.name} yet: every file would be the same. Let a text, a lever or another value follow one of its columns, on the page Tables.",
+                "table",
+            )
         names(options.naming, table, rows)
         exporter, given = self.inner(options)
         one = exporter.plan(source, given)
@@ -156,9 +163,15 @@ def asked(project: Project, table: str, rows: str, naming: str, format: str, giv
 
 
 def make(
-    exporter: Exporter, source: Source, options: Options, target: IO[bytes], folder: Path, runner: Runner,
-    done: Callable[[int, bytes], None] = lambda count, sight: None, stop: Asked = lambda: False,
-) -> dict[str, Any]:  # fmt: skip
+    exporter: Exporter,
+    source: Source,
+    options: Options,
+    target: IO[bytes],
+    folder: Path,
+    runner: Runner,
+    done: Callable[[int, bytes], None] = lambda count, sight: None,
+    stop: Asked = lambda: False,
+) -> dict[str, Any]:
     """Make a file of any format into `target`; what came of it that is worth telling, by name.
 
     What takes long keeps what is finished in `folder`, and takes it up from there. `done` is told how many steps are behind it,
@@ -182,9 +195,15 @@ def make(
 
 
 def _make_batch(
-    batch: Batch, source: Source, options: BatchOptions, target: IO[bytes], folder: Path, runner: Runner,
-    done: Callable[[int, bytes], None], stop: Asked,
-) -> dict[str, Any]:  # fmt: skip
+    batch: Batch,
+    source: Source,
+    options: BatchOptions,
+    target: IO[bytes],
+    folder: Path,
+    runner: Runner,
+    done: Callable[[int, bytes], None],
+    stop: Asked,
+) -> dict[str, Any]:
     """All files of a batch in a zip. Files are kept in `folder` until all are there: those that are there already are not
     made again. A row that fails is told in the report and stops none of the others, unless all of them do."""
     table = table_in(source, options.table)
@@ -221,9 +240,14 @@ def _further(done: Callable[[int, bytes], None], before: int) -> Callable[[int, 
 
 
 def _one(
-    exporter: Exporter, source: Source, given: Options, whole: Path, runner: Runner,
-    done: Callable[[int, bytes], None], stop: Asked,
-) -> None:  # fmt: skip
+    exporter: Exporter,
+    source: Source,
+    given: Options,
+    whole: Path,
+    runner: Runner,
+    done: Callable[[int, bytes], None],
+    stop: Asked,
+) -> None:
     """One file; only a whole one gets its name."""
     part, pieces = whole.with_suffix(".part"), whole.with_suffix(".pieces")
     with part.open("wb") as target:
@@ -232,4 +256,4 @@ def _one(
     shutil.rmtree(pieces, ignore_errors=True)
 
 
-__all__ = ["BATCH", "Batch", "BatchOptions", "asked", "at_row", "make", "names", "rows_in", "table_in"]  # fmt: skip
+__all__ = ["BATCH", "Batch", "BatchOptions", "asked", "at_row", "make", "names", "rows_in", "table_in"]

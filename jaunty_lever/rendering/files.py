@@ -19,9 +19,13 @@ def runner_for(processes: int = 1, cluster: str = "") -> Runner:
 
 
 def write_file(
-    exporter: Exporter, source: Source, options: Options, target: Path, runner: Runner,
+    exporter: Exporter,
+    source: Source,
+    options: Options,
+    target: Path,
+    runner: Runner,
     done: Callable[[int], None] = lambda count: None,
-) -> dict[str, Any]:  # fmt: skip
+) -> dict[str, Any]:
     """Write what has been planned; a report of what came of it. Raises OSError, NoCluster, TooOften, Broken,
     and Refused for a batch of which no row can be made."""
 

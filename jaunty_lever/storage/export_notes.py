@@ -65,11 +65,21 @@ class ExportNotes:
         with self._store.writing() as session:
             session.add(
                 ExportRow(
-                    id=note.id, project=note.project, scene=note.scene, scene_name=note.scene_name, format=note.format,
-                    name=note.name, options=options, total=note.total, state=note.state, problem=note.problem,
-                    report=report, body=note.body, made=note.made,
+                    id=note.id,
+                    project=note.project,
+                    scene=note.scene,
+                    scene_name=note.scene_name,
+                    format=note.format,
+                    name=note.name,
+                    options=options,
+                    total=note.total,
+                    state=note.state,
+                    problem=note.problem,
+                    report=report,
+                    body=note.body,
+                    made=note.made,
                 )
-            )  # fmt: skip
+            )
 
     def note(self, export: str, report: dict[str, Any]) -> None:
         """Note something of an export that is not done. Raises NotKept."""

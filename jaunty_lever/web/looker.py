@@ -141,9 +141,12 @@ class _Looker:
 
 def _plain(check: Check) -> dict[str, Any]:
     return {
-        "kind": check.kind, "text": check.text, "at": check.at, "frame": check.frame,
+        "kind": check.kind,
+        "text": check.text,
+        "at": check.at,
+        "frame": check.frame,
         "mends": [[mend.label, list(mend.edits)] for mend in check.mends],
-    }  # fmt: skip
+    }
 
 
 def serve(line: Connection) -> None:

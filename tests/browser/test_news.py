@@ -10,10 +10,17 @@ from tests.browser.harness import BrowserTest
 
 QUAY = "/projects/lantern-quay/scenes"
 PAGES = (
-    f"{QUAY}/evening-quay/bench", f"{QUAY}/evening-quay/curves", f"{QUAY}/evening-quay/linkage", f"{QUAY}/evening-quay/tables",
-    f"{QUAY}/evening-quay/export", "/handover/lantern-quay/evening-quay", f"{QUAY}/regatta-start/bench", f"{QUAY}/winch-house/linkage",
-    f"{QUAY}/winch-house/bench", f"{QUAY}/regatta-start/curves",
-)  # fmt: skip
+    f"{QUAY}/evening-quay/bench",
+    f"{QUAY}/evening-quay/curves",
+    f"{QUAY}/evening-quay/linkage",
+    f"{QUAY}/evening-quay/tables",
+    f"{QUAY}/evening-quay/export",
+    "/handover/lantern-quay/evening-quay",
+    f"{QUAY}/regatta-start/bench",
+    f"{QUAY}/winch-house/linkage",
+    f"{QUAY}/winch-house/bench",
+    f"{QUAY}/regatta-start/curves",
+)
 UNSHARED = "delete window.SharedWorker;"
 #: Words come and go: what a page has said stays known.
 TOLD = """
@@ -32,9 +39,10 @@ class News(BrowserTest):
         step = {"kind": "set value", "scene": "pennant-line", "parameter": "morning.rotation", "value": len(label)}
         body = json.dumps({"edits": [step], "label": label, "by": "somebody"}).encode()
         asked = urllib.request.Request(
-            f"{self.server.address}/api/projects/lantern-quay/edits", body,
+            f"{self.server.address}/api/projects/lantern-quay/edits",
+            body,
             {"content-type": "application/json", "origin": self.server.address},
-        )  # fmt: skip
+        )
         urllib.request.urlopen(asked, timeout=60).read()
 
     def all_open(self, script: str = "") -> list[Page]:

@@ -83,7 +83,9 @@ class Sheets(BrowserTest):
         page = self.new_scene("Round")
         layer = self.add_layer("Star")
         for frame, value in ((0, 0), (200, 350)):
-            self.keep({"kind": "set value", "parameter": f"{layer}.rotation", "frame": frame, "value": value, "key": True})  # fmt: skip
+            self.keep(
+                {"kind": "set value", "parameter": f"{layer}.rotation", "frame": frame, "value": value, "key": True}
+            )
         self.choose(f"{layer}.rotation")
         keys = "JSON.parse(document.querySelector('[data-chain]').dataset.keys).map((key) => [key[0], key[2]])"
         page.locator(f'#layers [data-parameter="{layer}.rotation"] [data-menu]').click()
@@ -144,9 +146,15 @@ class Finding(BrowserTest):
         shown = page.locator("#sheet .entry:visible strong")
         search = page.get_by_label("Find a modifier")
         for typed, title in (
-            ("shake", "Wiggle"), ("ping-pong", "Loop"), ("spring", "Overshoot"), ("stop motion", "Hold steps"), ("delay", "Shift"),
-            ("octaves", "Wiggle"), ("jiter", "Wiggle"), ("elastik", "Overshoot"),
-        ):  # fmt: skip
+            ("shake", "Wiggle"),
+            ("ping-pong", "Loop"),
+            ("spring", "Overshoot"),
+            ("stop motion", "Hold steps"),
+            ("delay", "Shift"),
+            ("octaves", "Wiggle"),
+            ("jiter", "Wiggle"),
+            ("elastik", "Overshoot"),
+        ):
             search.fill(typed)
             expect(shown.filter(has_text=title)).to_have_count(1)
         expect(page.locator("[data-nearest]")).to_be_visible()

@@ -127,7 +127,9 @@ class Space(BrowserTest):
         start = self.handle("Zone: centre")
         self.drag(start, (50, 24))
         # What is taken hold of stays under the pointer, though the camera sees it from aside.
-        self.until(f"Math.hypot(bench.handlesOnPage().find((one) => one.words === 'Zone: centre').at[0] - {start[0] + 50}, bench.handlesOnPage().find((one) => one.words === 'Zone: centre').at[1] - {start[1] + 24}) < 1.5")  # fmt: skip
+        self.until(
+            f"Math.hypot(bench.handlesOnPage().find((one) => one.words === 'Zone: centre').at[0] - {start[0] + 50}, bench.handlesOnPage().find((one) => one.words === 'Zone: centre').at[1] - {start[1] + 24}) < 1.5"
+        )
         zone = page.locator("[data-gauge]").first.get_attribute("data-gauge")
         centre = "bench.state.answer.plan.zones[0].spots"
         told = f"import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'stage/camera_hand.js')).then(({{ spotOf }}) => spotOf({centre}))"
@@ -201,7 +203,10 @@ class Space(BrowserTest):
         self.until("bench.state.answer.nodes.some((one) => one.kind === 'array' && one.copies === 200)")
         expect(page.locator("#sheet")).to_be_hidden()
         self.kept()
-        lever = {name: page.locator(f"[data-lever][data-name='{name}']").get_attribute("data-lever") for name in ("Zoom", "Scroll", "Round")}  # fmt: skip
+        lever = {
+            name: page.locator(f"[data-lever][data-name='{name}']").get_attribute("data-lever")
+            for name in ("Zoom", "Scroll", "Round")
+        }
         sights = []
         for name, zoom, scroll in (("Old quarter", "90", "40"), ("Harbour", "420", "300"), ("Hills", "1100", "-700")):
             for which, value in (("Zoom", zoom), ("Scroll", scroll)):

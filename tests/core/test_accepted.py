@@ -34,8 +34,13 @@ def drawn(one: Project) -> Sampler:
 
 def array(*layers: dict[str, Any], **fields: Any) -> dict[str, Any]:
     return {
-        "kind": "array", "id": "a", "name": "A", "layers": list(layers), "arrangement": {"kind": "row", "count": 4}, **fields
-    }  # fmt: skip
+        "kind": "array",
+        "id": "a",
+        "name": "A",
+        "layers": list(layers),
+        "arrangement": {"kind": "row", "count": 4},
+        **fields,
+    }
 
 
 class Taken(unittest.TestCase):
@@ -164,9 +169,15 @@ class Many(unittest.TestCase):
         dot = {"kind": "ellipse", "id": "d", "name": "D"}
         count = {"rest": 5, "chain": [{"kind": "formula", "id": "f", "text": "if f < 10 then 5 else 20000"}]}
         inner = {
-            "kind": "array", "id": "b", "name": "B", "layers": [dot],
-            "arrangement": {"kind": "row", "count": {"rest": 5, "chain": [{"kind": "formula", "id": "g", "text": "20000"}]}},
-        }  # fmt: skip
+            "kind": "array",
+            "id": "b",
+            "name": "B",
+            "layers": [dot],
+            "arrangement": {
+                "kind": "row",
+                "count": {"rest": 5, "chain": [{"kind": "formula", "id": "g", "text": "20000"}]},
+            },
+        }
         one = scene(array(inner) | {"arrangement": {"kind": "row", "count": count}})
         sampler = Sampler(one)
         listed = display_list(sampler, SampleTimes.frames(30, 0, 20))

@@ -98,7 +98,9 @@ def pushed(
 
 _places = st.builds(
     grid_of, st.integers(1, 9), st.integers(1, 9), st.tuples(st.floats(1, 90), st.floats(1, 90)), st.floats(0, 1)
-) | st.builds(ring_of, st.integers(1, 40), st.floats(1, 300), st.floats(-360, 360), st.sampled_from([360.0, 200.0, -90.0]))  # fmt: skip
+) | st.builds(
+    ring_of, st.integers(1, 40), st.floats(1, 300), st.floats(-360, 360), st.sampled_from([360.0, 200.0, -90.0])
+)
 _points = st.tuples(st.floats(0, 100), st.floats(0, 100))
 _measures: st.SearchStrategy[Measure] = st.sampled_from(MEASURES)
 _shares = st.floats(0, 1)
@@ -161,9 +163,12 @@ class Laws(unittest.TestCase):
 
     @given(
         st.lists(st.tuples(st.floats(-90, 90), st.floats(-90, 90)), min_size=1, max_size=12),
-        st.sampled_from(["disc", "box", "bar"]), st.floats(0.1, 0.9), st.floats(-180, 180), st.floats(0, 80),
+        st.sampled_from(["disc", "box", "bar"]),
+        st.floats(0.1, 0.9),
+        st.floats(-180, 180),
+        st.floats(0, 80),
         st.sampled_from(WAYS),
-    )  # fmt: skip
+    )
     def test_walls_keep_out_of_the_inner_part(
         self, at: list[tuple[float, float]], shape: Any, inner: float, angle: float, force: float, way: str
     ) -> None:

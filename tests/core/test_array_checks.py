@@ -141,13 +141,19 @@ class Together(unittest.TestCase):
     def rig(self, length: int) -> Scene:
         text = "(10 + i) / 10"
         wave = {
-            "kind": "wave", "id": "w", "amplitude": 20,
+            "kind": "wave",
+            "id": "w",
+            "amplitude": 20,
             "frequency": {"rest": 1, "chain": [{"kind": "formula", "id": "f", "text": text}]},
-        }  # fmt: skip
+        }
         array = {
-            "kind": "array", "id": "row", "name": "Row", "arrangement": {"kind": "row", "count": 15},
-            "layers": [{"kind": "ellipse", "id": "dot", "name": "Dot"}], "copy_rotation": {"rest": 0, "chain": [wave]},
-        }  # fmt: skip
+            "kind": "array",
+            "id": "row",
+            "name": "Row",
+            "arrangement": {"kind": "row", "count": 15},
+            "layers": [{"kind": "ellipse", "id": "dot", "name": "Dot"}],
+            "copy_rotation": {"rest": 0, "chain": [wave]},
+        }
         return scene(array, length=length)
 
     def test_fifteen_copies_are_back_when_the_last_of_them_is(self) -> None:

@@ -57,16 +57,25 @@ def formula(text: str, link: str = "q") -> dict[str, Any]:
 
 _arrangements = st.one_of(
     st.builds(lambda n: row(n), st.integers(1, 12)),
-    st.builds(lambda c, r, b: {"kind": "grid", "columns": c, "rows": r, "brick": b}, st.integers(1, 4), st.integers(1, 4), st.sampled_from([0, 50])),
+    st.builds(
+        lambda c, r, b: {"kind": "grid", "columns": c, "rows": r, "brick": b},
+        st.integers(1, 4),
+        st.integers(1, 4),
+        st.sampled_from([0, 50]),
+    ),
     st.builds(lambda n, a: {"kind": "ring", "count": n, "arc": a}, st.integers(1, 9), st.sampled_from([360, 120])),
     st.builds(lambda n: {"kind": "path", "count": n}, st.integers(1, 9)),
-    st.builds(lambda n, s: {"kind": "scatter", "count": n, "seed": s, "apart": 40}, st.integers(1, 9), st.integers(1, 99)),
-)  # fmt: skip
+    st.builds(
+        lambda n, s: {"kind": "scatter", "count": n, "seed": s, "apart": 40}, st.integers(1, 9), st.integers(1, 99)
+    ),
+)
 _orders = st.builds(
     lambda m, x, y, b: {"measure": m, "origin": [x, y], "backwards": b},
     st.sampled_from(["number", "columns", "rows", "diagonal", "square", "round", "shuffled"]),
-    st.sampled_from([0, 50, 100]), st.sampled_from([0, 50, 100]), st.booleans(),
-)  # fmt: skip
+    st.sampled_from([0, 50, 100]),
+    st.sampled_from([0, 50, 100]),
+    st.booleans(),
+)
 _chains: st.SearchStrategy[list[dict[str, Any]]] = st.sampled_from(
     [
         [wave()],

@@ -37,12 +37,16 @@ class Made(unittest.TestCase):
         dot = {"size": [30, 18], "rotation": {"chain": [wave()]}, "fill": {"kind": "solid", "colour": "#a93c28"}}
         one = scene(
             array(
-                dot, {"position": [8, 0], "size": [6, 6], "opacity": formula("40 + 60 * u", "o")},
-                arrangement=grid, later=0.05, position=[300, 250], rotation=10,
+                dot,
+                {"position": [8, 0], "size": [6, 6], "opacity": formula("40 + 60 * u", "o")},
+                arrangement=grid,
+                later=0.05,
+                position=[300, 250],
+                rotation=10,
                 copy_scale={"rest": [100, 100], **formula("(100, 100) * (0.6 + 0.6 * u)", "s")},
                 copy_opacity=formula("100 - 50 * u", "p"),
             )
-        )  # fmt: skip
+        )
         for way, frames in (("still", (25,)), ("baked", (0, 25, 59))):
             apart = apply(project(one), "take apart", array="a", way=way, frame=25).scenes[0]
             self.assertEqual(len(apart.index.layers), 1 + 64 * 3)

@@ -83,9 +83,16 @@ class Rules(unittest.TestCase):
 
     def test_odd_settings_show_a_frame_all_the_same(self) -> None:
         odd = (
-            {"start": 5.0}, {"start": 1.5, "stop": 0.2}, {"stop": 90.0}, {"moment": 1e30}, {"moment": -1e30, "ends": "again"},
-            {"begins": 1e12}, {"speed": 1e12, "ends": "there and back"}, {"start": -3.0}, {"stop": -1.0},
-        )  # fmt: skip
+            {"start": 5.0},
+            {"start": 1.5, "stop": 0.2},
+            {"stop": 90.0},
+            {"moment": 1e30},
+            {"moment": -1e30, "ends": "again"},
+            {"begins": 1e12},
+            {"speed": 1e12, "ends": "there and back"},
+            {"start": -3.0},
+            {"stop": -1.0},
+        )
         for fields in odd:
             with self.subTest(**fields):
                 self.assertTrue(all(0 <= k < FRAMES for k in shown(fields, np.arange(20) / 10)))
@@ -108,9 +115,12 @@ class Rules(unittest.TestCase):
 def wall(**fields: Any) -> Any:
     """A row of twelve copies of a clip."""
     array = {
-        "kind": "array", "id": "a", "name": "Wall", "arrangement": {"kind": "row", "count": 12},
+        "kind": "array",
+        "id": "a",
+        "name": "Wall",
+        "arrangement": {"kind": "row", "count": 12},
         "layers": [{**clip_layer(), "name": "Clip", **fields}],
-    }  # fmt: skip
+    }
     return array
 
 

@@ -28,11 +28,20 @@ def drawn(first: int, second: int, pace: Any, length: int) -> Traced:
     def follows(pin: str) -> dict[str, Any]:
         return {"rest": [0, 0], "chain": [{"kind": "follow", "id": f"{pin}-f", "driver": f"{pin}.position"}]}
 
-    crosses = {"kind": "crossing", "id": "x", "a": FAR_LEFT.tolist(), "a2": follows("one"), "b": FAR_RIGHT.tolist(), "b2": follows("two")}  # fmt: skip
+    crosses = {
+        "kind": "crossing",
+        "id": "x",
+        "a": FAR_LEFT.tolist(),
+        "a2": follows("one"),
+        "b": FAR_RIGHT.tolist(),
+        "b2": follows("two"),
+    }
     point = {"kind": "ellipse", "id": "dot", "name": "Dot", "position": {"rest": [0, 0], "chain": [crosses]}}
     layers = (pin("one", LEFT, RADII[0], first), pin("two", RIGHT, RADII[1], second), point)
     lever = {"kind": "number", "id": "pace", "name": "Pace", "low": 0, "high": 9, "value": pace}
-    made = scene(*layers, {"kind": "trace", "id": "line", "name": "Line", "follows": "dot"}, length=length, levers=[lever])  # fmt: skip
+    made = scene(
+        *layers, {"kind": "trace", "id": "line", "name": "Line", "follows": "dot"}, length=length, levers=[lever]
+    )
     sampler = Sampler(made)
     layer = sampler.index.layers["line"]
     assert isinstance(layer, TraceLayer)

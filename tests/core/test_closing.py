@@ -29,16 +29,32 @@ RATE = {"kind": "rate", "id": "r", "rate": 100}
 WIGGLE = {"kind": "wiggle", "id": "w"}
 CASES: tuple[tuple[dict[str, Any], str, list[str]], ...] = (
     ({"rotation": keyed((0, 0), (60, 90))}, "rotation", ["Key the end like the start", "There and back"]),
-    ({"rotation": keyed((0, 0), (200, 350))}, "rotation", ["Key the end like the start", "Lead the last key back", "There and back"]),
+    (
+        {"rotation": keyed((0, 0), (200, 350))},
+        "rotation",
+        ["Key the end like the start", "Lead the last key back", "There and back"],
+    ),
     ({"rotation": keyed((0, 0), (200, 360), ease="linear")}, "rotation", ["Move the last key to the end"]),
     ({"rotation": keyed((0, 0), (300, 350))}, "rotation", ["Make the last key like the first", "There and back"]),
-    ({"position": keyed((30, [0, 0]), (90, [100, 40]), (120, [50, 0]))}, "position", ["Key the end like the start", "Lead the last key back", "There and back"]),
+    (
+        {"position": keyed((30, [0, 0]), (90, [100, 40]), (120, [50, 0]))},
+        "position",
+        ["Key the end like the start", "Lead the last key back", "There and back"],
+    ),
     ({"rotation": {"rest": 0, "chain": [RATE]}}, "rotation", ["Round to what fits", "Make the scene 108 frames long"]),
     ({"rotation": {"rest": 0, "chain": [WIGGLE]}}, "rotation", ["Round to what fits"]),
-    ({"opacity": keyed((0, 90), (50, 20), chain=[WIGGLE])}, "opacity", ["Key the end like the start, and round the rest", "Lead the last key back, and round the rest", "There and back, and round the rest"]),
+    (
+        {"opacity": keyed((0, 90), (50, 20), chain=[WIGGLE])},
+        "opacity",
+        [
+            "Key the end like the start, and round the rest",
+            "Lead the last key back, and round the rest",
+            "There and back, and round the rest",
+        ],
+    ),
     ({"opacity": {"rest": 0, "chain": [{"kind": "formula", "id": "f", "text": "20% * t"}]}}, "opacity", []),
     ({"rotation": keyed((0, 0), (150, 360), (300, 720))}, "rotation", []),
-)  # fmt: skip
+)
 
 
 class Offered(unittest.TestCase):

@@ -24,7 +24,15 @@ GREY = np.array([0.2126, 0.7152, 0.0722])
 
 
 def square(id: str = "a", colour: str = "#c85a28", **fields: Any) -> dict[str, Any]:
-    return {"kind": "rectangle", "id": id, "name": id.upper(), "size": [80, 80], "position": [640, 360], "fill": {"kind": "solid", "colour": colour}, **fields}  # fmt: skip
+    return {
+        "kind": "rectangle",
+        "id": id,
+        "name": id.upper(),
+        "size": [80, 80],
+        "position": [640, 360],
+        "fill": {"kind": "solid", "colour": colour},
+        **fields,
+    }
 
 
 def picture(one: Scene, transparent: bool = False, frame: int = 0) -> np.ndarray:
@@ -64,7 +72,11 @@ class Filters(unittest.TestCase):
     def test_hues_come_round_and_keep_their_lightness(self) -> None:
         self.assert_near(through(kind="hue-rotate", angle=360), COLOUR)
         luma = np.array([0.213, 0.715, 0.072])
-        self.assertAlmostEqual(luma @ middle(square(colour="#806a50", filters=[{"id": "f", "kind": "hue-rotate", "angle": 140}])), luma @ (np.array([128, 106, 80]) / 255), delta=0.01)  # fmt: skip
+        self.assertAlmostEqual(
+            luma @ middle(square(colour="#806a50", filters=[{"id": "f", "kind": "hue-rotate", "angle": 140}])),
+            luma @ (np.array([128, 106, 80]) / 255),
+            delta=0.01,
+        )
 
     def test_darks_and_lights_are_led_to_two_colours(self) -> None:
         both = {"kind": "two-colours", "dark": "#102040", "light": "#ffe0a0"}
@@ -76,7 +88,14 @@ class Filters(unittest.TestCase):
 
     def test_a_blur_is_a_gaussian_in_the_layers_own_pixels(self) -> None:
         for scale, deep in ((100, 8), (200, 16)):
-            one = scene(square(size=[600, 600], scale=[scale, scale], position=[640 + 300 * scale / 100, 360], filters=[{"id": "f", "kind": "blur", "radius": 8}]))  # fmt: skip
+            one = scene(
+                square(
+                    size=[600, 600],
+                    scale=[scale, scale],
+                    position=[640 + 300 * scale / 100, 360],
+                    filters=[{"id": "f", "kind": "blur", "radius": 8}],
+                )
+            )
             edge = picture(one, transparent=True)[360, 600:680, 3]
             wanted = [0.5 + 0.5 * erf((x + 0.5 - 40) / deep / np.sqrt(2)) for x in range(80)]
             np.testing.assert_allclose(edge, wanted, atol=0.03)
@@ -97,7 +116,14 @@ class Filters(unittest.TestCase):
     def test_every_setting_may_move_and_differ_from_copy_to_copy(self) -> None:
         by = {"rest": 100, "chain": [{"kind": "formula", "id": "m", "text": "100% * (1 - u) * (1 - f / 10)"}]}
         inner = square(position=[0, 0], filters=[{"id": "f", "kind": "brightness", "amount": by}])
-        array = {"kind": "array", "id": "r", "name": "R", "position": [640, 360], "layers": [inner], "arrangement": {"kind": "row", "count": 2, "gap": [200, 0]}}  # fmt: skip
+        array = {
+            "kind": "array",
+            "id": "r",
+            "name": "R",
+            "position": [640, 360],
+            "layers": [inner],
+            "arrangement": {"kind": "row", "count": 2, "gap": [200, 0]},
+        }
         now, later = picture(scene(array)), picture(scene(array), frame=5)
         self.assert_near(now[360, 540, :3], COLOUR)
         self.assert_near(now[360, 740, :3], 0)
@@ -108,7 +134,9 @@ class Filters(unittest.TestCase):
         node = display_list(sampler, SampleTimes.frames(30, 0, 1)).nodes[0]
         self.assertEqual(node.channels["filter.0"].rows[0, 0], 500)
         [fault] = sampler.faults.values()
-        self.assertEqual((fault.parameter, fault.message), ("f.radius", "A blur is at most 500 px; here it would be 10,000"))  # fmt: skip
+        self.assertEqual(
+            (fault.parameter, fault.message), ("f.radius", "A blur is at most 500 px; here it would be 10,000")
+        )
 
 
 class Blends(unittest.TestCase):
@@ -128,7 +156,15 @@ class Blends(unittest.TestCase):
 
 
 class Mattes(unittest.TestCase):
-    DOT = {"kind": "ellipse", "id": "m", "name": "Dot", "position": [620, 360], "size": [30, 30], "hidden": True, "fill": {"kind": "solid", "colour": "#808080"}}  # fmt: skip
+    DOT = {
+        "kind": "ellipse",
+        "id": "m",
+        "name": "Dot",
+        "position": [620, 360],
+        "size": [30, 30],
+        "hidden": True,
+        "fill": {"kind": "solid", "colour": "#808080"},
+    }
 
     def seen(self, **matte: Any) -> tuple[float, float]:
         """How much is there where the matte is, and where it is not."""
@@ -213,7 +249,15 @@ class Edits(unittest.TestCase):
         with self.assertRaisesRegex(Refused, "at most 16 filters"):
             apply(now, "add filter", layer="a", filter="invert")
         with self.assertRaises(Refused):
-            EDIT.validate_python({"kind": "add layer", "scene": "s", "layer": "star", "id": "z", "fields": {"filters": [{"id": f"g{k}", "kind": "invert"} for k in range(100)]}}).apply(now)  # fmt: skip
+            EDIT.validate_python(
+                {
+                    "kind": "add layer",
+                    "scene": "s",
+                    "layer": "star",
+                    "id": "z",
+                    "fields": {"filters": [{"id": f"g{k}", "kind": "invert"} for k in range(100)]},
+                }
+            ).apply(now)
         with self.assertRaisesRegex(Refused, "no filter “glow”"):
             apply(project(scene(square("a"))), "add filter", layer="a", filter="glow")
         with self.assertRaises(Gone):

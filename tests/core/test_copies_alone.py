@@ -98,9 +98,18 @@ class Alone(unittest.TestCase):
         seed: int,
     ) -> None:
         wiggle = {
-            "kind": "wiggle", "id": "w", "amplitude": [20, 9], "character": character, "over": over, "along": 5,
-            "direction": direction, "octaves": octaves, "frequency": frequency, "repeat": repeat, "persistence": kept,
-        }  # fmt: skip
+            "kind": "wiggle",
+            "id": "w",
+            "amplitude": [20, 9],
+            "character": character,
+            "over": over,
+            "along": 5,
+            "direction": direction,
+            "octaves": octaves,
+            "frequency": frequency,
+            "repeat": repeat,
+            "persistence": kept,
+        }
         one = crowd([wiggle, wave(amplitude=[3, 5], along=1.5)])
         together = self.same_alone(one, "a.copy_position", range(0, COPIES, 12))
         # Moments that do not follow one another are worked out one by one.
@@ -210,9 +219,32 @@ class Kernels(unittest.TestCase):
             out = np.full((2, many * each), np.nan)
             for first, last in zip(cuts, cuts[1:], strict=False):
                 push(
-                    first, last, x, y, placed, matrix, each, near, cx, cy, wide, high, angle, inner, np.array([30.0]),
-                    np.zeros(1), np.zeros(1), np.arange(many), 1, 0, 0, 1, False, False, out,
-                )  # fmt: skip
+                    first,
+                    last,
+                    x,
+                    y,
+                    placed,
+                    matrix,
+                    each,
+                    near,
+                    cx,
+                    cy,
+                    wide,
+                    high,
+                    angle,
+                    inner,
+                    np.array([30.0]),
+                    np.zeros(1),
+                    np.zeros(1),
+                    np.arange(many),
+                    1,
+                    0,
+                    0,
+                    1,
+                    False,
+                    False,
+                    out,
+                )
             return out
 
         whole = made([0, many * each])

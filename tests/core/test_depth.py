@@ -20,8 +20,17 @@ def scene(*layers: dict[str, Any], perspective: float = 500, **fields: Any) -> S
     """A stage of 1000 × 600 whose viewer stands before its middle."""
     whole = [{"id": f"l{k}", "name": f"L{k}", **layer} for k, layer in enumerate(layers)]
     return Scene.model_validate(
-        {"id": "s", "name": "S", "width": 1000, "height": 600, "length": 60, "perspective": perspective, "layers": whole, **fields}
-    )  # fmt: skip
+        {
+            "id": "s",
+            "name": "S",
+            "width": 1000,
+            "height": 600,
+            "length": 60,
+            "perspective": perspective,
+            "layers": whole,
+            **fields,
+        }
+    )
 
 
 def drawn(one: Scene, frames: int = 1) -> DisplayList:
@@ -137,10 +146,16 @@ class Projected(unittest.TestCase):
         }
         outer = {"kind": "group", "position": [400, 250], "rotation": -20, "scale": [120, 90], "layers": [middle]}
         steps = [
-            move(400, 250), turn("z", -20), size(1.2, 0.9),
-            move(10, 40, -60), turn("z", 15), turn("x", -30),
-            move(60, -20, 30), turn("x", 20), turn("y", 50),
-        ]  # fmt: skip
+            move(400, 250),
+            turn("z", -20),
+            size(1.2, 0.9),
+            move(10, 40, -60),
+            turn("z", 15),
+            turn("x", -30),
+            move(60, -20, 30),
+            turn("x", 20),
+            turn("y", 50),
+        ]
         self.near(on_stage(scene(outer), "card"), by_hand(CORNERS, *steps), 2e-3)
 
     def test_copies_stand_as_layers_would_and_live_at_their_own_moments(self) -> None:
@@ -148,18 +163,26 @@ class Projected(unittest.TestCase):
         depth = {"rest": 0, "chain": [{"kind": "formula", "id": "g", "text": "30 * i - 40"}]}
         swing = {"rest": [0, 0], "chain": [{"kind": "wave", "id": "w", "amplitude": [0, 40], "frequency": 0.7}]}
         array = {
-            "kind": "array", "position": [500, 320], "rotation": 10, "copy_tilt": tilt, "copy_depth": depth, "later": 0.2,
+            "kind": "array",
+            "position": [500, 320],
+            "rotation": 10,
+            "copy_tilt": tilt,
+            "copy_depth": depth,
+            "later": 0.2,
             "arrangement": {"kind": "row", "count": 4, "gap": [120, 20]},
             "layers": [{**CARD, "id": "card", "name": "Card", "tilt": swing}],
-        }  # fmt: skip
+        }
         one = scene(array)
         for copy in range(4):
             t = 15 / 30 - 0.2 * copy
             steps = [
-                move(500, 320), turn("z", 10),
-                move(-180 + 120 * copy, -30 + 20 * copy, 30 * copy - 40), turn("x", 10 * copy), turn("y", 25 * copy),
+                move(500, 320),
+                turn("z", 10),
+                move(-180 + 120 * copy, -30 + 20 * copy, 30 * copy - 40),
+                turn("x", 10 * copy),
+                turn("y", 25 * copy),
                 turn("y", 40 * np.sin(2 * np.pi * 0.7 * t)),
-            ]  # fmt: skip
+            ]
             self.near(on_stage(one, "card", copy, 15), by_hand(CORNERS, *steps), 3e-3)
 
     def test_a_round_outline_stays_within_a_quarter_of_a_pixel(self) -> None:
@@ -193,9 +216,15 @@ class Drawn(unittest.TestCase):
         self.assertEqual(behind.max(), 0)
         self.assertEqual(self.colours({**card, "tilt": [0, 90]}).max(), 0)
         for odd in (
-            {"depth": 500}, {"depth": 1e300}, {"depth": -1e300, "tilt": [5, 5]}, {"depth": 480, "tilt": [85, 0], "size": [900, 900]},
-            {"tilt": [1e12, -1e12]}, {"tilt": [90, 0]}, {"tilt": [89.999, 0]}, {"depth": 499.999, "tilt": [30, 30]},
-        ):  # fmt: skip
+            {"depth": 500},
+            {"depth": 1e300},
+            {"depth": -1e300, "tilt": [5, 5]},
+            {"depth": 480, "tilt": [85, 0], "size": [900, 900]},
+            {"tilt": [1e12, -1e12]},
+            {"tilt": [90, 0]},
+            {"tilt": [89.999, 0]},
+            {"depth": 499.999, "tilt": [30, 30]},
+        ):
             with self.subTest(**odd):
                 table = drawn(scene({**card, **odd}))
                 self.assertTrue(all(np.isfinite(c.rows).all() for c in table.channels().values()))
@@ -219,9 +248,13 @@ class Drawn(unittest.TestCase):
         depth = {"rest": 0, "chain": [{"kind": "formula", "id": "g", "text": "100 * cos(360 * t + 180 * i)"}]}
         card = {**CARD, "id": "card", "name": "Card"}
         array = {
-            "kind": "array", "position": [500, 300], "by_depth": True, "copy_depth": depth,
-            "arrangement": {"kind": "row", "count": 2, "gap": [10, 0]}, "layers": [card],
-        }  # fmt: skip
+            "kind": "array",
+            "position": [500, 300],
+            "by_depth": True,
+            "copy_depth": depth,
+            "arrangement": {"kind": "row", "count": 2, "gap": [10, 0]},
+            "layers": [card],
+        }
         node = drawn(scene(array), 30).nodes[0]
         order = node.channels["order"].rows.astype(int)
         self.assertEqual((order[0].tolist(), order[15].tolist()), ([1, 0], [0, 1]))

@@ -173,7 +173,12 @@ class WhatIsDrawn(unittest.TestCase):
 
     def test_a_moment_of_its_own_for_each_point(self) -> None:
         still = "10 * sin(360 * t) * height"
-        late = {"chain": [{"kind": "formula", "id": "f", "text": still}, {"kind": "shift", "id": "l", "delay": {"chain": [{"kind": "formula", "id": "g", "text": "u / 2"}]}}]}  # fmt: skip
+        late = {
+            "chain": [
+                {"kind": "formula", "id": "f", "text": still},
+                {"kind": "shift", "id": "l", "delay": {"chain": [{"kind": "formula", "id": "g", "text": "u / 2"}]}},
+            ]
+        }
         hardly = {"rest": [200, 100], "keys": [{"frame": 0, "value": [200, 100]}, {"frame": 90, "value": [201, 101]}]}
         one = scene(shape(size=hardly, out=late))
         when = SampleTimes(np.array([1.2]))
@@ -184,7 +189,15 @@ class WhatIsDrawn(unittest.TestCase):
 class InArrays(unittest.TestCase):
     def flock(self, count: int, **fields: Any) -> Scene:
         inner = shape(out="4 * outer.i + i", size=[100, 100], **fields)
-        return scene({"kind": "array", "id": "row", "name": "Row", "layers": [inner], "arrangement": {"kind": "row", "count": count}})  # fmt: skip
+        return scene(
+            {
+                "kind": "array",
+                "id": "row",
+                "name": "Row",
+                "layers": [inner],
+                "arrangement": {"kind": "row", "count": count},
+            }
+        )
 
     def test_points_of_copies_know_both(self) -> None:
         one = self.flock(3)
@@ -196,7 +209,14 @@ class InArrays(unittest.TestCase):
     def test_copies_that_live_later_show_earlier_outlines(self) -> None:
         def row(later: float) -> Any:
             inner = shape("star", out=FLICKER)
-            array = {"kind": "array", "id": "row", "name": "Row", "layers": [inner], "later": later, "arrangement": {"kind": "row", "count": 2}}  # fmt: skip
+            array = {
+                "kind": "array",
+                "id": "row",
+                "name": "Row",
+                "layers": [inner],
+                "later": later,
+                "arrangement": {"kind": "row", "count": 2},
+            }
             return display_list(Sampler(scene(array)), frames(30, 31)).nodes[0].nodes[0].channels["points.0"]
 
         together, apart = row(0), row(0.5)
@@ -214,7 +234,13 @@ class InArrays(unittest.TestCase):
         self.assertIn("each copy of this outline has at most 40", fault.message)
 
     def test_copies_know_how_high_up_they_stand(self) -> None:
-        grid = {"kind": "array", "id": "g", "name": "G", "layers": [{"kind": "ellipse", "id": "e", "name": "E"}], "arrangement": {"kind": "grid", "columns": 1, "rows": 3}}  # fmt: skip
+        grid = {
+            "kind": "array",
+            "id": "g",
+            "name": "G",
+            "layers": [{"kind": "ellipse", "id": "e", "name": "E"}],
+            "arrangement": {"kind": "grid", "columns": 1, "rows": 3},
+        }
         sampler = Sampler(scene(grid))
         where = inside(sampler, "g.copy_position", frames())
         np.testing.assert_allclose(sampler.evaluate("g.height", where)[:, 0, 0], [1, 0.5, 0])

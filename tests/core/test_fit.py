@@ -60,7 +60,14 @@ class Fitted(unittest.TestCase):
         self.assertEqual(fitted(np.full((50, 1), 7.0), 0.0), [(0, "linear"), (49, "linear")])
 
     def test_copies_that_are_taken_apart_stay_as_near_as_told(self) -> None:
-        one = scene(array({}, arrangement=row(6), copy_position={"rest": [0, 0], "chain": [wave(amplitude=[60, 30], along=1)]}, copy_rotation={"rest": 0, "chain": [wave(amplitude=40, along=2, id="turn")]}))  # fmt: skip
+        one = scene(
+            array(
+                {},
+                arrangement=row(6),
+                copy_position={"rest": [0, 0], "chain": [wave(amplitude=[60, 30], along=1)]},
+                copy_rotation={"rest": 0, "chain": [wave(amplitude=40, along=2, id="turn")]},
+            )
+        )
         frames = SampleTimes.frames(30, 0, 300)
         counts = []
         for tolerance in (0.05, 1, 8):

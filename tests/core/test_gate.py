@@ -102,10 +102,20 @@ def start() -> Project:
     shot = {"id": "shot", "name": "Shot", "values": {"wind": 2.0, "mode": "calm"}}
     other = Scene(id="s2", name="Second")
     crew = Table(
-        id="crew", name="Crew", data="Mira,3,#204060\nTove,oops,red\n,,\n",
-        columns=(Column(id="who", name="Who"), Column(id="many", name="Many", kind="number"), Column(id="hue", name="Hue", kind="colour")),
-        followers=(Follower(column="many", scene="s", parameter="wind.value"), Follower(column="hue", scene="s", parameter="sky.value"), Follower(column="who", scene="s", parameter="layer2.text")),
-    )  # fmt: skip
+        id="crew",
+        name="Crew",
+        data="Mira,3,#204060\nTove,oops,red\n,,\n",
+        columns=(
+            Column(id="who", name="Who"),
+            Column(id="many", name="Many", kind="number"),
+            Column(id="hue", name="Hue", kind="colour"),
+        ),
+        followers=(
+            Follower(column="many", scene="s", parameter="wind.value"),
+            Follower(column="hue", scene="s", parameter="sky.value"),
+            Follower(column="who", scene="s", parameter="layer2.text"),
+        ),
+    )
     whole = project(Scene.model_validate(plain(one) | {"snapshots": [shot]}))
     return whole.changed(scenes=(one, other), tables=(crew,))
 

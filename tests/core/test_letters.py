@@ -23,7 +23,16 @@ HEADLINE = "AV Taffy\nWe fight"
 
 
 def text(said: str = HEADLINE, **fields: Any) -> dict[str, Any]:
-    return {"kind": "text", "id": "head", "name": "Headline", "text": said, "font_size": 90, "position": [640, 300], "fill": {"kind": "solid", "colour": "#22303c"}, **fields}  # fmt: skip
+    return {
+        "kind": "text",
+        "id": "head",
+        "name": "Headline",
+        "text": said,
+        "font_size": 90,
+        "position": [640, 300],
+        "fill": {"kind": "solid", "colour": "#22303c"},
+        **fields,
+    }
 
 
 def edit(now: Project, kind: str, **fields: Any) -> Project:
@@ -50,7 +59,12 @@ class InPieces(unittest.TestCase):
         self.assertLessEqual(int((np.abs(a - b).max(axis=2) > 12).sum()), 24)
 
     def test_nothing_animated_gives_the_same_picture(self) -> None:
-        for fields in ({}, {"rotation": 20, "scale": [80, 130]}, {"align": "start", "tracking": 14, "pivot": [30, -20]}, {"font": "Martian Mono", "weight": 300, "leading": 160}):  # fmt: skip
+        for fields in (
+            {},
+            {"rotation": 20, "scale": [80, 130]},
+            {"align": "start", "tracking": 14, "pivot": [30, -20]},
+            {"font": "Martian Mono", "weight": 300, "leading": 160},
+        ):
             for by in ("letter", "word", "line"):
                 with self.subTest(fields, by=by):
                     now = project(scene(text(**fields)))
@@ -67,7 +81,12 @@ class InPieces(unittest.TestCase):
 
     def test_what_moved_the_text_moves_the_whole(self) -> None:
         swing = {"rest": 0, "chain": [{"kind": "wave", "id": "w", "amplitude": 20}]}
-        follower = {"kind": "ellipse", "id": "dot", "name": "Dot", "rotation": {"rest": 0, "chain": [{"kind": "follow", "id": "f", "driver": "head.rotation"}]}}  # fmt: skip
+        follower = {
+            "kind": "ellipse",
+            "id": "dot",
+            "name": "Dot",
+            "rotation": {"rest": 0, "chain": [{"kind": "follow", "id": "f", "driver": "head.rotation"}]},
+        }
         now = project(scene(text(rotation=swing, opacity=60), follower))
         made = apart(now)
         self.assert_same(

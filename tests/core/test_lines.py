@@ -52,7 +52,13 @@ def drawn(one: Scene, frame: int = 0) -> np.ndarray:
 
 class Parts(unittest.TestCase):
     @settings(max_examples=60, deadline=None)
-    @given(st.sampled_from([RING, OPEN, RING + "M200 0H260V60", OPEN + "M0 10V90Z"]), SHARE, SHARE, st.floats(-2, 2), st.booleans())  # fmt: skip
+    @given(
+        st.sampled_from([RING, OPEN, RING + "M200 0H260V60", OPEN + "M0 10V90Z"]),
+        SHARE,
+        SHARE,
+        st.floats(-2, 2),
+        st.booleans(),
+    )
     def test_a_part_is_as_long_as_its_share_wherever_it_lies(
         self, data: str, start: float, end: float, turn: float, each: bool
     ) -> None:
@@ -96,7 +102,10 @@ class Parts(unittest.TestCase):
 
 
 class Drawn(unittest.TestCase):
-    KEYS: dict[str, Any] = {"rest": 0, "keys": [{"frame": 0, "value": 0, "ease": "linear"}, {"frame": 20, "value": 100, "ease": "linear"}]}  # fmt: skip
+    KEYS: dict[str, Any] = {
+        "rest": 0,
+        "keys": [{"frame": 0, "value": 0, "ease": "linear"}, {"frame": 20, "value": 100, "ease": "linear"}],
+    }
 
     def test_a_line_is_written_on(self) -> None:
         one = scene(shape(line={"end": self.KEYS}, start=[-100, 0], end=[100, 0], position=[640, 360]))
@@ -105,8 +114,18 @@ class Drawn(unittest.TestCase):
         np.testing.assert_allclose(wide[1:], [50 + 4, 100 + 4, 200 + 4], atol=1)
 
     def test_only_the_line_is_drawn_in_part(self) -> None:
-        filled = scene(shape("ellipse", line={"end": 0}, position=[640, 360], fill={"kind": "solid", "colour": "#203040"}))  # fmt: skip
-        bare = scene({"kind": "ellipse", "id": "a", "name": "A", "position": [640, 360], "fill": {"kind": "solid", "colour": "#203040"}})  # fmt: skip
+        filled = scene(
+            shape("ellipse", line={"end": 0}, position=[640, 360], fill={"kind": "solid", "colour": "#203040"})
+        )
+        bare = scene(
+            {
+                "kind": "ellipse",
+                "id": "a",
+                "name": "A",
+                "position": [640, 360],
+                "fill": {"kind": "solid", "colour": "#203040"},
+            }
+        )
         np.testing.assert_array_equal(drawn(filled), drawn(bare))
 
     def test_a_line_that_is_whole_is_the_outline_itself(self) -> None:
@@ -115,7 +134,14 @@ class Drawn(unittest.TestCase):
 
     def test_dashes_and_their_ends(self) -> None:
         def runs(**line: Any) -> list[int]:
-            one = scene(shape(line={"cap": "butt", "dash": 20, "gap": 10, **line}, start=[-100, 0], end=[100, 0], position=[640, 360]))  # fmt: skip
+            one = scene(
+                shape(
+                    line={"cap": "butt", "dash": 20, "gap": 10, **line},
+                    start=[-100, 0],
+                    end=[100, 0],
+                    position=[640, 360],
+                )
+            )
             dark = (drawn(one)[360, 530:751] < 128).all(axis=1)
             edges = np.flatnonzero(np.diff(np.concatenate([[0], dark.astype(int), [0]])))
             return [int(v) for v in edges[1::2] - edges[::2]]
@@ -133,7 +159,16 @@ class Drawn(unittest.TestCase):
 
     def test_corners_are_mitred_bevelled_or_round(self) -> None:
         def far(join: str) -> int:
-            one = scene(shape("path", line={"join": join}, data="M-60 60L0 -60L60 60", stroke_width=20, fill={"kind": "none"}, position=[640, 360]))  # fmt: skip
+            one = scene(
+                shape(
+                    "path",
+                    line={"join": join},
+                    data="M-60 60L0 -60L60 60",
+                    stroke_width=20,
+                    fill={"kind": "none"},
+                    position=[640, 360],
+                )
+            )
             return int(np.flatnonzero((drawn(one)[:, 640] < 128).all(axis=1))[0])
 
         miter, round_it, bevel = far("miter"), far("round"), far("bevel")
@@ -142,7 +177,11 @@ class Drawn(unittest.TestCase):
         self.assertGreater(bevel, round_it)
 
     def test_a_line_of_each_copy(self) -> None:
-        inner = shape(line={"end": {"rest": 0, "chain": [{"kind": "formula", "id": "f", "text": "100% * u"}]}}, start=[0, 0], end=[100, 0])  # fmt: skip
+        inner = shape(
+            line={"end": {"rest": 0, "chain": [{"kind": "formula", "id": "f", "text": "100% * u"}]}},
+            start=[0, 0],
+            end=[100, 0],
+        )
         array = {"kind": "array", "id": "r", "name": "R", "layers": [inner], "arrangement": {"kind": "row", "count": 3}}
         made = node(scene(array)).nodes[0]
         ends = []
@@ -162,7 +201,14 @@ class Drawn(unittest.TestCase):
 
 
 class Ribbons(unittest.TestCase):
-    KEYS: dict[str, Any] = {"rest": 1, "keys": [{"frame": 0, "value": 0, "ease": "linear"}, {"frame": 50, "value": 1, "ease": "linear"}, {"frame": 100, "value": 0.5, "ease": "linear"}]}  # fmt: skip
+    KEYS: dict[str, Any] = {
+        "rest": 1,
+        "keys": [
+            {"frame": 0, "value": 0, "ease": "linear"},
+            {"frame": 50, "value": 1, "ease": "linear"},
+            {"frame": 100, "value": 0.5, "ease": "linear"},
+        ],
+    }
 
     def test_a_line_is_as_wide_as_its_profile_says(self) -> None:
         one = scene(
@@ -173,14 +219,45 @@ class Ribbons(unittest.TestCase):
             self.assertAlmostEqual(int(made[at]), wide, delta=3)
 
     def test_it_goes_along_what_is_drawn_of_it(self) -> None:
-        half = scene(shape(line={"profile": self.KEYS, "end": 50}, start=[-200, 0], end=[200, 0], position=[640, 360], stroke_width=40))  # fmt: skip
+        half = scene(
+            shape(
+                line={"profile": self.KEYS, "end": 50},
+                start=[-200, 0],
+                end=[200, 0],
+                position=[640, 360],
+                stroke_width=40,
+            )
+        )
         made = (drawn(half)[:, :, 0] < 128).sum(axis=0)
         self.assertAlmostEqual(int(made[540]), 40, delta=3)
         self.assertEqual(int(made[700]), 0)
 
     def test_it_is_one_whole_without_seams_where_it_fades(self) -> None:
-        ring = scene({"kind": "ellipse", "id": "a", "name": "A", "size": [200, 200], "position": [640, 360], "fill": {"kind": "none"}, "stroke": "#00000080", "stroke_width": 30, "line": {"profile": {"rest": 1, "keys": [{"frame": 0, "value": 1}, {"frame": 100, "value": 1}]}}})  # fmt: skip
-        plain = scene({"kind": "ellipse", "id": "a", "name": "A", "size": [200, 200], "position": [640, 360], "fill": {"kind": "none"}, "stroke": "#00000080", "stroke_width": 30})  # fmt: skip
+        ring = scene(
+            {
+                "kind": "ellipse",
+                "id": "a",
+                "name": "A",
+                "size": [200, 200],
+                "position": [640, 360],
+                "fill": {"kind": "none"},
+                "stroke": "#00000080",
+                "stroke_width": 30,
+                "line": {"profile": {"rest": 1, "keys": [{"frame": 0, "value": 1}, {"frame": 100, "value": 1}]}},
+            }
+        )
+        plain = scene(
+            {
+                "kind": "ellipse",
+                "id": "a",
+                "name": "A",
+                "size": [200, 200],
+                "position": [640, 360],
+                "fill": {"kind": "none"},
+                "stroke": "#00000080",
+                "stroke_width": 30,
+            }
+        )
         self.assertGreater(float((np.abs(drawn(ring) - drawn(plain)).max(axis=2) <= 12).mean()), 0.999)
 
     def test_keys_of_a_profile_stand_between_none_and_all(self) -> None:
@@ -232,7 +309,13 @@ class GoingRound(unittest.TestCase):
         np.testing.assert_allclose(at, [64, 128, 191], atol=3)
 
     def test_a_fill_becomes_conic_and_keeps_its_colours(self) -> None:
-        now = apply(project(scene({"kind": "star", "id": "a", "name": "A"})), "set fill", layer="a", fill="linear", stops=("p", "q"))  # fmt: skip
+        now = apply(
+            project(scene({"kind": "star", "id": "a", "name": "A"})),
+            "set fill",
+            layer="a",
+            fill="linear",
+            stops=("p", "q"),
+        )
         now = apply(now, "set fill", layer="a", fill="conic")
         fill = now.scenes[0].index.layers["a"].fill  # type: ignore[attr-defined]
         self.assertEqual((fill.kind, [stop.id for stop in fill.stops]), ("conic", ["p", "q"]))

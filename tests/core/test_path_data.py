@@ -24,7 +24,11 @@ def command(letters: str, takes: int) -> st.SearchStrategy[str]:
     )
 
 
-arc = st.builds(lambda letter, *parts: letter + " ".join(parts), st.sampled_from("Aa"), *(radius, radius, number, flag, flag, number, number))  # fmt: skip
+arc = st.builds(
+    lambda letter, *parts: letter + " ".join(parts),
+    st.sampled_from("Aa"),
+    *(radius, radius, number, flag, flag, number, number),
+)
 commands = st.one_of(
     *(command("LlMmTt", 2), command("HhVv", 1), command("Cc", 6), command("SsQq", 4), arc, st.sampled_from("Zz")),
 )

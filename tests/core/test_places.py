@@ -66,7 +66,16 @@ class Along(unittest.TestCase):
         np.testing.assert_allclose(made[:, 0], [0, 4, 8, 102, 106, 110], atol=1e-9)
 
     def test_along_another_layer_wherever_it_stands(self) -> None:
-        lead = {"kind": "line", "id": "lead", "name": "Lead", "start": [0, 0], "end": [100, 0], "position": [300, 200], "rotation": 90, "scale": [200, 200]}  # fmt: skip
+        lead = {
+            "kind": "line",
+            "id": "lead",
+            "name": "Lead",
+            "start": [0, 0],
+            "end": [100, 0],
+            "position": [300, 200],
+            "rotation": 90,
+            "scale": [200, 200],
+        }
         path = {"kind": "path", "count": 3, "outline": "lead"}
         one = scene(array(arrangement=path, position=[300, 100], rotation=90), lead)
         # On the stage they stand at 300, 200 … 400; in the array's own coordinates that is along x.
@@ -157,8 +166,11 @@ class States(unittest.TestCase):
 
 class Matrices(unittest.TestCase):
     @given(
-        st.tuples(st.floats(-99, 99), st.floats(-99, 99)), st.floats(-180, 180), st.floats(20, 300), st.tuples(st.floats(-9, 9), st.floats(-9, 9))
-    )  # fmt: skip
+        st.tuples(st.floats(-99, 99), st.floats(-99, 99)),
+        st.floats(-180, 180),
+        st.floats(20, 300),
+        st.tuples(st.floats(-9, 9), st.floats(-9, 9)),
+    )
     def test_there_and_back(self, position: Any, rotation: float, scale: float, pivot: Any) -> None:
         matrix = layer_matrix(
             *(np.array([[part]], dtype=float) for part in (position, [rotation], [scale, scale / 2], pivot))
@@ -179,7 +191,12 @@ class BetweenRails(unittest.TestCase):
 
     def hung(self, tilt: float, facing: bool = False, **turned: Any) -> dict[str, np.ndarray]:
         """Where copies hang and where their lines end, on the stage, and where the rails are told to be."""
-        rope = {"kind": "line", "id": "rope", "name": "Rope", "end": {"rest": [0, 0], "chain": [{"kind": "formula", "id": "reach", "text": "across"}]}}  # fmt: skip
+        rope = {
+            "kind": "line",
+            "id": "rope",
+            "name": "Rope",
+            "end": {"rest": [0, 0], "chain": [{"kind": "formula", "id": "reach", "text": "across"}]},
+        }
         rails = {
             "kind": "rails",
             "count": 5,
@@ -190,15 +207,25 @@ class BetweenRails(unittest.TestCase):
             "facing": facing,
         }
         whole = array(rope, arrangement=rails, position=[40, -30], **turned)
-        layers = [lead("M -100 0 C -50 40 50 40 100 0", "high", rotation=tilt), lead("M -80 0 L 90 30", "low", position=[10, 200], rotation=-tilt), whole]  # fmt: skip
+        layers = [
+            lead("M -100 0 C -50 40 50 40 100 0", "high", rotation=tilt),
+            lead("M -80 0 L 90 30", "low", position=[10, 200], rotation=-tilt),
+            whole,
+        ]
         now = project(scene(*layers))
         sampler = Sampler(now.scenes[0])
         copies = inside(sampler, "rope.end", SampleTimes(np.zeros(1)))
         ends = sampler.evaluate("rope.end", copies)[:, 0]
         matrix = world_matrix(sampler, "rope", copies)[:, 0]
         x, y = applied(matrix, ends[:, 0], ends[:, 1])
-        told = [track_of(str(one["data"])).at(shares) for one, shares in ((layers[0], np.linspace(0.1, 1, 5)), (layers[1], np.linspace(0, 0.8, 5)))]  # fmt: skip
-        wanted = [np.stack(applied(world_matrix(sampler, name, SampleTimes(np.zeros(1)))[0, 0], *spot[:2]), axis=1) for name, spot in zip(("high", "low"), told, strict=True)]  # fmt: skip
+        told = [
+            track_of(str(one["data"])).at(shares)
+            for one, shares in ((layers[0], np.linspace(0.1, 1, 5)), (layers[1], np.linspace(0, 0.8, 5)))
+        ]
+        wanted = [
+            np.stack(applied(world_matrix(sampler, name, SampleTimes(np.zeros(1)))[0, 0], *spot[:2]), axis=1)
+            for name, spot in zip(("high", "low"), told, strict=True)
+        ]
         return {"from": matrix[:, 4:], "to": np.stack([x, y], axis=1), "high": wanted[0], "low": wanted[1]}
 
     @given(st.floats(-60, 60), st.booleans(), st.floats(-180, 180))
@@ -212,7 +239,11 @@ class BetweenRails(unittest.TestCase):
         whole = array(
             arrangement={"kind": "rails", "count": 4, "outline": "high", "other_outline": "low"}, position=[40, -30]
         )
-        layers = [lead("M -100 0 C -50 40 50 40 100 0", "high", rotation=20), lead("M -80 0 L 90 30", "low", position=[10, 200]), whole]  # fmt: skip
+        layers = [
+            lead("M -100 0 C -50 40 50 40 100 0", "high", rotation=20),
+            lead("M -80 0 L 90 30", "low", position=[10, 200]),
+            whole,
+        ]
         now = project(scene(*layers))
 
         def stand(here: Scene, name: str) -> np.ndarray:

@@ -22,7 +22,16 @@ from tests.core.scenes import apply, project
 from tests.core.test_depth import on_stage, scene
 from tests.core.test_space import array, read
 
-ZONE = {"kind": "zone", "id": "g", "name": "Wake", "centre": [500, 300], "size": [100, 100], "size_depth": 200, "inner": 0, "edge": "linear"}  # fmt: skip
+ZONE = {
+    "kind": "zone",
+    "id": "g",
+    "name": "Wake",
+    "centre": [500, 300],
+    "size": [100, 100],
+    "size_depth": 200,
+    "inner": 0,
+    "edge": "linear",
+}
 PUSH = {"kind": "push", "id": "p", "zone": "g", "force": 80}
 SLANTED = {"kind": "row", "count": 4, "gap": [50, 10], "gap_depth": 60}
 
@@ -59,16 +68,28 @@ def by_hand(spot: list[float], push: dict[str, Any], zone: dict[str, Any]) -> li
     return [a + much * b for a, b in zip(spot, unit, strict=True)]
 
 
-_zones = st.fixed_dictionaries({
-    "kind": st.just("zone"), "name": st.just("Z"), "edge": st.just("linear"),
-    "centre": st.tuples(st.floats(440, 560), st.floats(260, 340)), "centre_depth": st.floats(-80, 80),
-    "size": st.tuples(st.floats(40, 200), st.floats(40, 200)), "size_depth": st.floats(40, 300),
-    "inner": st.floats(0, 90), "shape": st.sampled_from(["disc", "box", "bar"]), "angle": st.floats(-180, 180),
-})  # fmt: skip
-_pushes = st.fixed_dictionaries({
-    "kind": st.just("push"), "force": st.floats(-90, 90), "way": st.sampled_from(["away", "towards", "around"]),
-    "strength": st.floats(0, 100),
-})  # fmt: skip
+_zones = st.fixed_dictionaries(
+    {
+        "kind": st.just("zone"),
+        "name": st.just("Z"),
+        "edge": st.just("linear"),
+        "centre": st.tuples(st.floats(440, 560), st.floats(260, 340)),
+        "centre_depth": st.floats(-80, 80),
+        "size": st.tuples(st.floats(40, 200), st.floats(40, 200)),
+        "size_depth": st.floats(40, 300),
+        "inner": st.floats(0, 90),
+        "shape": st.sampled_from(["disc", "box", "bar"]),
+        "angle": st.floats(-180, 180),
+    }
+)
+_pushes = st.fixed_dictionaries(
+    {
+        "kind": st.just("push"),
+        "force": st.floats(-90, 90),
+        "way": st.sampled_from(["away", "towards", "around"]),
+        "strength": st.floats(0, 100),
+    }
+)
 
 
 class ThreeNumbers(unittest.TestCase):
@@ -192,8 +213,10 @@ class Random(unittest.TestCase):
         text = {"kind": "formula", "id": "t", "text": "$<p.random> * 100"}
         follow = {"kind": "follow", "id": "w", "driver": "p.random"}
         older = {
-            "position": {"chain": [{**PUSH, "random": led}]}, "rotation": {"chain": [text]}, "scale": {"chain": [follow]},
-        }  # fmt: skip
+            "position": {"chain": [{**PUSH, "random": led}]},
+            "rotation": {"chain": [text]},
+            "scale": {"chain": [follow]},
+        }
         made = of_today(older, 5)
         push = made["position"]["chain"][0]
         one = pushed(push, copy_rotation={"rest": 0, **made["rotation"]}, copy_opacity={"rest": 0, **made["scale"]})
@@ -241,7 +264,11 @@ class OnADepth(unittest.TestCase):
             for k, z in enumerate(there):
                 away = [50 * (k - 1.5), 10 * (k - 1.5), z - 10]
                 out = [away[0] / 100, away[1] / 100, away[2] / 200]
-                far = math.hypot(*out) if shape == "disc" else max(abs(out[0]), abs(out[2]), 0 if shape == "bar" else abs(out[1]))  # fmt: skip
+                far = (
+                    math.hypot(*out)
+                    if shape == "disc"
+                    else max(abs(out[0]), abs(out[2]), 0 if shape == "bar" else abs(out[1]))
+                )
                 self.assertGreaterEqual(far, 0.8 - 1e-9)
                 was = 60 * (k - 1.5)
                 if shape != "disc" and abs(out[0]) < 0.8:

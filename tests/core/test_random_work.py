@@ -328,7 +328,13 @@ class RandomWork(unittest.TestCase):
         dots = {"kind": "array", "id": "dots", "name": "Dots", "copy_rotation": {"rest": 3, "chain": chain}}
         inner = {"kind": "ellipse", "id": "dot", "name": "Dot"}
         now = project(scene({"rotation": {"chain": [{"kind": "rate", "id": "r"}]}}, {**dots, "layers": [inner]}))
-        self.work(data, now, lambda draw, now, step: array_edit(draw, now, step) if draw(st.integers(0, 3)) else some_edit(draw, now, step))  # fmt: skip
+        self.work(
+            data,
+            now,
+            lambda draw, now, step: (
+                array_edit(draw, now, step) if draw(st.integers(0, 3)) else some_edit(draw, now, step)
+            ),
+        )
 
     @settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
     @given(st.data())

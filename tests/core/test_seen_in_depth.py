@@ -23,7 +23,7 @@ class SeenInDepth(unittest.TestCase):
             # What is drawn of a zone at its centre is what would be seen of a dot there.
             dot = {**CARD, "id": "there", "name": "There", "position": [520, 310], "depth": depth, "scale": [2, 2]}
             one = scene(dot, array(row, gauges=[{**zone, **ends}], depth=30), view)
-            answer, _ = scene_view(Project(id="p", name="P", scenes=(one,)), "s", Question(stop=1, plan=True), Cache())  # fmt: skip
+            answer, _ = scene_view(Project(id="p", name="P", scenes=(one,)), "s", Question(stop=1, plan=True), Cache())
 
             def numbers(key: str, told: Any = answer) -> np.ndarray:
                 return np.frombuffer(told["channels"][key][2], dtype=np.float32).astype(float)
@@ -35,12 +35,22 @@ class SeenInDepth(unittest.TestCase):
             np.testing.assert_allclose(numbers(told["spots"]), [520, ends.get("centre_depth", 0), 310])
             np.testing.assert_allclose(numbers(told["reach"]), [100, ends.get("size_depth", 0)])
         flat = scene(array({"kind": "row", "count": 3}, gauges=[zone]))
-        self.assertEqual(scene_view(Project(id="p", name="P", scenes=(flat,)), "s", Question(stop=1), Cache())[0]["planes"], {})  # fmt: skip
+        self.assertEqual(
+            scene_view(Project(id="p", name="P", scenes=(flat,)), "s", Question(stop=1), Cache())[0]["planes"], {}
+        )
 
     def test_a_zone_that_is_turned_reaches_as_far_to_the_side_as_anything_in_it(self) -> None:
         x, y = np.meshgrid(np.linspace(-400, 400, 801), np.linspace(-400, 400, 801))
         for shape, angle in itertools.product(("disc", "box"), (0, 30, 90, 200)):
-            zone = {"kind": "zone", "id": "g", "name": "G", "centre": [0, 0], "size": [150, 60], "angle": angle, "shape": shape}  # fmt: skip
+            zone = {
+                "kind": "zone",
+                "id": "g",
+                "name": "G",
+                "centre": [0, 0],
+                "size": [150, 60],
+                "angle": angle,
+                "shape": shape,
+            }
             inside = distances((x, y), (0, 0), (150, 60), angle, shape) <= 1  # type: ignore[arg-type]
             with self.subTest(shape=shape, angle=angle):
                 self.assertAlmostEqual(self.reach(zone), np.abs(x[inside]).max(), delta=1.5)
@@ -51,7 +61,7 @@ class SeenInDepth(unittest.TestCase):
 
     def reach(self, zone: dict[str, Any]) -> float:
         one = scene(array({"kind": "row", "count": 3, "gap_depth": 100}, gauges=[zone], depth=30), FRONT)
-        answer, _ = scene_view(Project(id="p", name="P", scenes=(one,)), "s", Question(stop=1, plan=True), Cache())  # fmt: skip
+        answer, _ = scene_view(Project(id="p", name="P", scenes=(one,)), "s", Question(stop=1, plan=True), Cache())
         (told,) = answer["plan"]["zones"]
         return float(np.frombuffer(answer["channels"][told["reach"]][2], dtype=np.float32)[0])
 
@@ -60,10 +70,14 @@ class SeenInDepth(unittest.TestCase):
         for kind in ("grid", "ground"):
             laid = array({"kind": kind, "columns": 4, "rows": 3, "gap": [70, 50]}, tilt=[40, 20], depth=25, rotation=15)
             one = scene(laid, view)
-            answer, _ = scene_view(Project(id="p", name="P", scenes=(one,)), "s", Question(stop=1), Cache())  # fmt: skip
+            answer, _ = scene_view(Project(id="p", name="P", scenes=(one,)), "s", Question(stop=1), Cache())
             plane = np.frombuffer(answer["channels"][answer["planes"]["a"]][2], dtype=np.float32).astype(float)
             # A ground lies in x and z.
-            flat = read(one, "place") if kind == "grid" else np.stack([read(one, "place")[:, 0], read(one, "z")[:, 0]], axis=1)  # fmt: skip
+            flat = (
+                read(one, "place")
+                if kind == "grid"
+                else np.stack([read(one, "place")[:, 0], read(one, "z")[:, 0]], axis=1)
+            )
             x, y, w = plane.reshape(3, 3) @ np.vstack([flat.T, np.ones(12)])
             node = next(node for node in drawn(one, 1).walk() if node.kind == "array")
             a, b, c, d, e, f = node.channels["matrix"].rows[0].astype(float)
@@ -73,9 +87,17 @@ class SeenInDepth(unittest.TestCase):
                 np.testing.assert_allclose(np.stack([x / w, y / w], axis=1), seen, atol=0.01)
 
     def test_sparks_are_seen_from_above_where_they_fly(self) -> None:
-        thrown = {"kind": "emitter", "rate": 4, "lifetime": 1.5, "speed": 90, "spread": 70, "speed_depth": 100, "spread_depth": 30}  # fmt: skip
+        thrown = {
+            "kind": "emitter",
+            "rate": 4,
+            "lifetime": 1.5,
+            "speed": 90,
+            "spread": 70,
+            "speed_depth": 100,
+            "spread_depth": 30,
+        }
         one = scene(array(thrown, depth=30), FRONT)
-        answer, _ = scene_view(Project(id="p", name="P", scenes=(one,)), "s", Question(stop=60, plan=True), Cache())  # fmt: skip
+        answer, _ = scene_view(Project(id="p", name="P", scenes=(one,)), "s", Question(stop=60, plan=True), Cache())
         (told,) = answer["plan"]["sparks"]
         many, spots = (answer["channels"][told[name]] for name in ("counts", "spots"))
         counts = np.frombuffer(many[2], dtype=np.float32)
@@ -87,7 +109,7 @@ class SeenInDepth(unittest.TestCase):
             np.testing.assert_allclose(rows[frame, : int(counts[frame])], want, atol=1e-3)
         # What does not lie in depth is not in the view from above.
         flat = scene(array({"kind": "emitter"}), {**CARD, "id": "deep", "name": "Deep", "depth": 5})
-        answer, _ = scene_view(Project(id="p", name="P", scenes=(flat,)), "s", Question(stop=3, plan=True), Cache())  # fmt: skip
+        answer, _ = scene_view(Project(id="p", name="P", scenes=(flat,)), "s", Question(stop=3, plan=True), Cache())
         self.assertEqual(answer["plan"]["sparks"], [])
 
     def test_everything_stands_where_it_is_while_something_lies_in_depth(self) -> None:

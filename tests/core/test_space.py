@@ -81,9 +81,12 @@ class Cameras(unittest.TestCase):
 
     @settings(max_examples=60, deadline=None)
     @given(
-        st.tuples(*[st.floats(-900, 900)] * 3), st.tuples(*[st.floats(-900, 900)] * 3), st.floats(-400, 400),
-        st.tuples(st.floats(-180, 180), st.floats(-80, 80)), st.tuples(st.floats(-170, 170), st.floats(-170, 170)),
-    )  # fmt: skip
+        st.tuples(*[st.floats(-900, 900)] * 3),
+        st.tuples(*[st.floats(-900, 900)] * 3),
+        st.floats(-400, 400),
+        st.tuples(st.floats(-180, 180), st.floats(-80, 80)),
+        st.tuples(st.floats(-170, 170), st.floats(-170, 170)),
+    )
     def test_a_view_is_a_motion_that_brings_the_aim_before_the_stage(
         self, place: Any, aim: Any, turn: float, tilt: Any, around: Any
     ) -> None:
@@ -143,7 +146,9 @@ class Cameras(unittest.TestCase):
         one = scene({"kind": "block", "position": [560, 300], "tilt": [10, 30]}, {**FRONT, "around": turned})
         sharp = pixels(drawn(one, 9), 8)
         blurred = np.asarray(exposure_of(Sampler(one.changed(motion_blur=True)), 8).toarray())
-        self.assertGreater(len(np.unique(blurred.reshape(-1, 4), axis=0)), 20 * len(np.unique(sharp.reshape(-1, 4), axis=0)) / 10)  # fmt: skip
+        self.assertGreater(
+            len(np.unique(blurred.reshape(-1, 4), axis=0)), 20 * len(np.unique(sharp.reshape(-1, 4), axis=0)) / 10
+        )
         self.assertGreater(np.abs(blurred.astype(int) - sharp).max(), 60)
 
 
@@ -221,7 +226,13 @@ class Solids(unittest.TestCase):
         self.assertTrue((seen[599, 10:990, 0] > 60).all())
         self.assertTrue((seen[:295, :, 0] == 0).all())
         # The same of a flat one.
-        flat = {**CARD, "size": [4000, 8000], "position": [500, 500], "tilt": [90, 0], "fill": {"kind": "solid", "colour": "#ff0000"}}  # fmt: skip
+        flat = {
+            **CARD,
+            "size": [4000, 8000],
+            "position": [500, 500],
+            "tilt": [90, 0],
+            "fill": {"kind": "solid", "colour": "#ff0000"},
+        }
         same = pixels(drawn(scene(flat, background="#00000000")), 0)
         self.assertTrue((same[598, 10:990, 0] > 200).all())
         self.assertTrue((same[:295, :, 0] == 0).all())
@@ -241,9 +252,13 @@ class Solids(unittest.TestCase):
 def array(arrangement: dict[str, Any], **fields: Any) -> dict[str, Any]:
     """An array about the middle of the stage."""
     return {
-        "kind": "array", "id": "a", "position": [500, 300], "arrangement": arrangement,
-        "layers": [{**CARD, "id": "card", "name": "Card", "size": [0, 0]}], **fields,
-    }  # fmt: skip
+        "kind": "array",
+        "id": "a",
+        "position": [500, 300],
+        "arrangement": arrangement,
+        "layers": [{**CARD, "id": "card", "name": "Card", "size": [0, 0]}],
+        **fields,
+    }
 
 
 def read(one: Scene, name: str, time: float = 0.0) -> np.ndarray:
@@ -274,7 +289,9 @@ class Copies(unittest.TestCase):
         np.testing.assert_array_equal(read(scene(array({"kind": "ground"})), "place")[:, 1], 0)
         z = read(scene(array({"kind": "scatter", "count": 400, "area_depth": 300})), "z")[:, 0]
         self.assertTrue((np.abs(z) <= 150).all() and z.std() > 70)
-        np.testing.assert_array_equal(z[:90], read(scene(array({"kind": "scatter", "count": 90, "area_depth": 300})), "z")[:, 0])  # fmt: skip
+        np.testing.assert_array_equal(
+            z[:90], read(scene(array({"kind": "scatter", "count": 90, "area_depth": 300})), "z")[:, 0]
+        )
 
     def test_sparks_fly_towards_the_viewer_in_closed_form(self) -> None:
         thrown = {"kind": "emitter", "rate": 10, "lifetime": 5, "speed": 0, "gravity": [0, 0], "speed_depth": 100}
@@ -312,7 +329,16 @@ class Copies(unittest.TestCase):
         self.assertGreater(heights[0].std(), 0)
 
     def test_a_zone_with_an_end_in_depth_is_near_and_pushes_in_three_dimensions(self) -> None:
-        zone = {"kind": "zone", "id": "g", "name": "G", "centre": [500, 300], "size": [100, 100], "size_depth": 200, "inner": 0, "edge": "linear"}  # fmt: skip
+        zone = {
+            "kind": "zone",
+            "id": "g",
+            "name": "G",
+            "centre": [500, 300],
+            "size": [100, 100],
+            "size_depth": 200,
+            "inner": 0,
+            "edge": "linear",
+        }
         row = {"kind": "row", "count": 3, "gap": [0, 0], "gap_depth": 100}
         np.testing.assert_allclose(read_gauge(scene(array(row, gauges=[zone]))), [0.5, 1, 0.5])
         endless = {**zone, "size_depth": 0}
@@ -325,12 +351,23 @@ class Copies(unittest.TestCase):
         moved = away * (1 + 80 * near / 50)
         seen = on_stage(one, "card", 1)[0]
         np.testing.assert_allclose(seen, [500 + moved[0] / (1 - moved[2] / 500), 300], atol=1e-3)
-        walls = scene(array(slanted, gauges=[{**zone, "inner": 90}], copy_position={"rest": [0, 0], "chain": [{**push, "force": 0, "walls": True}]}))  # fmt: skip
+        walls = scene(
+            array(
+                slanted,
+                gauges=[{**zone, "inner": 90}],
+                copy_position={"rest": [0, 0], "chain": [{**push, "force": 0, "walls": True}]},
+            )
+        )
         kept = away * 0.9 / np.hypot(0.3, 0.2)
         np.testing.assert_allclose(on_stage(walls, "card", 1)[0], [500 + kept[0] / (1 - kept[2] / 500), 300], atol=1e-3)
 
     def test_a_trace_is_the_way_on_which_its_point_is_seen(self) -> None:
-        moving = {**CARD, "id": "card", "position": [400, 300], "depth": {"rest": 0, "chain": [{"kind": "formula", "id": "f", "text": "200 * t"}]}}  # fmt: skip
+        moving = {
+            **CARD,
+            "id": "card",
+            "position": [400, 300],
+            "depth": {"rest": 0, "chain": [{"kind": "formula", "id": "f", "text": "200 * t"}]},
+        }
         one = scene(moving, {"kind": "trace", "id": "way", "follows": "card"}, FRONT)
         node = next(node for node in drawn(one, 60).walk() if node.kind == "trace")
         points = node.channels["points"].rows.reshape(-1, 2)

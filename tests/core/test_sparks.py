@@ -28,9 +28,14 @@ def emitter(
     fps: float = 30, length: int = 120, inner: Any = None, gauges: Any = (), layers: Any = (), **fields: Any
 ) -> Scene:
     array = {
-        "kind": "array", "id": "sparks", "name": "Sparks", "position": [300, 200], "arrangement": {"kind": "emitter", **fields},
-        "gauges": gauges, "layers": inner or [{"kind": "ellipse", "id": "dot", "name": "Dot"}],
-    }  # fmt: skip
+        "kind": "array",
+        "id": "sparks",
+        "name": "Sparks",
+        "position": [300, 200],
+        "arrangement": {"kind": "emitter", **fields},
+        "gauges": gauges,
+        "layers": inner or [{"kind": "ellipse", "id": "dot", "name": "Dot"}],
+    }
     return scene(array, *layers, fps=fps, length=length)
 
 
@@ -90,13 +95,22 @@ RATES = st.floats(0, 60) | st.lists(st.floats(0, 40), min_size=2, max_size=4).ma
 )
 EMITTERS = st.fixed_dictionaries(
     {
-        "rate": RATES, "lifetime": st.floats(0, 3) | st.just(keyed((0, 0.2), (90, 2.5))), "lifetime_random": st.floats(0, 100),
-        "drag": st.floats(0, 4) | st.just(0.0), "shape": SHAPES, "births": st.sampled_from(["evenly", "at random"]),
-        "pre_roll": st.floats(0, 2), "spin": st.floats(-90, 90), "facing": st.booleans(), "repeat": st.sampled_from([0, 0, 1.3, 4]),
-        "on_top": st.sampled_from(["newest", "oldest"]), "speed": st.just(keyed((0, 40), (60, 400))), "seed": st.integers(1, 99),
+        "rate": RATES,
+        "lifetime": st.floats(0, 3) | st.just(keyed((0, 0.2), (90, 2.5))),
+        "lifetime_random": st.floats(0, 100),
+        "drag": st.floats(0, 4) | st.just(0.0),
+        "shape": SHAPES,
+        "births": st.sampled_from(["evenly", "at random"]),
+        "pre_roll": st.floats(0, 2),
+        "spin": st.floats(-90, 90),
+        "facing": st.booleans(),
+        "repeat": st.sampled_from([0, 0, 1.3, 4]),
+        "on_top": st.sampled_from(["newest", "oldest"]),
+        "speed": st.just(keyed((0, 40), (60, 400))),
+        "seed": st.integers(1, 99),
         "direction": st.floats(-180, 180),
     }
-)  # fmt: skip
+)
 
 
 class Laws(unittest.TestCase):
@@ -159,7 +173,22 @@ class Laws(unittest.TestCase):
 
     def test_what_decides_is_taken_at_the_birth(self) -> None:
         still = Sampler(emitter(rate=2, lifetime=600, speed_random=0, spread=0, speed=100, gravity=(0, 100)))
-        moved = Sampler(emitter(rate=2, lifetime=600, speed_random=0, spread=0, speed=100, gravity={"rest": [0, 100], "keys": [{"frame": 44, "value": [0, 100], "ease": "hold"}, {"frame": 45, "value": [0, 900], "ease": "hold"}]}))  # fmt: skip
+        moved = Sampler(
+            emitter(
+                rate=2,
+                lifetime=600,
+                speed_random=0,
+                spread=0,
+                speed=100,
+                gravity={
+                    "rest": [0, 100],
+                    "keys": [
+                        {"frame": 44, "value": [0, 100], "ease": "hold"},
+                        {"frame": 45, "value": [0, 900], "ease": "hold"},
+                    ],
+                },
+            )
+        )
         times = np.array([3.5])
         for number, same in ((0, True), (2, True), (3, False), (5, False)):
             self.assertEqual(
@@ -169,7 +198,18 @@ class Laws(unittest.TestCase):
         np.testing.assert_allclose(of_spark(still, "place", 0, np.array([2.0]))[0], (0, -200 + 200))
 
     def test_a_start_follows_a_layer_as_it_stood(self) -> None:
-        lead = {"kind": "ellipse", "id": "hammer", "name": "Hammer", "position": {"rest": [0, 0], "keys": [{"frame": 0, "value": [0, 0], "ease": "linear"}, {"frame": 60, "value": [200, 0], "ease": "linear"}]}}  # fmt: skip
+        lead = {
+            "kind": "ellipse",
+            "id": "hammer",
+            "name": "Hammer",
+            "position": {
+                "rest": [0, 0],
+                "keys": [
+                    {"frame": 0, "value": [0, 0], "ease": "linear"},
+                    {"frame": 60, "value": [200, 0], "ease": "linear"},
+                ],
+            },
+        }
         made = Sampler(
             emitter(rate=1, lifetime=600, speed=0, gravity=(0, 0), outline="hammer", layers=[lead], origin=(0, -10))
         )
@@ -224,10 +264,29 @@ class InsideSparks(unittest.TestCase):
             np.testing.assert_allclose(moved, np.array(alive).reshape(-1, 2), atol=1e-4)
 
     def test_sparks_in_arrays_and_arrays_in_sparks_draw_the_same_one_by_one(self) -> None:
-        row = {"kind": "array", "id": "row", "name": "Row", "arrangement": {"kind": "row", "count": 3}, "layers": [{"kind": "ellipse", "id": "dot", "name": "Dot", "opacity": keyed((0, 100), (30, 0))}]}  # fmt: skip
+        row = {
+            "kind": "array",
+            "id": "row",
+            "name": "Row",
+            "arrangement": {"kind": "row", "count": 3},
+            "layers": [{"kind": "ellipse", "id": "dot", "name": "Dot", "opacity": keyed((0, 100), (30, 0))}],
+        }
         inner = emitter(rate=6, lifetime=0.8, inner=[row], spin=40, pre_roll=1)
-        outer_row = {"kind": "array", "id": "outer", "name": "Outer", "arrangement": {"kind": "row", "count": 2}, "later": 0.2, "layers": [layer.model_dump() for layer in inner.layers]}  # fmt: skip
-        twice = {"kind": "array", "id": "outer", "name": "Outer", "arrangement": {"kind": "emitter", "rate": 3, "lifetime": 1}, "layers": [layer.model_dump() for layer in inner.layers]}  # fmt: skip
+        outer_row = {
+            "kind": "array",
+            "id": "outer",
+            "name": "Outer",
+            "arrangement": {"kind": "row", "count": 2},
+            "later": 0.2,
+            "layers": [layer.model_dump() for layer in inner.layers],
+        }
+        twice = {
+            "kind": "array",
+            "id": "outer",
+            "name": "Outer",
+            "arrangement": {"kind": "emitter", "rate": 3, "lifetime": 1},
+            "layers": [layer.model_dump() for layer in inner.layers],
+        }
         for whole in (inner, scene(outer_row, length=120), scene(twice, length=120)):
             both = [pixels_of(self.drawn(whole, 10, 25), 1), pixels_of(self.drawn(whole, 25), 0)]
             np.testing.assert_array_equal(*both)
@@ -253,7 +312,12 @@ class InsideSparks(unittest.TestCase):
         np.testing.assert_allclose(made.evaluate("grow.value", samples)[:, 0, 0], [1.0, 1.0])
 
     def test_taken_as_one_only_those_alive_count(self) -> None:
-        follower = {"kind": "ellipse", "id": "lamp", "name": "Lamp", "rotation": {"rest": 0, "chain": [{"kind": "follow", "id": "f", "driver": "sparks.copy_rotation@mean"}]}}  # fmt: skip
+        follower = {
+            "kind": "ellipse",
+            "id": "lamp",
+            "name": "Lamp",
+            "rotation": {"rest": 0, "chain": [{"kind": "follow", "id": "f", "driver": "sparks.copy_rotation@mean"}]},
+        }
         made = emitter(rate=2, lifetime=1, layers=[follower])
         array = made.layers[0].changed(copy_rotation=made.layers[0].copy_rotation.changed(chain=()))  # type: ignore[attr-defined]
         made = made.changed(layers=(array, made.layers[1]))

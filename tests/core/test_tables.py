@@ -22,13 +22,21 @@ from jaunty_lever.formats.pictures import take_in
 from tests.core.scenes import project, scene
 
 CELLS = [["Mira Holm", "1,5", "#a93c28"], ["Tove\nBrandt", "2", ""], ["", "12", "sea"]]
-COLUMNS = ({"id": "who", "name": "Name"}, {"id": "speed", "name": "Speed", "kind": "number", "comma": True}, {"id": "hue", "name": "Colour", "kind": "colour"})  # fmt: skip
+COLUMNS = (
+    {"id": "who", "name": "Name"},
+    {"id": "speed", "name": "Speed", "kind": "number", "comma": True},
+    {"id": "hue", "name": "Colour", "kind": "colour"},
+)
 
 
 def start() -> Project:
     wind = {"id": "wind", "name": "Wind", "value": 9}
     keyed = {"rest": 0, "keys": [{"frame": 0, "value": 1}, {"frame": 9, "value": 2}]}
-    one = scene({"kind": "text", "text": "Quay", "rotation": keyed}, {"fill": {"kind": "solid", "colour": "#000000"}}, levers=(wind,))  # fmt: skip
+    one = scene(
+        {"kind": "text", "text": "Quay", "rotation": keyed},
+        {"fill": {"kind": "solid", "colour": "#000000"}},
+        levers=(wind,),
+    )
     return apply(project(one), "add table", id="crew", name="Crew", columns=COLUMNS, data=packed_rows(CELLS))
 
 
@@ -61,15 +69,29 @@ class Cells(unittest.TestCase):
 
     def test_numbers_colours_and_days(self) -> None:
         for cell, comma, value in (
-            ("1.5", False, 1.5), (" −3 ", False, -3), ("1,234.5", False, 1234.5), ("12 %", False, 12), ("1e3", False, 1000),
-            ("1,5", True, 1.5), ("1.234,5", True, 1234.5), ("1 234,5", True, 1234.5), ("2", True, 2),
-            ("1,5", False, None), ("12.03.2019", True, None), ("", False, None), ("nan", False, None), ("1e400", False, None), ("-", True, None),
-        ):  # fmt: skip
+            ("1.5", False, 1.5),
+            (" −3 ", False, -3),
+            ("1,234.5", False, 1234.5),
+            ("12 %", False, 12),
+            ("1e3", False, 1000),
+            ("1,5", True, 1.5),
+            ("1.234,5", True, 1234.5),
+            ("1 234,5", True, 1234.5),
+            ("2", True, 2),
+            ("1,5", False, None),
+            ("12.03.2019", True, None),
+            ("", False, None),
+            ("nan", False, None),
+            ("1e400", False, None),
+            ("-", True, None),
+        ):
             self.assertEqual(number_in(cell, comma), value, (cell, comma))
         self.assertEqual(
             [colour_in(cell) for cell in ("#AbC", "#a93c28", "red", "")], ["#aabbcc", "#a93c28", None, None]
         )
-        self.assertEqual([date_in(cell) for cell in ("1970-01-03", "03.01.1970", "1970-01-01 12:00", "soon")], [2, 2, 0.5, None])  # fmt: skip
+        self.assertEqual(
+            [date_in(cell) for cell in ("1970-01-03", "03.01.1970", "1970-01-01 12:00", "soon")], [2, 2, 0.5, None]
+        )
 
 
 class Following(unittest.TestCase):
@@ -89,7 +111,9 @@ class Following(unittest.TestCase):
         now = follows(start(), who=self.ALL[0], speed=self.ALL[1])
         now = apply(now, "set cells", row=0, column="who", cells=[["Mira", "3"], ["Tove", "4"]])
         self.assertEqual(rests(now, *self.ALL[:2]), ["Mira", 3])
-        by_hand = EDIT.validate_python({"kind": "set value", "scene": "s", "parameter": "wind.value", "value": 77}).apply(now)  # fmt: skip
+        by_hand = EDIT.validate_python(
+            {"kind": "set value", "scene": "s", "parameter": "wind.value", "value": 77}
+        ).apply(now)
         now = apply(by_hand, "set cells", row=1, column="speed", cells=[["5"]])
         self.assertEqual(rests(now, "wind.value"), [77])
         now = apply(now, "set cells", row=3, column="who", cells=[["Ebba"]])
@@ -108,7 +132,9 @@ class Following(unittest.TestCase):
 
     def test_what_follows_is_told_before_it_is_let_go(self) -> None:
         now = follows(start(), who="layer0.text", speed="wind.value", hue="layer1.fill.colour")
-        now = EDIT.validate_python({"kind": "set key", "scene": "s", "parameter": "layer1.fill.colour", "frame": 3}).apply(now)  # fmt: skip
+        now = EDIT.validate_python(
+            {"kind": "set key", "scene": "s", "parameter": "layer1.fill.colour", "frame": 3}
+        ).apply(now)
         whole = [("Rest", "rests at “Mira Holm”"), ("Wind", "rests at 1.5"), ("Rest", "goes by its keys")]
 
         def told(**edit: Any) -> list[str]:
@@ -123,7 +149,9 @@ class Following(unittest.TestCase):
     def test_one_value_follows_one_column_and_none_with_keys(self) -> None:
         now = follows(start(), who="layer0.text")
         now = apply(now, "add table", id="other", name="Other", data="x,4\n")
-        now = EDIT.validate_python({"kind": "follow column", "table": "other", "column": "name", "scene": "s", "parameter": "layer0.text"}).apply(now)  # fmt: skip
+        now = EDIT.validate_python(
+            {"kind": "follow column", "table": "other", "column": "name", "scene": "s", "parameter": "layer0.text"}
+        ).apply(now)
         self.assertEqual((crew(now).followers, rests(now, "layer0.text")), ((), ["x"]))
         with self.assertRaisesRegex(Refused, "has keys"):
             follows(now, speed="layer0.rotation")
@@ -227,10 +255,13 @@ class WholeColumns(unittest.TestCase):
 
     def begun(self) -> Project:
         bars = {
-            "kind": "array", "id": "bars", "name": "Bars", "arrangement": {"kind": "row", "count": 2},
+            "kind": "array",
+            "id": "bars",
+            "name": "Bars",
+            "arrangement": {"kind": "row", "count": 2},
             "gauges": [{"kind": "column", "id": "depth", "name": "Depth"}],
             "layers": [{"kind": "text", "id": "who-is", "name": "Who", "text": "?"}],
-        }  # fmt: skip
+        }
         now = apply(project(scene(bars)), "add table", id="crew", name="Crew", columns=COLUMNS, data=packed_rows(CELLS))
         now = apply(now, "follow column", column="who", scene="s", parameter="bars.arrangement.count", takes="rows")
         now = apply(now, "follow column", column="speed", scene="s", parameter="depth.value", takes="column")

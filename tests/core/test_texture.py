@@ -53,7 +53,10 @@ class Looks(unittest.TestCase):
     @settings(max_examples=10, deadline=None)
     @given(st.integers(0, 29), st.sampled_from(["smooth", "billow", "ridged"]), st.integers(1, 5))
     def test_a_frame_alone_is_what_it_is_among_all(self, frame: int, character: str, octaves: int) -> None:
-        moving: dict[str, Any] = {"evolution": keyed(0, 3), "scroll": {"rest": [0, 0], "chain": [{"kind": "wiggle", "id": "w"}]}}  # fmt: skip
+        moving: dict[str, Any] = {
+            "evolution": keyed(0, 3),
+            "scroll": {"rest": [0, 0], "chain": [{"kind": "wiggle", "id": "w"}]},
+        }
         moving |= {"character": character, "octaves": octaves}
         among, alone = light(first=0, last=30, **moving), light(first=frame, last=frame + 1, **moving)
         np.testing.assert_array_equal(among[frame], alone[0])
@@ -82,7 +85,13 @@ class Looks(unittest.TestCase):
         self.assertEqual(len({one.tobytes() for one in some}), 6)
 
     def test_its_ramp_may_move_and_is_clear_where_it_says(self) -> None:
-        fades = {"rest": "#ffffff", "keys": [{"frame": 0, "value": "#ff0000", "ease": "linear"}, {"frame": 10, "value": "#ff000000", "ease": "linear"}]}  # fmt: skip
+        fades = {
+            "rest": "#ffffff",
+            "keys": [
+                {"frame": 0, "value": "#ff0000", "ease": "linear"},
+                {"frame": 10, "value": "#ff000000", "ease": "linear"},
+            ],
+        }
         made = node(scene(texture(brightness=300, stops=[STOPS[0], {**STOPS[1], "colour": fades}])), 0, 11)
         np.testing.assert_array_equal(colours(made, 0)[0, 0], [255, 0, 0, 255])
         self.assertEqual(colours(made, 10)[0, 0, 3], 0)

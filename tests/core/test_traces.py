@@ -64,13 +64,29 @@ class Lines(unittest.TestCase):
         return float(np.hypot(*(truth - a - share[:, None] * way).T).max())
 
     def test_figures_fast_waves_and_corners_between_frames_stay_as_near(self) -> None:
-        keys = [{"frame": f, "value": v, "ease": "linear"} for f, v in ((0, [0, 0]), (7.3, [90, 0]), (11.61, [90, 70]), (29.9, [4, 8]))]  # fmt: skip
+        keys = [
+            {"frame": f, "value": v, "ease": "linear"}
+            for f, v in ((0, [0, 0]), (7.3, [90, 0]), (11.61, [90, 70]), (29.9, [4, 8]))
+        ]
         moves = (
-            {"rest": [300, 300], "chain": [{"kind": "figure", "id": "g", "p": 11, "q": 8, "size": [200, 200], "speed": 0.7}]},
-            {"rest": [300, 300], "chain": [{"kind": "wave", "id": "w", "amplitude": [0, 9], "frequency": 100}, {"kind": "rate", "id": "r", "rate": [60, 0]}]},
+            {
+                "rest": [300, 300],
+                "chain": [{"kind": "figure", "id": "g", "p": 11, "q": 8, "size": [200, 200], "speed": 0.7}],
+            },
+            {
+                "rest": [300, 300],
+                "chain": [
+                    {"kind": "wave", "id": "w", "amplitude": [0, 9], "frequency": 100},
+                    {"kind": "rate", "id": "r", "rate": [60, 0]},
+                ],
+            },
             {"rest": [0, 0], "keys": keys},
-            {"rest": [0, 0], "keys": keys, "chain": [{"kind": "wave", "id": "w", "shape": "triangle", "amplitude": [0, 30], "frequency": 3.3}]},
-        )  # fmt: skip
+            {
+                "rest": [0, 0],
+                "keys": keys,
+                "chain": [{"kind": "wave", "id": "w", "shape": "triangle", "amplitude": [0, 30], "frequency": 3.3}],
+            },
+        )
         for position in moves:
             made, sampler = line(trace(), {"kind": "ellipse", "id": "dot", "name": "Dot", "position": position})
             t = np.linspace(0, 59 / 30, 40_000)
@@ -80,7 +96,14 @@ class Lines(unittest.TestCase):
     def test_corners_of_staggered_copies_are_vertices(self) -> None:
         keys = [{"frame": f, "value": v, "ease": "linear"} for f, v in ((0, [0, 0]), (7.3, [90, 0]), (11.61, [90, 70]))]
         inner = {"kind": "star", "id": "dot", "name": "Star", "position": {"rest": [0, 0], "keys": keys}}
-        row = {"kind": "array", "id": "r", "name": "R", "later": 0.137, "layers": [inner], "arrangement": {"kind": "row", "count": 3, "gap": [0, 100]}}  # fmt: skip
+        row = {
+            "kind": "array",
+            "id": "r",
+            "name": "R",
+            "later": 0.137,
+            "layers": [inner],
+            "arrangement": {"kind": "row", "count": 3, "gap": [0, 100]},
+        }
         made, _ = line(row, trace())
         for k in range(3):
             own = made.points[made.first[k] : made.first[k] + made.count[k]]
@@ -92,8 +115,14 @@ class Lines(unittest.TestCase):
         self.assertEqual(drawn(sampler.scene, 0).shape[:2], (720, 1280))
 
     def test_corners_are_kept(self) -> None:
-        keys = [{"frame": 0, "value": [0, 0], "ease": "linear"}, {"frame": 10, "value": [100, 0], "ease": "linear"}, {"frame": 20, "value": [100, 80], "ease": "linear"}]  # fmt: skip
-        made, _ = line(trace(), {"kind": "ellipse", "id": "dot", "name": "Dot", "position": {"rest": [0, 0], "keys": keys}})  # fmt: skip
+        keys = [
+            {"frame": 0, "value": [0, 0], "ease": "linear"},
+            {"frame": 10, "value": [100, 0], "ease": "linear"},
+            {"frame": 20, "value": [100, 80], "ease": "linear"},
+        ]
+        made, _ = line(
+            trace(), {"kind": "ellipse", "id": "dot", "name": "Dot", "position": {"rest": [0, 0], "keys": keys}}
+        )
         self.assertIn([100, 0], made.points.tolist())
         self.assertLess(len(made.points), 130)
 
@@ -106,7 +135,16 @@ class Lines(unittest.TestCase):
             np.testing.assert_array_equal(alone.channels["part"].rows[0], among.channels["part"].rows[frame])
 
     def test_what_is_seen_ends_where_the_point_is_and_reaches_back_as_long_as_told(self) -> None:
-        one = scene(trace(seconds={"rest": 0, "keys": [{"frame": 0, "value": 0, "ease": "hold"}, {"frame": 30, "value": 0.4, "ease": "hold"}]}), dot(), length=60)  # fmt: skip
+        one = scene(
+            trace(
+                seconds={
+                    "rest": 0,
+                    "keys": [{"frame": 0, "value": 0, "ease": "hold"}, {"frame": 30, "value": 0.4, "ease": "hold"}],
+                }
+            ),
+            dot(),
+            length=60,
+        )
         node = display_list(Sampler(one), SampleTimes.frames(30, 0, 60)).nodes[0]
         points = node.channels["points"].rows.reshape(-1, 2).astype(float)
         for frame, since in ((20, 0.0), (45, 45 / 30 - 0.4)):
@@ -126,20 +164,44 @@ class Lines(unittest.TestCase):
         np.testing.assert_allclose(made.points, [[100, 0]] * len(made.points), atol=1e-6)
 
     def test_a_line_is_broken_where_its_point_jumps(self) -> None:
-        keys = [{"frame": 0, "value": [0, 0], "ease": "hold"}, {"frame": 20, "value": [300, 0], "ease": "linear"}, {"frame": 40, "value": [300, 90], "ease": "linear"}]  # fmt: skip
-        made, _ = line(trace(), {"kind": "ellipse", "id": "dot", "name": "Dot", "position": {"rest": [0, 0], "keys": keys}})  # fmt: skip
+        keys = [
+            {"frame": 0, "value": [0, 0], "ease": "hold"},
+            {"frame": 20, "value": [300, 0], "ease": "linear"},
+            {"frame": 40, "value": [300, 90], "ease": "linear"},
+        ]
+        made, _ = line(
+            trace(), {"kind": "ellipse", "id": "dot", "name": "Dot", "position": {"rest": [0, 0], "keys": keys}}
+        )
         self.assertEqual(len(made.count), 2)
         self.assertEqual(made.points[made.first[1]].tolist(), [300, 0])
 
     def test_each_copy_and_each_spark_leaves_its_own(self) -> None:
-        inner = {"kind": "star", "id": "dot", "name": "Star", "position": {"rest": [0, 0], "chain": [{"kind": "wave", "id": "w", "amplitude": [0, 30]}]}}  # fmt: skip
-        row = {"kind": "array", "id": "r", "name": "R", "later": 0.2, "layers": [inner], "arrangement": {"kind": "row", "count": 3}}  # fmt: skip
+        inner = {
+            "kind": "star",
+            "id": "dot",
+            "name": "Star",
+            "position": {"rest": [0, 0], "chain": [{"kind": "wave", "id": "w", "amplitude": [0, 30]}]},
+        }
+        row = {
+            "kind": "array",
+            "id": "r",
+            "name": "R",
+            "later": 0.2,
+            "layers": [inner],
+            "arrangement": {"kind": "row", "count": 3},
+        }
         made, _ = line(row, trace())
         self.assertEqual(len(made.first), 3)
         for k in range(3):
             x = made.points[made.first[k] : made.first[k] + made.count[k], 0]
             np.testing.assert_allclose(x, x[0], atol=1e-9)
-        throw = {"kind": "array", "id": "r", "name": "R", "layers": [{"kind": "star", "id": "dot", "name": "Star"}], "arrangement": {"kind": "emitter", "rate": 5, "lifetime": 0.5}}  # fmt: skip
+        throw = {
+            "kind": "array",
+            "id": "r",
+            "name": "R",
+            "layers": [{"kind": "star", "id": "dot", "name": "Star"}],
+            "arrangement": {"kind": "emitter", "rate": 5, "lifetime": 0.5},
+        }
         made, sampler = line(throw, trace())
         born = sampler.layouts.copies("r", SampleTimes(np.arange(60) / 30))
         self.assertGreaterEqual(len(made.first), born - 1)
@@ -147,7 +209,13 @@ class Lines(unittest.TestCase):
         self.assertLessEqual(max(ages), 0.5 + 1e-6)
 
     def test_lines_of_five_thousand_copies_and_vertices_without_number_are_bounded_and_told(self) -> None:
-        grid = {"kind": "array", "id": "r", "name": "R", "layers": [{"kind": "star", "id": "dot", "name": "Star"}], "arrangement": {"kind": "grid", "columns": 100, "rows": 50}}  # fmt: skip
+        grid = {
+            "kind": "array",
+            "id": "r",
+            "name": "R",
+            "layers": [{"kind": "star", "id": "dot", "name": "Star"}],
+            "arrangement": {"kind": "grid", "columns": 100, "rows": 50},
+        }
         made, sampler = line(grid, trace(), length=12)
         self.assertEqual(len(made.first), 500)
         self.assertIn("at most 500 lines; here are 5,000", " ".join(f.message for f in sampler.faults.values()))
@@ -188,7 +256,12 @@ class Edits(unittest.TestCase):
         array = {"kind": "array", "id": "r", "name": "Row", "layers": [{"kind": "star", "id": "st", "name": "Star"}]}
         now = project(scene(trace(follows=""), dot(), array))
         now = apply(now, "follow point", layer="line", follows="dot")
-        for other, said in (("line", "cannot follow itself"), ("nobody", "is not there"), ("dot.rotation", "no place"), ("st.position", "follow the layer")):  # fmt: skip
+        for other, said in (
+            ("line", "cannot follow itself"),
+            ("nobody", "is not there"),
+            ("dot.rotation", "no place"),
+            ("st.position", "follow the layer"),
+        ):
             with self.subTest(other), self.assertRaisesRegex(Refused, said):
                 apply(now, "follow point", layer="line", follows=other)
         with self.assertRaisesRegex(Refused, "stands in no array"):
@@ -210,7 +283,9 @@ class Crossings(unittest.TestCase):
         first, second = np.subtract(a2, a), np.subtract(b2, b)
         if first[0] * second[1] == first[1] * second[0]:
             self.assertEqual((x, y), (7, 8))
-            self.assertEqual([fault.message for fault in sampler.faults.values()], ["The lines are parallel: they meet nowhere"])  # fmt: skip
+            self.assertEqual(
+                [fault.message for fault in sampler.faults.values()], ["The lines are parallel: they meet nowhere"]
+            )
             return
         for start, way in ((a, first), (b, second)):
             apart = np.subtract((x, y), start)

@@ -37,9 +37,13 @@ def rig() -> Project:
     turn = {"rest": 3, "chain": [{"kind": "rate", "id": "rate1", "rate": 20}]}
     sweep = {"kind": "sweep", "id": "front", "name": "Front"}
     array = {
-        "kind": "array", "id": "row", "name": "Line", "arrangement": {"kind": "row", "count": 3}, "gauges": [sweep],
+        "kind": "array",
+        "id": "row",
+        "name": "Line",
+        "arrangement": {"kind": "row", "count": 3},
+        "gauges": [sweep],
         "layers": [{"kind": "ellipse", "id": "bead", "name": "Bead"}],
-    }  # fmt: skip
+    }
     dot = {"kind": "ellipse", "id": "dot", "name": "Dot", "rotation": turn, "position": [30, -40]}
     one = project(scene({}, {}, dot, array, levers=levers))
     for parameter, text in (
@@ -165,9 +169,11 @@ class Pivots(unittest.TestCase):
                 [{"kind": "formula", "id": "q", "text": "(3, 4)"}],
             ):
                 layer = {
-                    "position": {"rest": [30, 40], "chain": chain}, "pivot": {"rest": [5, 6], "chain": pivot},
-                    "rotation": 30, "scale": [150, 80],
-                }  # fmt: skip
+                    "position": {"rest": [30, 40], "chain": chain},
+                    "pivot": {"rest": [5, 6], "chain": pivot},
+                    "rotation": 30,
+                    "scale": [150, 80],
+                }
                 one = project(scene(layer))
                 made = apply(one, "move pivot", layer="layer0", to=[25, -10], frame=AT)
                 with self.subTest(name, pivot=pivot):

@@ -23,9 +23,14 @@ def values(arrangement: dict[str, Any], modifier: dict[str, Any], times: Floats 
     """What a chain of one modifier gives each copy: (copies, times)."""
     kind = {"id": "w", **modifier}
     array = {
-        "kind": "array", "id": "a", "name": "A", "arrangement": arrangement, **fields, "layers": [{"kind": "ellipse", "id": "dot", "name": "Dot"}],
+        "kind": "array",
+        "id": "a",
+        "name": "A",
+        "arrangement": arrangement,
+        **fields,
+        "layers": [{"kind": "ellipse", "id": "dot", "name": "Dot"}],
         "copy_rotation": {"rest": 0, "chain": [kind]},
-    }  # fmt: skip
+    }
     sampler = Sampler(scene(array, length=300))
     found = sampler.evaluate("a.copy_rotation", inside(sampler, "a.copy_rotation", SampleTimes(times)))
     return np.asarray(found[..., 0])
@@ -106,9 +111,13 @@ class Closed(unittest.TestCase):
     def test_whole_turns_are_told(self) -> None:
         for arrangement, along, told in ((RING, 2.6, "3 instead of 2.6"), (RING, 2, None), (ROW, 2.6, None)):
             array = {
-                "kind": "array", "id": "a", "name": "A", "arrangement": arrangement, "layers": [{"kind": "ellipse", "id": "dot", "name": "Dot"}],
+                "kind": "array",
+                "id": "a",
+                "name": "A",
+                "arrangement": arrangement,
+                "layers": [{"kind": "ellipse", "id": "dot", "name": "Dot"}],
                 "copy_rotation": {"rest": 0, "chain": [{"kind": "wave", "id": "w", "along": along}]},
-            }  # fmt: skip
+            }
             said = " ".join(note.text for note in notes(Sampler(scene(array)), "a.copy_rotation")[0])
             self.assertEqual(said != "", told is not None)
             self.assertIn(told or "", said)

@@ -20,11 +20,25 @@ from jaunty_lever.formats import project_file
 from tests.browser.harness import BrowserTest
 from tests.core.scenes import apply, project, scene
 
-MOVES = {"rest": [0, 0], "keys": [{"frame": 0, "value": [100, 360], "ease": "linear"}, {"frame": 10, "value": [1100, 360], "ease": "linear"}]}  # fmt: skip
+MOVES = {
+    "rest": [0, 0],
+    "keys": [
+        {"frame": 0, "value": [100, 360], "ease": "linear"},
+        {"frame": 10, "value": [1100, 360], "ease": "linear"},
+    ],
+}
 
 
 def bar(**fields: Any) -> dict[str, Any]:
-    return {"kind": "rectangle", "id": "a", "name": "Bar", "size": [40, 200], "position": MOVES, "fill": {"kind": "solid", "colour": "#000000"}, **fields}  # fmt: skip
+    return {
+        "kind": "rectangle",
+        "id": "a",
+        "name": "Bar",
+        "size": [40, 200],
+        "position": MOVES,
+        "fill": {"kind": "solid", "colour": "#000000"},
+        **fields,
+    }
 
 
 def blurred(*layers: dict[str, Any], **fields: Any) -> Scene:
@@ -75,20 +89,47 @@ class Exposed(unittest.TestCase):
         self.assertEqual(exposed(Sampler(blurred(still)), 5).samples, 1)
 
     def test_as_many_moments_as_the_fastest_asks_for_within_the_bounds(self) -> None:
-        slow = {"rest": [0, 0], "keys": [{"frame": 0, "value": [100, 360], "ease": "linear"}, {"frame": 10, "value": [300, 360], "ease": "linear"}]}  # fmt: skip
+        slow = {
+            "rest": [0, 0],
+            "keys": [
+                {"frame": 0, "value": [100, 360], "ease": "linear"},
+                {"frame": 10, "value": [300, 360], "ease": "linear"},
+            ],
+        }
         self.assertEqual(exposed(Sampler(blurred(bar(position=slow))), 5).samples, 10)
         self.assertEqual(exposed(Sampler(blurred(bar())), 5).samples, 32)
         self.assertEqual(exposed(Sampler(blurred(bar(position=slow), most_samples=6)), 5).samples, 6)
-        spins = {"kind": "group", "id": "g", "name": "G", "rotation": {"rest": 0, "chain": [{"kind": "rate", "id": "r", "rate": 90}]}, "layers": [bar(position=[200, 0])]}  # fmt: skip
+        spins = {
+            "kind": "group",
+            "id": "g",
+            "name": "G",
+            "rotation": {"rest": 0, "chain": [{"kind": "rate", "id": "r", "rate": 90}]},
+            "layers": [bar(position=[200, 0])],
+        }
         far = np.hypot(220, 100) * np.deg2rad(90) / 30 / 2
         self.assertEqual(exposed(Sampler(blurred(spins)), 5).samples, int(np.ceil(far)))
-        row = {"kind": "array", "id": "r", "name": "R", "layers": [bar(position=[0, 0])], "arrangement": {"kind": "row", "count": 5}, "copy_position": {"rest": [0, 0], "chain": [{"kind": "formula", "id": "f", "text": "(i * 180 * t, 0)"}]}}  # fmt: skip
+        row = {
+            "kind": "array",
+            "id": "r",
+            "name": "R",
+            "layers": [bar(position=[0, 0])],
+            "arrangement": {"kind": "row", "count": 5},
+            "copy_position": {"rest": [0, 0], "chain": [{"kind": "formula", "id": "f", "text": "(i * 180 * t, 0)"}]},
+        }
         self.assertEqual(exposed(Sampler(blurred(row)), 5).samples, 12)
 
     def test_it_is_the_mean_of_256_moments_within_a_level(self) -> None:
         # Turned and moved at once, half clear, before a gradient: each moment is drawn for itself and added up here.
         turns = {"rest": 0, "chain": [{"kind": "rate", "id": "r", "rate": 400}]}
-        fill = {"kind": "linear", "start": [-20, 0], "end": [20, 0], "stops": [{"id": "k1", "offset": 0, "colour": "#a93c28"}, {"id": "k2", "offset": 100, "colour": "#1f6f7880"}]}  # fmt: skip
+        fill = {
+            "kind": "linear",
+            "start": [-20, 0],
+            "end": [20, 0],
+            "stops": [
+                {"id": "k1", "offset": 0, "colour": "#a93c28"},
+                {"id": "k2", "offset": 100, "colour": "#1f6f7880"},
+            ],
+        }
         one = blurred(bar(rotation=turns, fill=fill), most_samples=64, least_samples=16)
         told = exposed(Sampler(one), 5).samples
         self.assertGreaterEqual(told, 16)

@@ -186,18 +186,67 @@ def _solids() -> list[dict[str, Any]]:
     """A floor that reaches behind the viewer, blocks and balls on the ground, a lamp, and a camera that sways."""
     swing = {"rest": [0, 0], "chain": [{"kind": "wave", "id": "sways", "amplitude": [14, 6], "frequency": 0.7}]}
     block = {
-        "kind": "block", "id": "d-block", "name": "Block", "width": 18, "thickness": 18, "stands": "on its base",
-        "height": {"rest": 20, "chain": [{"kind": "formula", "id": "d-tall", "text": "12 + 4 * i"}]}, "stroke_width": 1,
-    }  # fmt: skip
-    ball = {"kind": "ball", "id": "d-ball", "name": "Ball", "radius": 11, "position": [0, -8], "depth": 16, "colour": "#1f6f78"}  # fmt: skip
+        "kind": "block",
+        "id": "d-block",
+        "name": "Block",
+        "width": 18,
+        "thickness": 18,
+        "stands": "on its base",
+        "height": {"rest": 20, "chain": [{"kind": "formula", "id": "d-tall", "text": "12 + 4 * i"}]},
+        "stroke_width": 1,
+    }
+    ball = {
+        "kind": "ball",
+        "id": "d-ball",
+        "name": "Ball",
+        "radius": 11,
+        "position": [0, -8],
+        "depth": 16,
+        "colour": "#1f6f78",
+    }
     ground = {"kind": "ground", "columns": 4, "rows": 2, "gap": [44, 50]}
     return [
-        {"kind": "rectangle", "id": "d-floor", "name": "Floor", "size": [900, 2400], "position": [240, 396], "tilt": [90, 0], "opacity": 60},
-        {"kind": "array", "id": "d-town", "name": "Town", "position": [240, 380], "arrangement": ground, "by_depth": True, "layers": [block, ball]},
-        {"kind": "block", "id": "d-clear", "name": "Clear", "position": [420, 60], "width": 50, "height": 40, "thickness": 30, "tilt": [-24, 32], "colour": "#a93c2899"},
+        {
+            "kind": "rectangle",
+            "id": "d-floor",
+            "name": "Floor",
+            "size": [900, 2400],
+            "position": [240, 396],
+            "tilt": [90, 0],
+            "opacity": 60,
+        },
+        {
+            "kind": "array",
+            "id": "d-town",
+            "name": "Town",
+            "position": [240, 380],
+            "arrangement": ground,
+            "by_depth": True,
+            "layers": [block, ball],
+        },
+        {
+            "kind": "block",
+            "id": "d-clear",
+            "name": "Clear",
+            "position": [420, 60],
+            "width": 50,
+            "height": 40,
+            "thickness": 30,
+            "tilt": [-24, 32],
+            "colour": "#a93c2899",
+        },
         {"kind": "light", "id": "d-lamp", "name": "Lamp", "position": [40, -80], "depth": 200, "colour": "#ffe8c0"},
-        {"kind": "camera", "id": "d-camera", "name": "Camera", "position": [240, 200], "depth": 420, "aim": [240, 200], "perspective": 420, "around": swing},
-    ]  # fmt: skip
+        {
+            "kind": "camera",
+            "id": "d-camera",
+            "name": "Camera",
+            "position": [240, 200],
+            "depth": 420,
+            "aim": [240, 200],
+            "perspective": 420,
+            "around": swing,
+        },
+    ]
 
 
 def _lines() -> list[dict[str, Any]]:
@@ -248,7 +297,13 @@ def _lines() -> list[dict[str, Any]]:
 def _traces() -> list[dict[str, Any]]:
     """The ways of a point in a group that turns: whole, and as a tail that grows thin and clear and crosses itself."""
     text = "(240 + 90 * sin(360 * 1.1 * t), 330 + 40 * sin(360 * 2.3 * t))"
-    dot = {"kind": "ellipse", "id": "roamer", "name": "Roamer", "size": [8, 8], "position": {"rest": [0, 0], "chain": [{"kind": "formula", "id": "roams", "text": text}]}}  # fmt: skip
+    dot = {
+        "kind": "ellipse",
+        "id": "roamer",
+        "name": "Roamer",
+        "size": [8, 8],
+        "position": {"rest": [0, 0], "chain": [{"kind": "formula", "id": "roams", "text": text}]},
+    }
     return [
         dot,
         {"kind": "trace", "id": "whole", "name": "Whole", "follows": "roamer", "stroke": "#1f6f78", "stroke_width": 2},

@@ -12,9 +12,18 @@ from jaunty_lever.drawing.frames import Look, Sheet, array, draw, images
 from tests.core.scenes import scene
 
 STILL: dict[str, Any] = {
-    "kind": "rectangle", "id": "sky", "name": "Sky", "size": [1280, 720], "position": [640, 360],
-    "fill": {"kind": "linear", "start": [0, -300], "end": [0, 300], "stops": [{"id": "k1", "offset": 0, "colour": "#204060"}, {"id": "k2", "offset": 100, "colour": "#f0e0c0"}]},
-}  # fmt: skip
+    "kind": "rectangle",
+    "id": "sky",
+    "name": "Sky",
+    "size": [1280, 720],
+    "position": [640, 360],
+    "fill": {
+        "kind": "linear",
+        "start": [0, -300],
+        "end": [0, 300],
+        "stops": [{"id": "k1", "offset": 0, "colour": "#204060"}, {"id": "k2", "offset": 100, "colour": "#f0e0c0"}],
+    },
+}
 SWINGS: dict[str, Any] = {"chain": [{"kind": "wave", "id": "w", "amplitude": 50}]}
 
 
@@ -52,7 +61,15 @@ class OnOneSheet(unittest.TestCase):
         self.same(STILL, fading, dot("b", opacity={"rest": 50, **SWINGS}))
 
     def test_copies_and_transparency_and_sixteen_bits(self) -> None:
-        row = {"kind": "array", "id": "r", "name": "R", "arrangement": {"kind": "row", "count": 3, "gap": [90, 0]}, "layers": [dot("p", size=[40, 40], position=[0, 0])], "copy_rotation": {"rest": 0, **SWINGS}, "position": [640, 360]}  # fmt: skip
+        row = {
+            "kind": "array",
+            "id": "r",
+            "name": "R",
+            "arrangement": {"kind": "row", "count": 3, "gap": [90, 0]},
+            "layers": [dot("p", size=[40, 40], position=[0, 0])],
+            "copy_rotation": {"rest": 0, **SWINGS},
+            "position": [640, 360],
+        }
         self.same(dot("b", opacity=40), row, transparent=True)
         self.same(STILL, row, scale=0.5, deep=True)
 
@@ -60,7 +77,16 @@ class OnOneSheet(unittest.TestCase):
         stops = [
             {"id": f"t{k}", "offset": 100 * k, "colour": colour} for k, colour in enumerate(("#10203000", "#f0f8ff"))
         ]
-        fog = {"kind": "texture", "id": "fog", "name": "Fog", "size": [900, 500], "position": [640, 360], "zoom": 90, "stops": stops, "evolution": {"rest": 0, "chain": [{"kind": "rate", "id": "r", "rate": 2}]}}  # fmt: skip
+        fog = {
+            "kind": "texture",
+            "id": "fog",
+            "name": "Fog",
+            "size": [900, 500],
+            "position": [640, 360],
+            "zoom": 90,
+            "stops": stops,
+            "evolution": {"rest": 0, "chain": [{"kind": "rate", "id": "r", "rate": 2}]},
+        }
         for blurs in (False, True):
             made = scene(STILL, fog, dot("a", rotation={"rest": 0, **SWINGS}), length=4).changed(motion_blur=blurs)
             first = [array(image) for image in images(made, 0, 4)]

@@ -38,14 +38,34 @@ KINDS: tuple[tuple[dict[str, Any], str, Any], ...] = (
     (star(scale={"rest": [100, 100], "chain": [{"kind": "wave", "id": "w", "amplitude": [20, 5]}]}), "rotation", 360),
     (star(tilt={"rest": [0, 0], "chain": [{"kind": "wave", "id": "w"}]}), "rotation", 360),
     (star(points={"rest": 5, "chain": [{"kind": "wave", "id": "w"}]}), "rotation", 360),
-    ({"kind": "ellipse", "size": {"rest": [90, 40], "chain": [{"kind": "wave", "id": "w"}]}, "fill": DARK}, "rotation", 180),
-    (star(fill={"kind": "linear", "stops": [{"offset": 0, "colour": "#203040", "id": "a"}, {"offset": 100, "colour": "#c09060", "id": "b"}]}), "rotation", 360),
+    (
+        {"kind": "ellipse", "size": {"rest": [90, 40], "chain": [{"kind": "wave", "id": "w"}]}, "fill": DARK},
+        "rotation",
+        180,
+    ),
+    (
+        star(
+            fill={
+                "kind": "linear",
+                "stops": [
+                    {"offset": 0, "colour": "#203040", "id": "a"},
+                    {"offset": 100, "colour": "#c09060", "id": "b"},
+                ],
+            }
+        ),
+        "rotation",
+        360,
+    ),
     ({"kind": "polygon", "sides": 6, "fill": DARK}, "rotation", 60),
     ({"kind": "rectangle", "size": [90, 90], "fill": DARK}, "rotation", 90),
     ({"kind": "rectangle", "size": [90, 40], "fill": DARK}, "rotation", 180),
     ({"kind": "gear", "teeth": 16, "module": 10, "fill": DARK}, "rotation", Fraction(45, 2)),
     ({"kind": "gear", "teeth": 12, "form": "rack", "fill": DARK}, "rotation", 360),
-    ({"kind": "group", "layers": [{**star(), "id": "s1", "name": "S", "points": 6}, {**BAR, "id": "b1"}, SPOT]}, "rotation", 180),
+    (
+        {"kind": "group", "layers": [{**star(), "id": "s1", "name": "S", "points": 6}, {**BAR, "id": "b1"}, SPOT]},
+        "rotation",
+        180,
+    ),
     ({"kind": "group", "layers": [{**star(), "id": "s1", "name": "S", "position": [5, 0]}]}, "rotation", 360),
     (ring(SPOT), "rotation", 45),
     (ring(BAR), "rotation", 45),
@@ -57,7 +77,7 @@ KINDS: tuple[tuple[dict[str, Any], str, Any], ...] = (
     (ring(BAR), "arrangement.start", 45),
     (ring(BAR), "copy_rotation", 180),
     (ring({**star(), "id": "s1", "name": "S"}, copy_scale=[40, 40]), "copy_rotation", 72),
-)  # fmt: skip
+)
 
 
 def drawn(one: Scene, angle: str, by: float) -> np.ndarray:
@@ -93,9 +113,19 @@ class SameAgain(unittest.TestCase):
 
     def test_a_train_is_back_after_a_tooth_and_the_sheet_offers_that(self) -> None:
         rate = {"rest": 0, "chain": [{"kind": "rate", "id": "r", "rate": 100}]}
-        screw = {"kind": "gear", "id": "g", "driver": "layer0.rotation", "mesh": "screw", "driver_teeth": 1, "driven_teeth": 43}  # fmt: skip
+        screw = {
+            "kind": "gear",
+            "id": "g",
+            "driver": "layer0.rotation",
+            "mesh": "screw",
+            "driver_teeth": 1,
+            "driven_teeth": 43,
+        }
         wheel = {"kind": "gear", "teeth": 43, "fill": DARK, "rotation": {"rest": 0, "chain": [screw]}}
-        screwed = scene({"kind": "rectangle", "size": [90, 30], "rotation": {**rate, "chain": [{**rate["chain"][0], "rate": 36}]}}, wheel)  # type: ignore[index,dict-item]  # fmt: skip
+        screwed = scene(
+            {"kind": "rectangle", "size": [90, 30], "rotation": {**rate, "chain": [{**rate["chain"][0], "rate": 36}]}},
+            wheel,
+        )  # type: ignore[index,dict-item]
         self.assertEqual(seam.perfect(screwed).frames, 300)
         self.assertEqual(list(seam.jumps(Sampler(screwed))), [])
         # Two wheels in mesh: 100° a second would go on by 1,000°; the nearest that fits is a whole number of teeth.
@@ -115,7 +145,10 @@ class SameAgain(unittest.TestCase):
     def test_what_is_seen_at_neither_end_does_not_jump(self) -> None:
         def keyed(*values: Any) -> dict[str, Any]:
             whole = len(values) - 1
-            return {"rest": 0, "keys": [{"frame": k * 300 // whole, "value": v, "ease": "linear"} for k, v in enumerate(values)]}  # fmt: skip
+            return {
+                "rest": 0,
+                "keys": [{"frame": k * 300 // whole, "value": v, "ease": "linear"} for k, v in enumerate(values)],
+            }
 
         pulse = {"scale": keyed([10, 10], [90, 90]), "opacity": keyed(0, 100, 0)}
         self.assertEqual(list(seam.jumps(Sampler(scene(pulse)))), [])

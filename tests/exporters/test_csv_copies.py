@@ -29,7 +29,17 @@ class Copies(unittest.TestCase):
 
     def test_a_column_a_copy_with_its_number(self) -> None:
         head, table = self.table("all", "Dots/copy position", "Dots/rank", "Dot 0/rotation")
-        self.assertEqual(head[:6], ["frame", "seconds", "Dots/copy position x [0]", "Dots/copy position y [0]", "Dots/copy position x [1]", "Dots/copy position y [1]"])  # fmt: skip
+        self.assertEqual(
+            head[:6],
+            [
+                "frame",
+                "seconds",
+                "Dots/copy position x [0]",
+                "Dots/copy position y [0]",
+                "Dots/copy position x [1]",
+                "Dots/copy position y [1]",
+            ],
+        )
         self.assertEqual(head[26:28], ["Dots/rank [0]", "Dots/rank [1]"])
         self.assertEqual(table.shape, (9, 2 + 24 + 12 + 12))
         at = SampleTimes.frames(30, 0, 9)

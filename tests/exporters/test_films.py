@@ -88,13 +88,22 @@ class Films(unittest.TestCase):
         whole = quay(length=3)
         for name, options in KINDS:
             with self.subTest(name, **options):
-                (frame, *_) = decoded(taken_out(whole, name, quality="finest", **options) if name != "mov" else taken_out(whole, name, **options))  # fmt: skip
+                (frame, *_) = decoded(
+                    taken_out(whole, name, quality="finest", **options)
+                    if name != "mov"
+                    else taken_out(whole, name, **options)
+                )
                 got, wanted = frame.to_ndarray(format="rgb24").astype(int), drawn(whole, 0)[..., :3].astype(int)
                 for y, x in ((8, 8), (90, 70), (90, 160)):
                     np.testing.assert_allclose(got[y, x], wanted[y, x], atol=3)
 
     def test_rates_lengths_and_colours_are_told_exactly(self) -> None:
-        rates = ((29.97, Fraction(30000, 1001)), (23.976, Fraction(24000, 1001)), (1000 / 7, Fraction(1000, 7)), (25, Fraction(25)))  # fmt: skip
+        rates = (
+            (29.97, Fraction(30000, 1001)),
+            (23.976, Fraction(24000, 1001)),
+            (1000 / 7, Fraction(1000, 7)),
+            (25, Fraction(25)),
+        )
         for fps, rate in rates:
             whole = quay(fps=fps, length=9)
             self.assertEqual(rate_of(whole.scenes[0]), rate)
@@ -104,7 +113,9 @@ class Films(unittest.TestCase):
                     self.assertEqual((stream.average_rate, stream.frames), (rate, 9))
                     self.assertEqual(stream.duration * stream.time_base, 9 / rate)
                     coder = stream.codec_context
-                    self.assertEqual((coder.color_primaries, coder.color_trc, coder.colorspace, coder.color_range), (1, 1, 1, 1))  # fmt: skip
+                    self.assertEqual(
+                        (coder.color_primaries, coder.color_trc, coder.colorspace, coder.color_range), (1, 1, 1, 1)
+                    )
 
     @unittest.skipUnless(shutil.which("ffprobe"), "there is no ffprobe here")
     def test_another_program_reads_the_same(self) -> None:

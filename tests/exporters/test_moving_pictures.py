@@ -67,7 +67,9 @@ class MovingPictures(unittest.TestCase):
 class Sheets(unittest.TestCase):
     def test_the_sheet_holds_each_frame_where_its_list_says(self) -> None:
         whole = quay(length=14)
-        with zipfile.ZipFile(io.BytesIO(taken_out(whole, "sprite-sheet", size=1, every=3, columns=2, padding=4))) as archive:  # fmt: skip
+        with zipfile.ZipFile(
+            io.BytesIO(taken_out(whole, "sprite-sheet", size=1, every=3, columns=2, padding=4))
+        ) as archive:
             told = json.loads(archive.read("Test.json"))
             sheet = np.asarray(Image.open(io.BytesIO(archive.read(told["image"]))))
         self.assertEqual((told["width"], told["height"], told["columns"]), (656, 564, 2))

@@ -42,8 +42,10 @@ class Tracks(unittest.TestCase):
         # Through three turns, and through a scale of 0 to the other side.
         turn = np.linspace(0, 1080, 90)[:, None]
         size = np.stack([np.linspace(100, -100, 90), np.full(90, 100.0)], axis=1)
-        for rows in (layer_matrix(np.zeros((1, 2)), turn, np.full((90, 2), 100.0), np.zeros((1, 2))),
-                     layer_matrix(np.zeros((1, 2)), np.full((90, 1), 30.0), size, np.zeros((1, 2)))):  # fmt: skip
+        for rows in (
+            layer_matrix(np.zeros((1, 2)), turn, np.full((90, 2), 100.0), np.zeros((1, 2))),
+            layer_matrix(np.zeros((1, 2)), np.full((90, 1), 30.0), size, np.zeros((1, 2))),
+        ):
             parts = taken_apart(rows)
             for name in ("angle", "wide", "high"):
                 self.assertLess(np.abs(np.diff(getattr(parts, name))).max(), 13)
@@ -59,7 +61,12 @@ class Tracks(unittest.TestCase):
 
     def test_a_swing_takes_few_keys(self) -> None:
         t = np.arange(300) / 30
-        rows = layer_matrix(np.stack([100 * np.sin(t), 0 * t], axis=1), 40 * np.cos(t)[:, None], np.full((300, 2), 100.0), np.zeros((1, 2)))  # fmt: skip
+        rows = layer_matrix(
+            np.stack([100 * np.sin(t), 0 * t], axis=1),
+            40 * np.cos(t)[:, None],
+            np.full((300, 2), 100.0),
+            np.zeros((1, 2)),
+        )
         parts = fitted_parts(rows, 0.2)
         self.assertLess(len(parts["x"].frames), 20)
         self.assertTrue(parts["wide"].still and parts["skew"].still)
@@ -109,9 +116,30 @@ class Files(unittest.TestCase):
 
     def test_blocks_and_balls_that_a_camera_goes_round(self) -> None:
         turned = {"rest": [0, 25], "chain": [{"kind": "formula", "id": "f", "text": "(40 * t - 30, 25)"}]}
-        block = {"kind": "block", "id": "b", "name": "B", "stands": "on its base", "width": 30, "thickness": 30, "height": {"rest": 0, "chain": [{"kind": "formula", "id": "h", "text": "30 + 12 * i"}]}}  # fmt: skip
-        row = {"kind": "array", "position": [160, 110], "by_depth": True, "arrangement": {"kind": "ground", "columns": 3, "rows": 2, "gap": [60, 60]}, "layers": [block]}  # fmt: skip
-        eye = {"kind": "camera", "position": [160, 90], "depth": 400, "aim": [160, 90], "perspective": 400, "around": turned}  # fmt: skip
+        block = {
+            "kind": "block",
+            "id": "b",
+            "name": "B",
+            "stands": "on its base",
+            "width": 30,
+            "thickness": 30,
+            "height": {"rest": 0, "chain": [{"kind": "formula", "id": "h", "text": "30 + 12 * i"}]},
+        }
+        row = {
+            "kind": "array",
+            "position": [160, 110],
+            "by_depth": True,
+            "arrangement": {"kind": "ground", "columns": 3, "rows": 2, "gap": [60, 60]},
+            "layers": [block],
+        }
+        eye = {
+            "kind": "camera",
+            "position": [160, 90],
+            "depth": 400,
+            "aim": [160, 90],
+            "perspective": 400,
+            "around": turned,
+        }
         ball = {"kind": "ball", "position": [60, 70], "radius": 24}
         whole = project(scene(row, ball, eye).changed(width=320, height=180, length=30))
         content, told = written("lottie", Source(whole, whole.scenes[0]))
@@ -126,8 +154,21 @@ class Files(unittest.TestCase):
     def test_gradients_begin_and_corners_end_where_they_do(self) -> None:
         glides = {"rest": [0, 0], "chain": [{"kind": "formula", "id": "f", "text": "(40 * t, 20 - 60 * t)"}]}
         stops = [{"id": "a", "offset": 0, "colour": "#f0e0c0"}, {"id": "b", "offset": 100, "colour": "#205060"}]
-        ball = {"kind": "ellipse", "size": [120, 120], "position": [90, 90], "fill": {"kind": "radial", "radius": 60, "focus": glides, "stops": stops}}  # fmt: skip
-        spikes = {"kind": "star", "position": [230, 90], "outer": 60, "inner": 22, "stroke_width": 12, "line": {"join": "miter", "miter": 2}, "fill": {"kind": "none"}}  # fmt: skip
+        ball = {
+            "kind": "ellipse",
+            "size": [120, 120],
+            "position": [90, 90],
+            "fill": {"kind": "radial", "radius": 60, "focus": glides, "stops": stops},
+        }
+        spikes = {
+            "kind": "star",
+            "position": [230, 90],
+            "outer": 60,
+            "inner": 22,
+            "stroke_width": 12,
+            "line": {"join": "miter", "miter": 2},
+            "fill": {"kind": "none"},
+        }
         whole = project(scene(ball, spikes).changed(width=320, height=180, length=30))
         made = LottieAnimation.from_data(taken_out(whole, "lottie").decode())
         for frame in (0, 10, 22):
@@ -159,7 +200,13 @@ class Files(unittest.TestCase):
 
     def test_copies_that_are_alike_are_written_once(self) -> None:
         dot = {"kind": "ellipse", "id": "dot", "name": "Dot", "rotation": {"chain": [{"kind": "wave", "id": "w"}]}}
-        array = {"kind": "array", "id": "a", "name": "Dots", "arrangement": {"kind": "row", "count": 200}, "layers": [dot]}  # fmt: skip
+        array = {
+            "kind": "array",
+            "id": "a",
+            "name": "Dots",
+            "arrangement": {"kind": "row", "count": 200},
+            "layers": [dot],
+        }
         whole = project(scene(array).changed(length=30))
         root = ElementTree.fromstring(taken_out(whole, "svg"))
         self.assertEqual(len(list(root.iter("{http://www.w3.org/2000/svg}use"))), 200)
@@ -169,7 +216,13 @@ class Files(unittest.TestCase):
 
     def test_too_many_copies_are_refused_before_anything_is_written(self) -> None:
         dot = {"kind": "ellipse", "id": "dot", "name": "Dot"}
-        array = {"kind": "array", "id": "a", "name": "Dots", "arrangement": {"kind": "row", "count": 5000}, "layers": [dot]}  # fmt: skip
+        array = {
+            "kind": "array",
+            "id": "a",
+            "name": "Dots",
+            "arrangement": {"kind": "row", "count": 5000},
+            "layers": [dot],
+        }
         for name in ("svg", "lottie"):
             with self.assertRaises(Refused) as caught:
                 taken_out(project(scene(array)), name)
@@ -193,7 +246,10 @@ class OneFrame(unittest.TestCase):
 
     def test_what_vectors_do_not_have_is_told(self) -> None:
         whole = composited()
-        for name, said in (("svg", ["own shows everywhere", "stage shows everywhere"]), ("lottie", ["goes without its filters", "blends whole layers only"])):  # fmt: skip
+        for name, said in (
+            ("svg", ["own shows everywhere", "stage shows everywhere"]),
+            ("lottie", ["goes without its filters", "blends whole layers only"]),
+        ):
             exporter = EXPORTERS[name]
             told = " ".join(exporter.plan(Source(whole, whole.scenes[0]), read_options(exporter, {})).left_out)
             for words in said:

@@ -45,5 +45,21 @@ def bomb(megabytes: int) -> bytes:
     """A WOFF2 of a few hundred bytes that says little of itself and unfolds to so much."""
     packed = brotli.compress(bytes(megabytes << 20), quality=9)
     entry = bytes([0x3F & 1]) + bytes([100])
-    head = struct.pack(">4s4sIHHIIHHIIIII", b"wOF2", b"\0\1\0\0", 48 + len(entry) + len(packed), 1, 0, 1000, len(packed), 1, 0, 0, 0, 0, 0, 0)  # fmt: skip
+    head = struct.pack(
+        ">4s4sIHHIIHHIIIII",
+        b"wOF2",
+        b"\0\1\0\0",
+        48 + len(entry) + len(packed),
+        1,
+        0,
+        1000,
+        len(packed),
+        1,
+        0,
+        0,
+        0,
+        0,
+        0,
+        0,
+    )
     return head + entry + packed

@@ -92,10 +92,16 @@ class Refusals(unittest.TestCase):
     def test_what_is_no_sound_font_says_why(self) -> None:
         whole = squares()
         for content, said in (
-            (b"", "empty"), (b"\x89PNG\r\n", "no font"), (b"ttcf" + whole[4:], "collection"), (b"wOFF" + whole[4:], "WOFF font"),
-            (whole[: len(whole) // 2], "damaged"), (whole[:12], "damaged"), (squares(form="woff2")[:-40], "damaged"),
-            (bytes(MOST_BYTES + 1), "MB"), (bomb(90), "unfolds"),
-        ):  # fmt: skip
+            (b"", "empty"),
+            (b"\x89PNG\r\n", "no font"),
+            (b"ttcf" + whole[4:], "collection"),
+            (b"wOFF" + whole[4:], "WOFF font"),
+            (whole[: len(whole) // 2], "damaged"),
+            (whole[:12], "damaged"),
+            (squares(form="woff2")[:-40], "damaged"),
+            (bytes(MOST_BYTES + 1), "MB"),
+            (bomb(90), "unfolds"),
+        ):
             with self.subTest(said), self.assertRaisesRegex(BadFile, said):
                 take_in(content)
 

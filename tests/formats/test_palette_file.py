@@ -17,7 +17,9 @@ class Reading(unittest.TestCase):
     def test_lines_of_red_green_blue_and_a_name(self) -> None:
         found = read(LINES)
         self.assertEqual(found.name, "Quay at dusk")
-        self.assertEqual([(one.colour, one.name) for one in found.colours], [("#1f6f78", "Sea"), ("#a93c28", ""), ("#000000", "")])  # fmt: skip
+        self.assertEqual(
+            [(one.colour, one.name) for one in found.colours], [("#1f6f78", "Sea"), ("#a93c28", ""), ("#000000", "")]
+        )
         self.assertEqual(found.remarks, [])
         odd = read(LINES + b"300 0 0 Too bright\nnothing\n1 2\n")
         self.assertEqual((len(odd.colours), odd.remarks), (3, ["3 lines that tell no colour left out"]))
@@ -37,9 +39,15 @@ class Reading(unittest.TestCase):
 
     def test_what_is_none_says_so(self) -> None:
         for content, said in (
-            (b"", "empty"), (b"\0\1\2", "no palette"), (b"[]", "no list"), (b"{}", "no list"), (b"[1, 2]", "no colour"), (b"[", "not JSON"),
-            (b"Some Palette\nName: x\n", "no colour"), (b"#" * (5 << 20), "MB"),
-        ):  # fmt: skip
+            (b"", "empty"),
+            (b"\0\1\2", "no palette"),
+            (b"[]", "no list"),
+            (b"{}", "no list"),
+            (b"[1, 2]", "no colour"),
+            (b"[", "not JSON"),
+            (b"Some Palette\nName: x\n", "no colour"),
+            (b"#" * (5 << 20), "MB"),
+        ):
             with self.subTest(said), self.assertRaisesRegex(BadFile, said):
                 read(content)
         for content in (b"name,x\n1,2\n", b'[{"name": "Mira", "speed": 2}]', b'{"layers": []}', b"<svg/>"):

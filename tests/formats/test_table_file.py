@@ -29,7 +29,10 @@ class Reading(unittest.TestCase):
                 self.assertEqual([one.kind for one in found.columns], ["text", "date", "number", "colour"])
                 self.assertEqual(found.rows[1], ["Tøve", "2020-01-31", "2", "#1f6f78"])
                 self.assertEqual(any("Latin-1" in said for said in found.remarks), latin)
-                self.assertEqual([said for said in found.remarks if "separated" in said], [f"Its values are separated by {word}"] if word else [])  # fmt: skip
+                self.assertEqual(
+                    [said for said in found.remarks if "separated" in said],
+                    [f"Its values are separated by {word}"] if word else [],
+                )
 
     def test_a_comma_before_decimals_quotes_and_line_ends_in_cells(self) -> None:
         found = read(b'Name;Speed\r\n"Holm; Mira";1,5\r\n"two\nlines";2,25\r\n\r\n')
@@ -62,12 +65,20 @@ class Reading(unittest.TestCase):
 
     def test_what_is_no_table_says_why(self) -> None:
         for content, said in (
-            (b"", "empty"), (b" \n ", "empty"), (b"\x89PNG\x00\x01", "no text"), (b"{", "not JSON"), (b"[1, 2]", "all lists, or all objects"),
-            (b"{}", "list of rows"), (b"[]", "list of rows"), (b"a\n" + b"1\n" * 200_001, "200,000 rows"),
+            (b"", "empty"),
+            (b" \n ", "empty"),
+            (b"\x89PNG\x00\x01", "no text"),
+            (b"{", "not JSON"),
+            (b"[1, 2]", "all lists, or all objects"),
+            (b"{}", "list of rows"),
+            (b"[]", "list of rows"),
+            (b"a\n" + b"1\n" * 200_001, "200,000 rows"),
             (b",".join([b"1"] * 1000) + b"\n" + (b",".join([b"1"] * 1000) + b"\n") * 2500, "2,000,000 cells"),
-            (b",".join([b"c"] * 257) + b"\n", "256 columns; the file holds 257"), (b'a,b\n"' + b"x" * 200_000 + b'",1\n', "20,000 letters"),
-            (b"a,b\n" + b"x" * 20_001 + b",1\n", "20,000 letters"), (b"x" * (table_file.MOST_BYTES + 1), "64 MB"),
-        ):  # fmt: skip
+            (b",".join([b"c"] * 257) + b"\n", "256 columns; the file holds 257"),
+            (b'a,b\n"' + b"x" * 200_000 + b'",1\n', "20,000 letters"),
+            (b"a,b\n" + b"x" * 20_001 + b",1\n", "20,000 letters"),
+            (b"x" * (table_file.MOST_BYTES + 1), "64 MB"),
+        ):
             self.assertIn(said, self.refused(content))
         self.assertEqual(len(read(b",".join([b"c"] * 200) + b"\n").columns), 200)
 

@@ -34,7 +34,14 @@ def keyed(*keys: tuple[float, Any]) -> dict[str, Any]:
 
 
 def place(x: float = 0, y: float = 0, **more: Any) -> dict[str, Any]:
-    return {"p": still([x, y, 0]), "a": still([0, 0, 0]), "s": still([100, 100, 100]), "r": still(0), "o": still(100), **more}  # fmt: skip
+    return {
+        "p": still([x, y, 0]),
+        "a": still([0, 0, 0]),
+        "s": still([100, 100, 100]),
+        "r": still(0),
+        "o": still(100),
+        **more,
+    }
 
 
 def fill(red: float, green: float, blue: float, **more: Any) -> dict[str, Any]:
@@ -50,22 +57,67 @@ def group(*items: dict[str, Any], **more: Any) -> dict[str, Any]:
 
 
 def layer(*shapes: dict[str, Any], ks: Any = None, kind: int = 4, **more: Any) -> dict[str, Any]:
-    return {"ddd": 0, "ty": kind, "nm": "Layer", "sr": 1, "ks": ks or place(), "ip": 0, "op": 60, "st": 0, "bm": 0, "shapes": list(shapes), **more}  # fmt: skip
+    return {
+        "ddd": 0,
+        "ty": kind,
+        "nm": "Layer",
+        "sr": 1,
+        "ks": ks or place(),
+        "ip": 0,
+        "op": 60,
+        "st": 0,
+        "bm": 0,
+        "shapes": list(shapes),
+        **more,
+    }
 
 
 def whole(*layers: dict[str, Any], **more: Any) -> dict[str, Any]:
     numbered = [{"ind": k + 1, **one} for k, one in enumerate(layers)]
-    return {"v": "5.7.0", "fr": 30, "ip": 0, "op": 60, "w": 200, "h": 160, "ddd": 0, "assets": [], "layers": numbered, **more}  # fmt: skip
+    return {
+        "v": "5.7.0",
+        "fr": 30,
+        "ip": 0,
+        "op": 60,
+        "w": 200,
+        "h": 160,
+        "ddd": 0,
+        "assets": [],
+        "layers": numbered,
+        **more,
+    }
 
 
 def moved() -> dict[str, Any]:
     """A file with most of what is read, of a kind that other programs write."""
     turning = layer(
-        group(box(40, 20), fill(0.12, 0.44, 0.47)), ks=place(60, 40, r=keyed((0, 0), (59, 180)), s=keyed((0, [100, 100]), (30, [180, 60]), (59, [100, 100])))
-    )  # fmt: skip
-    child = layer(group({"ty": "el", "p": still([0, 0]), "s": still([24, 24])}, fill(0.66, 0.24, 0.16)), ks=place(50, 0), parent=3)  # fmt: skip
+        group(box(40, 20), fill(0.12, 0.44, 0.47)),
+        ks=place(60, 40, r=keyed((0, 0), (59, 180)), s=keyed((0, [100, 100]), (30, [180, 60]), (59, [100, 100]))),
+    )
+    child = layer(
+        group({"ty": "el", "p": still([0, 0]), "s": still([24, 24])}, fill(0.66, 0.24, 0.16)), ks=place(50, 0), parent=3
+    )
     null = layer(kind=3, ks=place(100, 100, r=keyed((0, 0), (59, 90)), o=still(0)))
-    late = layer(group({"ty": "sr", "sy": 1, "d": 1, "pt": still(5), "p": still([0, 0]), "r": still(0), "or": still(20), "ir": still(9), "is": still(0), "os": still(0)}, fill(0.9, 0.7, 0.2)), ks=place(160, 40), ip=20, op=45)  # fmt: skip
+    late = layer(
+        group(
+            {
+                "ty": "sr",
+                "sy": 1,
+                "d": 1,
+                "pt": still(5),
+                "p": still([0, 0]),
+                "r": still(0),
+                "or": still(20),
+                "ir": still(9),
+                "is": still(0),
+                "os": still(0),
+            },
+            fill(0.9, 0.7, 0.2),
+        ),
+        ks=place(160, 40),
+        ip=20,
+        op=45,
+    )
     stroke = {
         "ty": "st",
         "c": still([0.1, 0.1, 0.1, 1]),
@@ -74,12 +126,41 @@ def moved() -> dict[str, Any]:
         "lc": 2,
         "lj": 2,
     }
-    loop = {"c": True, "v": [[-20, -15], [20, -15], [0, 20]], "i": [[0, 0], [0, 0], [10, 0]], "o": [[0, 0], [0, 0], [-10, 0]]}  # fmt: skip
-    path = layer(group({"ty": "sh", "ks": still(loop)}, stroke), ks=place(40, 120, p={"a": 1, "k": [{"t": 0, "s": [40, 120, 0], "to": [0, -40, 0], "ti": [-40, 0, 0], **EASE}, {"t": 59, "s": [140, 120, 0]}]}))  # fmt: skip
+    loop = {
+        "c": True,
+        "v": [[-20, -15], [20, -15], [0, 20]],
+        "i": [[0, 0], [0, 0], [10, 0]],
+        "o": [[0, 0], [0, 0], [-10, 0]],
+    }
+    path = layer(
+        group({"ty": "sh", "ks": still(loop)}, stroke),
+        ks=place(
+            40,
+            120,
+            p={
+                "a": 1,
+                "k": [
+                    {"t": 0, "s": [40, 120, 0], "to": [0, -40, 0], "ti": [-40, 0, 0], **EASE},
+                    {"t": 59, "s": [140, 120, 0]},
+                ],
+            },
+        ),
+    )
     ring = {"c": True, "v": [[-8, -8], [8, -8], [8, 8], [-8, 8]], "i": [[0, 0]] * 4, "o": [[0, 0]] * 4}
     outer = {**ring, "v": [[-18, -18], [18, -18], [18, 18], [-18, 18]]}
-    holed = layer(group({"ty": "sh", "ks": still(outer)}, {"ty": "sh", "ks": still(ring)}, fill(0.3, 0.3, 0.5, r=2)), ks=place(170, 120, o=keyed((0, 100), (59, 20))))  # fmt: skip
-    shade = {"ty": "gf", "t": 1, "o": still(100), "r": 1, "s": still([-30, 0]), "e": still([30, 0]), "g": {"p": 2, "k": still([0, 0.1, 0.4, 0.5, 1, 0.9, 0.8, 0.3])}}  # fmt: skip
+    holed = layer(
+        group({"ty": "sh", "ks": still(outer)}, {"ty": "sh", "ks": still(ring)}, fill(0.3, 0.3, 0.5, r=2)),
+        ks=place(170, 120, o=keyed((0, 100), (59, 20))),
+    )
+    shade = {
+        "ty": "gf",
+        "t": 1,
+        "o": still(100),
+        "r": 1,
+        "s": still([-30, 0]),
+        "e": still([30, 0]),
+        "g": {"p": 2, "k": still([0, 0.1, 0.4, 0.5, 1, 0.9, 0.8, 0.3])},
+    }
     inner = layer(
         group(box(60, 14), fill(0.2, 0.6, 0.3)), ks=place(30, 10, p=keyed((0, [30, 10, 0]), (20, [60, 10, 0])))
     )
@@ -102,14 +183,34 @@ def lined() -> dict[str, Any]:
     """Lines drawn in part, from where such files begin each figure, in dashes, with other ends and corners."""
 
     def stroke(**more: Any) -> dict[str, Any]:
-        return {"ty": "st", "c": still([0.1, 0.1, 0.1, 1]), "o": still(100), "w": still(5), "lc": 1, "lj": 1, "ml": 10, **more}  # fmt: skip
+        return {
+            "ty": "st",
+            "c": still([0.1, 0.1, 0.1, 1]),
+            "o": still(100),
+            "w": still(5),
+            "lc": 1,
+            "lj": 1,
+            "ml": 10,
+            **more,
+        }
 
     def part(start: Any, end: Any, turn: Any = still(0), way: int = 1) -> dict[str, Any]:
         return {"ty": "tm", "s": start, "e": end, "o": turn, "m": way}
 
     grows, follows = keyed((0, 0), (59, 100)), keyed((20, 0), (50, 80))
     disc = {"ty": "el", "p": still([0, 0]), "s": still([36, 24]), "d": 1}
-    star = {"ty": "sr", "sy": 1, "d": 1, "pt": still(5), "p": still([0, 0]), "r": still(0), "or": still(20), "ir": still(9), "is": still(0), "os": still(0)}  # fmt: skip
+    star = {
+        "ty": "sr",
+        "sy": 1,
+        "d": 1,
+        "pt": still(5),
+        "p": still([0, 0]),
+        "r": still(0),
+        "or": still(20),
+        "ir": still(9),
+        "is": still(0),
+        "os": still(0),
+    }
     bow = {"c": False, "v": [[-20, 0], [20, 0]], "i": [[0, 0], [0, -30]], "o": [[0, 30], [0, 0]]}
     other = {"c": False, "v": [[-20, 12], [20, 12]], "i": [[0, 0]] * 2, "o": [[0, 0]] * 2}
     curves = [{"ty": "sh", "ks": still(one)} for one in (bow, other)]
@@ -154,13 +255,26 @@ def painted() -> dict[str, Any]:
     red, blue, gold = fill(0.8, 0.3, 0.2), fill(0.2, 0.4, 0.6), fill(0.9, 0.7, 0.2)
     bow = sheet([-16, -10], [16, 10], [-16, 10], [16, -10], [0, -16], closed=False)
     pale, fading = still(40), keyed((0, 100), (59, 20))
-    glow = {"ty": "gf", "t": 2, "o": still(100), "r": 1, "s": still([0, 0]), "e": still([18, 0]), "h": still(60), "a": still(30),
-            "g": {"p": 2, "k": still([0, 1, 0.9, 0.7, 1, 0.1, 0.3, 0.5])}}  # fmt: skip
+    glow = {
+        "ty": "gf",
+        "t": 2,
+        "o": still(100),
+        "r": 1,
+        "s": still([0, 0]),
+        "e": still([18, 0]),
+        "h": still(60),
+        "a": still(30),
+        "g": {"p": 2, "k": still([0, 1, 0.9, 0.7, 1, 0.1, 0.3, 0.5])},
+    }
     cells: list[list[dict[str, Any]]] = [
         # Two figures are one ring, by either rule.
         [disc(32), disc(16), {**red, "r": 2}],
         [disc(32), disc(16, d=3), red],
-        [disc(24, -5), disc(24, 5), {**blue, "o": pale}, ],
+        [
+            disc(24, -5),
+            disc(24, 5),
+            {**blue, "o": pale},
+        ],
         # A fill paints what stands before it.
         [disc(20, -6), red, disc(20, 8), blue],
         [disc(14, -8), blue, disc(14, 8)],
@@ -177,7 +291,7 @@ def painted() -> dict[str, Any]:
         # What stands around groups paints them too, under their own.
         [group(disc(20, -4), blue), group(disc(12, 4)), {**gold, "o": still(100)}],
         [disc(34), glow],
-    ]  # fmt: skip
+    ]
     return whole(
         *(layer(*items, ks=place(22 + k % 5 * 39, 26 + k // 5 * 50)) for k, items in enumerate(cells)), w=200, h=160
     )
@@ -251,7 +365,9 @@ class Looks(unittest.TestCase):
                 continue
             self.assertEqual(found.remarks, ())
             again = found.thing.scenes[0]
-            self.assertEqual((again.width, again.height, again.fps, again.length), (one.width, one.height, one.fps, one.length))  # fmt: skip
+            self.assertEqual(
+                (again.width, again.height, again.fps, again.length), (one.width, one.height, one.fps, one.length)
+            )
             for frame in (0, 41, one.length - 1):
                 off = np.abs(drawn(found.thing, frame).astype(int) - drawn(alone, frame)).max(axis=2)
                 with self.subTest(one.name, frame=frame):
@@ -278,10 +394,14 @@ class Looks(unittest.TestCase):
         self.alike(painted(), found.thing, 0.98)
 
     def test_a_layer_turns_to_where_it_goes(self) -> None:
-        way = {"a": 1, "k": [
-            {"t": 0, "s": [30, 130, 0], "to": [0, -110, 0], "ti": [-60, 0, 0], **EASE},
-            {"t": 40, "s": [150, 30, 0], "to": [20, 0, 0], "ti": [0, -20, 0], **EASE}, {"t": 59, "s": [180, 120, 0]},
-        ]}  # fmt: skip
+        way = {
+            "a": 1,
+            "k": [
+                {"t": 0, "s": [30, 130, 0], "to": [0, -110, 0], "ti": [-60, 0, 0], **EASE},
+                {"t": 40, "s": [150, 30, 0], "to": [20, 0, 0], "ti": [0, -20, 0], **EASE},
+                {"t": 59, "s": [180, 120, 0]},
+            ],
+        }
         boat = group(box(30, 8), fill(0.2, 0.3, 0.5))
         data = whole(layer(boat, ks=place(p=way, r=keyed((0, 0), (59, 40))), ao=1))
         found = brought(data)
@@ -291,10 +411,15 @@ class Looks(unittest.TestCase):
 
     def test_keys_that_all_but_meet_come_in(self) -> None:
         bend = {"to": [10, 0, 0], "ti": [0, 10, 0], **EASE}
-        leap = {"a": 1, "k": [
-            {"t": 0, "s": [20, 20, 0], **bend}, {"t": 22.0000009, "s": [90, 60, 0], **bend}, {"t": 22.0000011, "s": [40, 120, 0], **bend},
-            {"t": 50, "s": [160, 120, 0]},
-        ]}  # fmt: skip
+        leap = {
+            "a": 1,
+            "k": [
+                {"t": 0, "s": [20, 20, 0], **bend},
+                {"t": 22.0000009, "s": [90, 60, 0], **bend},
+                {"t": 22.0000011, "s": [40, 120, 0], **bend},
+                {"t": 50, "s": [160, 120, 0]},
+            ],
+        }
         data = whole(layer(group(box(20, 20), fill(0.2, 0.3, 0.5)), ks=place(p=leap)))
         found = brought(data)
         [one] = [some for some in came(data).scenes[0].index.layers.values() if some.position.keys]
@@ -308,12 +433,38 @@ class Looks(unittest.TestCase):
     def test_lines_drawn_in_part_go_out_as_such_and_come_in_again(self) -> None:
         grows = {"rest": 0, "keys": [{"frame": 0, "value": 0}, {"frame": 20, "value": 100}]}
         common = {"fill": {"kind": "none"}, "stroke_width": 6.0}
-        project = demo_project().changed(tables=(), scenes=(scene(
-                {"kind": "path", "id": "bow", "name": "Bow", "data": "M20 60 C60 -20 100 140 140 60 M20 120 L140 120", "line": {"end": grows, "cap": "butt", "join": "bevel"}, **common},
-                {"kind": "star", "id": "star", "name": "Star", "position": [100, 100], "line": {"start": 20, "end": grows, "turn": 30, "contours": "each by itself"}, **common},
-                {"kind": "ellipse", "id": "ring", "name": "Ring", "position": [60, 100], "line": {"dash": 9, "gap": 5, "offset": grows, "cap": "square"}, **common},
-            length=24,
-        ).changed(width=160, height=160),))  # fmt: skip
+        project = demo_project().changed(
+            tables=(),
+            scenes=(
+                scene(
+                    {
+                        "kind": "path",
+                        "id": "bow",
+                        "name": "Bow",
+                        "data": "M20 60 C60 -20 100 140 140 60 M20 120 L140 120",
+                        "line": {"end": grows, "cap": "butt", "join": "bevel"},
+                        **common,
+                    },
+                    {
+                        "kind": "star",
+                        "id": "star",
+                        "name": "Star",
+                        "position": [100, 100],
+                        "line": {"start": 20, "end": grows, "turn": 30, "contours": "each by itself"},
+                        **common,
+                    },
+                    {
+                        "kind": "ellipse",
+                        "id": "ring",
+                        "name": "Ring",
+                        "position": [60, 100],
+                        "line": {"dash": 9, "gap": 5, "offset": grows, "cap": "square"},
+                        **common,
+                    },
+                    length=24,
+                ).changed(width=160, height=160),
+            ),
+        )
         content = taken_out(project, "lottie")
         parts = [one for one in _items(json.loads(content)) if one.get("ty") == "tm"]
         self.assertEqual(sorted(one["m"] for one in parts), [1, 2])
@@ -329,7 +480,12 @@ class Looks(unittest.TestCase):
 
     def test_an_outline_that_moves_and_stretches_as_a_whole_does_so_here(self) -> None:
         def bar(high: float, right: float) -> dict[str, Any]:
-            return {"c": True, "v": [[right, 0], [right + 30, 0], [right + 30, -high], [right, -high]], "i": [[0, 0]] * 4, "o": [[0, 0]] * 4}  # fmt: skip
+            return {
+                "c": True,
+                "v": [[right, 0], [right + 30, 0], [right + 30, -high], [right, -high]],
+                "i": [[0, 0]] * 4,
+                "o": [[0, 0]] * 4,
+            }
 
         # It has no height at first: nothing could be stretched to become the rest.
         grows = {"ty": "sh", "ks": keyed((0, [bar(0, 0)]), (30, [bar(80, 20)]), (59, [bar(40, 0)]))}
@@ -350,7 +506,11 @@ class Looks(unittest.TestCase):
     def test_on_a_scene_of_another_rate_everything_happens_at_its_second(self) -> None:
         content = json.dumps(moved()).encode()
         slow = lottie.read(content, "quay", 15)
-        keys = [key["frame"] for one in slow.layers for key in (one["rotation"]["keys"] if isinstance(one.get("rotation"), dict) else ())]  # fmt: skip
+        keys = [
+            key["frame"]
+            for one in slow.layers
+            for key in (one["rotation"]["keys"] if isinstance(one.get("rotation"), dict) else ())
+        ]
         self.assertEqual(max(keys), 29.5)
         project = demo_project()
         after = added(slow, "evening-quay").apply(project)
@@ -371,10 +531,14 @@ class Traps(unittest.TestCase):
         odd = place(10, 10, r={"a": 0, "k": 30, "x": "while (true) {}"}, sk=still(20))
         dashed = {"ty": "gs", "o": still(100), "w": still(2), "lc": 1, "d": [{"n": "d", "v": still(3)}] * 2}
         data = whole(
-            layer(shown, ks=odd, bm=99, ef=[{}], masksProperties=[{}]), layer(kind=5), layer(kind=6), layer(kind=2, refId="far"),
-            layer(group(box(9, 9), dashed, fill(0, 0, 1), {"ty": "rp"}, {"ty": "tm"}, {"ty": "tm"}, {"ty": "xx"})), layer(shown, parent=77),
+            layer(shown, ks=odd, bm=99, ef=[{}], masksProperties=[{}]),
+            layer(kind=5),
+            layer(kind=6),
+            layer(kind=2, refId="far"),
+            layer(group(box(9, 9), dashed, fill(0, 0, 1), {"ty": "rp"}, {"ty": "tm"}, {"ty": "tm"}, {"ty": "xx"})),
+            layer(shown, parent=77),
             assets=[{"id": "far", "p": "http://127.0.0.1:9/a.png"}],
-        )  # fmt: skip
+        )
         told = " · ".join(self.remarks(data))
         for said in (
             *("Expressions: they are never run", "Slants", "Blend modes", "Effects", "Masks", "Texts", "Sound"),
@@ -393,7 +557,14 @@ class Traps(unittest.TestCase):
 
     def test_what_goes_round_in_a_circle_ends(self) -> None:
         shown = group(box(20, 20), fill(1, 0, 0))
-        itself = whole(layer(shown), layer(kind=0, refId="a"), assets=[{"id": "a", "layers": [layer(kind=0, refId="b")]}, {"id": "b", "layers": [layer(kind=0, refId="a")]}])  # fmt: skip
+        itself = whole(
+            layer(shown),
+            layer(kind=0, refId="a"),
+            assets=[
+                {"id": "a", "layers": [layer(kind=0, refId="b")]},
+                {"id": "b", "layers": [layer(kind=0, refId="a")]},
+            ],
+        )
         self.assertEqual(self.remarks(itself), ("Compositions that hold themselves",))
         parents = whole(layer(shown, parent=2), layer(kind=3, parent=1))
         self.assertEqual(self.remarks(parents), ("Parents that are not there, or go round in a circle (2)",))

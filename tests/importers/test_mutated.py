@@ -28,7 +28,9 @@ from tests.formats.made_fonts import squares
 from tests.importers.test_lottie import lined, moved, painted
 
 TIMES = 40 if os.environ.get("EXPLORE") else 1
-INNER = re.compile(r"Error\b|Exception|Traceback|NoneType|<class|unpack|\b0x[0-9a-f]|index out of|subscript|expected tags|union|\bcodec\b|errno|object is|\w+\.\w+\(\)|_\w+\(")  # fmt: skip
+INNER = re.compile(
+    r"Error\b|Exception|Traceback|NoneType|<class|unpack|\b0x[0-9a-f]|index out of|subscript|expected tags|union|\bcodec\b|errno|object is|\w+\.\w+\(\)|_\w+\("
+)
 """What no artist should have to read."""
 NUMBERS = (b"0", b"-1", b"1e9", b"1e400", b"-1e-9", b"NaN", b"", b"99999999999999999999", b"0.5", b"1e30")
 
@@ -72,8 +74,18 @@ def rewritten(content: bytes, chance: random.Random) -> bytes:
 def pictures() -> Iterator[tuple[str, bytes]]:
     """Pictures, still and moving."""
     rows, columns = np.mgrid[0:24, 0:36]
-    frames = [Image.fromarray(np.stack([columns * 7, rows * 10, 0 * rows + 60 * k], axis=2).astype(np.uint8)) for k in range(4)]  # fmt: skip
-    for form, name, moves in (("PNG", "a.png", False), ("JPEG", "a.jpg", False), ("WEBP", "a.webp", False), ("GIF", "a.gif", True), ("PNG", "b.png", True), ("WEBP", "b.webp", True)):  # fmt: skip
+    frames = [
+        Image.fromarray(np.stack([columns * 7, rows * 10, 0 * rows + 60 * k], axis=2).astype(np.uint8))
+        for k in range(4)
+    ]
+    for form, name, moves in (
+        ("PNG", "a.png", False),
+        ("JPEG", "a.jpg", False),
+        ("WEBP", "a.webp", False),
+        ("GIF", "a.gif", True),
+        ("PNG", "b.png", True),
+        ("WEBP", "b.webp", True),
+    ):
         out = io.BytesIO()
         frames[0].save(out, form, **({"save_all": True, "append_images": frames[1:], "duration": 80} if moves else {}))
         yield name, out.getvalue()
@@ -86,7 +98,14 @@ class Mutated(unittest.TestCase):
     def setUpClass(cls) -> None:
         cls.where = Where(project(scene()), "s")
 
-    def tried(self, name: str, content: bytes, many: int, *ways: Callable[[bytes, random.Random], bytes], come_in: Callable[[bytes, str], Any]) -> None:  # fmt: skip
+    def tried(
+        self,
+        name: str,
+        content: bytes,
+        many: int,
+        *ways: Callable[[bytes, random.Random], bytes],
+        come_in: Callable[[bytes, str], Any],
+    ) -> None:
         """Damage a file in many ways, and let each come in."""
         for k in range(max(many * TIMES, 1)):
             seed = f"{name} {k}"
@@ -168,7 +187,11 @@ class Mutated(unittest.TestCase):
             self.tried(name, content, 60 if still else 3, scratched, come_in=self.into)
 
     def test_clips(self) -> None:
-        kinds = (("a.mp4", {}), ("a.webm", {"container": "webm", "encoder": "libvpx-vp9"}), ("a.mov", {"container": "mov", "encoder": "prores_ks", "form": "yuv422p10le"}))  # fmt: skip
+        kinds = (
+            ("a.mp4", {}),
+            ("a.webm", {"container": "webm", "encoder": "libvpx-vp9"}),
+            ("a.mov", {"container": "mov", "encoder": "prores_ks", "form": "yuv422p10le"}),
+        )
         for name, how in kinds:
             content = film(frames=8, sound=0.2 if name == "a.mp4" else 0.0, **how)  # type: ignore[arg-type]
             self.tried(name, content, 5, scratched, come_in=self.into)

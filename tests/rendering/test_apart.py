@@ -125,7 +125,14 @@ class Beside(unittest.TestCase):
 
     def test_what_it_raises_is_raised_here(self) -> None:
         with self.assertRaises(OSError) as none:
-            self.apart.make(EXPORTERS["gif"], self.source(), read_options(EXPORTERS["gif"], {}), 9, self.folder / "no" / "x", self.folder / "p")  # fmt: skip
+            self.apart.make(
+                EXPORTERS["gif"],
+                self.source(),
+                read_options(EXPORTERS["gif"], {}),
+                9,
+                self.folder / "no" / "x",
+                self.folder / "p",
+            )
         self.assertEqual(none.exception.errno, 2)
         options = BATCH.options.model_validate({"table": "gone", "format": "gif"})
         with self.assertRaises(Refused) as refused:

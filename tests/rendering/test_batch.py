@@ -16,7 +16,10 @@ from tests.core.scenes import project, scene
 
 
 def start() -> Project:
-    one = scene({"kind": "text", "text": "Quay", "position": (80, 45)}, {"size": [20, 20], "fill": {"kind": "solid", "colour": "#000000"}})  # fmt: skip
+    one = scene(
+        {"kind": "text", "text": "Quay", "position": (80, 45)},
+        {"size": [20, 20], "fill": {"kind": "solid", "colour": "#000000"}},
+    )
     now = project(one.changed(width=160, height=90, length=6))
     columns = [{"id": "who", "name": "Name"}, {"id": "hue", "name": "Colour", "kind": "colour"}]
     data = 'Mira,#a93c28\n"Tove/Br\nandt",#1f6f78\nEbba,sea\nMira,#e0b050\n'

@@ -63,9 +63,12 @@ class Clusters(unittest.TestCase):
         home.mkdir()
         environment = {**os.environ, "PYTHONPATH": ROOT, "DASK_LOGGING__DISTRIBUTED": "critical"}
         process = subprocess.Popen(
-            [sys.executable, "-m", "dask", *command], cwd=home, env=environment,
-            stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-        )  # fmt: skip
+            [sys.executable, "-m", "dask", *command],
+            cwd=home,
+            env=environment,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+        )
 
         def end() -> None:
             process.kill()

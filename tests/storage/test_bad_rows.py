@@ -33,7 +33,21 @@ class BadRows(unittest.TestCase):
             store.keep_recipe(id, id, b"{}")
         store.close()
         with sqlite3.connect(self.path) as connection:
-            row = ("x", "a", "s", "Test", "png-frames", "n.zip", "{}", 3, "done", "", "{}", None, "2026-01-01 00:00:00.000000")  # fmt: skip
+            row = (
+                "x",
+                "a",
+                "s",
+                "Test",
+                "png-frames",
+                "n.zip",
+                "{}",
+                3,
+                "done",
+                "",
+                "{}",
+                None,
+                "2026-01-01 00:00:00.000000",
+            )
             connection.execute(f"INSERT INTO exports VALUES ({', '.join('?' * len(row))})", row)
             self.columns = [
                 (table, column[1]) for table in ROWS for column in connection.execute(f"PRAGMA table_info({table})")

@@ -233,7 +233,7 @@ class Shared(Folder):
 
     def test_a_process_leaves_when_whoever_began_it_was_killed(self) -> None:
         child = "import os, sys, time; from jaunty_lever.processes.with_parent import leave_with; leave_with(int(sys.argv[1])); time.sleep(600)"
-        code = f"import subprocess, sys, os; print(subprocess.Popen([sys.executable, '-c', {child!r}, str(os.getpid())]).pid, flush=True); input()"  # fmt: skip
+        code = f"import subprocess, sys, os; print(subprocess.Popen([sys.executable, '-c', {child!r}, str(os.getpid())]).pid, flush=True); input()"
         parent = subprocess.Popen(
             [sys.executable, "-c", code], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
         )
@@ -352,7 +352,9 @@ class Pictures(Folder):
         store.create(project())
         rows = "".join(f"Name {k},{k}\r\n" for k in range(5000))
         columns = [{"id": "a", "name": "A"}, {"id": "b", "name": "B", "kind": "number"}]
-        store.edit("p", EDIT.validate_python({"kind": "add table", "id": "t", "name": "T", "columns": columns, "data": rows}))  # fmt: skip
+        store.edit(
+            "p", EDIT.validate_python({"kind": "add table", "id": "t", "name": "T", "columns": columns, "data": rows})
+        )
         for k in range(6):
             store.edit("p", EDIT.validate_python({"kind": "rename project", "name": f"P{k}"}))
 

@@ -65,7 +65,10 @@ class Damage(Folder):
         self.assertEqual((values["a"], values["b"]), (20, 20))
         self.assertGreater(values["c"], 0)
         self.assertIn("4,096 bytes", found.lost[0])
-        self.assertIn(f"Project c: its newest revision is not there. It is saved as it was before, at “Layer 0: rotation {values['c']:g}°”", found.lost[1])  # fmt: skip
+        self.assertIn(
+            f"Project c: its newest revision is not there. It is saved as it was before, at “Layer 0: rotation {values['c']:g}°”",
+            found.lost[1],
+        )
 
     def test_its_first_bytes_are_overwritten(self) -> None:
         for lost in (16, 100, PAGE):
@@ -148,7 +151,13 @@ class Damage(Folder):
         Store(self.path).close()
 
 
-_cells = st.none() | st.integers(-(2**63), 2**63 - 1) | st.floats(allow_nan=False) | st.text(max_size=300) | st.binary(max_size=300)  # fmt: skip
+_cells = (
+    st.none()
+    | st.integers(-(2**63), 2**63 - 1)
+    | st.floats(allow_nan=False)
+    | st.text(max_size=300)
+    | st.binary(max_size=300)
+)
 
 
 class Rows(unittest.TestCase):

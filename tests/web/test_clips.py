@@ -101,7 +101,11 @@ class Clips(WebTest):
             {"kind": "change layer", "layer": boat.id, "sounds": True},
             {"kind": "set value", "parameter": f"{layer.id}.ends", "value": "sometimes"},
             {"kind": "add layer", "layer": "clip", "fields": {"clip": "none", "width": 1, "height": 1}},
-            {"kind": "add layer", "layer": "clip", "fields": {"clip": layer.clip, "width": 160, "height": 90, "timing": {"tick": 1, "runs": [[1, 1]]}}},
-        ):  # fmt: skip
+            {
+                "kind": "add layer",
+                "layer": "clip",
+                "fields": {"clip": layer.clip, "width": 160, "height": 90, "timing": {"tick": 1, "runs": [[1, 1]]}},
+            },
+        ):
             with self.subTest(edit["kind"]):
                 self.assertEqual(self.edit(**edit).status_code, 422)

@@ -41,7 +41,13 @@ class Tokens(unittest.TestCase):
         self.assertEqual([one.name for one in self.folder.iterdir()], ["token"])
 
     def test_what_would_let_everybody_in_is_refused_and_stays_as_it_is(self) -> None:
-        for content, said in ((b"", "empty"), (b" \n\t ", "empty"), (b"short", "too short"), ("schlüssel-zum-hafen".encode(), "plain text"), (b"\0" * 30, "too short")):  # fmt: skip
+        for content, said in (
+            (b"", "empty"),
+            (b" \n\t ", "empty"),
+            (b"short", "too short"),
+            ("schlüssel-zum-hafen".encode(), "plain text"),
+            (b"\0" * 30, "too short"),
+        ):
             self.path.write_bytes(content)
             with self.assertRaises(NoToken) as refused:
                 token_in(self.folder)
@@ -67,7 +73,18 @@ class Tokens(unittest.TestCase):
 
     def test_a_server_does_not_start_with_an_empty_one(self) -> None:
         self.path.write_bytes(b"")
-        command = [sys.executable, "-m", "jaunty_lever", "serve", "--host", "0.0.0.0", "--port", str(free_port()), "--data", str(self.folder)]  # fmt: skip
+        command = [
+            sys.executable,
+            "-m",
+            "jaunty_lever",
+            "serve",
+            "--host",
+            "0.0.0.0",
+            "--port",
+            str(free_port()),
+            "--data",
+            str(self.folder),
+        ]
         done = subprocess.run(command, capture_output=True, text=True, timeout=120, check=False)
         self.assertEqual((done.returncode, len(done.stderr.strip().splitlines())), (1, 1), done.stderr)
         self.assertIn("let everybody in", done.stderr)

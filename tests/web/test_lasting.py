@@ -16,8 +16,12 @@ from tests.core.scenes import project, scene
 from tests.web.test_server import QUAY, WebTest
 
 APART: dict[str, Any] = {
-    "kind": "take apart", "scene": "gull-flock", "array": "gulls", "way": "baked", "tolerance": 20,
-}  # fmt: skip
+    "kind": "take apart",
+    "scene": "gull-flock",
+    "array": "gulls",
+    "way": "baked",
+    "tolerance": 20,
+}
 
 
 class Beside(WebTest):
@@ -82,10 +86,15 @@ class Beside(WebTest):
 
     def test_what_is_refused_is_told_there(self) -> None:
         with patch("jaunty_lever.core.edits.apart.TakeApart.lasts", return_value=True):
-            answer = self.client.post(f"{QUAY}/edits", json={"edits": [{**APART, "scene": "forge-sparks", "array": "forge-throw"}], "aside": True})  # fmt: skip
+            answer = self.client.post(
+                f"{QUAY}/edits",
+                json={"edits": [{**APART, "scene": "forge-sparks", "array": "forge-throw"}], "aside": True},
+            )
             came = self.came(answer.json()["working"])
             self.assertIn("come and go", came["message"])
-            waited = self.client.post(f"{QUAY}/edits", json={"edits": [{**APART, "scene": "forge-sparks", "array": "forge-throw"}]})  # fmt: skip
+            waited = self.client.post(
+                f"{QUAY}/edits", json={"edits": [{**APART, "scene": "forge-sparks", "array": "forge-throw"}]}
+            )
             self.assertEqual((waited.status_code, waited.json()["message"]), (422, came["message"]))
 
     def test_stopped_it_changes_nothing_and_the_next_is_done(self) -> None:
@@ -114,7 +123,10 @@ class Beside(WebTest):
     def test_what_is_changed_meanwhile_stays(self) -> None:
         working = self.begun()
         self.came(working, "share")
-        meanwhile = self.client.post(f"{QUAY}/edits", json={"edits": [{"kind": "change layer", "scene": "gull-flock", "layer": "gulls", "name": "Flock"}]})  # fmt: skip
+        meanwhile = self.client.post(
+            f"{QUAY}/edits",
+            json={"edits": [{"kind": "change layer", "scene": "gull-flock", "layer": "gulls", "name": "Flock"}]},
+        )
         self.assertEqual(meanwhile.json()["revision"], 2)
         self.assertEqual(self.came(working)["label"], "Flock taken apart")
         self.assertEqual(self.kept().scene("gull-flock").index.layers["gulls"].name, "Flock")  # type: ignore[union-attr]

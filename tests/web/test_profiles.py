@@ -23,7 +23,12 @@ def drawn(path: str) -> np.ndarray:
         if verb == "C":
             corners = np.vstack([at, numbers.reshape(3, 2)])
             u = np.linspace(0, 1, 41)[:, None]
-            found.append((1 - u) ** 3 * corners[0] + 3 * (1 - u) ** 2 * u * corners[1] + 3 * (1 - u) * u**2 * corners[2] + u**3 * corners[3])  # fmt: skip
+            found.append(
+                (1 - u) ** 3 * corners[0]
+                + 3 * (1 - u) ** 2 * u * corners[1]
+                + 3 * (1 - u) * u**2 * corners[2]
+                + u**3 * corners[3]
+            )
             at = corners[3]
             continue
         to = {"H": lambda n, at: [n[0], at[1]], "V": lambda n, at: [at[0], n[0]]}.get(verb, lambda n, at: n)(

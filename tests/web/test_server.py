@@ -79,7 +79,10 @@ class Guarded(WebTest):
         self.assertEqual(friend.get("/").status_code, 200)
         program = {"authorization": "Bearer shh"}
         self.assertEqual(stranger.post(f"{QUAY}/undo", json={}, headers=program).status_code, 200)
-        self.assertEqual([beyond(host) for host in ("127.0.0.1", "localhost", "::1", "0.0.0.0", "10.0.0.5")], [False] * 3 + [True] * 2)  # fmt: skip
+        self.assertEqual(
+            [beyond(host) for host in ("127.0.0.1", "localhost", "::1", "0.0.0.0", "10.0.0.5")],
+            [False] * 3 + [True] * 2,
+        )
 
     def test_no_page_asks_for_anything_from_elsewhere(self) -> None:
         for path in ("/", "/projects/lantern-quay/scenes/evening-quay/bench"):

@@ -42,16 +42,18 @@ def ribbons(verbs: str, points: Floats, width: Floats, profile: Callable[[Floats
         nx, ny = dy / size, -dx / size
         a, b = half[:, begins], half[:, after]
         band = [
-            x[:, begins] + nx * a, y[:, begins] + ny * a, x[:, after] + nx * b, y[:, after] + ny * b,
-            x[:, after] - nx * b, y[:, after] - ny * b, x[:, begins] - nx * a, y[:, begins] - ny * a,
-        ]  # fmt: skip
+            x[:, begins] + nx * a,
+            y[:, begins] + ny * a,
+            x[:, after] + nx * b,
+            y[:, after] + ny * b,
+            x[:, after] - nx * b,
+            y[:, after] - ny * b,
+            x[:, begins] - nx * a,
+            y[:, begins] - ny * a,
+        ]
         turn = 2 * np.pi * np.arange(_ROUND) / _ROUND
         # Discs go round as bands do, so that all of it is one.
-        disc = [
-            part
-            for angle in turn
-            for part in (x + half * np.cos(angle), y + half * np.sin(angle))
-        ]  # fmt: skip
+        disc = [part for angle in turn for part in (x + half * np.cos(angle), y + half * np.sin(angle))]
         whole = [np.stack(band, axis=2).reshape(len(x), -1), np.stack(disc, axis=2).reshape(len(x), -1)]
         said = "MLLLZ" * len(begins) + ("M" + "L" * (_ROUND - 1) + "Z") * one.count
         made.append(Ribbon(one.outlines, said, np.concatenate(whole, axis=1)))

@@ -58,9 +58,13 @@ def _reach(scene: Scene, parameter: str) -> str:
 
 
 STAGES: tuple[tuple[str, Callable[[Sampler], Iterator[Check]]], ...] = (
-    ("formulas", formulas), ("links", links.checks), ("arrays", arrays.checks), ("seam", seam.checks), ("faults", faults),
+    ("formulas", formulas),
+    ("links", links.checks),
+    ("arrays", arrays.checks),
+    ("seam", seam.checks),
+    ("faults", faults),
     ("edges", edges.checks),
-)  # fmt: skip
+)
 """What is looked for, what takes least first; flashing, for which frames are drawn, comes after all of them."""
 _WEIGHTS = ("formulas", "faults", "flashing", "edges", "seam", "links", "arrays")
 

@@ -85,9 +85,7 @@ def _block(builder: Building, layer: Solid) -> tuple[dict[str, Channel], dict[st
     }
     for j in (0, 1):
         made |= {f"inner.{j}.0": builder.laid(lined[j + 1]), f"inner_colour.{j}": builder.laid(colours[j + 1])}
-    fixed: dict[str, Any] = {
-        "verbs": [_FACE if clear else _RIM], "fill": "solid", "shells": 2, "shell_verbs": [_FACE]
-    }  # fmt: skip
+    fixed: dict[str, Any] = {"verbs": [_FACE if clear else _RIM], "fill": "solid", "shells": 2, "shell_verbs": [_FACE]}
     if layer.stroke_width.moves or layer.stroke_width.constant_value:
         whole = np.concatenate(np.broadcast_arrays(*lined), axis=-1)
         line = {"line.0": builder.laid(whole), "line_which": channel(np.zeros((1, 1)))}

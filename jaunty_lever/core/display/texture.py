@@ -50,8 +50,23 @@ def parts(
 
 
 _DECIDE = tuple(
-    name for name in specs_of(TextureLayer) if name in ("size", "zoom", "octaves", "persistence", "contrast", "brightness", "scroll", "evolution", "repeat", "seed", "character")
-)  # fmt: skip
+    name
+    for name in specs_of(TextureLayer)
+    if name
+    in (
+        "size",
+        "zoom",
+        "octaves",
+        "persistence",
+        "contrast",
+        "brightness",
+        "scroll",
+        "evolution",
+        "repeat",
+        "seed",
+        "character",
+    )
+)
 
 
 def _least(own: Parameter, component: int | None = None) -> float:
@@ -96,10 +111,16 @@ def _light(builder: Building, layer: TextureLayer, grid: tuple[int, int]) -> np.
 
     zoom = np.maximum(column("zoom"), 0.5)
     columns = [
-        *(np.clip(column("size", k), 0, 1e6) for k in (0, 1)), zoom, *(np.clip(column("scroll", k), -1e9, 1e9) for k in (0, 1)),
-        np.clip(column("evolution"), -1e9, 1e9), np.clip(column("repeat"), 0, 1e6), np.clip(column("persistence") / 100, 0, 1),
-        column("contrast") / 100, column("brightness") / 100, np.rint(column("seed")),
-    ]  # fmt: skip
+        *(np.clip(column("size", k), 0, 1e6) for k in (0, 1)),
+        zoom,
+        *(np.clip(column("scroll", k), -1e9, 1e9) for k in (0, 1)),
+        np.clip(column("evolution"), -1e9, 1e9),
+        np.clip(column("repeat"), 0, 1e6),
+        np.clip(column("persistence") / 100, 0, 1),
+        column("contrast") / 100,
+        column("brightness") / 100,
+        np.rint(column("seed")),
+    ]
     settings = np.ascontiguousarray(np.stack(columns, axis=1))
     octaves = np.clip(np.rint(column("octaves")), 1, 8).astype(int)
     character = np.clip(np.rint(column("character")), 0, 2).astype(int)

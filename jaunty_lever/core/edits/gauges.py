@@ -174,9 +174,14 @@ class TieToGauge(SceneEdit):
         now = own.keys[0].value if own.keys else own.rest
         goal = _read(text, node, scene.fps)
         wanted = LinkTo(
-            scene=scene.id, parameter=parameter, driver=f"{self.gauge}.value", way="between", source=("0", "1"),
-            target=("#000000", "#ffffff") if node.spec.kind == "colour" else ("0", "1"), id=link,
-        )  # fmt: skip
+            scene=scene.id,
+            parameter=parameter,
+            driver=f"{self.gauge}.value",
+            way="between",
+            source=("0", "1"),
+            target=("#000000", "#ffffff") if node.spec.kind == "colour" else ("0", "1"),
+            id=link,
+        )
         made = wanted.apply_to(scene)
         chain = place_of(made, parameter).parameter.chain
         chain = tuple(

@@ -39,9 +39,18 @@ def _apart(x: float, y: float, wide: float, high: float, shape: int) -> float:
 
 @kernel
 def _distances(
-    first: int, last: int, x: Floats, y: Floats, cx: Floats, cy: Floats, wide: Floats, high: Floats, angle: Floats,
-    shape: int, out: Filled,
-) -> None:  # fmt: skip
+    first: int,
+    last: int,
+    x: Floats,
+    y: Floats,
+    cx: Floats,
+    cy: Floats,
+    wide: Floats,
+    high: Floats,
+    angle: Floats,
+    shape: int,
+    out: Filled,
+) -> None:
     mx, my = cx.size > 1, cy.size > 1
     mw, mh, ma, px, py = wide.size > 1, high.size > 1, angle.size > 1, x.size > 1, y.size > 1
     cos, sin = np.cos(np.deg2rad(-angle[0])), np.sin(np.deg2rad(-angle[0]))
@@ -121,10 +130,32 @@ def _eased(share: float, kind: int) -> float:
 
 @inner
 def _push_each(
-    first: int, last: int, x: Floats, y: Floats, placed: Floats, matrix: Floats, each: int, near: Floats, cx: Floats,
-    cy: Floats, wide: Floats, high: Floats, angle: Floats, inner: Floats, force: Floats, random: Floats, random_y: Floats, numbers: Whole,
-    seed: int, way: int, shape: int, edge: int, backwards: bool, walls: bool, out: Floats,
-) -> None:  # fmt: skip
+    first: int,
+    last: int,
+    x: Floats,
+    y: Floats,
+    placed: Floats,
+    matrix: Floats,
+    each: int,
+    near: Floats,
+    cx: Floats,
+    cy: Floats,
+    wide: Floats,
+    high: Floats,
+    angle: Floats,
+    inner: Floats,
+    force: Floats,
+    random: Floats,
+    random_y: Floats,
+    numbers: Whole,
+    seed: int,
+    way: int,
+    shape: int,
+    edge: int,
+    backwards: bool,
+    walls: bool,
+    out: Floats,
+) -> None:
     """See `push`."""
     mv, mp, mm, mn = x.size > 1, placed.shape[1], matrix.shape[1] > 1, near.size > 1
     by_copy = mp == len(numbers)
@@ -205,9 +236,26 @@ def _push_each(
 
 @inlined
 def _push_some(
-    x: Floats, y: Floats, px: float, py: float, matrix: Floats, cx: float, cy: float, cos: float, sin: float, w: float,
-    h: float, inner: float, force: Floats, way: int, shape: int, edge: int, spare: Floats, to_x: Floats, to_y: Floats,
-) -> bool:  # fmt: skip
+    x: Floats,
+    y: Floats,
+    px: float,
+    py: float,
+    matrix: Floats,
+    cx: float,
+    cy: float,
+    cos: float,
+    sin: float,
+    w: float,
+    h: float,
+    inner: float,
+    force: Floats,
+    way: int,
+    shape: int,
+    edge: int,
+    spare: Floats,
+    to_x: Floats,
+    to_y: Floats,
+) -> bool:
     """`push` for some positions about a place, without branches, so that several go at once; False where one lies in the very
     middle, or there is no way back from the stage. `spare` (5, n)."""
     a, b, c, d, e, f = matrix[0, 0], matrix[1, 0], matrix[2, 0], matrix[3, 0], matrix[4, 0], matrix[5, 0]
@@ -263,10 +311,32 @@ def _push_some(
 
 @kernel(error_model="numpy")
 def push(
-    first: int, last: int, x: Floats, y: Floats, placed: Floats, matrix: Floats, each: int, near: Floats, cx: Floats,
-    cy: Floats, wide: Floats, high: Floats, angle: Floats, inner: Floats, force: Floats, random: Floats, random_y: Floats, numbers: Whole,
-    seed: int, way: int, shape: int, edge: int, backwards: bool, walls: bool, out: Filled,
-) -> None:  # fmt: skip
+    first: int,
+    last: int,
+    x: Floats,
+    y: Floats,
+    placed: Floats,
+    matrix: Floats,
+    each: int,
+    near: Floats,
+    cx: Floats,
+    cy: Floats,
+    wide: Floats,
+    high: Floats,
+    angle: Floats,
+    inner: Floats,
+    force: Floats,
+    random: Floats,
+    random_y: Floats,
+    numbers: Whole,
+    seed: int,
+    way: int,
+    shape: int,
+    edge: int,
+    backwards: bool,
+    walls: bool,
+    out: Filled,
+) -> None:
     """out[:, i] = the position x[i], y[i], moved by force · near · dir on the stage, each axis times 1 − random · R(number, axis).
 
     dir: away from the centre (way 0), towards it (1), or around it (2), a right angle, clockwise; exactly at the centre it
@@ -287,9 +357,32 @@ def push(
     by_copy = placed.shape[1] == len(numbers)
     if x.size == 1 or not steady or not (by_copy or placed.shape[1] == 1) or edge == GIVEN or backwards or walls:
         _push_each(
-            first, last, x, y, placed, matrix, each, near, cx, cy, wide, high, angle,
-            inner, force, random, random_y, numbers, seed, way, shape, edge, backwards, walls, out,
-        )  # fmt: skip
+            first,
+            last,
+            x,
+            y,
+            placed,
+            matrix,
+            each,
+            near,
+            cx,
+            cy,
+            wide,
+            high,
+            angle,
+            inner,
+            force,
+            random,
+            random_y,
+            numbers,
+            seed,
+            way,
+            shape,
+            edge,
+            backwards,
+            walls,
+            out,
+        )
         return
     cos, sin, spare = np.cos(np.deg2rad(angle[0])), np.sin(np.deg2rad(angle[0])), np.empty((5, _GLANCE))
     start = first
@@ -299,11 +392,51 @@ def push(
         at = copy if by_copy else 0
         much = force if force.size == 1 else force[start:stop]
         if not _push_some(
-            x[start:stop], y[start:stop], placed[0, at], placed[1, at], matrix, cx[0], cy[0], cos, sin, wide[0], high[0],
-            inner[0], much, way, shape, edge, spare, out[0, start:stop], out[1, start:stop],
-        ):  # fmt: skip
+            x[start:stop],
+            y[start:stop],
+            placed[0, at],
+            placed[1, at],
+            matrix,
+            cx[0],
+            cy[0],
+            cos,
+            sin,
+            wide[0],
+            high[0],
+            inner[0],
+            much,
+            way,
+            shape,
+            edge,
+            spare,
+            out[0, start:stop],
+            out[1, start:stop],
+        ):
             _push_each(
-                start, stop, x, y, placed, matrix, each, near, cx, cy, wide, high, angle,
-                inner, force, random, random_y, numbers, seed, way, shape, edge, backwards, walls, out,
-            )  # fmt: skip
+                start,
+                stop,
+                x,
+                y,
+                placed,
+                matrix,
+                each,
+                near,
+                cx,
+                cy,
+                wide,
+                high,
+                angle,
+                inner,
+                force,
+                random,
+                random_y,
+                numbers,
+                seed,
+                way,
+                shape,
+                edge,
+                backwards,
+                walls,
+                out,
+            )
         start = stop

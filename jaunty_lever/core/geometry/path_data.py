@@ -17,7 +17,9 @@ _COMMAND = re.compile(r"\s*([MmLlHhVvCcSsQqTtAaZz])([^MmLlHhVvCcSsQqTtAaZz]*)")
 _NUMBERS = re.compile(_NUMBER)
 _ALL_NUMBERS = re.compile(rf"(?:[\s,]*{_NUMBER})*[\s,]*")
 # The two flags of an arc may stand without anything between them and what follows.
-_ARC = re.compile(rf"[\s,]*({_NUMBER})[\s,]*({_NUMBER})[\s,]*({_NUMBER})[\s,]*([01])[\s,]*([01])[\s,]*({_NUMBER})[\s,]*({_NUMBER})")  # fmt: skip
+_ARC = re.compile(
+    rf"[\s,]*({_NUMBER})[\s,]*({_NUMBER})[\s,]*({_NUMBER})[\s,]*([01])[\s,]*([01])[\s,]*({_NUMBER})[\s,]*({_NUMBER})"
+)
 _FAR = 1e12
 """Beyond that nothing of an arc is to be believed."""
 _TAKES = {"M": 2, "L": 2, "H": 1, "V": 1, "C": 6, "S": 4, "Q": 4, "T": 2, "Z": 0}

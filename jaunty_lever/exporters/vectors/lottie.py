@@ -56,9 +56,17 @@ class LottieWriter:
             layers.append(self._paper())
         wide, high = self.drawn.width, self.drawn.height
         return {
-            "v": VERSION, "fr": _short(self.fps, 6), "ip": 0, "op": self.count, "w": wide, "h": high, "nm": title, "ddd": 0,
-            "assets": self._assets, "layers": [{**layer, "ind": k + 1} for k, layer in enumerate(layers)],
-        }  # fmt: skip
+            "v": VERSION,
+            "fr": _short(self.fps, 6),
+            "ip": 0,
+            "op": self.count,
+            "w": wide,
+            "h": high,
+            "nm": title,
+            "ddd": 0,
+            "assets": self._assets,
+            "layers": [{**layer, "ind": k + 1} for k, layer in enumerate(layers)],
+        }
 
     def _paper(self) -> Json:
         wide, high = self.drawn.width, self.drawn.height
@@ -358,9 +366,11 @@ class LottieWriter:
         )
         size = track(np.stack([parts.wide, parts.high], axis=1) * 100, 100 * share)
         still = x.still and y.still
-        where = _still([_short(float(v.values[0, 0])) for v in (x, y)] + [0]) if still else {
-            "s": True, "x": self._property(x), "y": self._property(y)
-        }  # fmt: skip
+        where = (
+            _still([_short(float(v.values[0, 0])) for v in (x, y)] + [0])
+            if still
+            else {"s": True, "x": self._property(x), "y": self._property(y)}
+        )
         made = {
             "a": _still([0, 0, 0]),
             "p": where,

@@ -50,8 +50,13 @@ class SvgWriter:
         wide, high = self.drawn.width, self.drawn.height
         root = Element(
             "svg",
-            {"xmlns": "http://www.w3.org/2000/svg", "width": str(wide), "height": str(high), "viewBox": f"0 0 {wide} {high}"},
-        )  # fmt: skip
+            {
+                "xmlns": "http://www.w3.org/2000/svg",
+                "width": str(wide),
+                "height": str(high),
+                "viewBox": f"0 0 {wide} {high}",
+            },
+        )
         ElementTree.SubElement(root, "title").text = title
         root.append(self.defs)
         if not transparent:
@@ -254,9 +259,16 @@ class SvgWriter:
             return
         times = 1 if beyond == 1 else 2
         pattern = ElementTree.SubElement(
-            self.defs, "pattern",
-            {**place, "id": self.new_id("t"), "patternUnits": "userSpaceOnUse", "width": number(wide * times), "height": number(high * times)},
-        )  # fmt: skip
+            self.defs,
+            "pattern",
+            {
+                **place,
+                "id": self.new_id("t"),
+                "patternUnits": "userSpaceOnUse",
+                "width": number(wide * times),
+                "height": number(high * times),
+            },
+        )
         for across in range(times):
             for down in range(times):
                 # What lies beyond an edge is mirrored at it.
@@ -294,7 +306,12 @@ class SvgWriter:
             self._numbers(path, "stroke-width", width)
             part = np.broadcast_arrays(begin, end)
             if not (part[1] > part[0]).all():
-                self.attribute(path, "display", steps((part[1] > part[0]).astype(np.float64)), lambda value: "inline" if value[0] else "none")  # fmt: skip
+                self.attribute(
+                    path,
+                    "display",
+                    steps((part[1] > part[0]).astype(np.float64)),
+                    lambda value: "inline" if value[0] else "none",
+                )
             if self.fps is None:
                 # Of one frame: what is seen of it, and nothing else.
                 ends = (float(side[0, 0]) for side in part)

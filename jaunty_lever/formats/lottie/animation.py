@@ -30,8 +30,10 @@ _MOST_WAYS = 20_000
 
 Layer = dict[str, Any]
 _NOT_READ = {
-    "masksProperties": "Masks", "ef": "Effects", "tm": "Times that are changed within compositions",
-}  # fmt: skip
+    "masksProperties": "Masks",
+    "ef": "Effects",
+    "tm": "Times that are changed within compositions",
+}
 
 
 @dataclass
@@ -259,7 +261,16 @@ class _Reader:
             wide, high = (self._figure(one.get(side), 100, 0, 1e5) for side in ("sw", "sh"))
             self._count()
             fill = {"kind": "solid", "colour": hex_of(str(one.get("sc", "#000000")))}
-            return [{"kind": "rectangle", "id": new_id("layer"), "name": "Surface", "size": (wide, high), "position": (wide / 2, high / 2), "fill": fill}]  # fmt: skip
+            return [
+                {
+                    "kind": "rectangle",
+                    "id": new_id("layer"),
+                    "name": "Surface",
+                    "size": (wide, high),
+                    "position": (wide / 2, high / 2),
+                    "fill": fill,
+                }
+            ]
         if kind == 2:
             return self._picture(self.assets.get(str(one.get("refId"))))
         if kind == 0:
@@ -289,12 +300,20 @@ class _Reader:
             self.remarks("Pictures that cannot be read")
             return []
         self.pictures[picture.id] = picture
-        wide, high = (self._figure((asset or {}).get(side), size, 1, 1e5) for side, size in (("w", picture.width), ("h", picture.height)))  # fmt: skip
+        wide, high = (
+            self._figure((asset or {}).get(side), size, 1, 1e5)
+            for side, size in (("w", picture.width), ("h", picture.height))
+        )
         self._count()
         return [
             {
-                "kind": "picture", "id": new_id("layer"), "name": "Picture", "picture": picture.id,
-                "width": picture.width, "height": picture.height, "position": (wide / 2, high / 2),
+                "kind": "picture",
+                "id": new_id("layer"),
+                "name": "Picture",
+                "picture": picture.id,
+                "width": picture.width,
+                "height": picture.height,
+                "position": (wide / 2, high / 2),
                 "scale": (wide / picture.width * 100, high / picture.height * 100),
             }
-        ]  # fmt: skip
+        ]

@@ -214,7 +214,12 @@ def _sampled(made: Moving, apart: list[tuple[int, list[Ease]]], curved: list[tup
 
 def _along(start: Numbers, end: Numbers, out: Numbers, into: Numbers, share: float) -> Numbers:
     """A point at a share of the length of a cubic."""
-    curve = [start, tuple(a + b for a, b in zip(start, out, strict=True)), tuple(a + b for a, b in zip(end, into, strict=True)), end]  # fmt: skip
+    curve = [
+        start,
+        tuple(a + b for a, b in zip(start, out, strict=True)),
+        tuple(a + b for a, b in zip(end, into, strict=True)),
+        end,
+    ]
     points = [_on(curve, k / 60) for k in range(61)]
     lengths = [0.0]
     for a, b in zip(points, points[1:], strict=False):

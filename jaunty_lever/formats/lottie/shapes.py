@@ -21,9 +21,14 @@ from .values import Values, pairs
 
 Layer = dict[str, Any]
 _NOT_READ = {
-    "rp": "Repeaters", "rd": "Corners rounded afterwards", "mm": "Shapes joined or cut by others",
-    "pb": "Puckers and bloats", "tw": "Twists", "zz": "Zigzags", "op": "Outlines moved outwards",
-}  # fmt: skip
+    "rp": "Repeaters",
+    "rd": "Corners rounded afterwards",
+    "mm": "Shapes joined or cut by others",
+    "pb": "Puckers and bloats",
+    "tw": "Twists",
+    "zz": "Zigzags",
+    "op": "Outlines moved outwards",
+}
 _OUTLINES = ("sh", "rc", "el", "sr")
 _SILENT = ("tr", "no")
 _FILLS, _STROKES, _PART = ("fl", "gf"), ("st", "gs"), "tm"
@@ -131,7 +136,11 @@ class Shapes:
         if not inner:
             return []
         items = one.get("it")
-        place = next((part for part in items if isinstance(part, dict) and part.get("ty") == "tr"), {}) if isinstance(items, list) else {}  # fmt: skip
+        place = (
+            next((part for part in items if isinstance(part, dict) and part.get("ty") == "tr"), {})
+            if isinstance(items, list)
+            else {}
+        )
         fields = self._values.place(place, clock)
         name = one_line(str(one.get("nm") or ""))[:120].strip()
         nothing = {"position": (0.0, 0.0), "scale": (100.0, 100.0), "rotation": 0.0, "opacity": 100.0}

@@ -27,9 +27,14 @@ class Cutter:
     """Wraps what was drawn. `children` draws what is in an element; `dressed` tells how one is dressed by itself."""
 
     def __init__(
-        self, by_id: dict[str, Element], layers: Layers, painter: Painter, children: Callable[[Element, Place], list[Made]],
-        dressed: Callable[[Element], Style], remark: Callable[[str], None],
-    ) -> None:  # fmt: skip
+        self,
+        by_id: dict[str, Element],
+        layers: Layers,
+        painter: Painter,
+        children: Callable[[Element, Place], list[Made]],
+        dressed: Callable[[Element], Style],
+        remark: Callable[[str], None],
+    ) -> None:
         self._by_id, self._layers, self._painter, self._children = by_id, layers, painter, children
         self._dressed, self._remark = dressed, remark
         self._within: list[str] = []
@@ -77,9 +82,11 @@ class Cutter:
         whole = moved(seen, place.matrix)
         box = around([one.box for one in made]) if made else (0.0, 0.0, 0.0, 0.0)
         inside = (
-            box[0] >= whole[0] - _NEAR and box[1] >= whole[1] - _NEAR
-            and box[0] + box[2] <= whole[0] + whole[2] + _NEAR and box[1] + box[3] <= whole[1] + whole[3] + _NEAR
-        )  # fmt: skip
+            box[0] >= whole[0] - _NEAR
+            and box[1] >= whole[1] - _NEAR
+            and box[0] + box[2] <= whole[0] + whole[2] + _NEAR
+            and box[1] + box[3] <= whole[1] + whole[3] + _NEAR
+        )
         if not made or inside:
             return made
         pane = skia.Path()
@@ -110,9 +117,14 @@ class Cutter:
             x, y, w, h = moved(bare, inverse(place.matrix))
             inside, wide, high = times(inside, (w, 0, 0, h, x, y)), 1.0, 1.0
         here = replace(
-            place, style=style if kind == "mask" else {}, matrix=inside, wide=wide, high=high, depth=place.depth + 1,
+            place,
+            style=style if kind == "mask" else {},
+            matrix=inside,
+            wide=wide,
+            high=high,
+            depth=place.depth + 1,
             cuts=kind == "clipPath",
-        )  # fmt: skip
+        )
         self._within.append(key)
         try:
             drawn = self._children(source, here)
@@ -133,14 +145,20 @@ class Cutter:
             sides = [
                 length(source.get(name) or default, whole)
                 for name, default, whole in (
-                    ("x", "-10%", place.wide), ("y", "-10%", place.high), ("width", "120%", place.wide), ("height", "120%", place.high),
+                    ("x", "-10%", place.wide),
+                    ("y", "-10%", place.high),
+                    ("width", "120%", place.wide),
+                    ("height", "120%", place.high),
                 )
-            ]  # fmt: skip
+            ]
         elif size_of(place.matrix) == 0:
             return drawn
         else:
             x, y, w, h = moved(bare, inverse(place.matrix))
-            told = [length(source.get(name) or default, 1.0) for name, default in (("x", "-10%"), ("y", "-10%"), ("width", "120%"), ("height", "120%"))]  # fmt: skip
+            told = [
+                length(source.get(name) or default, 1.0)
+                for name, default in (("x", "-10%"), ("y", "-10%"), ("width", "120%"), ("height", "120%"))
+            ]
             sides = [x + told[0] * w, y + told[1] * h, told[2] * w, told[3] * h]
         # What goes beyond it and beyond what it is for is not seen in any case.
         seen = moved((sides[0], sides[1], sides[2], sides[3]), place.matrix)

@@ -292,7 +292,10 @@ class _Reader:
             self.remarks("Uses of what is not there, or of themselves")
             return []
         told = place.style
-        x, y = (length(told.get(one) or node.get(one), whole, 0.0, place.em) for one, whole in (("x", place.wide), ("y", place.high)))  # fmt: skip
+        x, y = (
+            length(told.get(one) or node.get(one), whole, 0.0, place.em)
+            for one, whole in (("x", place.wide), ("y", place.high))
+        )
         inside = replace(place, matrix=times(place.matrix, (1, 0, 0, 1, x, y)), used=place.used | {name})
         if tag(used) in ("symbol", "svg"):
             inside = replace(inside, style=self._style(used, inside))

@@ -33,7 +33,9 @@ def blend_of(style: Style, remark: Callable[[str], None]) -> str:
     return "normal"
 
 
-def filters_of(style: Style, by_id: dict[str, Element], styled: Callable[[Element], Style], grown: float, em: float) -> list[dict[str, Any]]:  # fmt: skip
+def filters_of(
+    style: Style, by_id: dict[str, Element], styled: Callable[[Element], Style], grown: float, em: float
+) -> list[dict[str, Any]]:
     """The filters of an element; lengths times `grown`. Raises NotRead."""
     text = style.get("filter", "none").strip()
     if text in ("none", ""):
@@ -53,7 +55,13 @@ def _called(name: str, told: str, style: Style, grown: float, em: float) -> dict
     """A filter function of CSS."""
     if name in _AMOUNTS:
         high = 1.0 if name in ("grayscale", "sepia", "invert") else 10.0
-        given = float(told[:-1]) / 100 if _number(told.removesuffix("%")) and told.endswith("%") else float(told) if _number(told) else 1.0  # fmt: skip
+        given = (
+            float(told[:-1]) / 100
+            if _number(told.removesuffix("%")) and told.endswith("%")
+            else float(told)
+            if _number(told)
+            else 1.0
+        )
         return {"kind": name, "amount": min(max(given, 0.0), high) * 100}
     if name == "blur":
         return {"kind": "blur", "radius": max(length(told, 0, 0, em), 0) * grown}
@@ -123,7 +131,11 @@ def _shadow(steps: list[Element], styled: Callable[[Element], Style], grown: flo
     if len(kinds) < 2 or kinds[-1] not in ("feMerge", "feBlend", "feComposite"):
         return None
     top = steps[-1]
-    over = [child.get("in") for child in top if tag(child) == "feMergeNode"] if kinds[-1] == "feMerge" else [top.get("in2"), top.get("in")]  # fmt: skip
+    over = (
+        [child.get("in") for child in top if tag(child) == "feMergeNode"]
+        if kinds[-1] == "feMerge"
+        else [top.get("in2"), top.get("in")]
+    )
     if (
         len(over) != 2
         or over[1] != _GRAPHIC

@@ -67,11 +67,17 @@ class Images:
         self.pictures[picture.id] = picture
         middle = through(fit, picture.width / 2, picture.height / 2)
         layer: dict[str, Any] = {
-            "kind": "picture", "id": new_id("layer"), "name": named(node) or "Picture", "picture": picture.id,
-            "width": picture.width, "height": picture.height, "rotation": spot[0],
+            "kind": "picture",
+            "id": new_id("layer"),
+            "name": named(node) or "Picture",
+            "picture": picture.id,
+            "width": picture.width,
+            "height": picture.height,
+            "rotation": spot[0],
             "position": through(place.matrix, x + middle[0], y + middle[1]),
-            "scale": (spot[1][0] * fit[0], spot[1][1] * fit[3]), "opacity": share(told.get("opacity")) * 100,
-        }  # fmt: skip
+            "scale": (spot[1][0] * fit[0], spot[1][1] * fit[3]),
+            "opacity": share(told.get("opacity")) * 100,
+        }
         self._layers.count()
         seen = moved(moved((0.0, 0.0, picture.width, picture.height), fit), (1, 0, 0, 1, x, y))
         box = moved(seen, place.matrix)

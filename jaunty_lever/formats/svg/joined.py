@@ -55,10 +55,13 @@ class Joined:
         """Whether one more has joined."""
         style, around = place.style, shape.path.getBounds()
         fits = (
-            style == self.place.style and place.matrix == self.place.matrix and len(self.boxes) < MOST_JOINED
-            and not style.get("fill", "").startswith("url") and len(self.shape.data) + len(shape.data) < MOST_LETTERS
+            style == self.place.style
+            and place.matrix == self.place.matrix
+            and len(self.boxes) < MOST_JOINED
+            and not style.get("fill", "").startswith("url")
+            and len(self.shape.data) + len(shape.data) < MOST_LETTERS
             and not any(skia.Rect.Intersects(around, other) for other in self.boxes)
-        )  # fmt: skip
+        )
         if fits:
             path, one = self.shape.path, shape.path
             if style.get("fill-rule", "nonzero").strip() == "nonzero" and self.shape.data and shape.data:

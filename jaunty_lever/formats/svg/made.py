@@ -44,9 +44,16 @@ class Layers:
         box = around([one.box for one in children])
         middle = (box[0] + box[2] / 2, box[1] + box[3] / 2)
         layer = {
-            "kind": "group", "id": new_id("layer"), "name": name, "position": through(matrix, *middle), "pivot": middle,
-            "rotation": spot[0], "scale": spot[1], "opacity": opaque * 100, "layers": [one.layer for one in children],
-        }  # fmt: skip
+            "kind": "group",
+            "id": new_id("layer"),
+            "name": name,
+            "position": through(matrix, *middle),
+            "pivot": middle,
+            "rotation": spot[0],
+            "scale": spot[1],
+            "opacity": opaque * 100,
+            "layers": [one.layer for one in children],
+        }
         self.count()
         return Made(layer, moved(box, matrix), moved(around([one.bare for one in children]), matrix))
 

@@ -81,9 +81,16 @@ class Painter:
         return [self._layers.group(parts, name, opaque=opaque)]
 
     def _single(
-        self, shape: Shape, place: Place, name: str, inner: Paint, outer: Paint, width: float,
-        line: dict[str, Any] | None, opaque: float = 1.0,
-    ) -> Made:  # fmt: skip
+        self,
+        shape: Shape,
+        place: Place,
+        name: str,
+        inner: Paint,
+        outer: Paint,
+        width: float,
+        line: dict[str, Any] | None,
+        opaque: float = 1.0,
+    ) -> Made:
         """One layer. Raises NoShape."""
         matrix, path = place.matrix, shape.path
         spot, frame = placed(matrix), inner.frame(matrix) if isinstance(inner, Gradient) else None
@@ -111,10 +118,17 @@ class Painter:
             fill = {"kind": "none"} if inner is None else {"kind": "solid", "colour": inner}
         drawn = width if outer is not None else 0.0
         layer: dict[str, Any] = {
-            "id": new_id("layer"), "name": name, "position": position, "rotation": turned, "scale": scale,
-            "opacity": opaque * 100, "fill": fill, "stroke": outer if outer is not None else "#000000",
-            "stroke_width": drawn, "line": line,
-        } | outline  # fmt: skip
+            "id": new_id("layer"),
+            "name": name,
+            "position": position,
+            "rotation": turned,
+            "scale": scale,
+            "opacity": opaque * 100,
+            "fill": fill,
+            "stroke": outer if outer is not None else "#000000",
+            "stroke_width": drawn,
+            "line": line,
+        } | outline
         self._layers.count()
         bare = (bounds.x(), bounds.y(), bounds.width(), bounds.height())
         grown = (bare[0] - drawn / 2, bare[1] - drawn / 2, bare[2] + drawn, bare[3] + drawn)

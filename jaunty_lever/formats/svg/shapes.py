@@ -27,9 +27,12 @@ _WRITTEN = re.compile(r"path\(\s*(['\"])(.*)\1\s*\)$", re.DOTALL)
 _QUARTER = math.sqrt(0.5)
 """The weight of a conic that is a quarter of an ellipse."""
 _LETTERS = {
-    skia.Path.kMove_Verb: "M", skia.Path.kLine_Verb: "L", skia.Path.kQuad_Verb: "Q", skia.Path.kCubic_Verb: "C",
+    skia.Path.kMove_Verb: "M",
+    skia.Path.kLine_Verb: "L",
+    skia.Path.kQuad_Verb: "Q",
+    skia.Path.kCubic_Verb: "C",
     skia.Path.kClose_Verb: "Z",
-}  # fmt: skip
+}
 
 
 class NoShape(Exception):

@@ -13,11 +13,35 @@ from tinycss2.color3 import RGBA
 from tinycss2.color4 import parse_color
 
 HANDED_DOWN = {
-    "fill", "fill-opacity", "fill-rule", "stroke", "stroke-opacity", "stroke-width", "stroke-linecap", "stroke-linejoin",
-    "stroke-dasharray", "stroke-dashoffset", "color", "visibility", "font-family", "font-size", "font-weight", "font-style", "text-anchor",
-    "letter-spacing", "word-spacing", "stroke-miterlimit", "paint-order", "clip-rule", "writing-mode", "direction",
-    "font-variant", "font-stretch", "text-decoration", "white-space",
-}  # fmt: skip
+    "fill",
+    "fill-opacity",
+    "fill-rule",
+    "stroke",
+    "stroke-opacity",
+    "stroke-width",
+    "stroke-linecap",
+    "stroke-linejoin",
+    "stroke-dasharray",
+    "stroke-dashoffset",
+    "color",
+    "visibility",
+    "font-family",
+    "font-size",
+    "font-weight",
+    "font-style",
+    "text-anchor",
+    "letter-spacing",
+    "word-spacing",
+    "stroke-miterlimit",
+    "paint-order",
+    "clip-rule",
+    "writing-mode",
+    "direction",
+    "font-variant",
+    "font-stretch",
+    "text-decoration",
+    "white-space",
+}
 OWN = {"opacity", "display", "transform", "stop-color", "stop-opacity", "clip-path", "mask", "filter", "mix-blend-mode"}
 OWN |= {
     "marker-start",

@@ -19,9 +19,18 @@ _FONTS = {one.lower(): one for one in ("Bricolage Grotesque", "Instrument Sans",
 _ANCHORS = {"middle": 0.5, "end": 1.0}
 SPACE_KEPT = "{http://www.w3.org/XML/1998/namespace}space"
 _LOWERED = {
-    "middle": 0.25, "central": 0.36, "hanging": 0.776, "text-before-edge": 0.97, "text-top": 0.97, "before-edge": 0.97,
-    "text-after-edge": -0.25, "text-bottom": -0.25, "after-edge": -0.25, "ideographic": -0.25, "mathematical": 0.5,
-}  # fmt: skip
+    "middle": 0.25,
+    "central": 0.36,
+    "hanging": 0.776,
+    "text-before-edge": 0.97,
+    "text-top": 0.97,
+    "before-edge": 0.97,
+    "text-after-edge": -0.25,
+    "text-bottom": -0.25,
+    "after-edge": -0.25,
+    "ideographic": -0.25,
+    "mathematical": 0.5,
+}
 """By how many ems a text stands lower whose line is told by something else than the line on which letters stand: as high as the
 shipped fonts are."""
 _DECORATED = {"underline": 0.1, "line-through": -0.32, "overline": -1.02}
@@ -185,10 +194,14 @@ class Texts:
         family, weight = self._font(style)
         spacing = length(style.get("letter-spacing"), dressed.em, 0.0, dressed.em)
         for name, usual, told in (
-            ("writing-mode", ("horizontal-tb", "lr", "lr-tb", "rl", "rl-tb"), "Texts that run downwards: they run to the right"),
+            (
+                "writing-mode",
+                ("horizontal-tb", "lr", "lr-tb", "rl", "rl-tb"),
+                "Texts that run downwards: they run to the right",
+            ),
             ("direction", ("ltr",), "Texts that run to the left: they begin where they would end"),
             ("font-stretch", ("normal", "100%"), "Fonts narrower or wider than usual"),
-        ):  # fmt: skip
+        ):
             if style.get(name, usual[0]).strip() not in usual:
                 self._remark(told)
         kept = style.get("white-space", "normal").strip() in ("pre", "pre-wrap", "break-spaces")

@@ -107,10 +107,14 @@ def _brought_in(
 
 @router.post("/scenes/{scene}/gauges/{gauge}/picture")
 def of_gauge(
-    project: str, scene: str, gauge: str, request: Request,
+    project: str,
+    scene: str,
+    gauge: str,
+    request: Request,
     file: Annotated[UploadFile | None, File()] = None,
-    picture: Annotated[str, Form()] = "", by: Annotated[str, Form()] = "",
-) -> dict[str, Any]:  # fmt: skip
+    picture: Annotated[str, Form()] = "",
+    by: Annotated[str, Form()] = "",
+) -> dict[str, Any]:
     """The picture whose brightness a gauge reads: a file, or one that the project keeps by its id. Raises Refused."""
     site = site_of(request)
     try:

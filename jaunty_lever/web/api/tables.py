@@ -24,9 +24,12 @@ router = APIRouter(prefix="/api/projects/{project}")
 
 @router.post("/tables")
 def bring_in(
-    project: str, request: Request, file: Annotated[UploadFile, File()], table: Annotated[str, Form()] = "",
+    project: str,
+    request: Request,
+    file: Annotated[UploadFile, File()],
+    table: Annotated[str, Form()] = "",
     by: Annotated[str, Form()] = "",
-) -> dict[str, Any]:  # fmt: skip
+) -> dict[str, Any]:
     """A table from a CSV or JSON file; `table`: one whose rows it replaces. Raises BadFile, Refused."""
     site = site_of(request)
     read = table_file.read(file.file.read(table_file.MOST_BYTES + 1))
@@ -49,9 +52,13 @@ def bring_in(
 
 @router.post("/tables/{table}/columns/{column}/pictures")
 def bring_in_pictures(
-    project: str, table: str, column: str, request: Request, files: Annotated[list[UploadFile], File()],
+    project: str,
+    table: str,
+    column: str,
+    request: Request,
+    files: Annotated[list[UploadFile], File()],
     by: Annotated[str, Form()] = "",
-) -> dict[str, Any]:  # fmt: skip
+) -> dict[str, Any]:
     """Pictures for a column: those that its cells name, and others for cells that are empty. Raises Refused.
 
     A file that cannot be taken in is told by name and stops none of the others.

@@ -134,14 +134,28 @@ def _clips() -> list[dict[str, Any]]:
     """A clip nine times over, row by row: held, again, and there and back, when it has been cut."""
     film = demo_project().clips[0]
     common = {
-        "kind": "clip", "clip": film.id, "width": film.width, "height": film.height, "timing": film.timing.model_dump(),
-        "scale": [20, 20], "speed": 0, "start": 2, "stop": 6,
-    }  # fmt: skip
+        "kind": "clip",
+        "clip": film.id,
+        "width": film.width,
+        "height": film.height,
+        "timing": film.timing.model_dump(),
+        "scale": [20, 20],
+        "speed": 0,
+        "start": 2,
+        "stop": 6,
+    }
     return [
-        {**common, "id": f"c{row}{k}", "name": f"C{row}{k}", "position": [44 + 69 * k, 32 + 58 * row], "moment": -1 + 1.1 * k, "ends": ends}
+        {
+            **common,
+            "id": f"c{row}{k}",
+            "name": f"C{row}{k}",
+            "position": [44 + 69 * k, 32 + 58 * row],
+            "moment": -1 + 1.1 * k,
+            "ends": ends,
+        }
         for row, ends in enumerate(("held", "again", "there and back"))
         for k in range(9)
-    ]  # fmt: skip
+    ]
 
 
 @cache

@@ -85,9 +85,15 @@ def _asked(scene: Scene, project: Project, request: Request) -> dict[str, Any]:
                 title = " ".join(n for _, n in node.trail[1:]) or "value"
                 moving.setdefault(node.trail[0][1], []).append((node.id, title, node.id == chosen))
     return {
-        "project": project, "scene": scene, "chosen": name, "format": exporter, "use": use, "fields": fields,
-        "moving": moving, "kept": request.query_params,
-    }  # fmt: skip
+        "project": project,
+        "scene": scene,
+        "chosen": name,
+        "format": exporter,
+        "use": use,
+        "fields": fields,
+        "moving": moving,
+        "kept": request.query_params,
+    }
 
 
 @router.get("/projects/{project}/scenes/{scene}/export")

@@ -20,13 +20,21 @@ router = APIRouter(prefix="/help")
 
 #: What the examples stand in for the parts of an address.
 EXAMPLES = {
-    "project": ID, "scene": FIRST_SCENE, "name": "png-frames", "job": "export-k3v9x2pd", "recipe": "recipe-k3v9x2pd",
-    "picture": "picture-0123456789abcdef0123", "table": "crew",
-}  # fmt: skip
+    "project": ID,
+    "scene": FIRST_SCENE,
+    "name": "png-frames",
+    "job": "export-k3v9x2pd",
+    "recipe": "recipe-k3v9x2pd",
+    "picture": "picture-0123456789abcdef0123",
+    "table": "crew",
+}
 _ABOUT = {
-    "projects": "Projects", "recipes": "Recipes", "formats": "Ways out and in", "exports": "Exports",
+    "projects": "Projects",
+    "recipes": "Recipes",
+    "formats": "Ways out and in",
+    "exports": "Exports",
     "news": "Projects",
-}  # fmt: skip
+}
 
 
 @dataclass(frozen=True)

@@ -153,9 +153,13 @@ def clip_of(layer: BaseLayer) -> ClipView | None:
         return float(value) if isinstance(value, int | float) else 0.0
 
     told = {
-        "width": layer.width, "height": layer.height, "seconds": timing.seconds, "frames": timing.frames,
-        "start": min(rest("start"), timing.seconds), "stop": rest("stop"),
-    }  # fmt: skip
+        "width": layer.width,
+        "height": layer.height,
+        "seconds": timing.seconds,
+        "frames": timing.frames,
+        "start": min(rest("start"), timing.seconds),
+        "stop": rest("stop"),
+    }
     return ClipView(layer.clip, words, told, layer.sound, layer.sounds)
 
 

@@ -220,9 +220,13 @@ def new_scene(project: str, scene: str, request: Request) -> HTMLResponse:
     whole = site_of(request).store.state(project).project
     here = scene_in(whole, scene)
     return page(
-        "sheets/new_scene.html", project=whole, sizes=SIZES, rates=RATES, like=here,
+        "sheets/new_scene.html",
+        project=whole,
+        sizes=SIZES,
+        rates=RATES,
+        like=here,
         placeholder=f"Scene {len(whole.scenes) + 1}",
-    )  # fmt: skip
+    )
 
 
 @router.get("/project")

@@ -84,10 +84,15 @@ def _followers(project: Project, table: Table) -> list[dict[str, Any]]:
         if there is not None and scene is not None and column is not None:
             found.append(
                 {
-                    "parameter": one.parameter, "scene": scene.id, "scene_name": scene.name, "title": there.title,
-                    "column": column[1].id, "column_name": column[1].name if one.takes != "rows" else "number of rows", "takes": one.takes,
+                    "parameter": one.parameter,
+                    "scene": scene.id,
+                    "scene_name": scene.name,
+                    "title": there.title,
+                    "column": column[1].id,
+                    "column_name": column[1].name if one.takes != "rows" else "number of rows",
+                    "takes": one.takes,
                 }
-            )  # fmt: skip
+            )
     return found
 
 
@@ -114,9 +119,15 @@ def _asked(project: str, scene: str, request: Request) -> dict[str, Any]:
     ]
     odd = [sum(not fits(row[k], one, known) for row in table.rows[:2000]) for k, one in enumerate(table.columns)]
     return values | {
-        "rows": rows, "first": first, "count": count, "at_once": SHOWN_AT_ONCE, "odd": odd,
-        "followers": _followers(whole, table), "kept": kept, "key": picture_key,
-    }  # fmt: skip
+        "rows": rows,
+        "first": first,
+        "count": count,
+        "at_once": SHOWN_AT_ONCE,
+        "odd": odd,
+        "followers": _followers(whole, table),
+        "kept": kept,
+        "key": picture_key,
+    }
 
 
 @router.get("/scenes/{scene}/tables")
@@ -178,7 +189,14 @@ def contact(project: str, scene: str, request: Request) -> HTMLResponse:
         first, frame = 0, 0
     told = names(given.get("naming", "{row:03}"), found, rows[first : first + MOST_ON_SHEET])
     return page(
-        "contact_sheet.html", project=state.project, scene=here, table=found, revision=state.revision, frame=frame,
-        entries=list(zip(rows[first : first + MOST_ON_SHEET], told, strict=True)), count=len(rows), first=first,
+        "contact_sheet.html",
+        project=state.project,
+        scene=here,
+        table=found,
+        revision=state.revision,
+        frame=frame,
+        entries=list(zip(rows[first : first + MOST_ON_SHEET], told, strict=True)),
+        count=len(rows),
+        first=first,
         at_once=MOST_ON_SHEET,
-    )  # fmt: skip
+    )
