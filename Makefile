@@ -24,7 +24,8 @@ check: $(VENV)/test.stamp
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check jaunty_lever tests bench
 	$(BIN)/mypy
-	@if [ -d node_modules ]; then npx eslint jaunty_lever/web/static/js tests/scripts assets && npx tsc -p .; \
+	@if [ -d node_modules ]; then npx prettier --check jaunty_lever/web/static/js tests/scripts assets eslint.config.mjs \
+	  && npx eslint jaunty_lever/web/static/js tests/scripts assets && npx tsc -p .; \
 	else echo "The scripts were not checked: make assets brings what that needs."; fi
 
 # Needs Node 20 or newer. What it builds is kept in the repository, so that running needs no Node.

@@ -8,7 +8,12 @@ export default [
   {
     files: ["jaunty_lever/web/static/js/**/*.js"],
     languageOptions: { ecmaVersion: 2024, sourceType: "module", globals: { ...globals.browser, htmx: "readonly" } },
-    rules: { eqeqeq: "error", "no-var": "error", "prefer-const": "error", "no-unused-vars": ["error", { argsIgnorePattern: "^_" }] },
+    rules: {
+      eqeqeq: "error",
+      "no-var": "error",
+      "prefer-const": "error",
+      "no-unused-vars": ["error", { argsIgnorePattern: "^_" }],
+    },
   },
   { files: ["assets/*.mjs", "tests/scripts/*.mjs", "*.mjs"], languageOptions: { globals: globals.node } },
 ];

@@ -23,23 +23,43 @@ for (const [name, axis] of fonts) {
 copyFileSync(`${modules}/htmx.org/dist/htmx.min.js`, `${out}/vendor/htmx.js`);
 await build({
   stdin: { contents: `export { decode, encode } from "@msgpack/msgpack";`, resolveDir: "." },
-  bundle: true, minify: true, format: "esm", target: "es2022", legalComments: "none",
+  bundle: true,
+  minify: true,
+  format: "esm",
+  target: "es2022",
+  legalComments: "none",
   outfile: `${out}/vendor/msgpack.js`,
 });
 
 await build({
-  stdin: { contents: `import * as dagre from "@dagrejs/dagre"; const whole = dagre.default ?? dagre; export const graphlib = whole.graphlib; export const layout = whole.layout;`, resolveDir: "." },
-  bundle: true, minify: true, format: "esm", target: "es2022", legalComments: "none",
+  stdin: {
+    contents: [
+      `import * as dagre from "@dagrejs/dagre";`,
+      `const whole = dagre.default ?? dagre;`,
+      `export const { graphlib, layout } = whole;`,
+    ].join("\n"),
+    resolveDir: ".",
+  },
+  bundle: true,
+  minify: true,
+  format: "esm",
+  target: "es2022",
+  legalComments: "none",
   outfile: `${out}/vendor/dagre.js`,
 });
 
 await build({
-  entryPoints: ["assets/codemirror.js"], bundle: true, minify: true, format: "esm", target: "es2022", legalComments: "none",
+  entryPoints: ["assets/codemirror.js"],
+  bundle: true,
+  minify: true,
+  format: "esm",
+  target: "es2022",
+  legalComments: "none",
   outfile: `${out}/vendor/codemirror.js`,
 });
 
 const names = readFileSync("assets/icons.txt", "utf8").split("\n").filter(Boolean);
-const symbols = names.map((name) => {
+const symbols = names.map(name => {
   const svg = readFileSync(`${modules}/@phosphor-icons/core/assets/regular/${name}.svg`, "utf8");
   const inner = svg.replace(/^<svg[^>]*>/, "").replace("</svg>", "");
   return `<symbol id="${name}" viewBox="0 0 256 256">${inner}</symbol>`;
@@ -47,9 +67,14 @@ const symbols = names.map((name) => {
 writeFileSync(`${out}/icons.svg`, `<svg xmlns="http://www.w3.org/2000/svg">${symbols.join("\n")}</svg>\n`);
 
 for (const [name, path] of [
-  ["htmx", "htmx.org"], ["msgpack", "@msgpack/msgpack"], ["phosphor-icons", "@phosphor-icons/core"],
-  ["tailwindcss", "tailwindcss"], ["codemirror", "@codemirror/view"], ["dagre", "@dagrejs/dagre"],
-]) copyFileSync(`${modules}/${path}/LICENSE`, `${out}/licences/${name}.txt`);
+  ["htmx", "htmx.org"],
+  ["msgpack", "@msgpack/msgpack"],
+  ["phosphor-icons", "@phosphor-icons/core"],
+  ["tailwindcss", "tailwindcss"],
+  ["codemirror", "@codemirror/view"],
+  ["dagre", "@dagrejs/dagre"],
+])
+  copyFileSync(`${modules}/${path}/LICENSE`, `${out}/licences/${name}.txt`);
 
 execFileSync(`${modules}/.bin/tailwindcss`, ["-i", "assets/app.css", "-o", `${out}/app.css`, "--minify"], {
   stdio: "inherit",

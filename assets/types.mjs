@@ -5,6 +5,7 @@ import { text } from "node:stream/consumers";
 
 const schema = JSON.parse(await text(process.stdin));
 const made = await compile(schema, "Question", {
-  bannerComment: "// Made from the server's models by `make assets`; not to be changed by hand.", additionalProperties: false,
+  bannerComment: "// Made from the server's models by `make assets`; not to be changed by hand.",
+  additionalProperties: false,
 });
 writeFileSync("assets/types/models.d.ts", made);

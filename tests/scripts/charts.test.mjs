@@ -9,7 +9,13 @@ const BOX = { x: 0, y: 0, width: 100, height: 80 };
 // A context that keeps what it is told.
 function paper() {
   const points = [];
-  return { points, beginPath() {}, stroke() {}, moveTo: (x, y) => points.push([x, y]), lineTo: (x, y) => points.push([x, y]) };
+  return {
+    points,
+    beginPath() {},
+    stroke() {},
+    moveTo: (x, y) => points.push([x, y]),
+    lineTo: (x, y) => points.push([x, y]),
+  };
 }
 
 test("the reach of a component is taken over all channels that are there", () => {
@@ -37,5 +43,8 @@ test("a curve denser than its pixels keeps its peaks", () => {
 test("what never changes is one straight line", () => {
   const context = paper();
   line(context, channel([20]), 0, BOX, [0, 40]);
-  assert.deepEqual(context.points, [[0, 40], [100, 40]]);
+  assert.deepEqual(context.points, [
+    [0, 40],
+    [100, 40],
+  ]);
 });

@@ -2,7 +2,14 @@
 import assert from "node:assert/strict";
 import { readFileSync } from "node:fs";
 import { test } from "node:test";
-import { figure, hexOf, spoken, turningWords, typedNumber, withUnit } from "../../jaunty_lever/web/static/js/lib/figures.js";
+import {
+  figure,
+  hexOf,
+  spoken,
+  turningWords,
+  typedNumber,
+  withUnit,
+} from "../../jaunty_lever/web/static/js/lib/figures.js";
 
 const cases = JSON.parse(readFileSync(new URL("figures.json", import.meta.url)));
 

@@ -5,7 +5,15 @@ import { test } from "node:test";
 import { apart, nearest } from "../../jaunty_lever/web/static/js/lib/nearest.js";
 
 test("letters added, left out, changed and swapped count one each", () => {
-  for (const [one, other, steps] of [["", "", 0], ["wave", "wave", 0], ["wave", "wav", 1], ["wigle", "wiggle", 1], ["shaek", "shake", 1], ["wave", "save", 1], ["abc", "", 3]]) {
+  for (const [one, other, steps] of [
+    ["", "", 0],
+    ["wave", "wave", 0],
+    ["wave", "wav", 1],
+    ["wigle", "wiggle", 1],
+    ["shaek", "shake", 1],
+    ["wave", "save", 1],
+    ["abc", "", 3],
+  ]) {
     assert.equal(apart(one, other), steps);
     assert.equal(apart(other, one), steps);
   }

@@ -1,5 +1,6 @@
 // @ts-check
-// Arrays and their gauges in the panels: arrangement, strips, dots, profiles, what follows a gauge, copies that come later.
+// Arrays and their gauges in the panels: arrangement, strips, dots, profiles, what follows a gauge, copies that come
+// later.
 import { bench, on } from "../talk/state.js";
 import { commitEdits, curveOf, refresh, requestFrames } from "../talk/server.js";
 import { chooseLayers, chooseParameter } from "../talk/choosing.js";
@@ -11,9 +12,9 @@ import { colours } from "../lib/charts.js";
 import { seaOf } from "../lib/ramp.js";
 import { all } from "../lib/places.js";
 
-const tell = (anchor) => (error) => complainAt(anchor, error.message);
+const tell = anchor => error => complainAt(anchor, error.message);
 const frameNow = () => Math.floor(bench.frame);
-const fresh = (prefix) => `${prefix}-${Math.random().toString(36).slice(2, 10).padEnd(8, "0")}`;
+const fresh = prefix => `${prefix}-${Math.random().toString(36).slice(2, 10).padEnd(8, "0")}`;
 
 // Strips: one bar a copy, at the playhead.
 function drawStrip(canvas) {
@@ -23,7 +24,8 @@ function drawStrip(canvas) {
   const [width, height] = boxOf(canvas);
   context.clearRect(0, 0, width, height);
   const row = one.rows > 1 ? Math.min(frameNow(), one.rows - 1) : 0;
-  const wide = width / one.each, most = Number(canvas.dataset.most ?? 1);
+  const wide = width / one.each,
+    most = Number(canvas.dataset.most ?? 1);
   for (let k = 0; k < one.each; k += 1) {
     const value = one.data[row * one.each + k];
     const share = Math.min(Math.max(value / most, 0), 1);
@@ -40,15 +42,21 @@ function drawStrips() {
 }
 on("values", drawStrips);
 on("frame", drawStrips);
-on("panels", () => { pressDots(); drawStrips(); });
+on("panels", () => {
+  pressDots();
+  drawStrips();
+});
 addEventListener("resize", drawStrips);
 
 function pressDots() {
-  for (const button of document.querySelectorAll("[data-dots]")) button.setAttribute("aria-pressed", String(button.dataset.dots === bench.dots));
+  for (const button of document.querySelectorAll("[data-dots]"))
+    button.setAttribute("aria-pressed", String(button.dataset.dots === bench.dots));
 }
 
-document.addEventListener("click", (event) => {
-  const target = event.target.closest?.("[data-dots], [data-add-gauge], [data-new-gauge], [data-gauge-menu], [data-tie-gauge]");
+document.addEventListener("click", event => {
+  const target = event.target.closest?.(
+    "[data-dots], [data-add-gauge], [data-new-gauge], [data-gauge-menu], [data-tie-gauge]",
+  );
   if (!target) return;
   const { dataset } = target;
   if (dataset.dots) {
@@ -62,32 +70,74 @@ document.addEventListener("click", (event) => {
 });
 
 async function newGauge(target) {
-  const id = fresh("gauge"), kind = target.dataset.newGauge;
+  const id = fresh("gauge"),
+    kind = target.dataset.newGauge;
   closeSheet();
   try {
     await commitEdits([{ kind: "add gauge", array: target.dataset.array, gauge: kind, id }]);
     await chooseParameter(`${id}.value`);
-    if (kind === "zone") { bench.dots = `${id}.value`; pressDots(); requestFrames([]); }
+    if (kind === "zone") {
+      bench.dots = `${id}.value`;
+      pressDots();
+      requestFrames([]);
+    }
     sheet("tie-gauge", { gauge: id });
-  } catch (error) { say(error.message, "bad"); }
+  } catch (error) {
+    say(error.message, "bad");
+  }
 }
 
 function gaugeMenu(button) {
-  const card = button.closest("[data-gauge]"), gauge = card.dataset.gauge;
-  const make = (edit) => commitEdits([edit]).catch(tell(card));
+  const card = button.closest("[data-gauge]"),
+    gauge = card.dataset.gauge;
+  const make = edit => commitEdits([edit]).catch(tell(card));
   menu(button, [
-    { field: "Name", value: card.dataset.name, button: "Rename", run: (name) => make({ kind: "change gauge", gauge, name }) },
+    {
+      field: "Name",
+      value: card.dataset.name,
+      button: "Rename",
+      run: name => make({ kind: "change gauge", gauge, name }),
+    },
     { words: "What follows it …", run: () => sheet("tie-gauge", { gauge }) },
-    ...(card.dataset.kind === "zone" ? [{ words: "Push the copies by it", run: () => make({ kind: "add modifier", parameter: `${document.querySelector("[data-gauges]").dataset.gauges}.copy_position`, modifier: "push", zone: gauge }) }] : []),
-    ...(button.dataset.ordered ? [{ words: button.dataset.ownOrder ? "Go by the array's order" : "Give it an order of its own", run: () => make({ kind: "change gauge", gauge, own_order: !button.dataset.ownOrder, frame: frameNow() }) }] : []),
+    ...(card.dataset.kind === "zone"
+      ? [
+          {
+            words: "Push the copies by it",
+            run: () =>
+              make({
+                kind: "add modifier",
+                parameter: `${document.querySelector("[data-gauges]").dataset.gauges}.copy_position`,
+                modifier: "push",
+                zone: gauge,
+              }),
+          },
+        ]
+      : []),
+    ...(button.dataset.ordered
+      ? [
+          {
+            words: button.dataset.ownOrder ? "Go by the array's order" : "Give it an order of its own",
+            run: () => make({ kind: "change gauge", gauge, own_order: !button.dataset.ownOrder, frame: frameNow() }),
+          },
+        ]
+      : []),
     { words: "Open its chain", run: () => chooseParameter(`${gauge}.value`) },
     { words: "About this gauge", run: () => open(`/help/gauges/${card.dataset.kind}`, "_blank", "noopener") },
     { line: true },
-    { words: "Delete", danger: true, run: () => deleteBy([{ kind: "remove gauge", gauge }]).then((told) => { if (told && bench.dots?.startsWith(`${gauge}.`)) bench.dots = null; }).catch(tell(card)) },
+    {
+      words: "Delete",
+      danger: true,
+      run: () =>
+        deleteBy([{ kind: "remove gauge", gauge }])
+          .then(told => {
+            if (told && bench.dots?.startsWith(`${gauge}.`)) bench.dots = null;
+          })
+          .catch(tell(card)),
+    },
   ]);
 }
 
-document.addEventListener("submit", async (event) => {
+document.addEventListener("submit", async event => {
   const form = event.target.closest?.("[data-tie-form]");
   if (!form) return;
   event.preventDefault();
@@ -101,13 +151,15 @@ document.addEventListener("submit", async (event) => {
     if (!Object.keys(values).length) throw new Error("Tick at least one value that follows it.");
     // What a value has already is named, and taken away only by a second press.
     const over = [...form.querySelectorAll(".tie-row[data-over]:has(:checked)")];
-    const named = over.map((row) => `${row.dataset.label} has ${row.dataset.over}`).join("; ");
+    const named = over.map(row => `${row.dataset.label} has ${row.dataset.over}`).join("; ");
     if (over.length && form.dataset.asked !== named) {
       form.dataset.asked = named;
       form.querySelector("[data-tie]").textContent = "Replace and tie";
       throw new Error(`${named}. The tie takes the place of that; press once more to go on, or untick it.`);
     }
-    const told = await commitEdits([{ kind: "tie to gauge", gauge: form.dataset.tieForm, values, frame: frameNow(), replace: over.length > 0 }]);
+    const told = await commitEdits([
+      { kind: "tie to gauge", gauge: form.dataset.tieForm, values, frame: frameNow(), replace: over.length > 0 },
+    ]);
     closeSheet();
     say(`${told.label}.`);
   } catch (wrong) {
@@ -116,16 +168,19 @@ document.addEventListener("submit", async (event) => {
   }
 });
 // Whoever types a goal means it.
-document.addEventListener("input", (event) => {
+document.addEventListener("input", event => {
   const row = event.target.matches?.("[name=to]") ? event.target.closest(".tie-row") : null;
   if (row) row.querySelector("[name=value]").checked = true;
 });
 
 // The samples of the sheet that adds gauges: copies as dots, moving.
 function playSamples() {
-  const samples = [...document.querySelectorAll("canvas.gauge-sample")].map((canvas) => ({ canvas, ...JSON.parse(canvas.dataset.sample) }));
+  const samples = [...document.querySelectorAll("canvas.gauge-sample")].map(canvas => ({
+    canvas,
+    ...JSON.parse(canvas.dataset.sample),
+  }));
   const still = matchMedia("(prefers-reduced-motion: reduce)").matches;
-  const draw = (now) => {
+  const draw = now => {
     if (!samples.some(({ canvas }) => canvas.isConnected)) return;
     for (const one of samples) drawSample(one, still ? 0.4 : (now / 2600) % 1);
     if (!still) requestAnimationFrame(draw);
@@ -139,8 +194,9 @@ function drawSample({ canvas, places, values }, share) {
   const [width, height] = boxOf(canvas);
   context.clearRect(0, 0, width, height);
   const row = values[Math.min(Math.floor(share * values.length), values.length - 1)];
-  const most = (first) => Math.max(0.02, ...places.filter((_, k) => k % 2 === first).map(Math.abs)) * 2;
-  const scale = Math.min((width - 20) / most(0), (height - 16) / most(1)), size = Math.max(2, Math.min(6, 46 / Math.sqrt(row.length + 1)));
+  const most = first => Math.max(0.02, ...places.filter((_, k) => k % 2 === first).map(Math.abs)) * 2;
+  const scale = Math.min((width - 20) / most(0), (height - 16) / most(1)),
+    size = Math.max(2, Math.min(6, 46 / Math.sqrt(row.length + 1)));
   row.forEach((value, k) => {
     context.beginPath();
     context.arc(width / 2 + places[2 * k] * scale, height / 2 + places[2 * k + 1] * scale, size, 0, 7);
@@ -153,7 +209,7 @@ function drawSample({ canvas, places, values }, share) {
 }
 
 // The arrangement of an array, and the outline along which it stands.
-document.addEventListener("change", (event) => {
+document.addEventListener("change", event => {
   const { target } = event;
   const array = target.closest?.("[data-arrangement]");
   const lead = target.closest?.("[data-array-outline]");
@@ -163,26 +219,51 @@ document.addEventListener("change", (event) => {
   if (column) followColumn(column);
   const picture = target.closest?.("[data-gauge-picture]");
   if (picture) readPicture(picture);
-  if (array) commitEdits([{ kind: "set arrangement", array: array.dataset.arrangement, arrangement: array.value, frame: frameNow() }]).catch(tell(array));
-  if (lead) commitEdits([{ kind: "set arrangement", array: lead.dataset.arrayOutline, [lead.dataset.rail ? "other_outline" : "outline"]: lead.value }]).catch(tell(lead));
-  if (data) commitEdits([{ kind: "set arrangement", array: data.closest("[data-array-data]").dataset.arrayData, [data.dataset.rail ? "other_data" : "data"]: data.value }]).catch(tell(data));
+  if (array)
+    commitEdits([
+      { kind: "set arrangement", array: array.dataset.arrangement, arrangement: array.value, frame: frameNow() },
+    ]).catch(tell(array));
+  if (lead)
+    commitEdits([
+      {
+        kind: "set arrangement",
+        array: lead.dataset.arrayOutline,
+        [lead.dataset.rail ? "other_outline" : "outline"]: lead.value,
+      },
+    ]).catch(tell(lead));
+  if (data)
+    commitEdits([
+      {
+        kind: "set arrangement",
+        array: data.closest("[data-array-data]").dataset.arrayData,
+        [data.dataset.rail ? "other_data" : "data"]: data.value,
+      },
+    ]).catch(tell(data));
   if (later) laterEach(later);
 });
 
 // A gauge reads a column of a table, or keeps what it has and follows none.
 function followColumn(select) {
-  const parameter = `${select.dataset.gaugeColumn}.value`, [table, of] = select.value.split("/");
-  const before = [...select.options].find((option) => option.defaultSelected)?.value.split("/")[0];
+  const parameter = `${select.dataset.gaugeColumn}.value`,
+    [table, of] = select.value.split("/");
+  const before = [...select.options].find(option => option.defaultSelected)?.value.split("/")[0];
   if (!table && !before) return;
-  commitEdits([table ? { kind: "follow column", table, column: of, parameter, takes: "column" } : { kind: "let go of column", table: before, parameter }]).catch(tell(select));
+  commitEdits([
+    table
+      ? { kind: "follow column", table, column: of, parameter, takes: "column" }
+      : { kind: "let go of column", table: before, parameter },
+  ]).catch(tell(select));
 }
 
 // A gauge reads the brightness of a picture: one of the project's, or a file.
 function readPicture(select) {
   const option = select.selectedOptions[0];
-  const send = async (form) => {
+  const send = async form => {
     form.append("by", bench.tab);
-    const response = await fetch(`/api/projects/${bench.project}/scenes/${bench.scene}/gauges/${select.dataset.gaugePicture}/picture`, { method: "POST", body: form });
+    const response = await fetch(
+      `/api/projects/${bench.project}/scenes/${bench.scene}/gauges/${select.dataset.gaugePicture}/picture`,
+      { method: "POST", body: form },
+    );
     const told = await response.json();
     if (!response.ok) return complainAt(select, told.message);
     bench.revision = told.revision;
@@ -195,15 +276,24 @@ function readPicture(select) {
     return;
   }
   select.selectedIndex = 0;
-  const input = Object.assign(document.createElement("input"), { type: "file", accept: "image/png,image/jpeg,image/webp" });
-  input.addEventListener("change", () => { if (input.files.length) { form.append("file", input.files[0]); send(form); } });
+  const input = Object.assign(document.createElement("input"), {
+    type: "file",
+    accept: "image/png,image/jpeg,image/webp",
+  });
+  input.addEventListener("change", () => {
+    if (input.files.length) {
+      form.append("file", input.files[0]);
+      send(form);
+    }
+  });
   input.click();
 }
 
 function laterEach(input) {
   const text = input.value.trim().replace(",", ".").replace("−", "-");
   const found = /^(-?[\d.]+)\s*(f|s|ms)?$/.exec(text || "0");
-  if (!found || !Number.isFinite(Number(found[1]))) return complainAt(input, `“${text.slice(0, 20)}” is no time. Write 3f for 3 frames, or 0.1 for seconds.`);
+  if (!found || !Number.isFinite(Number(found[1])))
+    return complainAt(input, `“${text.slice(0, 20)}” is no time. Write 3f for 3 frames, or 0.1 for seconds.`);
   const seconds = Number(found[1]) * (found[2] === "f" ? 1 / bench.fps : found[2] === "ms" ? 0.001 : 1);
   return commitEdits([{ kind: "later each", parameter: input.dataset.laterEach, seconds }]).catch(tell(input));
 }
@@ -213,12 +303,16 @@ export function repeatLayers(anchor) {
   if (!bench.layers.length) return say("Choose the layers to repeat first.");
   const id = fresh("array");
   return commitEdits([{ kind: "repeat layers", layers: bench.layers, id, frame: frameNow() }])
-    .then(() => chooseLayers([id])).then(() => chooseParameter(`${id}.copy_position`)).catch(tell(anchor ?? document.getElementById("layers")));
+    .then(() => chooseLayers([id]))
+    .then(() => chooseParameter(`${id}.copy_position`))
+    .catch(tell(anchor ?? document.getElementById("layers")));
 }
 
 // A text taken apart: its letters, words or lines become the copies of an array.
 export function intoLetters(layer, by, anchor) {
   const id = fresh("array");
   return commitEdits([{ kind: "into letters", layer, by, id, frame: frameNow() }])
-    .then(() => chooseLayers([id])).then(() => chooseParameter(`${id}.copy_position`)).catch(tell(anchor));
+    .then(() => chooseLayers([id]))
+    .then(() => chooseParameter(`${id}.copy_position`))
+    .catch(tell(anchor));
 }

@@ -1,6 +1,6 @@
 // @ts-check
-// The little curves over a passage of 0 to 100 %: what copies play when a front passes, sparks while they live, a line along
-// its length.
+// The little curves over a passage of 0 to 100 %: what copies play when a front passes, sparks while they live, a
+// line along its length.
 import { bench, on } from "../talk/state.js";
 import { commitEdits, requestFrames, withScene } from "../talk/server.js";
 import { easesOf, menu } from "../talk/menus.js";
@@ -9,7 +9,7 @@ import { fitCanvas } from "../lib/canvases.js";
 import { colours } from "../lib/charts.js";
 import { grip } from "../lib/dragging.js";
 
-const tell = (anchor) => (error) => complainAt(anchor, error.message);
+const tell = anchor => error => complainAt(anchor, error.message);
 const PAD = 6;
 let held = null;
 // The point that keys go to: of which curve, and where it stands.
@@ -18,23 +18,31 @@ let chosen = { parameter: "", at: -1 };
 // What keys led a curve to, as long as it is on its way to be kept: meanwhile the panels are of something older.
 let led = { parameter: "", points: [], steps: 0 };
 
-const keysOf = (place) => (led.steps && led.parameter === place.dataset.profile ? structuredClone(led.points) : JSON.parse(place.dataset.profileKeys));
-const pointsOf = (place) => (held && (held.place ?? place) === place ? held.points : keysOf(place));
+const keysOf = place =>
+  led.steps && led.parameter === place.dataset.profile
+    ? structuredClone(led.points)
+    : JSON.parse(place.dataset.profileKeys);
+const pointsOf = place => (held && (held.place ?? place) === place ? held.points : keysOf(place));
 
 function profileScale(place, canvas) {
   const points = pointsOf(place);
-  const low = Math.min(0, ...points.map(([, v]) => v)), high = Math.max(1, ...points.map(([, v]) => v));
+  const low = Math.min(0, ...points.map(([, v]) => v)),
+    high = Math.max(1, ...points.map(([, v]) => v));
   const { clientWidth: width, clientHeight: height } = canvas;
   return {
-    x: (at) => PAD + (at / 100) * (width - 2 * PAD), y: (v) => height - PAD - ((v - low) / (high - low)) * (height - 2 * PAD),
-    at: (x) => Math.min(Math.max(Math.round(((x - PAD) / (width - 2 * PAD)) * 100), 0), 100), value: (y) => Number((low + ((height - PAD - y) / (height - 2 * PAD)) * (high - low)).toFixed(2)),
+    x: at => PAD + (at / 100) * (width - 2 * PAD),
+    y: v => height - PAD - ((v - low) / (high - low)) * (height - 2 * PAD),
+    at: x => Math.min(Math.max(Math.round(((x - PAD) / (width - 2 * PAD)) * 100), 0), 100),
+    value: y => Number((low + ((height - PAD - y) / (height - 2 * PAD)) * (high - low)).toFixed(2)),
   };
 }
 
 function drawProfile(place) {
-  const canvas = place.querySelector("canvas"), context = fitCanvas(canvas);
+  const canvas = place.querySelector("canvas"),
+    context = fitCanvas(canvas);
   if (!context) return;
-  const { x, y } = profileScale(place, canvas), points = [...pointsOf(place)].sort((a, b) => a[0] - b[0]);
+  const { x, y } = profileScale(place, canvas),
+    points = [...pointsOf(place)].sort((a, b) => a[0] - b[0]);
   context.clearRect(0, 0, canvas.clientWidth, canvas.clientHeight);
   context.strokeStyle = colours.rule;
   context.strokeRect(PAD, Math.round(y(1)) + 0.5, canvas.clientWidth - 2 * PAD, y(0) - y(1));
@@ -44,12 +52,30 @@ function drawProfile(place) {
   context.beginPath();
   // An ease is a cubic curve from key to key: it is drawn as what it is.
   const ease = bench.eases[place.dataset.straight === undefined ? "ease-in-out" : "linear"];
-  const curve = points.length ? [[0, points[0][1], "hold"], ...points, [100, points.at(-1)[1], "hold"]] : place.dataset.flat === undefined ? [[0, 0, ease], [100, 1, ease]] : [[0, 1, ease], [100, 1, ease]];
+  const curve = points.length
+    ? [[0, points[0][1], "hold"], ...points, [100, points.at(-1)[1], "hold"]]
+    : place.dataset.flat === undefined
+      ? [
+          [0, 0, ease],
+          [100, 1, ease],
+        ]
+      : [
+          [0, 1, ease],
+          [100, 1, ease],
+        ];
   curve.forEach(([at, v], k) => {
-    if (!k) { context.moveTo(x(at), y(v)); return; }
+    if (!k) {
+      context.moveTo(x(at), y(v));
+      return;
+    }
     const [before, old, way] = curve[k - 1];
-    if (way === "hold") { context.lineTo(x(at), y(old)); context.lineTo(x(at), y(v)); return; }
-    const [ax, ay, bx, by] = way, to = (share, rise) => [x(before + (at - before) * share), y(old + (v - old) * rise)];
+    if (way === "hold") {
+      context.lineTo(x(at), y(old));
+      context.lineTo(x(at), y(v));
+      return;
+    }
+    const [ax, ay, bx, by] = way,
+      to = (share, rise) => [x(before + (at - before) * share), y(old + (v - old) * rise)];
     context.bezierCurveTo(...to(ax, ay), ...to(bx, by), x(at), y(v));
   });
   context.stroke();
@@ -67,12 +93,17 @@ function drawProfile(place) {
   told.textContent = mine < 0 ? "" : `${points[mine][0]} %: ${points[mine][1]}`;
 }
 
-const drawAll = () => { for (const place of document.querySelectorAll("[data-profile]")) drawProfile(place); };
+const drawAll = () => {
+  for (const place of document.querySelectorAll("[data-profile]")) drawProfile(place);
+};
 for (const news of ["values", "frame", "panels"]) on(news, drawAll);
 addEventListener("resize", drawAll);
 
-const profileOf = (event) => event.target.closest?.("canvas.profile-curve")?.closest("[data-profile]");
-const chosenOf = (place, points) => (chosen.parameter === place.dataset.profile && document.activeElement === place.querySelector("canvas") ? points.findIndex(([at]) => at === chosen.at) : -1);
+const profileOf = event => event.target.closest?.("canvas.profile-curve")?.closest("[data-profile]");
+const chosenOf = (place, points) =>
+  chosen.parameter === place.dataset.profile && document.activeElement === place.querySelector("canvas")
+    ? points.findIndex(([at]) => at === chosen.at)
+    : -1;
 
 function choose(place, at) {
   chosen = { parameter: place.dataset.profile, at };
@@ -81,7 +112,8 @@ function choose(place, at) {
 }
 
 function pointUnder(place, event) {
-  const canvas = place.querySelector("canvas"), { x, y } = profileScale(place, canvas);
+  const canvas = place.querySelector("canvas"),
+    { x, y } = profileScale(place, canvas);
   return pointsOf(place).findIndex(([at, v]) => Math.hypot(x(at) - event.offsetX, y(v) - event.offsetY) < 9);
 }
 
@@ -91,16 +123,18 @@ function moveOf(place, points, k, to, value) {
   return { kind: "move key", parameter: place.dataset.profile, frame: points[k][0], to, value };
 }
 
-document.addEventListener("pointerdown", (event) => {
+document.addEventListener("pointerdown", event => {
   const place = profileOf(event);
   const k = place && event.button === 0 ? pointUnder(place, event) : -1;
   if (k < 0) return;
-  const canvas = place.querySelector("canvas"), points = keysOf(place), kept = keysOf(place);
+  const canvas = place.querySelector("canvas"),
+    points = keysOf(place),
+    kept = keysOf(place);
   const scale = profileScale(place, canvas);
   choose(place, points[k][0]);
   let edit = null;
   grip(canvas, event, {
-    move: (e) => {
+    move: e => {
       const made = moveOf(place, kept, k, scale.at(e.offsetX), scale.value(e.offsetY));
       if (!made) return;
       edit = made;
@@ -110,43 +144,61 @@ document.addEventListener("pointerdown", (event) => {
       requestFrames(withScene([edit]));
       drawProfile(place);
     },
-    end: (commit) => {
+    end: commit => {
       held = null;
       if (edit && commit) commitEdits([edit]).catch(tell(place));
-      else { chosen.at = kept[k][0]; requestFrames([]); drawProfile(place); }
+      else {
+        chosen.at = kept[k][0];
+        requestFrames([]);
+        drawProfile(place);
+      }
     },
   });
 });
 
 function addPoint(place, at, value) {
-  const parameter = place.dataset.profile, points = keysOf(place);
+  const parameter = place.dataset.profile,
+    points = keysOf(place);
   if (points.some(([there]) => there === at)) return;
-  const add = (frame, v) => [{ kind: "set key", parameter, frame }, { kind: "set value", parameter, value: v, frame }];
+  const add = (frame, v) => [
+    { kind: "set key", parameter, frame },
+    { kind: "set value", parameter, value: v, frame },
+  ];
   // The first point comes with both ends, so that there is a curve.
   const ends = points.length ? [] : [...add(0, 0), ...add(100, 1)];
   choose(place, at);
   commitEdits([...ends, ...add(at, value)], "Profile drawn").catch(tell(place));
 }
 
-document.addEventListener("dblclick", (event) => {
+document.addEventListener("dblclick", event => {
   const place = profileOf(event);
   if (!place || pointUnder(place, event) >= 0) return;
   const scale = profileScale(place, place.querySelector("canvas"));
   addPoint(place, scale.at(event.offsetX), scale.value(event.offsetY));
 });
 
-const removePoint = (place, at) => commitEdits([{ kind: "remove key", parameter: place.dataset.profile, frame: at }]).catch(tell(place));
+const removePoint = (place, at) =>
+  commitEdits([{ kind: "remove key", parameter: place.dataset.profile, frame: at }]).catch(tell(place));
 
 // What a point can be told: how it goes on, and to go.
 function pointMenu(place, k, event = null) {
-  const parameter = place.dataset.profile, points = keysOf(place), [at, value, way] = points[k];
+  const parameter = place.dataset.profile,
+    points = keysOf(place),
+    [at, value, way] = points[k];
   choose(place, at);
-  const set = (ease) => commitEdits([{ kind: "set ease", parameter, frame: at, ease }]).catch(tell(place));
-  const onward = k < points.length - 1 ? [{ title: `At ${at} %: ${value}, and on to the next point` }, ...easesOf(way, set), { line: true }] : [{ title: `At ${at} %: ${value}` }];
-  menu(place.querySelector("canvas"), [...onward, { words: "Remove this point", danger: true, run: () => removePoint(place, at) }], event);
+  const set = ease => commitEdits([{ kind: "set ease", parameter, frame: at, ease }]).catch(tell(place));
+  const onward =
+    k < points.length - 1
+      ? [{ title: `At ${at} %: ${value}, and on to the next point` }, ...easesOf(way, set), { line: true }]
+      : [{ title: `At ${at} %: ${value}` }];
+  menu(
+    place.querySelector("canvas"),
+    [...onward, { words: "Remove this point", danger: true, run: () => removePoint(place, at) }],
+    event,
+  );
 }
 
-document.addEventListener("contextmenu", (event) => {
+document.addEventListener("contextmenu", event => {
   const place = profileOf(event);
   const k = place ? pointUnder(place, event) : -1;
   if (k < 0) return;
@@ -155,24 +207,39 @@ document.addEventListener("contextmenu", (event) => {
 });
 
 // By keys: left and right choose a point, with Alt they move it; up and down change how high it is.
-document.addEventListener("keydown", (event) => {
+document.addEventListener("keydown", event => {
   const place = profileOf(event);
   if (!place || event.ctrlKey || event.metaKey || event.defaultPrevented) return;
-  const points = keysOf(place).sort((a, b) => a[0] - b[0]), k = points.findIndex(([at]) => at === chosen.at && chosen.parameter === place.dataset.profile);
-  const across = { ArrowLeft: -1, ArrowRight: 1 }[event.key], up = { ArrowUp: 1, ArrowDown: -1 }[event.key];
+  const points = keysOf(place).sort((a, b) => a[0] - b[0]),
+    k = points.findIndex(([at]) => at === chosen.at && chosen.parameter === place.dataset.profile);
+  const across = { ArrowLeft: -1, ArrowRight: 1 }[event.key],
+    up = { ArrowUp: 1, ArrowDown: -1 }[event.key];
   if (event.key === "Insert" || event.key === "+") addPoint(place, ...between(points, k));
-  else if (across && !event.altKey) { if (points.length) choose(place, points[k < 0 ? 0 : Math.min(Math.max(k + across, 0), points.length - 1)][0]); }
-  else if (k < 0) { if (!across) return; }
-  else if (across || up) {
-    const [at, value] = points[k], step = event.shiftKey ? 5 : 1;
-    const made = moveOf(place, points, k, Math.min(Math.max(at + (across ?? 0) * step, 0), 100), Number((value + (up ?? 0) * step * 0.02).toFixed(2)));
+  else if (across && !event.altKey) {
+    if (points.length) choose(place, points[k < 0 ? 0 : Math.min(Math.max(k + across, 0), points.length - 1)][0]);
+  } else if (k < 0) {
+    if (!across) return;
+  } else if (across || up) {
+    const [at, value] = points[k],
+      step = event.shiftKey ? 5 : 1;
+    const made = moveOf(
+      place,
+      points,
+      k,
+      Math.min(Math.max(at + (across ?? 0) * step, 0), 100),
+      Number((value + (up ?? 0) * step * 0.02).toFixed(2)),
+    );
     if (made) {
       points[k] = [made.to, made.value, points[k][2]];
       chosen.at = made.to;
       lead(place, points, made);
     }
   } else if (event.key === "Delete" || event.key === "Backspace") removePoint(place, points[k][0]);
-  else if (event.key === "Enter") pointMenu(place, keysOf(place).findIndex(([at]) => at === points[k][0]));
+  else if (event.key === "Enter")
+    pointMenu(
+      place,
+      keysOf(place).findIndex(([at]) => at === points[k][0]),
+    );
   else return;
   event.preventDefault();
 });
@@ -183,7 +250,12 @@ function lead(place, points, edit) {
   mine.points = points;
   mine.steps += 1;
   drawAll();
-  commitEdits([edit]).catch(tell(place)).finally(() => { mine.steps -= 1; drawAll(); });
+  commitEdits([edit])
+    .catch(tell(place))
+    .finally(() => {
+      mine.steps -= 1;
+      drawAll();
+    });
 }
 
 // Half-way on to the next point; in the middle where there is none.
@@ -194,11 +266,16 @@ function between(points, k) {
   return [Math.round((a + b) / 2), Number(((v + w) / 2).toFixed(2))];
 }
 
-document.addEventListener("focusin", (event) => { if (profileOf(event)) drawAll(); });
-document.addEventListener("focusout", (event) => { if (profileOf(event)) drawAll(); });
+document.addEventListener("focusin", event => {
+  if (profileOf(event)) drawAll();
+});
+document.addEventListener("focusout", event => {
+  if (profileOf(event)) drawAll();
+});
 
-document.addEventListener("click", (event) => {
-  const target = event.target.closest?.("[data-clear-profile]"), place = target?.closest("[data-profile]");
+document.addEventListener("click", event => {
+  const target = event.target.closest?.("[data-clear-profile]"),
+    place = target?.closest("[data-profile]");
   if (!place) return;
   const parameter = place.dataset.profile;
   commitEdits([{ kind: "reset value", parameter }]).catch(tell(place));

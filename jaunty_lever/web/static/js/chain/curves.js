@@ -43,7 +43,13 @@ function drawCurve(canvas, kind) {
     // The copy shown on top, the others in thin bands below it.
     const tall = others.length ? 0.4 : before ? 0.72 : 1;
     strip(context, out, { ...box, height: box.height * tall });
-    others.forEach((other, n) => strip(context, other, { ...box, y: box.y + box.height * (0.44 + (0.32 * n) / others.length), height: (box.height * 0.32) / others.length }));
+    others.forEach((other, n) =>
+      strip(context, other, {
+        ...box,
+        y: box.y + box.height * (0.44 + (0.32 * n) / others.length),
+        height: (box.height * 0.32) / others.length,
+      }),
+    );
     if (before) strip(context, before, { ...box, y: box.y + box.height * 0.8, height: box.height * 0.2 });
     playhead(context, box, share());
     return;
@@ -100,7 +106,8 @@ function pegPlaces(rows) {
   const found = [];
   for (const [frame, ease, ...values] of keysNow()) {
     values.forEach((value, component) => {
-      if (rows[component]) found.push({ frame, ease, value, values, component, ...pegAt(frame, value, rows[component]) });
+      if (rows[component])
+        found.push({ frame, ease, value, values, component, ...pegAt(frame, value, rows[component]) });
     });
   }
   return found;
@@ -155,7 +162,8 @@ function drawFigures() {
       const name = place.dataset.stationValue;
       const key = chosen.outputs[name === "result" ? chosen.outputs.length - 1 : Number(name)];
       const values = row(key, frame);
-      if (chain.dataset.kind === "text") place.textContent = name === "result" ? textAt(chosen.texts ?? [], frame).slice(0, 24) : "";
+      if (chain.dataset.kind === "text")
+        place.textContent = name === "result" ? textAt(chosen.texts ?? [], frame).slice(0, 24) : "";
       else if (shown) place.textContent = spoken(values, chain.dataset.unit);
       else if (chain.dataset.kind === "colour" && values.length) {
         place.textContent = hexOf(values);
@@ -166,7 +174,11 @@ function drawFigures() {
     if (range && result && shown) {
       const reaches = Array.from({ length: result.width }, (_, c) => reach([result], c));
       const words = reaches.map(([low, high]) => `${figure(low)} to ${figure(high)}`);
-      range.textContent = reaches.every(([low, high]) => low === high) ? "stands still" : words.length > 1 ? `x ${words.join(", y ")}` : `from ${words[0]}`;
+      range.textContent = reaches.every(([low, high]) => low === high)
+        ? "stands still"
+        : words.length > 1
+          ? `x ${words.join(", y ")}`
+          : `from ${words[0]}`;
     }
   }
   const turning = first("[data-turning]");
@@ -194,12 +206,16 @@ let dragging = null;
 function pegUnder(canvas, event) {
   const scale = scales.get("0");
   if (!scale) return null;
-  return pegPlaces(scale.rows).reverse().find((peg) => Math.hypot(peg.x - event.offsetX, peg.y - event.offsetY) < 9) ?? null;
+  return (
+    pegPlaces(scale.rows)
+      .reverse()
+      .find(peg => Math.hypot(peg.x - event.offsetX, peg.y - event.offsetY) < 9) ?? null
+  );
 }
 
 const frameUnder = (event, box) => ((event.offsetX - box.x) / box.width) * (bench.length - 1);
 
-document.addEventListener("pointerdown", (event) => {
+document.addEventListener("pointerdown", event => {
   const canvas = event.target.closest?.('canvas[data-curve="0"]');
   const peg = canvas && !mapped() && event.button === 0 ? pegUnder(canvas, event) : null;
   if (!peg) return;
@@ -210,9 +226,15 @@ document.addEventListener("pointerdown", (event) => {
   const edit = () => {
     const values = [...peg.values];
     values[peg.component] = dragging.now.value;
-    return { kind: "move key", parameter: bench.parameter, frame: peg.frame, to: dragging.now.frame, value: values.length > 1 ? values : values[0] };
+    return {
+      kind: "move key",
+      parameter: bench.parameter,
+      frame: peg.frame,
+      to: dragging.now.frame,
+      value: values.length > 1 ? values : values[0],
+    };
   };
-  const move = (e) => {
+  const move = e => {
     moved ||= Math.hypot(e.offsetX - peg.x, e.offsetY - peg.y) > 3;
     if (!moved) return;
     const frame = frameUnder(e, scale.box);
@@ -222,26 +244,28 @@ document.addEventListener("pointerdown", (event) => {
     dragging.now.value = e.shiftKey ? peg.value : Number(raw.toFixed(Math.min(digits, 6)));
     requestFrames(withScene([edit()]));
   };
-  const end = (commit) => {
+  const end = commit => {
     const made = edit();
     dragging = null;
-    if (moved && commit) commitEdits([made]).catch((error) => complainAt(canvas, error.message));
+    if (moved && commit) commitEdits([made]).catch(error => complainAt(canvas, error.message));
     else if (moved) requestFrames([]);
   };
   if (!grip(canvas, event, { move, end })) dragging = null;
 });
 
-document.addEventListener("dblclick", (event) => {
+document.addEventListener("dblclick", event => {
   const canvas = event.target.closest?.('canvas[data-curve="0"]');
   if (!canvas || mapped() || document.querySelector(".gauge-settings") || pegUnder(canvas, event)) return;
   // Before its curve has come there is no scale to be pointed at.
   const scale = bench.answer?.chosen?.parameter === bench.parameter ? scales.get("0") : undefined;
   if (!scale) return;
   const frame = Math.min(Math.max(Math.round(frameUnder(event, scale.box)), 0), bench.length - 1);
-  commitEdits([{ kind: "set key", parameter: bench.parameter, frame }]).catch((error) => complainAt(canvas, error.message));
+  commitEdits([{ kind: "set key", parameter: bench.parameter, frame }]).catch(error =>
+    complainAt(canvas, error.message),
+  );
 });
 
-document.addEventListener("contextmenu", (event) => {
+document.addEventListener("contextmenu", event => {
   const canvas = event.target.closest?.('canvas[data-curve="0"]');
   const peg = canvas && pegUnder(canvas, event);
   if (!peg) return;
@@ -250,13 +274,27 @@ document.addEventListener("contextmenu", (event) => {
 });
 
 export function keyMenu(anchor, frame, ease, event = null) {
-  const set = (value) => commitEdits([{ kind: "set ease", parameter: bench.parameter, frame, ease: value }]).catch((error) => complainAt(anchor, error.message));
-  menu(anchor, [
-    { title: `Key at frame ${frame}: on to the next` },
-    ...easesOf(ease, set),
-    { line: true },
-    { words: "Remove this key", danger: true, run: () => commitEdits([{ kind: "remove key", parameter: bench.parameter, frame }]).catch((error) => complainAt(anchor, error.message)) },
-  ], event);
+  const set = value =>
+    commitEdits([{ kind: "set ease", parameter: bench.parameter, frame, ease: value }]).catch(error =>
+      complainAt(anchor, error.message),
+    );
+  menu(
+    anchor,
+    [
+      { title: `Key at frame ${frame}: on to the next` },
+      ...easesOf(ease, set),
+      { line: true },
+      {
+        words: "Remove this key",
+        danger: true,
+        run: () =>
+          commitEdits([{ kind: "remove key", parameter: bench.parameter, frame }]).catch(error =>
+            complainAt(anchor, error.message),
+          ),
+      },
+    ],
+    event,
+  );
 }
 
 export function keyAtOrBefore(frame) {

@@ -10,12 +10,16 @@ import { figure, typedNumber } from "../lib/figures.js";
 import { all } from "../lib/places.js";
 
 const frameNow = () => Math.floor(bench.frame);
-const fieldOf = (node) => node.closest("[data-field]");
-const inputs = (field) => [...field.querySelectorAll("input[data-component], input[type=text][data-input]")];
+const fieldOf = node => node.closest("[data-field]");
+const inputs = field => [...field.querySelectorAll("input[data-component], input[type=text][data-input]")];
 
 /** The frame of the key that a field has at a frame, if it has one there. */
 export function keyAt(field, frame = frameNow()) {
-  return (field.dataset.keyed ?? "").split(" ").filter(Boolean).map(Number).find((at) => Math.abs(at - frame) < 0.5);
+  return (field.dataset.keyed ?? "")
+    .split(" ")
+    .filter(Boolean)
+    .map(Number)
+    .find(at => Math.abs(at - frame) < 0.5);
 }
 
 export function setEdit(parameter, rest) {
@@ -26,12 +30,12 @@ export function setEdit(parameter, rest) {
 function numbersOf(field) {
   if (field.dataset.keyed !== undefined) {
     const values = [...curveAt(field.dataset.parameter, frameNow(), "source")];
-    if (values.length) return values.map((v) => Number(v.toPrecision(7)));
+    if (values.length) return values.map(v => Number(v.toPrecision(7)));
   }
-  return inputs(field).map((input) => typedNumber(input.value) || 0);
+  return inputs(field).map(input => typedNumber(input.value) || 0);
 }
 
-const decimals = (step) => Math.max(0, Math.min(6, Math.ceil(-Math.log10(step) - 1e-9)));
+const decimals = step => Math.max(0, Math.min(6, Math.ceil(-Math.log10(step) - 1e-9)));
 
 function tidy(value, step) {
   return Number(value.toFixed(decimals(step)));
@@ -39,43 +43,55 @@ function tidy(value, step) {
 
 // Dragging and stepping stay within the useful range; typing may go beyond it, and what is beyond already may stay.
 function within(field, value, from) {
-  const low = Number(field.dataset.low ?? -Infinity), high = Number(field.dataset.high ?? Infinity);
+  const low = Number(field.dataset.low ?? -Infinity),
+    high = Number(field.dataset.high ?? Infinity);
   return Math.min(Math.max(value, Math.min(low, from)), Math.max(high, from));
 }
 
 function write(field, values) {
-  inputs(field).forEach((input, k) => { input.value = figure(values[k] ?? 0, 3).replace("−", "-"); });
+  inputs(field).forEach((input, k) => {
+    input.value = figure(values[k] ?? 0, 3).replace("−", "-");
+  });
 }
 
-const valueOf = (values) => (values.length > 1 ? { value: values } : { value: values[0] });
+const valueOf = values => (values.length > 1 ? { value: values } : { value: values[0] });
 
 // Dragging a label sideways.
-document.addEventListener("pointerdown", (event) => {
+document.addEventListener("pointerdown", event => {
   const name = event.target.closest?.("[data-scrub]");
   const field = name && event.button === 0 ? fieldOf(name) : null;
   if (!field || !inputs(field).length || field.dataset.kind === "colour" || field.dataset.kind === "text") return;
   const from = numbersOf(field);
-  const texts = inputs(field).map((input) => input.value);
+  const texts = inputs(field).map(input => input.value);
   const step = Number(field.dataset.step);
-  let moved = false, values = from, x = event.clientX, travelled = 0;
-  const move = (e) => {
+  let moved = false,
+    values = from,
+    x = event.clientX,
+    travelled = 0;
+  const move = e => {
     travelled += (e.clientX - x) * (e.shiftKey ? 0.1 : e.altKey ? 10 : 1);
     x = e.clientX;
     if (!moved && Math.abs(travelled) < 3) return;
     moved = true;
     field.classList.add("is-dragged");
     const fine = e.shiftKey ? step / 10 : step;
-    values = from.map((v) => tidy(within(field, v + Math.round(travelled / 2) * step, v), fine));
+    values = from.map(v => tidy(within(field, v + Math.round(travelled / 2) * step, v), fine));
     write(field, values);
     requestFrames(withScene([setEdit(field.dataset.parameter, valueOf(values))]));
   };
-  const end = (commit) => {
+  const end = commit => {
     field.classList.remove("is-dragged");
     if (!moved) return;
     name.dataset.dragged = "yes";
     setTimeout(() => delete name.dataset.dragged);
-    if (commit) commitEdits([setEdit(field.dataset.parameter, valueOf(values))]).catch((error) => complainAt(field, error.message));
-    else { inputs(field).forEach((input, k) => { input.value = texts[k]; }); requestFrames([]); }
+    if (commit)
+      commitEdits([setEdit(field.dataset.parameter, valueOf(values))]).catch(error => complainAt(field, error.message));
+    else {
+      inputs(field).forEach((input, k) => {
+        input.value = texts[k];
+      });
+      requestFrames([]);
+    }
   };
   grip(name, event, { move, end });
 });
@@ -83,28 +99,34 @@ document.addEventListener("pointerdown", (event) => {
 // Typing. What stood in a field before is kept here: attributes do not survive a swap of the panels.
 const before = new WeakMap();
 
-document.addEventListener("focusin", (event) => {
+document.addEventListener("focusin", event => {
   const input = event.target.closest?.("[data-field] [data-input]");
   if (!input || input.matches("select, button")) return;
   if (!before.has(input)) before.set(input, input.value);
   if (input.type === "text") input.select();
 });
 
-for (const news of ["beforeinput", "focusout", "pointerdown"]) document.addEventListener(news, (event) => { entered.delete(event.target); });
+for (const news of ["beforeinput", "focusout", "pointerdown"])
+  document.addEventListener(news, event => {
+    entered.delete(event.target);
+  });
 
 // Whether somebody is typing in a field: what stands in it is not what stood there.
-const typing = (input) => input === document.activeElement && before.has(input) && input.value !== before.get(input);
+const typing = input => input === document.activeElement && before.has(input) && input.value !== before.get(input);
 
 // With Enter, what stands in a keyed field already is keyed at a frame that has no key.
 function keyAsItStands(field) {
-  const { parameter, keyed } = field.dataset, frame = frameNow();
+  const { parameter, keyed } = field.dataset,
+    frame = frameNow();
   if (keyed === undefined || keyAt(field, frame) !== undefined) return;
   // The panels leave a field alone that has the focus.
   field.dataset.keyed = `${keyed} ${frame}`;
-  commitEdits([{ kind: "set key", parameter, frame }]).then(clearComplaint).catch((error) => {
-    field.dataset.keyed = keyed;
-    complainAt(field, error.message);
-  });
+  commitEdits([{ kind: "set key", parameter, frame }])
+    .then(clearComplaint)
+    .catch(error => {
+      field.dataset.keyed = keyed;
+      complainAt(field, error.message);
+    });
 }
 
 function commitTyped(input, entered = false) {
@@ -119,19 +141,21 @@ function commitTyped(input, entered = false) {
   const component = input.dataset.component;
   const rest = { text: input.value };
   if (component !== undefined && component !== "") rest.component = Number(component);
-  commitEdits([setEdit(field.dataset.parameter, rest)]).then(clearComplaint).catch((error) => {
-    // What was typed stays in the field to be mended; Escape brings back what was.
-    before.set(input, old);
-    complainAt(field, error.message);
-  });
+  commitEdits([setEdit(field.dataset.parameter, rest)])
+    .then(clearComplaint)
+    .catch(error => {
+      // What was typed stays in the field to be mended; Escape brings back what was.
+      before.set(input, old);
+      complainAt(field, error.message);
+    });
 }
 
-document.addEventListener("focusout", (event) => {
+document.addEventListener("focusout", event => {
   const input = event.target.closest?.("[data-field] [data-input]");
   if (input && !input.matches("select, button") && !fieldOf(input).classList.contains("is-wrong")) commitTyped(input);
 });
 
-document.addEventListener("keydown", (event) => {
+document.addEventListener("keydown", event => {
   const input = event.target.closest?.("[data-field] [data-input]");
   if (!input || input.matches("select, button")) return;
   const field = fieldOf(input);
@@ -149,26 +173,34 @@ document.addEventListener("keydown", (event) => {
     clearComplaint();
     requestFrames([]);
     input.blur();
-  } else if ((event.key === "ArrowUp" || event.key === "ArrowDown") && input.type === "text" && field.dataset.kind !== "colour") {
+  } else if (
+    (event.key === "ArrowUp" || event.key === "ArrowDown") &&
+    input.type === "text" &&
+    field.dataset.kind !== "colour"
+  ) {
     event.preventDefault();
     const component = Number(input.dataset.component || 0);
     const values = numbersOf(field);
-    const step = Number(field.dataset.step) * (event.shiftKey ? 0.1 : event.altKey ? 10 : 1) * (event.key === "ArrowUp" ? 1 : -1);
+    const step =
+      Number(field.dataset.step) * (event.shiftKey ? 0.1 : event.altKey ? 10 : 1) * (event.key === "ArrowUp" ? 1 : -1);
     const shown = Number(input.value.replace("−", "-"));
-    values[component] = tidy(within(field, (Number.isFinite(shown) ? shown : values[component]) + step, values[component]), Math.abs(step));
+    values[component] = tidy(
+      within(field, (Number.isFinite(shown) ? shown : values[component]) + step, values[component]),
+      Math.abs(step),
+    );
     input.value = figure(values[component], 3).replace("−", "-");
     requestFrames(withScene([setEdit(field.dataset.parameter, valueOf(values))]));
   }
 });
 
-document.addEventListener("keyup", (event) => {
+document.addEventListener("keyup", event => {
   const input = event.target.closest?.("[data-field] input[data-input]");
   if (!input || (event.key !== "ArrowUp" && event.key !== "ArrowDown")) return;
   commitTyped(input);
   before.set(input, input.value);
 });
 
-document.addEventListener("input", (event) => {
+document.addEventListener("input", event => {
   const field = fieldOf(event.target);
   if (!field) return;
   field.classList.remove("is-wrong");
@@ -179,19 +211,22 @@ document.addEventListener("input", (event) => {
   }
 });
 
-document.addEventListener("change", (event) => {
+document.addEventListener("change", event => {
   const field = fieldOf(event.target);
   if (!field) return;
-  const commit = (rest) => commitEdits([setEdit(field.dataset.parameter, rest)]).catch((error) => complainAt(field, error.message));
+  const commit = rest =>
+    commitEdits([setEdit(field.dataset.parameter, rest)]).catch(error => complainAt(field, error.message));
   if (event.target.matches("[data-swatch]")) commit({ text: event.target.value });
   else if (event.target.matches("select[data-input]")) commit({ value: event.target.value });
 });
 
-document.addEventListener("click", (event) => {
+document.addEventListener("click", event => {
   const button = event.target.closest?.("[data-field] .switch");
   if (!button) return;
   const field = fieldOf(button);
-  commitEdits([setEdit(field.dataset.parameter, { value: button.getAttribute("aria-checked") !== "true" })]).catch((error) => complainAt(field, error.message));
+  commitEdits([setEdit(field.dataset.parameter, { value: button.getAttribute("aria-checked") !== "true" })]).catch(
+    error => complainAt(field, error.message),
+  );
 });
 
 // Levers' sliders.
@@ -200,17 +235,23 @@ function slideTo(slide, value, commit) {
   const field = slide.closest("[data-lever], [data-gauge]").querySelector("[data-field]");
   write(field, [value]);
   knob(slide, value);
-  if (!commit) { requestFrames(withScene(edits)); return; }
+  if (!commit) {
+    requestFrames(withScene(edits));
+    return;
+  }
   busy.set(slide, (busy.get(slide) ?? 0) + 1);
-  commitEdits(edits).catch((error) => complainAt(slide, error.message)).finally(() => {
-    busy.set(slide, busy.get(slide) - 1);
-    follow();
-  });
+  commitEdits(edits)
+    .catch(error => complainAt(slide, error.message))
+    .finally(() => {
+      busy.set(slide, busy.get(slide) - 1);
+      follow();
+    });
 }
 
 // One that follows something else says what, instead of being pulled.
 function isLed(slide) {
-  const driven = slide.dataset.led === undefined ? null : slide.closest("[data-lever], [data-gauge]").querySelector(".driven");
+  const driven =
+    slide.dataset.led === undefined ? null : slide.closest("[data-lever], [data-gauge]").querySelector(".driven");
   if (driven) tellDriven(slide.getAttribute("aria-label"), driven);
   return Boolean(driven);
 }
@@ -219,42 +260,48 @@ function isLed(slide) {
 const busy = new WeakMap();
 
 function knob(slide, value) {
-  const low = Number(slide.dataset.low), high = Number(slide.dataset.high);
+  const low = Number(slide.dataset.low),
+    high = Number(slide.dataset.high);
   const share = Math.min(Math.max((value - low) / (high - low), 0), 1);
   slide.style.setProperty("--at", share);
   slide.setAttribute("aria-valuenow", Number(value.toPrecision(6)));
 }
 
-const slideStep = (slide) => {
+const slideStep = slide => {
   const field = slide.closest("[data-lever], [data-gauge]").querySelector("[data-field]");
   return Number(field?.dataset.step) || (Number(slide.dataset.high) - Number(slide.dataset.low)) / 100;
 };
 
-document.addEventListener("pointerdown", (event) => {
+document.addEventListener("pointerdown", event => {
   const slide = event.target.closest?.("[data-slide]");
   if (!slide || event.button !== 0) return;
   event.preventDefault();
   slide.focus();
   if (isLed(slide)) return;
   const box = slide.getBoundingClientRect();
-  const low = Number(slide.dataset.low), high = Number(slide.dataset.high), step = slideStep(slide);
+  const low = Number(slide.dataset.low),
+    high = Number(slide.dataset.high),
+    step = slideStep(slide);
   let value = low;
-  const move = (e) => {
+  const move = e => {
     const share = Math.min(Math.max((e.clientX - box.left - 9) / (box.width - 18), 0), 1);
     value = tidy(Math.round((low + share * (high - low)) / step) * step, step);
     slideTo(slide, value, false);
   };
-  const end = (commit) => {
+  const end = commit => {
     slide.classList.remove("is-held");
     if (commit) slideTo(slide, value, true);
-    else { requestFrames([]); refresh(); }
+    else {
+      requestFrames([]);
+      refresh();
+    }
   };
   if (!grip(slide, event, { move, end })) return;
   slide.classList.add("is-held");
   move(event);
 });
 
-document.addEventListener("keydown", (event) => {
+document.addEventListener("keydown", event => {
   const slide = event.target.closest?.("[data-slide]");
   const way = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1 }[event.key];
   if (!slide || !way) return;
@@ -262,8 +309,13 @@ document.addEventListener("keydown", (event) => {
   event.stopPropagation();
   if (isLed(slide)) return;
   const step = slideStep(slide) * (event.shiftKey ? 10 : 1);
-  const low = Number(slide.dataset.low), high = Number(slide.dataset.high);
-  slideTo(slide, Math.min(Math.max(tidy(Number(slide.getAttribute("aria-valuenow")) + way * step, slideStep(slide)), low), high), true);
+  const low = Number(slide.dataset.low),
+    high = Number(slide.dataset.high);
+  slideTo(
+    slide,
+    Math.min(Math.max(tidy(Number(slide.getAttribute("aria-valuenow")) + way * step, slideStep(slide)), low), high),
+    true,
+  );
 });
 
 const NO_NUMBERS = ["choice", "switch", "text", "colour"];
@@ -294,12 +346,13 @@ function follow() {
   for (const field of all("[data-field][data-keyed]")) {
     const peg = field.querySelector("[data-peg]");
     if (peg) peg.classList.toggle("is-here", keyAt(field, frame) !== undefined);
-    if (field.classList.contains("is-dragged") || NO_NUMBERS.includes(field.dataset.kind) || inputs(field).some(typing)) continue;
+    if (field.classList.contains("is-dragged") || NO_NUMBERS.includes(field.dataset.kind) || inputs(field).some(typing))
+      continue;
     // Values of an earlier state say nothing of the keys as they are now.
     const fresh = bench.answer?.revision === bench.revision || inHand().length;
     const values = fresh ? curveAt(field.dataset.parameter, frame, "source") : [];
     if (!values.length) continue;
-    const stood = inputs(field).map((input) => input.value);
+    const stood = inputs(field).map(input => input.value);
     write(field, [...values]);
     inputs(field).forEach((input, k) => {
       if (input.value === stood[k] || !before.has(input)) return;
@@ -311,7 +364,9 @@ function follow() {
   for (const slide of all("[data-slide]")) {
     const values = curveAt(slide.dataset.slide, frame, slide.dataset.led === undefined ? "source" : "result");
     // In the hand it follows the hand, unless something stops it.
-    const held = slide.classList.contains("is-held") && Math.abs(values[0] - Number(slide.getAttribute("aria-valuenow"))) < slideStep(slide) * 3;
+    const held =
+      slide.classList.contains("is-held") &&
+      Math.abs(values[0] - Number(slide.getAttribute("aria-valuenow"))) < slideStep(slide) * 3;
     if (values.length && !held && !busy.get(slide)) knob(slide, values[0]);
   }
 }
@@ -323,15 +378,17 @@ on("panels", () => {
   for (const input of document.querySelectorAll("[data-field] input")) {
     // A field in which somebody is typing keeps what is typed.
     if (typing(input)) continue;
-    const field = fieldOf(input), keyed = field?.dataset.keyed !== undefined && !NO_NUMBERS.includes(field.dataset.kind);
-    // What is stored of keys is the first; what holds at the playhead comes with the values: until then no number at all, but
-    // what was typed.
+    const field = fieldOf(input),
+      keyed = field?.dataset.keyed !== undefined && !NO_NUMBERS.includes(field.dataset.kind);
+    // What is stored of keys is the first; what holds at the playhead comes with the values: until then no number at
+    // all, but what was typed.
     if (keyed && input !== document.activeElement) input.value = "…";
     if (keyed || input.value === input.defaultValue) continue;
     input.value = input.defaultValue;
     if (before.has(input)) before.set(input, input.value);
   }
   for (const option of document.querySelectorAll("[data-field] option")) option.selected = option.defaultSelected;
-  for (const area of document.querySelectorAll("[data-field] textarea")) if (area !== document.activeElement) area.value = area.defaultValue;
+  for (const area of document.querySelectorAll("[data-field] textarea"))
+    if (area !== document.activeElement) area.value = area.defaultValue;
   follow();
 });

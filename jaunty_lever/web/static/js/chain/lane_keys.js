@@ -8,20 +8,23 @@ import { landing } from "../lib/keys.js";
 import { complainAt, say } from "../talk/notes.js";
 import { canvas, chooseLane, frameAt, laneAt, lanes, maps, NAMES, plain, sheet, valueAt, xOf, yOf } from "./lanes.js";
 
-const NEAR = 8, SNAP = 6;
+const NEAR = 8,
+  SNAP = 6;
 
 const chosen = new Map();
 export const snapping = { on: true };
 let held = null;
 let changed = () => {};
-export const whenChosen = (listener) => { changed = listener; };
+export const whenChosen = listener => {
+  changed = listener;
+};
 
 const same = (a, b) => Math.abs(a - b) < 1e-4;
-export const isChosen = (lane, key) => [...(chosen.get(lane.parameter) ?? [])].some((frame) => same(frame, key.frame));
+export const isChosen = (lane, key) => [...(chosen.get(lane.parameter) ?? [])].some(frame => same(frame, key.frame));
 
 // Every chosen key that is still there, with its lane.
 export function chosenKeys() {
-  return lanes.flatMap((lane) => lane.keys.filter((key) => isChosen(lane, key)).map((key) => ({ lane, key })));
+  return lanes.flatMap(lane => lane.keys.filter(key => isChosen(lane, key)).map(key => ({ lane, key })));
 }
 
 export const picks = (keys = chosenKeys()) => {
@@ -41,7 +44,12 @@ export function choose(keys, add = false) {
 
 function toggle(lane, key) {
   const frames = chosen.get(lane.parameter);
-  for (const frame of frames ?? []) if (same(frame, key.frame)) { frames.delete(frame); changed(); return; }
+  for (const frame of frames ?? [])
+    if (same(frame, key.frame)) {
+      frames.delete(frame);
+      changed();
+      return;
+    }
   choose([{ lane, key }], true);
 }
 
@@ -53,24 +61,37 @@ function placed(lane, key) {
   return { ...key, ...landing(key, only && only !== lane.parameter ? { ...way, rise: 0, scale: 1 } : way) };
 }
 
-const pegs = (lane, key) => (plain(lane)
-  ? key.values.map((value, component) => ({ x: xOf(key.frame), y: yOf(lane, value, component), component }))
-  : [{ x: xOf(key.frame), y: lane.y - sheet.scrollTop + lane.height / 2, component: 0 }]);
+const pegs = (lane, key) =>
+  plain(lane)
+    ? key.values.map((value, component) => ({ x: xOf(key.frame), y: yOf(lane, value, component), component }))
+    : [{ x: xOf(key.frame), y: lane.y - sheet.scrollTop + lane.height / 2, component: 0 }];
 
 function box(keys) {
   const points = keys.flatMap(({ lane, key }) => pegs(lane, placed(lane, key)));
   if (!points.length) return null;
-  const xs = points.map((p) => p.x), ys = points.map((p) => p.y);
-  return { left: Math.min(...xs) - 12, right: Math.max(...xs) + 12, top: Math.min(...ys) - 12, bottom: Math.max(...ys) + 12 };
+  const xs = points.map(p => p.x),
+    ys = points.map(p => p.y);
+  return {
+    left: Math.min(...xs) - 12,
+    right: Math.max(...xs) + 12,
+    top: Math.min(...ys) - 12,
+    bottom: Math.max(...ys) + 12,
+  };
 }
 
 function grips(keys) {
   if (keys.length < 2) return [];
   const { left, right, top, bottom } = box(keys);
   const found = [];
-  if (new Set(keys.map(({ key }) => key.frame)).size > 1) found.push({ side: "left", x: left, y: (top + bottom) / 2 }, { side: "right", x: right, y: (top + bottom) / 2 });
-  const one = keys.every(({ lane }) => lane === keys[0].lane) && plain(keys[0].lane) && !keys[0].lane.stepped && keys[0].key.values.length === 1;
-  if (one && bottom - top > 26) found.push({ side: "top", x: (left + right) / 2, y: top }, { side: "bottom", x: (left + right) / 2, y: bottom });
+  if (new Set(keys.map(({ key }) => key.frame)).size > 1)
+    found.push({ side: "left", x: left, y: (top + bottom) / 2 }, { side: "right", x: right, y: (top + bottom) / 2 });
+  const one =
+    keys.every(({ lane }) => lane === keys[0].lane) &&
+    plain(keys[0].lane) &&
+    !keys[0].lane.stepped &&
+    keys[0].key.values.length === 1;
+  if (one && bottom - top > 26)
+    found.push({ side: "top", x: (left + right) / 2, y: top }, { side: "bottom", x: (left + right) / 2, y: bottom });
   return found;
 }
 
@@ -81,16 +102,32 @@ function easeHandles() {
   const { lane, key } = keys[0];
   const next = lane.keys[lane.keys.indexOf(key) + 1];
   if (!next || !plain(lane) || lane.stepped || key.ease === "hold") return null;
-  const component = key.values.reduce((best, _, c) => (Math.abs(next.values[c] - key.values[c]) > Math.abs(next.values[best] - key.values[best]) ? c : best), 0);
+  const component = key.values.reduce(
+    (best, _, c) =>
+      Math.abs(next.values[c] - key.values[c]) > Math.abs(next.values[best] - key.values[best]) ? c : best,
+    0,
+  );
   const rise = next.values[component] - key.values[component];
   if (!rise) return null;
   const points = held?.ease ?? (Array.isArray(key.ease) ? key.ease : bench.eases[key.ease]);
-  const at = (x, y) => ({ x: xOf(key.frame + x * (next.frame - key.frame)), y: yOf(lane, key.values[component] + y * rise, component) });
-  return { lane, key, next, component, rise, points, ends: [at(0, 0), at(1, 1)], handles: [at(points[0], points[1]), at(points[2], points[3])] };
+  const at = (x, y) => ({
+    x: xOf(key.frame + x * (next.frame - key.frame)),
+    y: yOf(lane, key.values[component] + y * rise, component),
+  });
+  return {
+    lane,
+    key,
+    next,
+    component,
+    rise,
+    points,
+    ends: [at(0, 0), at(1, 1)],
+    handles: [at(points[0], points[1]), at(points[2], points[3])],
+  };
 }
 
 export function drawKeys(context) {
-  for (const lane of lanes.filter((one) => !maps.is(one))) {
+  for (const lane of lanes.filter(one => !maps.is(one))) {
     if (lane.y - sheet.scrollTop > canvas.clientHeight || lane.y + lane.height < sheet.scrollTop) continue;
     for (const key of lane.keys) {
       const here = placed(lane, key);
@@ -128,7 +165,10 @@ export function drawKeys(context) {
     context.strokeRect(left, top, right - left, bottom - top);
     context.setLineDash([]);
     context.fillStyle = colours.sheet;
-    for (const { x, y } of grips(keys)) { context.fillRect(x - 4, y - 4, 8, 8); context.strokeRect(x - 4, y - 4, 8, 8); }
+    for (const { x, y } of grips(keys)) {
+      context.fillRect(x - 4, y - 4, 8, 8);
+      context.strokeRect(x - 4, y - 4, 8, 8);
+    }
   }
   if (held?.snapped !== undefined && held.snapped !== null) {
     context.strokeStyle = colours.sea;
@@ -152,11 +192,11 @@ export function drawKeys(context) {
 function under(point) {
   const ease = easeHandles();
   if (ease) {
-    const k = ease.handles.findIndex((h) => Math.hypot(h.x - point.x, h.y - point.y) < NEAR);
+    const k = ease.handles.findIndex(h => Math.hypot(h.x - point.x, h.y - point.y) < NEAR);
     if (k >= 0) return { ease, handle: k };
   }
   let best = null;
-  for (const lane of lanes.filter((one) => !maps.is(one))) {
+  for (const lane of lanes.filter(one => !maps.is(one))) {
     for (const key of lane.keys) {
       for (const { x, y, component } of pegs(lane, key)) {
         const far = Math.hypot(x - point.x, y - point.y);
@@ -165,7 +205,7 @@ function under(point) {
     }
   }
   if (best) return best;
-  const grip = grips(chosenKeys()).find((g) => Math.hypot(g.x - point.x, g.y - point.y) < NEAR);
+  const grip = grips(chosenKeys()).find(g => Math.hypot(g.x - point.x, g.y - point.y) < NEAR);
   return grip ? { grip } : null;
 }
 
@@ -173,10 +213,22 @@ const tidy = (value, digits = 4) => Number(value.toFixed(digits));
 
 // The nearest frame that something else stands at, when it is within reach; else the nearest whole frame.
 function snapFrame(frame, free) {
-  if (free || !snapping.on) { held.snapped = null; return tidy(frame, 3); }
-  const others = [0, bench.length - 1, bench.length, Math.floor(bench.frame), ...lanes.flatMap((lane) => lane.keys.filter((key) => !isChosen(lane, key)).map((key) => key.frame))];
+  if (free || !snapping.on) {
+    held.snapped = null;
+    return tidy(frame, 3);
+  }
+  const others = [
+    0,
+    bench.length - 1,
+    bench.length,
+    Math.floor(bench.frame),
+    ...lanes.flatMap(lane => lane.keys.filter(key => !isChosen(lane, key)).map(key => key.frame)),
+  ];
   const near = others.reduce((best, one) => (Math.abs(one - frame) < Math.abs(best - frame) ? one : best), Infinity);
-  if (Math.abs(xOf(near) - xOf(frame)) < SNAP) { held.snapped = near; return near; }
+  if (Math.abs(xOf(near) - xOf(frame)) < SNAP) {
+    held.snapped = near;
+    return near;
+  }
   held.snapped = null;
   return Math.round(frame);
 }
@@ -203,15 +255,28 @@ function wayEdits(way, keys) {
   const mine = keys.filter(({ lane }) => !only || lane.parameter === only);
   const others = keys.filter(({ lane }) => only && lane.parameter !== only);
   const edits = [];
-  if (mine.length) edits.push({ kind: "move keys", keys: picks(mine), by: by ?? 0, rise: rise ?? 0, component: component ?? null, ...rest });
+  if (mine.length)
+    edits.push({
+      kind: "move keys",
+      keys: picks(mine),
+      by: by ?? 0,
+      rise: rise ?? 0,
+      component: component ?? null,
+      ...rest,
+    });
   if (others.length && by) edits.push({ kind: "move keys", keys: picks(others), by });
   return edits;
 }
 
 // Keep a way of moving the chosen keys; they stay chosen where they land.
 export function keepWay(way, keys = chosenKeys()) {
-  const edits = wayEdits(way, keys).filter((edit) => edit.by || edit.rise || (edit.stretch ?? 1) !== 1 || (edit.scale ?? 1) !== 1);
-  if (!edits.length) { changed(); return Promise.resolve(); }
+  const edits = wayEdits(way, keys).filter(
+    edit => edit.by || edit.rise || (edit.stretch ?? 1) !== 1 || (edit.scale ?? 1) !== 1,
+  );
+  if (!edits.length) {
+    changed();
+    return Promise.resolve();
+  }
   // Shown where they land at once, and still chosen there; what is kept follows.
   held = { way };
   const landed = keys.map(({ lane, key }) => ({ lane, key, to: placed(lane, key) }));
@@ -220,13 +285,21 @@ export function keepWay(way, keys = chosenKeys()) {
   for (const { lane } of landed) lane.keys.sort((one, two) => one.frame - two.frame);
   choose(landed);
   const scaled = (way.stretch ?? 1) !== 1 || (way.scale ?? 1) !== 1;
-  return commitEdits(edits, `${keys.length === 1 ? "One key" : `${keys.length} keys`} ${scaled ? "scaled" : "moved"}`)
-    .catch((error) => { complainAt(sheet, error.message); return refresh(); });
+  return commitEdits(
+    edits,
+    `${keys.length === 1 ? "One key" : `${keys.length} keys`} ${scaled ? "scaled" : "moved"}`,
+  ).catch(error => {
+    complainAt(sheet, error.message);
+    return refresh();
+  });
 }
 
 function dragKeys(found, start, event) {
   const { lane, key, component } = found;
-  if (event.shiftKey) { toggle(lane, key); return null; }
+  if (event.shiftKey) {
+    toggle(lane, key);
+    return null;
+  }
   if (!isChosen(lane, key)) choose([{ lane, key }]);
   chooseLane(lane.parameter);
   const keys = chosenKeys();
@@ -250,35 +323,55 @@ function dragGrip({ grip }, start) {
   const [low, high] = [Math.min(...values), Math.max(...values)];
   return (point, e) => {
     if (grip.side === "left" || grip.side === "right") {
-      const edge = grip.side === "left" ? first : last, about = grip.side === "left" ? last : first;
-      const frame = Math.min(Math.max(snapFrame(edge + frameAt(point.x) - frameAt(start.x), e.altKey), 0), bench.length);
+      const edge = grip.side === "left" ? first : last,
+        about = grip.side === "left" ? last : first;
+      const frame = Math.min(
+        Math.max(snapFrame(edge + frameAt(point.x) - frameAt(start.x), e.altKey), 0),
+        bench.length,
+      );
       const stretch = (frame - about) / (edge - about);
       return { about, stretch: Math.max(stretch, 1 / (last - first)) };
     }
-    const edge = grip.side === "top" ? high : low, level = grip.side === "top" ? low : high;
+    const edge = grip.side === "top" ? high : low,
+      level = grip.side === "top" ? low : high;
     const value = edge + valueAt(lane, point.y) - valueAt(lane, start.y);
     return { level, scale: tidy((value - level) / (edge - level), 4), only: lane.parameter };
   };
 }
 
 function startEase({ ease, handle }) {
-  return (point) => {
+  return point => {
     const points = [...ease.points];
     const span = ease.next.frame - ease.key.frame;
     points[handle * 2] = tidy(Math.min(Math.max((frameAt(point.x) - ease.key.frame) / span, 0), 1), 3);
-    points[handle * 2 + 1] = tidy((valueAt(ease.lane, point.y, ease.component) - ease.key.values[ease.component]) / ease.rise, 3);
+    points[handle * 2 + 1] = tidy(
+      (valueAt(ease.lane, point.y, ease.component) - ease.key.values[ease.component]) / ease.rise,
+      3,
+    );
     return points;
   };
 }
 
-const areaOf = (a, b) => ({ x: Math.min(a.x, b.x), y: Math.min(a.y, b.y), width: Math.abs(a.x - b.x), height: Math.abs(a.y - b.y) });
-const within = (area) => lanes.flatMap((lane) => lane.keys.filter((key) => pegs(lane, key).some(
-  ({ x, y }) => x >= area.x && x <= area.x + area.width && y >= area.y && y <= area.y + area.height,
-)).map((key) => ({ lane, key })));
+const areaOf = (a, b) => ({
+  x: Math.min(a.x, b.x),
+  y: Math.min(a.y, b.y),
+  width: Math.abs(a.x - b.x),
+  height: Math.abs(a.y - b.y),
+});
+const within = area =>
+  lanes.flatMap(lane =>
+    lane.keys
+      .filter(key =>
+        pegs(lane, key).some(
+          ({ x, y }) => x >= area.x && x <= area.x + area.width && y >= area.y && y <= area.y + area.height,
+        ),
+      )
+      .map(key => ({ lane, key })),
+  );
 
 export function listenKeys(redraw) {
-  const pointOf = (event) => ({ x: event.offsetX, y: event.offsetY });
-  canvas.addEventListener("pointerdown", (event) => {
+  const pointOf = event => ({ x: event.offsetX, y: event.offsetY });
+  canvas.addEventListener("pointerdown", event => {
     const start = pointOf(event);
     if (event.button !== 0 || start.x < NAMES) return;
     sheet.focus({ preventScroll: true });
@@ -286,43 +379,67 @@ export function listenKeys(redraw) {
     held = {};
     const moving = found?.key ? dragKeys(found, start, event) : found?.grip ? dragGrip(found, start) : null;
     const easing = found?.ease ? startEase(found) : null;
-    if (found && !moving && !easing) { held = null; redraw(); return; }
+    if (found && !moving && !easing) {
+      held = null;
+      redraw();
+      return;
+    }
     let moved = false;
-    const move = (e) => {
+    const move = e => {
       const point = pointOf(e);
       moved ||= Math.hypot(point.x - start.x, point.y - start.y) > 3;
       if (!moved) return;
-      if (moving) { held.way = moving(point, e); requestFrames(withScene(wayEdits(held.way, chosenKeys()))); }
-      else if (easing) {
+      if (moving) {
+        held.way = moving(point, e);
+        requestFrames(withScene(wayEdits(held.way, chosenKeys())));
+      } else if (easing) {
         held.ease = easing(point);
-        requestFrames(withScene([{ kind: "set ease", parameter: found.ease.lane.parameter, frame: found.ease.key.frame, ease: held.ease }]));
+        requestFrames(
+          withScene([
+            { kind: "set ease", parameter: found.ease.lane.parameter, frame: found.ease.key.frame, ease: held.ease },
+          ]),
+        );
       } else held.area = areaOf(start, point);
       redraw();
     };
-    const end = (commit) => {
+    const end = commit => {
       const { way, ease, area } = held ?? {};
       held = null;
-      if (!commit) { requestFrames([]); redraw(); return; }
-      if (!moved) { if (!found) { choose([], event.shiftKey); const lane = laneAt(start.y); if (lane) chooseLane(lane.parameter); } }
-      else if (way) keepWay(way);
-      else if (ease) commitEdits([{ kind: "set ease", parameter: found.ease.lane.parameter, frame: found.ease.key.frame, ease }]).catch((error) => complainAt(sheet, error.message));
+      if (!commit) {
+        requestFrames([]);
+        redraw();
+        return;
+      }
+      if (!moved) {
+        if (!found) {
+          choose([], event.shiftKey);
+          const lane = laneAt(start.y);
+          if (lane) chooseLane(lane.parameter);
+        }
+      } else if (way) keepWay(way);
+      else if (ease)
+        commitEdits([
+          { kind: "set ease", parameter: found.ease.lane.parameter, frame: found.ease.key.frame, ease },
+        ]).catch(error => complainAt(sheet, error.message));
       else if (area) choose(within(area), event.shiftKey);
       redraw();
     };
     if (!grip(canvas, event, { move, end })) held = null;
   });
-  canvas.addEventListener("pointermove", (event) => {
+  canvas.addEventListener("pointermove", event => {
     if (held) return;
     const found = under(pointOf(event));
     const across = found?.grip && (found.grip.side === "left" || found.grip.side === "right");
     canvas.style.cursor = !found ? "crosshair" : found.grip ? (across ? "ew-resize" : "ns-resize") : "grab";
   });
-  canvas.addEventListener("dblclick", (event) => {
+  canvas.addEventListener("dblclick", event => {
     const point = pointOf(event);
     const lane = laneAt(point.y);
     if (!lane || under(point) || point.x < NAMES) return;
     const frame = Math.min(Math.max(Math.round(frameAt(point.x)), 0), bench.length);
-    commitEdits([{ kind: "set key", parameter: lane.parameter, frame }]).then(() => choose([{ lane, key: { frame } }])).catch((error) => complainAt(sheet, error.message));
+    commitEdits([{ kind: "set key", parameter: lane.parameter, frame }])
+      .then(() => choose([{ lane, key: { frame } }]))
+      .catch(error => complainAt(sheet, error.message));
   });
 }
 
@@ -330,7 +447,8 @@ export function copyKeys() {
   const keys = chosenKeys();
   if (!keys.length) return say("Choose the keys to copy first.");
   const copied = {};
-  for (const { lane, key } of keys) (copied[lane.parameter] ??= []).push({ frame: key.frame, value: key.value, ease: key.ease });
+  for (const { lane, key } of keys)
+    (copied[lane.parameter] ??= []).push({ frame: key.frame, value: key.value, ease: key.ease });
   bench.copied = { ...bench.copied, keys: copied };
   say(`${keys.length === 1 ? "One key" : `${keys.length} keys`} copied. Paste puts them at the playhead.`);
   changed();
@@ -344,8 +462,19 @@ export function pasteKeys() {
   const [only, ...more] = Object.keys(copied);
   const keys = more.length || !bench.parameter ? copied : { [bench.parameter]: copied[only] };
   const frame = Math.floor(bench.frame);
-  const first = Math.min(...Object.values(keys).flat().map((key) => key.frame));
+  const first = Math.min(
+    ...Object.values(keys)
+      .flat()
+      .map(key => key.frame),
+  );
   return commitEdits([{ kind: "paste keys", keys, frame }])
-    .then((told) => { say(`${told.label}.`); choose(lanes.flatMap((lane) => (keys[lane.parameter] ?? []).map((key) => ({ lane, key: { frame: key.frame - first + frame } })))); })
-    .catch((error) => complainAt(sheet, error.message));
+    .then(told => {
+      say(`${told.label}.`);
+      choose(
+        lanes.flatMap(lane =>
+          (keys[lane.parameter] ?? []).map(key => ({ lane, key: { frame: key.frame - first + frame } })),
+        ),
+      );
+    })
+    .catch(error => complainAt(sheet, error.message));
 }

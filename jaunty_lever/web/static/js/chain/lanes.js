@@ -10,7 +10,11 @@ import { drawRuler as drawBar, frameStep, shareScale } from "../stage/time.js";
 
 export const NAMES = 210;
 // Left of the curves is room for the figures of their scales, so that no line and no playhead runs through them.
-const SCALE = 52, PAD = 14, LEAST = 92, MOST = 900, ROOM = 12;
+const SCALE = 52,
+  PAD = 14,
+  LEAST = 92,
+  MOST = 900,
+  ROOM = 12;
 
 export const sheet = document.getElementById("lanes");
 export const canvas = document.getElementById("lane-canvas");
@@ -23,18 +27,22 @@ export const view = { from: 0, to: Math.max(1, bench.length) };
 export let lanes = [];
 
 const width = () => canvas.clientWidth - NAMES - SCALE - PAD;
-export const xOf = (frame) => NAMES + SCALE + ((frame - view.from) / (view.to - view.from)) * width();
-export const frameAt = (x) => view.from + ((x - NAMES - SCALE) / width()) * (view.to - view.from);
+export const xOf = frame => NAMES + SCALE + ((frame - view.from) / (view.to - view.from)) * width();
+export const frameAt = x => view.from + ((x - NAMES - SCALE) / width()) * (view.to - view.from);
 // The time bar has its ruler under the sheet: the same frame stands at the same place in both.
 const bar = document.getElementById("ruler");
 const shift = () => bar.getBoundingClientRect().left - canvas.getBoundingClientRect().left;
 shareScale({
-  xOf: (frame) => xOf(frame) - shift(), frameAt: (x) => Math.round(frameAt(x + shift())),
-  each: () => (view.to - view.from) / Math.max(1, width()), from: () => Math.ceil(view.from), to: () => Math.floor(view.to),
+  xOf: frame => xOf(frame) - shift(),
+  frameAt: x => Math.round(frameAt(x + shift())),
+  each: () => (view.to - view.from) / Math.max(1, width()),
+  from: () => Math.ceil(view.from),
+  to: () => Math.floor(view.to),
 });
 // Each component has a band of its own in its lane, all with the same number of pixels to a unit.
 const band = (lane, c) => {
-  const count = lane.lows.length, height = (lane.height - 2 * ROOM - (count - 1) * 6) / count;
+  const count = lane.lows.length,
+    height = (lane.height - 2 * ROOM - (count - 1) * 6) / count;
   return { low: lane.lows[c] ?? 0, top: lane.y - sheet.scrollTop + ROOM + c * (height + 6), height };
 };
 export const yOf = (lane, value, c = 0) => {
@@ -45,12 +53,13 @@ export const valueAt = (lane, y, c = 0) => {
   const { low, top, height } = band(lane, c);
   return low + (1 - (y - top) / height) * lane.span;
 };
-export const laneAt = (y) => lanes.find((lane) => y + sheet.scrollTop >= lane.y && y + sheet.scrollTop < lane.y + lane.height);
-export const focused = () => lanes.find((lane) => lane.parameter === bench.parameter) ?? lanes[0];
-export const plain = (lane) => lane.kind !== "colour";
+export const laneAt = y =>
+  lanes.find(lane => y + sheet.scrollTop >= lane.y && y + sheet.scrollTop < lane.y + lane.height);
+export const focused = () => lanes.find(lane => lane.parameter === bench.parameter) ?? lanes[0];
+export const plain = lane => lane.kind !== "colour";
 
 // Whether a lane is shown as a map of copies, and how that is drawn; whoever shows maps puts itself here.
-export const maps = { is: (_lane) => false, draw: (_context, _lane) => {} };
+export const maps = { is: _lane => false, draw: (_context, _lane) => {} };
 
 export function fitTime() {
   view.from = 0;
@@ -71,13 +80,19 @@ export function moveTime(from, span = view.to - view.from) {
 // Reads what the page was given, and lays the lanes out.
 export function readLanes() {
   const given = JSON.parse(document.getElementById("lane-data").textContent);
-  const known = new Map(lanes.map((lane) => [lane.parameter, lane]));
-  lanes = given.map((lane) => ({
-    ...lane, lows: known.get(lane.parameter)?.lows ?? [0], span: known.get(lane.parameter)?.span ?? 1,
+  const known = new Map(lanes.map(lane => [lane.parameter, lane]));
+  lanes = given.map(lane => ({
+    ...lane,
+    lows: known.get(lane.parameter)?.lows ?? [0],
+    span: known.get(lane.parameter)?.span ?? 1,
     keys: lane.keys.map(([frame, ease, values, value]) => ({ frame, ease, values, value })),
   }));
   const asked = lanes.map(({ parameter }) => parameter);
-  bench.wanted = { result: asked, source: asked, awake: lanes.filter(({ idle }) => idle).map(({ parameter }) => parameter) };
+  bench.wanted = {
+    result: asked,
+    source: asked,
+    awake: lanes.filter(({ idle }) => idle).map(({ parameter }) => parameter),
+  };
   layOut();
 }
 
@@ -88,7 +103,11 @@ export function layOut() {
   let y = 0;
   for (const lane of lanes) {
     lane.y = y;
-    lane.height = maps.is(lane) ? Math.max(room, LEAST) : crowded && lane === focused() ? Math.min(room * 0.6, 260) : even;
+    lane.height = maps.is(lane)
+      ? Math.max(room, LEAST)
+      : crowded && lane === focused()
+        ? Math.min(room * 0.6, 260)
+        : even;
     y += lane.height;
   }
   body.style.height = `${Math.max(y, room)}px`;
@@ -103,7 +122,7 @@ function nameOf(lane) {
   place.dataset.lane = lane.parameter;
   place.style.top = `${lane.y}px`;
   place.style.height = `${lane.height}px`;
-  const [name, owner, now] = ["b", "span", "output"].map((tag) => document.createElement(tag));
+  const [name, owner, now] = ["b", "span", "output"].map(tag => document.createElement(tag));
   name.textContent = lane.name;
   owner.textContent = lane.owner;
   now.dataset.laneNow = lane.parameter;
@@ -118,8 +137,12 @@ function reach(lane) {
   const count = curve(lane)?.width ?? 0;
   if (!count) return;
   const ranges = Array.from({ length: count }, (_, c) => {
-    let low = Infinity, high = -Infinity;
-    const see = (v) => { if (v < low) low = v; if (v > high) high = v; };
+    let low = Infinity,
+      high = -Infinity;
+    const see = v => {
+      if (v < low) low = v;
+      if (v > high) high = v;
+    };
     for (const way of ["result", "source", "awake"]) {
       const one = curve(lane, way);
       for (let k = c; one && k < one.data.length; k += one.width) see(one.data[k]);
@@ -137,7 +160,8 @@ export function measure() {
 }
 
 function line(context, lane, one, component) {
-  const first = Math.max(0, Math.floor(view.from)), last = Math.min(bench.length - 1, Math.ceil(view.to));
+  const first = Math.max(0, Math.floor(view.from)),
+    last = Math.min(bench.length - 1, Math.ceil(view.to));
   context.beginPath();
   if (one.rows === 1) {
     const y = yOf(lane, one.data[component], component);
@@ -145,7 +169,8 @@ function line(context, lane, one, component) {
     context.lineTo(xOf(view.to), y);
   } else {
     for (let k = first; k <= Math.min(last, one.rows - 1); k++) {
-      const x = xOf(k), y = yOf(lane, one.data[k * one.width + component], component);
+      const x = xOf(k),
+        y = yOf(lane, one.data[k * one.width + component], component);
       if (lane.stepped && k > first) context.lineTo(x, yOf(lane, one.data[(k - 1) * one.width + component], component));
       context.lineTo(x, y);
     }
@@ -154,8 +179,9 @@ function line(context, lane, one, component) {
 }
 
 const nice = (span, count) => {
-  const raw = span / count, power = 10 ** Math.floor(Math.log10(raw));
-  return [1, 2, 5, 10].find((step) => step * power >= raw) * power;
+  const raw = span / count,
+    power = 10 ** Math.floor(Math.log10(raw));
+  return [1, 2, 5, 10].find(step => step * power >= raw) * power;
 };
 
 function levels(context, lane) {
@@ -174,7 +200,8 @@ function levels(context, lane) {
       context.fillStyle = colours.faded;
       context.textAlign = "right";
       const { top, height } = band(lane, c);
-      if (y > top + 4 && y < top + height + 4) context.fillText(figure(v, step < 1 ? 2 : 0), NAMES + SCALE - 8, y + 3.5);
+      if (y > top + 4 && y < top + height + 4)
+        context.fillText(figure(v, step < 1 ? 2 : 0), NAMES + SCALE - 8, y + 3.5);
     }
     if (lane.lows.length > 1) nameBand(context, lane, c);
   });
@@ -210,10 +237,18 @@ function nameBand(context, lane, c) {
 const DASH = [[], [7, 4], [2, 3], [9, 3, 2, 3]];
 
 function drawLane(context, lane) {
-  if (maps.is(lane)) { maps.draw(context, lane); return; }
-  const result = curve(lane), source = curve(lane, "source"), idle = curve(lane, "awake");
+  if (maps.is(lane)) {
+    maps.draw(context, lane);
+    return;
+  }
+  const result = curve(lane),
+    source = curve(lane, "source"),
+    idle = curve(lane, "awake");
   if (!plain(lane)) {
-    for (const { one, top, height } of [{ one: result, top: 0.3, height: 0.4 }, { one: source, top: 0.74, height: 0.1 }]) {
+    for (const { one, top, height } of [
+      { one: result, top: 0.3, height: 0.4 },
+      { one: source, top: 0.74, height: 0.1 },
+    ]) {
       for (let x = NAMES + SCALE; one && x < canvas.clientWidth - PAD; x++) {
         const k = one.rows === 1 ? 0 : Math.min(Math.max(Math.round(frameAt(x)), 0), one.rows - 1);
         context.fillStyle = css(one.data.subarray(k * 4, k * 4 + 4));
@@ -224,7 +259,8 @@ function drawLane(context, lane) {
   }
   levels(context, lane);
   const strokes = [
-    { one: idle, colour: "#A93C28", thick: 1, dash: [1, 3] }, { one: lane.rigged ? source : null, colour: colours.brass, thick: 1 },
+    { one: idle, colour: "#A93C28", thick: 1, dash: [1, 3] },
+    { one: lane.rigged ? source : null, colour: colours.brass, thick: 1 },
     { one: result, colour: colours.ink, thick: 1.7 },
   ];
   for (const { one, colour, thick, dash } of strokes) {
@@ -273,7 +309,7 @@ export function drawLanes(over) {
   drawRuler();
   drawBar();
   for (const place of names.querySelectorAll("[data-lane-now]")) {
-    const lane = lanes.find((one) => one.parameter === place.dataset.laneNow);
+    const lane = lanes.find(one => one.parameter === place.dataset.laneNow);
     const one = lane && curve(lane);
     if (!one || !plain(lane)) continue;
     const k = one.rows === 1 ? 0 : Math.min(Math.floor(bench.frame), one.rows - 1);
@@ -298,7 +334,8 @@ function drawRuler() {
   const { clientWidth, clientHeight } = ruler;
   context.clearRect(0, 0, clientWidth, clientHeight);
   const each = (view.to - view.from) / Math.max(1, width());
-  const label = frameStep(each * 56), tick = frameStep(each * 7);
+  const label = frameStep(each * 56),
+    tick = frameStep(each * 7);
   context.font = "10px 'Martian Mono Variable', 'Martian Mono'";
   context.textAlign = "center";
   context.fillStyle = colours.faded;
@@ -337,13 +374,16 @@ export function drawSpeed(place, now, of) {
   now.textContent = "";
   if (!one) return;
   const speed = (k, c) => {
-    const a = Math.max(k - 1, 0), b = Math.min(k + 1, one.rows - 1);
+    const a = Math.max(k - 1, 0),
+      b = Math.min(k + 1, one.rows - 1);
     return b > a ? ((one.data[b * one.width + c] - one.data[a * one.width + c]) / (b - a)) * bench.fps : 0;
   };
   let most = 1e-6;
   for (let k = 0; k < one.rows; k++) for (let c = 0; c < one.width; c++) most = Math.max(most, Math.abs(speed(k, c)));
   // Below its heading, so that no line runs through the words.
-  const head = 24, middle = head + (place.clientHeight - head) / 2, gain = (place.clientHeight - head - 12) / 2 / most;
+  const head = 24,
+    middle = head + (place.clientHeight - head) / 2,
+    gain = (place.clientHeight - head - 12) / 2 / most;
   context.strokeStyle = colours.rule;
   context.beginPath();
   context.moveTo(NAMES + SCALE - 4, Math.round(middle) + 0.5);
@@ -354,7 +394,8 @@ export function drawSpeed(place, now, of) {
   for (let c = 0; c < one.width; c++) {
     context.setLineDash(DASH[c]);
     context.beginPath();
-    for (let k = Math.max(0, Math.floor(view.from)); k <= Math.min(Math.ceil(view.to), bench.length - 1); k++) context.lineTo(xOf(k), middle - (one.rows > 1 ? speed(k, c) : 0) * gain);
+    for (let k = Math.max(0, Math.floor(view.from)); k <= Math.min(Math.ceil(view.to), bench.length - 1); k++)
+      context.lineTo(xOf(k), middle - (one.rows > 1 ? speed(k, c) : 0) * gain);
     context.stroke();
   }
   context.clearRect(0, 0, NAMES, place.clientHeight);
@@ -369,5 +410,6 @@ export function drawSpeed(place, now, of) {
   playhead(context, place.clientHeight, head);
   const k = Math.min(Math.floor(bench.frame), one.rows - 1);
   const unit = unitBehind(lane.unit);
-  now.textContent = `${Array.from({ length: one.width }, (_, c) => figure(one.rows > 1 ? speed(k, c) : 0, 1)).join(", ")}${unit} a second`;
+  const speeds = Array.from({ length: one.width }, (_, c) => figure(one.rows > 1 ? speed(k, c) : 0, 1));
+  now.textContent = `${speeds.join(", ")}${unit} a second`;
 }

@@ -15,7 +15,7 @@ function noteOf(note) {
     button.type = "button";
     button.className = "link";
     button.textContent = label;
-    button.addEventListener("click", () => commitEdits(edits, label).catch((error) => complainAt(line, error.message)));
+    button.addEventListener("click", () => commitEdits(edits, label).catch(error => complainAt(line, error.message)));
     line.append(" ", button);
   }
   if (note.at) {
@@ -37,13 +37,27 @@ function tell() {
   for (const place of all("[data-notes]")) {
     const own = here ? [...(chosen.notes[Number(place.dataset.notes)] ?? [])] : [];
     const station = place.closest("[data-modifier]").dataset.modifier;
-    const faults = (bench.answer?.faults ?? []).filter((fault) => fault.modifier === station);
+    const faults = (bench.answer?.faults ?? []).filter(fault => fault.modifier === station);
     for (const fault of faults) {
-      own.unshift({ text: fault.text ? fault.message : `${fault.message}, first at frame ${fault.frame}. It passes on what comes in there.`, warn: true, mends: [] });
+      own.unshift({
+        text: fault.text
+          ? fault.message
+          : `${fault.message}, first at frame ${fault.frame}. It passes on what comes in there.`,
+        warn: true,
+        mends: [],
+      });
     }
     // What is at fault elsewhere and comes in here is named with its origin.
-    for (const fault of (bench.answer?.faults ?? []).filter((one) => here && one.through?.includes(station))) {
-      own.unshift({ text: `${fault.label}: ${fault.message}${fault.text ? "" : `, first at frame ${fault.frame}`}. That step is passed over there, and what is left comes in here.`, warn: true, mends: [], at: fault.parameter });
+    for (const fault of (bench.answer?.faults ?? []).filter(one => here && one.through?.includes(station))) {
+      own.unshift({
+        text: [
+          `${fault.label}: ${fault.message}${fault.text ? "" : `, first at frame ${fault.frame}`}.`,
+          "That step is passed over there, and what is left comes in here.",
+        ].join(" "),
+        warn: true,
+        mends: [],
+        at: fault.parameter,
+      });
     }
     const words = JSON.stringify(own);
     if (shown.get(place) === words && place.childElementCount === own.length) continue;
@@ -59,10 +73,18 @@ function about() {
   // In full here where the head of the chain has no room for all of it.
   const sentence = first(".chain-head .sentence");
   first(".about-sentence").hidden = !sentence || sentence.scrollWidth <= sentence.clientWidth;
-  const own = (bench.answer?.faults ?? []).filter((fault) => fault.parameter === bench.parameter)
-    .map((fault) => ({ text: fault.text ? fault.message : `${fault.message}, first at frame ${fault.frame}.`, warn: true, mends: [] }));
-  const notes = bench.answer?.chosen?.parameter === bench.parameter ? bench.answer.chosen.notes.flat().filter((note) => !note.warn) : [];
-  const words = JSON.stringify([own, notes.map((note) => note.text)]);
+  const own = (bench.answer?.faults ?? [])
+    .filter(fault => fault.parameter === bench.parameter)
+    .map(fault => ({
+      text: fault.text ? fault.message : `${fault.message}, first at frame ${fault.frame}.`,
+      warn: true,
+      mends: [],
+    }));
+  const notes =
+    bench.answer?.chosen?.parameter === bench.parameter
+      ? bench.answer.chosen.notes.flat().filter(note => !note.warn)
+      : [];
+  const words = JSON.stringify([own, notes.map(note => note.text)]);
   if (shown.get(place) === words && place.childElementCount) return;
   shown.set(place, words);
   const heading = document.createElement("h3");
@@ -78,11 +100,15 @@ on("panels", about);
 addEventListener("resize", about);
 
 // A wheel turned over the stations runs along the chain, unless it is over settings that scroll themselves.
-document.addEventListener("wheel", (event) => {
-  const list = event.target.closest?.(".stations");
-  if (!list || list.scrollWidth <= list.clientWidth || Math.abs(event.deltaX) > Math.abs(event.deltaY)) return;
-  const inner = event.target.closest(".station-settings");
-  if (inner && inner.scrollHeight > inner.clientHeight) return;
-  event.preventDefault();
-  list.scrollLeft += event.deltaY;
-}, { passive: false });
+document.addEventListener(
+  "wheel",
+  event => {
+    const list = event.target.closest?.(".stations");
+    if (!list || list.scrollWidth <= list.clientWidth || Math.abs(event.deltaX) > Math.abs(event.deltaY)) return;
+    const inner = event.target.closest(".station-settings");
+    if (inner && inner.scrollHeight > inner.clientHeight) return;
+    event.preventDefault();
+    list.scrollLeft += event.deltaY;
+  },
+  { passive: false },
+);

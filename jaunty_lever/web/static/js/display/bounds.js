@@ -10,13 +10,24 @@ const EVERYWHERE = [-Infinity, -Infinity, Infinity, Infinity];
 const MOST_COPIES = 200;
 
 export const grown = (box, by) => box && [box[0] - by, box[1] - by, box[2] + by, box[3] + by];
-const joined = (one, other) => (!one ? other : !other ? one : [Math.min(one[0], other[0]), Math.min(one[1], other[1]), Math.max(one[2], other[2]), Math.max(one[3], other[3])]);
+const joined = (one, other) =>
+  !one
+    ? other
+    : !other
+      ? one
+      : [
+          Math.min(one[0], other[0]),
+          Math.min(one[1], other[1]),
+          Math.max(one[2], other[2]),
+          Math.max(one[3], other[3]),
+        ];
 
 // The box of points (x, y, x, y …) where a matrix leads them.
 function around({ a, b, c, d, e, f }, points) {
   let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
   for (let k = 0; k + 1 < points.length; k += 2) {
-    const x = a * points[k] + c * points[k + 1] + e, y = b * points[k] + d * points[k + 1] + f;
+    const x = a * points[k] + c * points[k + 1] + e,
+      y = b * points[k] + d * points[k + 1] + f;
     if (x < left) left = x;
     if (x > right) right = x;
     if (y < top) top = y;
@@ -32,7 +43,9 @@ export function reachOf(node, index, element, { a, b, c, d }) {
     const told = row(node.channels[`filter.${k}`], index, element);
     if (kind === "blur") return sum + 3 * told[0] * size;
     if (kind === "matrix") return sum;
-    return sum + Math.max(Math.abs(a * told[0] + c * told[1]), Math.abs(b * told[0] + d * told[1])) + 3 * told[2] * size;
+    return (
+      sum + Math.max(Math.abs(a * told[0] + c * told[1]), Math.abs(b * told[0] + d * told[1])) + 3 * told[2] * size
+    );
   }, 0);
 }
 
@@ -43,8 +56,11 @@ const strokeReach = (node, index, element) => {
 };
 
 function shapeBox(place, node, index, element) {
-  const names = Object.keys(node.channels).filter((name) => /^(points|line|inner\.\d+)\.\d+$/.test(name));
-  const box = names.reduce((whole, name) => joined(whole, around(place, row(node.channels[name], index, element))), null);
+  const names = Object.keys(node.channels).filter(name => /^(points|line|inner\.\d+)\.\d+$/.test(name));
+  const box = names.reduce(
+    (whole, name) => joined(whole, around(place, row(node.channels[name], index, element))),
+    null,
+  );
   return grown(box, row(node.channels.width, index, element)[0] * strokeReach(node, index, element) * scaleOf(place));
 }
 
@@ -53,7 +69,8 @@ const scaleOf = ({ a, b, c, d }) => Math.max(Math.hypot(a, b), Math.hypot(c, d))
 // The box of what is inside a group, or in all copies of an array.
 function insideBox(place, node, index, element) {
   if (node.kind === "group") return contentsBox(place, node.nodes, index, element);
-  let whole = null, many = 0;
+  let whole = null,
+    many = 0;
   for (const [copy, , own] of copiesOf(node, index, element)) {
     many += 1;
     if (many > MOST_COPIES) return EVERYWHERE;
@@ -63,7 +80,8 @@ function insideBox(place, node, index, element) {
 }
 
 // The box of some nodes where a matrix leads them, each by its own matrix first.
-export const contentsBox = (place, nodes, index, element) => nodes.reduce((whole, inner) => joined(whole, placedBox(place, inner, index, element)), null);
+export const contentsBox = (place, nodes, index, element) =>
+  nodes.reduce((whole, inner) => joined(whole, placedBox(place, inner, index, element)), null);
 
 function placedBox(outer, node, index, element) {
   const place = outer.multiply(new DOMMatrix([...row(node.channels.matrix, index, element)]));
@@ -83,12 +101,16 @@ export function boxOf(place, node, index, element) {
   return grown(around(place, points), (kind.lineWidth(node, index, element) + 1) * scaleOf(place));
 }
 
-// A box as whole pixels of a context's sheet and so many beyond its edges, as [x, y, wide, high]; null when it lies beside it.
+// A box as whole pixels of a context's sheet and so many beyond its edges, as [x, y, wide, high]; null when it lies
+// beside it.
 /** @returns {[number, number, number, number] | null} */
 export function onSheet(context, box, beyond = 0) {
   if (!box) return null;
-  const { width, height } = context.canvas, [left, top, right, bottom] = grown(box, 2);
-  const x = Math.max(Math.floor(left), -Math.ceil(beyond)), y = Math.max(Math.floor(top), -Math.ceil(beyond));
-  const wide = Math.min(Math.ceil(right), width + Math.ceil(beyond)) - x, high = Math.min(Math.ceil(bottom), height + Math.ceil(beyond)) - y;
+  const { width, height } = context.canvas,
+    [left, top, right, bottom] = grown(box, 2);
+  const x = Math.max(Math.floor(left), -Math.ceil(beyond)),
+    y = Math.max(Math.floor(top), -Math.ceil(beyond));
+  const wide = Math.min(Math.ceil(right), width + Math.ceil(beyond)) - x,
+    high = Math.min(Math.ceil(bottom), height + Math.ceil(beyond)) - y;
   return wide > 0 && high > 0 ? [x, y, wide, high] : null;
 }

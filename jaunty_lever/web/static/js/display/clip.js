@@ -1,21 +1,29 @@
 // @ts-check
-// A clip about its own middle, at the frame that it shows. Frames are fetched as they are needed, those near the playhead
-// first, no larger than they are shown; until one has come, the nearest that is there stands in for it.
+// A clip about its own middle, at the frame that it shows. Frames are fetched as they are needed, those near the
+// playhead first, no larger than they are shown; until one has come, the nearest that is there stands in for it.
 import { extentOf, row } from "../lib/channels.js";
 import { around } from "../lib/surroundings.js";
 import { boxed } from "./box.js";
 
-const AT_ONCE = 4, AHEAD = 48, MOST_BYTES = 384 * 2 ** 20, LEAST_SIDE = 16, MOST_LEVEL = 6;
+const AT_ONCE = 4,
+  AHEAD = 48,
+  MOST_BYTES = 384 * 2 ** 20,
+  LEAST_SIDE = 16,
+  MOST_LEVEL = 6;
 
-export const { path, points, hasInside, lineWidth } = boxed((node) => node.size);
+export const { path, points, hasInside, lineWidth } = boxed(node => node.size);
 
 // What has come, by clip, level and frame, the longest unused first; how many bytes that is; and what is on its way.
 /** @type {Map<string, ImageBitmap>} */
 const images = new Map();
-const coming = new Map(), gone = new Set();
+const coming = new Map(),
+  gone = new Set();
 // What is wanted now, and soon; and what clips are drawn, to see what comes next.
-let now = new Map(), soon = new Map(), nodes = new Map();
-let held = 0, come = 0;
+let now = new Map(),
+  soon = new Map(),
+  nodes = new Map();
+let held = 0,
+  come = 0;
 /** @type {any} */
 let planned = 0;
 
@@ -25,7 +33,9 @@ const keyOf = (clip, level, frame) => `${clip} ${level} ${frame}`;
 function levelOf(node, matrix) {
   const scale = Math.max(Math.hypot(matrix.a, matrix.b), Math.hypot(matrix.c, matrix.d));
   const most = Math.floor(Math.log2(Math.max(Math.min(...node.size) / LEAST_SIDE, 1)));
-  return scale > 0 ? Math.min(Math.floor(-Math.log2(Math.min(scale, 1)) + 1e-6), most, MOST_LEVEL) : Math.min(most, MOST_LEVEL);
+  return scale > 0
+    ? Math.min(Math.floor(-Math.log2(Math.min(scale, 1)) + 1e-6), most, MOST_LEVEL)
+    : Math.min(most, MOST_LEVEL);
 }
 
 // A frame at a level, or at any other, or the nearest one that has come; with whether it is the one that is meant.
@@ -33,7 +43,7 @@ function levelOf(node, matrix) {
 function imageOf(clip, level, frame, frames) {
   const meant = images.get(keyOf(clip, level, frame));
   if (meant) return [meant, true];
-  const any = (n) => {
+  const any = n => {
     for (let k = 0; k <= MOST_LEVEL; k += 1) {
       const found = images.get(keyOf(clip, k, n));
       if (found) return found;
@@ -65,11 +75,17 @@ function fetchMore() {
     const [key, [clip, level, frame]] = found;
     coming.set(key, true);
     fetch(`/api/projects/${around.project}/clips/${clip}/frames/${frame}?level=${level}`)
-      .then((response) => (response.ok ? response.blob() : Promise.reject(new Error("gone"))))
-      .then((blob) => createImageBitmap(blob))
-      .then((image) => keep(key, image))
+      .then(response => (response.ok ? response.blob() : Promise.reject(new Error("gone"))))
+      .then(blob => createImageBitmap(blob))
+      .then(image => keep(key, image))
       .catch(() => gone.add(key))
-      .finally(() => { coming.delete(key); come += 1; around.changed("clips"); around.changed("frame"); fetchMore(); });
+      .finally(() => {
+        coming.delete(key);
+        come += 1;
+        around.changed("clips");
+        around.changed("frame");
+        fetchMore();
+      });
   }
 }
 
@@ -102,7 +118,7 @@ function look() {
 }
 
 // How many frames of clips are shown now that have not come yet.
-export const missing = () => [...now.keys()].filter((key) => !images.has(key) && !gone.has(key)).length;
+export const missing = () => [...now.keys()].filter(key => !images.has(key) && !gone.has(key)).length;
 
 // Those, and what is on its way besides.
 export const waiting = () => missing() + coming.size;
@@ -118,12 +134,16 @@ export function begin() {
 export function draw(context, node, index, alpha, _, element) {
   const frame = Math.round(row(node.channels.frame, index, element)[0] ?? -1);
   if (frame < 0) return;
-  const level = levelOf(node, context.getTransform()), [width, height] = node.size;
+  const level = levelOf(node, context.getTransform()),
+    [width, height] = node.size;
   const known = nodes.get(node);
   nodes.set(node, [known ? Math.min(level, known[0]) : level, index]);
   const [image, meant] = imageOf(node.clip, level, frame, node.frames);
   const key = keyOf(node.clip, level, frame);
-  if (meant) { images.delete(key); images.set(key, image); } else now.set(key, [node.clip, level, frame]);
+  if (meant) {
+    images.delete(key);
+    images.set(key, image);
+  } else now.set(key, [node.clip, level, frame]);
   if (!planned) planned = setTimeout(look, 0);
   if (!image) return;
   context.globalAlpha = alpha;

@@ -25,14 +25,15 @@ export function spareSheet(sheet) {
 
 // Where a sheet lies on the canvas that all of it ends on, in pixels.
 const offsets = new WeakMap();
-export const offsetOf = (context) => offsets.get(context.canvas) ?? [0, 0];
+export const offsetOf = context => offsets.get(context.canvas) ?? [0, 0];
 export const liesAt = (context, offset) => offsets.set(context.canvas, offset);
 
-// Something on a sheet of its own that lies at a box [x, y, wide, high] of a context's sheet; where `draw` draws on it, things
-// lie where they lie on that. Its size is rounded up, so that sheets can be used again.
+// Something on a sheet of its own that lies at a box [x, y, wide, high] of a context's sheet; where `draw` draws on
+// it, things lie where they lie on that. Its size is rounded up, so that sheets can be used again.
 export function sheetAt(context, [x, y, wide, high], draw) {
-  const sheet = sheetFor(...[wide, high].map((side) => Math.ceil(side / 128) * 128));
-  const inner = sheet.getContext("2d"), [ox, oy] = offsetOf(context);
+  const sheet = sheetFor(...[wide, high].map(side => Math.ceil(side / 128) * 128));
+  const inner = sheet.getContext("2d"),
+    [ox, oy] = offsetOf(context);
   liesAt(inner, [ox + x, oy + y]);
   inner.setTransform(new DOMMatrix().translate(-x, -y).multiply(context.getTransform()));
   draw(inner);

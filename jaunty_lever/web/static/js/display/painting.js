@@ -1,21 +1,27 @@
 // @ts-check
-// The worker that paints frames while they play, on a canvas that a page has handed over: the page's own thread stays free for the
-// hand. It has the numbers that it was sent, and fetches pictures and clips by itself.
+// The worker that paints frames while they play, on a canvas that a page has handed over: the page's own thread stays
+// free for the hand. It has the numbers that it was sent, and fetches pictures and clips by itself.
 import { channels } from "../lib/channels.js";
 import { missing } from "./clip.js";
 import { drawExposed } from "./exposing.js";
 import { drawScene } from "./list.js";
 import { around } from "../lib/surroundings.js";
 
-// Milliseconds after which a frame is painted again for what has come since: while it plays the next one mostly is there before.
+// Milliseconds after which a frame is painted again for what has come since: while it plays the next one mostly is
+// there before.
 const PATIENCE = 120;
 
-let canvas = null, scene = null, last = null, again = 0;
+let canvas = null,
+  scene = null,
+  last = null,
+  again = 0;
 
-around.changed = (what) => {
+around.changed = what => {
   if (what !== "frame" || !last) return;
   clearTimeout(again);
-  again = setTimeout(() => { if (last) paint(last); }, PATIENCE);
+  again = setTimeout(() => {
+    if (last) paint(last);
+  }, PATIENCE);
 };
 
 function paint(asked) {
@@ -28,7 +34,7 @@ function paint(asked) {
   const context = canvas.getContext("2d");
   context.setTransform(1, 0, 0, 1, 0, 0);
   context.clearRect(0, 0, width, height);
-  const place = (where) => where.setTransform(...matrix);
+  const place = where => where.setTransform(...matrix);
   if (shutter) drawExposed(context, place, scene, shutter, frame);
   else {
     place(context);

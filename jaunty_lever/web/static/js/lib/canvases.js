@@ -1,10 +1,12 @@
 // @ts-check
 // Canvases on a page: how large they are.
 
-// The boxes of canvases, told when they change: to ask for one makes the browser lay the page out anew, many times a frame.
+// The boxes of canvases, told when they change: to ask for one makes the browser lay the page out anew, many times a
+// frame.
 const boxes = new WeakMap();
-const observer = new ResizeObserver((all) => {
-  for (const { target, contentRect } of all) boxes.set(target, [Math.round(contentRect.width), Math.round(contentRect.height)]);
+const observer = new ResizeObserver(all => {
+  for (const { target, contentRect } of all)
+    boxes.set(target, [Math.round(contentRect.width), Math.round(contentRect.height)]);
 });
 
 export function boxOf(canvas) {
@@ -17,8 +19,8 @@ export function boxOf(canvas) {
   return box;
 }
 
-export const wideOf = (canvas) => boxOf(canvas)[0];
-export const highOf = (canvas) => boxOf(canvas)[1];
+export const wideOf = canvas => boxOf(canvas)[0];
+export const highOf = canvas => boxOf(canvas)[1];
 
 // Sizes a canvas to its box in real pixels and gives its context in CSS pixels.
 export function fitCanvas(canvas) {

@@ -1,5 +1,6 @@
 // @ts-check
-// Channels by their hashes: the numbers of display lists and curves. A page has some, and so has the worker that paints for it.
+// Channels by their hashes: the numbers of display lists and curves. A page has some, and so has the worker that
+// paints for it.
 /** @type {Map<string, import("#types").Channel>} */
 export const channels = new Map();
 
@@ -13,8 +14,8 @@ export function channel(key) {
 
 const NOTHING = { data: new Float32Array(0), start: 0, step: 0, width: 0 };
 
-// Where the numbers of a frame begin in a channel, which has a row per frame from `start` on or a single one, and how far
-// it is from one element to the next: 0 where all have the same.
+// Where the numbers of a frame begin in a channel, which has a row per frame from `start` on or a single one, and how
+// far it is from one element to the next: 0 where all have the same.
 export function stretch(key, index) {
   const one = channels.get(key);
   if (!one) return NOTHING;
@@ -29,7 +30,7 @@ export function row(key, index, element = 0) {
 }
 
 // How many rows a channel has, and how many elements side by side in each.
-export const extentOf = (key) => ({ rows: channels.get(key)?.rows ?? 0, each: channels.get(key)?.each ?? 1 });
+export const extentOf = key => ({ rows: channels.get(key)?.rows ?? 0, each: channels.get(key)?.each ?? 1 });
 
 // Whether all elements have the same in a channel.
-export const isShared = (key) => (channels.get(key)?.each ?? 1) === 1;
+export const isShared = key => (channels.get(key)?.each ?? 1) === 1;

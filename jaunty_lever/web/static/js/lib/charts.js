@@ -3,12 +3,19 @@
 import { css } from "./colour.js";
 
 export const colours = {
-  ink: "#22303C", faded: "#5F6B74", rule: "#D9D2C3", brass: "#8F5F12", sea: "#1F6F78", sheet: "#FFFDF8", brick: "#A93C28",
+  ink: "#22303C",
+  faded: "#5F6B74",
+  rule: "#D9D2C3",
+  brass: "#8F5F12",
+  sea: "#1F6F78",
+  sheet: "#FFFDF8",
+  brick: "#A93C28",
 };
 
 // The least and the greatest of one component of several channels.
 export function reach(channels, component) {
-  let low = Infinity, high = -Infinity;
+  let low = Infinity,
+    high = -Infinity;
   for (const one of channels) {
     if (!one) continue;
     for (let k = component; k < one.data.length; k += one.width) {
@@ -28,7 +35,10 @@ export function lanes(channels, count, box, pad = 0.12) {
   return ranges.map(([low, high], component) => {
     const span = most * (1 + 2 * pad) || Math.max(Math.abs(high) * 0.2, 1);
     const middle = (low + high) / 2;
-    return { range: [middle - span / 2, middle + span / 2], box: { ...box, y: box.y + component * height, height: height - (count > 1 ? 2 : 0) } };
+    return {
+      range: [middle - span / 2, middle + span / 2],
+      box: { ...box, y: box.y + component * height, height: height - (count > 1 ? 2 : 0) },
+    };
   });
 }
 
@@ -44,16 +54,18 @@ export function lanes(channels, count, box, pad = 0.12) {
  */
 export function line(context, one, component, box, [low, high]) {
   const { x, y, width, height } = box;
-  const at = (v) => y + height - ((v - low) / (high - low)) * height;
+  const at = v => y + height - ((v - low) / (high - low)) * height;
   context.beginPath();
   if (one.rows === 1) {
     context.moveTo(x, at(one.data[component]));
     context.lineTo(x + width, at(one.data[component]));
   } else if (one.rows <= width * 2) {
-    for (let k = 0; k < one.rows; k++) context.lineTo(x + (k / (one.rows - 1)) * width, at(one.data[k * one.width + component]));
+    for (let k = 0; k < one.rows; k++)
+      context.lineTo(x + (k / (one.rows - 1)) * width, at(one.data[k * one.width + component]));
   } else {
     for (let px = 0; px < width; px++) {
-      let least = Infinity, most = -Infinity;
+      let least = Infinity,
+        most = -Infinity;
       const last = Math.ceil(((px + 1) / width) * one.rows);
       for (let k = Math.floor((px / width) * one.rows); k < last; k++) {
         const v = one.data[k * one.width + component];
@@ -78,10 +90,11 @@ export function strip(context, one, { x, y, width, height }) {
 
 // A text over time: each stretch with what stands there.
 export function runs(context, texts, { x, y, width, height }, length) {
-  const at = (frame) => x + (frame / Math.max(1, length - 1)) * width;
+  const at = frame => x + (frame / Math.max(1, length - 1)) * width;
   context.font = "11px 'Instrument Sans Variable', 'Instrument Sans'";
   texts.forEach(([frame, text], k) => {
-    const left = at(frame), right = at(texts[k + 1]?.[0] ?? length - 1);
+    const left = at(frame),
+      right = at(texts[k + 1]?.[0] ?? length - 1);
     context.fillStyle = k % 2 ? "#EFE9DB" : "#F7F3E9";
     context.fillRect(left, y + 14, right - left, height - 14);
     if (right - left < 9) return;

@@ -1,5 +1,6 @@
 // @ts-check
-// Numbers in words and out of them. The server writes the same (core/document/quantity.py): one table of cases holds both.
+// Numbers in words and out of them. The server writes the same (core/document/quantity.py): one table of cases holds
+// both.
 
 // At most so many digits behind the point, no zeros at the end, a true minus sign.
 export function figure(value, digits = 2) {
@@ -8,16 +9,26 @@ export function figure(value, digits = 2) {
 }
 
 // A unit as it stands behind a number.
-export const unitBehind = (unit) => (unit === "°" ? "°" : unit ? ` ${unit}` : "");
+export const unitBehind = unit => (unit === "°" ? "°" : unit ? ` ${unit}` : "");
 
-export const withUnit = (values, unit, digits = 2) => [...values].map((value) => figure(value, digits)).join(", ") + unitBehind(unit);
+export const withUnit = (values, unit, digits = 2) =>
+  [...values].map(value => figure(value, digits)).join(", ") + unitBehind(unit);
 
 // A value as it is shown while it moves: fewer digits for larger numbers.
 export const spoken = (values, unit) =>
-  [...values].map((value) => figure(value, Math.abs(value) < 10 ? 2 : 1)).join(", ") + unitBehind(unit === "Hz" ? "/s" : unit);
+  [...values].map(value => figure(value, Math.abs(value) < 10 ? 2 : 1)).join(", ") +
+  unitBehind(unit === "Hz" ? "/s" : unit);
 
 // A colour's red, green and blue (0..1) as #rrggbb.
-export const hexOf = (rgb) => `#${[...rgb].slice(0, 3).map((v) => Math.round(Math.min(Math.max(v, 0), 1) * 255).toString(16).padStart(2, "0")).join("")}`;
+export const hexOf = rgb =>
+  `#${[...rgb]
+    .slice(0, 3)
+    .map(v =>
+      Math.round(Math.min(Math.max(v, 0), 1) * 255)
+        .toString(16)
+        .padStart(2, "0"),
+    )
+    .join("")}`;
 
 // Such as "12.5 turns a minute, backwards"; nothing when it stands still.
 export function turningWords(speed) {
@@ -25,9 +36,10 @@ export function turningWords(speed) {
   return `${figure(Math.abs(speed), Math.abs(speed) < 10 ? 2 : 1)} turns a minute${speed < 0 ? ", backwards" : ""}`;
 }
 
-// The plain number or ratio that was typed, NaN for anything else: what needs arithmetic or units is read by the server.
+// The plain number or ratio that was typed, NaN for anything else: what needs arithmetic or units is read by the
+// server.
 export function typedNumber(text) {
   const plain = text.trim().replaceAll("−", "-").replaceAll(",", ".");
-  const [over, under, ...more] = plain.split("/").map((part) => (part.trim() ? Number(part) : NaN));
+  const [over, under, ...more] = plain.split("/").map(part => (part.trim() ? Number(part) : NaN));
   return more.length ? NaN : under === undefined ? over : over / under;
 }

@@ -1,7 +1,10 @@
 // @ts-check
-// News of projects for all pages of a browser over one connection: browsers give a server six, and each page needs some.
+// News of projects for all pages of a browser over one connection: browsers give a server six, and each page needs
+// some.
 
-const SILENT = 200_000, AGAIN = 2000, TOGETHER = 60;
+const SILENT = 200_000,
+  AGAIN = 2000,
+  TOGETHER = 60;
 
 // `tell(page, said)` reaches a page. Pages say hello now and then: those that have gone without a word are forgotten.
 export class Hub {
@@ -29,12 +32,12 @@ export class Hub {
     this.source?.close();
     this.source = null;
     for (const [page, { at }] of this.pages) if (Date.now() - at > SILENT) this.pages.delete(page);
-    const projects = new Set([...this.pages.values()].map((one) => one.project));
+    const projects = new Set([...this.pages.values()].map(one => one.project));
     if (!projects.size) return;
-    const query = new URLSearchParams([...projects].sort().map((one) => ["project", one]));
-    const source = this.source = new EventSource(`/api/news?${query}`);
+    const query = new URLSearchParams([...projects].sort().map(one => ["project", one]));
+    const source = (this.source = new EventSource(`/api/news?${query}`));
     for (const kind of ["change", "looked"]) {
-      source.addEventListener(kind, (event) => {
+      source.addEventListener(kind, event => {
         const news = JSON.parse(event.data);
         this.all({ kind, news }, news.project);
       });

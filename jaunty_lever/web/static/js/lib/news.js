@@ -1,6 +1,6 @@
 // @ts-check
-// News of a project. All pages of a browser hear them over one connection, which a worker holds that they share; where there is
-// none, one of the pages, and another one when that goes.
+// News of a project. All pages of a browser hear them over one connection, which a worker holds that they share;
+// where there is none, one of the pages, and another one when that goes.
 import { Hub } from "./hub.js";
 
 const STILL_HERE = 60_000;
@@ -8,24 +8,27 @@ const page = crypto.randomUUID?.() ?? String(Math.random());
 
 // `told(kind, news)`: kind is `change`, `looked`, `open` or `lost`.
 export function hear(project, told) {
-  const say = ("SharedWorker" in window) ? byWorker(told) : byPages(told);
+  const say = "SharedWorker" in window ? byWorker(told) : byPages(told);
   say({ join: true, project });
   setInterval(() => say({ project }), STILL_HERE);
   addEventListener("pagehide", () => say({ leave: true }));
   // A page that comes back out of the browser's memory has missed what was told meanwhile.
-  addEventListener("pageshow", (event) => { if (event.persisted) say({ join: true, project }); });
+  addEventListener("pageshow", event => {
+    if (event.persisted) say({ join: true, project });
+  });
 }
 
 function byWorker(told) {
   const { port } = new SharedWorker(new URL("./news_worker.js", import.meta.url), { type: "module", name: "news" });
   port.addEventListener("message", ({ data }) => told(data.kind, data.news));
   port.start();
-  return (said) => port.postMessage(said);
+  return said => port.postMessage(said);
 }
 
 function byPages(told) {
   const channel = new BroadcastChannel("jaunty-lever news");
-  let hub = null, joined = null;
+  let hub = null,
+    joined = null;
   const take = (to, said) => {
     if (to === page) told(said.kind, said.news);
     else channel.postMessage({ to, said });
@@ -36,7 +39,7 @@ function byPages(told) {
     // Another page hears for all from now on: it has to know of this one.
     else if (data.who && joined) channel.postMessage({ from: page, said: joined });
   });
-  const say = (said) => {
+  const say = said => {
     joined = said.leave ? null : { ...said, join: true };
     if (hub) hub.heard(page, said);
     else channel.postMessage({ from: page, said });

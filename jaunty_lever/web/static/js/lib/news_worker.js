@@ -6,6 +6,6 @@ const hub = new Hub((port, said) => port.postMessage(said));
 
 addEventListener("connect", (/** @type {MessageEvent} */ event) => {
   const [port] = event.ports;
-  port.addEventListener("message", (message) => hub.heard(port, message.data));
+  port.addEventListener("message", message => hub.heard(port, message.data));
   port.start();
 });

@@ -10,4 +10,7 @@ export const around = {
 
 // A canvas that is not shown.
 /** @returns {any} */
-export const canvasOf = (width, height) => (typeof document === "undefined" ? new OffscreenCanvas(width, height) : Object.assign(document.createElement("canvas"), { width, height }));
+export const canvasOf = (width, height) =>
+  typeof document === "undefined"
+    ? new OffscreenCanvas(width, height)
+    : Object.assign(document.createElement("canvas"), { width, height });

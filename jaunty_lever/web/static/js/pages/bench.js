@@ -31,20 +31,38 @@ import "../sheets/forms.js";
 
 const frameNow = () => Math.floor(bench.frame);
 const chain = () => document.getElementById("chain");
-const tell = (anchor) => (error) => complainAt(anchor, error.message);
+const tell = anchor => error => complainAt(anchor, error.message);
 
 const LAYERS = [
-  ["ellipse", "Ellipse"], ["rectangle", "Rectangle"], ["polygon", "Polygon"], ["star", "Star"], ["gear", "Gear"], ["line", "Line"], ["texture", "Texture"],
-  ["path", "Path"], ["text", "Text"], ["group", "Group"],
+  ["ellipse", "Ellipse"],
+  ["rectangle", "Rectangle"],
+  ["polygon", "Polygon"],
+  ["star", "Star"],
+  ["gear", "Gear"],
+  ["line", "Line"],
+  ["texture", "Texture"],
+  ["path", "Path"],
+  ["text", "Text"],
+  ["group", "Group"],
 ];
-const IN_DEPTH = [["block", "Block"], ["ball", "Ball"], ["camera", "Camera"], ["light", "Light"]];
+const IN_DEPTH = [
+  ["block", "Block"],
+  ["ball", "Ball"],
+  ["camera", "Camera"],
+  ["light", "Light"],
+];
 // Straight from the front a block is a rectangle: a new one is turned so that it is seen for what it is.
 const ALONE = new Set(["camera", "light"]);
 const FIRST = { block: { tilt: [-24, 32] }, light: { depth: 500 } };
 const LEVERS = [
-  ["number", "Number"], ["angle", "Angle"], ["percentage", "Percentage"], ["switch", "Switch"], ["choice", "Choice"], ["colour", "Colour"],
+  ["number", "Number"],
+  ["angle", "Angle"],
+  ["percentage", "Percentage"],
+  ["switch", "Switch"],
+  ["choice", "Choice"],
+  ["colour", "Colour"],
 ];
-const fresh = (prefix) => `${prefix}-${Math.random().toString(36).slice(2, 10).padEnd(8, "0")}`;
+const fresh = prefix => `${prefix}-${Math.random().toString(36).slice(2, 10).padEnd(8, "0")}`;
 
 function toggle(name) {
   bench[name] = !bench[name];
@@ -54,8 +72,8 @@ function toggle(name) {
 }
 
 export const actions = {
-  undo: () => step("undo").catch((error) => say(error.message, "bad")),
-  redo: () => step("redo").catch((error) => say(error.message, "bad")),
+  undo: () => step("undo").catch(error => say(error.message, "bad")),
+  redo: () => step("redo").catch(error => say(error.message, "bad")),
   play: () => play(),
   home: () => setFrame(0),
   end: () => setFrame(bench.length - 1),
@@ -68,39 +86,61 @@ export const actions = {
   find: () => sheet("find", bench.parameter ? { parameter: bench.parameter } : {}),
   export: () => /** @type {HTMLElement} */ (document.querySelector("[data-page=export]")).click(),
   "scene-settings": () => sheet("scene"),
-  scenes: (anchor) => menu(anchor, [
-    ...JSON.parse(document.getElementById("scene-list").textContent).map(([id, name]) => ({
-      words: name, ticked: id === bench.scene, run: () => { location.href = `/projects/${bench.project}/scenes/${id}/bench`; },
-    })),
-    { line: true },
-    { words: "About this project …", run: () => sheet("project") },
-    { words: "New scene …", run: () => sheet("new-scene") },
-  ]),
-  "add-layer": (anchor) => menu(anchor ?? document.querySelector("[data-do=add-layer]"), [
-    ...LAYERS.map(([layer, words]) => ({ words, run: () => addLayer(layer) })), { line: true }, ...IN_DEPTH.map(([layer, words]) => ({ words, run: () => addLayer(layer) })), { line: true }, { words: "A file: picture, clip, SVG, Lottie, font …", run: () => pickFile() },
-  ]),
-  "group-layers": (anchor) => {
+  scenes: anchor =>
+    menu(anchor, [
+      ...JSON.parse(document.getElementById("scene-list").textContent).map(([id, name]) => ({
+        words: name,
+        ticked: id === bench.scene,
+        run: () => {
+          location.href = `/projects/${bench.project}/scenes/${id}/bench`;
+        },
+      })),
+      { line: true },
+      { words: "About this project …", run: () => sheet("project") },
+      { words: "New scene …", run: () => sheet("new-scene") },
+    ]),
+  "add-layer": anchor =>
+    menu(anchor ?? document.querySelector("[data-do=add-layer]"), [
+      ...LAYERS.map(([layer, words]) => ({ words, run: () => addLayer(layer) })),
+      { line: true },
+      ...IN_DEPTH.map(([layer, words]) => ({ words, run: () => addLayer(layer) })),
+      { line: true },
+      { words: "A file: picture, clip, SVG, Lottie, font …", run: () => pickFile() },
+    ]),
+  "group-layers": anchor => {
     if (!bench.layers.length) return say("Choose the layers to group first.");
     const id = fresh("layer");
-    commitEdits([{ kind: "group layers", layers: bench.layers, id }]).then(() => chooseLayers([id])).catch(tell(anchor));
+    commitEdits([{ kind: "group layers", layers: bench.layers, id }])
+      .then(() => chooseLayers([id]))
+      .catch(tell(anchor));
   },
-  "repeat-layers": (anchor) => repeatLayers(anchor),
+  "repeat-layers": anchor => repeatLayers(anchor),
   "duplicate-layers": () => {
-    if (bench.layers.length) commitEdits([{ kind: "duplicate layers", layers: bench.layers }]).catch((error) => say(error.message, "bad"));
+    if (bench.layers.length)
+      commitEdits([{ kind: "duplicate layers", layers: bench.layers }]).catch(error => say(error.message, "bad"));
   },
   "delete-layers": () => {
     if (!bench.layers.length) return;
     const layers = bench.layers;
     deleteAndSay([{ kind: "remove layers", layers }])
-      .then((told) => { if (told) bench.layers = bench.layers.filter((layer) => !layers.includes(layer)); })
-      .catch((error) => say(error.message, "bad"));
+      .then(told => {
+        if (told) bench.layers = bench.layers.filter(layer => !layers.includes(layer));
+      })
+      .catch(error => say(error.message, "bad"));
   },
-  "add-lever": (anchor) => menu(anchor ?? document.querySelector("[data-do=add-lever]"), LEVERS.map(([lever, words]) => ({
-    words, run: () => {
-      const id = fresh("lever");
-      commitEdits([{ kind: "add lever", lever, id, name: words }]).then(() => sheet("lever", { lever: id })).catch(tell(anchor));
-    },
-  }))),
+  "add-lever": anchor =>
+    menu(
+      anchor ?? document.querySelector("[data-do=add-lever]"),
+      LEVERS.map(([lever, words]) => ({
+        words,
+        run: () => {
+          const id = fresh("lever");
+          commitEdits([{ kind: "add lever", lever, id, name: words }])
+            .then(() => sheet("lever", { lever: id }))
+            .catch(tell(anchor));
+        },
+      })),
+    ),
   "add-modifier": () => {
     if (bench.parameter) sheet("add-modifier", { parameter: bench.parameter });
     else say("Choose a layer and the name of one of its values first.");
@@ -108,7 +148,9 @@ export const actions = {
   "bypass-chain": () => {
     const button = document.querySelector("[data-do=bypass-chain]");
     if (!button) return say("There is no chain here to switch off.");
-    commitEdits([{ kind: "bypass", parameter: bench.parameter, bypassed: button.getAttribute("aria-pressed") !== "true" }]).catch(tell(chain()));
+    commitEdits([
+      { kind: "bypass", parameter: bench.parameter, bypassed: button.getAttribute("aria-pressed") !== "true" },
+    ]).catch(tell(chain()));
   },
   "copy-chain": () => sheet("copy-chain", { parameter: bench.parameter, layer: bench.layers }),
   bake: () => {
@@ -119,7 +161,7 @@ export const actions = {
     if (!bench.parameter) return say("Choose a value first.");
     commitEdits([{ kind: "set key", parameter: bench.parameter, frame: frameNow() }]).catch(tell(chain()));
   },
-  "key-menu": (anchor) => {
+  "key-menu": anchor => {
     const key = keyAtOrBefore(frameNow());
     if (key) keyMenu(anchor, key[0], key[1]);
   },
@@ -130,24 +172,39 @@ export const actions = {
   faults: openChecks,
   recipes: openRecipes,
   fonts: () => sheet("fonts", { layer: bench.layers.at(-1) ?? "" }),
-  "save-chain": (anchor) => saveRecipe(anchor ?? chain(), { parameter: bench.parameter }, document.querySelector(".crumbs [aria-current]")?.textContent ?? "Recipe"),
-  "save-layers": (anchor) => {
+  "save-chain": anchor =>
+    saveRecipe(
+      anchor ?? chain(),
+      { parameter: bench.parameter },
+      document.querySelector(".crumbs [aria-current]")?.textContent ?? "Recipe",
+    ),
+  "save-layers": anchor => {
     if (!bench.layers.length) return say("Choose the layers to save first.");
-    saveRecipe(anchor ?? document.getElementById("layers"), { layers: bench.layers }, document.querySelector(`[data-layer="${CSS.escape(bench.layers.at(-1))}"]`)?.dataset.name ?? "Recipe");
+    saveRecipe(
+      anchor ?? document.getElementById("layers"),
+      { layers: bench.layers },
+      document.querySelector(`[data-layer="${CSS.escape(bench.layers.at(-1))}"]`)?.dataset.name ?? "Recipe",
+    );
   },
 };
 
 function addLayer(layer) {
   const id = fresh("layer");
-  const parent = document.querySelector(`[data-layer="${bench.layers.at(-1)}"]`)?.dataset.group ? bench.layers.at(-1) : null;
+  const parent = document.querySelector(`[data-layer="${bench.layers.at(-1)}"]`)?.dataset.group
+    ? bench.layers.at(-1)
+    : null;
   const fields = FIRST[layer] ?? {};
-  commitEdits([{ kind: "add layer", layer, id, parent: ALONE.has(layer) ? null : parent, fields }]).then(() => chooseLayers([id])).catch((error) => say(error.message, "bad"));
+  commitEdits([{ kind: "add layer", layer, id, parent: ALONE.has(layer) ? null : parent, fields }])
+    .then(() => chooseLayers([id]))
+    .catch(error => say(error.message, "bad"));
 }
 
 // Point at a driver: for a value of a chosen layer, the same value of the other chosen layers goes along.
 function linkFrom(parameter) {
   const [owner, ...rest] = parameter.split(".");
-  const also = bench.layers.includes(owner) ? bench.layers.filter((layer) => layer !== owner).map((layer) => [layer, ...rest].join(".")) : [];
+  const also = bench.layers.includes(owner)
+    ? bench.layers.filter(layer => layer !== owner).map(layer => [layer, ...rest].join("."))
+    : [];
   point(parameter, also);
 }
 
@@ -159,17 +216,20 @@ function fieldMenu(button) {
   const driven = field.querySelector(".driven");
   const frames = (field.dataset.keyed ?? "").split(" ").filter(Boolean).map(Number);
   const here = keyAt(field);
-  const make = (edits) => commitEdits(edits).catch(tell(field));
+  const make = edits => commitEdits(edits).catch(tell(field));
   /** @type {import("#types").MenuLine[]} */
   const entries = [{ title: field.dataset.label }];
   if (!lever && !driven && field.dataset.kind !== "text") {
     entries.push({
-      field: "Make it a lever named", value: field.dataset.label, button: "Make",
-      run: (name) => make([{ kind: "make lever", parameter, name }]),
+      field: "Make it a lever named",
+      value: field.dataset.label,
+      button: "Make",
+      run: name => make([{ kind: "make lever", parameter, name }]),
     });
   }
   if (driven) {
-    if (driven.dataset.formula === undefined) entries.push({ words: "Link it otherwise …", run: () => linkFrom(parameter) });
+    if (driven.dataset.formula === undefined)
+      entries.push({ words: "Link it otherwise …", run: () => linkFrom(parameter) });
     const written = driven.dataset.formula !== undefined;
     entries.push({
       words: written ? "Take the formula off, stay where it is" : "Cut the link, stay where it is",
@@ -177,23 +237,43 @@ function fieldMenu(button) {
     });
   } else {
     const text = field.dataset.kind === "text";
-    entries.push({ words: text ? "Show a lever or a value as a number …" : "Link: point at what drives it …", run: () => linkFrom(parameter) });
-    if (field.dataset.kind !== "choice" && !driven) entries.push({ words: "Write a formula …  (or type =)", run: () => openFormula(parameter) });
+    entries.push({
+      words: text ? "Show a lever or a value as a number …" : "Link: point at what drives it …",
+      run: () => linkFrom(parameter),
+    });
+    if (field.dataset.kind !== "choice" && !driven)
+      entries.push({ words: "Write a formula …  (or type =)", run: () => openFormula(parameter) });
   }
-  if (field.dataset.kind === "colour" && !driven) entries.push({ words: "Take it from a palette …", run: () => sheet("colours", { parameter }) });
-  if (field.dataset.chained !== undefined) entries.push({ words: "Bake: write the result as keys …", run: () => sheet("bake", { parameter }) });
+  if (field.dataset.kind === "colour" && !driven)
+    entries.push({ words: "Take it from a palette …", run: () => sheet("colours", { parameter }) });
+  if (field.dataset.chained !== undefined)
+    entries.push({ words: "Bake: write the result as keys …", run: () => sheet("bake", { parameter }) });
   const moves = frames.length > 1 || driven || field.dataset.chained !== undefined;
-  if (moves && !["text", "choice"].includes(field.dataset.kind)) entries.push({ words: "Make this loop …", run: () => makeLoop(parameter) });
+  if (moves && !["text", "choice"].includes(field.dataset.kind))
+    entries.push({ words: "Make this loop …", run: () => makeLoop(parameter) });
   entries.push({ line: true });
-  entries.push(here === undefined
-    ? { words: `Key it at frame ${frameNow()}`, run: () => make([{ kind: "set key", parameter, frame: frameNow() }]) }
-    : { words: `Remove the key at frame ${here}`, run: () => make([{ kind: "remove key", parameter, frame: here }]) });
-  if (frames.length) entries.push({ words: "Remove all keys", run: () => make([{ kind: "clear keys", parameter, frame: frameNow() }]) });
+  entries.push(
+    here === undefined
+      ? { words: `Key it at frame ${frameNow()}`, run: () => make([{ kind: "set key", parameter, frame: frameNow() }]) }
+      : { words: `Remove the key at frame ${here}`, run: () => make([{ kind: "remove key", parameter, frame: here }]) },
+  );
+  if (frames.length)
+    entries.push({ words: "Remove all keys", run: () => make([{ kind: "clear keys", parameter, frame: frameNow() }]) });
   entries.push({ line: true });
   const input = field.querySelector("[data-input]");
   if (input && "value" in input && input.tagName !== "BUTTON") {
-    entries.push({ words: `Copy ${input.value}`, run: () => { bench.copied = { ...bench.copied, value: input.value }; navigator.clipboard?.writeText(input.value).catch(() => {}); } });
-    if (bench.copied?.value !== undefined) entries.push({ words: `Paste ${bench.copied.value}`, run: () => make([setEdit(parameter, { text: bench.copied.value })]) });
+    entries.push({
+      words: `Copy ${input.value}`,
+      run: () => {
+        bench.copied = { ...bench.copied, value: input.value };
+        navigator.clipboard?.writeText(input.value).catch(() => {});
+      },
+    });
+    if (bench.copied?.value !== undefined)
+      entries.push({
+        words: `Paste ${bench.copied.value}`,
+        run: () => make([setEdit(parameter, { text: bench.copied.value })]),
+      });
   }
   entries.push({ words: "Reset", run: () => make([{ kind: "reset value", parameter }]) });
   entries.push({ words: "Open its chain", run: () => chooseParameter(parameter) });
@@ -204,45 +284,78 @@ function modifierMenu(button) {
   const station = button.closest("[data-modifier]");
   const modifier = station.dataset.modifier;
   const position = Number(station.dataset.position);
-  const make = (edit) => commitEdits([edit]).catch(tell(station));
+  const make = edit => commitEdits([edit]).catch(tell(station));
   menu(button, [
     { title: station.querySelector("h3").textContent },
-    { words: "Move left", disabled: position === 0, run: () => make({ kind: "move modifier", modifier, position: position - 1 }) },
+    {
+      words: "Move left",
+      disabled: position === 0,
+      run: () => make({ kind: "move modifier", modifier, position: position - 1 }),
+    },
     { words: "Move right", run: () => make({ kind: "move modifier", modifier, position: position + 1 }) },
     { words: "Duplicate, with a seed of its own", run: () => make({ kind: "copy modifier", modifier }) },
-    { words: "Active only here: a window around the playhead", run: () => {
-      const windows = JSON.parse(station.dataset.windows).map(([start, end, fade_in, fade_out]) => ({ start, end, fade_in, fade_out }));
-      const start = Math.max(0, frameNow() - 15);
-      windows.push({ start, end: Math.min(bench.length - 1, start + 30), fade_in: 5, fade_out: 5 });
-      make({ kind: "set windows", modifier, windows });
-    } },
+    {
+      words: "Active only here: a window around the playhead",
+      run: () => {
+        const windows = JSON.parse(station.dataset.windows).map(([start, end, fade_in, fade_out]) => ({
+          start,
+          end,
+          fade_in,
+          fade_out,
+        }));
+        const start = Math.max(0, frameNow() - 15);
+        windows.push({ start, end: Math.min(bench.length - 1, start + 30), fade_in: 5, fade_out: 5 });
+        make({ kind: "set windows", modifier, windows });
+      },
+    },
     { line: true },
-    ...(station.querySelector(".driven") ? [{ words: "Cut the link, stay where it is", run: () => make({ kind: "unlink", modifier, frame: frameNow() }) }] : []),
-    { words: "About this modifier", run: () => open(`/help/modifiers/${station.dataset.kind.replace(" ", "-")}`, "_blank", "noopener") },
-    { words: "Remove", danger: true, run: () => deleteBy([{ kind: "remove modifier", modifier }]).catch(tell(station)) },
+    ...(station.querySelector(".driven")
+      ? [{ words: "Cut the link, stay where it is", run: () => make({ kind: "unlink", modifier, frame: frameNow() }) }]
+      : []),
+    {
+      words: "About this modifier",
+      run: () => open(`/help/modifiers/${station.dataset.kind.replace(" ", "-")}`, "_blank", "noopener"),
+    },
+    {
+      words: "Remove",
+      danger: true,
+      run: () => deleteBy([{ kind: "remove modifier", modifier }]).catch(tell(station)),
+    },
   ]);
 }
 
-document.addEventListener("click", (event) => {
-  const target = event.target.closest?.("[data-do], [data-choose], [data-menu], [data-bypass], [data-modifier-menu], [data-peg], [data-add], [data-link], [data-drives], [data-lever-sheet]");
+document.addEventListener("click", event => {
+  const target = event.target.closest?.(
+    "[data-do], [data-choose], [data-menu], [data-bypass], [data-modifier-menu], " +
+      "[data-peg], [data-add], [data-link], [data-drives], [data-lever-sheet]",
+  );
   if (!target) return;
   const { dataset } = target;
   if (dataset.dragged) return;
-  if (dataset.do) { if (target.closest("#sheet")) closeSheet(); actions[dataset.do]?.(target); }
-  else if (dataset.menu !== undefined) fieldMenu(target);
+  if (dataset.do) {
+    if (target.closest("#sheet")) closeSheet();
+    actions[dataset.do]?.(target);
+  } else if (dataset.menu !== undefined) fieldMenu(target);
   else if (dataset.modifierMenu) modifierMenu(target);
-  else if (dataset.bypass) commitEdits([{ kind: "bypass", modifier: dataset.bypass, bypassed: target.getAttribute("aria-checked") === "true" }]).catch(tell(target));
+  else if (dataset.bypass)
+    commitEdits([
+      { kind: "bypass", modifier: dataset.bypass, bypassed: target.getAttribute("aria-checked") === "true" },
+    ]).catch(tell(target));
   else if (dataset.peg !== undefined) {
     const field = target.closest("[data-field]");
     const here = keyAt(field);
-    commitEdits([here === undefined
-      ? { kind: "set key", parameter: field.dataset.parameter, frame: frameNow() }
-      : { kind: "remove key", parameter: field.dataset.parameter, frame: here }]).catch(tell(field));
+    commitEdits([
+      here === undefined
+        ? { kind: "set key", parameter: field.dataset.parameter, frame: frameNow() }
+        : { kind: "remove key", parameter: field.dataset.parameter, frame: here },
+    ]).catch(tell(field));
   } else if (dataset.add) {
     closeSheet();
-    commitEdits([{ kind: "add modifier", parameter: dataset.parameter, modifier: dataset.add }]).then(() => {
-      chain().querySelector(".stations").scrollLeft = 1e6;
-    }).catch(tell(chain()));
+    commitEdits([{ kind: "add modifier", parameter: dataset.parameter, modifier: dataset.add }])
+      .then(() => {
+        chain().querySelector(".stations").scrollLeft = 1e6;
+      })
+      .catch(tell(chain()));
   } else if (dataset.link) {
     closeSheet();
     linkFrom(dataset.link);
@@ -257,24 +370,48 @@ document.addEventListener("click", (event) => {
 });
 
 const KEYS = {
-  " ": "play", Home: "home", End: "end", "/": "find", "?": "keys", m: "add-modifier", r: "recipes", c: "repeat-layers", b: "bypass-chain", k: "key", l: "link",
-  g: "ghost", p: "path", f: "fill", 0: "fit",
+  " ": "play",
+  Home: "home",
+  End: "end",
+  "/": "find",
+  "?": "keys",
+  m: "add-modifier",
+  r: "recipes",
+  c: "repeat-layers",
+  b: "bypass-chain",
+  k: "key",
+  l: "link",
+  g: "ghost",
+  p: "path",
+  f: "fill",
+  0: "fit",
 };
 
 wireKeys(actions, KEYS, (event, control) => {
-  const station = event.target.closest?.("[data-modifier]"), field = event.target.closest?.("[data-field]");
+  const station = event.target.closest?.("[data-modifier]"),
+    field = event.target.closest?.("[data-field]");
   const arrow = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
   if (control && event.key.toLowerCase() === "d") actions["duplicate-layers"]();
   else if (control && event.key.toLowerCase() === "c" && bench.parameter && !String(getSelection())) copyChain();
   else if (control && event.key.toLowerCase() === "v") pasteChain();
   // Where a value has the focus it is meant, whichever is chosen.
-  else if (!control && "klm".includes(event.key) && field && field.dataset.parameter !== bench.parameter) chooseParameter(field.dataset.parameter).then(() => actions[KEYS[event.key]]());
-  else if (arrow?.[1] && event.altKey && event.target.closest?.("[data-lever]")) moveLever(event.target.closest("[data-lever]"), arrow[1]);
+  else if (!control && "klm".includes(event.key) && field && field.dataset.parameter !== bench.parameter)
+    chooseParameter(field.dataset.parameter).then(() => actions[KEYS[event.key]]());
+  else if (arrow?.[1] && event.altKey && event.target.closest?.("[data-lever]"))
+    moveLever(event.target.closest("[data-lever]"), arrow[1]);
   else if (arrow && event.altKey) {
     const far = event.shiftKey ? 10 : 1;
-    if (station && arrow[0]) commitEdits([{ kind: "move modifier", modifier: station.dataset.modifier, position: Math.max(0, Number(station.dataset.position) + arrow[0]) }]).catch(tell(station));
+    if (station && arrow[0])
+      commitEdits([
+        {
+          kind: "move modifier",
+          modifier: station.dataset.modifier,
+          position: Math.max(0, Number(station.dataset.position) + arrow[0]),
+        },
+      ]).catch(tell(station));
     else nudge(arrow[0] * far, arrow[1] * far);
-  } else if (event.key === "Delete" && station) deleteBy([{ kind: "remove modifier", modifier: station.dataset.modifier }]).catch(tell(station));
+  } else if (event.key === "Delete" && station)
+    deleteBy([{ kind: "remove modifier", modifier: station.dataset.modifier }]).catch(tell(station));
   else if ((event.key === "Delete" || event.key === "Backspace") && !control) actions["delete-layers"]();
   else return false;
   return true;
@@ -283,12 +420,14 @@ wireKeys(actions, KEYS, (event, control) => {
 // A lever one place up or down; over the edge of its group it joins the next one.
 function moveLever(lever, by) {
   const all = [...document.querySelectorAll("[data-lever]")];
-  const at = all.indexOf(lever), other = all[at + by];
+  const at = all.indexOf(lever),
+    other = all[at + by];
   if (!other) return;
   const group = other.closest("[data-group]").dataset.group;
   const same = group === lever.closest("[data-group]").dataset.group;
   commitEdits([{ kind: "move lever", lever: lever.dataset.lever, group, position: same ? at + by : by > 0 ? at : at }])
-    .then(() => document.querySelector(`[data-lever="${CSS.escape(lever.dataset.lever)}"] .lever-name`)?.focus()).catch(tell(lever));
+    .then(() => document.querySelector(`[data-lever="${CSS.escape(lever.dataset.lever)}"] .lever-name`)?.focus())
+    .catch(tell(lever));
 }
 
 function copyChain() {
@@ -301,14 +440,18 @@ function pasteChain() {
   const source = bench.copied?.chain;
   if (!source) return;
   const field = source.split(".").slice(1).join(".");
-  const targets = bench.layers.length > 1 || bench.parameter?.split(".").slice(1).join(".") === field
-    ? bench.layers.map((layer) => `${layer}.${field}`) : [bench.parameter];
-  const others = targets.filter((target) => target && target !== source);
+  const targets =
+    bench.layers.length > 1 || bench.parameter?.split(".").slice(1).join(".") === field
+      ? bench.layers.map(layer => `${layer}.${field}`)
+      : [bench.parameter];
+  const others = targets.filter(target => target && target !== source);
   if (!others.length) return say("Choose the layers or the value to paste onto first.");
-  commitEdits([{ kind: "paste chain", source, targets: others }]).then((told) => say(`${told.label}, each with a seed of its own.`)).catch(tell(chain()));
+  commitEdits([{ kind: "paste chain", source, targets: others }])
+    .then(told => say(`${told.label}, each with a seed of its own.`))
+    .catch(tell(chain()));
 }
 
-on("refused", (error) => say(error.message, "bad"));
+on("refused", error => say(error.message, "bad"));
 on("elsewhere", () => refresh());
 
 // Unfolded settings stay unfolded when the panels are swapped.
@@ -325,10 +468,13 @@ async function showDriven(anchor, top) {
   const answer = await fetch(sceneUrl(`followers?${new URLSearchParams({ of: top })}`));
   if (!answer.ok) throw await complaint(answer);
   const { followers } = await answer.json();
-  menu(anchor, followers.map(([id, words]) => ({ words, run: () => chooseParameter(id) })));
+  menu(
+    anchor,
+    followers.map(([id, words]) => ({ words, run: () => chooseParameter(id) })),
+  );
 }
 
-document.addEventListener("click", (event) => {
+document.addEventListener("click", event => {
   const button = event.target.closest?.("[data-unfold]");
   if (!button) return;
   unfolded[unfolded.has(button.dataset.unfold) ? "delete" : "add"](button.dataset.unfold);
@@ -337,10 +483,18 @@ document.addEventListener("click", (event) => {
   drawCurves();
   drawWindows();
 });
-on("panels", () => { unfold(); drawCurves(); drawWindows(); });
+on("panels", () => {
+  unfold();
+  drawCurves();
+  drawWindows();
+});
 
-for (const name of ["ghost", "path"]) document.querySelector(`[data-do=${name}]`).setAttribute("aria-pressed", bench[name]);
-document.fonts.ready.then(() => { drawRuler(); drawWindows(); });
+for (const name of ["ghost", "path"])
+  document.querySelector(`[data-do=${name}]`).setAttribute("aria-pressed", bench[name]);
+document.fonts.ready.then(() => {
+  drawRuler();
+  drawWindows();
+});
 unfold();
 startTime();
 await requestFrames([]);
@@ -349,4 +503,15 @@ listen();
 root.dataset.ready = "yes";
 
 // Read by tests and measurements.
-window.bench = { state: bench, scenePixels, setFrame, play, draw, rim: rimOnPage, copyOnPage, handlesOnPage, requestFrames: () => requestFrames([]), value: (parameter) => [...curveAt(parameter, Math.floor(bench.frame))] };
+window.bench = {
+  state: bench,
+  scenePixels,
+  setFrame,
+  play,
+  draw,
+  rim: rimOnPage,
+  copyOnPage,
+  handlesOnPage,
+  requestFrames: () => requestFrames([]),
+  value: parameter => [...curveAt(parameter, Math.floor(bench.frame))],
+};

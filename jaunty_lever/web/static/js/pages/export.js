@@ -12,7 +12,7 @@ hearOthers(() => {
 
 root.dataset.ready = "";
 
-document.addEventListener("click", (event) => {
+document.addEventListener("click", event => {
   const use = event.target.closest?.("[data-use]");
   if (!use) return;
   for (const one of document.querySelectorAll("[data-use]")) one.toggleAttribute("aria-current", false);
@@ -22,7 +22,7 @@ document.addEventListener("click", (event) => {
   history.replaceState(null, "", address);
 });
 
-document.addEventListener("change", (event) => {
+document.addEventListener("change", event => {
   const each = event.target.closest?.("[name=each]");
   // Before anything else reads the form: names of files are told by the columns of the table that is chosen.
   if (each?.value) each.form.elements.naming.value = each.selectedOptions[0].dataset.naming;
@@ -31,18 +31,24 @@ document.addEventListener("change", (event) => {
 });
 
 // A picture of a row that cannot be made says why in its place.
-document.addEventListener("error", async (event) => {
-  const picture = /** @type {HTMLImageElement} */ (event.target);
-  if (!(picture instanceof HTMLImageElement) || picture.dataset.contact === undefined) return;
-  const figure = picture.closest("figure");
-  try {
-    const told = await (await fetch(picture.src)).json();
-    figure.classList.add("is-wrong");
-    figure.querySelector("figcaption").textContent = told.message;
-  } catch { /* the picture stays empty */ }
-}, true);
+document.addEventListener(
+  "error",
+  async event => {
+    const picture = /** @type {HTMLImageElement} */ (event.target);
+    if (!(picture instanceof HTMLImageElement) || picture.dataset.contact === undefined) return;
+    const figure = picture.closest("figure");
+    try {
+      const told = await (await fetch(picture.src)).json();
+      figure.classList.add("is-wrong");
+      figure.querySelector("figcaption").textContent = told.message;
+    } catch {
+      /* the picture stays empty */
+    }
+  },
+  true,
+);
 
-document.addEventListener("click", (event) => {
+document.addEventListener("click", event => {
   const more = event.target.closest?.("[data-contact-from]");
   if (!more) return;
   const form = more.closest("form");

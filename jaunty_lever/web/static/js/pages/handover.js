@@ -18,28 +18,37 @@ let ticked = [];
 
 // The copy is a list of edits on top of what is kept.
 let own = [];
-try { own = JSON.parse(localStorage.getItem(store) ?? "[]"); } catch { own = []; }
+try {
+  own = JSON.parse(localStorage.getItem(store) ?? "[]");
+} catch {
+  own = [];
+}
 
-const leverOf = (edit) => edit.parameter?.replace(/\.value$/, "");
-const keyed = (lever) => document.querySelector(`[data-lever="${CSS.escape(lever)}"]`)?.dataset.hasKeys !== undefined;
+const leverOf = edit => edit.parameter?.replace(/\.value$/, "");
+const keyed = lever => document.querySelector(`[data-lever="${CSS.escape(lever)}"]`)?.dataset.hasKeys !== undefined;
 // A keyed lever that is taken in hand stays where it is put: its keys give way, in this copy.
-const cleared = (levers) => levers.filter(keyed).map((lever) => ({ kind: "clear keys", parameter: `${lever}.value`, frame: Math.floor(bench.frame) }));
+const cleared = levers =>
+  levers
+    .filter(keyed)
+    .map(lever => ({ kind: "clear keys", parameter: `${lever}.value`, frame: Math.floor(bench.frame) }));
 
 function merged(edits) {
   let made = [...own];
   for (const edit of edits) {
     if (edit.kind === "set value") {
       const lever = leverOf(edit);
-      made = made.filter((old) => leverOf(old) !== lever);
+      made = made.filter(old => leverOf(old) !== lever);
       made.push(...cleared([lever]), edit);
     } else {
       // A snapshot or a blend says for all its levers where they stand.
-      const levers = new Set(snapshots.filter(([id]) => id === edit.snapshot || edit.snapshots?.includes(id)).flatMap(([, , some]) => some));
-      made = made.filter((old) => old.kind === "set value" && !levers.has(leverOf(old)));
+      const levers = new Set(
+        snapshots.filter(([id]) => id === edit.snapshot || edit.snapshots?.includes(id)).flatMap(([, , some]) => some),
+      );
+      made = made.filter(old => old.kind === "set value" && !levers.has(leverOf(old)));
       made.push(...cleared([...levers]), edit);
     }
   }
-  return made.map((edit) => ({ scene: bench.scene, ...edit }));
+  return made.map(edit => ({ scene: bench.scene, ...edit }));
 }
 
 function took() {
@@ -51,7 +60,7 @@ function took() {
 }
 
 // What pages usually keep on the server stays here.
-bench.keeper = async (edits) => {
+bench.keeper = async edits => {
   const before = own;
   own = merged(edits);
   // Kept before it is shown: whoever leaves the page at once finds it again.
@@ -66,16 +75,20 @@ bench.keeper = async (edits) => {
   }
   return { label: "Changed in your copy" };
 };
-bench.tried = (edits) => (edits.length ? merged(edits) : own);
+bench.tried = edits => (edits.length ? merged(edits) : own);
 
 async function post(url, body) {
-  const response = await fetch(url, { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify(body) });
+  const response = await fetch(url, {
+    method: "POST",
+    headers: { "content-type": "application/json" },
+    body: JSON.stringify(body),
+  });
   const told = await response.json();
   if (!response.ok) throw new Error(told.message);
   return told;
 }
 
-const api = (rest) => `/api${sceneUrl(rest)}`;
+const api = rest => `/api${sceneUrl(rest)}`;
 
 // Where the levers stand in the copy, written into their fields.
 async function show() {
@@ -85,7 +98,9 @@ async function show() {
     const field = document.querySelector(`[data-lever="${CSS.escape(lever)}"] [data-field]`);
     const input = field?.querySelector("[data-input]");
     if (!input) continue;
-    const mine = own.some((edit) => leverOf(edit) === lever) || own.some((edit) => edit.kind !== "set value" && edit.kind !== "clear keys");
+    const mine =
+      own.some(edit => leverOf(edit) === lever) ||
+      own.some(edit => edit.kind !== "set value" && edit.kind !== "clear keys");
     // A lever in hand no longer follows its keys on this page.
     if (keyed(lever) && mine) delete field.dataset.keyed;
     if (input.matches("[role=switch]")) input.setAttribute("aria-checked", String(value === true || value === 1));
@@ -101,26 +116,43 @@ async function show() {
 
 function drawSnapshots() {
   if (!list) return;
-  list.replaceChildren(...snapshots.map(([id, name]) => {
-    const line = document.createElement("div");
-    line.className = "snapshot";
-    const box = Object.assign(document.createElement("input"), { type: "checkbox", checked: ticked.includes(id), title: "Tick two or more to blend them" });
-    box.setAttribute("aria-label", `Blend ${name}`);
-    box.addEventListener("change", () => { ticked = box.checked ? [...ticked, id].slice(-8) : ticked.filter((one) => one !== id); drawBlend(); });
-    const button = Object.assign(document.createElement("button"), { type: "button", className: "snapshot-name", textContent: name });
-    button.addEventListener("click", () => commitEdits([{ kind: "recall snapshot", snapshot: id, frame: 0 }]).then(() => say(`${name} recalled.`)).catch((error) => complainAt(button, error.message)));
-    line.append(box, button);
-    return line;
-  }));
-  if (!snapshots.length) list.innerHTML = "<p class=\"hint\">None yet: move the levers, then keep what you like.</p>";
+  list.replaceChildren(
+    ...snapshots.map(([id, name]) => {
+      const line = document.createElement("div");
+      line.className = "snapshot";
+      const box = Object.assign(document.createElement("input"), {
+        type: "checkbox",
+        checked: ticked.includes(id),
+        title: "Tick two or more to blend them",
+      });
+      box.setAttribute("aria-label", `Blend ${name}`);
+      box.addEventListener("change", () => {
+        ticked = box.checked ? [...ticked, id].slice(-8) : ticked.filter(one => one !== id);
+        drawBlend();
+      });
+      const button = Object.assign(document.createElement("button"), {
+        type: "button",
+        className: "snapshot-name",
+        textContent: name,
+      });
+      button.addEventListener("click", () =>
+        commitEdits([{ kind: "recall snapshot", snapshot: id, frame: 0 }])
+          .then(() => say(`${name} recalled.`))
+          .catch(error => complainAt(button, error.message)),
+      );
+      line.append(box, button);
+      return line;
+    }),
+  );
+  if (!snapshots.length) list.innerHTML = '<p class="hint">None yet: move the levers, then keep what you like.</p>';
   drawBlend();
 }
 
 function drawBlend() {
   const blend = document.querySelector("[data-own-blend]");
-  ticked = ticked.filter((id) => snapshots.some(([one]) => one === id));
+  ticked = ticked.filter(id => snapshots.some(([one]) => one === id));
   blend.hidden = ticked.length < 2;
-  const name = (id) => snapshots.find(([one]) => one === id)?.[1] ?? "";
+  const name = id => snapshots.find(([one]) => one === id)?.[1] ?? "";
   blend.querySelector("[data-blend-first]").textContent = name(ticked[0]);
   blend.querySelector("[data-blend-last]").textContent = ticked.slice(1).map(name).join(" → ");
 }
@@ -129,9 +161,9 @@ const slide = document.querySelector("[data-own-slide]");
 /** @returns {import("#types").Edit} */
 const blendEdit = () => ({ kind: "blend snapshots", snapshots: ticked, amount: Number(slide.value), frame: 0 });
 slide?.addEventListener("input", () => requestFrames([blendEdit()]));
-slide?.addEventListener("change", () => commitEdits([blendEdit()]).catch((error) => complainAt(slide, error.message)));
+slide?.addEventListener("change", () => commitEdits([blendEdit()]).catch(error => complainAt(slide, error.message)));
 
-document.addEventListener("click", (event) => {
+document.addEventListener("click", event => {
   const target = event.target.closest?.("[data-own], [data-do]");
   if (target?.dataset.do) actions[target.dataset.do]?.();
   if (target?.dataset.own === "back") {
@@ -139,22 +171,34 @@ document.addEventListener("click", (event) => {
     took();
     location.reload();
   } else if (target?.dataset.own === "keep") {
-    menu(target, [{ title: "Keep what the levers stand at, for everybody who has this page" }, {
-      field: "Snapshot named", value: `Snapshot ${snapshots.length + 1}`, button: "Keep",
-      run: async (name) => {
-        try {
-          const { values } = await post(api("levers"), { edits: own, frame: Math.floor(bench.frame) });
-          await post(`/api/projects/${bench.project}/edits`, { edits: [{ kind: "store snapshot", scene: bench.scene, name, values }], by: bench.tab });
-          await show();
-          say(`Snapshot ${name} kept.`);
-        } catch (error) { complainAt(target, error.message); }
+    menu(target, [
+      { title: "Keep what the levers stand at, for everybody who has this page" },
+      {
+        field: "Snapshot named",
+        value: `Snapshot ${snapshots.length + 1}`,
+        button: "Keep",
+        run: async name => {
+          try {
+            const { values } = await post(api("levers"), { edits: own, frame: Math.floor(bench.frame) });
+            await post(`/api/projects/${bench.project}/edits`, {
+              edits: [{ kind: "store snapshot", scene: bench.scene, name, values }],
+              by: bench.tab,
+            });
+            await show();
+            say(`Snapshot ${name} kept.`);
+          } catch (error) {
+            complainAt(target, error.message);
+          }
+        },
       },
-    }]);
+    ]);
   }
 });
 
-document.querySelector("[data-go]")?.addEventListener("change", (event) => { location.href = event.target.value; });
-document.addEventListener("htmx:after:request", (event) => {
+document.querySelector("[data-go]")?.addEventListener("change", event => {
+  location.href = event.target.value;
+});
+document.addEventListener("htmx:after:request", event => {
   if (tellForm(event) && event.detail.ctx.sourceElement?.closest?.("[data-form]")) event.detail.ctx.swap = "none";
 });
 
@@ -171,12 +215,18 @@ function draw() {
   drawScene(context, answer, bench.frame);
 }
 
-const actions = { undo() {}, redo() {}, play: () => play(), home: () => setFrame(0), end: () => setFrame(bench.length - 1) };
+const actions = {
+  undo() {},
+  redo() {},
+  play: () => play(),
+  home: () => setFrame(0),
+  end: () => setFrame(bench.length - 1),
+};
 wireKeys(actions, { " ": "play", Home: "home", End: "end" });
 
 on("values", draw);
 on("frame", draw);
-on("refused", (error) => say(error.message, "bad"));
+on("refused", error => say(error.message, "bad"));
 on("elsewhere", () => show().catch(() => {}));
 new ResizeObserver(draw).observe(canvas);
 

@@ -5,15 +5,16 @@ import { withUnit } from "../lib/figures.js";
 const words = (value, unit) => withUnit([Number(value)], unit, 4);
 
 function show(form) {
-  for (const output of form.querySelectorAll("output")) output.textContent = words(output.previousElementSibling.value, output.dataset.unit);
+  for (const output of form.querySelectorAll("output"))
+    output.textContent = words(output.previousElementSibling.value, output.dataset.unit);
 }
 
-document.addEventListener("input", (event) => {
+document.addEventListener("input", event => {
   const form = event.target.closest?.(".knobs");
   if (form) show(form);
 });
 
-document.addEventListener("reset", (event) => {
+document.addEventListener("reset", event => {
   const form = event.target.closest?.(".knobs");
   if (!form) return;
   setTimeout(() => {

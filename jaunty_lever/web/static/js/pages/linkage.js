@@ -20,7 +20,13 @@ const chosenPlace = document.getElementById("linkage-chosen");
 const view = { x: 0, y: 0, zoom: 1 };
 let size = { width: 1, height: 1 };
 
-svg.insertAdjacentHTML("afterbegin", `<defs><marker id="tie-end" viewBox="0 0 8 8" refX="2" refY="4" markerWidth="7" markerHeight="7" markerUnits="userSpaceOnUse" orient="auto"><path d="M0 0L8 4L0 8Z" fill="#1f6f78"/></marker></defs>`);
+svg.insertAdjacentHTML(
+  "afterbegin",
+  [
+    '<defs><marker id="tie-end" viewBox="0 0 8 8" refX="2" refY="4" markerWidth="7" markerHeight="7"',
+    'markerUnits="userSpaceOnUse" orient="auto"><path d="M0 0L8 4L0 8Z" fill="#1f6f78"/></marker></defs>',
+  ].join(" "),
+);
 
 function move() {
   all.setAttribute("transform", `translate(${view.x} ${view.y}) scale(${view.zoom})`);
@@ -42,14 +48,17 @@ function show(fitting = false) {
   const began = performance.now();
   size = draw(all);
   place.dataset.laidOut = String(Math.round(performance.now() - began));
-  document.getElementById("linkage-empty").hidden = all.querySelector(".card") !== null || shown.named !== "" || shown.way !== "all";
+  document.getElementById("linkage-empty").hidden =
+    all.querySelector(".card") !== null || shown.named !== "" || shown.way !== "all";
   const box = bench.parameter && boxOf(bench.parameter);
   chosenPlace.textContent = box ? box.name : "Click a value to choose it";
   chosenPlace.title = box?.train ? `${box.name}: ${box.train}` : "";
   for (const name of ["link", "open"]) document.querySelector(`[data-do=${name}]`).disabled = !box;
-  for (const button of document.querySelectorAll("[data-linkage-show]")) button.setAttribute("aria-pressed", button.dataset.linkageShow === shown.way);
+  for (const button of document.querySelectorAll("[data-linkage-show]"))
+    button.setAttribute("aria-pressed", button.dataset.linkageShow === shown.way);
   document.querySelector("[data-do=fold]").setAttribute("aria-pressed", shown.folded.size > 0);
-  if (fitting) fit(); else move();
+  if (fitting) fit();
+  else move();
   light();
 }
 
@@ -72,10 +81,11 @@ function turning() {
   document.querySelector("[data-turning]").textContent = speed;
   // What its stations tell: of a wheel, its whole train.
   const chosen = bench.answer?.chosen;
-  const words = box?.train && chosen?.parameter === bench.parameter ? chosen.notes.flat().map((note) => note.text) : [];
+  const words = box?.train && chosen?.parameter === bench.parameter ? chosen.notes.flat().map(note => note.text) : [];
   const told = document.getElementById("linkage-told");
   told.hidden = !words.length;
-  if (told.textContent !== words.join(" ")) told.replaceChildren(...words.map((text) => Object.assign(document.createElement("p"), { textContent: text })));
+  if (told.textContent !== words.join(" "))
+    told.replaceChildren(...words.map(text => Object.assign(document.createElement("p"), { textContent: text })));
 }
 
 // A value as the driver of the one that is pointed for.
@@ -84,43 +94,82 @@ async function pointed(id, event) {
   const response = await fetch(`${sceneUrl("drivers")}?${new URLSearchParams({ parameter: follower })}`);
   const told = response.ok ? await response.json() : null;
   const found = told?.drivers.filter(([driver]) => driver === id) ?? [];
-  if (found.length > 1) menu(chosenPlace, [{ title: `${boxOf(id).name}: which part?` }, ...found.map(([driver, part, words]) => ({ words, run: () => openTie(follower, driver, part) }))], event.clientX ? event : null);
+  if (found.length > 1)
+    menu(
+      chosenPlace,
+      [
+        { title: `${boxOf(id).name}: which part?` },
+        ...found.map(([driver, part, words]) => ({ words, run: () => openTie(follower, driver, part) })),
+      ],
+      event.clientX ? event : null,
+    );
   else openTie(follower, id, found[0]?.[1]);
 }
 
-place.addEventListener("click", (event) => {
+place.addEventListener("click", event => {
   if (place.dataset.panned) return;
   const box = event.target.closest?.("[data-box]");
   const tie = event.target.closest?.("[data-tie-line]");
   const fold = event.target.closest?.("[data-fold]");
-  if (box) { if (bench.pointing) pointed(box.dataset.box, event); else choose(box.dataset.box); }
-  else if (tie) tieMenu(tie, event);
+  if (box) {
+    if (bench.pointing) pointed(box.dataset.box, event);
+    else choose(box.dataset.box);
+  } else if (tie) tieMenu(tie, event);
   else if (fold) {
     shown.folded[shown.folded.has(fold.dataset.fold) ? "delete" : "add"](fold.dataset.fold);
     show();
   } else if (!event.target.closest?.(".pointing")) choose(null);
 });
-place.addEventListener("dblclick", (event) => { if (event.target.closest?.("[data-box]")) actions.open(); });
-place.addEventListener("keydown", (event) => {
+place.addEventListener("dblclick", event => {
+  if (event.target.closest?.("[data-box]")) actions.open();
+});
+place.addEventListener("keydown", event => {
   const target = event.target.closest?.("[data-box], [data-tie-line], [data-fold]");
-  if (target && (event.key === "Enter" || event.key === " ")) { event.preventDefault(); event.stopPropagation(); target.dispatchEvent(new MouseEvent("click", { bubbles: true })); }
+  if (target && (event.key === "Enter" || event.key === " ")) {
+    event.preventDefault();
+    event.stopPropagation();
+    target.dispatchEvent(new MouseEvent("click", { bubbles: true }));
+  }
 });
 
 function tieMenu(tie, event) {
   const { tieLine, tieFollower, tieWords } = tie.dataset;
   const anchor = { getBoundingClientRect: () => tie.getBoundingClientRect() };
-  menu(anchor, [
-    { title: tieWords },
-    { words: "Show the follower’s chain on the Bench", run: () => { bench.parameter = tieFollower; actions.open(); } },
-    { words: "Link it otherwise …", run: () => { choose(tieFollower); point(tieFollower); } },
-    { words: "Cut it; the follower stays where it is", danger: true, run: () => commitEdits([{ kind: "unlink", modifier: tieLine, frame: Math.floor(bench.frame) }]).then((told) => say(`${told.label}.`)).catch((error) => say(error.message, "bad")) },
-  ], event.clientX ? event : null);
+  menu(
+    anchor,
+    [
+      { title: tieWords },
+      {
+        words: "Show the follower’s chain on the Bench",
+        run: () => {
+          bench.parameter = tieFollower;
+          actions.open();
+        },
+      },
+      {
+        words: "Link it otherwise …",
+        run: () => {
+          choose(tieFollower);
+          point(tieFollower);
+        },
+      },
+      {
+        words: "Cut it; the follower stays where it is",
+        danger: true,
+        run: () =>
+          commitEdits([{ kind: "unlink", modifier: tieLine, frame: Math.floor(bench.frame) }])
+            .then(told => say(`${told.label}.`))
+            .catch(error => say(error.message, "bad")),
+      },
+    ],
+    event.clientX ? event : null,
+  );
 }
 
-place.addEventListener("pointerdown", (event) => {
+place.addEventListener("pointerdown", event => {
   if (event.button > 1 || event.target.closest?.(".pointing")) return;
   const from = { x: view.x - event.clientX, y: view.y - event.clientY, cx: event.clientX, cy: event.clientY };
-  const moved = (e) => {
+  const moved = e => {
     if (!place.dataset.panned && Math.hypot(e.clientX - from.cx, e.clientY - from.cy) < 4) return;
     place.dataset.panned = "yes";
     Object.assign(view, { x: from.x + e.clientX, y: from.y + e.clientY });
@@ -128,28 +177,36 @@ place.addEventListener("pointerdown", (event) => {
   };
   let captured = false;
   // Boxes are pressed as well: only a press that travels becomes a drag.
-  const first = (e) => {
+  const first = e => {
     if (captured || e.pointerId !== event.pointerId || Math.hypot(e.clientX - from.cx, e.clientY - from.cy) < 4) return;
     captured = grip(place, event, { move: moved, end: () => setTimeout(() => delete place.dataset.panned) });
     stop();
     if (captured) moved(e);
   };
-  const stop = () => { removeEventListener("pointermove", first); removeEventListener("pointerup", stop); removeEventListener("pointercancel", stop); };
+  const stop = () => {
+    removeEventListener("pointermove", first);
+    removeEventListener("pointerup", stop);
+    removeEventListener("pointercancel", stop);
+  };
   addEventListener("pointermove", first);
   addEventListener("pointerup", stop);
   addEventListener("pointercancel", stop);
 });
 
-place.addEventListener("wheel", (event) => {
-  event.preventDefault();
-  const box = place.getBoundingClientRect();
-  const [x, y] = [event.clientX - box.left, event.clientY - box.top];
-  const zoom = Math.min(Math.max(view.zoom * Math.exp(-event.deltaY * 0.0015), 0.1), 3);
-  view.x = x - ((x - view.x) / view.zoom) * zoom;
-  view.y = y - ((y - view.y) / view.zoom) * zoom;
-  view.zoom = zoom;
-  move();
-}, { passive: false });
+place.addEventListener(
+  "wheel",
+  event => {
+    event.preventDefault();
+    const box = place.getBoundingClientRect();
+    const [x, y] = [event.clientX - box.left, event.clientY - box.top];
+    const zoom = Math.min(Math.max(view.zoom * Math.exp(-event.deltaY * 0.0015), 0.1), 3);
+    view.x = x - ((x - view.x) / view.zoom) * zoom;
+    view.y = y - ((y - view.y) / view.zoom) * zoom;
+    view.zoom = zoom;
+    move();
+  },
+  { passive: false },
+);
 
 // The drawing alone, as a file that any program for vectors opens.
 function saveSvg() {
@@ -162,19 +219,27 @@ function saveSvg() {
   copy.querySelector("g").removeAttribute("transform");
   for (const one of copy.querySelectorAll("[tabindex]")) one.removeAttribute("tabindex");
   const text = `<?xml version="1.0" encoding="UTF-8"?>\n${new XMLSerializer().serializeToString(copy)}`;
-  const link = Object.assign(document.createElement("a"), { href: URL.createObjectURL(new Blob([text], { type: "image/svg+xml" })), download: `${document.title.split(" · ")[1]} linkage.svg` });
+  const link = Object.assign(document.createElement("a"), {
+    href: URL.createObjectURL(new Blob([text], { type: "image/svg+xml" })),
+    download: `${document.title.split(" · ")[1]} linkage.svg`,
+  });
   link.click();
   URL.revokeObjectURL(link.href);
 }
 
 const actions = {
-  undo: () => step("undo").catch((error) => say(error.message, "bad")),
-  redo: () => step("redo").catch((error) => say(error.message, "bad")),
-  play: () => play(), home: () => setFrame(0), end: () => setFrame(bench.length - 1),
+  undo: () => step("undo").catch(error => say(error.message, "bad")),
+  redo: () => step("redo").catch(error => say(error.message, "bad")),
+  play: () => play(),
+  home: () => setFrame(0),
+  end: () => setFrame(bench.length - 1),
   keys: () => sheet("keys"),
   faults: openChecks,
   find: () => document.getElementById("linkage-named").focus(),
-  link: () => { if (bench.parameter && boxOf(bench.parameter)) point(bench.parameter); else say("Choose a value first."); },
+  link: () => {
+    if (bench.parameter && boxOf(bench.parameter)) point(bench.parameter);
+    else say("Choose a value first.");
+  },
   open: () => {
     const query = new URLSearchParams({ parameter: bench.parameter });
     const owner = boxOf(bench.parameter)?.owner;
@@ -190,28 +255,49 @@ const actions = {
   fit,
 };
 
-document.addEventListener("click", (event) => {
+document.addEventListener("click", event => {
   const button = event.target.closest?.("[data-do], [data-linkage-show]");
   if (!button) return;
   if (button.dataset.do) actions[button.dataset.do]?.(button);
   else {
-    if (button.dataset.linkageShow !== "all" && !(bench.parameter && boxOf(bench.parameter))) { say("Choose a value first: click one in the drawing."); return; }
+    if (button.dataset.linkageShow !== "all" && !(bench.parameter && boxOf(bench.parameter))) {
+      say("Choose a value first: click one in the drawing.");
+      return;
+    }
     shown.way = button.dataset.linkageShow;
     show(true);
   }
 });
 
-document.getElementById("linkage-named").addEventListener("input", (event) => { shown.named = event.target.value; show(true); });
+document.getElementById("linkage-named").addEventListener("input", event => {
+  shown.named = event.target.value;
+  show(true);
+});
 wireKeys(actions, { " ": "play", Home: "home", End: "end", "?": "keys", "/": "find", l: "link", 0: "fit" });
 
 on("pointing", light);
-on("frame", () => { followValues(); turning(); });
-on("values", () => { followValues(); turning(); });
-on("panels", () => { read(); bench.wanted = wanted(); show(); });
+on("frame", () => {
+  followValues();
+  turning();
+});
+on("values", () => {
+  followValues();
+  turning();
+});
+on("panels", () => {
+  read();
+  bench.wanted = wanted();
+  show();
+});
 on("elsewhere", () => refresh());
 on("refused", () => {});
 // Playing without a stage: the clock alone.
-new ResizeObserver(() => { if (!place.dataset.seen) { place.dataset.seen = "yes"; show(true); } }).observe(place);
+new ResizeObserver(() => {
+  if (!place.dataset.seen) {
+    place.dataset.seen = "yes";
+    show(true);
+  }
+}).observe(place);
 
 read();
 bench.wanted = wanted();

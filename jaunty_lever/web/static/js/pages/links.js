@@ -4,7 +4,7 @@ import { bench, chosenQuery, remember } from "../talk/state.js";
 import { say } from "../talk/notes.js";
 import { hear } from "../lib/news.js";
 
-document.addEventListener("click", (event) => {
+document.addEventListener("click", event => {
   const link = event.target.closest?.("[data-page]");
   if (!link) return;
   remember();

@@ -6,7 +6,8 @@ import { drawCurves } from "../chain/curves.js";
 import { drawWindows } from "../chain/windows.js";
 
 const pull = document.getElementById("pull");
-const FOLDED = 36, LEAST = 150;
+const FOLDED = 36,
+  LEAST = 150;
 const STANDARD = () => (innerWidth >= 1700 ? 280 : 252);
 const most = () => Math.max(LEAST, innerHeight - 44 - 46 - 120);
 
@@ -28,20 +29,35 @@ function keepHeight() {
   else localStorage.removeItem("chain height");
 }
 
-pull.addEventListener("pointerdown", (event) => {
+pull.addEventListener("pointerdown", event => {
   if (event.button !== 0) return;
-  const from = height || STANDARD(), was = height;
+  const from = height || STANDARD(),
+    was = height;
   grip(pull, event, {
-    move: (e) => { if (Math.abs(e.clientY - event.clientY) > 2 || height !== was) setHeight(from + event.clientY - e.clientY); },
-    end: (commit) => { if (!commit) setHeight(was); keepHeight(); },
+    move: e => {
+      if (Math.abs(e.clientY - event.clientY) > 2 || height !== was) setHeight(from + event.clientY - e.clientY);
+    },
+    end: commit => {
+      if (!commit) setHeight(was);
+      keepHeight();
+    },
   });
 });
 
-pull.addEventListener("dblclick", () => { setHeight(height === FOLDED ? 0 : FOLDED); keepHeight(); });
+pull.addEventListener("dblclick", () => {
+  setHeight(height === FOLDED ? 0 : FOLDED);
+  keepHeight();
+});
 
-pull.addEventListener("keydown", (event) => {
+pull.addEventListener("keydown", event => {
   const now = height || STANDARD();
-  const to = { ArrowUp: now === FOLDED ? LEAST : now + 20, ArrowDown: now - 20, Home: FOLDED, End: most(), Enter: now === FOLDED ? 0 : FOLDED }[event.key];
+  const to = {
+    ArrowUp: now === FOLDED ? LEAST : now + 20,
+    ArrowDown: now - 20,
+    Home: FOLDED,
+    End: most(),
+    Enter: now === FOLDED ? 0 : FOLDED,
+  }[event.key];
   if (to === undefined) return;
   event.preventDefault();
   setHeight(to && to < LEAST ? FOLDED : to);
@@ -54,9 +70,17 @@ export function fill() {
   document.querySelector("[data-do=fill]").setAttribute("aria-pressed", filled);
 }
 
-document.addEventListener("keydown", (event) => {
-  if (event.key === "Escape" && !event.defaultPrevented && root.classList.contains("is-filled") && !document.querySelector("dialog[open]")) fill();
+document.addEventListener("keydown", event => {
+  if (
+    event.key === "Escape" &&
+    !event.defaultPrevented &&
+    root.classList.contains("is-filled") &&
+    !document.querySelector("dialog[open]")
+  )
+    fill();
 });
 
-addEventListener("resize", () => { if (height > most()) setHeight(height); });
+addEventListener("resize", () => {
+  if (height > most()) setHeight(height);
+});
 setHeight(height);

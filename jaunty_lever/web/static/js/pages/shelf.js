@@ -4,7 +4,8 @@ import "../lib/own_size.js";
 import { tellForm } from "../talk/notes.js";
 
 const FRAMES = 24;
-// How many strips are fetched at once: a browser gives a server six connections, and whoever goes on to a page needs one.
+// How many strips are fetched at once: a browser gives a server six connections, and whoever goes on to a page needs
+// one.
 const AT_ONCE = 2;
 const strips = new Map();
 const waiting = [];
@@ -17,7 +18,19 @@ function fetchNext() {
     image.src = address;
     fetching += 1;
     // One that did not come may come when it is pointed at.
-    image.decode().then(() => resolve(image), () => { strips.delete(address); resolve(null); }).finally(() => { fetching -= 1; fetchNext(); });
+    image
+      .decode()
+      .then(
+        () => resolve(image),
+        () => {
+          strips.delete(address);
+          resolve(null);
+        },
+      )
+      .finally(() => {
+        fetching -= 1;
+        fetchNext();
+      });
   }
 }
 
@@ -25,10 +38,15 @@ function fetchNext() {
 async function stripOf(still, first = false) {
   const address = still.dataset.strip;
   if (!strips.has(address)) {
-    strips.set(address, new Promise((resolve) => { waiting.push({ address, resolve }); }));
+    strips.set(
+      address,
+      new Promise(resolve => {
+        waiting.push({ address, resolve });
+      }),
+    );
     fetchNext();
   }
-  const place = first ? waiting.findIndex((one) => one.address === address) : -1;
+  const place = first ? waiting.findIndex(one => one.address === address) : -1;
   if (place > 0) waiting.unshift(...waiting.splice(place, 1));
   return strips.get(address);
 }
@@ -38,16 +56,30 @@ function show(still, image, frame) {
   if (!image) return;
   const canvas = still.querySelector("canvas");
   const context = canvas.getContext("2d");
-  const width = Number(still.dataset.width), height = image.height;
+  const width = Number(still.dataset.width),
+    height = image.height;
   const scale = Math.min(canvas.width / width, canvas.height / height);
   context.clearRect(0, 0, canvas.width, canvas.height);
-  context.drawImage(image, frame * width, 0, width, height, (canvas.width - width * scale) / 2, (canvas.height - height * scale) / 2, width * scale, height * scale);
+  context.drawImage(
+    image,
+    frame * width,
+    0,
+    width,
+    height,
+    (canvas.width - width * scale) / 2,
+    (canvas.height - height * scale) / 2,
+    width * scale,
+    height * scale,
+  );
 }
 
 function settle() {
   for (const still of document.querySelectorAll("[data-still]:not([data-asked])")) {
     still.dataset.asked = "yes";
-    stripOf(still).then((image) => { show(still, image, 0); still.dataset.shown = "yes"; });
+    stripOf(still).then(image => {
+      show(still, image, 0);
+      still.dataset.shown = "yes";
+    });
   }
 }
 
@@ -55,7 +87,12 @@ let moving = null;
 function stop() {
   if (!moving) return;
   clearInterval(moving.timer);
-  stripOf(moving.still).then(((still) => (image) => show(still, image, 0))(moving.still));
+  stripOf(moving.still).then(
+    (
+      still => image =>
+        show(still, image, 0)
+    )(moving.still),
+  );
   moving = null;
 }
 async function start(still) {
@@ -65,13 +102,21 @@ async function start(still) {
   if (!image) return;
   const count = Math.round(image.width / Number(still.dataset.width));
   let frame = 0;
-  moving = { still, timer: setInterval(() => { frame = (frame + 1) % Math.min(count, FRAMES); show(still, image, frame); still.dataset.frame = frame; }, 110) };
+  moving = {
+    still,
+    timer: setInterval(() => {
+      frame = (frame + 1) % Math.min(count, FRAMES);
+      show(still, image, frame);
+      still.dataset.frame = frame;
+    }, 110),
+  };
 }
-document.addEventListener("pointerover", (event) => {
+document.addEventListener("pointerover", event => {
   const still = event.target.closest?.("[data-still]");
-  if (still) start(still); else stop();
+  if (still) start(still);
+  else stop();
 });
-document.addEventListener("focusin", (event) => {
+document.addEventListener("focusin", event => {
   const still = event.target.querySelector?.("[data-still]");
   if (still) start(still);
 });
@@ -90,7 +135,7 @@ function openNew(project) {
   form.querySelector(project ? "[name=name]" : "[name=project]").focus();
 }
 
-document.addEventListener("click", (event) => {
+document.addEventListener("click", event => {
   const target = event.target.closest?.("[data-open], [data-close], [data-rename], [data-new-scene]");
   if (!target) return;
   if (target.dataset.open) openNew(null);
@@ -106,12 +151,12 @@ document.addEventListener("click", (event) => {
 });
 
 // What the server says is wrong stands in the form; everything else stays as it was.
-document.addEventListener("htmx:before:swap", (event) => {
+document.addEventListener("htmx:before:swap", event => {
   const ctx = event.detail?.ctx;
   const status = ctx?.response?.status ?? 200;
   if (status >= 400 && !ctx.text?.includes("problems")) event.preventDefault();
 });
-document.addEventListener("htmx:after:request", (event) => {
+document.addEventListener("htmx:after:request", event => {
   const ctx = event.detail?.ctx;
   if (!tellForm(event)) {
     if (ctx?.sourceElement?.closest?.("dialog#rename")) rename.close();
@@ -126,5 +171,6 @@ document.addEventListener("htmx:after:swap", () => {
 });
 
 // Not before the page is there: a browser takes what is begun earlier for a part of it.
-if (document.readyState === "complete") settle(); else window.addEventListener("load", settle);
+if (document.readyState === "complete") settle();
+else window.addEventListener("load", settle);
 document.body.dataset.ready = "yes";

@@ -1,5 +1,6 @@
 // @ts-check
-// The page of tables: a sheet that is edited in place, by keys as by pointing; what follows it; rows shown on the stage.
+// The page of tables: a sheet that is edited in place, by keys as by pointing; what follows it; rows shown on the
+// stage.
 import { hearOthers } from "./links.js";
 import { bench, root } from "../talk/state.js";
 import { say } from "../talk/notes.js";
@@ -12,7 +13,8 @@ const tableId = () => main()?.dataset.table;
 
 // Colours beside their cells: styles come from scripts alone.
 function tint() {
-  for (const one of /** @type {NodeListOf<HTMLElement>} */ (whole.querySelectorAll("[data-colour]"))) one.style.backgroundColor = one.dataset.colour;
+  for (const one of /** @type {NodeListOf<HTMLElement>} */ (whole.querySelectorAll("[data-colour]")))
+    one.style.backgroundColor = one.dataset.colour;
 }
 
 async function told(response) {
@@ -24,7 +26,12 @@ async function told(response) {
 async function post(url, body) {
   let response;
   try {
-    response = await fetch(url, body instanceof FormData ? { method: "POST", body } : { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify(body) });
+    response = await fetch(
+      url,
+      body instanceof FormData
+        ? { method: "POST", body }
+        : { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify(body) },
+    );
   } catch {
     throw new Error("The server cannot be reached. Nothing was changed; start the server, then do it again.");
   }
@@ -32,7 +39,12 @@ async function post(url, body) {
 }
 
 // What a field for files is for.
-const fileOf = (field) => `${field.dataset.bringIn ?? "pictures"} ${field.dataset.into ?? ""} ${field.closest("th[data-column]")?.dataset.column ?? ""}`;
+const fileOf = field =>
+  [
+    field.dataset.bringIn ?? "pictures",
+    field.dataset.into ?? "",
+    field.closest("th[data-column]")?.dataset.column ?? "",
+  ].join(" ");
 
 // The page anew, at the table and the rows it shows, with the cell chosen that was.
 async function again(table = tableId(), cell = chosen()) {
@@ -43,7 +55,7 @@ async function again(table = tableId(), cell = chosen()) {
   const response = await fetch(`tables/sheet?${query}`);
   const text = await response.text();
   // Whoever is just choosing a file does so for a field that stays.
-  const files = new Map([...whole.querySelectorAll("input[type=file]")].map((field) => [fileOf(field), field]));
+  const files = new Map([...whole.querySelectorAll("input[type=file]")].map(field => [fileOf(field), field]));
   whole.innerHTML = text;
   for (const field of whole.querySelectorAll("input[type=file]")) {
     const before = files.get(fileOf(field));
@@ -77,7 +89,11 @@ async function editAndSay(edits) {
 async function remove(one) {
   let response;
   try {
-    response = await fetch("sheets/deleting", { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify({ edits: [one] }) });
+    response = await fetch("sheets/deleting", {
+      method: "POST",
+      headers: { "content-type": "application/json" },
+      body: JSON.stringify({ edits: [one] }),
+    });
     if (response.status === 204) return editAndSay([one]);
     if (!response.ok) await told(response);
     document.getElementById("sheet-body").innerHTML = await response.text();
@@ -89,9 +105,10 @@ async function remove(one) {
 }
 
 // Cells: chosen by pointing and by keys, written in place.
-const cellAt = (row, place) => /** @type {HTMLElement | null} */ (whole.querySelector(`tr[data-row="${row}"] td[data-place="${place}"]`));
-const where = (cell) => [Number(cell.closest("tr").dataset.row), Number(cell.dataset.place)];
-const columnOf = (place) => /** @type {HTMLElement} */ (whole.querySelectorAll("th[data-column]")[place]).dataset.column;
+const cellAt = (row, place) =>
+  /** @type {HTMLElement | null} */ (whole.querySelector(`tr[data-row="${row}"] td[data-place="${place}"]`));
+const where = cell => [Number(cell.closest("tr").dataset.row), Number(cell.dataset.place)];
+const columnOf = place => /** @type {HTMLElement} */ (whole.querySelectorAll("th[data-column]")[place]).dataset.column;
 
 function chosen() {
   const cell = /** @type {HTMLElement | null} */ (document.activeElement?.closest?.("td[data-place]"));
@@ -122,19 +139,27 @@ function write(cell, start = null) {
       edit([{ kind: "set cells", table: tableId(), row, column: columnOf(place), cells: [[value]] }], next);
     } else if (next) (cellAt(...next) ?? cell).focus();
   };
-  field.addEventListener("keydown", (event) => {
+  field.addEventListener("keydown", event => {
     event.stopPropagation();
     if (event.key === "Escape") end(false, [row, place]);
-    else if (event.key === "Tab") { event.preventDefault(); end(true, [row, place + (event.shiftKey ? -1 : 1)]); }
-    else if (event.key === "Enter" && !event.altKey) { event.preventDefault(); end(true, [row + (event.shiftKey ? -1 : 1), place]); }
-    else if (event.key === "Enter") { event.preventDefault(); field.setRangeText("\n", field.selectionStart, field.selectionEnd, "end"); field.rows = Math.min(6, field.rows + 1); }
+    else if (event.key === "Tab") {
+      event.preventDefault();
+      end(true, [row, place + (event.shiftKey ? -1 : 1)]);
+    } else if (event.key === "Enter" && !event.altKey) {
+      event.preventDefault();
+      end(true, [row + (event.shiftKey ? -1 : 1), place]);
+    } else if (event.key === "Enter") {
+      event.preventDefault();
+      field.setRangeText("\n", field.selectionStart, field.selectionEnd, "end");
+      field.rows = Math.min(6, field.rows + 1);
+    }
   });
   field.addEventListener("blur", () => end(true, null));
 }
 
 const MOVES = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] };
 
-whole.addEventListener("keydown", (event) => {
+whole.addEventListener("keydown", event => {
   const cell = /** @type {HTMLElement | null} */ (/** @type {HTMLElement} */ (event.target).closest("td[data-place]"));
   if (!cell || event.ctrlKey || event.metaKey) return;
   const [row, place] = where(cell);
@@ -153,22 +178,27 @@ whole.addEventListener("keydown", (event) => {
   }
 });
 
-whole.addEventListener("dblclick", (event) => {
+whole.addEventListener("dblclick", event => {
   const cell = /** @type {HTMLElement} */ (event.target).closest("td[data-place]");
   if (cell) write(cell);
 });
 
 // Cells from another sheet: lines, and tabs between them.
-whole.addEventListener("paste", (event) => {
+whole.addEventListener("paste", event => {
   const cell = /** @type {HTMLElement | null} */ (/** @type {HTMLElement} */ (event.target).closest("td[data-place]"));
   if (!cell || cell.querySelector("textarea")) return;
   event.preventDefault();
-  const cells = event.clipboardData.getData("text/plain").replace(/\r\n?/g, "\n").replace(/\n$/, "").split("\n").map((line) => line.split("\t"));
+  const cells = event.clipboardData
+    .getData("text/plain")
+    .replace(/\r\n?/g, "\n")
+    .replace(/\n$/, "")
+    .split("\n")
+    .map(line => line.split("\t"));
   const [row, place] = where(cell);
   edit([{ kind: "set cells", table: tableId(), row, column: columnOf(place), cells }]);
 });
 
-whole.addEventListener("copy", (event) => {
+whole.addEventListener("copy", event => {
   const cell = /** @type {HTMLElement | null} */ (/** @type {HTMLElement} */ (event.target).closest("td[data-place]"));
   if (!cell || cell.querySelector("textarea")) return;
   event.preventDefault();
@@ -184,7 +214,7 @@ async function bringIn(file, into) {
   try {
     const done = await post(`${api}/tables`, form);
     await again(done.table, null);
-    say([`${done.label}.`, ...done.remarks.map((one) => `${one}.`)].join(" "));
+    say([`${done.label}.`, ...done.remarks.map(one => `${one}.`)].join(" "));
   } catch (error) {
     say(`${file.name}: ${error.message}`, "bad");
   }
@@ -205,7 +235,7 @@ async function bringPictures(files, column) {
   }
 }
 
-document.addEventListener("change", (event) => {
+document.addEventListener("change", event => {
   const target = /** @type {HTMLInputElement} */ (event.target);
   const column = /** @type {HTMLElement | null} */ (target.closest("th[data-column]"))?.dataset.column;
   if (target.dataset.go !== undefined) location.href = target.value;
@@ -215,8 +245,10 @@ document.addEventListener("change", (event) => {
   } else if (target.dataset.bringPictures !== undefined && target.files.length) {
     bringPictures([...target.files], column);
     target.value = "";
-  } else if (target.dataset.renameTable !== undefined) edit([{ kind: "rename table", table: tableId(), name: target.value.trim() || "Table" }]);
-  else if (target.dataset.renameColumn !== undefined) edit([{ kind: "change column", table: tableId(), column, name: target.value.trim() || "Column" }]);
+  } else if (target.dataset.renameTable !== undefined)
+    edit([{ kind: "rename table", table: tableId(), name: target.value.trim() || "Table" }]);
+  else if (target.dataset.renameColumn !== undefined)
+    edit([{ kind: "change column", table: tableId(), column, name: target.value.trim() || "Column" }]);
   else if (target.dataset.columnKind !== undefined) {
     const reads = target.value.replace(",", "");
     edit([{ kind: "change column", table: tableId(), column, reads, comma: target.value.endsWith(",") }]);
@@ -224,8 +256,8 @@ document.addEventListener("change", (event) => {
 });
 
 // A file dropped anywhere on the page comes in.
-document.addEventListener("dragover", (event) => event.preventDefault());
-document.addEventListener("drop", (event) => {
+document.addEventListener("dragover", event => event.preventDefault());
+document.addEventListener("drop", event => {
   event.preventDefault();
   const [file] = event.dataTransfer.files;
   if (file) bringIn(file, null);
@@ -239,15 +271,16 @@ async function chooseFollower(column, name, kind) {
   sheet.showModal();
 }
 
-sheet.addEventListener("input", (event) => {
+sheet.addEventListener("input", event => {
   const filter = /** @type {HTMLInputElement} */ (event.target).closest("[data-filter]");
   if (!filter) return;
   const words = /** @type {HTMLInputElement} */ (filter).value.toLowerCase().split(/\s+/).filter(Boolean);
   for (const one of /** @type {NodeListOf<HTMLElement>} */ (sheet.querySelectorAll("[data-follow-this]"))) {
     const text = one.dataset.words.toLowerCase();
-    one.parentElement.hidden = !words.every((word) => text.includes(word));
+    one.parentElement.hidden = !words.every(word => text.includes(word));
   }
-  for (const group of /** @type {NodeListOf<HTMLElement>} */ (sheet.querySelectorAll("[data-group]"))) group.hidden = !group.querySelector("li:not([hidden])");
+  for (const group of /** @type {NodeListOf<HTMLElement>} */ (sheet.querySelectorAll("[data-group]")))
+    group.hidden = !group.querySelector("li:not([hidden])");
 });
 
 async function step(direction) {
@@ -260,9 +293,14 @@ async function step(direction) {
   }
 }
 
-document.addEventListener("click", async (event) => {
+document.addEventListener("click", async event => {
   const target = /** @type {HTMLElement} */ (event.target);
-  const button = /** @type {HTMLElement | null} */ (target.closest("[data-edit], [data-show], [data-let-go], [data-follow], [data-follow-this], [data-delete], [data-delete-now], [data-step], [data-close]"));
+  const button = /** @type {HTMLElement | null} */ (
+    target.closest(
+      "[data-edit], [data-show], [data-let-go], [data-follow], " +
+        "[data-follow-this], [data-delete], [data-delete-now], [data-step], [data-close]",
+    )
+  );
   if (!button) {
     const cell = /** @type {HTMLElement | null} */ (target.closest("td[data-place]"));
     if (cell && !target.closest("textarea")) cell.focus();
@@ -273,9 +311,14 @@ document.addEventListener("click", async (event) => {
   else if (button.dataset.close !== undefined) sheet.close();
   else if (plain) {
     const done = await editAndSay(JSON.parse(plain));
-    if (done && /"add table"/.test(plain)) await again(/** @type {HTMLAnchorElement} */ (whole.querySelector(".tables-list li:last-child a")).href.split("table=")[1], null);
+    if (done && /"add table"/.test(plain))
+      await again(
+        /** @type {HTMLAnchorElement} */ (whole.querySelector(".tables-list li:last-child a")).href.split("table=")[1],
+        null,
+      );
   } else if (show !== undefined) await edit([{ kind: "show row", table: tableId(), row: Number(show) }]);
-  else if (letGo) await edit([{ kind: "let go of column", table: tableId(), scene: button.dataset.in, parameter: letGo }]);
+  else if (letGo)
+    await edit([{ kind: "let go of column", table: tableId(), scene: button.dataset.in, parameter: letGo }]);
   else if (button.dataset.delete) await remove(JSON.parse(button.dataset.delete));
   else if (button.dataset.deleteNow !== undefined) {
     sheet.close();
@@ -283,7 +326,19 @@ document.addEventListener("click", async (event) => {
   } else if (follow) await chooseFollower(follow, button.dataset.name, button.dataset.kind);
   else if (followThis) {
     try {
-      const done = await post(`${api}/edits`, { edits: [{ kind: "follow column", table: tableId(), column: sheet.dataset.column, scene: bench.scene, parameter: followThis, takes: button.dataset.takes }], by: bench.tab });
+      const done = await post(`${api}/edits`, {
+        edits: [
+          {
+            kind: "follow column",
+            table: tableId(),
+            column: sheet.dataset.column,
+            scene: bench.scene,
+            parameter: followThis,
+            takes: button.dataset.takes,
+          },
+        ],
+        by: bench.tab,
+      });
       sheet.close();
       await again();
       say(`${done.label}.`);
@@ -295,7 +350,7 @@ document.addEventListener("click", async (event) => {
   }
 });
 
-document.addEventListener("keydown", (event) => {
+document.addEventListener("keydown", event => {
   if (/** @type {HTMLElement} */ (event.target).closest("input, textarea, select, dialog")) return;
   if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z") {
     event.preventDefault();

@@ -32,24 +32,25 @@ async function count() {
   if (done < total) waiting = setTimeout(count, 10_000);
   else seen = revision;
   // While it is being looked for, nothing found yet is no word of praise.
-  if (done === total || found.length) show(found.length, found.filter((one) => ["fault", "formula", "flashing"].includes(one.kind)).length);
+  if (done === total || found.length)
+    show(found.length, found.filter(one => ["fault", "formula", "flashing"].includes(one.kind)).length);
 }
 
-on("looked", (news) => {
+on("looked", news => {
   if (news.scene !== bench.scene || news.revision !== bench.revision) return;
   count();
   renew();
 });
 
 // Once all is quiet.
-on("values", (answer) => {
+on("values", answer => {
   if (answer.faults.length) show(answer.faults.length, answer.faults.length);
   clearTimeout(waiting);
   if (seen !== answer.revision) waiting = setTimeout(count, 700);
 });
 
 /** What closes a value at the scene's end, to choose from. */
-export const makeLoop = (parameter) => sheet("make-loop", { parameter });
+export const makeLoop = parameter => sheet("make-loop", { parameter });
 
 export const openChecks = () => sheet("checks");
 
@@ -67,13 +68,13 @@ function renew() {
     const top = dialog.scrollTop;
     await openChecks();
     dialog.scrollTop = top;
-    if (at) [...dialog.querySelectorAll("button")].find((one) => one.textContent.trim() === at)?.focus();
+    if (at) [...dialog.querySelectorAll("button")].find(one => one.textContent.trim() === at)?.focus();
   }, 150);
 }
 
 on("panels", renew);
 
-document.addEventListener("click", async (event) => {
+document.addEventListener("click", async event => {
   const mend = event.target.closest?.("[data-mend]");
   const lead = event.target.closest?.("[data-check-at]");
   const loop = event.target.closest?.("[data-make-loop]");
@@ -84,14 +85,18 @@ document.addEventListener("click", async (event) => {
       const told = await commitEdits(JSON.parse(closing.dataset.closing), closing.querySelector("strong").textContent);
       closeSheet();
       say(`${told.label}.`, "plain", { words: "Undo", run: () => step("undo") });
-    } catch (error) { complainAt(closing, error.message); }
+    } catch (error) {
+      complainAt(closing, error.message);
+    }
   }
   if (mend) {
     try {
       const told = await commitEdits(JSON.parse(mend.dataset.mend), mend.textContent.trim());
       say(`${told.label}.`);
       await sheet("checks");
-    } catch (error) { say(error.message, "bad"); }
+    } catch (error) {
+      say(error.message, "bad");
+    }
   } else if (lead) {
     document.getElementById("sheet").close();
     setFrame(Number(lead.dataset.frame));

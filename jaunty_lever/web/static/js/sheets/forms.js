@@ -23,18 +23,42 @@ function number(form, name) {
 
 const submits = {
   leverForm(form) {
-    const edit = { kind: "change lever", lever: form.dataset.leverForm, name: form.elements.name.value, group: form.elements.group.value.trim(), help: form.elements.help.value };
+    const edit = {
+      kind: "change lever",
+      lever: form.dataset.leverForm,
+      name: form.elements.name.value,
+      group: form.elements.group.value.trim(),
+      help: form.elements.help.value,
+    };
     if (form.elements.low) Object.assign(edit, { low: number(form, "low"), high: number(form, "high") });
-    if (form.elements.options) edit.options = form.elements.options.value.split(",").map((one) => one.trim()).filter(Boolean);
+    if (form.elements.options)
+      edit.options = form.elements.options.value
+        .split(",")
+        .map(one => one.trim())
+        .filter(Boolean);
     return [edit];
   },
   sceneForm(form) {
     const [id] = [bench.scene];
     return [
-      { kind: "change scene", name: form.elements.name.value, width: number(form, "width"), height: number(form, "height"), fps: number(form, "fps"), length: number(form, "length"), loops: form.elements.loops.value === "yes",
-        motion_blur: form.elements.motion_blur.value === "yes", least_samples: number(form, "least_samples"), most_samples: number(form, "most_samples") },
+      {
+        kind: "change scene",
+        name: form.elements.name.value,
+        width: number(form, "width"),
+        height: number(form, "height"),
+        fps: number(form, "fps"),
+        length: number(form, "length"),
+        loops: form.elements.loops.value === "yes",
+        motion_blur: form.elements.motion_blur.value === "yes",
+        least_samples: number(form, "least_samples"),
+        most_samples: number(form, "most_samples"),
+      },
       { kind: "set value", parameter: `${id}.perspective`, text: form.elements.perspective.value },
-      { kind: "set value", parameter: `${id}.perspective_origin`, value: [number(form, "origin_x"), number(form, "origin_y")] },
+      {
+        kind: "set value",
+        parameter: `${id}.perspective_origin`,
+        value: [number(form, "origin_x"), number(form, "origin_y")],
+      },
       { kind: "set value", parameter: `${id}.shutter_angle`, text: form.elements.shutter_angle.value },
       { kind: "set value", parameter: `${id}.shutter_phase`, text: form.elements.shutter_phase.value },
       { kind: "set value", parameter: `${id}.background`, text: form.elements.background.value },
@@ -42,25 +66,49 @@ const submits = {
   },
   projectForm(form) {
     const fields = ["author", "description", "licence", "link"];
-    return [{ kind: "describe project", ...Object.fromEntries(fields.map((name) => [name, form.elements[name].value])) }];
+    return [{ kind: "describe project", ...Object.fromEntries(fields.map(name => [name, form.elements[name].value])) }];
   },
   bake(form) {
     const few = form.elements.how?.value === "few";
-    return [{ kind: "bake", parameter: form.dataset.bake, start: number(form, "start"), end: number(form, "end"), tolerance: few ? number(form, "tolerance") : null }];
+    return [
+      {
+        kind: "bake",
+        parameter: form.dataset.bake,
+        start: number(form, "start"),
+        end: number(form, "end"),
+        tolerance: few ? number(form, "tolerance") : null,
+      },
+    ];
   },
   takeApart(form) {
-    return [{ kind: "take apart", array: form.dataset.takeApart, way: "baked", frame: Math.floor(bench.frame), tolerance: number(form, "tolerance") }];
+    return [
+      {
+        kind: "take apart",
+        array: form.dataset.takeApart,
+        way: "baked",
+        frame: Math.floor(bench.frame),
+        tolerance: number(form, "tolerance"),
+      },
+    ];
   },
   copyChain(form) {
-    const targets = [...form.querySelectorAll("input[name=target]:checked")].map((box) => box.value);
+    const targets = [...form.querySelectorAll("input[name=target]:checked")].map(box => box.value);
     if (!targets.length) throw new Error("Tick at least one value to copy to.");
-    return [{ kind: "paste chain", source: form.dataset.copyChain, targets, in_step: form.elements.step.value === "same", replace: !form.elements.keep.checked }];
+    return [
+      {
+        kind: "paste chain",
+        source: form.dataset.copyChain,
+        targets,
+        in_step: form.elements.step.value === "same",
+        replace: !form.elements.keep.checked,
+      },
+    ];
   },
 };
 
-document.addEventListener("submit", async (event) => {
+document.addEventListener("submit", async event => {
   const form = event.target;
-  const name = Object.keys(submits).find((one) => form.dataset[one] !== undefined);
+  const name = Object.keys(submits).find(one => form.dataset[one] !== undefined);
   if (name) {
     event.preventDefault();
     try {
@@ -74,21 +122,36 @@ document.addEventListener("submit", async (event) => {
         if (bench.fps !== before) emit("frame");
         emit("size");
       }
-    } catch (error) { wrong(form, error); }
+    } catch (error) {
+      wrong(form, error);
+    }
   } else if (form.dataset.saveExport && form.elements.each?.value) {
     // One for each row takes a while, whatever it is: it is made like a drawing.
     event.preventDefault();
-    const response = await fetch(form.dataset.saveExport.replace(/^\/api/, ""), { method: "POST", body: new FormData(/** @type {HTMLFormElement} */ (form)) });
-    if (!response.ok) { wrong(form, await response.json()); return; }
+    const response = await fetch(form.dataset.saveExport.replace(/^\/api/, ""), {
+      method: "POST",
+      body: new FormData(/** @type {HTMLFormElement} */ (form)),
+    });
+    if (!response.ok) {
+      wrong(form, await response.json());
+      return;
+    }
     form.querySelector("[data-error]").hidden = true;
     const jobs = document.getElementById("export-jobs");
     jobs.insertAdjacentHTML("afterbegin", await response.text());
     htmx.process(jobs.firstElementChild);
   } else if (form.dataset.saveExport) {
     event.preventDefault();
-    const query = new URLSearchParams([...new FormData(/** @type {HTMLFormElement} */ (form))].filter(([name]) => !["each", "rows", "naming"].includes(name)).map(([name, value]) => [name, String(value)]));
+    const query = new URLSearchParams(
+      [...new FormData(/** @type {HTMLFormElement} */ (form))]
+        .filter(([name]) => !["each", "rows", "naming"].includes(name))
+        .map(([name, value]) => [name, String(value)]),
+    );
     const response = await fetch(`${form.dataset.saveExport}?${query}`);
-    if (!response.ok) { wrong(form, await response.json()); return; }
+    if (!response.ok) {
+      wrong(form, await response.json());
+      return;
+    }
     const link = document.createElement("a");
     link.href = URL.createObjectURL(await response.blob());
     link.download = decodeURIComponent(response.headers.get("content-disposition").split("filename*=UTF-8''")[1]);
@@ -98,30 +161,36 @@ document.addEventListener("submit", async (event) => {
   }
 });
 
-document.addEventListener("click", (event) => {
-  const target = event.target.closest?.("[data-tick-same], [data-tick-none], [data-tick-all], [data-delete-lever], [data-move-lever]");
+document.addEventListener("click", event => {
+  const target = event.target.closest?.(
+    "[data-tick-same], [data-tick-none], [data-tick-all], [data-delete-lever], [data-move-lever]",
+  );
   if (!target) return;
   const form = target.closest("form");
   const boxes = [...form.querySelectorAll("input[type=checkbox][name=target], input[type=checkbox][name=parameter]")];
-  if (target.dataset.tickSame !== undefined) for (const box of boxes) box.checked ||= box.value.endsWith(`.${target.dataset.tickSame}`) && !box.closest(".target").hidden;
+  if (target.dataset.tickSame !== undefined)
+    for (const box of boxes)
+      box.checked ||= box.value.endsWith(`.${target.dataset.tickSame}`) && !box.closest(".target").hidden;
   if (target.dataset.tickNone !== undefined) for (const box of boxes) box.checked = false;
   if (target.dataset.tickAll !== undefined) for (const box of boxes) box.checked = true;
   if (target.dataset.deleteLever) remove(target.dataset.deleteLever, form);
   if (target.dataset.moveLever) {
-    const order = [...document.querySelectorAll("[data-lever]")].map((lever) => lever.dataset.lever);
+    const order = [...document.querySelectorAll("[data-lever]")].map(lever => lever.dataset.lever);
     const lever = form.dataset.leverForm;
     const position = Math.max(0, order.indexOf(lever) + Number(target.dataset.moveLever));
-    commitEdits([{ kind: "move lever", lever, position }]).catch((error) => wrong(form, error));
+    commitEdits([{ kind: "move lever", lever, position }]).catch(error => wrong(form, error));
   }
 });
 
 function remove(lever, form) {
   deleteAndSay([{ kind: "remove lever", lever }])
-    .then((told) => { if (told) closeSheet(); })
-    .catch((error) => wrong(form, error));
+    .then(told => {
+      if (told) closeSheet();
+    })
+    .catch(error => wrong(form, error));
 }
 
 // Forms that go to the server by themselves (exports): what it says when something is wrong belongs into the form.
-document.addEventListener("htmx:after:request", (event) => {
+document.addEventListener("htmx:after:request", event => {
   if (tellForm(event) && event.detail.ctx.sourceElement?.closest?.("[data-form]")) event.detail.ctx.swap = "none";
 });

@@ -24,7 +24,7 @@ function recipeEdit(form) {
   const recipe = JSON.parse(form.querySelector("[data-recipe-data]").textContent);
   const parts = {};
   for (const part of recipe.parts ?? []) {
-    const ticked = [...form.querySelectorAll(`input[name="${part.id}"]:checked`)].map((box) => box.value);
+    const ticked = [...form.querySelectorAll(`input[name="${part.id}"]:checked`)].map(box => box.value);
     const chosen = form.querySelector(`select[name="${part.id}"]`)?.value;
     parts[part.id] = chosen ? [chosen] : ticked;
     if (!parts[part.id].length) throw new Error(`Choose a layer for: ${part.name}.`);
@@ -46,9 +46,11 @@ function tryIt() {
   }
 }
 
-on("refused", (error) => { if (formNow()) wrong(error.message); });
+on("refused", error => {
+  if (formNow()) wrong(error.message);
+});
 
-document.addEventListener("click", async (event) => {
+document.addEventListener("click", async event => {
   const chosen = event.target.closest?.("[data-recipe]");
   const forget = event.target.closest?.("[data-forget-recipe]");
   if (chosen) {
@@ -68,15 +70,20 @@ document.addEventListener("click", async (event) => {
       const response = await fetch("/api/recipes", { method: "POST", body });
       const told = await response.json();
       if (!response.ok) wrong(told.problems?.length ? told.problems.join(" ") : told.message);
-      else { await sheet("recipes"); say(`Recipe ${told.name} brought in.`); }
+      else {
+        await sheet("recipes");
+        say(`Recipe ${told.name} brought in.`);
+      }
     });
     input.click();
   }
 });
 
-document.addEventListener("change", (event) => { if (event.target.closest?.("form[data-recipe-form]")) tryIt(); });
+document.addEventListener("change", event => {
+  if (event.target.closest?.("form[data-recipe-form]")) tryIt();
+});
 
-document.addEventListener("submit", async (event) => {
+document.addEventListener("submit", async event => {
   const form = event.target.closest?.("form[data-recipe-form]");
   if (!form) return;
   event.preventDefault();
@@ -87,7 +94,9 @@ document.addEventListener("submit", async (event) => {
     say(`${told.label}.`);
     const layers = Object.values(edit.parts).flat();
     if (layers.length) chooseLayers(layers);
-  } catch (error) { wrong(error.message); }
+  } catch (error) {
+    wrong(error.message);
+  }
 });
 
 document.getElementById("sheet").addEventListener("close", () => {
@@ -98,15 +107,22 @@ document.getElementById("sheet").addEventListener("close", () => {
 
 // A chain, or layers, onto the shelf.
 export function saveRecipe(anchor, what, name) {
-  menu(anchor, [{ title: "Save as a recipe, to be put on other layers" }, {
-    field: "Recipe named", value: name, button: "Save",
-    run: async (given) => {
-      const response = await fetch(`/api/projects/${bench.project}/scenes/${bench.scene}/recipes`, {
-        method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify({ name: given, ...what }),
-      });
-      const told = await response.json();
-      if (!response.ok) say(told.problems?.length ? told.problems.join(" ") : told.message, "bad");
-      else say(`Recipe ${told.name} is on the shelf.`, "plain", { words: "Recipes", run: openRecipes });
+  menu(anchor, [
+    { title: "Save as a recipe, to be put on other layers" },
+    {
+      field: "Recipe named",
+      value: name,
+      button: "Save",
+      run: async given => {
+        const response = await fetch(`/api/projects/${bench.project}/scenes/${bench.scene}/recipes`, {
+          method: "POST",
+          headers: { "content-type": "application/json" },
+          body: JSON.stringify({ name: given, ...what }),
+        });
+        const told = await response.json();
+        if (!response.ok) say(told.problems?.length ? told.problems.join(" ") : told.message, "bad");
+        else say(`Recipe ${told.name} is on the shelf.`, "plain", { words: "Recipes", run: openRecipes });
+      },
     },
-  }]);
+  ]);
 }

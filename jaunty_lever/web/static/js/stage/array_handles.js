@@ -1,6 +1,6 @@
 // @ts-check
-// What is drawn and dragged on the stage for a chosen array: how its copies stand, where its order begins, its zones, the
-// fronts of its sweeps, and a gauge as dots on the copies.
+// What is drawn and dragged on the stage for a chosen array: how its copies stand, where its order begins, its zones,
+// the fronts of its sweeps, and a gauge as dots on the copies.
 import { bench } from "../talk/state.js";
 import { row, stretch } from "../lib/channels.js";
 import { answerAt, curveAt, curveOf } from "../talk/server.js";
@@ -22,7 +22,7 @@ export function arrayHere() {
   return place ? JSON.parse(place.dataset.array) : null;
 }
 
-const now = (parameter) => curveAt(parameter, frameNow());
+const now = parameter => curveAt(parameter, frameNow());
 const one = (parameter, otherwise = 0) => now(parameter)[0] ?? otherwise;
 
 function nodeOf(id) {
@@ -35,32 +35,44 @@ function nodeOf(id) {
 // How many copies stand side by side and behind one another in rows, grids and on the ground, and how far apart.
 function spacing({ id, kind }) {
   const at = `${id}.arrangement`;
-  const counts = kind === "row" ? [one(`${at}.count`, 1), one(`${at}.count`, 1)] : [one(`${at}.columns`, 1), one(`${at}.rows`, 1)];
-  const steps = counts.map((count) => Math.max(Math.round(count), 1) - 1);
-  const spans = one(`${at}.fit`) >= 0.5, given = now(`${at}.${spans ? "span" : "gap"}`);
-  return { steps, spans, given, reach: [0, 1].map((axis) => (spans ? given[axis] : given[axis] * steps[axis]) / 2) };
+  const counts =
+    kind === "row" ? [one(`${at}.count`, 1), one(`${at}.count`, 1)] : [one(`${at}.columns`, 1), one(`${at}.rows`, 1)];
+  const steps = counts.map(count => Math.max(Math.round(count), 1) - 1);
+  const spans = one(`${at}.fit`) >= 0.5,
+    given = now(`${at}.${spans ? "span" : "gap"}`);
+  return { steps, spans, given, reach: [0, 1].map(axis => (spans ? given[axis] : given[axis] * steps[axis]) / 2) };
 }
 
 // The places of up to 120 copies at the playhead, in the plane that they are laid out in, and their extent.
 function placesOf(array) {
   const { id } = array;
   if (array.kind === "ground") {
-    const { reach: [wide, deep], steps, spans, given } = spacing(array);
-    const brick = steps[1] > 0 ? (one(`${id}.arrangement.brick`) / 100) * (spans ? given[0] / Math.max(steps[0], 1) : given[0]) : 0;
+    const {
+      reach: [wide, deep],
+      steps,
+      spans,
+      given,
+    } = spacing(array);
+    const brick =
+      steps[1] > 0 ? (one(`${id}.arrangement.brick`) / 100) * (spans ? given[0] / Math.max(steps[0], 1) : given[0]) : 0;
     return { xs: [], ys: [], left: -wide, right: wide + brick, top: -deep, bottom: deep };
   }
   const channel = curveOf(`${id}.place`, "each");
   if (!channel || !channel.each) return null;
   const row = channel.rows > 1 ? Math.min(frameNow(), channel.rows - 1) : 0;
   const data = channel.data.subarray(row * channel.each * 2, (row + 1) * channel.each * 2);
-  const xs = [], ys = [];
-  for (let k = 0; k < data.length; k += 2) { xs.push(data[k]); ys.push(data[k + 1]); }
+  const xs = [],
+    ys = [];
+  for (let k = 0; k < data.length; k += 2) {
+    xs.push(data[k]);
+    ys.push(data[k + 1]);
+  }
   if (!xs.length) return null;
   return { xs, ys, left: Math.min(...xs), right: Math.max(...xs), top: Math.min(...ys), bottom: Math.max(...ys) };
 }
 
 const set = (parameter, value) => ({ kind: "set value", parameter, value, frame: frameNow() });
-const round = (v) => Math.round(v * 10) / 10;
+const round = v => Math.round(v * 10) / 10;
 
 // The handles of the arrangement: each has a place on the screen and tells the edits that bring it somewhere.
 function ofArrangement(array, plane, spots) {
@@ -68,7 +80,7 @@ function ofArrangement(array, plane, spots) {
   const found = [];
   const put = (x, y, words, edits) => {
     const seen = screen(plane, x, y);
-    if (seen) found.push({ at: seen, words, edits: (point) => edits(plane.from(point)) });
+    if (seen) found.push({ at: seen, words, edits: point => edits(plane.from(point)) });
   };
   if (array.kind === "emitter") {
     ofEmitter(array, plane, put, now, set);
@@ -77,35 +89,57 @@ function ofArrangement(array, plane, spots) {
   if (["row", "grid", "ground"].includes(array.kind)) {
     const { steps, spans, given, reach: corner } = spacing(array);
     if (steps[0] > 0 || steps[1] > 0) {
-      put(corner[0], corner[1], spans ? "Span" : "Gap", (p) => [set(`${at}.${spans ? "span" : "gap"}`, [p.x, p.y].map((v, axis) => (steps[axis] > 0 ? round((2 * v) / (spans ? 1 : steps[axis])) : given[axis])))]);
+      put(corner[0], corner[1], spans ? "Span" : "Gap", p => [
+        set(
+          `${at}.${spans ? "span" : "gap"}`,
+          [p.x, p.y].map((v, axis) => (steps[axis] > 0 ? round((2 * v) / (spans ? 1 : steps[axis])) : given[axis])),
+        ),
+      ]);
     }
   } else if (array.kind === "ring") {
-    const radius = one(`${at}.radius`), start = (one(`${at}.start`) * Math.PI) / 180;
-    put(radius * Math.sin(start), -radius * Math.cos(start), "Radius", (p) => [set(`${at}.radius`, round(Math.hypot(p.x, p.y)))]);
+    const radius = one(`${at}.radius`),
+      start = (one(`${at}.start`) * Math.PI) / 180;
+    put(radius * Math.sin(start), -radius * Math.cos(start), "Radius", p => [
+      set(`${at}.radius`, round(Math.hypot(p.x, p.y))),
+    ]);
   } else if (array.kind === "scatter" && !array.outlined) {
     const [wide, high] = now(`${at}.area`);
-    put(wide / 2, high / 2, "Area", (p) => [set(`${at}.area`, [round(Math.abs(2 * p.x)), round(Math.abs(2 * p.y))])]);
+    put(wide / 2, high / 2, "Area", p => [set(`${at}.area`, [round(Math.abs(2 * p.x)), round(Math.abs(2 * p.y))])]);
   } else {
-    for (const [name, data] of [["data", array.data], ["other_data", array.other]]) {
+    for (const [name, data] of [
+      ["data", array.data],
+      ["other_data", array.other],
+    ]) {
       for (const [k, { x, y }] of pointsOf(data ?? "").entries()) {
-        put(x, y, array.kind === "rails" ? "A point of the rail" : "A point of the path", (p) => [{ kind: "set arrangement", array: array.id, [name]: withPoint(data, k, round(p.x), round(p.y)) }]);
+        put(x, y, array.kind === "rails" ? "A point of the rail" : "A point of the path", p => [
+          { kind: "set arrangement", array: array.id, [name]: withPoint(data, k, round(p.x), round(p.y)) },
+        ]);
       }
     }
   }
   if (spots && !["shuffled"].includes(MEASURES[Math.round(one(`${array.id}.order.measure`))])) {
     const [x, y] = now(`${array.id}.order.origin`);
-    const wide = spots.right - spots.left, high = spots.bottom - spots.top;
-    const at = screen(plane, spots.left + (wide * x) / 100, spots.top + (high * y) / 100), pivot = screen(plane, ...(now(`${array.id}.pivot`).length ? now(`${array.id}.pivot`) : [0, 0]));
+    const wide = spots.right - spots.left,
+      high = spots.bottom - spots.top;
+    const at = screen(plane, spots.left + (wide * x) / 100, spots.top + (high * y) / 100),
+      pivot = screen(plane, ...(now(`${array.id}.pivot`).length ? now(`${array.id}.pivot`) : [0, 0]));
     // Beside the pivot, where both would lie on one spot.
     const aside = at && pivot && Math.hypot(at[0] - pivot[0], at[1] - pivot[1]) < 16 ? 22 : 0;
-    if (at) found.push({
-      at: [at[0], at[1] - aside], words: "Where the order begins", order: true,
-      edits: (point) => {
-        const p = plane.from({ x: point.x, y: point.y + aside / view.zoom });
-        const share = (v, low, span) => { const s = span > 0 ? ((v - low) / span) * 100 : 0; const near = Math.round(s / 50) * 50; return Math.abs(s - near) < 4 && near >= 0 && near <= 100 ? near : Math.round(s); };
-        return [set(`${array.id}.order.origin`, [share(p.x, spots.left, wide), share(p.y, spots.top, high)])];
-      },
-    });
+    if (at)
+      found.push({
+        at: [at[0], at[1] - aside],
+        words: "Where the order begins",
+        order: true,
+        edits: point => {
+          const p = plane.from({ x: point.x, y: point.y + aside / view.zoom });
+          const share = (v, low, span) => {
+            const s = span > 0 ? ((v - low) / span) * 100 : 0;
+            const near = Math.round(s / 50) * 50;
+            return Math.abs(s - near) < 4 && near >= 0 && near <= 100 ? near : Math.round(s);
+          };
+          return [set(`${array.id}.order.origin`, [share(p.x, spots.left, wide), share(p.y, spots.top, high)])];
+        },
+      });
   }
   return found;
 }
@@ -115,40 +149,88 @@ const NUMBER = /-?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?/gi;
 function pointsOf(data) {
   if (/[^MLCQZ\d\s.,e+-]/.test(data)) return [];
   const numbers = data.match(NUMBER)?.map(Number) ?? [];
-  return Array.from({ length: Math.floor(numbers.length / 2) }, (_, k) => ({ x: numbers[2 * k], y: numbers[2 * k + 1] }));
+  return Array.from({ length: Math.floor(numbers.length / 2) }, (_, k) => ({
+    x: numbers[2 * k],
+    y: numbers[2 * k + 1],
+  }));
 }
 function withPoint(data, point, x, y) {
   let k = 0;
-  return data.replace(NUMBER, (text) => { const at = k++; return at === 2 * point ? String(x) : at === 2 * point + 1 ? String(y) : text; });
+  return data.replace(NUMBER, text => {
+    const at = k++;
+    return at === 2 * point ? String(x) : at === 2 * point + 1 ? String(y) : text;
+  });
 }
 
 function zoneOf(gauge) {
-  const [cx, cy] = now(`${gauge.id}.centre`), [wide, high] = now(`${gauge.id}.size`);
+  const [cx, cy] = now(`${gauge.id}.centre`),
+    [wide, high] = now(`${gauge.id}.size`);
   if (cx === undefined || wide === undefined) return null;
-  return { cx, cy, wide, high, angle: (one(`${gauge.id}.angle`) * Math.PI) / 180, inner: one(`${gauge.id}.inner`) / 100, shape: SHAPES[Math.round(one(`${gauge.id}.shape`))] ?? "disc" };
+  return {
+    cx,
+    cy,
+    wide,
+    high,
+    angle: (one(`${gauge.id}.angle`) * Math.PI) / 180,
+    inner: one(`${gauge.id}.inner`) / 100,
+    shape: SHAPES[Math.round(one(`${gauge.id}.shape`))] ?? "disc",
+  };
 }
 
 function ofZone(gauge) {
   const zone = zoneOf(gauge);
   if (!zone) return [];
-  const { cx, cy, wide, high, angle } = zone, [cos, sin] = [Math.cos(angle), Math.sin(angle)], plane = planeOf(gauge.id);
+  const { cx, cy, wide, high, angle } = zone,
+    [cos, sin] = [Math.cos(angle), Math.sin(angle)],
+    plane = planeOf(gauge.id);
   const found = [];
   const put = (x, y, words, more, edits, aside = [0, 0]) => {
     const seen = screen(plane, x, y);
-    if (seen) found.push({ at: [seen[0] + aside[0], seen[1] + aside[1]], words: `${gauge.name}: ${words}`, zone: true, ...more, edits: (point) => edits(plane.from({ x: point.x - aside[0] / view.zoom, y: point.y - aside[1] / view.zoom })) });
+    if (seen)
+      found.push({
+        at: [seen[0] + aside[0], seen[1] + aside[1]],
+        words: `${gauge.name}: ${words}`,
+        zone: true,
+        ...more,
+        edits: point => edits(plane.from({ x: point.x - aside[0] / view.zoom, y: point.y - aside[1] / view.zoom })),
+      });
   };
-  const disc = zone.shape === "disc", corner = disc ? 0 : 1;
-  put(cx, cy, "centre", {}, (p) => [set(`${gauge.id}.centre`, [round(p.x), round(p.y)])]);
-  put(cx + cos * wide - sin * high * corner, cy + sin * wide + cos * high * corner, disc ? "size across" : "size", {}, (p) => {
-    const [dx, dy] = [p.x - cx, p.y - cy], across = Math.abs(dx * cos + dy * sin), down = Math.abs(dy * cos - dx * sin);
-    return [set(`${gauge.id}.size`, disc ? [round(across), Math.abs(wide - high) < 0.5 ? round(across) : high] : [round(across), round(down)])];
-  });
-  if (disc) put(cx - sin * high, cy + cos * high, "size down", {}, (p) => [set(`${gauge.id}.size`, [wide, round(Math.abs((p.y - cy) * cos - (p.x - cx) * sin))])]);
+  const disc = zone.shape === "disc",
+    corner = disc ? 0 : 1;
+  put(cx, cy, "centre", {}, p => [set(`${gauge.id}.centre`, [round(p.x), round(p.y)])]);
+  put(
+    cx + cos * wide - sin * high * corner,
+    cy + sin * wide + cos * high * corner,
+    disc ? "size across" : "size",
+    {},
+    p => {
+      const [dx, dy] = [p.x - cx, p.y - cy],
+        across = Math.abs(dx * cos + dy * sin),
+        down = Math.abs(dy * cos - dx * sin);
+      return [
+        set(
+          `${gauge.id}.size`,
+          disc ? [round(across), Math.abs(wide - high) < 0.5 ? round(across) : high] : [round(across), round(down)],
+        ),
+      ];
+    },
+  );
+  if (disc)
+    put(cx - sin * high, cy + cos * high, "size down", {}, p => [
+      set(`${gauge.id}.size`, [wide, round(Math.abs((p.y - cy) * cos - (p.x - cx) * sin))]),
+    ]);
   // A little further out than where its edge is seen.
   const [middle, edge] = [plane.to(cx, cy), plane.to(cx + cos * wide, cy + sin * wide)];
   if (middle && edge) {
     const far = Math.hypot(edge[0] - middle[0], edge[1] - middle[1]) || 1;
-    put(cx + cos * wide, cy + sin * wide, "angle", { turn: true }, (p) => [set(`${gauge.id}.angle`, Math.round((Math.atan2(p.y - cy, p.x - cx) * 180) / Math.PI))], [0, 1].map((k) => (26 * (edge[k] - middle[k])) / far));
+    put(
+      cx + cos * wide,
+      cy + sin * wide,
+      "angle",
+      { turn: true },
+      p => [set(`${gauge.id}.angle`, Math.round((Math.atan2(p.y - cy, p.x - cx) * 180) / Math.PI))],
+      [0, 1].map(k => (26 * (edge[k] - middle[k])) / far),
+    );
   }
   return found;
 }
@@ -160,32 +242,54 @@ export function handlesOfArray() {
   const shape = nodeOf(array.id);
   if (!shape) return handlesOfLayer();
   const inside = bench.layers.at(-1) === array.id;
-  const own = inside ? ofArrangement(array, planeOf(array.id, shape.matrix), array.kind === "emitter" ? null : placesOf(array)) : [];
+  const own = inside
+    ? ofArrangement(array, planeOf(array.id, shape.matrix), array.kind === "emitter" ? null : placesOf(array))
+    : [];
   return [...handlesOfLayer(), ...own, ...array.gauges.filter(({ kind }) => kind === "zone").flatMap(ofZone)];
 }
 
 export function handleAt(event) {
-  return handlesOfArray().reverse().find(({ at: [x, y] }) => Math.hypot(x - event.offsetX, y - event.offsetY) < 9) ?? null;
+  return (
+    handlesOfArray()
+      .reverse()
+      .find(({ at: [x, y] }) => Math.hypot(x - event.offsetX, y - event.offsetY) < 9) ?? null
+  );
 }
 
-const FAR = 4000, ROUND = Array.from({ length: 73 }, (_, k) => [Math.cos((k * Math.PI) / 36), Math.sin((k * Math.PI) / 36)]);
+const FAR = 4000,
+  ROUND = Array.from({ length: 73 }, (_, k) => [Math.cos((k * Math.PI) / 36), Math.sin((k * Math.PI) / 36)]);
 
 // The lines of a zone's edge, or of its inner part, about its own middle.
 function edgesOf({ shape, wide, high }, share) {
   const [w, h] = [wide * share, high * share];
   if (shape === "disc") return [ROUND.map(([x, y]) => [w * x, h * y])];
-  if (shape === "box") return [[[-w, -h], [w, -h], [w, h], [-w, h], [-w, -h]]];
+  if (shape === "box")
+    return [
+      [
+        [-w, -h],
+        [w, -h],
+        [w, h],
+        [-w, h],
+        [-w, -h],
+      ],
+    ];
   // As many steps as it takes to leave out what lies behind the viewer.
-  return [-w, w].map((x) => Array.from({ length: 41 }, (_, k) => [x, FAR * (k / 20 - 1)]));
+  return [-w, w].map(x => Array.from({ length: 41 }, (_, k) => [x, FAR * (k / 20 - 1)]));
 }
 
 function drawZone(context, gauge) {
   const zone = zoneOf(gauge);
   if (!zone) return;
-  const plane = planeOf(gauge.id), [cos, sin] = [Math.cos(zone.angle), Math.sin(zone.angle)];
-  const way = (share) => {
+  const plane = planeOf(gauge.id),
+    [cos, sin] = [Math.cos(zone.angle), Math.sin(zone.angle)];
+  const way = share => {
     context.beginPath();
-    for (const line of edgesOf(zone, share)) trail(context, plane, line.map(([x, y]) => [zone.cx + cos * x - sin * y, zone.cy + sin * x + cos * y]));
+    for (const line of edgesOf(zone, share))
+      trail(
+        context,
+        plane,
+        line.map(([x, y]) => [zone.cx + cos * x - sin * y, zone.cy + sin * x + cos * y]),
+      );
   };
   context.save();
   context.strokeStyle = context.fillStyle = colours.sea;
@@ -206,37 +310,89 @@ function drawZone(context, gauge) {
 function drawFront(context, array, gauge, plane, spots) {
   const order = `${gauge.ordered ? gauge.id : array.id}.order`;
   const measure = MEASURES[Math.round(one(`${order}.measure`))];
-  const [soft, width, travel] = ["soft", "width", "travel"].map((name) => one(`${gauge.id}.${name}`) / 100);
+  const [soft, width, travel] = ["soft", "width", "travel"].map(name => one(`${gauge.id}.${name}`) / 100);
   const band = Math.round(one(`${gauge.id}.way`)) >= 2;
   let u = band ? travel * (1 + width + soft) - (width + soft) / 2 : travel * (1 + soft);
   if (u < 0 || u > 1.0001) return;
   if (one(`${order}.backwards`) >= 0.5) u = 1 - u;
-  const [ox, oy] = now(`${order}.origin`).map((v) => v / 100);
-  const { left, top, right, bottom } = spots, wide = right - left, high = bottom - top, pad = 26 / sizeAt(plane, (left + right) / 2, (top + bottom) / 2);
+  const [ox, oy] = now(`${order}.origin`).map(v => v / 100);
+  const { left, top, right, bottom } = spots,
+    wide = right - left,
+    high = bottom - top,
+    pad = 26 / sizeAt(plane, (left + right) / 2, (top + bottom) / 2);
   const far = (from, span) => Math.max(from, 1 - from) * span;
   context.save();
   context.strokeStyle = colours.sea;
   context.lineWidth = 1.4;
   const lines = [];
-  const cx = left + ox * wide, cy = top + oy * high;
+  const cx = left + ox * wide,
+    cy = top + oy * high;
   if (measure === "columns" || (measure === "number" && array.kind === "row" && wide >= high)) {
-    for (const side of [-1, 1]) { const x = cx + side * u * far(ox, wide); if (x >= left - 1 && x <= right + 1) lines.push([[x, top - pad], [x, bottom + pad]]); }
+    for (const side of [-1, 1]) {
+      const x = cx + side * u * far(ox, wide);
+      if (x >= left - 1 && x <= right + 1)
+        lines.push([
+          [x, top - pad],
+          [x, bottom + pad],
+        ]);
+    }
   } else if (measure === "rows" || (measure === "number" && ["row", "grid", "ground"].includes(array.kind))) {
-    for (const side of [-1, 1]) { const y = cy + side * u * far(oy, high); if (y >= top - 1 && y <= bottom + 1) lines.push([[left - pad, y], [right + pad, y]]); }
+    for (const side of [-1, 1]) {
+      const y = cy + side * u * far(oy, high);
+      if (y >= top - 1 && y <= bottom + 1)
+        lines.push([
+          [left - pad, y],
+          [right + pad, y],
+        ]);
+    }
   } else if (measure === "round") {
-    const most = Math.hypot(far(ox, wide), far(oy, high)), r = u * most;
-    lines.push(Array.from({ length: 73 }, (_, k) => [cx + r * Math.cos((k * Math.PI) / 36), cy + r * Math.sin((k * Math.PI) / 36)]));
+    const most = Math.hypot(far(ox, wide), far(oy, high)),
+      r = u * most;
+    lines.push(
+      Array.from({ length: 73 }, (_, k) => [
+        cx + r * Math.cos((k * Math.PI) / 36),
+        cy + r * Math.sin((k * Math.PI) / 36),
+      ]),
+    );
   } else if (measure === "square" || measure === "diagonal") {
-    const share = measure === "square" ? u * Math.max(Math.max(ox, 1 - ox), Math.max(oy, 1 - oy)) : u * (Math.max(ox, 1 - ox) + Math.max(oy, 1 - oy));
+    const share =
+      measure === "square"
+        ? u * Math.max(Math.max(ox, 1 - ox), Math.max(oy, 1 - oy))
+        : u * (Math.max(ox, 1 - ox) + Math.max(oy, 1 - oy));
     const [dx, dy] = [share * wide, share * high];
-    lines.push(measure === "square" ? [[cx - dx, cy - dy], [cx + dx, cy - dy], [cx + dx, cy + dy], [cx - dx, cy + dy], [cx - dx, cy - dy]] : [[cx, cy - dy], [cx + dx, cy], [cx, cy + dy], [cx - dx, cy], [cx, cy - dy]]);
+    lines.push(
+      measure === "square"
+        ? [
+            [cx - dx, cy - dy],
+            [cx + dx, cy - dy],
+            [cx + dx, cy + dy],
+            [cx - dx, cy + dy],
+            [cx - dx, cy - dy],
+          ]
+        : [
+            [cx, cy - dy],
+            [cx + dx, cy],
+            [cx, cy + dy],
+            [cx - dx, cy],
+            [cx, cy - dy],
+          ],
+    );
   } else if (measure === "number") {
     // Along a ring or a path: across the way, at the copy that the front has come to.
-    const at = u * (spots.xs.length - 1), k = Math.min(Math.floor(at), spots.xs.length - 2), rest = at - k;
+    const at = u * (spots.xs.length - 1),
+      k = Math.min(Math.floor(at), spots.xs.length - 2),
+      rest = at - k;
     if (k >= 0) {
-      const [x, y] = [spots.xs[k] + (spots.xs[k + 1] - spots.xs[k]) * rest, spots.ys[k] + (spots.ys[k + 1] - spots.ys[k]) * rest];
-      const [tx, ty] = [spots.xs[k + 1] - spots.xs[k], spots.ys[k + 1] - spots.ys[k]], size = Math.hypot(tx, ty) || 1;
-      lines.push([[x - (ty / size) * pad, y + (tx / size) * pad], [x + (ty / size) * pad, y - (tx / size) * pad]]);
+      const [x, y] = [
+        spots.xs[k] + (spots.xs[k + 1] - spots.xs[k]) * rest,
+        spots.ys[k] + (spots.ys[k + 1] - spots.ys[k]) * rest,
+      ];
+      const [tx, ty] = [spots.xs[k + 1] - spots.xs[k], spots.ys[k + 1] - spots.ys[k]],
+        size = Math.hypot(tx, ty) || 1;
+      lines.push([
+        [x - (ty / size) * pad, y + (tx / size) * pad],
+        [x + (ty / size) * pad, y - (tx / size) * pad],
+      ]);
     }
   }
   for (const points of lines) {
@@ -250,11 +406,14 @@ function drawFront(context, array, gauge, plane, spots) {
 function drawDots(context, answer) {
   const { dots } = answer;
   if (!dots) return;
-  const index = frameNow() - answer.start, places = stretch(dots.places, index), values = stretch(dots.values, index);
+  const index = frameNow() - answer.start,
+    places = stretch(dots.places, index),
+    values = stretch(dots.values, index);
   const size = Math.max(2.5, Math.min(7, 90 / Math.sqrt(dots.count + 1)));
   const count = Math.min(row(dots.counts, index)[0], dots.count);
   for (let k = 0; k < count; k += 1) {
-    const p = places.start + k * places.step, [x, y] = onScreen(places.data[p], places.data[p + 1]);
+    const p = places.start + k * places.step,
+      [x, y] = onScreen(places.data[p], places.data[p + 1]);
     context.beginPath();
     context.arc(x, y, size, 0, 7);
     context.fillStyle = seaOf(values.data[values.start + k * values.step]);
@@ -272,17 +431,29 @@ export function drawArray(context, answer) {
   if (!shape) return;
   // Those of the layer are drawn with it.
   const own = new Set(handlesOfLayer().map(({ words }) => words));
-  const spots = array.kind === "emitter" ? null : placesOf(array), plane = planeOf(array.id, shape.matrix);
+  const spots = array.kind === "emitter" ? null : placesOf(array),
+    plane = planeOf(array.id, shape.matrix);
   if (array.kind === "emitter" && bench.layers.at(-1) === array.id) drawEmitter(context, answer, array, plane, now);
   for (const gauge of array.gauges) {
     if (gauge.kind === "zone") drawZone(context, gauge);
     if (gauge.kind === "sweep" && spots) drawFront(context, array, gauge, plane, spots);
   }
-  for (const { at: [x, y], order, zone, turn, words } of handlesOfArray()) {
+  for (const {
+    at: [x, y],
+    order,
+    zone,
+    turn,
+    words,
+  } of handlesOfArray()) {
     if (own.has(words)) continue;
     context.beginPath();
-    if (order) { context.moveTo(x, y - 7); context.lineTo(x + 7, y); context.lineTo(x, y + 7); context.lineTo(x - 7, y); context.closePath(); }
-    else if (turn || zone) context.arc(x, y, turn ? 4 : 5, 0, 7);
+    if (order) {
+      context.moveTo(x, y - 7);
+      context.lineTo(x + 7, y);
+      context.lineTo(x, y + 7);
+      context.lineTo(x - 7, y);
+      context.closePath();
+    } else if (turn || zone) context.arc(x, y, turn ? 4 : 5, 0, 7);
     else context.rect(x - 4.5, y - 4.5, 9, 9);
     context.fillStyle = colours.sheet;
     context.strokeStyle = zone || order ? colours.sea : colours.brass;

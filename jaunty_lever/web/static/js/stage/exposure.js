@@ -1,6 +1,6 @@
 // @ts-check
-// Motion blur on the stage: the frame that is shown at rest, as its shutter sees it, averaged in linear light; and, while it plays and
-// as far as there is time, from a few moments, averaged as a canvas does it.
+// Motion blur on the stage: the frame that is shown at rest, as its shutter sees it, averaged in linear light; and,
+// while it plays and as far as there is time, from a few moments, averaged as a canvas does it.
 import { bench, emit, on } from "../talk/state.js";
 import { askExposure, askShutter, framesAt } from "../talk/server.js";
 import { arrivals } from "../display/clip.js";
@@ -9,7 +9,9 @@ import { canvasOf } from "../lib/surroundings.js";
 
 const WAIT = 140;
 // Light by sRGB value, and back in fine steps.
-const linear = Float32Array.from({ length: 256 }, (_, v) => (v <= 10.3 ? v / 255 / 12.92 : ((v / 255 + 0.055) / 1.055) ** 2.4));
+const linear = Float32Array.from({ length: 256 }, (_, v) =>
+  v <= 10.3 ? v / 255 / 12.92 : ((v / 255 + 0.055) / 1.055) ** 2.4,
+);
 const encoded = Uint8ClampedArray.from({ length: 4097 }, (_, k) => {
   const v = k / 4096;
   return Math.round(255 * (v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055));
@@ -25,7 +27,8 @@ const wanted = () => bench.answer?.motion_blur && !bench.playing;
 function ask() {
   clearTimeout(waiting);
   if (!wanted()) return;
-  const answer = bench.answer, frame = Math.floor(bench.frame);
+  const answer = bench.answer,
+    frame = Math.floor(bench.frame);
   if (known.answer === answer && known.frame === frame) return;
   waiting = setTimeout(async () => {
     const exposure = await askExposure(frame).catch(() => null);
@@ -38,9 +41,17 @@ function ask() {
 on("values", ask);
 on("frame", ask);
 
-// The mean of a frame's moments on a canvas as large as another, where `place` puts the scene; null while there is none.
+// The mean of a frame's moments on a canvas as large as another, where `place` puts the scene; null while there is
+// none.
 export function exposureOn(like, place, key) {
-  if (!wanted() || known.answer !== bench.answer || known.frame !== Math.floor(bench.frame) || !known.exposure || known.exposure.samples < 2) return null;
+  if (
+    !wanted() ||
+    known.answer !== bench.answer ||
+    known.frame !== Math.floor(bench.frame) ||
+    !known.exposure ||
+    known.exposure.samples < 2
+  )
+    return null;
   const { exposure } = known;
   key = `${key} ${arrivals()}`;
   if (made.exposure === exposure && made.key === key) return made.canvas;
@@ -78,21 +89,31 @@ export function exposureOn(like, place, key) {
 // Moments of a frame while it plays: fewer where there is no time for more, none where there is no time at all.
 const TRIED = [4, 2, 0];
 // Milliseconds for which a way is tried before it is given up, and for which values have to stand before more is asked.
-const PATIENCE = 2500, STANDS = 400;
-let few = TRIED[0], shownSince = 0, stood = 0, shuttered = false;
+const PATIENCE = 2500,
+  STANDS = 400;
+let few = TRIED[0],
+  shownSince = 0,
+  stood = 0,
+  shuttered = false;
 let asking = false;
 
-on("values", () => { stood = performance.now(); shownSince = 0; });
+on("values", () => {
+  stood = performance.now();
+  shownSince = 0;
+});
 
-const shutterAt = (answer, frame) => answer.shutters?.find(({ start, stop, moments }) => moments === few && start <= frame && frame < stop);
+const shutterAt = (answer, frame) =>
+  answer.shutters?.find(({ start, stop, moments }) => moments === few && start <= frame && frame < stop);
 
 async function askFor(answer, frame) {
   if (asking || performance.now() - stood < STANDS) return;
   asking = true;
-  const start = Math.floor(frame / framesAt(few)) * framesAt(few), moments = few;
+  const start = Math.floor(frame / framesAt(few)) * framesAt(few),
+    moments = few;
   const made = await askShutter(start, Math.min(start + framesAt(few), bench.length), moments).catch(() => null);
   asking = false;
-  if (made && bench.answer === answer) answer.shutters = [...(answer.shutters ?? []).filter((one) => one.moments === moments).slice(-3), made];
+  if (made && bench.answer === answer)
+    answer.shutters = [...(answer.shutters ?? []).filter(one => one.moments === moments).slice(-3), made];
 }
 
 // The moments of a frame that is played; null where there are none, or not yet.
@@ -100,7 +121,8 @@ export function playedBy(answer, frame) {
   shuttered = false;
   if (!bench.playing || !answer.motion_blur || !few) return null;
   const shutter = shutterAt(answer, frame);
-  const next = shutter && shutter.stop < bench.length && frame > (shutter.start + shutter.stop) / 2 ? shutter.stop : null;
+  const next =
+    shutter && shutter.stop < bench.length && frame > (shutter.start + shutter.stop) / 2 ? shutter.stop : null;
   if (!shutter) askFor(answer, frame);
   else if (next !== null && !shutterAt(answer, next)) askFor(answer, next);
   if (!shutter) return null;

@@ -1,16 +1,20 @@
 // @ts-check
-// Frames that play are painted by a worker, where a browser has canvases for that. Of those that come while it still paints one the last
-// is painted next, and the others are left out.
+// Frames that play are painted by a worker, where a browser has canvases for that. Of those that come while it still
+// paints one the last is painted next, and the others are left out.
 import { channel } from "../lib/channels.js";
 import { keysOf } from "../talk/server.js";
 import { bench, emit } from "../talk/state.js";
 
 const moving = /** @type {HTMLCanvasElement | null} */ (document.getElementById("moving"));
-let worker = null, able = Boolean(moving?.transferControlToOffscreen && window.Worker);
-let sent = { answer: null, shutters: null }, has = new Set();
+let worker = null,
+  able = Boolean(moving?.transferControlToOffscreen && window.Worker);
+let sent = { answer: null, shutters: null },
+  has = new Set();
 // So many frames are on their way at once: the worker has the next one when it is done with one.
 const MOST = 2;
-let flying = 0, late = 0, next = null;
+let flying = 0,
+  late = 0,
+  next = null;
 
 function begin() {
   worker = new Worker(new URL("../display/painting.js", import.meta.url), { type: "module", name: "painting" });
@@ -25,18 +29,38 @@ function begin() {
     emit("painted");
   });
   // What cannot be painted there is painted here.
-  worker.addEventListener("error", () => { able = false; flying = 0; rest(); });
+  worker.addEventListener("error", () => {
+    able = false;
+    flying = 0;
+    rest();
+  });
 }
 
 // What it does not have yet of an answer, and of the moments of its frames.
 function tell(answer) {
-  const keys = keysOf({ ...answer, curves: {}, chosen: null, dots: null, flight: null, planes: null, plan: null, path: null });
+  const keys = keysOf({
+    ...answer,
+    curves: {},
+    chosen: null,
+    dots: null,
+    flight: null,
+    planes: null,
+    plan: null,
+    path: null,
+  });
   keys.delete(null);
   keys.delete(undefined);
-  const fresh = [...keys].filter((key) => !has.has(key)).map((key) => [key, channel(key)]).filter(([, one]) => one);
+  const fresh = [...keys]
+    .filter(key => !has.has(key))
+    .map(key => [key, channel(key)])
+    .filter(([, one]) => one);
   const { start, stop, width, height, background, nodes, ghost, shutters = [] } = answer;
-  worker.postMessage({ scene: { start, stop, width, height, background, nodes, ghost, shutters }, channels: fresh, keys: [...keys] });
-  has = new Set([...keys].filter((key) => channel(key)));
+  worker.postMessage({
+    scene: { start, stop, width, height, background, nodes, ghost, shutters },
+    channels: fresh,
+    keys: [...keys],
+  });
+  has = new Set([...keys].filter(key => channel(key)));
   sent = { answer, shutters: answer.shutters };
 }
 

@@ -1,5 +1,6 @@
 // @ts-check
-// The view from above, while something lies in depth: layers, copies, the camera and the light, dragged over the ground.
+// The view from above, while something lies in depth: layers, copies, the camera and the light, dragged over the
+// ground.
 import { bench, on } from "../talk/state.js";
 import { extentOf, row } from "../lib/channels.js";
 import { requestFrames, commitEdits, withScene } from "../talk/server.js";
@@ -11,9 +12,12 @@ import { colours } from "../lib/charts.js";
 import { complainAt } from "../talk/notes.js";
 import { first } from "../lib/places.js";
 
-const panel = document.getElementById("plan"), canvas = /** @type {HTMLCanvasElement} */ (document.getElementById("plan-canvas"));
+const panel = document.getElementById("plan"),
+  canvas = /** @type {HTMLCanvasElement} */ (document.getElementById("plan-canvas"));
 const button = document.querySelector(".stage-tools [data-do=plan]");
-const PAD = 14, REACH = 10, FAR = 20_000;
+const PAD = 14,
+  REACH = 10,
+  FAR = 20_000;
 
 bench.plan = sessionStorage.getItem("plan") !== "folded";
 
@@ -33,7 +37,8 @@ function show() {
 }
 
 // Where the ground lies in the canvas: held while something is dragged.
-let frame = null, held = null;
+let frame = null,
+  held = null;
 
 function framed(plan) {
   let [left, right, back, front] = [0, bench.width, -100, 100];
@@ -42,18 +47,26 @@ function framed(plan) {
     [left, right, back, front] = [Math.min(left, x), Math.max(right, x), Math.min(back, z), Math.max(front, z)];
   };
   for (const { spots } of plan.things) for (let k = 0; k < extentOf(spots).each; k += 1) take(spotOf(spots, k));
-  if (plan.camera) { take(spotOf(plan.camera.eye)); take(spotOf(plan.camera.aim)); }
+  if (plan.camera) {
+    take(spotOf(plan.camera.eye));
+    take(spotOf(plan.camera.aim));
+  }
   if (plan.light) take(spotOf(plan.light.spots));
   const size = Math.min((wideOf(canvas) - 2 * PAD) / (right - left), (highOf(canvas) - 2 * PAD) / (front - back));
-  return { size, x: wideOf(canvas) / 2 - (size * (left + right)) / 2, z: highOf(canvas) / 2 - (size * (back + front)) / 2 };
+  return {
+    size,
+    x: wideOf(canvas) / 2 - (size * (left + right)) / 2,
+    z: highOf(canvas) / 2 - (size * (back + front)) / 2,
+  };
 }
 
 /** @returns {[number, number]} */
 const toCanvas = ({ x, z }) => [frame.x + x * frame.size, frame.z + z * frame.size];
-const toGround = (event) => ({ x: (event.offsetX - frame.x) / frame.size, z: (event.offsetY - frame.z) / frame.size });
+const toGround = event => ({ x: (event.offsetX - frame.x) / frame.size, z: (event.offsetY - frame.z) / frame.size });
 
 function draw() {
-  const plan = bench.answer?.plan, context = fitCanvas(canvas);
+  const plan = bench.answer?.plan,
+    context = fitCanvas(canvas);
   if (!plan || !context) return;
   context.clearRect(0, 0, wideOf(canvas), highOf(canvas));
   if (!held) frame = framed(plan);
@@ -69,7 +82,11 @@ function draw() {
     context.arc(x, y, radius, 0, 7);
     context.fillStyle = fill;
     context.fill();
-    if (rim) { context.strokeStyle = rim; context.lineWidth = 1.5; context.stroke(); }
+    if (rim) {
+      context.strokeStyle = rim;
+      context.lineWidth = 1.5;
+      context.stroke();
+    }
   };
   // The stage itself, seen on edge.
   line([toCanvas({ x: 0, z: 0 }), toCanvas({ x: bench.width, z: 0 })], colours.faded, 2);
@@ -83,14 +100,25 @@ function draw() {
       context.fillRect(x - 0.8, y - 0.8, 1.6, 1.6);
     }
   }
-  const ordered = [...plan.things].sort((a, b) => Number(bench.layers.includes(a.id)) - Number(bench.layers.includes(b.id)));
+  const ordered = [...plan.things].sort(
+    (a, b) => Number(bench.layers.includes(a.id)) - Number(bench.layers.includes(b.id)),
+  );
   for (const { id, spots } of ordered) {
-    const many = extentOf(spots).each, chosen = bench.layers.includes(id);
-    for (let k = 0; k < many; k += 1) dot(toCanvas(spotOf(spots, k)), many > 1 ? 1.8 : chosen ? 4 : 3, chosen ? colours.brass : colours.ink);
+    const many = extentOf(spots).each,
+      chosen = bench.layers.includes(id);
+    for (let k = 0; k < many; k += 1)
+      dot(toCanvas(spotOf(spots, k)), many > 1 ? 1.8 : chosen ? 4 : 3, chosen ? colours.brass : colours.ink);
   }
   if (plan.light) {
     const [x, y] = toCanvas(spotOf(plan.light.spots));
-    for (let k = 0; k < 8; k += 1) line([[x, y], [x + 8 * Math.cos((k * Math.PI) / 4), y + 8 * Math.sin((k * Math.PI) / 4)]], colours.brass);
+    for (let k = 0; k < 8; k += 1)
+      line(
+        [
+          [x, y],
+          [x + 8 * Math.cos((k * Math.PI) / 4), y + 8 * Math.sin((k * Math.PI) / 4)],
+        ],
+        colours.brass,
+      );
     dot([x, y], 4, colours.sheet, colours.brass);
   }
   if (plan.camera) {
@@ -101,15 +129,19 @@ function draw() {
 }
 
 // The zones of the chosen array.
-const zonesOf = (plan) => plan.zones.filter(({ array }) => bench.layers.includes(array));
+const zonesOf = plan => plan.zones.filter(({ array }) => bench.layers.includes(array));
 const reachOf = ({ reach }) => row(reach, Math.floor(bench.frame) - bench.answer.start);
 
 // A zone with an end in depth as its outline on the ground, one that goes on for ever as its sides.
 function drawZone(context, zone, line, dot) {
-  const at = spotOf(zone.spots), [wide, deep] = reachOf(zone), faint = "rgb(31 111 120 / 0.1)";
+  const at = spotOf(zone.spots),
+    [wide, deep] = reachOf(zone),
+    faint = "rgb(31 111 120 / 0.1)";
   const corner = (x, z) => toCanvas({ x: at.x + x * wide, z: at.z + z * deep });
   if (deep > 0) {
-    const outline = zone.disc ? Array.from({ length: 49 }, (_, k) => corner(Math.cos((k * Math.PI) / 24), Math.sin((k * Math.PI) / 24))) : [corner(-1, -1), corner(1, -1), corner(1, 1), corner(-1, 1), corner(-1, -1)];
+    const outline = zone.disc
+      ? Array.from({ length: 49 }, (_, k) => corner(Math.cos((k * Math.PI) / 24), Math.sin((k * Math.PI) / 24)))
+      : [corner(-1, -1), corner(1, -1), corner(1, 1), corner(-1, 1), corner(-1, -1)];
     line(outline, colours.sea, 1.2);
     context.fillStyle = faint;
     context.fill();
@@ -119,20 +151,33 @@ function drawZone(context, zone, line, dot) {
     context.strokeStyle = colours.sea;
     context.strokeRect(edge[0] - 3.5, edge[1] - 3.5, 7, 7);
   } else {
-    const [left, right] = [-1, 1].map((side) => frame.x + (at.x + side * wide) * frame.size);
+    const [left, right] = [-1, 1].map(side => frame.x + (at.x + side * wide) * frame.size);
     context.fillStyle = faint;
     context.fillRect(left, 0, right - left, highOf(canvas));
-    for (const x of [left, right]) line([[x, 0], [x, highOf(canvas)]], colours.sea, 1.2);
+    for (const x of [left, right])
+      line(
+        [
+          [x, 0],
+          [x, highOf(canvas)],
+        ],
+        colours.sea,
+        1.2,
+      );
   }
   dot(toCanvas(at), 4, colours.sheet, colours.sea);
 }
 
 // How far to either side the camera sees.
 function view(context, camera, line) {
-  const eye = spotOf(camera.eye), aim = spotOf(camera.aim), here = Math.floor(bench.frame) - bench.answer.start;
-  const [x, y] = toCanvas(eye), way = Math.atan2(aim.z - eye.z, aim.x - eye.x), [lens] = row(camera.perspective, here);
-  const half = Math.atan2(bench.width / 2, lens), far = 2 * Math.max(wideOf(canvas), highOf(canvas));
-  const ends = [-half, half].map((turn) => [x + far * Math.cos(way + turn), y + far * Math.sin(way + turn)]);
+  const eye = spotOf(camera.eye),
+    aim = spotOf(camera.aim),
+    here = Math.floor(bench.frame) - bench.answer.start;
+  const [x, y] = toCanvas(eye),
+    way = Math.atan2(aim.z - eye.z, aim.x - eye.x),
+    [lens] = row(camera.perspective, here);
+  const half = Math.atan2(bench.width / 2, lens),
+    far = 2 * Math.max(wideOf(canvas), highOf(canvas));
+  const ends = [-half, half].map(turn => [x + far * Math.cos(way + turn), y + far * Math.sin(way + turn)]);
   context.beginPath();
   context.moveTo(x, y);
   for (const [a, b] of ends) context.lineTo(a, b);
@@ -148,59 +193,112 @@ function grips() {
   if (!plan || !frame) return [];
   /** @type {any[]} */
   const found = plan.things.map(({ id, name, free, spots }) => ({
-    id, words: free ? name : `${name}, which moves with its group`, spots, free, edits: (from, to) => shifted(id, "position", "depth", to.x - from.x, to.z - from.z),
+    id,
+    words: free ? name : `${name}, which moves with its group`,
+    spots,
+    free,
+    edits: (from, to) => shifted(id, "position", "depth", to.x - from.x, to.z - from.z),
   }));
-  if (plan.light) found.push({ id: plan.light.id, words: plan.light.name, spots: plan.light.spots, free: plan.light.free, edits: (from, to) => shifted(plan.light.id, "position", "depth", to.x - from.x, to.z - from.z) });
+  if (plan.light)
+    found.push({
+      id: plan.light.id,
+      words: plan.light.name,
+      spots: plan.light.spots,
+      free: plan.light.free,
+      edits: (from, to) => shifted(plan.light.id, "position", "depth", to.x - from.x, to.z - from.z),
+    });
   for (const zone of zonesOf(plan)) {
-    const [, deep] = reachOf(zone), at = spotOf(zone.spots);
-    found.push({ id: zone.array, words: `${zone.name}: its centre`, spots: zone.spots, free: true, edits: (from, to) => shifted(zone.id, "centre", "centre_depth", to.x - from.x, deep > 0 ? to.z - from.z : 0) });
-    if (deep > 0) found.push({ id: zone.array, words: `${zone.name}: how deep it is`, spots: null, at: { x: at.x, z: at.z + deep }, free: true, edits: (from, to) => [{ kind: "set value", parameter: `${zone.id}.size_depth`, value: Math.max(Math.round(Math.abs(to.z - at.z) * 10) / 10, 1), frame: Math.floor(bench.frame) }] });
+    const [, deep] = reachOf(zone),
+      at = spotOf(zone.spots);
+    found.push({
+      id: zone.array,
+      words: `${zone.name}: its centre`,
+      spots: zone.spots,
+      free: true,
+      edits: (from, to) => shifted(zone.id, "centre", "centre_depth", to.x - from.x, deep > 0 ? to.z - from.z : 0),
+    });
+    if (deep > 0)
+      found.push({
+        id: zone.array,
+        words: `${zone.name}: how deep it is`,
+        spots: null,
+        at: { x: at.x, z: at.z + deep },
+        free: true,
+        edits: (from, to) => [
+          {
+            kind: "set value",
+            parameter: `${zone.id}.size_depth`,
+            value: Math.max(Math.round(Math.abs(to.z - at.z) * 10) / 10, 1),
+            frame: Math.floor(bench.frame),
+          },
+        ],
+      });
   }
   const camera = cameraOf();
   if (plan.camera && camera) {
-    const { eye, aim, free, name } = plan.camera, was = { eye: spotOf(eye), aim: spotOf(aim) }, turned = dragged(camera, was.eye, was.aim);
-    found.push({ id: camera, words: `${name}: its aim`, spots: aim, free, edits: (from, to) => shifted(camera, "aim", "aim_depth", to.x - from.x, to.z - from.z) });
-    found.push({ id: camera, words: `${name}: round its aim, nearer or further`, spots: eye, free, edits: (from, to) => turned({ x: was.eye.x + to.x - from.x, z: was.eye.z + to.z - from.z }) });
+    const { eye, aim, free, name } = plan.camera,
+      was = { eye: spotOf(eye), aim: spotOf(aim) },
+      turned = dragged(camera, was.eye, was.aim);
+    found.push({
+      id: camera,
+      words: `${name}: its aim`,
+      spots: aim,
+      free,
+      edits: (from, to) => shifted(camera, "aim", "aim_depth", to.x - from.x, to.z - from.z),
+    });
+    found.push({
+      id: camera,
+      words: `${name}: round its aim, nearer or further`,
+      spots: eye,
+      free,
+      edits: (from, to) => turned({ x: was.eye.x + to.x - from.x, z: was.eye.z + to.z - from.z }),
+    });
   }
   return found;
 }
 
 function gripAt(event) {
-  let best = null, near = REACH;
+  let best = null,
+    near = REACH;
   for (const one of grips()) {
     for (let k = 0; k < (one.at ? 1 : extentOf(one.spots).each); k += 1) {
-      const [x, y] = toCanvas(one.at ?? spotOf(one.spots, k)), far = Math.hypot(x - event.offsetX, y - event.offsetY);
-      if (far <= near) { best = one; near = far; }
+      const [x, y] = toCanvas(one.at ?? spotOf(one.spots, k)),
+        far = Math.hypot(x - event.offsetX, y - event.offsetY);
+      if (far <= near) {
+        best = one;
+        near = far;
+      }
     }
   }
   return best;
 }
 
-canvas.addEventListener("pointerdown", (event) => {
+canvas.addEventListener("pointerdown", event => {
   event.preventDefault();
   const one = event.button === 0 ? gripAt(event) : null;
   if (!one) return;
   const from = toGround(event);
-  let edits = [], away = false;
+  let edits = [],
+    away = false;
   held = one.id;
   const taken = grip(canvas, event, {
-    move: (e) => {
+    move: e => {
       away ||= Math.hypot(e.offsetX - event.offsetX, e.offsetY - event.offsetY) > 2;
       if (!away || !one.free) return;
       edits = one.edits(from, toGround(e));
       requestFrames(withScene(edits));
     },
-    end: (commit) => {
+    end: commit => {
       held = null;
       if (!away) chooseLayers([one.id]);
-      else if (commit && edits.length) commitEdits(edits).catch((error) => complainAt(panel, error.message));
+      else if (commit && edits.length) commitEdits(edits).catch(error => complainAt(panel, error.message));
       else requestFrames([]);
     },
   });
   if (!taken) held = null;
 });
 
-canvas.addEventListener("pointermove", (event) => {
+canvas.addEventListener("pointermove", event => {
   if (event.buttons) return;
   const one = gripAt(event);
   canvas.style.cursor = one ? (one.free ? "move" : "default") : "";
@@ -209,11 +307,17 @@ canvas.addEventListener("pointermove", (event) => {
 
 // For tests: where things stand on the page.
 export function spotOnPage(words) {
-  const one = grips().find((each) => each.words.includes(words)), box = canvas.getBoundingClientRect(), [x, y] = toCanvas(one.at ?? spotOf(one.spots));
+  const one = grips().find(each => each.words.includes(words)),
+    box = canvas.getBoundingClientRect(),
+    [x, y] = toCanvas(one.at ?? spotOf(one.spots));
   return [box.left + x, box.top + y];
 }
 
 on("values", show);
 on("panels", show);
-on("frame", () => { if (!panel.hidden) draw(); });
-new ResizeObserver(() => { if (!panel.hidden) draw(); }).observe(panel);
+on("frame", () => {
+  if (!panel.hidden) draw();
+});
+new ResizeObserver(() => {
+  if (!panel.hidden) draw();
+}).observe(panel);

@@ -4,7 +4,10 @@ import { bench } from "../talk/state.js";
 import { row } from "../lib/channels.js";
 import { view } from "./stage_view.js";
 
-/** @typedef {{ to: (x: number, y: number) => [number, number] | null, from: (point: { x: number, y: number }) => { x: number, y: number } }} Plane */
+/**
+ * @typedef {{ x: number, y: number }} Point
+ * @typedef {{ to: (x: number, y: number) => [number, number] | null, from: (point: Point) => Point }} Plane
+ */
 
 /** Where a point of the stage is on the screen. */
 export const onScreen = (x, y) => [view.x + x * view.zoom, view.y + y * view.zoom];
@@ -19,18 +22,40 @@ export function planeOf(id, matrix = null) {
   if (!key) {
     const inverse = matrix?.inverse();
     return {
-      to: (x, y) => { const p = matrix ? matrix.transformPoint({ x, y }) : { x, y }; return [p.x, p.y]; },
-      from: ({ x, y }) => { const p = inverse ? inverse.transformPoint({ x, y }) : { x, y }; return { x: p.x, y: p.y }; },
+      to: (x, y) => {
+        const p = matrix ? matrix.transformPoint({ x, y }) : { x, y };
+        return [p.x, p.y];
+      },
+      from: ({ x, y }) => {
+        const p = inverse ? inverse.transformPoint({ x, y }) : { x, y };
+        return { x: p.x, y: p.y };
+      },
     };
   }
   const [a, b, c, d, e, f, g, h, i] = row(key, Math.floor(bench.frame) - bench.answer.start);
-  const inverse = [e * i - f * h, c * h - b * i, b * f - c * e, f * g - d * i, a * i - c * g, c * d - a * f, d * h - e * g, b * g - a * h, a * e - b * d];
+  const inverse = [
+    e * i - f * h,
+    c * h - b * i,
+    b * f - c * e,
+    f * g - d * i,
+    a * i - c * g,
+    c * d - a * f,
+    d * h - e * g,
+    b * g - a * h,
+    a * e - b * d,
+  ];
   return {
     // Nothing where it lies behind the viewer.
-    to: (x, y) => { const w = g * x + h * y + i; return w > 0.02 ? [(a * x + b * y + c) / w, (d * x + e * y + f) / w] : null; },
+    to: (x, y) => {
+      const w = g * x + h * y + i;
+      return w > 0.02 ? [(a * x + b * y + c) / w, (d * x + e * y + f) / w] : null;
+    },
     from: ({ x, y }) => {
       const w = inverse[6] * x + inverse[7] * y + inverse[8] || 1e-9;
-      return { x: (inverse[0] * x + inverse[1] * y + inverse[2]) / w, y: (inverse[3] * x + inverse[4] * y + inverse[5]) / w };
+      return {
+        x: (inverse[0] * x + inverse[1] * y + inverse[2]) / w,
+        y: (inverse[3] * x + inverse[4] * y + inverse[5]) / w,
+      };
     },
   };
 }
@@ -45,7 +70,10 @@ export function screen(plane, x, y) {
 export function sizeAt(plane, x, y) {
   const [at, right, down] = [plane.to(x, y), plane.to(x + 1, y), plane.to(x, y + 1)];
   if (!at || !right || !down) return 1;
-  return view.zoom * Math.sqrt(Math.abs((right[0] - at[0]) * (down[1] - at[1]) - (right[1] - at[1]) * (down[0] - at[0]))) || 1;
+  return (
+    view.zoom * Math.sqrt(Math.abs((right[0] - at[0]) * (down[1] - at[1]) - (right[1] - at[1]) * (down[0] - at[0]))) ||
+    1
+  );
 }
 
 /** A line through points of a plane, as far as it is seen. */

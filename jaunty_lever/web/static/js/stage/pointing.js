@@ -57,16 +57,23 @@ function light() {
   const ids = new Set(bench.pointing ? drivers.map(([id]) => id) : []);
   const tops = bench.pointing?.tops ?? new Set();
   for (const place of document.querySelectorAll("[data-layer], [data-lever], [data-gauge], [data-box]")) {
-    place.classList.toggle("can-drive", tops.has(place.dataset.layer ?? place.dataset.lever ?? place.dataset.gauge) || ids.has(place.dataset.box));
+    place.classList.toggle(
+      "can-drive",
+      tops.has(place.dataset.layer ?? place.dataset.lever ?? place.dataset.gauge) || ids.has(place.dataset.box),
+    );
   }
-  for (const field of document.querySelectorAll("[data-field]")) field.classList.toggle("can-drive", ids.has(field.dataset.parameter));
+  for (const field of document.querySelectorAll("[data-field]"))
+    field.classList.toggle("can-drive", ids.has(field.dataset.parameter));
 }
 
 export function openTie(parameter, driver, part, also = []) {
   stopPointing();
   const query = { parameter, driver, also };
   if (part !== null && part !== "" && part !== undefined) query.component = part;
-  sheet("tie", query).then(() => { showWay(); tryTie(); });
+  sheet("tie", query).then(() => {
+    showWay();
+    tryTie();
+  });
 }
 
 const pick = ([driver, part]) => openTie(bench.pointing.parameter, driver, part, bench.pointing.also);
@@ -75,40 +82,69 @@ const pick = ([driver, part]) => openTie(bench.pointing.parameter, driver, part,
 export async function pickFrom(anchor, top, name, event = null) {
   await loading;
   if (!bench.pointing) return;
-  const found = drivers.filter((entry) => entry[3] === top);
+  const found = drivers.filter(entry => entry[3] === top);
   if (!found.length) return say(`${name} has nothing that could drive this.`);
   if (found.length === 1) return pick(found[0]);
   const field = bench.pointing.parameter.split(".").slice(1).join(".");
-  const same = (entry) => Number(entry[0] !== `${top}.${field}`);
-  menu(anchor, [{ title: `${name} drives by its …` }, ...[...found].sort((a, b) => same(a) - same(b)).map((entry) => ({ words: entry[2], run: () => pick(entry) }))], event);
+  const same = entry => Number(entry[0] !== `${top}.${field}`);
+  menu(
+    anchor,
+    [
+      { title: `${name} drives by its …` },
+      ...[...found].sort((a, b) => same(a) - same(b)).map(entry => ({ words: entry[2], run: () => pick(entry) })),
+    ],
+    event,
+  );
 }
 
-document.addEventListener("click", async (event) => {
-  if (!bench.pointing || event.target.closest?.("#menu, #sheet, #pointing, .stage, .linkage")) return;
-  const field = event.target.closest?.("[data-field]");
-  const layer = event.target.closest?.("[data-layer]");
-  const lever = event.target.closest?.("[data-lever], [data-gauge]");
-  event.preventDefault();
-  event.stopPropagation();
-  await loading;
-  if (!bench.pointing) return;
-  const own = field && drivers.filter(([id]) => id === field.dataset.parameter);
-  if (own?.length === 1) return pick(own[0]);
-  if (own?.length) return menu(field, own.map((entry) => ({ words: entry[2], run: () => pick(entry) })));
-  const place = lever ?? layer;
-  if (place) pickFrom(place, place.dataset.lever ?? place.dataset.gauge ?? place.dataset.layer, place.dataset.name);
-}, true);
+document.addEventListener(
+  "click",
+  async event => {
+    if (!bench.pointing || event.target.closest?.("#menu, #sheet, #pointing, .stage, .linkage")) return;
+    const field = event.target.closest?.("[data-field]");
+    const layer = event.target.closest?.("[data-layer]");
+    const lever = event.target.closest?.("[data-lever], [data-gauge]");
+    event.preventDefault();
+    event.stopPropagation();
+    await loading;
+    if (!bench.pointing) return;
+    const own = field && drivers.filter(([id]) => id === field.dataset.parameter);
+    if (own?.length === 1) return pick(own[0]);
+    if (own?.length)
+      return menu(
+        field,
+        own.map(entry => ({ words: entry[2], run: () => pick(entry) })),
+      );
+    const place = lever ?? layer;
+    if (place) pickFrom(place, place.dataset.lever ?? place.dataset.gauge ?? place.dataset.layer, place.dataset.name);
+  },
+  true,
+);
 
 // Dragging a row or a slider would start while a click is meant.
-document.addEventListener("pointerdown", (event) => {
-  if (bench.pointing && event.target.closest?.("[data-slide], [data-scrub], select, input")) { event.preventDefault(); event.stopPropagation(); }
-}, true);
+document.addEventListener(
+  "pointerdown",
+  event => {
+    if (bench.pointing && event.target.closest?.("[data-slide], [data-scrub], select, input")) {
+      event.preventDefault();
+      event.stopPropagation();
+    }
+  },
+  true,
+);
 
-document.addEventListener("keydown", (event) => {
-  if (event.key === "Escape" && bench.pointing && !document.querySelector("#menu:popover-open")) { event.stopPropagation(); stopPointing(); }
-}, true);
+document.addEventListener(
+  "keydown",
+  event => {
+    if (event.key === "Escape" && bench.pointing && !document.querySelector("#menu:popover-open")) {
+      event.stopPropagation();
+      stopPointing();
+    }
+  },
+  true,
+);
 
-strip.addEventListener("click", (event) => {
+strip.addEventListener("click", event => {
   if (event.target.closest("[data-stop-pointing]")) stopPointing();
   if (event.target.closest("[data-point-list]")) {
     const { parameter, also } = bench.pointing;
@@ -119,10 +155,15 @@ strip.addEventListener("click", (event) => {
 
 on("panels", light);
 
-document.addEventListener("click", (event) => {
+document.addEventListener("click", event => {
   const chosen = event.target.closest?.("[data-tie-driver]");
   if (!chosen) return;
-  openTie(chosen.dataset.follower, chosen.dataset.tieDriver, chosen.dataset.part, chosen.dataset.also.split(" ").filter(Boolean));
+  openTie(
+    chosen.dataset.follower,
+    chosen.dataset.tieDriver,
+    chosen.dataset.part,
+    chosen.dataset.also.split(" ").filter(Boolean),
+  );
 });
 
 // The sheet: which fields its way needs, the edit it stands for, and how that would look.
@@ -139,43 +180,62 @@ function showWay() {
   askForTurns(form, mesh);
   const axis = form.querySelector("[data-axis]");
   if (axis) axis.hidden = way === "gears";
-  form.querySelector("[data-reverse-line]").hidden = way === "gears" && !["screw", "rack"].includes(mesh) || way === "stops";
+  form.querySelector("[data-reverse-line]").hidden =
+    (way === "gears" && !["screw", "rack"].includes(mesh)) || way === "stops";
 }
 
 // A screw has starts, mostly one, and no teeth: what stands there is kept for when it is a wheel again.
 function askForTurns(form, mesh) {
-  const input = form.elements.driver_teeth, screw = mesh === "screw", was = input.dataset.of === "screw";
+  const input = form.elements.driver_teeth,
+    screw = mesh === "screw",
+    was = input.dataset.of === "screw";
   if (screw !== was) {
     input.dataset[was ? "starts" : "teeth"] = input.value;
-    input.value = screw ? input.dataset.starts ?? "1" : input.dataset.teeth;
+    input.value = screw ? (input.dataset.starts ?? "1") : input.dataset.teeth;
     input.dataset.of = screw ? "screw" : "wheel";
   }
-  form.querySelector("[data-of-driver]").textContent = screw ? `start${input.value === "1" ? "" : "s"} of the screw,` : mesh === "rack" ? "on the driver" : "on the driver,";
+  form.querySelector("[data-of-driver]").textContent = screw
+    ? `start${input.value === "1" ? "" : "s"} of the screw,`
+    : mesh === "rack"
+      ? "on the driver"
+      : "on the driver,";
   input.setAttribute("aria-label", screw ? "Starts of the screw" : "Teeth of the driver");
 }
 
 function count(form, name) {
-  const text = form.elements[name].value, number = typedNumber(text);
+  const text = form.elements[name].value,
+    number = typedNumber(text);
   if (!Number.isFinite(number)) throw new Error(`“${text.slice(0, 20)}” is not a number.`);
   return number;
 }
 
 function tieEdit(form) {
   const way = form.elements.way.value;
-  const value = (name) => form.elements[name].value;
+  const value = name => form.elements[name].value;
   const edit = {
-    kind: "link to", parameter: form.dataset.follower, driver: form.dataset.driver, way, position: 0,
-    component: form.dataset.component === "" ? null : Number(form.dataset.component), reverse: form.elements.reverse.checked,
+    kind: "link to",
+    parameter: form.dataset.follower,
+    driver: form.dataset.driver,
+    way,
+    position: 0,
+    component: form.dataset.component === "" ? null : Number(form.dataset.component),
+    reverse: form.elements.reverse.checked,
   };
   if (form.elements.axis?.value) edit.axis = Number(form.elements.axis.value);
   if (way === "ratio") edit.ratio = value("ratio");
-  if (way === "remap") Object.assign(edit, { source: [value("from_low"), value("from_high")], target: [value("to_low"), value("to_high")], ends: value("ends") });
+  if (way === "remap")
+    Object.assign(edit, {
+      source: [value("from_low"), value("from_high")],
+      target: [value("to_low"), value("to_high")],
+      ends: value("ends"),
+    });
   if (way === "gears") {
     edit.mesh = value("mesh");
     for (const name of ["driver_teeth", "driven_teeth", "module"]) edit[name] = count(form, name);
   }
-  if (way === "stops") edit.values = [...form.querySelectorAll("[name=stop]")].map((one) => one.value);
-  if (way === "between") Object.assign(edit, { source: [value("amount_low"), value("amount_high")], target: [value("a"), value("b")] });
+  if (way === "stops") edit.values = [...form.querySelectorAll("[name=stop]")].map(one => one.value);
+  if (way === "between")
+    Object.assign(edit, { source: [value("amount_low"), value("amount_high")], target: [value("a"), value("b")] });
   if (form.elements.others?.checked) {
     edit.also = form.dataset.others.split(" ");
     for (const name of ["plus_each", "later_each"]) edit[name] = count(form, name);
@@ -197,18 +257,22 @@ function tryTie() {
     const edit = tieEdit(form);
     wrong("");
     requestFrames(withScene([edit]));
-  } catch (error) { wrong(error.message); }
+  } catch (error) {
+    wrong(error.message);
+  }
 }
 
-on("refused", (error) => { if (formNow()) wrong(error.message); });
+on("refused", error => {
+  if (formNow()) wrong(error.message);
+});
 
-document.addEventListener("input", (event) => {
+document.addEventListener("input", event => {
   if (!event.target.closest?.("form[data-tie]")) return;
   showWay();
   tryTie();
 });
 
-document.addEventListener("submit", async (event) => {
+document.addEventListener("submit", async event => {
   const form = event.target.closest?.("form[data-tie]");
   if (!form) return;
   event.preventDefault();
@@ -218,8 +282,12 @@ document.addEventListener("submit", async (event) => {
     closeSheet();
     say(`${told.label}.`);
     chooseParameter(follower);
-  } catch (error) { wrong(error.message); }
+  } catch (error) {
+    wrong(error.message);
+  }
 });
 
 // Leaving the sheet puts back what was tried.
-document.getElementById("sheet").addEventListener("close", () => { if (document.getElementById("sheet").dataset.sheet === "tie") requestFrames([]); });
+document.getElementById("sheet").addEventListener("close", () => {
+  if (document.getElementById("sheet").dataset.sheet === "tie") requestFrames([]);
+});

@@ -22,7 +22,8 @@ const handles = document.getElementById("handles");
 const zoomText = document.getElementById("zoom");
 
 export function fit() {
-  const pad = 26, top = 34;
+  const pad = 26,
+    top = 34;
   view.zoom = Math.min((stage.clientWidth - 2 * pad) / bench.width, (stage.clientHeight - pad - top) / bench.height);
   view.x = (stage.clientWidth - bench.width * view.zoom) / 2;
   view.y = top + (stage.clientHeight - top - pad - bench.height * view.zoom) / 2;
@@ -36,10 +37,11 @@ function size() {
     canvas.width = Math.round(stage.clientWidth * ratio);
     canvas.height = Math.round(stage.clientHeight * ratio);
   }
-  if (view.fitted) fit(); else draw();
+  if (view.fitted) fit();
+  else draw();
 }
 
-const transform = (context) => context.setTransform(...matrixNow());
+const transform = context => context.setTransform(...matrixNow());
 
 const matrixNow = () => {
   const ratio = devicePixelRatio || 1;
@@ -48,7 +50,8 @@ const matrixNow = () => {
 
 // The picture itself: by a worker while it plays, else here.
 function paint(answer) {
-  const frame = Math.floor(bench.frame), shutter = playedBy(answer, frame);
+  const frame = Math.floor(bench.frame),
+    shutter = playedBy(answer, frame);
   if (paintedAside(answer, frame, matrixNow(), picture, shutter)) return;
   const context = picture.getContext("2d");
   context.setTransform(1, 0, 0, 1, 0, 0);
@@ -72,7 +75,7 @@ export function draw() {
   document.getElementById("stage-empty").hidden = answer.nodes.length > 0;
 }
 
-handles.addEventListener("pointerdown", (event) => {
+handles.addEventListener("pointerdown", event => {
   handles.focus({ preventScroll: true });
   if (!bench.answer) return;
   if (bench.pointing && event.button === 0 && !event.altKey) return;
@@ -90,16 +93,23 @@ handles.addEventListener("pointerdown", (event) => {
   }
   const hit = under(toScene(event), event.ctrlKey || event.metaKey);
   if (!hit && (event.ctrlKey || event.metaKey) && cameraOf()) return turnCamera(event);
-  if (!hit) { if (!event.shiftKey) chooseLayers([]); return; }
+  if (!hit) {
+    if (!event.shiftKey) chooseLayers([]);
+    return;
+  }
   const copies = copiesHit();
   if (Object.keys(copies).length) bench.copies = { ...bench.copies, ...copies };
-  if (event.shiftKey) chooseLayers(bench.layers.includes(hit) ? bench.layers.filter((id) => id !== hit) : [...bench.layers, hit]);
+  if (event.shiftKey)
+    chooseLayers(bench.layers.includes(hit) ? bench.layers.filter(id => id !== hit) : [...bench.layers, hit]);
   else if (!bench.layers.includes(hit)) chooseLayers([hit]);
-  else if (Object.keys(copies).length) { remember(); requestFrames([]); }
+  else if (Object.keys(copies).length) {
+    remember();
+    requestFrames([]);
+  }
   if (bench.layers.includes(hit)) dragLayers(event);
 });
 
-handles.addEventListener("dblclick", (event) => {
+handles.addEventListener("dblclick", event => {
   const hit = bench.answer && under(toScene(event), true);
   if (hit) chooseLayers([hit]);
 });
@@ -107,46 +117,83 @@ handles.addEventListener("dblclick", (event) => {
 function drag(event, move, done) {
   const first = toScene(event);
   let moved = false;
-  const moving = (e) => {
+  const moving = e => {
     if (!moved && Math.hypot(e.offsetX - event.offsetX, e.offsetY - event.offsetY) < 3) return;
     moved = true;
     move(toScene(e), first, e);
   };
-  grip(handles, event, { move: moving, end: (commit) => { if (moved) done(commit); } });
+  grip(handles, event, {
+    move: moving,
+    end: commit => {
+      if (moved) done(commit);
+    },
+  });
 }
 
 // Layers whose group is not chosen itself, with the matrix of the group they lie in.
 function movable() {
-  const all = chosenShapes().filter(({ trail }) => !trail.some((group) => bench.layers.includes(group)));
+  const all = chosenShapes().filter(({ trail }) => !trail.some(group => bench.layers.includes(group)));
   // A layer that is drawn many times is moved once.
-  return [...new Map(all.map((shape) => [shape.node.id, shape])).values()];
+  return [...new Map(all.map(shape => [shape.node.id, shape])).values()];
 }
 
 const moveEdits = (shapes, dx, dy, reach = 0) =>
-  shapes.length ? [{ kind: "move layers", layers: shapes.map(({ node }) => node.id), by: [dx, dy], frame: Math.floor(bench.frame), reach }] : [];
+  shapes.length
+    ? [
+        {
+          kind: "move layers",
+          layers: shapes.map(({ node }) => node.id),
+          by: [dx, dy],
+          frame: Math.floor(bench.frame),
+          reach,
+        },
+      ]
+    : [];
 
-const drivenBy = (field) => document.querySelector(`[data-field][data-parameter="${bench.layers.at(-1)}.${field}"].is-driven .driven`);
+const drivenBy = field =>
+  document.querySelector(`[data-field][data-parameter="${bench.layers.at(-1)}.${field}"].is-driven .driven`);
 
 // Turning a layer by its rim; whole turns add up. Shift turns by steps of 15°.
 function turnLayer(event, shape, rim) {
   const driven = drivenBy("rotation");
   if (driven) return tellDriven("Its rotation", driven);
   const mirrored = shape.outer.a * shape.outer.d - shape.outer.b * shape.outer.c < 0 ? -1 : 1;
-  const angle = (e) => Math.atan2(e.offsetY - rim.y, e.offsetX - rim.x) * 180 / Math.PI;
-  let last = angle(event), sum = 0, edits = [];
-  drag(event, (now, first, e) => {
-    const here = angle(e);
-    sum += ((here - last + 540) % 360) - 180;
-    last = here;
-    const by = e.shiftKey ? Math.round(sum / 15) * 15 : Math.round(sum * 2) / 2;
-    hand.turning = { by: by * mirrored };
-    edits = by ? [{ kind: "set value", parameter: `${shape.node.id}.rotation`, by: [by * mirrored], frame: Math.floor(bench.frame), by_hand: true }] : [];
-    requestFrames(withScene(edits));
-  }, (commit) => { hand.turning = null; finish(edits, commit); });
+  const angle = e => (Math.atan2(e.offsetY - rim.y, e.offsetX - rim.x) * 180) / Math.PI;
+  let last = angle(event),
+    sum = 0,
+    edits = [];
+  drag(
+    event,
+    (now, first, e) => {
+      const here = angle(e);
+      sum += ((here - last + 540) % 360) - 180;
+      last = here;
+      const by = e.shiftKey ? Math.round(sum / 15) * 15 : Math.round(sum * 2) / 2;
+      hand.turning = { by: by * mirrored };
+      edits = by
+        ? [
+            {
+              kind: "set value",
+              parameter: `${shape.node.id}.rotation`,
+              by: [by * mirrored],
+              frame: Math.floor(bench.frame),
+              by_hand: true,
+            },
+          ]
+        : [];
+      requestFrames(withScene(edits));
+    },
+    commit => {
+      hand.turning = null;
+      finish(edits, commit);
+    },
+  );
 }
 
 // At the click, not before: a menu that opens while the button is down would be closed by its release.
-handles.addEventListener("click", (event) => { if (bench.pointing && bench.answer && !event.altKey) pointedAt(event); });
+handles.addEventListener("click", event => {
+  if (bench.pointing && bench.answer && !event.altKey) pointedAt(event);
+});
 
 async function pointedAt(event) {
   const deep = under(toScene(event), true);
@@ -163,38 +210,63 @@ function dragLayers(event) {
   const shapes = movable();
   const driven = drivenBy("position");
   let edits = [];
-  drag(event, (now, first, e) => {
-    let dx = Math.round(now.x - first.x), dy = Math.round(now.y - first.y);
-    if (e.shiftKey) { if (Math.abs(dx) > Math.abs(dy)) dy = 0; else dx = 0; }
-    edits = moveEdits(shapes, dx, dy, 12 / view.zoom);
-    requestFrames(withScene(edits));
-  }, (commit) => {
-    if (driven) tellDriven("Its position", driven);
-    finish(edits, commit)?.then(() => { if (commit && shapes.length === 1) offerMesh(shapes[0].node.id); });
-  });
+  drag(
+    event,
+    (now, first, e) => {
+      let dx = Math.round(now.x - first.x),
+        dy = Math.round(now.y - first.y);
+      if (e.shiftKey) {
+        if (Math.abs(dx) > Math.abs(dy)) dy = 0;
+        else dx = 0;
+      }
+      edits = moveEdits(shapes, dx, dy, 12 / view.zoom);
+      requestFrames(withScene(edits));
+    },
+    commit => {
+      if (driven) tellDriven("Its position", driven);
+      finish(edits, commit)?.then(() => {
+        if (commit && shapes.length === 1) offerMesh(shapes[0].node.id);
+      });
+    },
+  );
 }
 
 // A handle of an array: how its copies stand, a zone, where the order begins.
 function dragHandle(event, handle) {
   let edits = [];
-  drag(event, (to) => {
-    edits = handle.edits(to);
-    requestFrames(withScene(edits));
-  }, (commit) => finish(edits, commit));
+  drag(
+    event,
+    to => {
+      edits = handle.edits(to);
+      requestFrames(withScene(edits));
+    },
+    commit => finish(edits, commit),
+  );
 }
 
 function dragPivot(event, { node, matrix }) {
   const inverse = matrix.inverse();
   let edits = [];
-  drag(event, (now) => {
-    const to = inverse.transformPoint(now);
-    edits = [{ kind: "move pivot", layer: node.id, to: [Math.round(to.x * 10) / 10, Math.round(to.y * 10) / 10], frame: Math.floor(bench.frame) }];
-    requestFrames(withScene(edits));
-  }, (commit) => finish(edits, commit));
+  drag(
+    event,
+    now => {
+      const to = inverse.transformPoint(now);
+      edits = [
+        {
+          kind: "move pivot",
+          layer: node.id,
+          to: [Math.round(to.x * 10) / 10, Math.round(to.y * 10) / 10],
+          frame: Math.floor(bench.frame),
+        },
+      ];
+      requestFrames(withScene(edits));
+    },
+    commit => finish(edits, commit),
+  );
 }
 
 function finish(edits, commit, label = "") {
-  if (commit && edits.length) return commitEdits(edits, label).catch((error) => complainAt(stage, error.message));
+  if (commit && edits.length) return commitEdits(edits, label).catch(error => complainAt(stage, error.message));
   requestFrames([]);
   return null;
 }
@@ -204,7 +276,11 @@ async function offerMesh(layer) {
   if (document.querySelector(`[data-layer="${CSS.escape(layer)}"]`)?.dataset.kind !== "gear") return;
   const response = await fetch(`${sceneUrl("meshing")}?${new URLSearchParams({ layer })}`);
   const told = response.ok ? await response.json() : {};
-  if (told.other) say(`In mesh with ${told.other}.`, "plain", { words: "Let them turn together", run: () => openTie(told.follower, told.driver, null) });
+  if (told.other)
+    say(`In mesh with ${told.other}.`, "plain", {
+      words: "Let them turn together",
+      run: () => openTie(told.follower, told.driver, null),
+    });
 }
 
 export function nudge(dx, dy) {
@@ -215,7 +291,10 @@ export function nudge(dx, dy) {
 function pan(event) {
   event.preventDefault();
   const from = { x: view.x - event.clientX, y: view.y - event.clientY };
-  const move = (e) => { Object.assign(view, { x: from.x + e.clientX, y: from.y + e.clientY, fitted: false }); draw(); };
+  const move = e => {
+    Object.assign(view, { x: from.x + e.clientX, y: from.y + e.clientY, fitted: false });
+    draw();
+  };
   grip(handles, event, { move, end: () => {} });
 }
 
@@ -224,35 +303,49 @@ function turnCamera(event) {
   const camera = cameraOf();
   const began = along(camera);
   let edits = [];
-  drag(event, (now, first, e) => {
-    const [dx, dy] = [e.offsetX - event.offsetX, e.offsetY - event.offsetY];
-    edits = event.shiftKey ? began(dx / view.zoom, dy / view.zoom) : carried(camera, dx, dy);
-    requestFrames(withScene(edits));
-  }, (commit) => finish(edits, commit, "Camera turned by hand"));
+  drag(
+    event,
+    (now, first, e) => {
+      const [dx, dy] = [e.offsetX - event.offsetX, e.offsetY - event.offsetY];
+      edits = event.shiftKey ? began(dx / view.zoom, dy / view.zoom) : carried(camera, dx, dy);
+      requestFrames(withScene(edits));
+    },
+    commit => finish(edits, commit, "Camera turned by hand"),
+  );
 }
 
 // With Ctrl the wheel brings the camera nearer to its aim: tried at once, kept when the wheel rests.
-let wheeled = 1, resting = null, from = null;
+let wheeled = 1,
+  resting = null,
+  from = null;
 function roll(event) {
   from ??= nearer(cameraOf());
   wheeled *= Math.exp(event.deltaY * 0.001);
   const edits = from(wheeled);
   requestFrames(withScene(edits));
   clearTimeout(resting);
-  resting = setTimeout(() => { wheeled = 1; from = null; finish(edits, true, "Camera moved by hand"); }, 300);
+  resting = setTimeout(() => {
+    wheeled = 1;
+    from = null;
+    finish(edits, true, "Camera moved by hand");
+  }, 300);
 }
 
-handles.addEventListener("wheel", (event) => {
-  event.preventDefault();
-  if ((event.ctrlKey || event.metaKey) && cameraOf()) return roll(event);
-  const zoom = Math.min(Math.max(view.zoom * Math.exp(-event.deltaY * 0.0015), 0.05), 16);
-  view.x = event.offsetX - ((event.offsetX - view.x) / view.zoom) * zoom;
-  view.y = event.offsetY - ((event.offsetY - view.y) / view.zoom) * zoom;
-  Object.assign(view, { zoom, fitted: false });
-  draw();
-}, { passive: false });
+handles.addEventListener(
+  "wheel",
+  event => {
+    event.preventDefault();
+    if ((event.ctrlKey || event.metaKey) && cameraOf()) return roll(event);
+    const zoom = Math.min(Math.max(view.zoom * Math.exp(-event.deltaY * 0.0015), 0.05), 16);
+    view.x = event.offsetX - ((event.offsetX - view.x) / view.zoom) * zoom;
+    view.y = event.offsetY - ((event.offsetY - view.y) / view.zoom) * zoom;
+    Object.assign(view, { zoom, fitted: false });
+    draw();
+  },
+  { passive: false },
+);
 
-handles.addEventListener("pointermove", (event) => {
+handles.addEventListener("pointermove", event => {
   if (!bench.pointing || !bench.answer) return;
   const hit = under(toScene(event), true);
   if (hit === bench.pointing.hover) return;
@@ -263,9 +356,10 @@ handles.addEventListener("pointermove", (event) => {
 });
 
 // The pointer says what a press would do: turn by the rim, or nothing special.
-handles.addEventListener("pointermove", (event) => {
+handles.addEventListener("pointermove", event => {
   if (event.buttons || bench.pointing || !bench.answer) return;
-  const handle = handleAt(event), last = handle ? null : lastChosen();
+  const handle = handleAt(event),
+    last = handle ? null : lastChosen();
   const turns = last && onRim(event, last, rimOf(last));
   handles.style.cursor = handle ? "move" : turns ? "grab" : "";
   handles.title = handle ? handle.words : turns ? "Turn it by hand; with Shift by steps of 15°" : copyUnder(event);
@@ -275,7 +369,13 @@ handles.addEventListener("pointermove", (event) => {
 function copyUnder(event) {
   if (!document.querySelector('[data-layer][data-kind="array"]')) return "";
   under(toScene(event), true);
-  return Object.entries(copiesHit()).map(([array, copy]) => `copy ${copy} of ${document.querySelector(`[data-layer="${CSS.escape(array)}"]`)?.dataset.name ?? "its array"}`).reverse().join(", ");
+  return Object.entries(copiesHit())
+    .map(
+      ([array, copy]) =>
+        `copy ${copy} of ${document.querySelector(`[data-layer="${CSS.escape(array)}"]`)?.dataset.name ?? "its array"}`,
+    )
+    .reverse()
+    .join(", ");
 }
 
 on("pointing", draw);
@@ -286,16 +386,24 @@ on("size", fit);
 let shownSize = "";
 on("values", () => {
   const now = `${bench.width}x${bench.height}`;
-  if (now !== shownSize) { shownSize = now; fit(); }
+  if (now !== shownSize) {
+    shownSize = now;
+    fit();
+  }
 });
 takeDrops(stage, toScene);
 new ResizeObserver(size).observe(stage);
 
 // For tests: where the rim's centre and its knob lie on the page.
 export function rimOnPage() {
-  const shape = lastChosen(), box = handles.getBoundingClientRect();
-  const { x, y, radius } = rimOf(shape), at = turnOf(shape);
-  return { centre: [box.left + x, box.top + y], knob: [box.left + x + Math.cos(at) * radius, box.top + y + Math.sin(at) * radius] };
+  const shape = lastChosen(),
+    box = handles.getBoundingClientRect();
+  const { x, y, radius } = rimOf(shape),
+    at = turnOf(shape);
+  return {
+    centre: [box.left + x, box.top + y],
+    knob: [box.left + x + Math.cos(at) * radius, box.top + y + Math.sin(at) * radius],
+  };
 }
 
 // For tests: the handles of the chosen array, and where a copy of a layer lies on the page.

@@ -32,13 +32,15 @@ function outline(context, { node, matrix, index, element }, colour, alpha, width
   context.restore();
 }
 
-// What stands over the picture while nothing is chosen is the same from frame to frame: to draw it anew makes the browser lay the
-// whole stage down again.
+// What stands over the picture while nothing is chosen is the same from frame to frame: to draw it anew makes the
+// browser lay the whole stage down again.
 let bare = "";
 
 export function drawHandles(answer) {
   const plain = bench.playing && !bench.layers.length && !bench.pointing && !answer.path && !first("[data-array]");
-  const key = plain ? `${view.zoom} ${view.x} ${view.y} ${answer.width} ${answer.height} ${handles.width} ${handles.height}` : "";
+  const key = plain
+    ? `${view.zoom} ${view.x} ${view.y} ${answer.width} ${answer.height} ${handles.width} ${handles.height}`
+    : "";
   if (plain && key === bare) return;
   bare = key;
   const context = handles.getContext("2d");
@@ -57,7 +59,7 @@ export function drawHandles(answer) {
   for (const shape of chosen) {
     const { node, trail } = shape;
     const itself = bench.layers.includes(node.id);
-    if (holdsOthers(node) || !(itself || trail.some((group) => bench.layers.includes(group)))) continue;
+    if (holdsOthers(node) || !(itself || trail.some(group => bench.layers.includes(group)))) continue;
     // Of copies the one that is shown stands out; of very many, and in play, the others have no outline.
     const faint = !isShown(shape);
     if (faint && crowded) continue;
@@ -66,7 +68,10 @@ export function drawHandles(answer) {
   drawArray(context, answer);
   if (bench.pointing) return;
   const last = lastChosen();
-  if (last) { drawRim(context, last); drawPivot(context, last); }
+  if (last) {
+    drawRim(context, last);
+    drawPivot(context, last);
+  }
   drawLayerHandles(context, answer);
 }
 
@@ -91,7 +96,10 @@ export function rimOf(shape) {
 // Whether a press is meant for the rim. Where it crosses a layer, the layer is; the knob is always the knob.
 export function onRim(event, shape, rim) {
   const at = turnOf(shape);
-  const knob = Math.hypot(rim.x + Math.cos(at) * rim.radius - event.offsetX, rim.y + Math.sin(at) * rim.radius - event.offsetY);
+  const knob = Math.hypot(
+    rim.x + Math.cos(at) * rim.radius - event.offsetX,
+    rim.y + Math.sin(at) * rim.radius - event.offsetY,
+  );
   const ring = Math.abs(Math.hypot(rim.x - event.offsetX, rim.y - event.offsetY) - rim.radius) < 5;
   return knob < 12 || (ring && !under(toScene(event), true));
 }
@@ -121,7 +129,11 @@ function drawRim(context, shape) {
     context.font = "600 12px 'Martian Mono'";
     context.textAlign = "center";
     context.fillStyle = colours.ink;
-    context.fillText(`${figure(hand.turning.by, 1)}°`, x + Math.cos(at) * (radius + 26), y + Math.sin(at) * (radius + 26) + 4);
+    context.fillText(
+      `${figure(hand.turning.by, 1)}°`,
+      x + Math.cos(at) * (radius + 26),
+      y + Math.sin(at) * (radius + 26) + 4,
+    );
   }
 }
 
@@ -129,7 +141,7 @@ function drawRim(context, shape) {
 function drawDrivers(context) {
   for (const shape of shapes()) {
     const { node, trail } = shape;
-    const able = [...trail, node.id].some((id) => bench.pointing.tops.has(id));
+    const able = [...trail, node.id].some(id => bench.pointing.tops.has(id));
     if (holdsOthers(node) || !able) continue;
     const here = bench.pointing.hover && [...trail, node.id].includes(bench.pointing.hover);
     outline(context, shape, colours.sea, here ? 1 : 0.6, here ? 3.5 : 1);
@@ -146,7 +158,12 @@ function drawPivot(context, shape) {
   context.fill();
   context.stroke();
   context.beginPath();
-  for (const [dx, dy] of [[1, 0], [-1, 0], [0, 1], [0, -1]]) {
+  for (const [dx, dy] of [
+    [1, 0],
+    [-1, 0],
+    [0, 1],
+    [0, -1],
+  ]) {
     context.moveTo(x + dx * 5.5, y + dy * 5.5);
     context.lineTo(x + dx * 10, y + dy * 10);
   }
@@ -160,7 +177,7 @@ function drawPivot(context, shape) {
 function drawPath(context, answer) {
   const way = answer.path && channel(answer.path);
   if (!way) return;
-  const at = (k) => [view.x + way.data[k * 2] * view.zoom, view.y + way.data[k * 2 + 1] * view.zoom];
+  const at = k => [view.x + way.data[k * 2] * view.zoom, view.y + way.data[k * 2 + 1] * view.zoom];
   context.strokeStyle = context.fillStyle = colours.sea;
   context.lineWidth = 1;
   context.beginPath();

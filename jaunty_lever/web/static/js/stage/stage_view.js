@@ -11,24 +11,29 @@ export const toScreen = (matrix, x, y) => {
   const p = matrix.transformPoint({ x, y });
   return [view.x + p.x * view.zoom, view.y + p.y * view.zoom];
 };
-export const toScene = (event) => ({ x: (event.offsetX - view.x) / view.zoom, y: (event.offsetY - view.y) / view.zoom });
+export const toScene = event => ({ x: (event.offsetX - view.x) / view.zoom, y: (event.offsetY - view.y) / view.zoom });
 
 // Every shape of the frame that is shown, each copy for itself; made once for a frame of an answer.
 let made = { answer: null, frame: -1, list: [] };
 export const shapes = () => {
-  const answer = answerAt(bench.frame), frame = Math.floor(bench.frame);
-  if (made.answer !== answer || made.frame !== frame) made = { answer, frame, list: answer ? [...nodesOf(answer, frame)] : [] };
+  const answer = answerAt(bench.frame),
+    frame = Math.floor(bench.frame);
+  if (made.answer !== answer || made.frame !== frame)
+    made = { answer, frame, list: answer ? [...nodesOf(answer, frame)] : [] };
   return made.list;
 };
 
-// Those of some layers, and of what lies in them; while it plays, of copies only those that are shown. All copies of all layers
-// are found for whoever points at them: to do that at each frame took longer than to draw it.
+// Those of some layers, and of what lies in them; while it plays, of copies only those that are shown. All copies of
+// all layers are found for whoever points at them: to do that at each frame took longer than to draw it.
 let some = { answer: null, key: "", list: [] };
 export function shapesOf(layers) {
-  const answer = answerAt(bench.frame), frame = Math.floor(bench.frame), { playing } = bench;
+  const answer = answerAt(bench.frame),
+    frame = Math.floor(bench.frame),
+    { playing } = bench;
   const key = JSON.stringify([frame, layers, playing, playing && bench.copies]);
   if (some.answer !== answer || some.key !== key) {
-    const found = answer && layers.length ? [...nodesOf(answer, frame, new Set(layers), playing ? bench.copies : null)] : [];
+    const found =
+      answer && layers.length ? [...nodesOf(answer, frame, new Set(layers), playing ? bench.copies : null)] : [];
     some = { answer, key, list: found };
   }
   return some.list;
@@ -46,16 +51,19 @@ export const lastChosen = () => {
   return all.find(isShown) ?? all[0];
 };
 
-export const pivotOnScreen = ({ node, matrix }) => toScreen(matrix, ...(pivotOf(node.id).length ? pivotOf(node.id) : [0, 0]));
+export const pivotOnScreen = ({ node, matrix }) =>
+  toScreen(matrix, ...(pivotOf(node.id).length ? pivotOf(node.id) : [0, 0]));
 
 // The topmost layer under a point: its outermost group, or, inside a chosen group, the layer itself.
 const probe = document.createElement("canvas").getContext("2d");
 
 // Whether a point lies in the box of a shape's outline, or so near to it that a line may be meant.
 function isNear(node, index, element, matrix, point) {
-  const { a, b, c, d, e, f } = matrix, size = a * d - b * c;
+  const { a, b, c, d, e, f } = matrix,
+    size = a * d - b * c;
   if (!size) return false;
-  const x = (d * (point.x - e) - c * (point.y - f)) / size, y = (a * (point.y - f) - b * (point.x - e)) / size;
+  const x = (d * (point.x - e) - c * (point.y - f)) / size,
+    y = (a * (point.y - f) - b * (point.x - e)) / size;
   const numbers = pointsOf(node, index, element);
   const room = lineWidthOf(node, index, element) + 8 / (view.zoom * (Math.sqrt(Math.abs(size)) || 1));
   let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
@@ -75,15 +83,19 @@ export function under(point, deep) {
     if (!isNear(node, index, element, matrix, point)) continue;
     probe.setTransform(matrix);
     const path = pathOf(node, index, element);
-    const width = lineWidthOf(node, index, element), filled = hasInside(node);
+    const width = lineWidthOf(node, index, element),
+      filled = hasInside(node);
     const scale = Math.sqrt(Math.abs(matrix.a * matrix.d - matrix.b * matrix.c)) || 1;
     probe.lineWidth = Math.max(width, 8 / (view.zoom * scale));
     const inside = filled && probe.isPointInPath(path, point.x, point.y);
     const near = (width > 0 || !filled) && probe.isPointInStroke(path, point.x, point.y);
     if (inside || near) {
-      const entered = trail.findLastIndex((group) => bench.layers.includes(group) || bench.layers.some((l) => trail.includes(l)));
+      const entered = trail.findLastIndex(
+        group => bench.layers.includes(group) || bench.layers.some(l => trail.includes(l)),
+      );
       found = deep ? node.id : [...trail, node.id][Math.max(entered, 0)];
-      if (!deep && trail.some((group) => bench.layers.includes(group))) found = trail.find((group) => bench.layers.includes(group));
+      if (!deep && trail.some(group => bench.layers.includes(group)))
+        found = trail.find(group => bench.layers.includes(group));
       if (bench.layers.includes(node.id)) found = node.id;
       hitCopies = copies;
     }
@@ -98,5 +110,5 @@ let hitCopies = {};
 export const copiesHit = () => hitCopies;
 
 // Whether a shape stands in the copies that are shown, of all the arrays around it.
-export const isShown = ({ copies }) => Object.entries(copies).every(([array, number]) => (bench.copies[array] ?? 0) === number);
-
+export const isShown = ({ copies }) =>
+  Object.entries(copies).every(([array, number]) => (bench.copies[array] ?? 0) === number);

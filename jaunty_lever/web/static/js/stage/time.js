@@ -21,7 +21,10 @@ let beganAt = 0;
 export function setFrame(frame, keepPlaying = false) {
   const last = bench.length - 1;
   bench.frame = Math.min(Math.max(frame, 0), last);
-  if (bench.playing && !keepPlaying) { began = performance.now(); beganAt = bench.frame; }
+  if (bench.playing && !keepPlaying) {
+    began = performance.now();
+    beganAt = bench.frame;
+  }
   show();
   emit("frame");
   if (!bench.playing) soonRemember();
@@ -40,7 +43,10 @@ export function play(yes = !bench.playing) {
   playIcon.setAttribute("href", playIcon.getAttribute("href").replace(/#.*/, yes ? "#pause" : "#play"));
   playButton.setAttribute("aria-label", yes ? "Pause" : "Play");
   playButton.classList.toggle("is-playing", yes);
-  if (!yes) { bench.frame = Math.floor(bench.frame); emit("frame"); }
+  if (!yes) {
+    bench.frame = Math.floor(bench.frame);
+    emit("frame");
+  }
   remember();
   if (yes) requestAnimationFrame(tick);
 }
@@ -48,7 +54,7 @@ export function play(yes = !bench.playing) {
 // The clock decides the frame, so a slow frame is dropped rather than the motion slowed.
 function tick(now) {
   if (!bench.playing) return;
-  const passed = Math.max(0, now - began) / 1000 * bench.fps;
+  const passed = (Math.max(0, now - began) / 1000) * bench.fps;
   const frame = Math.floor((beganAt + passed) % bench.length);
   if (frame !== bench.frame) {
     bench.frame = frame;
@@ -77,12 +83,14 @@ const PAD = 10;
 const span = () => wideOf(ruler) - 2 * PAD;
 // Where frames stand on the ruler: the whole scene, or what a page shows of it.
 let scale = {
-  xOf: (frame) => PAD + (frame / Math.max(1, bench.length - 1)) * span(),
-  frameAt: (x) => Math.round(((x - PAD) / span()) * (bench.length - 1)),
-  each: () => bench.length / span(), from: () => 0, to: () => bench.length - 1,
+  xOf: frame => PAD + (frame / Math.max(1, bench.length - 1)) * span(),
+  frameAt: x => Math.round(((x - PAD) / span()) * (bench.length - 1)),
+  each: () => bench.length / span(),
+  from: () => 0,
+  to: () => bench.length - 1,
 };
-const xOf = (frame) => scale.xOf(frame);
-const frameAt = (x) => scale.frameAt(x);
+const xOf = frame => scale.xOf(frame);
+const frameAt = x => scale.frameAt(x);
 
 export function shareScale(other) {
   scale = other;
@@ -90,11 +98,12 @@ export function shareScale(other) {
 
 // The least pleasant number of frames (1, 2, 5, 10 …) that is not under `least`.
 export function frameStep(least) {
-  for (const step of [1, 2, 5, 10, 15, 20, 30, 50, 60, 100, 120, 150, 300, 600, 1500, 3000, 6000]) if (step >= least) return step;
+  for (const step of [1, 2, 5, 10, 15, 20, 30, 50, 60, 100, 120, 150, 300, 600, 1500, 3000, 6000])
+    if (step >= least) return step;
   return 12000;
 }
 
-const stepFor = (count) => frameStep(scale.each() * count);
+const stepFor = count => frameStep(scale.each() * count);
 
 export function drawRuler() {
   const context = fitCanvas(ruler);
@@ -103,7 +112,8 @@ export function drawRuler() {
   context.clearRect(0, 0, width, height);
   context.font = "10px 'Martian Mono'";
   context.textAlign = "center";
-  const label = stepFor(56), tick = stepFor(7);
+  const label = stepFor(56),
+    tick = stepFor(7);
   context.strokeStyle = colours.rule;
   context.fillStyle = colours.faded;
   context.lineWidth = 1;
@@ -114,7 +124,8 @@ export function drawRuler() {
     context.lineTo(x, height);
   }
   context.stroke();
-  for (let f = Math.ceil(scale.from() / label) * label; f <= scale.to(); f += label) if (xOf(f) > 4 && xOf(f) < width - 14) context.fillText(String(f), xOf(f), 13);
+  for (let f = Math.ceil(scale.from() / label) * label; f <= scale.to(); f += label)
+    if (xOf(f) > 4 && xOf(f) < width - 14) context.fillText(String(f), xOf(f), 13);
   const chain = first("[data-chain]");
   for (const station of all("[data-windows]")) {
     for (const [start, end] of JSON.parse(station.dataset.windows)) {
@@ -143,14 +154,18 @@ export function drawRuler() {
   context.fill();
 }
 
-ruler.addEventListener("pointerdown", (event) => {
-  const move = (e) => setFrame(frameAt(e.offsetX));
+ruler.addEventListener("pointerdown", event => {
+  const move = e => setFrame(frameAt(e.offsetX));
   if (grip(ruler, event, { move, end: () => {} })) move(event);
 });
 
-frameInput.addEventListener("keydown", (event) => {
-  if (event.key === "Enter") { frameInput.blur(); }
-  else if (event.key === "Escape") { frameInput.value = String(Math.floor(bench.frame)); frameInput.blur(); }
+frameInput.addEventListener("keydown", event => {
+  if (event.key === "Enter") {
+    frameInput.blur();
+  } else if (event.key === "Escape") {
+    frameInput.value = String(Math.floor(bench.frame));
+    frameInput.blur();
+  }
 });
 frameInput.addEventListener("blur", () => {
   const typed = typedNumber(frameInput.value);
@@ -159,7 +174,10 @@ frameInput.addEventListener("blur", () => {
 });
 frameInput.addEventListener("focus", () => frameInput.select());
 
-on("values", () => { if (bench.frame > bench.length - 1) setFrame(bench.length - 1, true); else if (shown !== ruled()) show(); });
+on("values", () => {
+  if (bench.frame > bench.length - 1) setFrame(bench.length - 1, true);
+  else if (shown !== ruled()) show();
+});
 on("panels", show);
 new ResizeObserver(drawRuler).observe(ruler);
 

@@ -32,5 +32,9 @@ export function chooseParameter(parameter) {
 // What follows something else is not pulled by hand: says what it follows, and leads there.
 export function tellDriven(what, driven) {
   const driver = driven.dataset.choose;
-  say(`${what} follows ${driven.textContent}: pull that, or cut the link.`, "plain", driver ? { words: "Go there", run: () => chooseParameter(driver) } : null);
+  say(
+    `${what} follows ${driven.textContent}: pull that, or cut the link.`,
+    "plain",
+    driver ? { words: "Go there", run: () => chooseParameter(driver) } : null,
+  );
 }

@@ -14,22 +14,24 @@ let waiting = null;
  */
 export async function deleteBy(edits) {
   const frame = Math.floor(bench.frame);
-  const whole = edits.map((edit) => ({ scene: bench.scene, ...edit, frame }));
+  const whole = edits.map(edit => ({ scene: bench.scene, ...edit, frame }));
   const shown = await sheet("deleting", {}, { edits: whole, frame });
   if (shown === false) return null;
   if (shown === undefined) return commitEdits(whole);
-  return new Promise((resolve, reject) => { waiting = { edits: whole, resolve, reject }; });
+  return new Promise((resolve, reject) => {
+    waiting = { edits: whole, resolve, reject };
+  });
 }
 
 /** The same, and say so, with a way back. */
 export function deleteAndSay(edits) {
-  return deleteBy(edits).then((told) => {
+  return deleteBy(edits).then(told => {
     if (told) say(`${told.label}.`, "plain", { words: "Undo", run: () => step("undo") });
     return told;
   });
 }
 
-document.addEventListener("click", (event) => {
+document.addEventListener("click", event => {
   if (!event.target.closest?.("[data-delete-now]") || !waiting) return;
   const { edits, resolve, reject } = waiting;
   waiting = null;

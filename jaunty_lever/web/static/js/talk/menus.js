@@ -27,12 +27,27 @@ export function menu(anchor, entries, event = null) {
   place.querySelector("input")?.select();
 }
 
-// The lines of a menu that tells a key how it goes on to the next: `now` an ease by name or by its points, `set` what a choice does.
+// The lines of a menu that tells a key how it goes on to the next: `now` an ease by name or by its points, `set` what
+// a choice does.
 export function easesOf(now, set) {
   const points = Array.isArray(now) ? now.join(", ") : null;
   return [
-    ...["hold", ...Object.keys(bench.eases)].map((name) => ({ words: name, ticked: name === now || (points !== null && bench.eases[name]?.join(", ") === points), run: () => set(name) })),
-    { field: "cubic-bezier", value: Array.isArray(now) ? now.map((part) => Number(part.toFixed(4))).join(", ") : "0.6, 0, 0.2, 1", run: (text) => set(text.split(/[,\s]+/).filter(Boolean).map(Number)) },
+    ...["hold", ...Object.keys(bench.eases)].map(name => ({
+      words: name,
+      ticked: name === now || (points !== null && bench.eases[name]?.join(", ") === points),
+      run: () => set(name),
+    })),
+    {
+      field: "cubic-bezier",
+      value: Array.isArray(now) ? now.map(part => Number(part.toFixed(4))).join(", ") : "0.6, 0, 0.2, 1",
+      run: text =>
+        set(
+          text
+            .split(/[,\s]+/)
+            .filter(Boolean)
+            .map(Number),
+        ),
+    },
   ];
 }
 
@@ -59,7 +74,11 @@ function entryOf(entry) {
     button.className = "button small primary";
     button.textContent = entry.button ?? "Set";
     form.append(label, button);
-    form.addEventListener("submit", (event) => { event.preventDefault(); place.hidePopover(); entry.run(input.value); });
+    form.addEventListener("submit", event => {
+      event.preventDefault();
+      place.hidePopover();
+      entry.run(input.value);
+    });
     return form;
   }
   const button = document.createElement("button");
@@ -70,11 +89,14 @@ function entryOf(entry) {
   button.title = entry.help ?? "";
   button.disabled = Boolean(entry.disabled);
   if (entry.title2) button.title = entry.title2;
-  button.addEventListener("click", () => { place.hidePopover(); entry.run(); });
+  button.addEventListener("click", () => {
+    place.hidePopover();
+    entry.run();
+  });
   return button;
 }
 
-place.addEventListener("keydown", (event) => {
+place.addEventListener("keydown", event => {
   if (event.key !== "ArrowDown" && event.key !== "ArrowUp") return;
   if (event.target.matches("input")) return;
   event.preventDefault();
@@ -88,8 +110,9 @@ const body = document.getElementById("sheet-body");
 
 // While a sheet is on its way, what is typed is meant for it and not for the page.
 function holdKeys() {
-  let text = "", gone = false;
-  const hold = (event) => {
+  let text = "",
+    gone = false;
+  const hold = event => {
     if (event.ctrlKey || event.metaKey || event.altKey) return;
     event.preventDefault();
     event.stopPropagation();
@@ -114,7 +137,9 @@ export async function sheet(name, query = {}, sent = null) {
   const letGo = holdKeys();
   let answer, typed;
   try {
-    const told = sent ? { method: "POST", body: JSON.stringify(sent), headers: { "content-type": "application/json" } } : { headers: { "hx-request": "true" } };
+    const told = sent
+      ? { method: "POST", body: JSON.stringify(sent), headers: { "content-type": "application/json" } }
+      : { headers: { "hx-request": "true" } };
     const response = await fetch(`${sceneUrl(`sheets/${name}`)}?${asked}`, told);
     answer = response.status === 204 ? {} : response.ok ? { page: await response.text() } : await response.json();
   } catch {
@@ -144,42 +169,57 @@ export function closeSheet() {
 }
 
 sheetPlace.addEventListener("close", () => body.replaceChildren());
-sheetPlace.addEventListener("pointerdown", (event) => {
+sheetPlace.addEventListener("pointerdown", event => {
   if (event.target === sheetPlace) closeSheet();
 });
-document.addEventListener("click", (event) => {
+document.addEventListener("click", event => {
   if (event.target.closest?.("#sheet [data-close]")) closeSheet();
 });
 
 // Lists in sheets: typing narrows them, Enter takes the first, arrows walk.
-document.addEventListener("input", (event) => {
+document.addEventListener("input", event => {
   const search = event.target.closest?.("[data-filter]");
   if (!search) return;
   const words = search.value.toLowerCase().split(/\s+/).filter(Boolean);
   const entries = [...search.closest("#sheet-body").querySelectorAll(search.dataset.filter)];
-  const texts = entries.map((entry) => (entry.dataset.words ?? entry.textContent).toLowerCase());
-  const fits = texts.map((text) => words.every((word) => text.includes(word)));
+  const texts = entries.map(entry => (entry.dataset.words ?? entry.textContent).toLowerCase());
+  const fits = texts.map(text => words.every(word => text.includes(word)));
   const shown = fits.some(Boolean);
   // Where nothing fits, what comes nearest is offered.
   const near = shown || !words.length ? [] : nearest(words, texts);
-  entries.forEach((entry, k) => { entry.hidden = !(fits[k] && (words.length || !entry.classList.contains("minor"))) && !near.includes(k); });
-  for (const group of document.querySelectorAll("#sheet-body [data-entries]")) group.hidden = !group.querySelector(".entry:not([hidden])");
+  entries.forEach((entry, k) => {
+    entry.hidden = !(fits[k] && (words.length || !entry.classList.contains("minor"))) && !near.includes(k);
+  });
+  for (const group of document.querySelectorAll("#sheet-body [data-entries]"))
+    group.hidden = !group.querySelector(".entry:not([hidden])");
   const nothing = document.querySelector("#sheet-body [data-nothing]");
   if (!nothing) return;
   nothing.hidden = shown;
-  for (const [name, there] of [["nearest", near.length > 0], ["none", near.length === 0]]) {
+  for (const [name, there] of [
+    ["nearest", near.length > 0],
+    ["none", near.length === 0],
+  ]) {
     const told = nothing.querySelector(`[data-${name}]`);
     if (told) told.hidden = !there;
   }
 });
-document.addEventListener("keydown", (event) => {
+document.addEventListener("keydown", event => {
   const inside = event.target.closest?.("#sheet-body");
   if (!inside || event.target.closest("form")) return;
-  const entries = [...inside.querySelectorAll(".entry, .found")].filter((entry) => !entry.closest("[hidden]"));
+  const entries = [...inside.querySelectorAll(".entry, .found")].filter(entry => !entry.closest("[hidden]"));
   const at = entries.indexOf(document.activeElement);
   // A search field would only empty itself.
-  if (event.key === "Escape") { event.preventDefault(); closeSheet(); }
-  else if (event.key === "Enter" && event.target.matches("[data-filter]")) { event.preventDefault(); entries[0]?.click(); }
-  else if (event.key === "ArrowDown") { event.preventDefault(); entries[Math.min(at + 1, entries.length - 1)]?.focus(); }
-  else if (event.key === "ArrowUp") { event.preventDefault(); (at > 0 ? entries[at - 1] : inside.querySelector("[data-filter]"))?.focus(); }
+  if (event.key === "Escape") {
+    event.preventDefault();
+    closeSheet();
+  } else if (event.key === "Enter" && event.target.matches("[data-filter]")) {
+    event.preventDefault();
+    entries[0]?.click();
+  } else if (event.key === "ArrowDown") {
+    event.preventDefault();
+    entries[Math.min(at + 1, entries.length - 1)]?.focus();
+  } else if (event.key === "ArrowUp") {
+    event.preventDefault();
+    (at > 0 ? entries[at - 1] : inside.querySelector("[data-filter]"))?.focus();
+  }
 });

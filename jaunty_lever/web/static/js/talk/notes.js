@@ -9,7 +9,10 @@ export function say(words, mood = "plain", action = null) {
     const button = document.createElement("button");
     button.className = "link";
     button.textContent = action.words;
-    button.addEventListener("click", () => { note.remove(); action.run(); });
+    button.addEventListener("click", () => {
+      note.remove();
+      action.run();
+    });
     note.append(" ", button);
   }
   place.append(note);
@@ -20,7 +23,10 @@ export function say(words, mood = "plain", action = null) {
 
 // A note that stays while something is on its way: how far it is, once that takes a moment, and a button to stop it.
 function sayOnTheWay(words, stop) {
-  const note = document.createElement("div"), told = document.createElement("span"), bar = document.createElement("progress"), button = document.createElement("button");
+  const note = document.createElement("div"),
+    told = document.createElement("span"),
+    bar = document.createElement("progress"),
+    button = document.createElement("button");
   note.className = "toast is-plain";
   told.textContent = words;
   bar.max = 1;
@@ -29,7 +35,11 @@ function sayOnTheWay(words, stop) {
   button.className = "link";
   button.textContent = "Stop";
   button.hidden = true;
-  button.addEventListener("click", () => { button.disabled = true; button.textContent = "Stopping …"; stop(); });
+  button.addEventListener("click", () => {
+    button.disabled = true;
+    button.textContent = "Stopping …";
+    stop();
+  });
   note.append(told, " ", /** @type {any} */ (bar), " ", button);
   document.getElementById("toasts").append(note);
   return {
@@ -41,17 +51,23 @@ function sayOnTheWay(words, stop) {
   };
 }
 
-// The same for what the server knows by a name: it is asked how far that is until the note is ended, which is given back.
-export function sayHowFar(words, name, heard = (_told) => {}) {
+// The same for what the server knows by a name: it is asked how far that is until the note is ended, which is given
+// back.
+export function sayHowFar(words, name, heard = _told => {}) {
   const url = `/api/bringing/${name}`;
   const note = sayOnTheWay(words, () => fetch(url, { method: "DELETE" }));
   const asking = setInterval(async () => {
-    const told = await fetch(url).then((answer) => answer.json()).catch(() => null);
+    const told = await fetch(url)
+      .then(answer => answer.json())
+      .catch(() => null);
     if (!told) return;
     note.share(told.share);
     heard(told);
   }, 400);
-  return () => { clearInterval(asking); note.end(); };
+  return () => {
+    clearInterval(asking);
+    note.end();
+  };
 }
 
 // What the server said about a form it was sent: into the form, or out of it when all is well. Whether it was refused.
@@ -62,7 +78,11 @@ export function tellForm(event) {
   if (place) {
     place.hidden = !refused;
     if (refused) {
-      try { place.textContent = JSON.parse(ctx.text).message; } catch { place.textContent = "That did not work."; }
+      try {
+        place.textContent = JSON.parse(ctx.text).message;
+      } catch {
+        place.textContent = "That did not work.";
+      }
     }
   }
   return refused;
@@ -73,13 +93,16 @@ let shown = null;
 export function clearComplaint() {
   shown?.remove();
   shown = null;
-  document.querySelectorAll(".is-wrong").forEach((place) => place.classList.remove("is-wrong"));
+  document.querySelectorAll(".is-wrong").forEach(place => place.classList.remove("is-wrong"));
 }
 
 // A message under the very field it is about; it stays until the field is changed.
 export function complainAt(place, words) {
   clearComplaint();
-  if (!place?.isConnected) { say(words, "bad"); return; }
+  if (!place?.isConnected) {
+    say(words, "bad");
+    return;
+  }
   place.classList.add("is-wrong");
   shown = document.createElement("p");
   shown.className = "complaint";

@@ -10,7 +10,10 @@ import { all, first } from "../lib/places.js";
 
 Object.assign(around, { project: bench.project, changed: emit });
 
-const MOST_FRAMES = 600, MOST_DRAWN = 300_000, MANY = 300, AT_ONCE = 60;
+const MOST_FRAMES = 600,
+  MOST_DRAWN = 300_000,
+  MANY = 300,
+  AT_ONCE = 60;
 const blocks = new Map();
 let wanted = null;
 // Milliseconds that all frames took at last while something was being tried.
@@ -31,10 +34,14 @@ async function send(url, body) {
   let response;
   try {
     response = await fetch(url, {
-      method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify(body),
+      method: "POST",
+      headers: { "content-type": "application/json" },
+      body: JSON.stringify(body),
     });
   } catch {
-    throw new Error("The server cannot be reached. Your last change was not saved; start the server, then do it again.");
+    throw new Error(
+      "The server cannot be reached. Your last change was not saved; start the server, then do it again.",
+    );
   }
   if (!response.ok) throw await complaint(response);
   return response;
@@ -61,7 +68,7 @@ let weight = Math.max(1, Number(root.dataset.drawn) || 1);
 const blockLength = () => Math.max(6, Math.min(MOST_FRAMES, Math.floor(MOST_DRAWN / weight)));
 
 // How many frames there is room for at several moments each.
-export const framesAt = (moments) => Math.max(2, Math.floor(blockLength() / moments));
+export const framesAt = moments => Math.max(2, Math.floor(blockLength() / moments));
 
 export function blockOf(frame) {
   const block = blockLength();
@@ -70,9 +77,9 @@ export function blockOf(frame) {
 
 // The parameters that are in the hand: those which what is being tried sets.
 export function inHand(edits = trying) {
-  return edits.flatMap((edit) => {
+  return edits.flatMap(edit => {
     if (edit.kind === "set value") return [edit.parameter];
-    if (edit.kind === "move layers") return edit.layers.map((layer) => `${layer}.position`);
+    if (edit.kind === "move layers") return edit.layers.map(layer => `${layer}.position`);
     return edit.kind === "move pivot" ? [`${edit.layer}.pivot`, `${edit.layer}.position`] : [];
   });
 }
@@ -80,7 +87,10 @@ export function inHand(edits = trying) {
 /** @returns {import("#types").Question} */
 function question(start, edits, stop) {
   const curves = {
-    result: new Set(bench.wanted.result), source: new Set(bench.wanted.source), awake: new Set(bench.wanted.awake), turning: new Set(),
+    result: new Set(bench.wanted.result),
+    source: new Set(bench.wanted.source),
+    awake: new Set(bench.wanted.awake),
+    turning: new Set(),
     each: new Set(bench.wanted.each),
   };
   for (const place of all("[data-strip]")) curves.each.add(place.dataset.strip);
@@ -94,22 +104,40 @@ function question(start, edits, stop) {
     else curves.each.add(`${id}.place`);
   }
   for (const place of all("[data-track]")) curves.result.add(place.dataset.track);
-  for (const place of all("[data-stage]")) for (const parameter of JSON.parse(place.dataset.stage)) curves.result.add(parameter);
+  for (const place of all("[data-stage]"))
+    for (const parameter of JSON.parse(place.dataset.stage)) curves.result.add(parameter);
   for (const place of all("[data-keyed]")) curves.source.add(place.dataset.parameter);
-  for (const place of all("[data-slide]")) (place.dataset.led === undefined ? curves.source : curves.result).add(place.dataset.slide);
+  for (const place of all("[data-slide]"))
+    (place.dataset.led === undefined ? curves.source : curves.result).add(place.dataset.slide);
   if (bench.parameter && first("[data-turning]")) curves.turning.add(bench.parameter);
-  for (const parameter of inHand(edits)) if (first(`[data-field][data-parameter="${CSS.escape(parameter)}"]`)) curves.source.add(parameter);
+  for (const parameter of inHand(edits))
+    if (first(`[data-field][data-parameter="${CSS.escape(parameter)}"]`)) curves.source.add(parameter);
   const layer = bench.layers.at(-1) ?? null;
   if (layer) curves.result.add(`${layer}.pivot`);
   return {
-    edits, token: bench.answer?.token ?? null, only_new: true, start, stop, chosen: bench.parameter, copies: bench.copies, spread: bench.spread, dots: bench.dots, flight, plan: bench.plan && Boolean(first("[data-in-depth]")),
-    curves: Object.fromEntries(Object.entries(curves).map(([what, asked]) => [what, [...asked].slice(0, 400)])), ghost: bench.ghost ? layer : null, path: bench.path ? layer : null,
+    edits,
+    token: bench.answer?.token ?? null,
+    only_new: true,
+    start,
+    stop,
+    chosen: bench.parameter,
+    copies: bench.copies,
+    spread: bench.spread,
+    dots: bench.dots,
+    flight,
+    plan: bench.plan && Boolean(first("[data-in-depth]")),
+    curves: Object.fromEntries(Object.entries(curves).map(([what, asked]) => [what, [...asked].slice(0, 400)])),
+    ghost: bench.ghost ? layer : null,
+    path: bench.path ? layer : null,
   };
 }
 
 async function fetchAnswer(start, edits, stop = start + blockLength()) {
   const before = bench.answer;
-  const response = await send(`/api/projects/${bench.project}/scenes/${bench.scene}/evaluate`, question(start, edits, stop));
+  const response = await send(
+    `/api/projects/${bench.project}/scenes/${bench.scene}/evaluate`,
+    question(start, edits, stop),
+  );
   const answer = decode(new Uint8Array(await response.arrayBuffer()));
   keep(answer);
   if (answer.new_nodes) {
@@ -129,7 +157,8 @@ function keep(answer) {
   answer.channels = null;
 }
 
-// A frame as the shutter of a scene with motion blur sees it: its moments, to be averaged. Null where the scene has none.
+// A frame as the shutter of a scene with motion blur sees it: its moments, to be averaged. Null where the scene has
+// none.
 export async function askExposure(frame) {
   const asked = { edits: trying, token: bench.answer?.token ?? null, start: frame, stop: frame + 1, exposure: frame };
   const response = await send(`/api/projects/${bench.project}/scenes/${bench.scene}/evaluate`, asked);
@@ -147,11 +176,33 @@ export async function askShutter(start, stop, moments) {
   return answer.shutter && { ...answer.shutter, start: answer.start, stop: answer.stop };
 }
 
-const planKeys = (plan) => (plan ? [...plan.things.map(({ spots }) => spots), ...plan.zones.flatMap(({ spots, reach }) => [spots, reach]), ...plan.sparks.flatMap(({ spots, counts }) => [spots, counts]), plan.camera?.eye, plan.camera?.aim, plan.camera?.perspective, plan.light?.spots] : []);
+const planKeys = plan =>
+  plan
+    ? [
+        ...plan.things.map(({ spots }) => spots),
+        ...plan.zones.flatMap(({ spots, reach }) => [spots, reach]),
+        ...plan.sparks.flatMap(({ spots, counts }) => [spots, counts]),
+        plan.camera?.eye,
+        plan.camera?.aim,
+        plan.camera?.perspective,
+        plan.light?.spots,
+      ]
+    : [];
 
 export function keysOf(answer) {
-  const keys = new Set([answer.background, answer.path, ...Object.values(answer.curves).flatMap((found) => Object.values(found)), ...(answer.chosen?.outputs ?? []), ...(answer.chosen?.copies?.outputs ?? []), answer.dots?.values, answer.dots?.places, answer.flight?.points, ...Object.values(answer.planes ?? {}), ...planKeys(answer.plan)]);
-  const walk = (node) => {
+  const keys = new Set([
+    answer.background,
+    answer.path,
+    ...Object.values(answer.curves).flatMap(found => Object.values(found)),
+    ...(answer.chosen?.outputs ?? []),
+    ...(answer.chosen?.copies?.outputs ?? []),
+    answer.dots?.values,
+    answer.dots?.places,
+    answer.flight?.points,
+    ...Object.values(answer.planes ?? {}),
+    ...planKeys(answer.plan),
+  ]);
+  const walk = node => {
     for (const key of Object.values(node.channels)) keys.add(key);
     for (const inner of node.nodes) walk(inner);
     if (node.matte) walk(node.matte);
@@ -190,7 +241,13 @@ export function requestFrames(edits = []) {
 let wake = null;
 
 // Waits for a while, or until something new is wanted.
-const pause = (time) => new Promise((done) => { wake = done; setTimeout(done, time); }).then(() => { wake = null; });
+const pause = time =>
+  new Promise(done => {
+    wake = done;
+    setTimeout(done, time);
+  }).then(() => {
+    wake = null;
+  });
 
 function show(answer) {
   blocks.clear();
@@ -240,9 +297,16 @@ export function answerAt(frame) {
   if (bench.answer && missing !== null && fetching === null && !asking) {
     const token = bench.answer;
     fetching = fetchAnswer(missing, trying)
-      .then((answer) => { if (bench.answer === token) { blocks.set(answer.start, answer); emit("frame"); } })
+      .then(answer => {
+        if (bench.answer === token) {
+          blocks.set(answer.start, answer);
+          emit("frame");
+        }
+      })
       .catch(() => {})
-      .finally(() => { fetching = null; });
+      .finally(() => {
+        fetching = null;
+      });
   }
   return here ?? bench.answer;
 }
@@ -282,7 +346,9 @@ export function commitEdits(edits, label = "") {
       }
       bench.revision = told.revision;
       // It is kept, whatever becomes of showing it.
-      await refresh().catch((error) => say(`It is saved, but the page could not be brought up to date: ${error.message}`, "bad"));
+      await refresh().catch(error =>
+        say(`It is saved, but the page could not be brought up to date: ${error.message}`, "bad"),
+      );
       return told;
     } catch (error) {
       saved("not saved", true);
@@ -295,12 +361,15 @@ export function commitEdits(edits, label = "") {
   return work;
 }
 
-// What lasts is worked out beside everything else: how far it is stands at the foot of the page, where it can be stopped.
+// What lasts is worked out beside everything else: how far it is stands at the foot of the page, where it can be
+// stopped.
 async function waitFor({ working, label }) {
   const gone = { message: "The program was started anew meanwhile: it was not done. Nothing was changed." };
   let end = () => {};
-  const came = await new Promise((resolve) => {
-    end = sayHowFar(`${label} …`, working, (told) => { if (told.came || !told.what) resolve(told.came ?? gone); });
+  const came = await new Promise(resolve => {
+    end = sayHowFar(`${label} …`, working, told => {
+      if (told.came || !told.what) resolve(told.came ?? gone);
+    });
   });
   end();
   if (came.stopped) say("Stopped. Nothing was changed.");
@@ -308,12 +377,14 @@ async function waitFor({ working, label }) {
   else {
     bench.revision = came.revision;
     say(`${came.label}.`);
-    await refresh().catch((error) => say(`It is saved, but the page could not be brought up to date: ${error.message}`, "bad"));
+    await refresh().catch(error =>
+      say(`It is saved, but the page could not be brought up to date: ${error.message}`, "bad"),
+    );
   }
 }
 
 export function withScene(edits) {
-  return edits.map((edit) => (edit.kind.endsWith(" project") ? edit : { scene: bench.scene, ...edit }));
+  return edits.map(edit => (edit.kind.endsWith(" project") ? edit : { scene: bench.scene, ...edit }));
 }
 
 export async function step(way) {
@@ -328,13 +399,19 @@ export async function step(way) {
 // Rows of which only new ones came, into those that the page has.
 async function takeRows(fresh, came) {
   const list = document.querySelector(".layer-list");
-  for (const around of ["layers-head", "layers-about"]) await htmx.swap({ target: `#${around}`, text: fresh.querySelector(`#${around}`).innerHTML, swap: "innerMorph" });
+  for (const around of ["layers-head", "layers-about"])
+    await htmx.swap({ target: `#${around}`, text: fresh.querySelector(`#${around}`).innerHTML, swap: "innerMorph" });
   for (const row of [...came.children]) {
-    if (document.getElementById(row.id)) await htmx.swap({ target: `#${CSS.escape(row.id)}`, text: row.outerHTML, swap: "outerMorph" });
+    if (document.getElementById(row.id))
+      await htmx.swap({ target: `#${CSS.escape(row.id)}`, text: row.outerHTML, swap: "outerMorph" });
     else list.append(document.adoptNode(row));
   }
   if (came.dataset.order !== undefined) {
-    const order = came.dataset.order.split(" ").filter(Boolean).map((id) => `row-${id}`), all = new Set(order);
+    const order = came.dataset.order
+        .split(" ")
+        .filter(Boolean)
+        .map(id => `row-${id}`),
+      all = new Set(order);
     for (const row of [...list.children]) if (!all.has(row.id)) row.remove();
     let next = list.firstElementChild;
     for (const id of order) {
@@ -349,12 +426,16 @@ let refreshing = 0;
 
 // Fetch the panels anew and the values with them.
 export async function refresh() {
-  const mine = ++refreshing, { revision } = bench;
+  const mine = ++refreshing,
+    { revision } = bench;
   remember();
-  const asked = chosenQuery(), had = document.querySelector(".layer-list")?.dataset.rows;
+  const asked = chosenQuery(),
+    had = document.querySelector(".layer-list")?.dataset.rows;
   // Of rows that it has the page is sent nothing.
   if (had) asked.set("rows", had);
-  const response = await fetch(`${sceneUrl(root.dataset.panelsUrl ?? "panels")}?${asked}`, { headers: { "hx-request": "true" } });
+  const response = await fetch(`${sceneUrl(root.dataset.panelsUrl ?? "panels")}?${asked}`, {
+    headers: { "hx-request": "true" },
+  });
   if (!response.ok) {
     const error = await complaint(response);
     say(error.message, "bad");
@@ -378,7 +459,7 @@ export async function refresh() {
   }
   if (document.getElementById("chain")) {
     bench.parameter = document.querySelector("[data-chain]")?.dataset.chain ?? null;
-    bench.layers = bench.layers.filter((layer) => document.querySelector(`[data-layer="${layer}"]`));
+    bench.layers = bench.layers.filter(layer => document.querySelector(`[data-layer="${layer}"]`));
   }
   remember();
   emit("panels");

@@ -6,7 +6,8 @@ const query = new URLSearchParams(location.search);
 
 /**
  * @type {{
- *   answer: import("#types").Answer | null, wanted: { result: string[], source: string[], awake: string[], each?: string[] },
+ *   answer: import("#types").Answer | null, wanted: { result: string[], source: string[], awake: string[], each?:
+ * string[] },
  *   eases: Record<string, number[]>, layers: string[], parameter: string | null, frame: number, [name: string]: any,
  * }}
  */
@@ -38,7 +39,8 @@ export const bench = {
   tried: null,
   // Curves that a page asks for besides those that its elements name.
   wanted: { result: [], source: [], awake: [], each: [] },
-  // Which copy of each array is shown, how the others are (a fan or a map), and which value stands as dots on the stage.
+  // Which copy of each array is shown, how the others are (a fan or a map), and which value stands as dots on the
+  // stage.
   copies: JSON.parse(sessionStorage.getItem("copies") ?? "{}"),
   spread: sessionStorage.getItem("spread") === "map" ? "map" : "fan",
   dots: null,
