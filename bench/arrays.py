@@ -141,7 +141,7 @@ PAINT = """async () => {
   const base = document.querySelector('script[type=module]').src;
   const { drawScene } = await import(base.replace('pages/bench.js', 'display/list.js'));
   const { row } = await import(base.replace('pages/bench.js', 'lib/channels.js'));
-  const answer = bench.state.answer, node = answer.nodes[0], inner = node.nodes[0];
+  const answer = bench.answers.last, node = answer.nodes[0], inner = node.nodes[0];
   const sheet = Object.assign(document.createElement('canvas'), { width: 1280, height: 720 }), context = sheet.getContext('2d', { willReadFrequently: true });
   const points = row(inner.channels['points.0'], 0), path = new Path2D();
   for (let k = 0; k < points.length; k += 2) k ? path.lineTo(points[k], points[k + 1]) : path.moveTo(points[k], points[k + 1]);

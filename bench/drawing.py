@@ -148,7 +148,7 @@ COMPOSITED = """async () => {
   const base = document.querySelector('script[type=module]').src;
   const { drawScene } = await import(base.replace('pages/bench.js', 'display/list.js'));
   const { row } = await import(base.replace('pages/bench.js', 'lib/channels.js'));
-  const answer = bench.state.answer, sheet = Object.assign(document.createElement('canvas'), { width: 1280, height: 720 });
+  const answer = bench.answers.last, sheet = Object.assign(document.createElement('canvas'), { width: 1280, height: 720 });
   const context = sheet.getContext('2d', { willReadFrequently: true }), done = () => context.getImageData(0, 0, 1, 1);
   const BLENDS = ['source-over', 'multiply', 'screen', 'overlay', 'darken', 'lighten', 'color-dodge', 'color-burn', 'hard-light', 'soft-light'];
   const made = answer.nodes.map((node) => {

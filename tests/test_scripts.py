@@ -60,6 +60,13 @@ class Scripts(unittest.TestCase):
     def test_the_scripts_style(self) -> None:
         self.run_it("node", "node_modules/eslint/bin/eslint.js", "jaunty_lever/web/static/js", "tests/scripts")
 
+    @unittest.skipIf(not (ROOT / "node_modules/prettier").exists(), "Prettier is not here: `make assets` brings it")
+    def test_the_scripts_and_styles_layout(self) -> None:
+        self.run_it(
+            *("node", "node_modules/prettier/bin/prettier.cjs", "--check"),
+            *("jaunty_lever/web/static/js", "tests/scripts", "assets", "eslint.config.mjs"),
+        )
+
     @unittest.skipIf(not (ROOT / "node_modules/typescript").exists(), "TypeScript is not here: `make assets` brings it")
     def test_the_scripts_types(self) -> None:
         for path in (ROOT / "jaunty_lever/web/static/js").rglob("*.js"):

@@ -41,7 +41,7 @@ FLAGS = [
 # Whether what was done last is kept, and both the panels and the values on the page are of it. Values that
 # were tried during a drag may come after it was kept, and are then told as being of its revision.
 SETTLED = (
-    "bench.state.shown === bench.state.revision && bench.state.answer?.revision === bench.state.revision"
+    "bench.scene.shown === bench.scene.revision && bench.answers.last?.revision === bench.scene.revision"
     " && document.getElementById('saved').textContent === 'saved'"
 )
 
@@ -331,7 +331,7 @@ class BrowserTest(unittest.TestCase):
         return self.page.evaluate(
             """async (station) => {
               const { channel } = await import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'lib/channels.js'));
-              const stations = bench.state.answer.chosen.outputs;
+              const stations = bench.answers.last.chosen.outputs;
               const one = channel(stations[station === 'result' ? stations.length - 1 : Number(station)]);
               return [...one.data].filter((_, k) => k % one.width === 0);
             }""",
@@ -349,7 +349,7 @@ class BrowserTest(unittest.TestCase):
     def shown(self, parameter: str) -> None:
         """Wait until the curves shown are those of a parameter, as it is kept."""
         expect(self.page.locator(f'[data-chain="{parameter}"]')).to_be_attached()
-        self.until(f"bench.state.answer.chosen?.parameter === '{parameter}' && {SETTLED}")
+        self.until(f"bench.answers.last.chosen?.parameter === '{parameter}' && {SETTLED}")
 
     def handle(self, words: str) -> tuple[float, float]:
         """Where the handle whose words begin so lies on the page, once it is of what is kept and lies still."""
@@ -375,7 +375,7 @@ class BrowserTest(unittest.TestCase):
         """One step back; waits until the page shows what stands now."""
         with self.page.expect_response(lambda r: r.url.endswith("/undo")) as answer:
             self.page.locator("[data-do=undo]").click()
-        self.until(f"(window.curves ?? window.bench).state.shown === {answer.value.json()['revision']}")
+        self.until(f"(window.curves ?? window.bench).scene.shown === {answer.value.json()['revision']}")
 
     def undo_words(self) -> str:
         """What undo would take back."""

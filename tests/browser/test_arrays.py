@@ -12,7 +12,7 @@ MAP = """async ([station, paint]) => {
   const base = document.querySelector('script[type=module]').src;
   const { channel } = await import(base.replace('pages/bench.js', 'lib/channels.js'));
   const { pictureOf } = await import(base.replace('pages/bench.js', 'chain/copies.js'));
-  const { copies } = bench.state.answer.chosen, one = channel(copies.outputs[station]);
+  const { copies } = bench.answers.last.chosen, one = channel(copies.outputs[station]);
   const sheet = pictureOf(one, copies.numbers.length, paint, 1);
   const { data } = sheet.getContext('2d').getImageData(0, 0, sheet.width, sheet.height);
   return { wide: sheet.width, high: sheet.height, pixels: [...data], numbers: copies.numbers, step: copies.step };
@@ -21,7 +21,7 @@ MAP = """async ([station, paint]) => {
 
 class Arrays(BrowserTest):
     def picture(self) -> int:
-        frame = "Math.floor(bench.state.frame)"
+        frame = "Math.floor(bench.clock.frame)"
         return int(
             self.page.evaluate(f"Array.from(bench.scenePixels({frame})).reduce((a, b) => (a * 31 + b) % 1000003, 7)")
         )
@@ -69,9 +69,9 @@ class Arrays(BrowserTest):
         self.type_into(f"{array}.arrangement.rows", "5")
         expect(page.locator(".layer.is-chosen .times")).to_contain_text("40")
         # Its handles lie where the forty put them.
-        self.until("bench.state.answer.nodes.some((one) => one.kind === 'array' && one.copies === 40)")
+        self.until("bench.answers.last.nodes.some((one) => one.kind === 'array' && one.copies === 40)")
         self.drag(
-            self.handle("Gap"), (60, 40), f"bench.state.answer.curves.result['{array}.arrangement.gap'] !== undefined"
+            self.handle("Gap"), (60, 40), f"bench.answers.last.curves.result['{array}.arrangement.gap'] !== undefined"
         )
         expect(self.field(f"{array}.arrangement.gap").locator("input").first).not_to_have_value("50")
         gap = float(self.field(f"{array}.arrangement.gap").locator("input").first.input_value())
@@ -86,7 +86,7 @@ class Arrays(BrowserTest):
         self.add_wiggle()
         self.shown(f"{array}.copy_position")
         expect(page.locator(".of-copies").first).to_contain_text("40 copies in a grid of 8 by 5")
-        self.until("bench.state.answer.chosen.copies.numbers.length === 24")
+        self.until("bench.answers.last.chosen.copies.numbers.length === 24")
         with page.expect_response(lambda r: r.url.endswith("/edits")):
             page.locator("[data-later-each]").fill("3f")
             page.locator("[data-later-each]").press("Enter")
@@ -101,10 +101,10 @@ class Arrays(BrowserTest):
 
         # The map: every pixel is the colour of the value that was sampled there.
         page.locator("[data-spread=map]").click()
-        self.until("bench.state.answer.chosen.copies?.spread === 'map'")
+        self.until("bench.answers.last.chosen.copies?.spread === 'map'")
         self.check_map(array)
         page.locator("[data-spread=fan]").click()
-        self.until("bench.state.answer.chosen.copies?.spread === 'fan'")
+        self.until("bench.answers.last.chosen.copies?.spread === 'fan'")
 
         # A zone pushes them while it is dragged.
         zone = self.gauge("What is near")
@@ -122,14 +122,14 @@ class Arrays(BrowserTest):
 
     def check_map(self, array: str) -> None:
         """Holds the last station's map of y to values that the server gives for single copies."""
-        station = self.page.evaluate("bench.state.answer.chosen.outputs.length - 1")
+        station = self.page.evaluate("bench.answers.last.chosen.outputs.length - 1")
         found = self.page.evaluate(MAP, [station, "vector"])
         pixels = np.array(found["pixels"]).reshape(found["high"], found["wide"], 4)
         values = np.array([self.values_of(array, copy) for copy in (0, 7, 39)])
         least, most = self.page.evaluate(
             """async (station) => {
               const { channel } = await import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'lib/channels.js'));
-              const one = channel(bench.state.answer.chosen.copies.outputs[station]);
+              const one = channel(bench.answers.last.chosen.copies.outputs[station]);
               const ys = [...one.data].filter((_, k) => k % 2 === 1);
               return [Math.min(...ys), Math.max(...ys)];
             }""",
@@ -152,12 +152,12 @@ class Arrays(BrowserTest):
             }""",
             [array, copy],
         )
-        self.until(f"bench.state.answer.chosen.copies.shown === {copy}")
+        self.until(f"bench.answers.last.chosen.copies.shown === {copy}")
         return list(
             self.page.evaluate(
                 """async () => {
                   const { channel } = await import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'lib/channels.js'));
-                  const one = channel(bench.state.answer.chosen.outputs.at(-1));
+                  const one = channel(bench.answers.last.chosen.outputs.at(-1));
                   return [...one.data].filter((_, k) => k % 2 === 1);
                 }"""
             )
@@ -201,9 +201,9 @@ class Arrays(BrowserTest):
         self.assertEqual(len(json.loads(page.locator("[data-profile]").get_attribute("data-profile-keys") or "[]")), 3)
         # Shown as dots on the copies, and put away again.
         page.locator(f'[data-dots="{sweep}.value"]').click()
-        self.until("bench.state.answer.dots?.count === 9")
+        self.until("bench.answers.last.dots?.count === 9")
         page.locator(f'[data-dots="{sweep}.value"]').click()
-        self.until("bench.state.answer.dots === null")
+        self.until("bench.answers.last.dots === null")
         # Deleted, in one step, while it drives: what followed it rests, and the page goes on.
         page.locator(f'[data-gauge-menu="{sweep}"]').click()
         with page.expect_response(lambda r: r.url.endswith("/edits")):
@@ -276,23 +276,23 @@ class Arrays(BrowserTest):
         page = self.open("/projects/lantern-quay/scenes/gull-flock/curves?parameter=gulls.copy_rotation")
         expect(page.locator("#spread [data-copy-told]")).to_contain_text("of 200")
         page.locator("#spread [data-spread=map]").click()
-        self.until("curves.state.answer.chosen.copies?.spread === 'map'")
+        self.until("curves.answers.last.chosen.copies?.spread === 'map'")
         sheet = page.locator("main canvas").first
         box = sheet.bounding_box()
         assert box
         # A press in the middle of the map points at a frame, and at a copy by its place in the order; held, it goes on.
-        at = "(({ numbers, shown }) => numbers.indexOf(shown) / numbers.length)(curves.state.answer.chosen.copies)"
-        shown, frame = page.evaluate(f"[{at}, curves.state.frame]")
+        at = "(({ numbers, shown }) => numbers.indexOf(shown) / numbers.length)(curves.answers.last.chosen.copies)"
+        shown, frame = page.evaluate(f"[{at}, curves.clock.frame]")
         page.mouse.move(box["x"] + box["width"] * 0.6, box["y"] + box["height"] * 0.5)
         page.mouse.down()
-        self.until(f"curves.state.frame !== {frame} && {at} !== {shown}")
+        self.until(f"curves.clock.frame !== {frame} && {at} !== {shown}")
         self.assertAlmostEqual(page.evaluate(at), 0.5, delta=0.03)
         page.mouse.move(box["x"] + box["width"] * 0.8, box["y"] + box["height"] * 0.7, steps=3)
         page.mouse.up()
         self.until(f"{at} > 0.65 && {at} < 0.75")
-        self.assertGreater(page.evaluate("curves.state.frame"), frame)
+        self.assertGreater(page.evaluate("curves.clock.frame"), frame)
         page.locator("#spread [data-spread=fan]").click()
-        self.until("curves.state.answer.chosen.copies?.spread === 'fan'")
+        self.until("curves.answers.last.chosen.copies?.spread === 'fan'")
 
     def test_what_differs_from_copy_to_copy_is_no_set_of_keys(self) -> None:
         page, array, _ = self.array("Unbaked")

@@ -57,12 +57,12 @@ class Pictures(BrowserTest):
     def test_playing_keeps_real_time_and_goes_on_through_an_edit(self) -> None:
         self.open(QUAY)
         self.page.locator("body").press("Space")
-        self.until("bench.state.playing && bench.state.frame > 3")
+        self.until("bench.clock.playing && bench.clock.frame > 3")
         passed = self.page.evaluate(
             """async () => {
-              const from = [performance.now(), bench.state.frame];
+              const from = [performance.now(), bench.clock.frame];
               await new Promise((done) => setTimeout(done, 900));
-              return (bench.state.frame - from[1]) / ((performance.now() - from[0]) / 1000);
+              return (bench.clock.frame - from[1]) / ((performance.now() - from[0]) / 1000);
             }"""
         )
         self.assertAlmostEqual(passed, 30, delta=5)
@@ -70,7 +70,7 @@ class Pictures(BrowserTest):
         with self.page.expect_response(lambda r: r.url.endswith("/edits")):
             slide.press("ArrowRight")
         expect(slide).to_have_attribute("aria-valuenow", "9.5")
-        self.assertTrue(self.page.evaluate("bench.state.playing"))
+        self.assertTrue(self.page.evaluate("bench.clock.playing"))
         with self.page.expect_response(lambda r: r.url.endswith("/undo")):
             self.page.keyboard.press("Control+z")
 
@@ -87,7 +87,7 @@ class Hands(BrowserTest):
         page.mouse.move(x, y)
         page.mouse.down()
         page.mouse.move(x + 40, y - 20, steps=4)
-        self.until(f"bench.state.answer.nodes.length === 1 && '{layer}'")
+        self.until(f"bench.answers.last.nodes.length === 1 && '{layer}'")
         page.keyboard.press("Escape")
         page.mouse.up()
         expect(self.field(f"{layer}.position").locator("input").first).to_have_value("640")
@@ -176,9 +176,9 @@ class Hands(BrowserTest):
         page.keyboard.press("Enter")
         self.until(SETTLED)
         page.keyboard.press("Space")
-        self.until("bench.state.playing")
+        self.until("bench.clock.playing")
         page.keyboard.press("Space")
-        self.until("!bench.state.playing")
+        self.until("!bench.clock.playing")
         expect(field).to_be_focused()
         expect(field).to_have_value("80")
         page.keyboard.type("65")

@@ -14,17 +14,17 @@ SHOWN = """async (frame) => {
   const { row } = await import(src.replace('pages/bench.js', 'lib/channels.js'));
   const { nodesOf } = await import(src.replace('pages/bench.js', 'display/list.js'));
   const found = [];
-  for (const { node, index, element } of nodesOf(bench.state.answer, frame)) if (node.kind === 'clip') found.push(Math.round(row(node.channels.frame, index, element)[0]));
+  for (const { node, index, element } of nodesOf(bench.answers.last, frame)) if (node.kind === 'clip') found.push(Math.round(row(node.channels.frame, index, element)[0]));
   return found;
 }"""
 WAITING = "import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'display/clip.js')).then(({ waiting }) => waiting() === 0)"
 #: The number that is written in the upper half of the stage's picture, in ten blocks.
 NUMBER = """async (box) => {
-  const [x, y, wide, high] = box, frame = Math.floor(bench.state.frame);
+  const [x, y, wide, high] = box, frame = Math.floor(bench.clock.frame);
   const pixels = await bench.scenePixels(frame);
   let number = 0;
   for (let bit = 0; bit < 10; bit += 1) {
-    const at = 4 * (Math.round(y + high / 4) * bench.state.width + Math.round(x + (wide * (2 * bit + 1)) / 20));
+    const at = 4 * (Math.round(y + high / 4) * bench.scene.width + Math.round(x + (wide * (2 * bit + 1)) / 20));
     number = 2 * number + (pixels[at] > 128 ? 1 : 0);
   }
   return number;
@@ -62,7 +62,7 @@ class Clips(BrowserTest):
         page = self.new_scene("Clips of mine")
         clip = self.bring(film(frames=60, size=(320, 180)))
         expect(page.locator(".clip-words")).to_contain_text("320 × 180 · 2 s · 60 frames at 30 a second · silent")
-        wide, high = page.evaluate("[bench.state.width, bench.state.height]")
+        wide, high = page.evaluate("[bench.scene.width, bench.scene.height]")
         box = [wide / 2 - 160, high / 2 - 90, 320, 180]
         for frame in (0, 13, 41, 90):
             self.go(frame)
@@ -117,7 +117,7 @@ class Clips(BrowserTest):
         page.keyboard.press("r")
         page.locator("[data-recipe=wall-of-one-clip]").first.click()
         page.get_by_role("button", name="Put it on").click()
-        self.until("bench.state.answer.nodes.some(({ kind }) => kind === 'array')")
+        self.until("bench.answers.last.nodes.some(({ kind }) => kind === 'array')")
         self.until(f"({SHOWN})(0).then((all) => all.length === 64)")
         self.assertEqual(set(self.shown(100)), {min(59, max(0, 100 - 4 * k)) for k in range(64)})
         self.assertEqual(self.shown(100)[:4], [59, 59, 59, 59])
@@ -130,7 +130,7 @@ class Clips(BrowserTest):
         self.assertEqual(len(set(self.shown(0))), 64)
         page.locator("#handles").focus()
         page.keyboard.press(" ")
-        self.until("bench.state.frame > 20")
+        self.until("bench.clock.frame > 20")
         page.keyboard.press(" ")
         self.until(WAITING)
         path = Path(self.folder) / "Letter.mp4"

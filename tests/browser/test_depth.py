@@ -4,7 +4,7 @@ from playwright.sync_api import Locator, expect
 
 from tests.browser.harness import SETTLED, BrowserTest
 
-PICTURE = "bench.scenePixels(Math.floor(bench.state.frame)).reduce((whole, v, k) => (whole * 31 + v) % 1000003, 7)"
+PICTURE = "bench.scenePixels(Math.floor(bench.clock.frame)).reduce((whole, v, k) => (whole * 31 + v) % 1000003, 7)"
 #: What Chromium itself makes of the same transforms in CSS: where the corners of an element are seen.
 CSS = """([p, transform, wide, high]) => {
   const whole = new DOMMatrix().multiply(new DOMMatrix([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, -1 / p, 0, 0, 0, 1])).multiply(new DOMMatrix(transform));
@@ -14,10 +14,10 @@ CSS = """([p, transform, wide, high]) => {
   });
 }"""
 SEEN = """(id) => import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'display/list.js')).then(({ nodesOf, pointsOf }) => {
-  for (const { node, matrix, index, element } of nodesOf(bench.state.answer, Math.floor(bench.state.frame))) {
+  for (const { node, matrix, index, element } of nodesOf(bench.answers.last, Math.floor(bench.clock.frame))) {
     if (node.id !== id) continue;
     const p = pointsOf(node, index, element), found = [];
-    for (let k = 0; k + 1 < p.length; k += 2) { const at = matrix.transformPoint({ x: p[k], y: p[k + 1] }); found.push([at.x - bench.state.width / 2, at.y - bench.state.height / 2]); }
+    for (let k = 0; k + 1 < p.length; k += 2) { const at = matrix.transformPoint({ x: p[k], y: p[k + 1] }); found.push([at.x - bench.scene.width / 2, at.y - bench.scene.height / 2]); }
     return found;
   }
   return null;
@@ -82,7 +82,7 @@ class Depth(BrowserTest):
         page.locator(f'#sheet [name=value][value="{id}.copy_tilt"]').check()
         page.get_by_role("button", name="Tie them").click()
         expect(page.locator("#sheet")).to_be_hidden()
-        self.until(f"bench.state.answer.nodes.some((node) => node.id === '{id}')")
+        self.until(f"bench.answers.last.nodes.some((node) => node.id === '{id}')")
         self.until(f"({SEEN})('{card}').then((all) => all !== null)")
         first = page.evaluate(PICTURE)
         page.locator("#frame").fill("150")
@@ -94,12 +94,12 @@ class Depth(BrowserTest):
         page.keyboard.press("r")
         page.locator("[data-recipe=carousel]").first.click()
         page.get_by_role("button", name="Put it on").click()
-        self.until("bench.state.answer.nodes.some(({ channels }) => channels.order)")
+        self.until("bench.answers.last.nodes.some(({ channels }) => channels.order)")
         self.until(SETTLED)
         before = page.evaluate(PICTURE)
         page.get_by_role("button", name="More for Carousel").click()
         page.get_by_role("menuitem", name="Draw what is in it in its order").click()
-        self.until("bench.state.answer.nodes.every(({ channels }) => !channels.order)")
+        self.until("bench.answers.last.nodes.every(({ channels }) => !channels.order)")
         self.until(f"{PICTURE} !== {before}")
         page.get_by_role("button", name="Undo").first.click()
         self.until(f"{PICTURE} === {before}")

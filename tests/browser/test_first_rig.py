@@ -61,7 +61,7 @@ class FirstRig(BrowserTest):
 
         # Off and on to compare, with the ghost.
         page.locator("[data-do=ghost]").click()
-        self.until("bench.state.answer.ghost !== null")
+        self.until("bench.answers.last.ghost !== null")
         page.locator(f'[data-bypass="{wiggle}"]').click()
         expect(page.locator(f"#station-{wiggle}")).to_have_class("station is-bypassed")
         self.shown(f"{layer}.rotation")

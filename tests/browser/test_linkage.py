@@ -17,20 +17,20 @@ class LinkageTest(BrowserTest):
         return self.page.evaluate(
             """async (parameter) => {
               const { row } = await import(document.querySelector('script[type=module]').src.replace(/pages\\/[a-z_]+\\.js$/, 'lib/channels.js'));
-              return [...row(bench.state.answer.curves.result[parameter], Math.floor(bench.state.frame))];
+              return [...row(bench.answers.last.curves.result[parameter], Math.floor(bench.clock.frame))];
             }""",
             parameter,
         )
 
     def wanted(self, *parameters: str) -> None:
         """Ask for the values of parameters from now on."""
-        self.page.evaluate("(wanted) => { bench.state.wanted = { result: wanted }; }", list(parameters))
+        self.page.evaluate("(wanted) => { bench.answers.wanted = { result: wanted }; }", list(parameters))
 
     def on_stage(self, x: float, y: float) -> tuple[float, float]:
         """Where a point of the scene lies on the page."""
         box = self.page.locator("#handles").bounding_box()
         assert box is not None
-        width, height = (self.page.evaluate(f"bench.state.{side}") for side in ("width", "height"))
+        width, height = (self.page.evaluate(f"bench.scene.{side}") for side in ("width", "height"))
         zoom = min((box["width"] - 52) / width, (box["height"] - 60) / height)
         return box["x"] + (box["width"] - width * zoom) / 2 + x * zoom, box["y"] + 34 + (
             box["height"] - 60 - height * zoom
@@ -172,7 +172,7 @@ class Linking(LinkageTest):
         for layer in layers[:-1]:
             page.locator(f"#row-{layer} .layer-name").click(modifiers=["Shift"])
         expect(page.locator(".layer.is-chosen")).to_have_count(3)
-        last = page.evaluate("bench.state.layers.at(-1)")
+        last = page.evaluate("bench.choice.layers.at(-1)")
         expect(page.locator(f"#row-{last} .layer-fields")).to_be_visible()
         self.choose(f"{last}.rotation")
         page.locator("body").press("l")
@@ -198,7 +198,7 @@ class Linking(LinkageTest):
         page.locator("#menu").get_by_role("menuitem", name="rotation", exact=True).click()
         self.link()
         answer = page.request.get(
-            f"{self.server.address}/projects/{page.evaluate('bench.state.project')}/scenes/{page.evaluate('bench.state.scene')}"
+            f"{self.server.address}/projects/{page.evaluate('bench.scene.project')}/scenes/{page.evaluate('bench.scene.id')}"
             f"/sheets/tie?parameter={one}.rotation&driver={two}.rotation"
         )
         self.assertIn(

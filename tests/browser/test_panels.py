@@ -75,9 +75,9 @@ class Layers(BrowserTest):
 
         page.locator(f'[data-toggle-layer="{second}"]').click()
         expect(page.locator(f'[data-layer="{second}"]')).to_have_class("layer depth-0 is-chosen is-hidden")
-        self.until("bench.state.answer.nodes.length === 1")
+        self.until("bench.answers.last.nodes.length === 1")
         page.locator(f'[data-toggle-layer="{second}"]').click()
-        self.until("bench.state.answer.nodes.length === 2")
+        self.until("bench.answers.last.nodes.length === 2")
 
         page.locator(f'[data-layer-menu="{first}"]').click()
         self.menu("Higher")
@@ -146,16 +146,16 @@ class Layers(BrowserTest):
         expect(page.locator(".complaint")).to_contain_text("SVG path data")
         data.fill("M-50 0A50 50 0 1 1 50 0Z")
         data.blur()
-        self.until(f"bench.state.answer.nodes.find((l) => l.id === '{path}').verbs[0].includes('C')")
+        self.until(f"bench.answers.last.nodes.find((l) => l.id === '{path}').verbs[0].includes('C')")
 
         text = self.add_layer("Text")
         box = self.field(f"{text}.text").locator("[data-input]")
         box.fill("Quay 57 %")
         box.press("Enter")
-        self.until(f"bench.state.answer.nodes.find((l) => l.id === '{text}').verbs[0].length > 100")
+        self.until(f"bench.answers.last.nodes.find((l) => l.id === '{text}').verbs[0].length > 100")
         self.field(f"{text}.font").locator("select").select_option("Martian Mono")
         self.until(
-            f"bench.state.answer.nodes.find((l) => l.id === '{text}').verbs.length === 1 && document.querySelector('#saved').textContent === 'saved'"
+            f"bench.answers.last.nodes.find((l) => l.id === '{text}').verbs.length === 1 && document.querySelector('#saved').textContent === 'saved'"
         )
 
 
@@ -241,7 +241,7 @@ class Levers(BrowserTest):
         stands = []
         for frame in (0, 150):
             self.to_frame(frame)
-            self.until(f"Math.floor(bench.state.frame) === {frame}")
+            self.until(f"Math.floor(bench.clock.frame) === {frame}")
             stands.append(float(growth.get_attribute("aria-valuenow") or 0))
             self.assertAlmostEqual(stands[-1], float(told.inner_text()), delta=0.1)
         self.assertGreater(stands[1], stands[0] + 20)
@@ -291,12 +291,12 @@ class Scenes(BrowserTest):
         form.locator("[name=width]").fill("900")
         page.get_by_role("button", name="Keep", exact=True).click()
         expect(page.locator("#sheet")).not_to_be_visible()
-        self.until("bench.state.length === 2000 && bench.state.width === 900")
+        self.until("bench.scene.length === 2000 && bench.scene.width === 900")
         self.choose(f"{layer}.rotation")
         self.add_wiggle()
         self.shown(f"{layer}.rotation")
         page.locator("body").press("End")
-        self.until("bench.state.frame === 1999")
+        self.until("bench.clock.frame === 1999")
         matrix = f"""(async () => {{
           const src = document.querySelector('script[type=module]').src;
           const {{ answerAt }} = await import(src.replace('pages/bench.js', 'talk/server.js')), {{ row }} = await import(src.replace('pages/bench.js', 'lib/channels.js'));

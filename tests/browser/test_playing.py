@@ -6,7 +6,7 @@ from tests.browser.harness import BrowserTest
 KEPT = """async () => {
   const base = document.querySelector('script[type=module]').src;
   const { drawScene } = await import(base.replace('pages/bench.js', 'display/list.js'));
-  const answer = bench.state.answer, sheet = (keeping) => ({ keeping, canvas: Object.assign(document.createElement('canvas'), { width: 640, height: 360 }) });
+  const answer = bench.answers.last, sheet = (keeping) => ({ keeping, canvas: Object.assign(document.createElement('canvas'), { width: 640, height: 360 }) });
   const [playing, alone] = [sheet(true), sheet(false)];
   let most = 0;
   for (let frame = answer.start; frame < Math.min(answer.stop, answer.start + 40); frame += 1) {
@@ -62,7 +62,7 @@ ASIDE = """async (frame) => {
 FOUND = """async (layers) => {
   const base = document.querySelector('script[type=module]').src;
   const { nodesOf } = await import(base.replace('pages/bench.js', 'display/list.js'));
-  const answer = bench.state.answer, told = ({ node, matrix, trail, copies }) => JSON.stringify([node.id, [...matrix.toFloat32Array()], trail, copies]);
+  const answer = bench.answers.last, told = ({ node, matrix, trail, copies }) => JSON.stringify([node.id, [...matrix.toFloat32Array()], trail, copies]);
   const shown = ({ copies }) => Object.entries(copies).every(([, number]) => number === 0);
   const of = ({ node, trail }) => layers.includes(node.id) || trail.some((id) => layers.includes(id));
   const holds = new Set([...nodesOf(answer, 7)].filter(of).flatMap(({ trail }) => trail));
@@ -113,6 +113,6 @@ class Playing(BrowserTest):
         row = page.locator("[data-choose-layer]").first
         row.click()
         page.locator(".layer.is-chosen .layer-fields").wait_for()
-        self.assertTrue(page.evaluate("bench.state.playing"))
+        self.assertTrue(page.evaluate("bench.clock.playing"))
         page.locator(".play").click()
         page.set_viewport_size({"width": 1280, "height": 800})

@@ -36,7 +36,7 @@ class Places(BrowserTest):
 
 class Keys(BrowserTest):
     def playing(self) -> bool:
-        return bool(self.page.evaluate("bench.state.playing"))
+        return bool(self.page.evaluate("bench.clock.playing"))
 
     def test_space_plays_after_a_modifier_was_added_and_presses_what_tab_has_reached(self) -> None:
         page = self.new_scene("Space")
@@ -46,9 +46,9 @@ class Keys(BrowserTest):
         page.locator("#sheet .entry").filter(has=page.get_by_text("Wiggle", exact=True)).click()
         expect(page.locator(".station[data-modifier]")).to_have_count(1)
         page.keyboard.press("Space")
-        self.until("bench.state.playing")
+        self.until("bench.clock.playing")
         page.keyboard.press("Space")
-        self.until("!bench.state.playing")
+        self.until("!bench.clock.playing")
         ring = page.locator(".power-ring")
         page.locator("[data-station-name]").focus()
         page.keyboard.press("Shift+Tab")
@@ -61,11 +61,11 @@ class Keys(BrowserTest):
         page = self.open()
         page.locator("[data-slide]").first.focus()
         page.keyboard.press("Space")
-        self.until("bench.state.playing")
+        self.until("bench.clock.playing")
         page.keyboard.press("Space")
         page.locator("#frame").focus()
         page.keyboard.type(" g")
-        self.assertFalse(self.playing() or page.evaluate("bench.state.ghost"))
+        self.assertFalse(self.playing() or page.evaluate("bench.views.ghost"))
 
     def test_a_keyed_field_shows_what_holds_at_the_playhead_and_enter_keys_it_as_it_stands(self) -> None:
         page = self.new_scene("Keyed fields")
@@ -79,7 +79,7 @@ class Keys(BrowserTest):
         self.until(SETTLED)
         expect(box).to_have_value("90")
         self.to_frame(30)
-        self.until("Math.abs(bench.state.frame - 30) < 0.5")
+        self.until("Math.abs(bench.clock.frame - 30) < 0.5")
         expect(box).to_have_value("45")
         box.focus()
         with page.expect_response(lambda r: r.url.endswith("/edits")):
@@ -291,4 +291,4 @@ class Choices(BrowserTest):
         )
         expect(page.locator('[data-lever="mood"] select option').first).to_have_text("stormy")
         expect(page.locator('[data-lever="mood"] select')).to_have_value("stormy")
-        self.assertEqual(json.loads(page.evaluate("JSON.stringify(bench.state.answer.faults)")), [])
+        self.assertEqual(json.loads(page.evaluate("JSON.stringify(bench.answers.last.faults)")), [])

@@ -66,14 +66,14 @@ class Sheets(BrowserTest):
 
     def test_an_edit_is_saved_while_the_scene_is_looked_through(self) -> None:
         page, layer = self.long_scene("Saved")
-        looked = """() => fetch(`/api/projects/${bench.state.project}/scenes/${bench.state.scene}/checks`)
+        looked = """() => fetch(`/api/projects/${bench.scene.project}/scenes/${bench.scene.id}/checks`)
           .then((one) => one.headers.get('x-looked-at').split('/').map(Number))"""
         for value in (80, 60, 40):
             self.until(f"({looked})().then(([done, total]) => done > 0 && done < total)")
-            before = page.evaluate("bench.state.revision")
+            before = page.evaluate("bench.scene.revision")
             page.locator(f'#layers [data-parameter="{layer}.opacity"] [data-input]').first.fill(str(value))
             page.keyboard.press("Enter")
-            self.until(f"bench.state.revision > {before}")
+            self.until(f"bench.scene.revision > {before}")
             expect(page.locator("#saved")).to_have_text("saved")
             # It was not waited for: it looks through what has just been saved, from its beginning.
             done, total = page.evaluate(looked)

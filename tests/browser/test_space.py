@@ -7,7 +7,7 @@ from playwright.sync_api import Locator, expect
 
 from tests.browser.harness import SETTLED, BrowserTest
 
-PICTURE = "bench.scenePixels(Math.floor(bench.state.frame)).reduce((whole, v, k) => (whole * 31 + v) % 1000003, 7)"
+PICTURE = "bench.scenePixels(Math.floor(bench.clock.frame)).reduce((whole, v, k) => (whole * 31 + v) % 1000003, 7)"
 SPOT = """(words) => import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'stage/plan.js')).then(({ spotOnPage }) => spotOnPage(words))"""
 
 
@@ -25,7 +25,7 @@ class Space(BrowserTest):
 
     def drag(self, start: tuple[float, float], by: tuple[float, float], held: str = "") -> None:
         """A drag on the page, with keys held; waits until what came of it is kept."""
-        mouse, revision = self.page.mouse, self.page.evaluate("bench.state.revision")
+        mouse, revision = self.page.mouse, self.page.evaluate("bench.scene.revision")
         for key in held.split():
             self.page.keyboard.down(key)
         mouse.move(*start)
@@ -35,7 +35,7 @@ class Space(BrowserTest):
         mouse.up()
         for key in held.split():
             self.page.keyboard.up(key)
-        self.until(f"bench.state.revision > {revision}")
+        self.until(f"bench.scene.revision > {revision}")
         self.kept()
 
     def corner(self) -> tuple[float, float]:
@@ -65,12 +65,12 @@ class Space(BrowserTest):
         self.assertAlmostEqual(moved[0] - place[0], 60 / zoom, delta=1.5)
         self.assertAlmostEqual(moved[0] - place[0], aimed[0] - aim[0], places=1)
         self.assertEqual(moved[1], place[1])
-        revision = page.evaluate("bench.state.revision")
+        revision = page.evaluate("bench.scene.revision")
         page.keyboard.down("Control")
         page.mouse.move(*self.corner())
         page.mouse.wheel(0, -200)
         page.keyboard.up("Control")
-        self.until(f"bench.state.revision > {revision}")
+        self.until(f"bench.scene.revision > {revision}")
         self.kept()
         self.assertAlmostEqual(self.value(f"{camera}.depth")[0], 1000 * 0.8187, delta=0.2)
         # Without Ctrl an empty place lets go of what was chosen, as ever.
@@ -131,7 +131,7 @@ class Space(BrowserTest):
             f"Math.hypot(bench.handlesOnPage().find((one) => one.words === 'Zone: centre').at[0] - {start[0] + 50}, bench.handlesOnPage().find((one) => one.words === 'Zone: centre').at[1] - {start[1] + 24}) < 1.5"
         )
         zone = page.locator("[data-gauge]").first.get_attribute("data-gauge")
-        centre = "bench.state.answer.plan.zones[0].spots"
+        centre = "bench.answers.last.plan.zones[0].spots"
         told = f"import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'stage/camera_hand.js')).then(({{ spotOf }}) => spotOf({centre}))"
         before = page.evaluate(told)
         self.drag(tuple(page.evaluate(SPOT, "its centre")), (12, 0))
@@ -190,8 +190,8 @@ class Space(BrowserTest):
         return float(
             self.page.evaluate("""() => {
           const box = document.getElementById('handles').getBoundingClientRect();
-          const pad = 26, top = 34, zoom = Math.min((box.width - 2 * pad) / bench.state.width, (box.height - pad - top) / bench.state.height);
-          return box.top + top + (box.height - top - pad - bench.state.height * zoom) / 2 + (bench.state.height * zoom) / 2;
+          const pad = 26, top = 34, zoom = Math.min((box.width - 2 * pad) / bench.scene.width, (box.height - pad - top) / bench.scene.height);
+          return box.top + top + (box.height - top - pad - bench.scene.height * zoom) / 2 + (bench.scene.height * zoom) / 2;
         }""")
         )
 
@@ -200,7 +200,7 @@ class Space(BrowserTest):
         page.keyboard.press("r")
         page.locator("[data-recipe=town]").first.click()
         page.get_by_role("button", name="Put it on").click()
-        self.until("bench.state.answer.nodes.some((one) => one.kind === 'array' && one.copies === 200)")
+        self.until("bench.answers.last.nodes.some((one) => one.kind === 'array' && one.copies === 200)")
         expect(page.locator("#sheet")).to_be_hidden()
         self.kept()
         lever = {
@@ -277,8 +277,8 @@ class Space(BrowserTest):
         self.until(f"{PICTURE} !== {before}")
         # With an end in depth it pushes towards the viewer and away: how large balls are seen changes.
         size = """() => import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'lib/channels.js')).then(({ row }) => {
-          const node = bench.state.answer.nodes.find((one) => one.kind === 'array');
-          return Array.from({ length: 100 }, (_, k) => row(node.channels.turned, Math.floor(bench.state.frame), k)[0]);
+          const node = bench.answers.last.nodes.find((one) => one.kind === 'array');
+          return Array.from({ length: 100 }, (_, k) => row(node.channels.turned, Math.floor(bench.clock.frame), k)[0]);
         })"""
         flat = page.evaluate(size)
         page.locator(f'.lever-name[data-choose="{zone}.value"]').click()

@@ -186,7 +186,7 @@ class OnStage(BrowserTest):
         whole = Project(id="blurs", name="Blurs", scenes=(one,))
         self.bring(whole)
         self.open("/projects/blurs/scenes/blurs/bench#frame=4")
-        self.until("bench.state.answer.exposure?.samples > 8 && bench.state.answer.exposure.frame === 4")
+        self.until("bench.answers.last.exposure?.samples > 8 && bench.answers.last.exposure.frame === 4")
         data = self.page.evaluate(
             """async () => {
               await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)));
@@ -213,7 +213,7 @@ class OnStage(BrowserTest):
               const base = document.querySelector('script[type=module]').src;
               const { drawExposed } = await import(base.replace('pages/bench.js', 'display/exposing.js'));
               const canvas = Object.assign(document.createElement('canvas'), { width: 1280, height: 720 }), context = canvas.getContext('2d');
-              const { answer } = bench.state, [shutter] = answer.shutters;
+              const answer = bench.answers.last, [shutter] = answer.shutters;
               drawExposed(context, (where) => where.setTransform(1, 0, 0, 1, 0, 0), answer, shutter, 5);
               const { data } = context.getImageData(0, 360, 1280, 1);
               return [shutter.moments, new Set(Array.from({ length: 1280 }, (_, x) => data[4 * x])).size, data[4 * 600], data[4 * 300]];

@@ -34,8 +34,8 @@ CANVAS = """async (frame) => {
     await new Promise((done) => setTimeout(done, 20));
     pixels = bench.scenePixels(frame);
   }
-  const canvas = Object.assign(document.createElement('canvas'), { width: bench.state.width, height: bench.state.height });
-  canvas.getContext('2d').putImageData(new ImageData(pixels, bench.state.width, bench.state.height), 0, 0);
+  const canvas = Object.assign(document.createElement('canvas'), { width: bench.scene.width, height: bench.scene.height });
+  canvas.getContext('2d').putImageData(new ImageData(pixels, bench.scene.width, bench.scene.height), 0, 0);
   return canvas.toDataURL();
 }"""
 

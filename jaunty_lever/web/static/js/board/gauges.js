@@ -1,7 +1,11 @@
 // @ts-check
 // Arrays and their gauges in the panels: arrangement, strips, dots, profiles, what follows a gauge, copies that come
 // later.
-import { bench, on } from "../talk/state.js";
+import { choice } from "../talk/choice.js";
+import { clock } from "../talk/clock.js";
+import { on } from "../talk/events.js";
+import { scene, setScene } from "../talk/scene.js";
+import { setViews, views } from "../talk/views.js";
 import { commitEdits, curveOf, refresh, requestFrames } from "../talk/server.js";
 import { chooseLayers, chooseParameter } from "../talk/choosing.js";
 import { deleteBy } from "../talk/deleting.js";
@@ -13,7 +17,7 @@ import { seaOf } from "../lib/ramp.js";
 import { all } from "../lib/places.js";
 
 const tell = anchor => error => complainAt(anchor, error.message);
-const frameNow = () => Math.floor(bench.frame);
+const frameNow = () => Math.floor(clock.frame);
 const fresh = prefix => `${prefix}-${Math.random().toString(36).slice(2, 10).padEnd(8, "0")}`;
 
 // Strips: one bar a copy, at the playhead.
@@ -50,7 +54,7 @@ addEventListener("resize", drawStrips);
 
 function pressDots() {
   for (const button of document.querySelectorAll("[data-dots]"))
-    button.setAttribute("aria-pressed", String(button.dataset.dots === bench.dots));
+    button.setAttribute("aria-pressed", String(button.dataset.dots === views.dots));
 }
 
 document.addEventListener("click", event => {
@@ -60,7 +64,7 @@ document.addEventListener("click", event => {
   if (!target) return;
   const { dataset } = target;
   if (dataset.dots) {
-    bench.dots = bench.dots === dataset.dots ? null : dataset.dots;
+    setViews({ dots: views.dots === dataset.dots ? null : dataset.dots });
     pressDots();
     requestFrames([]);
   } else if (dataset.addGauge) sheet("add-gauge", { array: dataset.addGauge }).then(playSamples);
@@ -77,7 +81,7 @@ async function newGauge(target) {
     await commitEdits([{ kind: "add gauge", array: target.dataset.array, gauge: kind, id }]);
     await chooseParameter(`${id}.value`);
     if (kind === "zone") {
-      bench.dots = `${id}.value`;
+      setViews({ dots: `${id}.value` });
       pressDots();
       requestFrames([]);
     }
@@ -130,7 +134,7 @@ function gaugeMenu(button) {
       run: () =>
         deleteBy([{ kind: "remove gauge", gauge }])
           .then(told => {
-            if (told && bench.dots?.startsWith(`${gauge}.`)) bench.dots = null;
+            if (told && views.dots?.startsWith(`${gauge}.`)) setViews({ dots: null });
           })
           .catch(tell(card)),
     },
@@ -259,14 +263,14 @@ function followColumn(select) {
 function readPicture(select) {
   const option = select.selectedOptions[0];
   const send = async form => {
-    form.append("by", bench.tab);
+    form.append("by", scene.tab);
     const response = await fetch(
-      `/api/projects/${bench.project}/scenes/${bench.scene}/gauges/${select.dataset.gaugePicture}/picture`,
+      `/api/projects/${scene.project}/scenes/${scene.id}/gauges/${select.dataset.gaugePicture}/picture`,
       { method: "POST", body: form },
     );
     const told = await response.json();
     if (!response.ok) return complainAt(select, told.message);
-    bench.revision = told.revision;
+    setScene({ revision: told.revision });
     return refresh();
   };
   const form = new FormData();
@@ -294,15 +298,15 @@ function laterEach(input) {
   const found = /^(-?[\d.]+)\s*(f|s|ms)?$/.exec(text || "0");
   if (!found || !Number.isFinite(Number(found[1])))
     return complainAt(input, `“${text.slice(0, 20)}” is no time. Write 3f for 3 frames, or 0.1 for seconds.`);
-  const seconds = Number(found[1]) * (found[2] === "f" ? 1 / bench.fps : found[2] === "ms" ? 0.001 : 1);
+  const seconds = Number(found[1]) * (found[2] === "f" ? 1 / scene.fps : found[2] === "ms" ? 0.001 : 1);
   return commitEdits([{ kind: "later each", parameter: input.dataset.laterEach, seconds }]).catch(tell(input));
 }
 
 // Making an array of what is chosen, and taking one apart again.
 export function repeatLayers(anchor) {
-  if (!bench.layers.length) return say("Choose the layers to repeat first.");
+  if (!choice.layers.length) return say("Choose the layers to repeat first.");
   const id = fresh("array");
-  return commitEdits([{ kind: "repeat layers", layers: bench.layers, id, frame: frameNow() }])
+  return commitEdits([{ kind: "repeat layers", layers: choice.layers, id, frame: frameNow() }])
     .then(() => chooseLayers([id]))
     .then(() => chooseParameter(`${id}.copy_position`))
     .catch(tell(anchor ?? document.getElementById("layers")));

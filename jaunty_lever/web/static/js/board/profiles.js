@@ -1,7 +1,8 @@
 // @ts-check
 // The little curves over a passage of 0 to 100 %: what copies play when a front passes, sparks while they live, a
 // line along its length.
-import { bench, on } from "../talk/state.js";
+import { on } from "../talk/events.js";
+import { scene } from "../talk/scene.js";
 import { commitEdits, requestFrames, withScene } from "../talk/server.js";
 import { easesOf, menu } from "../talk/menus.js";
 import { complainAt } from "../talk/notes.js";
@@ -51,7 +52,7 @@ function drawProfile(place) {
   if (!points.length) context.setLineDash([3, 3]);
   context.beginPath();
   // An ease is a cubic curve from key to key: it is drawn as what it is.
-  const ease = bench.eases[place.dataset.straight === undefined ? "ease-in-out" : "linear"];
+  const ease = scene.eases[place.dataset.straight === undefined ? "ease-in-out" : "linear"];
   const curve = points.length
     ? [[0, points[0][1], "hold"], ...points, [100, points.at(-1)[1], "hold"]]
     : place.dataset.flat === undefined
@@ -96,7 +97,9 @@ function drawProfile(place) {
 const drawAll = () => {
   for (const place of document.querySelectorAll("[data-profile]")) drawProfile(place);
 };
-for (const news of ["values", "frame", "panels"]) on(news, drawAll);
+on("values", drawAll);
+on("frame", drawAll);
+on("panels", drawAll);
 addEventListener("resize", drawAll);
 
 const profileOf = event => event.target.closest?.("canvas.profile-curve")?.closest("[data-profile]");

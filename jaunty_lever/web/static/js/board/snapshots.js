@@ -1,11 +1,12 @@
 // @ts-check
 // Snapshots: stored, recalled, blended by a slider, and a blend made a lever.
-import { bench, on } from "../talk/state.js";
+import { clock } from "../talk/clock.js";
+import { on } from "../talk/events.js";
 import { requestFrames, commitEdits, withScene } from "../talk/server.js";
 import { menu } from "../talk/menus.js";
 import { complainAt, say } from "../talk/notes.js";
 
-const frameNow = () => Math.floor(bench.frame);
+const frameNow = () => Math.floor(clock.frame);
 const tell = place => error => complainAt(place, error.message);
 const fresh = prefix => `${prefix}-${Math.random().toString(36).slice(2, 10).padEnd(8, "0")}`;
 

@@ -1,7 +1,13 @@
 // @ts-check
 // The copies of an array on the Bench: which one is shown, the fan of others behind its curve, and the map of all of
 // them.
-import { bench, on, remember } from "../talk/state.js";
+import { remember } from "../talk/address.js";
+import { answers } from "../talk/answers.js";
+import { choice } from "../talk/choice.js";
+import { clock } from "../talk/clock.js";
+import { on } from "../talk/events.js";
+import { scene } from "../talk/scene.js";
+import { setViews, views } from "../talk/views.js";
 import { channel } from "../lib/channels.js";
 import { requestFrames } from "../talk/server.js";
 import { highOf, wideOf } from "../lib/canvases.js";
@@ -12,7 +18,7 @@ import { ramp } from "../lib/ramp.js";
 import { setFrame } from "../stage/time.js";
 import { all, first } from "../lib/places.js";
 
-export const told = () => (bench.answer?.chosen?.parameter === bench.parameter ? bench.answer.chosen.copies : null);
+export const told = () => (answers.last?.chosen?.parameter === choice.parameter ? answers.last.chosen.copies : null);
 
 // One of the elements that a channel has side by side, as a channel of its own.
 export const elementOf = (one, k) => ({
@@ -103,14 +109,14 @@ export function drawMap(context, station, kind, box) {
     );
   });
   context.imageSmoothingEnabled = true;
-  playhead(context, box, Math.floor(bench.frame) / Math.max(1, bench.length - 1));
+  playhead(context, box, Math.floor(clock.frame) / Math.max(1, scene.length - 1));
 }
 
 // What lies under the pointer on a map: copy, frame and value.
 function under(canvas, event) {
   const copies = told();
   const name = canvas.dataset.curve,
-    station = name === "result" ? bench.answer.chosen.outputs.length - 1 : Number(name);
+    station = name === "result" ? answers.last.chosen.outputs.length - 1 : Number(name);
   const one = channel(copies.outputs[station]);
   if (!one) return null;
   const box = { x: 4, y: 4, width: wideOf(canvas) - 8, height: highOf(canvas) - 8 };
@@ -129,7 +135,7 @@ function under(canvas, event) {
   const at = (row * one.each + (one.each > 1 ? place : 0)) * one.width;
   return {
     copy: copies.numbers[place],
-    frame: Math.min(Math.floor(share * bench.length), bench.length - 1),
+    frame: Math.min(Math.floor(share * scene.length), scene.length - 1),
     values: one.data.subarray(at, at + one.width),
   };
 }
@@ -157,8 +163,8 @@ export function pointAt({ copy, frame }) {
 
 // Shows one copy's curves and values.
 export function showCopy(array, copy) {
-  if ((bench.copies[array] ?? 0) === copy) return;
-  bench.copies = { ...bench.copies, [array]: copy };
+  if ((views.copies[array] ?? 0) === copy) return;
+  setViews({ copies: { ...views.copies, [array]: copy } });
   remember();
   requestFrames([]);
 }
@@ -170,7 +176,7 @@ document.addEventListener("click", event => {
   if (step && copies)
     showCopy(copies.array, (copies.shown + Number(step.dataset.copyStep) + copies.count) % Math.max(copies.count, 1));
   if (spread) {
-    bench.spread = spread.dataset.spread;
+    setViews({ spread: spread.dataset.spread });
     remember();
     tell();
     requestFrames([]);
@@ -182,7 +188,7 @@ function tell() {
   for (const place of all("[data-copy-told]"))
     place.textContent = copies ? `${copies.word} ${copies.shown} of ${copies.count}` : "";
   for (const button of all("[data-spread]"))
-    button.setAttribute("aria-pressed", String(button.dataset.spread === bench.spread));
+    button.setAttribute("aria-pressed", String(button.dataset.spread === views.spread));
 }
 
 on("values", tell);

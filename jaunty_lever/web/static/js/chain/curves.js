@@ -1,6 +1,10 @@
 // @ts-check
 // The curves of a page: a station's in and out, small ones in the panels, keys that can be dragged.
-import { bench, on } from "../talk/state.js";
+import { answers } from "../talk/answers.js";
+import { choice } from "../talk/choice.js";
+import { clock } from "../talk/clock.js";
+import { on } from "../talk/events.js";
+import { scene } from "../talk/scene.js";
 import { channel, row } from "../lib/channels.js";
 import { commitEdits, curveAt, curveOf, requestFrames, withScene } from "../talk/server.js";
 import { fitCanvas, highOf, wideOf } from "../lib/canvases.js";
@@ -14,13 +18,13 @@ import { all, first } from "../lib/places.js";
 
 const textAt = (texts, frame) => texts.filter(([start]) => start <= frame).at(-1)?.[1] ?? "";
 
-const share = () => Math.floor(bench.frame) / Math.max(1, bench.length - 1);
+const share = () => Math.floor(clock.frame) / Math.max(1, scene.length - 1);
 
 const scales = new Map();
 
 function drawCurve(canvas, kind) {
-  const stations = bench.answer?.chosen?.outputs;
-  const context = stations && bench.answer.chosen.parameter === bench.parameter ? fitCanvas(canvas) : null;
+  const stations = answers.last?.chosen?.outputs;
+  const context = stations && answers.last.chosen.parameter === choice.parameter ? fitCanvas(canvas) : null;
   if (!context) return;
   const box = { x: 4, y: 4, width: wideOf(canvas) - 8, height: highOf(canvas) - 8 };
   context.clearRect(0, 0, wideOf(canvas), highOf(canvas));
@@ -34,7 +38,7 @@ function drawCurve(canvas, kind) {
     return;
   }
   if (kind === "text") {
-    if (name === "result") runs(context, bench.answer.chosen.texts ?? [], box, bench.length);
+    if (name === "result") runs(context, answers.last.chosen.texts ?? [], box, scene.length);
     playhead(context, box, share());
     return;
   }
@@ -98,7 +102,7 @@ function keysNow() {
 
 // A key at the scene's end, where the next round begins, stands at the edge.
 const pegAt = (frame, value, { range, box }) => ({
-  x: Math.min(box.x + (frame / Math.max(1, bench.length - 1)) * box.width, box.x + box.width + 3),
+  x: Math.min(box.x + (frame / Math.max(1, scene.length - 1)) * box.width, box.x + box.width + 3),
   y: box.y + box.height - ((value - range[0]) / (range[1] - range[0])) * box.height,
 });
 
@@ -121,7 +125,7 @@ function pegs(context, rows) {
     const { x, y } = pegAt(frame, value, rows[peg.component]);
     context.beginPath();
     context.arc(x, y, 4, 0, 7);
-    context.fillStyle = Math.abs(frame - Math.floor(bench.frame)) < 0.5 ? colours.brass : colours.sheet;
+    context.fillStyle = Math.abs(frame - Math.floor(clock.frame)) < 0.5 ? colours.brass : colours.sheet;
     context.strokeStyle = colours.brass;
     context.lineWidth = 1.6;
     context.fill();
@@ -148,8 +152,8 @@ function drawMini(canvas) {
 }
 
 function drawFigures() {
-  const frame = Math.floor(bench.frame);
-  const chosen = bench.answer?.chosen;
+  const frame = Math.floor(clock.frame);
+  const chosen = answers.last?.chosen;
   const chain = first("[data-chain]");
   if (chain && chosen?.parameter !== chain.dataset.chain) {
     // The chain is here, its values are on their way: no figures of another's under its name.
@@ -182,7 +186,7 @@ function drawFigures() {
     }
   }
   const turning = first("[data-turning]");
-  if (turning) turning.textContent = turningWords(curveAt(bench.parameter, frame, "turning")[0]);
+  if (turning) turning.textContent = turningWords(curveAt(choice.parameter, frame, "turning")[0]);
   for (const place of all("[data-value]")) {
     const values = curveAt(place.dataset.value, frame);
     if (values.length && values.length < 4) place.textContent = spoken(values, place.dataset.unit);
@@ -213,7 +217,7 @@ function pegUnder(canvas, event) {
   );
 }
 
-const frameUnder = (event, box) => ((event.offsetX - box.x) / box.width) * (bench.length - 1);
+const frameUnder = (event, box) => ((event.offsetX - box.x) / box.width) * (scene.length - 1);
 
 document.addEventListener("pointerdown", event => {
   const canvas = event.target.closest?.('canvas[data-curve="0"]');
@@ -228,7 +232,7 @@ document.addEventListener("pointerdown", event => {
     values[peg.component] = dragging.now.value;
     return {
       kind: "move key",
-      parameter: bench.parameter,
+      parameter: choice.parameter,
       frame: peg.frame,
       to: dragging.now.frame,
       value: values.length > 1 ? values : values[0],
@@ -238,7 +242,7 @@ document.addEventListener("pointerdown", event => {
     moved ||= Math.hypot(e.offsetX - peg.x, e.offsetY - peg.y) > 3;
     if (!moved) return;
     const frame = frameUnder(e, scale.box);
-    dragging.now.frame = Math.min(Math.max(e.altKey ? Number(frame.toFixed(2)) : Math.round(frame), 0), bench.length);
+    dragging.now.frame = Math.min(Math.max(e.altKey ? Number(frame.toFixed(2)) : Math.round(frame), 0), scene.length);
     const raw = range[0] + (1 - (e.offsetY - lane.y) / lane.height) * (range[1] - range[0]);
     const digits = Math.max(0, 2 - Math.floor(Math.log10(range[1] - range[0])));
     dragging.now.value = e.shiftKey ? peg.value : Number(raw.toFixed(Math.min(digits, 6)));
@@ -257,10 +261,10 @@ document.addEventListener("dblclick", event => {
   const canvas = event.target.closest?.('canvas[data-curve="0"]');
   if (!canvas || mapped() || document.querySelector(".gauge-settings") || pegUnder(canvas, event)) return;
   // Before its curve has come there is no scale to be pointed at.
-  const scale = bench.answer?.chosen?.parameter === bench.parameter ? scales.get("0") : undefined;
+  const scale = answers.last?.chosen?.parameter === choice.parameter ? scales.get("0") : undefined;
   if (!scale) return;
-  const frame = Math.min(Math.max(Math.round(frameUnder(event, scale.box)), 0), bench.length - 1);
-  commitEdits([{ kind: "set key", parameter: bench.parameter, frame }]).catch(error =>
+  const frame = Math.min(Math.max(Math.round(frameUnder(event, scale.box)), 0), scene.length - 1);
+  commitEdits([{ kind: "set key", parameter: choice.parameter, frame }]).catch(error =>
     complainAt(canvas, error.message),
   );
 });
@@ -275,7 +279,7 @@ document.addEventListener("contextmenu", event => {
 
 export function keyMenu(anchor, frame, ease, event = null) {
   const set = value =>
-    commitEdits([{ kind: "set ease", parameter: bench.parameter, frame, ease: value }]).catch(error =>
+    commitEdits([{ kind: "set ease", parameter: choice.parameter, frame, ease: value }]).catch(error =>
       complainAt(anchor, error.message),
     );
   menu(
@@ -288,7 +292,7 @@ export function keyMenu(anchor, frame, ease, event = null) {
         words: "Remove this key",
         danger: true,
         run: () =>
-          commitEdits([{ kind: "remove key", parameter: bench.parameter, frame }]).catch(error =>
+          commitEdits([{ kind: "remove key", parameter: choice.parameter, frame }]).catch(error =>
             complainAt(anchor, error.message),
           ),
       },

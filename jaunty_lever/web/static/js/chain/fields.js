@@ -1,6 +1,9 @@
 // @ts-check
 // Number fields, colours, choices, switches and levers' sliders: set by typing, dragging or stepping.
-import { bench, on } from "../talk/state.js";
+import { answers } from "../talk/answers.js";
+import { clock } from "../talk/clock.js";
+import { on } from "../talk/events.js";
+import { scene } from "../talk/scene.js";
 import { commitEdits, curveAt, inHand, refresh, requestFrames, withScene } from "../talk/server.js";
 import { grip } from "../lib/dragging.js";
 import { tellDriven } from "../talk/choosing.js";
@@ -9,7 +12,7 @@ import { entered } from "../lib/entered.js";
 import { figure, typedNumber } from "../lib/figures.js";
 import { all } from "../lib/places.js";
 
-const frameNow = () => Math.floor(bench.frame);
+const frameNow = () => Math.floor(clock.frame);
 const fieldOf = node => node.closest("[data-field]");
 const inputs = field => [...field.querySelectorAll("input[data-component], input[type=text][data-input]")];
 
@@ -349,7 +352,7 @@ function follow() {
     if (field.classList.contains("is-dragged") || NO_NUMBERS.includes(field.dataset.kind) || inputs(field).some(typing))
       continue;
     // Values of an earlier state say nothing of the keys as they are now.
-    const fresh = bench.answer?.revision === bench.revision || inHand().length;
+    const fresh = answers.last?.revision === scene.revision || inHand().length;
     const values = fresh ? curveAt(field.dataset.parameter, frame, "source") : [];
     if (!values.length) continue;
     const stood = inputs(field).map(input => input.value);

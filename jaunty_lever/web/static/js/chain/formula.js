@@ -19,7 +19,8 @@ import {
   syntaxHighlighting,
   tags,
 } from "../../vendor/codemirror.js";
-import { bench } from "../talk/state.js";
+import { choice } from "../talk/choice.js";
+import { scene } from "../talk/scene.js";
 import { requestFrames, commitEdits, withScene } from "../talk/server.js";
 import { chooseParameter } from "../talk/choosing.js";
 import { say } from "../talk/notes.js";
@@ -187,7 +188,7 @@ async function pump() {
   while (waiting !== null && open) {
     const text = waiting;
     waiting = null;
-    const response = await fetch(`/api/projects/${bench.project}/scenes/${bench.scene}/formula/check`, {
+    const response = await fetch(`/api/projects/${scene.project}/scenes/${scene.id}/formula/check`, {
       method: "POST",
       headers: { "content-type": "application/json" },
       body: JSON.stringify({ parameter: open.parameter, modifier: open.modifier, text }),
@@ -291,7 +292,7 @@ export function openFormula(parameter, modifier = null, typed = null) {
   open.view.focus();
   tell(null);
   const query = new URLSearchParams({ parameter });
-  fetch(`/api/projects/${bench.project}/scenes/${bench.scene}/formula/words?${query}`)
+  fetch(`/api/projects/${scene.project}/scenes/${scene.id}/formula/words?${query}`)
     .then(response => response.json())
     .then(words => {
       if (open !== mine) return;
@@ -312,7 +313,7 @@ export function openFormula(parameter, modifier = null, typed = null) {
       }
       check();
     });
-  if (bench.parameter !== parameter) chooseParameter(parameter);
+  if (choice.parameter !== parameter) chooseParameter(parameter);
 }
 
 function leave(undo) {

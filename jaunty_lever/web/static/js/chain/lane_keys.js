@@ -1,6 +1,9 @@
 // @ts-check
 // Keys on the sheet: chosen by box, moved, scaled, eased by their handles; several at once.
-import { bench } from "../talk/state.js";
+import { choice } from "../talk/choice.js";
+import { clock } from "../talk/clock.js";
+import { hands, setHands } from "../talk/hands.js";
+import { scene } from "../talk/scene.js";
 import { grip } from "../lib/dragging.js";
 import { requestFrames, commitEdits, refresh, withScene } from "../talk/server.js";
 import { colours } from "../lib/charts.js";
@@ -109,7 +112,7 @@ function easeHandles() {
   );
   const rise = next.values[component] - key.values[component];
   if (!rise) return null;
-  const points = held?.ease ?? (Array.isArray(key.ease) ? key.ease : bench.eases[key.ease]);
+  const points = held?.ease ?? (Array.isArray(key.ease) ? key.ease : scene.eases[key.ease]);
   const at = (x, y) => ({
     x: xOf(key.frame + x * (next.frame - key.frame)),
     y: yOf(lane, key.values[component] + y * rise, component),
@@ -219,9 +222,9 @@ function snapFrame(frame, free) {
   }
   const others = [
     0,
-    bench.length - 1,
-    bench.length,
-    Math.floor(bench.frame),
+    scene.length - 1,
+    scene.length,
+    Math.floor(clock.frame),
     ...lanes.flatMap(lane => lane.keys.filter(key => !isChosen(lane, key)).map(key => key.frame)),
   ];
   const near = others.reduce((best, one) => (Math.abs(one - frame) < Math.abs(best - frame) ? one : best), Infinity);
@@ -247,7 +250,7 @@ function snapValue(lane, value, component, free) {
 
 const inside = (by, keys) => {
   const frames = keys.map(({ key }) => key.frame);
-  return Math.min(Math.max(by, -Math.min(...frames)), bench.length - Math.max(...frames));
+  return Math.min(Math.max(by, -Math.min(...frames)), scene.length - Math.max(...frames));
 };
 
 function wayEdits(way, keys) {
@@ -327,7 +330,7 @@ function dragGrip({ grip }, start) {
         about = grip.side === "left" ? last : first;
       const frame = Math.min(
         Math.max(snapFrame(edge + frameAt(point.x) - frameAt(start.x), e.altKey), 0),
-        bench.length,
+        scene.length,
       );
       const stretch = (frame - about) / (edge - about);
       return { about, stretch: Math.max(stretch, 1 / (last - first)) };
@@ -436,7 +439,7 @@ export function listenKeys(redraw) {
     const point = pointOf(event);
     const lane = laneAt(point.y);
     if (!lane || under(point) || point.x < NAMES) return;
-    const frame = Math.min(Math.max(Math.round(frameAt(point.x)), 0), bench.length);
+    const frame = Math.min(Math.max(Math.round(frameAt(point.x)), 0), scene.length);
     commitEdits([{ kind: "set key", parameter: lane.parameter, frame }])
       .then(() => choose([{ lane, key: { frame } }]))
       .catch(error => complainAt(sheet, error.message));
@@ -449,7 +452,7 @@ export function copyKeys() {
   const copied = {};
   for (const { lane, key } of keys)
     (copied[lane.parameter] ??= []).push({ frame: key.frame, value: key.value, ease: key.ease });
-  bench.copied = { ...bench.copied, keys: copied };
+  setHands({ copied: { ...hands.copied, keys: copied } });
   say(`${keys.length === 1 ? "One key" : `${keys.length} keys`} copied. Paste puts them at the playhead.`);
   changed();
   return null;
@@ -457,11 +460,11 @@ export function copyKeys() {
 
 // Keys of one value go onto the chosen lane; keys of several go back onto their own.
 export function pasteKeys() {
-  const copied = bench.copied?.keys;
+  const copied = hands.copied?.keys;
   if (!copied) return say("Copy some keys first.");
   const [only, ...more] = Object.keys(copied);
-  const keys = more.length || !bench.parameter ? copied : { [bench.parameter]: copied[only] };
-  const frame = Math.floor(bench.frame);
+  const keys = more.length || !choice.parameter ? copied : { [choice.parameter]: copied[only] };
+  const frame = Math.floor(clock.frame);
   const first = Math.min(
     ...Object.values(keys)
       .flat()

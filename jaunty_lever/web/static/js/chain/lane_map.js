@@ -1,6 +1,7 @@
 // @ts-check
 // The map of a value's copies, as large as the sheet of curves: time across, copies down in their order.
-import { bench, emit, on } from "../talk/state.js";
+import { emit, on } from "../talk/events.js";
+import { scene } from "../talk/scene.js";
 import { channel } from "../lib/channels.js";
 import { requestFrames } from "../talk/server.js";
 import { bandsOf, mapped, partsOf, pictureOf, pointAt, told } from "./copies.js";
@@ -17,7 +18,7 @@ function drawMap(context, lane) {
   const one = outputOf(lane),
     copies = told();
   const left = xOf(0),
-    right = xOf(bench.length);
+    right = xOf(scene.length);
   context.imageSmoothingEnabled = false;
   for (const { c, y, height } of bandsOf(partsOf(one, lane.kind), boxOf(lane))) {
     context.drawImage(pictureOf(one, copies.numbers.length, lane.kind, c), left, y, right - left, height);
@@ -43,7 +44,7 @@ function under(event) {
   const copies = told();
   const bands = bandsOf(partsOf(one, lane.kind), boxOf(lane));
   const band = bands.find(({ y, height }) => event.offsetY <= y + height + 1.5) ?? bands.at(-1);
-  const frame = Math.min(Math.max(Math.floor(frameAt(event.offsetX)), 0), bench.length - 1);
+  const frame = Math.min(Math.max(Math.floor(frameAt(event.offsetX)), 0), scene.length - 1);
   const place = Math.floor(
     Math.min(Math.max((event.offsetY - band.y) / band.height, 0), 0.99999) * copies.numbers.length,
   );

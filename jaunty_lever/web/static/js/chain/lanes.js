@@ -1,6 +1,10 @@
 // @ts-check
 // The sheet of curves: a lane for each value, all on one stretch of time.
-import { bench, emit } from "../talk/state.js";
+import { setAnswers } from "../talk/answers.js";
+import { choice, setChoice } from "../talk/choice.js";
+import { clock } from "../talk/clock.js";
+import { emit } from "../talk/events.js";
+import { scene } from "../talk/scene.js";
 import { curveOf } from "../talk/server.js";
 import { fitCanvas } from "../lib/canvases.js";
 import { colours } from "../lib/charts.js";
@@ -23,7 +27,7 @@ const names = document.getElementById("lane-names");
 const ruler = document.getElementById("lane-ruler");
 
 // To the end of the last frame, where a key may stand and the next round begins.
-export const view = { from: 0, to: Math.max(1, bench.length) };
+export const view = { from: 0, to: Math.max(1, scene.length) };
 export let lanes = [];
 
 const width = () => canvas.clientWidth - NAMES - SCALE - PAD;
@@ -55,7 +59,7 @@ export const valueAt = (lane, y, c = 0) => {
 };
 export const laneAt = y =>
   lanes.find(lane => y + sheet.scrollTop >= lane.y && y + sheet.scrollTop < lane.y + lane.height);
-export const focused = () => lanes.find(lane => lane.parameter === bench.parameter) ?? lanes[0];
+export const focused = () => lanes.find(lane => lane.parameter === choice.parameter) ?? lanes[0];
 export const plain = lane => lane.kind !== "colour";
 
 // Whether a lane is shown as a map of copies, and how that is drawn; whoever shows maps puts itself here.
@@ -63,17 +67,17 @@ export const maps = { is: _lane => false, draw: (_context, _lane) => {} };
 
 export function fitTime() {
   view.from = 0;
-  view.to = Math.max(1, bench.length);
+  view.to = Math.max(1, scene.length);
 }
 
 export function zoomTime(frame, factor) {
-  const span = Math.min(Math.max((view.to - view.from) * factor, 4), Math.max(4, bench.length));
+  const span = Math.min(Math.max((view.to - view.from) * factor, 4), Math.max(4, scene.length));
   const share = (frame - view.from) / (view.to - view.from);
   moveTime(frame - share * span, span);
 }
 
 export function moveTime(from, span = view.to - view.from) {
-  view.from = Math.min(Math.max(from, 0), Math.max(0, bench.length - span));
+  view.from = Math.min(Math.max(from, 0), Math.max(0, scene.length - span));
   view.to = view.from + span;
 }
 
@@ -88,11 +92,9 @@ export function readLanes() {
     keys: lane.keys.map(([frame, ease, values, value]) => ({ frame, ease, values, value })),
   }));
   const asked = lanes.map(({ parameter }) => parameter);
-  bench.wanted = {
-    result: asked,
-    source: asked,
-    awake: lanes.filter(({ idle }) => idle).map(({ parameter }) => parameter),
-  };
+  setAnswers({
+    wanted: { result: asked, source: asked, awake: lanes.filter(({ idle }) => idle).map(({ parameter }) => parameter) },
+  });
   layOut();
 }
 
@@ -161,7 +163,7 @@ export function measure() {
 
 function line(context, lane, one, component) {
   const first = Math.max(0, Math.floor(view.from)),
-    last = Math.min(bench.length - 1, Math.ceil(view.to));
+    last = Math.min(scene.length - 1, Math.ceil(view.to));
   context.beginPath();
   if (one.rows === 1) {
     const y = yOf(lane, one.data[component], component);
@@ -312,13 +314,13 @@ export function drawLanes(over) {
     const lane = lanes.find(one => one.parameter === place.dataset.laneNow);
     const one = lane && curve(lane);
     if (!one || !plain(lane)) continue;
-    const k = one.rows === 1 ? 0 : Math.min(Math.floor(bench.frame), one.rows - 1);
+    const k = one.rows === 1 ? 0 : Math.min(Math.floor(clock.frame), one.rows - 1);
     place.textContent = withUnit(one.data.subarray(k * one.width, (k + 1) * one.width), lane.unit);
   }
 }
 
 export function playhead(context, height, top = 0) {
-  const x = Math.round(xOf(Math.floor(bench.frame))) + 0.5;
+  const x = Math.round(xOf(Math.floor(clock.frame))) + 0.5;
   context.strokeStyle = colours.brass;
   context.lineWidth = 1;
   context.setLineDash([]);
@@ -348,7 +350,7 @@ function drawRuler() {
     if (f % label === 0) context.fillText(String(f), x, 11);
   }
   context.stroke();
-  const x = xOf(Math.floor(bench.frame));
+  const x = xOf(Math.floor(clock.frame));
   if (x < NAMES) return;
   context.fillStyle = colours.brass;
   context.beginPath();
@@ -357,8 +359,8 @@ function drawRuler() {
 }
 
 export function chooseLane(parameter) {
-  if (bench.parameter === parameter) return;
-  bench.parameter = parameter;
+  if (choice.parameter === parameter) return;
+  setChoice({ parameter: parameter });
   layOut();
   emit("lane");
 }
@@ -376,7 +378,7 @@ export function drawSpeed(place, now, of) {
   const speed = (k, c) => {
     const a = Math.max(k - 1, 0),
       b = Math.min(k + 1, one.rows - 1);
-    return b > a ? ((one.data[b * one.width + c] - one.data[a * one.width + c]) / (b - a)) * bench.fps : 0;
+    return b > a ? ((one.data[b * one.width + c] - one.data[a * one.width + c]) / (b - a)) * scene.fps : 0;
   };
   let most = 1e-6;
   for (let k = 0; k < one.rows; k++) for (let c = 0; c < one.width; c++) most = Math.max(most, Math.abs(speed(k, c)));
@@ -394,7 +396,7 @@ export function drawSpeed(place, now, of) {
   for (let c = 0; c < one.width; c++) {
     context.setLineDash(DASH[c]);
     context.beginPath();
-    for (let k = Math.max(0, Math.floor(view.from)); k <= Math.min(Math.ceil(view.to), bench.length - 1); k++)
+    for (let k = Math.max(0, Math.floor(view.from)); k <= Math.min(Math.ceil(view.to), scene.length - 1); k++)
       context.lineTo(xOf(k), middle - (one.rows > 1 ? speed(k, c) : 0) * gain);
     context.stroke();
   }
@@ -408,7 +410,7 @@ export function drawSpeed(place, now, of) {
     context.fillText(`−${words}`, NAMES + SCALE - 8, middle + gain * most + 2);
   }
   playhead(context, place.clientHeight, head);
-  const k = Math.min(Math.floor(bench.frame), one.rows - 1);
+  const k = Math.min(Math.floor(clock.frame), one.rows - 1);
   const unit = unitBehind(lane.unit);
   const speeds = Array.from({ length: one.width }, (_, c) => figure(one.rows > 1 ? speed(k, c) : 0, 1));
   now.textContent = `${speeds.join(", ")}${unit} a second`;

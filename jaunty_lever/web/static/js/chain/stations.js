@@ -1,6 +1,8 @@
 // @ts-check
 // What stations tell about themselves: figures worth knowing, why one does nothing, and mends with one press.
-import { bench, on } from "../talk/state.js";
+import { answers } from "../talk/answers.js";
+import { choice } from "../talk/choice.js";
+import { on } from "../talk/events.js";
 import { commitEdits } from "../talk/server.js";
 import { chooseParameter } from "../talk/choosing.js";
 import { complainAt } from "../talk/notes.js";
@@ -32,12 +34,12 @@ function noteOf(note) {
 const shown = new WeakMap();
 
 function tell() {
-  const chosen = bench.answer?.chosen;
-  const here = chosen?.parameter === bench.parameter;
+  const chosen = answers.last?.chosen;
+  const here = chosen?.parameter === choice.parameter;
   for (const place of all("[data-notes]")) {
     const own = here ? [...(chosen.notes[Number(place.dataset.notes)] ?? [])] : [];
     const station = place.closest("[data-modifier]").dataset.modifier;
-    const faults = (bench.answer?.faults ?? []).filter(fault => fault.modifier === station);
+    const faults = (answers.last?.faults ?? []).filter(fault => fault.modifier === station);
     for (const fault of faults) {
       own.unshift({
         text: fault.text
@@ -48,7 +50,7 @@ function tell() {
       });
     }
     // What is at fault elsewhere and comes in here is named with its origin.
-    for (const fault of (bench.answer?.faults ?? []).filter(one => here && one.through?.includes(station))) {
+    for (const fault of (answers.last?.faults ?? []).filter(one => here && one.through?.includes(station))) {
       own.unshift({
         text: [
           `${fault.label}: ${fault.message}${fault.text ? "" : `, first at frame ${fault.frame}`}.`,
@@ -73,16 +75,16 @@ function about() {
   // In full here where the head of the chain has no room for all of it.
   const sentence = first(".chain-head .sentence");
   first(".about-sentence").hidden = !sentence || sentence.scrollWidth <= sentence.clientWidth;
-  const own = (bench.answer?.faults ?? [])
-    .filter(fault => fault.parameter === bench.parameter)
+  const own = (answers.last?.faults ?? [])
+    .filter(fault => fault.parameter === choice.parameter)
     .map(fault => ({
       text: fault.text ? fault.message : `${fault.message}, first at frame ${fault.frame}.`,
       warn: true,
       mends: [],
     }));
   const notes =
-    bench.answer?.chosen?.parameter === bench.parameter
-      ? bench.answer.chosen.notes.flat().filter(note => !note.warn)
+    answers.last?.chosen?.parameter === choice.parameter
+      ? answers.last.chosen.notes.flat().filter(note => !note.warn)
       : [];
   const words = JSON.stringify([own, notes.map(note => note.text)]);
   if (shown.get(place) === words && place.childElementCount) return;

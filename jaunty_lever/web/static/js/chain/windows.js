@@ -1,6 +1,6 @@
 // @ts-check
 // The strip under a curve: active windows, made, moved and faded by dragging.
-import { bench } from "../talk/state.js";
+import { scene } from "../talk/scene.js";
 import { grip } from "../lib/dragging.js";
 import { requestFrames, commitEdits, withScene } from "../talk/server.js";
 import { fitCanvas } from "../lib/canvases.js";
@@ -9,9 +9,9 @@ import { complainAt } from "../talk/notes.js";
 
 const PAD = 4;
 const spanOf = canvas => canvas.clientWidth - 2 * PAD;
-const xOf = (canvas, frame) => PAD + (frame / Math.max(1, bench.length - 1)) * spanOf(canvas);
+const xOf = (canvas, frame) => PAD + (frame / Math.max(1, scene.length - 1)) * spanOf(canvas);
 const frameAt = (canvas, x) =>
-  Math.min(Math.max(Math.round(((x - PAD) / spanOf(canvas)) * (bench.length - 1)), 0), bench.length - 1);
+  Math.min(Math.max(Math.round(((x - PAD) / spanOf(canvas)) * (scene.length - 1)), 0), scene.length - 1);
 const stationOf = canvas => canvas.closest("[data-windows]");
 const windowsOf = canvas => JSON.parse(stationOf(canvas).dataset.windows);
 
@@ -116,7 +116,7 @@ document.addEventListener("pointerdown", event => {
 });
 
 function changed(part, [start, end, fadeIn, fadeOut], from, to) {
-  const most = bench.length - 1;
+  const most = scene.length - 1;
   if (part === "new") return [Math.min(from, to), Math.max(from, to), 0, 0];
   if (part === "start") {
     const at = Math.min(to, end - 1);

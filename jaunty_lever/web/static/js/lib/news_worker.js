@@ -4,7 +4,7 @@ import { Hub } from "./hub.js";
 
 const hub = new Hub((port, said) => port.postMessage(said));
 
-addEventListener("connect", (/** @type {MessageEvent} */ event) => {
+addEventListener("connect", (/** @type {any} */ event) => {
   const [port] = event.ports;
   port.addEventListener("message", message => hub.heard(port, message.data));
   port.start();

@@ -1,7 +1,11 @@
 // @ts-check
 // The strip of an opened clip: its frames in a row, what is kept of them between two ends that are dragged, and what
 // shows now; and how much room kept frames take.
-import { bench, on } from "../talk/state.js";
+import { answers } from "../talk/answers.js";
+import { clock } from "../talk/clock.js";
+import { on } from "../talk/events.js";
+import { scene } from "../talk/scene.js";
+import { views } from "../talk/views.js";
 import { row } from "../lib/channels.js";
 import { commitEdits, requestFrames, withScene } from "../talk/server.js";
 import { grip } from "../lib/dragging.js";
@@ -32,7 +36,7 @@ function thumb(clip, frame, level) {
   const key = `${clip} ${frame} ${level}`;
   if (!thumbs.has(key)) {
     const image = new Image();
-    image.src = `/api/projects/${bench.project}/clips/${clip}/frames/${frame}?level=${level}`;
+    image.src = `/api/projects/${scene.project}/clips/${clip}/frames/${frame}?level=${level}`;
     image.addEventListener("load", draw);
     if (thumbs.size > 400) thumbs.clear();
     thumbs.set(key, image);
@@ -42,8 +46,8 @@ function thumb(clip, frame, level) {
 
 // When the frame begins that shows now, of the copy that is shown; null where none does.
 function shownNow(layer, told) {
-  if (!bench.answer) return null;
-  for (const { node, index, element } of nodesOf(bench.answer, bench.frame, new Set([layer]), bench.copies ?? {})) {
+  if (!answers.last) return null;
+  for (const { node, index, element } of nodesOf(answers.last, clock.frame, new Set([layer]), views.copies ?? {})) {
     if (node.id !== layer || node.kind !== "clip") continue;
     const frame = Math.round(row(node.channels.frame, index, element)[0] ?? -1);
     return frame < 0 ? null : (frame / node.frames) * told.seconds;
@@ -117,7 +121,7 @@ function moved(place, end, seconds) {
   // At its end nothing is cut off.
   const kept = end === "stop" && value >= told.seconds - 0.005 ? 0 : hundredth(value);
   held = { layer, values: { ...(held?.layer === layer ? held.values : {}), [end]: kept } };
-  return [{ kind: "set value", parameter: `${layer}.${end}`, value: kept, frame: Math.floor(bench.frame) }];
+  return [{ kind: "set value", parameter: `${layer}.${end}`, value: kept, frame: Math.floor(clock.frame) }];
 }
 
 document.addEventListener("pointerdown", event => {

@@ -1,6 +1,11 @@
 // @ts-check
 // The list of layers and the lever board: choosing, reordering by dragging, renaming, hiding.
-import { bench, on, sceneUrl } from "../talk/state.js";
+import { answers } from "../talk/answers.js";
+import { choice } from "../talk/choice.js";
+import { clock } from "../talk/clock.js";
+import { on } from "../talk/events.js";
+import { setHands } from "../talk/hands.js";
+import { sceneUrl } from "../talk/scene.js";
 import { commitEdits } from "../talk/server.js";
 import { chooseLayers, chooseParameter } from "../talk/choosing.js";
 import { deleteAndSay, deleteBy } from "../talk/deleting.js";
@@ -31,13 +36,13 @@ document.addEventListener("click", event => {
 });
 
 function choose(layer, event) {
-  if (event.shiftKey && bench.layers.length) {
+  if (event.shiftKey && choice.layers.length) {
     const ids = rows().map(row => row.dataset.layer);
-    const [a, b] = [ids.indexOf(bench.layers.at(-1)), ids.indexOf(layer)].sort((x, y) => x - y);
+    const [a, b] = [ids.indexOf(choice.layers.at(-1)), ids.indexOf(layer)].sort((x, y) => x - y);
     const between = ids.slice(a, b + 1);
-    chooseLayers([...bench.layers.filter(id => !between.includes(id)), ...between.filter(id => id !== layer), layer]);
+    chooseLayers([...choice.layers.filter(id => !between.includes(id)), ...between.filter(id => id !== layer), layer]);
   } else if (event.ctrlKey || event.metaKey) {
-    chooseLayers(bench.layers.includes(layer) ? bench.layers.filter(id => id !== layer) : [...bench.layers, layer]);
+    chooseLayers(choice.layers.includes(layer) ? choice.layers.filter(id => id !== layer) : [...choice.layers, layer]);
   } else chooseLayers([layer]);
 }
 
@@ -74,8 +79,10 @@ function rename(layer) {
   input.select();
   let ended = false,
     free;
-  bench.renaming = new Promise(done => {
-    free = done;
+  setHands({
+    renaming: new Promise(done => {
+      free = done;
+    }),
   });
   const end = commit => {
     if (ended) return;
@@ -110,7 +117,7 @@ const sortingOf = layer => document.querySelector(`[data-layer="${CSS.escape(lay
 const viewedOf = layer => document.querySelector(`[data-layer="${CSS.escape(layer)}"]`)?.dataset.viewed;
 
 function layerMenu(anchor, layer) {
-  const chosen = bench.layers.includes(layer) ? bench.layers : [layer];
+  const chosen = choice.layers.includes(layer) ? choice.layers : [layer];
   const make = edits => commitEdits(edits).catch(tell(anchor));
   const kind = document.querySelector(`[data-layer="${CSS.escape(layer)}"]`)?.dataset.kind;
   menu(anchor, [
@@ -154,12 +161,12 @@ function layerMenu(anchor, layer) {
       ? [
           {
             words: "Take apart: copies as they stand now",
-            run: () => make([{ kind: "take apart", array: layer, way: "still", frame: Math.floor(bench.frame) }]),
+            run: () => make([{ kind: "take apart", array: layer, way: "still", frame: Math.floor(clock.frame) }]),
           },
           { words: "Take apart: copies with their motion as keys …", run: () => sheet("take-apart", { array: layer }) },
         ]
       : []),
-    ...(bench.answer?.motion_blur
+    ...(answers.last?.motion_blur
       ? [
           {
             words: document.querySelector(`[data-layer="${CSS.escape(layer)}"]`)?.dataset.sharp
@@ -420,7 +427,7 @@ document.addEventListener("change", event => {
   const matte = event.target.closest?.("[data-matte]");
   if (matte)
     commitEdits([
-      { kind: "set matte", layer: matte.dataset.matte, matte: matte.value || null, frame: Math.floor(bench.frame) },
+      { kind: "set matte", layer: matte.dataset.matte, matte: matte.value || null, frame: Math.floor(clock.frame) },
     ]).catch(tell(matte));
 });
 
@@ -465,7 +472,7 @@ document.addEventListener("change", event => {
   const fill = event.target.closest?.("[data-fill]");
   if (fill)
     commitEdits([
-      { kind: "set fill", layer: fill.dataset.fill, fill: fill.value, frame: Math.floor(bench.frame) },
+      { kind: "set fill", layer: fill.dataset.fill, fill: fill.value, frame: Math.floor(clock.frame) },
     ]).catch(tell(fill));
   const data = event.target.closest?.("[data-path-input]");
   if (data) {
@@ -479,7 +486,7 @@ document.addEventListener("click", event => {
   const part = event.target.closest?.("[data-take-part]");
   if (part)
     commitEdits([
-      { kind: `set ${part.dataset.part}`, layer: part.dataset.takePart, on: false, frame: Math.floor(bench.frame) },
+      { kind: `set ${part.dataset.part}`, layer: part.dataset.takePart, on: false, frame: Math.floor(clock.frame) },
     ]).catch(tell(part));
   if (add)
     commitEdits([{ kind: "change stops", of: add.dataset.stopsOf, layer: add.dataset.addStop }]).catch(tell(add));
@@ -490,7 +497,7 @@ document.addEventListener("click", event => {
         of: remove.dataset.stopsOf,
         layer: remove.dataset.removeStop,
         remove: remove.dataset.stopId,
-        frame: Math.floor(bench.frame),
+        frame: Math.floor(clock.frame),
       },
     ]).catch(tell(remove));
 });
@@ -518,7 +525,7 @@ on("panels", () => {
 // it.
 let revealed = null;
 function reveal() {
-  const chosen = bench.layers.at(-1) ?? null;
+  const chosen = choice.layers.at(-1) ?? null;
   const row = chosen === revealed ? null : rows().find(one => one.dataset.layer === chosen);
   revealed = chosen;
   if (!row) return;

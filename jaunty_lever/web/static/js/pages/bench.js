@@ -1,6 +1,13 @@
 // @ts-check
 // The Bench: everything put together, and what buttons and keys do.
-import { bench, on, remember, root, sceneUrl } from "../talk/state.js";
+import { answers } from "../talk/answers.js";
+import { setViews, views } from "../talk/views.js";
+import { remember } from "../talk/address.js";
+import { choice, setChoice } from "../talk/choice.js";
+import { clock } from "../talk/clock.js";
+import { on } from "../talk/events.js";
+import { hands, setHands } from "../talk/hands.js";
+import { root, scene, sceneUrl } from "../talk/scene.js";
 import { commitEdits, complaint, curveAt, listen, refresh, requestFrames, step } from "../talk/server.js";
 import { chooseLayers, chooseParameter } from "../talk/choosing.js";
 import { closeSheet, menu, sheet } from "../talk/menus.js";
@@ -29,7 +36,7 @@ import "../chain/stations.js";
 import { fill } from "./room.js";
 import "../sheets/forms.js";
 
-const frameNow = () => Math.floor(bench.frame);
+const frameNow = () => Math.floor(clock.frame);
 const chain = () => document.getElementById("chain");
 const tell = anchor => error => complainAt(anchor, error.message);
 
@@ -65,8 +72,8 @@ const LEVERS = [
 const fresh = prefix => `${prefix}-${Math.random().toString(36).slice(2, 10).padEnd(8, "0")}`;
 
 function toggle(name) {
-  bench[name] = !bench[name];
-  document.querySelector(`[data-do=${name}]`).setAttribute("aria-pressed", bench[name]);
+  setViews({ [name]: !views[name] });
+  document.querySelector(`[data-do=${name}]`).setAttribute("aria-pressed", views[name]);
   remember();
   requestFrames([]);
 }
@@ -76,23 +83,23 @@ export const actions = {
   redo: () => step("redo").catch(error => say(error.message, "bad")),
   play: () => play(),
   home: () => setFrame(0),
-  end: () => setFrame(bench.length - 1),
+  end: () => setFrame(scene.length - 1),
   fit,
   ghost: () => toggle("ghost"),
   path: () => toggle("path"),
   plan: fold,
   fill,
   keys: () => sheet("keys"),
-  find: () => sheet("find", bench.parameter ? { parameter: bench.parameter } : {}),
+  find: () => sheet("find", choice.parameter ? { parameter: choice.parameter } : {}),
   export: () => /** @type {HTMLElement} */ (document.querySelector("[data-page=export]")).click(),
   "scene-settings": () => sheet("scene"),
   scenes: anchor =>
     menu(anchor, [
       ...JSON.parse(document.getElementById("scene-list").textContent).map(([id, name]) => ({
         words: name,
-        ticked: id === bench.scene,
+        ticked: id === scene.id,
         run: () => {
-          location.href = `/projects/${bench.project}/scenes/${id}/bench`;
+          location.href = `/projects/${scene.project}/scenes/${id}/bench`;
         },
       })),
       { line: true },
@@ -108,23 +115,23 @@ export const actions = {
       { words: "A file: picture, clip, SVG, Lottie, font …", run: () => pickFile() },
     ]),
   "group-layers": anchor => {
-    if (!bench.layers.length) return say("Choose the layers to group first.");
+    if (!choice.layers.length) return say("Choose the layers to group first.");
     const id = fresh("layer");
-    commitEdits([{ kind: "group layers", layers: bench.layers, id }])
+    commitEdits([{ kind: "group layers", layers: choice.layers, id }])
       .then(() => chooseLayers([id]))
       .catch(tell(anchor));
   },
   "repeat-layers": anchor => repeatLayers(anchor),
   "duplicate-layers": () => {
-    if (bench.layers.length)
-      commitEdits([{ kind: "duplicate layers", layers: bench.layers }]).catch(error => say(error.message, "bad"));
+    if (choice.layers.length)
+      commitEdits([{ kind: "duplicate layers", layers: choice.layers }]).catch(error => say(error.message, "bad"));
   },
   "delete-layers": () => {
-    if (!bench.layers.length) return;
-    const layers = bench.layers;
+    if (!choice.layers.length) return;
+    const layers = choice.layers;
     deleteAndSay([{ kind: "remove layers", layers }])
       .then(told => {
-        if (told) bench.layers = bench.layers.filter(layer => !layers.includes(layer));
+        if (told) setChoice({ layers: choice.layers.filter(layer => !layers.includes(layer)) });
       })
       .catch(error => say(error.message, "bad"));
   },
@@ -142,56 +149,56 @@ export const actions = {
       })),
     ),
   "add-modifier": () => {
-    if (bench.parameter) sheet("add-modifier", { parameter: bench.parameter });
+    if (choice.parameter) sheet("add-modifier", { parameter: choice.parameter });
     else say("Choose a layer and the name of one of its values first.");
   },
   "bypass-chain": () => {
     const button = document.querySelector("[data-do=bypass-chain]");
     if (!button) return say("There is no chain here to switch off.");
     commitEdits([
-      { kind: "bypass", parameter: bench.parameter, bypassed: button.getAttribute("aria-pressed") !== "true" },
+      { kind: "bypass", parameter: choice.parameter, bypassed: button.getAttribute("aria-pressed") !== "true" },
     ]).catch(tell(chain()));
   },
-  "copy-chain": () => sheet("copy-chain", { parameter: bench.parameter, layer: bench.layers }),
+  "copy-chain": () => sheet("copy-chain", { parameter: choice.parameter, layer: choice.layers }),
   bake: () => {
-    if (document.querySelector("#chain .station[data-modifier]")) sheet("bake", { parameter: bench.parameter });
+    if (document.querySelector("#chain .station[data-modifier]")) sheet("bake", { parameter: choice.parameter });
     else say("There is no chain here to bake.");
   },
   key: () => {
-    if (!bench.parameter) return say("Choose a value first.");
-    commitEdits([{ kind: "set key", parameter: bench.parameter, frame: frameNow() }]).catch(tell(chain()));
+    if (!choice.parameter) return say("Choose a value first.");
+    commitEdits([{ kind: "set key", parameter: choice.parameter, frame: frameNow() }]).catch(tell(chain()));
   },
   "key-menu": anchor => {
     const key = keyAtOrBefore(frameNow());
     if (key) keyMenu(anchor, key[0], key[1]);
   },
   link: () => {
-    if (bench.parameter) linkFrom(bench.parameter);
+    if (choice.parameter) linkFrom(choice.parameter);
     else say("Choose a value first.");
   },
   faults: openChecks,
   recipes: openRecipes,
-  fonts: () => sheet("fonts", { layer: bench.layers.at(-1) ?? "" }),
+  fonts: () => sheet("fonts", { layer: choice.layers.at(-1) ?? "" }),
   "save-chain": anchor =>
     saveRecipe(
       anchor ?? chain(),
-      { parameter: bench.parameter },
+      { parameter: choice.parameter },
       document.querySelector(".crumbs [aria-current]")?.textContent ?? "Recipe",
     ),
   "save-layers": anchor => {
-    if (!bench.layers.length) return say("Choose the layers to save first.");
+    if (!choice.layers.length) return say("Choose the layers to save first.");
     saveRecipe(
       anchor ?? document.getElementById("layers"),
-      { layers: bench.layers },
-      document.querySelector(`[data-layer="${CSS.escape(bench.layers.at(-1))}"]`)?.dataset.name ?? "Recipe",
+      { layers: choice.layers },
+      document.querySelector(`[data-layer="${CSS.escape(choice.layers.at(-1))}"]`)?.dataset.name ?? "Recipe",
     );
   },
 };
 
 function addLayer(layer) {
   const id = fresh("layer");
-  const parent = document.querySelector(`[data-layer="${bench.layers.at(-1)}"]`)?.dataset.group
-    ? bench.layers.at(-1)
+  const parent = document.querySelector(`[data-layer="${choice.layers.at(-1)}"]`)?.dataset.group
+    ? choice.layers.at(-1)
     : null;
   const fields = FIRST[layer] ?? {};
   commitEdits([{ kind: "add layer", layer, id, parent: ALONE.has(layer) ? null : parent, fields }])
@@ -202,8 +209,8 @@ function addLayer(layer) {
 // Point at a driver: for a value of a chosen layer, the same value of the other chosen layers goes along.
 function linkFrom(parameter) {
   const [owner, ...rest] = parameter.split(".");
-  const also = bench.layers.includes(owner)
-    ? bench.layers.filter(layer => layer !== owner).map(layer => [layer, ...rest].join("."))
+  const also = choice.layers.includes(owner)
+    ? choice.layers.filter(layer => layer !== owner).map(layer => [layer, ...rest].join("."))
     : [];
   point(parameter, also);
 }
@@ -265,14 +272,14 @@ function fieldMenu(button) {
     entries.push({
       words: `Copy ${input.value}`,
       run: () => {
-        bench.copied = { ...bench.copied, value: input.value };
+        setHands({ copied: { ...hands.copied, value: input.value } });
         navigator.clipboard?.writeText(input.value).catch(() => {});
       },
     });
-    if (bench.copied?.value !== undefined)
+    if (hands.copied?.value !== undefined)
       entries.push({
-        words: `Paste ${bench.copied.value}`,
-        run: () => make([setEdit(parameter, { text: bench.copied.value })]),
+        words: `Paste ${hands.copied.value}`,
+        run: () => make([setEdit(parameter, { text: hands.copied.value })]),
       });
   }
   entries.push({ words: "Reset", run: () => make([{ kind: "reset value", parameter }]) });
@@ -304,7 +311,7 @@ function modifierMenu(button) {
           fade_out,
         }));
         const start = Math.max(0, frameNow() - 15);
-        windows.push({ start, end: Math.min(bench.length - 1, start + 30), fade_in: 5, fade_out: 5 });
+        windows.push({ start, end: Math.min(scene.length - 1, start + 30), fade_in: 5, fade_out: 5 });
         make({ kind: "set windows", modifier, windows });
       },
     },
@@ -392,10 +399,10 @@ wireKeys(actions, KEYS, (event, control) => {
     field = event.target.closest?.("[data-field]");
   const arrow = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
   if (control && event.key.toLowerCase() === "d") actions["duplicate-layers"]();
-  else if (control && event.key.toLowerCase() === "c" && bench.parameter && !String(getSelection())) copyChain();
+  else if (control && event.key.toLowerCase() === "c" && choice.parameter && !String(getSelection())) copyChain();
   else if (control && event.key.toLowerCase() === "v") pasteChain();
   // Where a value has the focus it is meant, whichever is chosen.
-  else if (!control && "klm".includes(event.key) && field && field.dataset.parameter !== bench.parameter)
+  else if (!control && "klm".includes(event.key) && field && field.dataset.parameter !== choice.parameter)
     chooseParameter(field.dataset.parameter).then(() => actions[KEYS[event.key]]());
   else if (arrow?.[1] && event.altKey && event.target.closest?.("[data-lever]"))
     moveLever(event.target.closest("[data-lever]"), arrow[1]);
@@ -432,18 +439,18 @@ function moveLever(lever, by) {
 
 function copyChain() {
   if (!document.querySelector("#chain .station[data-modifier]")) return;
-  bench.copied = { ...bench.copied, chain: bench.parameter };
+  setHands({ copied: { ...hands.copied, chain: choice.parameter } });
   say("Chain copied. Choose other layers, then Ctrl+V.");
 }
 
 function pasteChain() {
-  const source = bench.copied?.chain;
+  const source = hands.copied?.chain;
   if (!source) return;
   const field = source.split(".").slice(1).join(".");
   const targets =
-    bench.layers.length > 1 || bench.parameter?.split(".").slice(1).join(".") === field
-      ? bench.layers.map(layer => `${layer}.${field}`)
-      : [bench.parameter];
+    choice.layers.length > 1 || choice.parameter?.split(".").slice(1).join(".") === field
+      ? choice.layers.map(layer => `${layer}.${field}`)
+      : [choice.parameter];
   const others = targets.filter(target => target && target !== source);
   if (!others.length) return say("Choose the layers or the value to paste onto first.");
   commitEdits([{ kind: "paste chain", source, targets: others }])
@@ -490,7 +497,7 @@ on("panels", () => {
 });
 
 for (const name of ["ghost", "path"])
-  document.querySelector(`[data-do=${name}]`).setAttribute("aria-pressed", bench[name]);
+  document.querySelector(`[data-do=${name}]`).setAttribute("aria-pressed", String(views[name]));
 document.fonts.ready.then(() => {
   drawRuler();
   drawWindows();
@@ -504,7 +511,11 @@ root.dataset.ready = "yes";
 
 // Read by tests and measurements.
 window.bench = {
-  state: bench,
+  scene,
+  choice,
+  clock,
+  answers,
+  views,
   scenePixels,
   setFrame,
   play,
@@ -513,5 +524,5 @@ window.bench = {
   copyOnPage,
   handlesOnPage,
   requestFrames: () => requestFrames([]),
-  value: parameter => [...curveAt(parameter, Math.floor(bench.frame))],
+  value: parameter => [...curveAt(parameter, Math.floor(clock.frame))],
 };

@@ -1,6 +1,13 @@
 // @ts-check
 // The Curves page: lanes, keys, speed and playhead put together.
-import { bench, on, remember, root } from "../talk/state.js";
+import { answers } from "../talk/answers.js";
+import { choice } from "../talk/choice.js";
+import { remember } from "../talk/address.js";
+import { clock } from "../talk/clock.js";
+import { on } from "../talk/events.js";
+import { hands } from "../talk/hands.js";
+import { root, scene } from "../talk/scene.js";
+import { views } from "../talk/views.js";
 import { dragging, grip } from "../lib/dragging.js";
 import { answerAt, requestFrames, commitEdits, listen, refresh, step } from "../talk/server.js";
 import { easesOf, menu, sheet as openSheet } from "../talk/menus.js";
@@ -54,14 +61,14 @@ function draw() {
     document.getElementById("speed-now"),
     document.getElementById("speed-of"),
   );
-  const answer = answerAt(bench.frame);
+  const answer = answerAt(clock.frame);
   const context = answer ? fitCanvas(preview) : null;
   if (!context) return;
-  const scale = Math.min(wideOf(preview) / bench.width, highOf(preview) / bench.height);
+  const scale = Math.min(wideOf(preview) / scene.width, highOf(preview) / scene.height);
   context.clearRect(0, 0, wideOf(preview), highOf(preview));
-  context.translate((wideOf(preview) - bench.width * scale) / 2, (highOf(preview) - bench.height * scale) / 2);
+  context.translate((wideOf(preview) - scene.width * scale) / 2, (highOf(preview) - scene.height * scale) / 2);
   context.scale(scale, scale);
-  drawScene(context, answer, bench.frame);
+  drawScene(context, answer, clock.frame);
 }
 
 let asked = false;
@@ -83,7 +90,7 @@ function showChosen() {
       ? `Key of ${one.lane.name}`
       : `${keys.length} keys`;
   for (const part of edit.querySelectorAll("[data-key-do]"))
-    part.disabled = part.dataset.keyDo === "paste" ? !bench.copied?.keys : !keys.length;
+    part.disabled = part.dataset.keyDo === "paste" ? !hands.copied?.keys : !keys.length;
   const numbers = keys.every(({ lane }) => lane.kind !== "colour" && !lane.stepped);
   frameField.disabled = !keys.length;
   valueField.disabled = !one || !numbers;
@@ -146,7 +153,7 @@ function easeMenu(anchor) {
 function arrangeMenu(anchor) {
   const several = chosenKeys().length > 1;
   const arrange = how => {
-    make("arrange keys", { how, frame: Math.floor(bench.frame) });
+    make("arrange keys", { how, frame: Math.floor(clock.frame) });
     choose([]);
   };
   menu(anchor, [
@@ -162,11 +169,11 @@ const actions = {
   redo: () => step("redo").catch(error => say(error.message, "bad")),
   play: () => play(),
   home: () => setFrame(0),
-  end: () => setFrame(bench.length - 1),
+  end: () => setFrame(scene.length - 1),
   keys: () => openSheet("keys"),
   key: () => {
     const lane = focused();
-    if (lane) commitEdits([{ kind: "set key", parameter: lane.parameter, frame: Math.floor(bench.frame) }]).catch(tell);
+    if (lane) commitEdits([{ kind: "set key", parameter: lane.parameter, frame: Math.floor(clock.frame) }]).catch(tell);
   },
   fit: () => {
     fitTime();
@@ -196,7 +203,7 @@ wireKeys(actions, { " ": "play", Home: "home", End: "end", "?": "keys", k: "key"
   const arrow = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
   const keys = chosenKeys();
   if (control && key === "c" && keys.length) copyKeys();
-  else if (control && key === "v" && bench.copied?.keys) pasteKeys();
+  else if (control && key === "v" && hands.copied?.keys) pasteKeys();
   else if (control && key === "a") choose(lanes.flatMap(lane => lane.keys.map(one => ({ lane, key: one }))));
   else if ((event.key === "Delete" || event.key === "Backspace") && keys.length) keyActions.remove();
   else if (event.key === "Escape" && keys.length) choose([]);
@@ -218,13 +225,13 @@ document.addEventListener("click", event => {
   else if (target.dataset.keyDo) keyActions[target.dataset.keyDo](target);
   else if (target.dataset.lane) chooseLane(target.dataset.lane);
   else {
-    bench.filter.show = target.dataset.show;
+    views.filter.show = target.dataset.show;
     if (!target.closest(".choices")) {
-      bench.filter.named = "";
+      views.filter.named = "";
       document.getElementById("named").value = "";
     }
     for (const one of document.querySelectorAll(".choices [data-show]"))
-      one.setAttribute("aria-pressed", one.dataset.show === bench.filter.show);
+      one.setAttribute("aria-pressed", one.dataset.show === views.filter.show);
     refresh();
   }
 });
@@ -233,8 +240,8 @@ let naming = 0;
 document.getElementById("named").addEventListener("input", event => {
   clearTimeout(naming);
   naming = setTimeout(() => {
-    bench.filter.named = event.target.value.trim();
-    if (bench.filter.named && !bench.filter.show) bench.filter.show = "moving";
+    views.filter.named = event.target.value.trim();
+    if (views.filter.named && !views.filter.show) views.filter.show = "moving";
     refresh();
   }, 180);
 });
@@ -292,4 +299,4 @@ listen();
 root.dataset.ready = "yes";
 
 // Read by tests.
-window.curves = { state: bench, lanes: () => lanes, chosenKeys, view };
+window.curves = { scene, choice, clock, answers, lanes: () => lanes, chosenKeys, view };

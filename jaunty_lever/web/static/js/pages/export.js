@@ -2,7 +2,7 @@
 // The Export page: which use is chosen, and from scene to scene.
 import "../sheets/forms.js";
 import { hearOthers } from "./links.js";
-import { root } from "../talk/state.js";
+import { root } from "../talk/scene.js";
 
 // What will come of it is told of the scene as it is now.
 hearOthers(() => {

@@ -1,6 +1,10 @@
 // @ts-check
 // Handover: a visitor moves levers in a copy of their own, kept in the browser; the scene itself is not changed.
-import { bench, on, root, sceneUrl } from "../talk/state.js";
+import { answers, setAnswers } from "../talk/answers.js";
+import { choice } from "../talk/choice.js";
+import { clock } from "../talk/clock.js";
+import { on } from "../talk/events.js";
+import { root, scene, sceneUrl } from "../talk/scene.js";
 import { answerAt, requestFrames, commitEdits, listen } from "../talk/server.js";
 import { menu } from "../talk/menus.js";
 import { complainAt, say, tellForm } from "../talk/notes.js";
@@ -11,7 +15,7 @@ import { wireKeys } from "./keyboard.js";
 import "../chain/fields.js";
 
 const canvas = document.getElementById("picture");
-const store = `handover ${bench.project} ${bench.scene}`;
+const store = `handover ${scene.project} ${scene.id}`;
 const list = document.getElementById("handover-snapshots");
 let snapshots = JSON.parse(list?.dataset.snapshots ?? "[]");
 let ticked = [];
@@ -30,7 +34,7 @@ const keyed = lever => document.querySelector(`[data-lever="${CSS.escape(lever)}
 const cleared = levers =>
   levers
     .filter(keyed)
-    .map(lever => ({ kind: "clear keys", parameter: `${lever}.value`, frame: Math.floor(bench.frame) }));
+    .map(lever => ({ kind: "clear keys", parameter: `${lever}.value`, frame: Math.floor(clock.frame) }));
 
 function merged(edits) {
   let made = [...own];
@@ -48,7 +52,7 @@ function merged(edits) {
       made.push(...cleared([...levers]), edit);
     }
   }
-  return made.map(edit => ({ scene: bench.scene, ...edit }));
+  return made.map(edit => ({ scene: scene.id, ...edit }));
 }
 
 function took() {
@@ -60,22 +64,24 @@ function took() {
 }
 
 // What pages usually keep on the server stays here.
-bench.keeper = async edits => {
-  const before = own;
-  own = merged(edits);
-  // Kept before it is shown: whoever leaves the page at once finds it again.
-  took();
-  try {
-    await show();
-  } catch (error) {
-    own = before;
+setAnswers({
+  keeper: async edits => {
+    const before = own;
+    own = merged(edits);
+    // Kept before it is shown: whoever leaves the page at once finds it again.
     took();
-    await show();
-    throw error;
-  }
-  return { label: "Changed in your copy" };
-};
-bench.tried = edits => (edits.length ? merged(edits) : own);
+    try {
+      await show();
+    } catch (error) {
+      own = before;
+      took();
+      await show();
+      throw error;
+    }
+    return { label: "Changed in your copy" };
+  },
+  tried: edits => (edits.length ? merged(edits) : own),
+});
 
 async function post(url, body) {
   const response = await fetch(url, {
@@ -92,7 +98,7 @@ const api = rest => `/api${sceneUrl(rest)}`;
 
 // Where the levers stand in the copy, written into their fields.
 async function show() {
-  const told = await post(api("levers"), { edits: own, frame: Math.floor(bench.frame) });
+  const told = await post(api("levers"), { edits: own, frame: Math.floor(clock.frame) });
   snapshots = told.snapshots;
   for (const [lever, value] of Object.entries(told.values)) {
     const field = document.querySelector(`[data-lever="${CSS.escape(lever)}"] [data-field]`);
@@ -179,10 +185,10 @@ document.addEventListener("click", event => {
         button: "Keep",
         run: async name => {
           try {
-            const { values } = await post(api("levers"), { edits: own, frame: Math.floor(bench.frame) });
-            await post(`/api/projects/${bench.project}/edits`, {
-              edits: [{ kind: "store snapshot", scene: bench.scene, name, values }],
-              by: bench.tab,
+            const { values } = await post(api("levers"), { edits: own, frame: Math.floor(clock.frame) });
+            await post(`/api/projects/${scene.project}/edits`, {
+              edits: [{ kind: "store snapshot", scene: scene.id, name, values }],
+              by: scene.tab,
             });
             await show();
             say(`Snapshot ${name} kept.`);
@@ -203,16 +209,16 @@ document.addEventListener("htmx:after:request", event => {
 });
 
 function draw() {
-  const answer = answerAt(bench.frame);
+  const answer = answerAt(clock.frame);
   const paper = document.getElementById("stage");
-  paper.style.aspectRatio = `${bench.width} / ${bench.height}`;
+  paper.style.aspectRatio = `${scene.width} / ${scene.height}`;
   const context = answer ? fitCanvas(canvas) : null;
   if (!context) return;
   context.clearRect(0, 0, wideOf(canvas), highOf(canvas));
-  const scale = Math.min(wideOf(canvas) / bench.width, highOf(canvas) / bench.height);
-  context.translate((wideOf(canvas) - bench.width * scale) / 2, (highOf(canvas) - bench.height * scale) / 2);
+  const scale = Math.min(wideOf(canvas) / scene.width, highOf(canvas) / scene.height);
+  context.translate((wideOf(canvas) - scene.width * scale) / 2, (highOf(canvas) - scene.height * scale) / 2);
   context.scale(scale, scale);
-  drawScene(context, answer, bench.frame);
+  drawScene(context, answer, clock.frame);
 }
 
 const actions = {
@@ -220,7 +226,7 @@ const actions = {
   redo() {},
   play: () => play(),
   home: () => setFrame(0),
-  end: () => setFrame(bench.length - 1),
+  end: () => setFrame(scene.length - 1),
 };
 wireKeys(actions, { " ": "play", Home: "home", End: "end" });
 
@@ -242,4 +248,4 @@ try {
 took();
 listen();
 root.dataset.ready = "yes";
-window.bench = { state: bench, setFrame, play };
+window.bench = { scene, choice, clock, answers, setFrame, play };

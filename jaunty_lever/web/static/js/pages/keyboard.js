@@ -1,7 +1,7 @@
 // @ts-check
 // Keys that every page with a playhead shares: undo, frames, and a page's own table of single keys.
 import { entered } from "../lib/entered.js";
-import { bench } from "../talk/state.js";
+import { clock } from "../talk/clock.js";
 import { setFrame } from "../stage/time.js";
 
 // What was reached by Tab, so that Space presses it; whatever was pressed by hand has had its press.
@@ -86,7 +86,7 @@ export function wireKeys(actions, table, first = () => false) {
     const way = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
     if (way && !event.altKey) {
       event.preventDefault();
-      setFrame(Math.floor(bench.frame) + way * (event.shiftKey ? 10 : 1));
+      setFrame(Math.floor(clock.frame) + way * (event.shiftKey ? 10 : 1));
       return;
     }
     const name = table[event.key];

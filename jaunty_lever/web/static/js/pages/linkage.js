@@ -1,6 +1,13 @@
 // @ts-check
 // The Linkage page: panning and zooming, choosing, linking and cutting, filters, folding, and the drawing as a file.
-import { bench, on, remember, root, sceneUrl } from "../talk/state.js";
+import { views } from "../talk/views.js";
+import { remember } from "../talk/address.js";
+import { answers, setAnswers } from "../talk/answers.js";
+import { choice, setChoice } from "../talk/choice.js";
+import { clock } from "../talk/clock.js";
+import { on } from "../talk/events.js";
+import { hands } from "../talk/hands.js";
+import { root, scene, sceneUrl } from "../talk/scene.js";
 import { grip } from "../lib/dragging.js";
 import { commitEdits, curveAt, listen, refresh, requestFrames, step } from "../talk/server.js";
 import { menu, sheet } from "../talk/menus.js";
@@ -50,7 +57,7 @@ function show(fitting = false) {
   place.dataset.laidOut = String(Math.round(performance.now() - began));
   document.getElementById("linkage-empty").hidden =
     all.querySelector(".card") !== null || shown.named !== "" || shown.way !== "all";
-  const box = bench.parameter && boxOf(bench.parameter);
+  const box = choice.parameter && boxOf(choice.parameter);
   chosenPlace.textContent = box ? box.name : "Click a value to choose it";
   chosenPlace.title = box?.train ? `${box.name}: ${box.train}` : "";
   for (const name of ["link", "open"]) document.querySelector(`[data-do=${name}]`).disabled = !box;
@@ -63,11 +70,11 @@ function show(fitting = false) {
 }
 
 function light() {
-  for (const box of all.querySelectorAll("[data-box]")) box.classList.toggle("is-able", Boolean(bench.pointing));
+  for (const box of all.querySelectorAll("[data-box]")) box.classList.toggle("is-able", Boolean(hands.pointing));
 }
 
 function choose(id) {
-  bench.parameter = id;
+  setChoice({ parameter: id });
   remember();
   show();
   // How fast a wheel turns is asked for the chosen one.
@@ -76,12 +83,12 @@ function choose(id) {
 
 // What the chosen wheel does: its fraction of the first driver, and how fast it turns at the playhead.
 function turning() {
-  const box = bench.parameter && boxOf(bench.parameter);
-  const speed = turningWords(curveAt(bench.parameter, Math.floor(bench.frame), "turning")[0]);
+  const box = choice.parameter && boxOf(choice.parameter);
+  const speed = turningWords(curveAt(choice.parameter, Math.floor(clock.frame), "turning")[0]);
   document.querySelector("[data-turning]").textContent = speed;
   // What its stations tell: of a wheel, its whole train.
-  const chosen = bench.answer?.chosen;
-  const words = box?.train && chosen?.parameter === bench.parameter ? chosen.notes.flat().map(note => note.text) : [];
+  const chosen = answers.last?.chosen;
+  const words = box?.train && chosen?.parameter === choice.parameter ? chosen.notes.flat().map(note => note.text) : [];
   const told = document.getElementById("linkage-told");
   told.hidden = !words.length;
   if (told.textContent !== words.join(" "))
@@ -90,7 +97,7 @@ function turning() {
 
 // A value as the driver of the one that is pointed for.
 async function pointed(id, event) {
-  const follower = bench.pointing.parameter;
+  const follower = hands.pointing.parameter;
   const response = await fetch(`${sceneUrl("drivers")}?${new URLSearchParams({ parameter: follower })}`);
   const told = response.ok ? await response.json() : null;
   const found = told?.drivers.filter(([driver]) => driver === id) ?? [];
@@ -112,7 +119,7 @@ place.addEventListener("click", event => {
   const tie = event.target.closest?.("[data-tie-line]");
   const fold = event.target.closest?.("[data-fold]");
   if (box) {
-    if (bench.pointing) pointed(box.dataset.box, event);
+    if (hands.pointing) pointed(box.dataset.box, event);
     else choose(box.dataset.box);
   } else if (tie) tieMenu(tie, event);
   else if (fold) {
@@ -142,7 +149,7 @@ function tieMenu(tie, event) {
       {
         words: "Show the follower’s chain on the Bench",
         run: () => {
-          bench.parameter = tieFollower;
+          setChoice({ parameter: tieFollower });
           actions.open();
         },
       },
@@ -157,7 +164,7 @@ function tieMenu(tie, event) {
         words: "Cut it; the follower stays where it is",
         danger: true,
         run: () =>
-          commitEdits([{ kind: "unlink", modifier: tieLine, frame: Math.floor(bench.frame) }])
+          commitEdits([{ kind: "unlink", modifier: tieLine, frame: Math.floor(clock.frame) }])
             .then(told => say(`${told.label}.`))
             .catch(error => say(error.message, "bad")),
       },
@@ -232,19 +239,19 @@ const actions = {
   redo: () => step("redo").catch(error => say(error.message, "bad")),
   play: () => play(),
   home: () => setFrame(0),
-  end: () => setFrame(bench.length - 1),
+  end: () => setFrame(scene.length - 1),
   keys: () => sheet("keys"),
   faults: openChecks,
   find: () => document.getElementById("linkage-named").focus(),
   link: () => {
-    if (bench.parameter && boxOf(bench.parameter)) point(bench.parameter);
+    if (choice.parameter && boxOf(choice.parameter)) point(choice.parameter);
     else say("Choose a value first.");
   },
   open: () => {
-    const query = new URLSearchParams({ parameter: bench.parameter });
-    const owner = boxOf(bench.parameter)?.owner;
+    const query = new URLSearchParams({ parameter: choice.parameter });
+    const owner = boxOf(choice.parameter)?.owner;
     if (owner && !all.querySelector(`[data-card="${CSS.escape(owner)}"].is-lever`)) query.append("layer", owner);
-    location.href = `${sceneUrl("bench")}?${query}#frame=${Math.floor(bench.frame)}`;
+    location.href = `${sceneUrl("bench")}?${query}#frame=${Math.floor(clock.frame)}`;
   },
   fold: () => {
     if (shown.folded.size) shown.folded.clear();
@@ -260,7 +267,7 @@ document.addEventListener("click", event => {
   if (!button) return;
   if (button.dataset.do) actions[button.dataset.do]?.(button);
   else {
-    if (button.dataset.linkageShow !== "all" && !(bench.parameter && boxOf(bench.parameter))) {
+    if (button.dataset.linkageShow !== "all" && !(choice.parameter && boxOf(choice.parameter))) {
       say("Choose a value first: click one in the drawing.");
       return;
     }
@@ -286,7 +293,7 @@ on("values", () => {
 });
 on("panels", () => {
   read();
-  bench.wanted = wanted();
+  setAnswers({ wanted: wanted() });
   show();
 });
 on("elsewhere", () => refresh());
@@ -300,7 +307,7 @@ new ResizeObserver(() => {
 }).observe(place);
 
 read();
-bench.wanted = wanted();
+setAnswers({ wanted: wanted() });
 await document.fonts.ready;
 show(true);
 startTime();
@@ -308,4 +315,4 @@ await requestFrames([]);
 followValues();
 listen();
 root.dataset.ready = "yes";
-window.bench = { state: bench, setFrame, play, view };
+window.bench = { scene, choice, clock, answers, views, setFrame, play, view };

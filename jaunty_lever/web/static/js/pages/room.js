@@ -1,7 +1,7 @@
 // @ts-check
 // How the Bench shares its room: a chain pulled taller or folded, and a stage that fills the window.
 import { grip } from "../lib/dragging.js";
-import { root } from "../talk/state.js";
+import { root } from "../talk/scene.js";
 import { drawCurves } from "../chain/curves.js";
 import { drawWindows } from "../chain/windows.js";
 

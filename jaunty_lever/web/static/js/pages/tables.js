@@ -2,12 +2,12 @@
 // The page of tables: a sheet that is edited in place, by keys as by pointing; what follows it; rows shown on the
 // stage.
 import { hearOthers } from "./links.js";
-import { bench, root } from "../talk/state.js";
+import { root, scene } from "../talk/scene.js";
 import { say } from "../talk/notes.js";
 
 const whole = document.getElementById("tables-whole");
 const sheet = /** @type {HTMLDialogElement} */ (document.getElementById("sheet"));
-const api = `/api/projects/${bench.project}`;
+const api = `/api/projects/${scene.project}`;
 const main = () => /** @type {HTMLElement | null} */ (whole.querySelector("[data-table]"));
 const tableId = () => main()?.dataset.table;
 
@@ -70,7 +70,7 @@ async function again(table = tableId(), cell = chosen()) {
 
 async function edit(edits, cell = chosen()) {
   try {
-    const done = await post(`${api}/edits`, { edits, by: bench.tab });
+    const done = await post(`${api}/edits`, { edits, by: scene.tab });
     await again(tableId(), cell);
     return done;
   } catch (error) {
@@ -208,7 +208,7 @@ whole.addEventListener("copy", event => {
 async function bringIn(file, into) {
   const form = new FormData();
   form.append("file", file);
-  form.append("by", bench.tab);
+  form.append("by", scene.tab);
   if (into) form.append("table", into);
   say(`Reading ${file.name} …`);
   try {
@@ -224,7 +224,7 @@ async function bringIn(file, into) {
 async function bringPictures(files, column) {
   const form = new FormData();
   for (const file of files) form.append("files", file);
-  form.append("by", bench.tab);
+  form.append("by", scene.tab);
   say(files.length === 1 ? `Reading ${files[0].name} …` : `Reading ${files.length} pictures …`);
   try {
     const done = await post(`${api}/tables/${tableId()}/columns/${column}/pictures`, form);
@@ -285,7 +285,7 @@ sheet.addEventListener("input", event => {
 
 async function step(direction) {
   try {
-    const done = await post(`${api}/${direction}`, { by: bench.tab });
+    const done = await post(`${api}/${direction}`, { by: scene.tab });
     await again();
     say(done.label ? `${direction === "undo" ? "Undone" : "Done again"}: ${done.label}.` : `Nothing to ${direction}.`);
   } catch (error) {
@@ -332,12 +332,12 @@ document.addEventListener("click", async event => {
             kind: "follow column",
             table: tableId(),
             column: sheet.dataset.column,
-            scene: bench.scene,
+            scene: scene.id,
             parameter: followThis,
             takes: button.dataset.takes,
           },
         ],
-        by: bench.tab,
+        by: scene.tab,
       });
       sheet.close();
       await again();

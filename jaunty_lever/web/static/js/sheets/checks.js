@@ -1,6 +1,7 @@
 // @ts-check
 // What the program notices: the count in the head, and the list that mends.
-import { bench, on } from "../talk/state.js";
+import { on } from "../talk/events.js";
+import { scene } from "../talk/scene.js";
 import { commitEdits, step } from "../talk/server.js";
 import { closeSheet, sheet } from "../talk/menus.js";
 import { complainAt, say } from "../talk/notes.js";
@@ -21,11 +22,11 @@ function show(count, grave) {
 }
 
 async function count() {
-  const { revision } = bench;
-  const response = await fetch(`/api/projects/${bench.project}/scenes/${bench.scene}/checks`).catch(() => null);
+  const { revision } = scene;
+  const response = await fetch(`/api/projects/${scene.project}/scenes/${scene.id}/checks`).catch(() => null);
   if (response?.status !== 200) return;
   const found = await response.json();
-  if (revision !== bench.revision) return;
+  if (revision !== scene.revision) return;
   const [done, total] = (response.headers.get("x-looked-at") ?? "1/1").split("/").map(Number);
   // The rest comes as news; what nobody brought is asked for now and then.
   clearTimeout(waiting);
@@ -37,7 +38,7 @@ async function count() {
 }
 
 on("looked", news => {
-  if (news.scene !== bench.scene || news.revision !== bench.revision) return;
+  if (news.scene !== scene.id || news.revision !== scene.revision) return;
   count();
   renew();
 });
@@ -102,6 +103,6 @@ document.addEventListener("click", async event => {
     setFrame(Number(lead.dataset.frame));
     const at = lead.dataset.checkAt;
     if (at.includes(".")) chooseParameter(at);
-    else if (at !== bench.scene) chooseLayers([at]);
+    else if (at !== scene.id) chooseLayers([at]);
   }
 });

@@ -1,7 +1,9 @@
 // @ts-check
 // Forms in sheets: a lever's details, the scene, copying a chain, exports.
 import "../lib/own_size.js";
-import { bench, emit } from "../talk/state.js";
+import { clock } from "../talk/clock.js";
+import { emit } from "../talk/events.js";
+import { scene } from "../talk/scene.js";
 import { commitEdits } from "../talk/server.js";
 import { deleteAndSay } from "../talk/deleting.js";
 import { closeSheet } from "../talk/menus.js";
@@ -39,7 +41,7 @@ const submits = {
     return [edit];
   },
   sceneForm(form) {
-    const [id] = [bench.scene];
+    const [id] = [scene.id];
     return [
       {
         kind: "change scene",
@@ -86,7 +88,7 @@ const submits = {
         kind: "take apart",
         array: form.dataset.takeApart,
         way: "baked",
-        frame: Math.floor(bench.frame),
+        frame: Math.floor(clock.frame),
         tolerance: number(form, "tolerance"),
       },
     ];
@@ -113,13 +115,13 @@ document.addEventListener("submit", async event => {
     event.preventDefault();
     try {
       const edits = submits[name](form);
-      const before = bench.fps;
+      const before = scene.fps;
       const told = await commitEdits(edits);
       closeSheet();
       if (!told.working) say(`${told.label}.`);
       if (name === "sceneForm") {
         document.querySelector("[data-do=scenes]").firstChild.textContent = `${form.elements.name.value} `;
-        if (bench.fps !== before) emit("frame");
+        if (scene.fps !== before) emit("frame");
         emit("size");
       }
     } catch (error) {

@@ -1,6 +1,6 @@
 // @ts-check
 // What a project keeps at hand: fonts that texts are set in, and palettes that colours are taken from.
-import { bench } from "../talk/state.js";
+import { choice } from "../talk/choice.js";
 import { commitEdits } from "../talk/server.js";
 import { setEdit } from "../chain/fields.js";
 import { closeSheet, sheet } from "../talk/menus.js";
@@ -41,7 +41,7 @@ document.addEventListener("click", event => {
       .catch(bad);
   else if (dataset.bringFont !== undefined) {
     closeSheet();
-    pickFile({ kinds: FONTS, chosen: layer ? [layer] : bench.layers });
+    pickFile({ kinds: FONTS, chosen: layer ? [layer] : choice.layers });
   } else if (dataset.takeColour) {
     commitEdits([setEdit(dataset.for, { text: dataset.takeColour })])
       .then(closeSheet)

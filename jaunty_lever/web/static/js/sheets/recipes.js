@@ -1,6 +1,9 @@
 // @ts-check
 // Recipes: the shelf, trying one on layers while it moves, and saving one's own.
-import { bench, on } from "../talk/state.js";
+import { choice } from "../talk/choice.js";
+import { clock } from "../talk/clock.js";
+import { on } from "../talk/events.js";
+import { scene } from "../talk/scene.js";
 import { requestFrames, commitEdits, withScene } from "../talk/server.js";
 import { closeSheet, menu, sheet } from "../talk/menus.js";
 import { say } from "../talk/notes.js";
@@ -39,7 +42,7 @@ function tryIt() {
     const edit = recipeEdit(form);
     wrong("");
     requestFrames(withScene([edit]));
-    if (!bench.playing && !matchMedia("(prefers-reduced-motion: reduce)").matches) play(true);
+    if (!clock.playing && !matchMedia("(prefers-reduced-motion: reduce)").matches) play(true);
   } catch (error) {
     wrong(error.message);
     requestFrames([]);
@@ -55,8 +58,8 @@ document.addEventListener("click", async event => {
   const forget = event.target.closest?.("[data-forget-recipe]");
   if (chosen) {
     salt = `r-${Math.random().toString(36).slice(2, 10)}`;
-    wasPlaying = bench.playing;
-    await sheet("recipe", { recipe: chosen.dataset.recipe, layer: bench.layers });
+    wasPlaying = clock.playing;
+    await sheet("recipe", { recipe: chosen.dataset.recipe, layer: choice.layers });
     tryIt();
   } else if (forget) {
     const response = await fetch(`/api/recipes/${forget.dataset.forgetRecipe}/delete`, { method: "POST" });
@@ -102,7 +105,7 @@ document.addEventListener("submit", async event => {
 document.getElementById("sheet").addEventListener("close", () => {
   if (document.getElementById("sheet").dataset.sheet !== "recipe") return;
   requestFrames([]);
-  if (!wasPlaying && bench.playing) play(false);
+  if (!wasPlaying && clock.playing) play(false);
 });
 
 // A chain, or layers, onto the shelf.
@@ -114,7 +117,7 @@ export function saveRecipe(anchor, what, name) {
       value: name,
       button: "Save",
       run: async given => {
-        const response = await fetch(`/api/projects/${bench.project}/scenes/${bench.scene}/recipes`, {
+        const response = await fetch(`/api/projects/${scene.project}/scenes/${scene.id}/recipes`, {
           method: "POST",
           headers: { "content-type": "application/json" },
           body: JSON.stringify({ name: given, ...what }),

@@ -1,7 +1,10 @@
 // @ts-check
 // What is drawn and dragged on the stage for a chosen array: how its copies stand, where its order begins, its zones,
 // the fronts of its sweeps, and a gauge as dots on the copies.
-import { bench } from "../talk/state.js";
+import { choice } from "../talk/choice.js";
+import { clock } from "../talk/clock.js";
+import { hands } from "../talk/hands.js";
+import { views } from "../talk/views.js";
 import { row, stretch } from "../lib/channels.js";
 import { answerAt, curveAt, curveOf } from "../talk/server.js";
 import { nodesOf } from "../display/list.js";
@@ -14,7 +17,7 @@ import { onScreen, planeOf, screen, sizeAt, trail } from "./planes.js";
 
 const MEASURES = ["number", "columns", "rows", "diagonal", "square", "round", "shuffled"];
 const SHAPES = ["disc", "box", "bar"];
-const frameNow = () => Math.floor(bench.frame);
+const frameNow = () => Math.floor(clock.frame);
 
 // What the page tells of the array whose gauges are shown.
 export function arrayHere() {
@@ -26,9 +29,9 @@ const now = parameter => curveAt(parameter, frameNow());
 const one = (parameter, otherwise = 0) => now(parameter)[0] ?? otherwise;
 
 function nodeOf(id) {
-  const answer = answerAt(bench.frame);
+  const answer = answerAt(clock.frame);
   if (!answer) return undefined;
-  for (const shape of nodesOf(answer, frameNow(), new Set([id]), bench.copies)) if (shape.node.id === id) return shape;
+  for (const shape of nodesOf(answer, frameNow(), new Set([id]), views.copies)) if (shape.node.id === id) return shape;
   return undefined;
 }
 
@@ -238,10 +241,10 @@ function ofZone(gauge) {
 // Every handle of the chosen layer, and of the array that it is or stands in.
 export function handlesOfArray() {
   const array = arrayHere();
-  if (!array || bench.pointing) return handlesOfLayer();
+  if (!array || hands.pointing) return handlesOfLayer();
   const shape = nodeOf(array.id);
   if (!shape) return handlesOfLayer();
-  const inside = bench.layers.at(-1) === array.id;
+  const inside = choice.layers.at(-1) === array.id;
   const own = inside
     ? ofArrangement(array, planeOf(array.id, shape.matrix), array.kind === "emitter" ? null : placesOf(array))
     : [];
@@ -427,13 +430,13 @@ function drawDots(context, answer) {
 export function drawArray(context, answer) {
   drawDots(context, answer);
   const array = arrayHere();
-  const shape = array && !bench.pointing ? nodeOf(array.id) : null;
+  const shape = array && !hands.pointing ? nodeOf(array.id) : null;
   if (!shape) return;
   // Those of the layer are drawn with it.
   const own = new Set(handlesOfLayer().map(({ words }) => words));
   const spots = array.kind === "emitter" ? null : placesOf(array),
     plane = planeOf(array.id, shape.matrix);
-  if (array.kind === "emitter" && bench.layers.at(-1) === array.id) drawEmitter(context, answer, array, plane, now);
+  if (array.kind === "emitter" && choice.layers.at(-1) === array.id) drawEmitter(context, answer, array, plane, now);
   for (const gauge of array.gauges) {
     if (gauge.kind === "zone") drawZone(context, gauge);
     if (gauge.kind === "sweep" && spots) drawFront(context, array, gauge, plane, spots);

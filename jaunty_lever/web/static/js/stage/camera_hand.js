@@ -1,12 +1,13 @@
 // @ts-check
 // The camera by hand: on the empty stage with Ctrl, and in the view from above. Everything is an edit of its values.
-import { bench } from "../talk/state.js";
+import { answers } from "../talk/answers.js";
+import { clock } from "../talk/clock.js";
 import { row } from "../lib/channels.js";
 import { curveAt } from "../talk/server.js";
 import { first } from "../lib/places.js";
 
 const SLOW = 0.3;
-const frameNow = () => Math.floor(bench.frame);
+const frameNow = () => Math.floor(clock.frame);
 const tenth = v => Math.round(v * 10) / 10;
 
 const by = (parameter, steps) => ({
@@ -22,7 +23,7 @@ export const cameraOf = () => first("[data-camera]")?.dataset.camera ?? null;
 
 // x, depth and height of a thing of the view from above.
 export function spotOf(key, element = 0) {
-  const [x, z, y] = row(key, frameNow() - (bench.answer?.start ?? 0), element);
+  const [x, z, y] = row(key, frameNow() - (answers.last?.start ?? 0), element);
   return { x, y, z };
 }
 
@@ -33,11 +34,11 @@ export function carried(camera, dx, dy) {
 
 // Moved along with its aim, so that what is under the pointer stays under it: from where it stands now.
 export function along(camera) {
-  const plan = bench.answer?.plan?.camera;
+  const plan = answers.last?.plan?.camera;
   if (!plan) return () => [];
   const eye = spotOf(plan.eye),
     aim = spotOf(plan.aim),
-    [lens] = row(plan.perspective, frameNow() - (bench.answer?.start ?? 0));
+    [lens] = row(plan.perspective, frameNow() - (answers.last?.start ?? 0));
   const back = { x: eye.x - aim.x, y: eye.y - aim.y, z: eye.z - aim.z },
     far = Math.hypot(back.x, back.y, back.z) || 1;
   const level = Math.hypot(back.x, back.z),

@@ -1,7 +1,7 @@
 // @ts-check
 // What is dragged and drawn on the stage for a chosen emitter: where its sparks start, which way and how fast they are
 // thrown, how far apart, and the way of one of them.
-import { bench } from "../talk/state.js";
+import { clock } from "../talk/clock.js";
 import { row } from "../lib/channels.js";
 import { colours } from "../lib/charts.js";
 import { sizeAt, trail } from "./planes.js";
@@ -105,7 +105,7 @@ export function drawEmitter(context, answer, array, plane, now) {
   }
   const { flight } = answer;
   if (flight?.array === array.id) {
-    const points = row(flight.points, Math.floor(bench.frame) - answer.start);
+    const points = row(flight.points, Math.floor(clock.frame) - answer.start);
     context.globalAlpha = 0.9;
     context.strokeStyle = colours.sea;
     line(Array.from({ length: points.length / 2 }, (_, k) => [points[2 * k], points[2 * k + 1]]));

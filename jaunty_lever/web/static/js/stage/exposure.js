@@ -1,7 +1,10 @@
 // @ts-check
 // Motion blur on the stage: the frame that is shown at rest, as its shutter sees it, averaged in linear light; and,
 // while it plays and as far as there is time, from a few moments, averaged as a canvas does it.
-import { bench, emit, on } from "../talk/state.js";
+import { answers } from "../talk/answers.js";
+import { clock } from "../talk/clock.js";
+import { emit, on } from "../talk/events.js";
+import { scene } from "../talk/scene.js";
 import { askExposure, askShutter, framesAt } from "../talk/server.js";
 import { arrivals } from "../display/clip.js";
 import { drawScene } from "../display/list.js";
@@ -21,18 +24,18 @@ let known = { answer: null, frame: -1, exposure: null };
 let made = { exposure: null, key: "", canvas: null };
 let waiting = 0;
 
-const wanted = () => bench.answer?.motion_blur && !bench.playing;
+const wanted = () => answers.last?.motion_blur && !clock.playing;
 
 // Once nothing has changed for a moment, ask for the exposure of the frame that is shown.
 function ask() {
   clearTimeout(waiting);
   if (!wanted()) return;
-  const answer = bench.answer,
-    frame = Math.floor(bench.frame);
+  const answer = answers.last,
+    frame = Math.floor(clock.frame);
   if (known.answer === answer && known.frame === frame) return;
   waiting = setTimeout(async () => {
     const exposure = await askExposure(frame).catch(() => null);
-    if (bench.answer !== answer || Math.floor(bench.frame) !== frame || !exposure) return;
+    if (answers.last !== answer || Math.floor(clock.frame) !== frame || !exposure) return;
     answer.exposure = exposure;
     known = { answer, frame, exposure };
     emit("frame");
@@ -46,8 +49,8 @@ on("frame", ask);
 export function exposureOn(like, place, key) {
   if (
     !wanted() ||
-    known.answer !== bench.answer ||
-    known.frame !== Math.floor(bench.frame) ||
+    known.answer !== answers.last ||
+    known.frame !== Math.floor(clock.frame) ||
     !known.exposure ||
     known.exposure.samples < 2
   )
@@ -58,12 +61,12 @@ export function exposureOn(like, place, key) {
   const canvas = canvasOf(like.width, like.height);
   const context = canvas.getContext("2d", { willReadFrequently: true });
   const sum = new Float32Array(like.width * like.height * 4);
-  const scene = { ...bench.answer, start: 0, nodes: exposure.nodes, background: exposure.background, ghost: null };
+  const open = { ...answers.last, start: 0, nodes: exposure.nodes, background: exposure.background, ghost: null };
   for (let k = 0; k < exposure.samples; k += 1) {
     context.setTransform(1, 0, 0, 1, 0, 0);
     context.clearRect(0, 0, canvas.width, canvas.height);
     place(context);
-    drawScene(context, scene, k);
+    drawScene(context, open, k);
     const { data } = context.getImageData(0, 0, canvas.width, canvas.height);
     for (let p = 0; p < data.length; p += 4) {
       const a = data[p + 3] / 255;
@@ -110,19 +113,19 @@ async function askFor(answer, frame) {
   asking = true;
   const start = Math.floor(frame / framesAt(few)) * framesAt(few),
     moments = few;
-  const made = await askShutter(start, Math.min(start + framesAt(few), bench.length), moments).catch(() => null);
+  const made = await askShutter(start, Math.min(start + framesAt(few), scene.length), moments).catch(() => null);
   asking = false;
-  if (made && bench.answer === answer)
+  if (made && answers.last === answer)
     answer.shutters = [...(answer.shutters ?? []).filter(one => one.moments === moments).slice(-3), made];
 }
 
 // The moments of a frame that is played; null where there are none, or not yet.
 export function playedBy(answer, frame) {
   shuttered = false;
-  if (!bench.playing || !answer.motion_blur || !few) return null;
+  if (!clock.playing || !answer.motion_blur || !few) return null;
   const shutter = shutterAt(answer, frame);
   const next =
-    shutter && shutter.stop < bench.length && frame > (shutter.start + shutter.stop) / 2 ? shutter.stop : null;
+    shutter && shutter.stop < scene.length && frame > (shutter.start + shutter.stop) / 2 ? shutter.stop : null;
   if (!shutter) askFor(answer, frame);
   else if (next !== null && !shutterAt(answer, next)) askFor(answer, next);
   if (!shutter) return null;
@@ -140,7 +143,7 @@ export function exposedAt(share) {
 
 // What is told of that beside the clock.
 export const exposureTold = () => {
-  if (!bench.playing || !bench.answer?.motion_blur) return "";
+  if (!clock.playing || !answers.last?.motion_blur) return "";
   if (!few) return "no time for motion blur while it plays";
   return shuttered ? `motion blur from ${few} moments a frame while it plays` : "";
 };

@@ -1,7 +1,9 @@
 // @ts-check
 // What is dragged on the stage for a chosen layer: the ends of the drawn part of its line, the length of a trace, the
 // zoom and scroll of a texture; and where a layer shows that has a matte.
-import { bench } from "../talk/state.js";
+import { clock } from "../talk/clock.js";
+import { hands } from "../talk/hands.js";
+import { scene } from "../talk/scene.js";
 import { curveAt } from "../talk/server.js";
 import { nodesOf, pathOf, pointsOf } from "../display/list.js";
 import { which as whichOf } from "../display/shape.js";
@@ -12,7 +14,7 @@ import { lastChosen, pivotOnScreen, toScreen, view } from "./stage_view.js";
 const STEPS = 240,
   APART = 26;
 const NUMBERS = { M: 1, L: 1, Q: 2, C: 3, Z: 0 };
-const frameNow = () => Math.floor(bench.frame);
+const frameNow = () => Math.floor(clock.frame);
 const set = (parameter, value) => ({ kind: "set value", parameter, value, frame: frameNow() });
 const tenth = v => Math.round(v * 10) / 10;
 
@@ -138,7 +140,7 @@ function ofTrace({ node, index, element, matrix }) {
         const p = inverse.transformPoint(point),
           far = ({ x, y }) => Math.hypot(x - p.x, y - p.y);
         const near = vertices.reduce((best, one) => (far(one) < far(best) ? one : best));
-        const back = (index - near.frame) / bench.fps;
+        const back = (index - near.frame) / scene.fps;
         return [set(`${node.id}.seconds`, near === vertices[0] ? 0 : Math.max(0.01, Math.round(back * 100) / 100))];
       },
     },
@@ -178,7 +180,7 @@ function inDepth(shape) {
 
 // Every handle of the layer that was chosen last.
 export function handlesOfLayer() {
-  const shape = bench.pointing ? null : lastChosen();
+  const shape = hands.pointing ? null : lastChosen();
   if (!shape) return [];
   return [...ofKind(shape), ...inDepth(shape)];
 }
@@ -194,14 +196,14 @@ function ofKind(shape) {
 
 // The handles, and where the layer shows as a tint.
 export function drawLayerHandles(context, answer) {
-  const shape = bench.pointing ? null : lastChosen();
+  const shape = hands.pointing ? null : lastChosen();
   if (shape?.node.matte && !shape.node.matte_depth) {
     const ratio = devicePixelRatio || 1;
     context.save();
     context.fillStyle = context.strokeStyle = colours.sea;
     for (const { node, matrix, index, element } of nodesOf(
       { nodes: [shape.node.matte], start: answer.start },
-      bench.frame,
+      clock.frame,
     )) {
       if (node.kind === "group" || node.kind === "array") continue;
       context.setTransform(ratio * view.zoom, 0, 0, ratio * view.zoom, ratio * view.x, ratio * view.y);

@@ -1,7 +1,8 @@
 // @ts-check
 // The linkage as a drawing: cards of layers and levers, laid out from driver to follower, and ties between them.
 import { graphlib, layout } from "../../vendor/dagre.js";
-import { bench } from "../talk/state.js";
+import { choice } from "../talk/choice.js";
+import { clock } from "../talk/clock.js";
 import { curveAt } from "../talk/server.js";
 import { figure, hexOf, unitBehind } from "../lib/figures.js";
 
@@ -44,8 +45,8 @@ function reach(start, way) {
 
 function visible() {
   let boxes = data.boxes;
-  if (shown.way !== "all" && bench.parameter && boxOf(bench.parameter)) {
-    const kept = reach(bench.parameter, shown.way);
+  if (shown.way !== "all" && choice.parameter && boxOf(choice.parameter)) {
+    const kept = reach(choice.parameter, shown.way);
     boxes = boxes.filter(box => kept.has(box.id));
   }
   const words = shown.named.toLowerCase().split(/\s+/).filter(Boolean);
@@ -183,8 +184,8 @@ export function draw(target) {
   figures = [];
   const lines = make("g", { class: "ties" }, target);
   const near =
-    bench.parameter && boxOf(bench.parameter)
-      ? { up: reach(bench.parameter, "up"), down: reach(bench.parameter, "down") }
+    choice.parameter && boxOf(choice.parameter)
+      ? { up: reach(choice.parameter, "up"), down: reach(choice.parameter, "down") }
       : null;
   const labels = make("g", { class: "tie-labels" }, target);
   const taken = [];
@@ -341,7 +342,7 @@ function drawBox(group, card, box, y, near, words, bold) {
   const line = make(
     "g",
     {
-      class: `box${box.id === bench.parameter ? " is-chosen" : ""}${dim ? " is-dim" : ""}`,
+      class: `box${box.id === choice.parameter ? " is-chosen" : ""}${dim ? " is-dim" : ""}`,
       "data-box": box.id,
       "data-owner": box.owner,
       tabindex: "0",
@@ -359,7 +360,7 @@ function drawBox(group, card, box, y, near, words, bold) {
       height: ROW - 2,
       rx: 3,
       class: "box-ground",
-      fill: box.id === bench.parameter ? "#f0e4cd" : "transparent",
+      fill: box.id === choice.parameter ? "#f0e4cd" : "transparent",
     },
     line,
   );
@@ -408,7 +409,7 @@ const said = (box, values) => {
 
 // The value at the playhead on every box.
 export function followValues() {
-  const frame = Math.floor(bench.frame);
+  const frame = Math.floor(clock.frame);
   for (const { box, value } of figures) {
     const values = curveAt(box.id, frame);
     const words = values.length ? said(box, values) : "";

@@ -1,7 +1,9 @@
 // @ts-check
 // What is told beside the clock: how many frames a second are drawn where they are fewer than there should be, and
 // how many frames of clips are on their way.
-import { bench, on } from "../talk/state.js";
+import { clock } from "../talk/clock.js";
+import { on } from "../talk/events.js";
+import { scene } from "../talk/scene.js";
 import { missing } from "../display/clip.js";
 import { exposedAt, exposureTold } from "./exposure.js";
 import { lateAside } from "./painter.js";
@@ -33,10 +35,10 @@ export function drawn(now) {
   const span = (now - times[0]) / 1000;
   if (span < 1) return;
   const rate = (times.length - 1) / span,
-    wanted = Math.min(bench.fps, 60);
+    wanted = Math.min(scene.fps, 60);
   exposedAt(rate / wanted);
   slow =
-    rate < wanted * FAIR ? `${Math.round(rate)} of ${Math.round(bench.fps * 100) / 100} frames a second are shown` : "";
+    rate < wanted * FAIR ? `${Math.round(rate)} of ${Math.round(scene.fps * 100) / 100} frames a second are shown` : "";
   tell();
 }
 
@@ -46,7 +48,7 @@ on("painted", () => {
 });
 on("clips", tell);
 on("frame", () => {
-  if (!bench.playing && slow) {
+  if (!clock.playing && slow) {
     slow = "";
     times = [];
   }

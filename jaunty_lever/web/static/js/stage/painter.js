@@ -3,7 +3,9 @@
 // paints one the last is painted next, and the others are left out.
 import { channel } from "../lib/channels.js";
 import { keysOf } from "../talk/server.js";
-import { bench, emit } from "../talk/state.js";
+import { clock } from "../talk/clock.js";
+import { emit } from "../talk/events.js";
+import { scene } from "../talk/scene.js";
 
 const moving = /** @type {HTMLCanvasElement | null} */ (document.getElementById("moving"));
 let worker = null,
@@ -19,11 +21,11 @@ let flying = 0,
 function begin() {
   worker = new Worker(new URL("../display/painting.js", import.meta.url), { type: "module", name: "painting" });
   const canvas = moving.transferControlToOffscreen();
-  worker.postMessage({ canvas, project: bench.project }, [canvas]);
+  worker.postMessage({ canvas, project: scene.project }, [canvas]);
   worker.addEventListener("message", ({ data }) => {
     flying -= 1;
     late = data.missing;
-    if (!bench.playing) return;
+    if (!clock.playing) return;
     if (next) ask(next);
     moving.hidden = false;
     emit("painted");
@@ -66,7 +68,7 @@ function tell(answer) {
 
 // Paint a frame of an answer by a matrix to a canvas of a size; whether that is done elsewhere.
 export function paintedAside(answer, frame, matrix, { width, height }, shutter) {
-  if (!able || !bench.playing) return false;
+  if (!able || !clock.playing) return false;
   if (!worker) begin();
   next = { answer, asked: { frame, matrix, width, height, shutter } };
   if (flying < MOST) ask(next);

@@ -1,7 +1,12 @@
 // @ts-check
 // The view from above, while something lies in depth: layers, copies, the camera and the light, dragged over the
 // ground.
-import { bench, on } from "../talk/state.js";
+import { answers } from "../talk/answers.js";
+import { choice } from "../talk/choice.js";
+import { clock } from "../talk/clock.js";
+import { on } from "../talk/events.js";
+import { scene } from "../talk/scene.js";
+import { setViews, views } from "../talk/views.js";
 import { extentOf, row } from "../lib/channels.js";
 import { requestFrames, commitEdits, withScene } from "../talk/server.js";
 import { grip } from "../lib/dragging.js";
@@ -19,11 +24,11 @@ const PAD = 14,
   REACH = 10,
   FAR = 20_000;
 
-bench.plan = sessionStorage.getItem("plan") !== "folded";
+setViews({ plan: sessionStorage.getItem("plan") !== "folded" });
 
 export function fold() {
-  bench.plan = !bench.plan;
-  sessionStorage.setItem("plan", bench.plan ? "open" : "folded");
+  setViews({ plan: !views.plan });
+  sessionStorage.setItem("plan", views.plan ? "open" : "folded");
   show();
   requestFrames([]);
 }
@@ -31,8 +36,8 @@ export function fold() {
 function show() {
   const deep = Boolean(first("[data-in-depth]"));
   button.hidden = !deep;
-  button.setAttribute("aria-pressed", String(bench.plan));
-  panel.hidden = !deep || !bench.plan;
+  button.setAttribute("aria-pressed", String(views.plan));
+  panel.hidden = !deep || !views.plan;
   if (!panel.hidden) draw();
 }
 
@@ -41,7 +46,7 @@ let frame = null,
   held = null;
 
 function framed(plan) {
-  let [left, right, back, front] = [0, bench.width, -100, 100];
+  let [left, right, back, front] = [0, scene.width, -100, 100];
   const take = ({ x, z }) => {
     if (Math.abs(x) > FAR || Math.abs(z) > FAR) return;
     [left, right, back, front] = [Math.min(left, x), Math.max(right, x), Math.min(back, z), Math.max(front, z)];
@@ -65,7 +70,7 @@ const toCanvas = ({ x, z }) => [frame.x + x * frame.size, frame.z + z * frame.si
 const toGround = event => ({ x: (event.offsetX - frame.x) / frame.size, z: (event.offsetY - frame.z) / frame.size });
 
 function draw() {
-  const plan = bench.answer?.plan,
+  const plan = answers.last?.plan,
     context = fitCanvas(canvas);
   if (!plan || !context) return;
   context.clearRect(0, 0, wideOf(canvas), highOf(canvas));
@@ -89,23 +94,23 @@ function draw() {
     }
   };
   // The stage itself, seen on edge.
-  line([toCanvas({ x: 0, z: 0 }), toCanvas({ x: bench.width, z: 0 })], colours.faded, 2);
+  line([toCanvas({ x: 0, z: 0 }), toCanvas({ x: scene.width, z: 0 })], colours.faded, 2);
   if (plan.camera) view(context, plan.camera, line);
   for (const zone of zonesOf(plan)) drawZone(context, zone, line, dot);
   for (const { id, spots, counts } of plan.sparks) {
-    context.fillStyle = bench.layers.includes(id) ? colours.brass : colours.ink;
-    const [count] = row(counts, Math.floor(bench.frame) - bench.answer.start);
+    context.fillStyle = choice.layers.includes(id) ? colours.brass : colours.ink;
+    const [count] = row(counts, Math.floor(clock.frame) - answers.last.start);
     for (let k = 0; k < count; k += 1) {
       const [x, y] = toCanvas(spotOf(spots, k));
       context.fillRect(x - 0.8, y - 0.8, 1.6, 1.6);
     }
   }
   const ordered = [...plan.things].sort(
-    (a, b) => Number(bench.layers.includes(a.id)) - Number(bench.layers.includes(b.id)),
+    (a, b) => Number(choice.layers.includes(a.id)) - Number(choice.layers.includes(b.id)),
   );
   for (const { id, spots } of ordered) {
     const many = extentOf(spots).each,
-      chosen = bench.layers.includes(id);
+      chosen = choice.layers.includes(id);
     for (let k = 0; k < many; k += 1)
       dot(toCanvas(spotOf(spots, k)), many > 1 ? 1.8 : chosen ? 4 : 3, chosen ? colours.brass : colours.ink);
   }
@@ -122,15 +127,15 @@ function draw() {
     dot([x, y], 4, colours.sheet, colours.brass);
   }
   if (plan.camera) {
-    const chosen = bench.layers.includes(plan.camera.id);
+    const chosen = choice.layers.includes(plan.camera.id);
     dot(toCanvas(spotOf(plan.camera.aim)), 4, "transparent", colours.sea);
     dot(toCanvas(spotOf(plan.camera.eye)), 5, chosen ? colours.brass : colours.sea, colours.sheet);
   }
 }
 
 // The zones of the chosen array.
-const zonesOf = plan => plan.zones.filter(({ array }) => bench.layers.includes(array));
-const reachOf = ({ reach }) => row(reach, Math.floor(bench.frame) - bench.answer.start);
+const zonesOf = plan => plan.zones.filter(({ array }) => choice.layers.includes(array));
+const reachOf = ({ reach }) => row(reach, Math.floor(clock.frame) - answers.last.start);
 
 // A zone with an end in depth as its outline on the ground, one that goes on for ever as its sides.
 function drawZone(context, zone, line, dot) {
@@ -171,11 +176,11 @@ function drawZone(context, zone, line, dot) {
 function view(context, camera, line) {
   const eye = spotOf(camera.eye),
     aim = spotOf(camera.aim),
-    here = Math.floor(bench.frame) - bench.answer.start;
+    here = Math.floor(clock.frame) - answers.last.start;
   const [x, y] = toCanvas(eye),
     way = Math.atan2(aim.z - eye.z, aim.x - eye.x),
     [lens] = row(camera.perspective, here);
-  const half = Math.atan2(bench.width / 2, lens),
+  const half = Math.atan2(scene.width / 2, lens),
     far = 2 * Math.max(wideOf(canvas), highOf(canvas));
   const ends = [-half, half].map(turn => [x + far * Math.cos(way + turn), y + far * Math.sin(way + turn)]);
   context.beginPath();
@@ -189,7 +194,7 @@ function view(context, camera, line) {
 
 // What can be taken hold of: what lies on top comes last.
 function grips() {
-  const plan = bench.answer?.plan;
+  const plan = answers.last?.plan;
   if (!plan || !frame) return [];
   /** @type {any[]} */
   const found = plan.things.map(({ id, name, free, spots }) => ({
@@ -229,7 +234,7 @@ function grips() {
             kind: "set value",
             parameter: `${zone.id}.size_depth`,
             value: Math.max(Math.round(Math.abs(to.z - at.z) * 10) / 10, 1),
-            frame: Math.floor(bench.frame),
+            frame: Math.floor(clock.frame),
           },
         ],
       });

@@ -1,6 +1,7 @@
 // @ts-check
 // The planes in which what is dragged on the stage lies: flat on it, or in depth, as the camera sees them.
-import { bench } from "../talk/state.js";
+import { answers } from "../talk/answers.js";
+import { clock } from "../talk/clock.js";
 import { row } from "../lib/channels.js";
 import { view } from "./stage_view.js";
 
@@ -18,7 +19,7 @@ export const onScreen = (x, y) => [view.x + x * view.zoom, view.y + y * view.zoo
  * @returns {Plane}
  */
 export function planeOf(id, matrix = null) {
-  const key = bench.answer?.planes?.[id];
+  const key = answers.last?.planes?.[id];
   if (!key) {
     const inverse = matrix?.inverse();
     return {
@@ -32,7 +33,7 @@ export function planeOf(id, matrix = null) {
       },
     };
   }
-  const [a, b, c, d, e, f, g, h, i] = row(key, Math.floor(bench.frame) - bench.answer.start);
+  const [a, b, c, d, e, f, g, h, i] = row(key, Math.floor(clock.frame) - answers.last.start);
   const inverse = [
     e * i - f * h,
     c * h - b * i,

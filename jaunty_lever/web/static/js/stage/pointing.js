@@ -1,6 +1,8 @@
 // @ts-check
 // Linking by pointing: what can drive a value lights up, one is clicked, and a sheet ties the two together.
-import { bench, emit, on, sceneUrl } from "../talk/state.js";
+import { emit, on } from "../talk/events.js";
+import { hands, setHands } from "../talk/hands.js";
+import { sceneUrl } from "../talk/scene.js";
 import { requestFrames, commitEdits, withScene } from "../talk/server.js";
 import { closeSheet, menu, sheet } from "../talk/menus.js";
 import { chooseParameter } from "../talk/choosing.js";
@@ -14,7 +16,7 @@ const strip = document.getElementById("pointing");
 export async function point(parameter, also = []) {
   // At once, so that a quick click is already meant for it; what lights up follows.
   drivers = [];
-  bench.pointing = { parameter, also, tops: new Set(), hover: null };
+  setHands({ pointing: { parameter, also, tops: new Set(), hover: null } });
   strip.querySelector("[data-pointing-for]").textContent = "it";
   strip.hidden = false;
   document.body.classList.add("is-pointing");
@@ -30,22 +32,22 @@ export const pointingReady = () => loading;
 async function load(parameter) {
   const response = await fetch(`${sceneUrl("drivers")}?${new URLSearchParams({ parameter })}`);
   const told = await response.json();
-  if (bench.pointing?.parameter !== parameter) return;
+  if (hands.pointing?.parameter !== parameter) return;
   if (!response.ok || !told.drivers.length) {
     stopPointing();
     say(response.ok ? `Nothing here can drive ${told.label}. Make a lever first.` : told.message, "bad");
     return;
   }
   drivers = told.drivers;
-  bench.pointing.tops = new Set(drivers.map(([, , , top]) => top));
+  hands.pointing.tops = new Set(drivers.map(([, , , top]) => top));
   strip.querySelector("[data-pointing-for]").textContent = told.label;
   light();
   emit("pointing");
 }
 
 export function stopPointing() {
-  if (!bench.pointing) return;
-  bench.pointing = null;
+  if (!hands.pointing) return;
+  setHands({ pointing: null });
   strip.hidden = true;
   document.body.classList.remove("is-pointing");
   light();
@@ -54,8 +56,8 @@ export function stopPointing() {
 
 // Marks everything on the page that can be clicked.
 function light() {
-  const ids = new Set(bench.pointing ? drivers.map(([id]) => id) : []);
-  const tops = bench.pointing?.tops ?? new Set();
+  const ids = new Set(hands.pointing ? drivers.map(([id]) => id) : []);
+  const tops = hands.pointing?.tops ?? new Set();
   for (const place of document.querySelectorAll("[data-layer], [data-lever], [data-gauge], [data-box]")) {
     place.classList.toggle(
       "can-drive",
@@ -76,16 +78,16 @@ export function openTie(parameter, driver, part, also = []) {
   });
 }
 
-const pick = ([driver, part]) => openTie(bench.pointing.parameter, driver, part, bench.pointing.also);
+const pick = ([driver, part]) => openTie(hands.pointing.parameter, driver, part, hands.pointing.also);
 
 // The values of one layer or lever to choose from; a single one is taken at once.
 export async function pickFrom(anchor, top, name, event = null) {
   await loading;
-  if (!bench.pointing) return;
+  if (!hands.pointing) return;
   const found = drivers.filter(entry => entry[3] === top);
   if (!found.length) return say(`${name} has nothing that could drive this.`);
   if (found.length === 1) return pick(found[0]);
-  const field = bench.pointing.parameter.split(".").slice(1).join(".");
+  const field = hands.pointing.parameter.split(".").slice(1).join(".");
   const same = entry => Number(entry[0] !== `${top}.${field}`);
   menu(
     anchor,
@@ -100,14 +102,14 @@ export async function pickFrom(anchor, top, name, event = null) {
 document.addEventListener(
   "click",
   async event => {
-    if (!bench.pointing || event.target.closest?.("#menu, #sheet, #pointing, .stage, .linkage")) return;
+    if (!hands.pointing || event.target.closest?.("#menu, #sheet, #pointing, .stage, .linkage")) return;
     const field = event.target.closest?.("[data-field]");
     const layer = event.target.closest?.("[data-layer]");
     const lever = event.target.closest?.("[data-lever], [data-gauge]");
     event.preventDefault();
     event.stopPropagation();
     await loading;
-    if (!bench.pointing) return;
+    if (!hands.pointing) return;
     const own = field && drivers.filter(([id]) => id === field.dataset.parameter);
     if (own?.length === 1) return pick(own[0]);
     if (own?.length)
@@ -125,7 +127,7 @@ document.addEventListener(
 document.addEventListener(
   "pointerdown",
   event => {
-    if (bench.pointing && event.target.closest?.("[data-slide], [data-scrub], select, input")) {
+    if (hands.pointing && event.target.closest?.("[data-slide], [data-scrub], select, input")) {
       event.preventDefault();
       event.stopPropagation();
     }
@@ -136,7 +138,7 @@ document.addEventListener(
 document.addEventListener(
   "keydown",
   event => {
-    if (event.key === "Escape" && bench.pointing && !document.querySelector("#menu:popover-open")) {
+    if (event.key === "Escape" && hands.pointing && !document.querySelector("#menu:popover-open")) {
       event.stopPropagation();
       stopPointing();
     }
@@ -147,7 +149,7 @@ document.addEventListener(
 strip.addEventListener("click", event => {
   if (event.target.closest("[data-stop-pointing]")) stopPointing();
   if (event.target.closest("[data-point-list]")) {
-    const { parameter, also } = bench.pointing;
+    const { parameter, also } = hands.pointing;
     stopPointing();
     sheet("link", { parameter, also });
   }

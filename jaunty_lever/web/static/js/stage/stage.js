@@ -1,6 +1,13 @@
 // @ts-check
 // The stage: the picture, zoom and pan, choosing and dragging layers and pivots, ghost and motion path.
-import { bench, on, remember, sceneUrl } from "../talk/state.js";
+import { setViews, views } from "../talk/views.js";
+import { remember } from "../talk/address.js";
+import { answers } from "../talk/answers.js";
+import { choice } from "../talk/choice.js";
+import { clock } from "../talk/clock.js";
+import { on } from "../talk/events.js";
+import { hands } from "../talk/hands.js";
+import { scene, sceneUrl } from "../talk/scene.js";
 import { dragging, grip } from "../lib/dragging.js";
 import { answerAt, requestFrames, commitEdits, withScene } from "../talk/server.js";
 import { drawExposed } from "../display/exposing.js";
@@ -24,9 +31,9 @@ const zoomText = document.getElementById("zoom");
 export function fit() {
   const pad = 26,
     top = 34;
-  view.zoom = Math.min((stage.clientWidth - 2 * pad) / bench.width, (stage.clientHeight - pad - top) / bench.height);
-  view.x = (stage.clientWidth - bench.width * view.zoom) / 2;
-  view.y = top + (stage.clientHeight - top - pad - bench.height * view.zoom) / 2;
+  view.zoom = Math.min((stage.clientWidth - 2 * pad) / scene.width, (stage.clientHeight - pad - top) / scene.height);
+  view.x = (stage.clientWidth - scene.width * view.zoom) / 2;
+  view.y = top + (stage.clientHeight - top - pad - scene.height * view.zoom) / 2;
   view.fitted = true;
   draw();
 }
@@ -50,7 +57,7 @@ const matrixNow = () => {
 
 // The picture itself: by a worker while it plays, else here.
 function paint(answer) {
-  const frame = Math.floor(bench.frame),
+  const frame = Math.floor(clock.frame),
     shutter = playedBy(answer, frame);
   if (paintedAside(answer, frame, matrixNow(), picture, shutter)) return;
   const context = picture.getContext("2d");
@@ -61,13 +68,13 @@ function paint(answer) {
   else if (shutter) drawExposed(context, transform, answer, shutter, frame);
   else {
     transform(context);
-    drawScene(context, answer, bench.frame, bench.playing);
+    drawScene(context, answer, clock.frame, clock.playing);
   }
-  if (!bench.playing) rest();
+  if (!clock.playing) rest();
 }
 
 export function draw() {
-  const answer = answerAt(bench.frame);
+  const answer = answerAt(clock.frame);
   if (!answer) return;
   paint(answer);
   drawHandles(answer);
@@ -77,8 +84,8 @@ export function draw() {
 
 handles.addEventListener("pointerdown", event => {
   handles.focus({ preventScroll: true });
-  if (!bench.answer) return;
-  if (bench.pointing && event.button === 0 && !event.altKey) return;
+  if (!answers.last) return;
+  if (hands.pointing && event.button === 0 && !event.altKey) return;
   if (dragging()) return;
   if (event.button === 1 || (event.button === 0 && event.altKey)) return pan(event);
   if (event.button !== 0) return;
@@ -98,19 +105,19 @@ handles.addEventListener("pointerdown", event => {
     return;
   }
   const copies = copiesHit();
-  if (Object.keys(copies).length) bench.copies = { ...bench.copies, ...copies };
+  if (Object.keys(copies).length) setViews({ copies: { ...views.copies, ...copies } });
   if (event.shiftKey)
-    chooseLayers(bench.layers.includes(hit) ? bench.layers.filter(id => id !== hit) : [...bench.layers, hit]);
-  else if (!bench.layers.includes(hit)) chooseLayers([hit]);
+    chooseLayers(choice.layers.includes(hit) ? choice.layers.filter(id => id !== hit) : [...choice.layers, hit]);
+  else if (!choice.layers.includes(hit)) chooseLayers([hit]);
   else if (Object.keys(copies).length) {
     remember();
     requestFrames([]);
   }
-  if (bench.layers.includes(hit)) dragLayers(event);
+  if (choice.layers.includes(hit)) dragLayers(event);
 });
 
 handles.addEventListener("dblclick", event => {
-  const hit = bench.answer && under(toScene(event), true);
+  const hit = answers.last && under(toScene(event), true);
   if (hit) chooseLayers([hit]);
 });
 
@@ -132,7 +139,7 @@ function drag(event, move, done) {
 
 // Layers whose group is not chosen itself, with the matrix of the group they lie in.
 function movable() {
-  const all = chosenShapes().filter(({ trail }) => !trail.some(group => bench.layers.includes(group)));
+  const all = chosenShapes().filter(({ trail }) => !trail.some(group => choice.layers.includes(group)));
   // A layer that is drawn many times is moved once.
   return [...new Map(all.map(shape => [shape.node.id, shape])).values()];
 }
@@ -144,14 +151,14 @@ const moveEdits = (shapes, dx, dy, reach = 0) =>
           kind: "move layers",
           layers: shapes.map(({ node }) => node.id),
           by: [dx, dy],
-          frame: Math.floor(bench.frame),
+          frame: Math.floor(clock.frame),
           reach,
         },
       ]
     : [];
 
 const drivenBy = field =>
-  document.querySelector(`[data-field][data-parameter="${bench.layers.at(-1)}.${field}"].is-driven .driven`);
+  document.querySelector(`[data-field][data-parameter="${choice.layers.at(-1)}.${field}"].is-driven .driven`);
 
 // Turning a layer by its rim; whole turns add up. Shift turns by steps of 15°.
 function turnLayer(event, shape, rim) {
@@ -176,7 +183,7 @@ function turnLayer(event, shape, rim) {
               kind: "set value",
               parameter: `${shape.node.id}.rotation`,
               by: [by * mirrored],
-              frame: Math.floor(bench.frame),
+              frame: Math.floor(clock.frame),
               by_hand: true,
             },
           ]
@@ -192,7 +199,7 @@ function turnLayer(event, shape, rim) {
 
 // At the click, not before: a menu that opens while the button is down would be closed by its release.
 handles.addEventListener("click", event => {
-  if (bench.pointing && bench.answer && !event.altKey) pointedAt(event);
+  if (hands.pointing && answers.last && !event.altKey) pointedAt(event);
 });
 
 async function pointedAt(event) {
@@ -200,8 +207,8 @@ async function pointedAt(event) {
   if (!deep) return;
   const hit = under(toScene(event), event.ctrlKey || event.metaKey);
   await pointingReady();
-  if (!bench.pointing) return;
-  const top = bench.pointing.tops.has(hit) ? hit : deep;
+  if (!hands.pointing) return;
+  const top = hands.pointing.tops.has(hit) ? hit : deep;
   const name = document.querySelector(`[data-layer="${CSS.escape(top)}"]`)?.dataset.name ?? "This";
   pickFrom(handles, top, name, event);
 }
@@ -256,7 +263,7 @@ function dragPivot(event, { node, matrix }) {
           kind: "move pivot",
           layer: node.id,
           to: [Math.round(to.x * 10) / 10, Math.round(to.y * 10) / 10],
-          frame: Math.floor(bench.frame),
+          frame: Math.floor(clock.frame),
         },
       ];
       requestFrames(withScene(edits));
@@ -346,10 +353,10 @@ handles.addEventListener(
 );
 
 handles.addEventListener("pointermove", event => {
-  if (!bench.pointing || !bench.answer) return;
+  if (!hands.pointing || !answers.last) return;
   const hit = under(toScene(event), true);
-  if (hit === bench.pointing.hover) return;
-  bench.pointing.hover = hit;
+  if (hit === hands.pointing.hover) return;
+  hands.pointing.hover = hit;
   const name = hit && document.querySelector(`[data-layer="${CSS.escape(hit)}"]`)?.dataset.name;
   document.querySelector("[data-pointing-hover]").textContent = name ? `This is ${name}.` : "";
   draw();
@@ -357,7 +364,7 @@ handles.addEventListener("pointermove", event => {
 
 // The pointer says what a press would do: turn by the rim, or nothing special.
 handles.addEventListener("pointermove", event => {
-  if (event.buttons || bench.pointing || !bench.answer) return;
+  if (event.buttons || hands.pointing || !answers.last) return;
   const handle = handleAt(event),
     last = handle ? null : lastChosen();
   const turns = last && onRim(event, last, rimOf(last));
@@ -385,7 +392,7 @@ on("size", fit);
 
 let shownSize = "";
 on("values", () => {
-  const now = `${bench.width}x${bench.height}`;
+  const now = `${scene.width}x${scene.height}`;
   if (now !== shownSize) {
     shownSize = now;
     fit();
@@ -420,8 +427,8 @@ export function copyOnPage(layer, copy) {
 
 // For tests and measurements: the scene's own pixels, drawn at its own size.
 export function scenePixels(frame) {
-  const canvas = new OffscreenCanvas(bench.width, bench.height);
+  const canvas = new OffscreenCanvas(scene.width, scene.height);
   const context = canvas.getContext("2d", { willReadFrequently: true });
   drawScene(context, answerAt(frame), frame);
-  return context.getImageData(0, 0, bench.width, bench.height).data;
+  return context.getImageData(0, 0, scene.width, scene.height).data;
 }

@@ -1,6 +1,8 @@
 // @ts-check
 // What is drawn over the picture: outlines, pivot, rim, motion path, and what can drive while a driver is pointed at.
-import { bench } from "../talk/state.js";
+import { choice } from "../talk/choice.js";
+import { clock } from "../talk/clock.js";
+import { hands } from "../talk/hands.js";
 import { channel } from "../lib/channels.js";
 import { holdsOthers, pathOf, pointsOf } from "../display/list.js";
 import { drawArray } from "./array_handles.js";
@@ -37,7 +39,7 @@ function outline(context, { node, matrix, index, element }, colour, alpha, width
 let bare = "";
 
 export function drawHandles(answer) {
-  const plain = bench.playing && !bench.layers.length && !bench.pointing && !answer.path && !first("[data-array]");
+  const plain = clock.playing && !choice.layers.length && !hands.pointing && !answer.path && !first("[data-array]");
   const key = plain
     ? `${view.zoom} ${view.x} ${view.y} ${answer.width} ${answer.height} ${handles.width} ${handles.height}`
     : "";
@@ -52,21 +54,21 @@ export function drawHandles(answer) {
   context.lineWidth = 1;
   context.strokeRect(view.x - 0.5, view.y - 0.5, answer.width * view.zoom + 1, answer.height * view.zoom + 1);
   drawPath(context, answer);
-  if (bench.pointing) drawDrivers(context);
-  const chosen = shapesOf(bench.layers);
-  const crowded = bench.playing || chosen.length > MOST_OUTLINED;
+  if (hands.pointing) drawDrivers(context);
+  const chosen = shapesOf(choice.layers);
+  const crowded = clock.playing || chosen.length > MOST_OUTLINED;
   // A chosen group is shown by the outlines of what lies in it, drawn finer.
   for (const shape of chosen) {
     const { node, trail } = shape;
-    const itself = bench.layers.includes(node.id);
-    if (holdsOthers(node) || !(itself || trail.some(group => bench.layers.includes(group)))) continue;
+    const itself = choice.layers.includes(node.id);
+    if (holdsOthers(node) || !(itself || trail.some(group => choice.layers.includes(group)))) continue;
     // Of copies the one that is shown stands out; of very many, and in play, the others have no outline.
     const faint = !isShown(shape);
     if (faint && crowded) continue;
     outline(context, shape, colours.brass, faint ? 0.28 : itself ? 1 : 0.7, faint ? 0.7 : itself ? 1.4 : 0.8);
   }
   drawArray(context, answer);
-  if (bench.pointing) return;
+  if (hands.pointing) return;
   const last = lastChosen();
   if (last) {
     drawRim(context, last);
@@ -79,7 +81,7 @@ export function drawHandles(answer) {
 export function rimOf(shape) {
   const [x, y] = pivotOnScreen(shape);
   let far = 0;
-  for (const { node, matrix, index, trail, element, copies } of shapesOf(bench.layers)) {
+  for (const { node, matrix, index, trail, element, copies } of shapesOf(choice.layers)) {
     if (holdsOthers(node) || !(node.id === shape.node.id || trail.includes(shape.node.id))) continue;
     if (!Object.entries(shape.copies).every(([array, number]) => copies[array] === number)) continue;
     const { a, b, c, d, e, f } = matrix;
@@ -141,9 +143,9 @@ function drawRim(context, shape) {
 function drawDrivers(context) {
   for (const shape of shapes()) {
     const { node, trail } = shape;
-    const able = [...trail, node.id].some(id => bench.pointing.tops.has(id));
+    const able = [...trail, node.id].some(id => hands.pointing.tops.has(id));
     if (holdsOthers(node) || !able) continue;
-    const here = bench.pointing.hover && [...trail, node.id].includes(bench.pointing.hover);
+    const here = hands.pointing.hover && [...trail, node.id].includes(hands.pointing.hover);
     outline(context, shape, colours.sea, here ? 1 : 0.6, here ? 3.5 : 1);
   }
 }
@@ -190,7 +192,7 @@ function drawPath(context, answer) {
     context.arc(x, y, size, 0, 7);
     context.fill();
   }
-  const [x, y] = at(Math.min(Math.floor(bench.frame), way.rows - 1));
+  const [x, y] = at(Math.min(Math.floor(clock.frame), way.rows - 1));
   context.strokeStyle = colours.brass;
   context.lineWidth = 1.5;
   context.beginPath();

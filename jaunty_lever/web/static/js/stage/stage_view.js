@@ -1,6 +1,8 @@
 // @ts-check
 // Where the scene lies on the page, and what of it is chosen or lies under a point.
-import { bench } from "../talk/state.js";
+import { choice } from "../talk/choice.js";
+import { clock } from "../talk/clock.js";
+import { views } from "../talk/views.js";
 import { row } from "../lib/channels.js";
 import { answerAt, curveAt } from "../talk/server.js";
 import { hasInside, holdsOthers, lineWidthOf, nodesOf, pathOf, pointsOf } from "../display/list.js";
@@ -16,8 +18,8 @@ export const toScene = event => ({ x: (event.offsetX - view.x) / view.zoom, y: (
 // Every shape of the frame that is shown, each copy for itself; made once for a frame of an answer.
 let made = { answer: null, frame: -1, list: [] };
 export const shapes = () => {
-  const answer = answerAt(bench.frame),
-    frame = Math.floor(bench.frame);
+  const answer = answerAt(clock.frame),
+    frame = Math.floor(clock.frame);
   if (made.answer !== answer || made.frame !== frame)
     made = { answer, frame, list: answer ? [...nodesOf(answer, frame)] : [] };
   return made.list;
@@ -27,27 +29,27 @@ export const shapes = () => {
 // all layers are found for whoever points at them: to do that at each frame took longer than to draw it.
 let some = { answer: null, key: "", list: [] };
 export function shapesOf(layers) {
-  const answer = answerAt(bench.frame),
-    frame = Math.floor(bench.frame),
-    { playing } = bench;
-  const key = JSON.stringify([frame, layers, playing, playing && bench.copies]);
+  const answer = answerAt(clock.frame),
+    frame = Math.floor(clock.frame),
+    { playing } = clock;
+  const key = JSON.stringify([frame, layers, playing, playing && views.copies]);
   if (some.answer !== answer || some.key !== key) {
     const found =
-      answer && layers.length ? [...nodesOf(answer, frame, new Set(layers), playing ? bench.copies : null)] : [];
+      answer && layers.length ? [...nodesOf(answer, frame, new Set(layers), playing ? views.copies : null)] : [];
     some = { answer, key, list: found };
   }
   return some.list;
 }
 
-export const chosenShapes = () => shapesOf(bench.layers).filter(({ node }) => bench.layers.includes(node.id));
+export const chosenShapes = () => shapesOf(choice.layers).filter(({ node }) => choice.layers.includes(node.id));
 
 export function pivotOf(id) {
-  return curveAt(`${id}.pivot`, Math.floor(bench.frame));
+  return curveAt(`${id}.pivot`, Math.floor(clock.frame));
 }
 
 // The last chosen layer; inside arrays, that of the copies that are shown.
 export const lastChosen = () => {
-  const all = chosenShapes().filter(({ node }) => node.id === bench.layers.at(-1));
+  const all = chosenShapes().filter(({ node }) => node.id === choice.layers.at(-1));
   return all.find(isShown) ?? all[0];
 };
 
@@ -91,12 +93,12 @@ export function under(point, deep) {
     const near = (width > 0 || !filled) && probe.isPointInStroke(path, point.x, point.y);
     if (inside || near) {
       const entered = trail.findLastIndex(
-        group => bench.layers.includes(group) || bench.layers.some(l => trail.includes(l)),
+        group => choice.layers.includes(group) || choice.layers.some(l => trail.includes(l)),
       );
       found = deep ? node.id : [...trail, node.id][Math.max(entered, 0)];
-      if (!deep && trail.some(group => bench.layers.includes(group)))
-        found = trail.find(group => bench.layers.includes(group));
-      if (bench.layers.includes(node.id)) found = node.id;
+      if (!deep && trail.some(group => choice.layers.includes(group)))
+        found = trail.find(group => choice.layers.includes(group));
+      if (choice.layers.includes(node.id)) found = node.id;
       hitCopies = copies;
     }
   }
@@ -111,4 +113,4 @@ export const copiesHit = () => hitCopies;
 
 // Whether a shape stands in the copies that are shown, of all the arrays around it.
 export const isShown = ({ copies }) =>
-  Object.entries(copies).every(([array, number]) => (bench.copies[array] ?? 0) === number);
+  Object.entries(copies).every(([array, number]) => (views.copies[array] ?? 0) === number);

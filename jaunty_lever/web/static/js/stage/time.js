@@ -1,6 +1,9 @@
 // @ts-check
 // The playhead: playing in real time, the ruler, and the frame in figures.
-import { bench, emit, on, remember, root } from "../talk/state.js";
+import { remember } from "../talk/address.js";
+import { clock, setClock } from "../talk/clock.js";
+import { emit, on } from "../talk/events.js";
+import { root, scene } from "../talk/scene.js";
 import { grip } from "../lib/dragging.js";
 import { boxOf, fitCanvas, wideOf } from "../lib/canvases.js";
 import { colours } from "../lib/charts.js";
@@ -19,15 +22,15 @@ let began = 0;
 let beganAt = 0;
 
 export function setFrame(frame, keepPlaying = false) {
-  const last = bench.length - 1;
-  bench.frame = Math.min(Math.max(frame, 0), last);
-  if (bench.playing && !keepPlaying) {
+  const last = scene.length - 1;
+  setClock({ frame: Math.min(Math.max(frame, 0), last) });
+  if (clock.playing && !keepPlaying) {
     began = performance.now();
-    beganAt = bench.frame;
+    beganAt = clock.frame;
   }
   show();
   emit("frame");
-  if (!bench.playing) soonRemember();
+  if (!clock.playing) soonRemember();
 }
 
 let remembering = 0;
@@ -36,15 +39,15 @@ function soonRemember() {
   remembering = setTimeout(remember, 250);
 }
 
-export function play(yes = !bench.playing) {
-  bench.playing = yes;
+export function play(yes = !clock.playing) {
+  setClock({ playing: yes });
   began = performance.now();
-  beganAt = bench.frame >= bench.length - 1 ? 0 : bench.frame;
+  beganAt = clock.frame >= scene.length - 1 ? 0 : clock.frame;
   playIcon.setAttribute("href", playIcon.getAttribute("href").replace(/#.*/, yes ? "#pause" : "#play"));
   playButton.setAttribute("aria-label", yes ? "Pause" : "Play");
   playButton.classList.toggle("is-playing", yes);
   if (!yes) {
-    bench.frame = Math.floor(bench.frame);
+    setClock({ frame: Math.floor(clock.frame) });
     emit("frame");
   }
   remember();
@@ -53,11 +56,11 @@ export function play(yes = !bench.playing) {
 
 // The clock decides the frame, so a slow frame is dropped rather than the motion slowed.
 function tick(now) {
-  if (!bench.playing) return;
-  const passed = (Math.max(0, now - began) / 1000) * bench.fps;
-  const frame = Math.floor((beganAt + passed) % bench.length);
-  if (frame !== bench.frame) {
-    bench.frame = frame;
+  if (!clock.playing) return;
+  const passed = (Math.max(0, now - began) / 1000) * scene.fps;
+  const frame = Math.floor((beganAt + passed) % scene.length);
+  if (frame !== clock.frame) {
+    setClock({ frame: frame });
     show();
     emit("frame");
     // What is painted aside tells when it is.
@@ -67,14 +70,14 @@ function tick(now) {
 }
 
 // What the ruler shows of the scene, as far as values have a say in it.
-const ruled = () => `${Math.floor(bench.frame)} ${bench.length} ${bench.fps}`;
+const ruled = () => `${Math.floor(clock.frame)} ${scene.length} ${scene.fps}`;
 let shown = "";
 
 function show() {
-  const frame = Math.floor(bench.frame);
+  const frame = Math.floor(clock.frame);
   shown = ruled();
   if (document.activeElement !== frameInput) frameInput.value = String(frame);
-  seconds.textContent = `${(frame / bench.fps).toFixed(2)} s`;
+  seconds.textContent = `${(frame / scene.fps).toFixed(2)} s`;
   ruler.setAttribute("aria-valuenow", String(frame));
   drawRuler();
 }
@@ -83,11 +86,11 @@ const PAD = 10;
 const span = () => wideOf(ruler) - 2 * PAD;
 // Where frames stand on the ruler: the whole scene, or what a page shows of it.
 let scale = {
-  xOf: frame => PAD + (frame / Math.max(1, bench.length - 1)) * span(),
-  frameAt: x => Math.round(((x - PAD) / span()) * (bench.length - 1)),
-  each: () => bench.length / span(),
+  xOf: frame => PAD + (frame / Math.max(1, scene.length - 1)) * span(),
+  frameAt: x => Math.round(((x - PAD) / span()) * (scene.length - 1)),
+  each: () => scene.length / span(),
   from: () => 0,
-  to: () => bench.length - 1,
+  to: () => scene.length - 1,
 };
 const xOf = frame => scale.xOf(frame);
 const frameAt = x => scale.frameAt(x);
@@ -142,7 +145,7 @@ export function drawRuler() {
     context.fill();
     context.stroke();
   }
-  const x = Math.round(xOf(Math.floor(bench.frame))) + 0.5;
+  const x = Math.round(xOf(Math.floor(clock.frame))) + 0.5;
   context.strokeStyle = context.fillStyle = colours.brass;
   context.lineWidth = 1.5;
   context.beginPath();
@@ -163,19 +166,19 @@ frameInput.addEventListener("keydown", event => {
   if (event.key === "Enter") {
     frameInput.blur();
   } else if (event.key === "Escape") {
-    frameInput.value = String(Math.floor(bench.frame));
+    frameInput.value = String(Math.floor(clock.frame));
     frameInput.blur();
   }
 });
 frameInput.addEventListener("blur", () => {
   const typed = typedNumber(frameInput.value);
   if (Number.isFinite(typed)) setFrame(Math.round(typed));
-  frameInput.value = String(Math.floor(bench.frame));
+  frameInput.value = String(Math.floor(clock.frame));
 });
 frameInput.addEventListener("focus", () => frameInput.select());
 
 on("values", () => {
-  if (bench.frame > bench.length - 1) setFrame(bench.length - 1, true);
+  if (clock.frame > scene.length - 1) setFrame(scene.length - 1, true);
   else if (shown !== ruled()) show();
 });
 on("panels", show);

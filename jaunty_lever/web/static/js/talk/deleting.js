@@ -1,6 +1,7 @@
 // @ts-check
 // Deleting: at once where nothing listens to what goes; else a sheet says first what does, and what becomes of it.
-import { bench } from "./state.js";
+import { clock } from "./clock.js";
+import { scene } from "./scene.js";
 import { commitEdits, step } from "./server.js";
 import { closeSheet, sheet } from "./menus.js";
 import { say } from "./notes.js";
@@ -13,8 +14,8 @@ let waiting = null;
  * @param {Array<Record<string, unknown>>} edits
  */
 export async function deleteBy(edits) {
-  const frame = Math.floor(bench.frame);
-  const whole = edits.map(edit => ({ scene: bench.scene, ...edit, frame }));
+  const frame = Math.floor(clock.frame);
+  const whole = edits.map(edit => ({ scene: scene.id, ...edit, frame }));
   const shown = await sheet("deleting", {}, { edits: whole, frame });
   if (shown === false) return null;
   if (shown === undefined) return commitEdits(whole);

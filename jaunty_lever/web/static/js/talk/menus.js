@@ -1,6 +1,6 @@
 // @ts-check
 // Small menus beside what they belong to, and sheets that float over the page.
-import { bench, sceneUrl } from "./state.js";
+import { scene, sceneUrl } from "./scene.js";
 import { nearest } from "../lib/nearest.js";
 import { say } from "./notes.js";
 
@@ -32,9 +32,9 @@ export function menu(anchor, entries, event = null) {
 export function easesOf(now, set) {
   const points = Array.isArray(now) ? now.join(", ") : null;
   return [
-    ...["hold", ...Object.keys(bench.eases)].map(name => ({
+    ...["hold", ...Object.keys(scene.eases)].map(name => ({
       words: name,
-      ticked: name === now || (points !== null && bench.eases[name]?.join(", ") === points),
+      ticked: name === now || (points !== null && scene.eases[name]?.join(", ") === points),
       run: () => set(name),
     })),
     {

@@ -1,7 +1,8 @@
 // @ts-check
 // Files brought in by choosing them or by dropping them on the stage: pictures, clips, drawings, fonts, palettes,
 // tables.
-import { bench } from "./state.js";
+import { choice } from "./choice.js";
+import { scene, setScene } from "./scene.js";
 import { refresh } from "./server.js";
 import { chooseLayers } from "./choosing.js";
 import { say, sayHowFar } from "./notes.js";
@@ -15,7 +16,7 @@ const KINDS = [...PICTURES, ...CLIPS, "image/svg+xml", ".json", ...FONTS, ".gpl"
 
 // Send files; `at` is a place on the stage, `layer` one whose picture they replace, `chosen` texts that are set in a
 // font.
-export async function bringIn(files, { at = null, layer = null, chosen = bench.layers } = {}) {
+export async function bringIn(files, { at = null, layer = null, chosen = choice.layers } = {}) {
   if (files.length > MOST_FILES)
     return say(
       `These are ${files.length.toLocaleString("en")} files; up to ${MOST_FILES.toLocaleString("en")} come in at once.`,
@@ -25,7 +26,7 @@ export async function bringIn(files, { at = null, layer = null, chosen = bench.l
     coming = crypto.randomUUID();
   form.append("coming", coming);
   for (const file of files) form.append("files", file);
-  form.append("by", bench.tab);
+  form.append("by", scene.tab);
   if (at) form.append("at", JSON.stringify([Math.round(at.x), Math.round(at.y)]));
   if (layer) form.append("layer", layer);
   for (const one of chosen) form.append("chosen", one);
@@ -35,7 +36,7 @@ export async function bringIn(files, { at = null, layer = null, chosen = bench.l
   );
   let response;
   try {
-    response = await fetch(`/api/projects/${bench.project}/scenes/${bench.scene}/pictures`, {
+    response = await fetch(`/api/projects/${scene.project}/scenes/${scene.id}/pictures`, {
       method: "POST",
       body: form,
     });
@@ -46,7 +47,7 @@ export async function bringIn(files, { at = null, layer = null, chosen = bench.l
   }
   const told = await response.json();
   if (!response.ok) return say(told.message, "bad");
-  bench.revision = told.revision;
+  setScene({ revision: told.revision });
   for (const problem of told.problems) say(problem, "bad");
   for (const remark of told.remarks) say(remark);
   await refresh();

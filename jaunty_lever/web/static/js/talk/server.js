@@ -2,13 +2,20 @@
 // Asking the server: values (with edits tried but not kept), edits, undo, panels, and others' changes.
 import { decode } from "../../vendor/msgpack.js";
 import { channel, channels, row } from "../lib/channels.js";
-import { bench, chosenQuery, emit, remember, root, sceneUrl } from "./state.js";
+import { chosenQuery, remember } from "./address.js";
+import { answers, setAnswers } from "./answers.js";
+import { choice, setChoice } from "./choice.js";
+import { clock } from "./clock.js";
+import { emit } from "./events.js";
+import { hands } from "./hands.js";
+import { root, scene, sceneUrl, setScene } from "./scene.js";
+import { views } from "./views.js";
 import { say, sayHowFar } from "./notes.js";
 import { hear } from "../lib/news.js";
 import { around } from "../lib/surroundings.js";
 import { all, first } from "../lib/places.js";
 
-Object.assign(around, { project: bench.project, changed: emit });
+Object.assign(around, { project: scene.project, changed: emit });
 
 const MOST_FRAMES = 600,
   MOST_DRAWN = 300_000,
@@ -72,7 +79,7 @@ export const framesAt = moments => Math.max(2, Math.floor(blockLength() / moment
 
 export function blockOf(frame) {
   const block = blockLength();
-  return Math.floor(Math.min(frame, bench.length - 1) / block) * block;
+  return Math.floor(Math.min(frame, scene.length - 1) / block) * block;
 }
 
 // The parameters that are in the hand: those which what is being tried sets.
@@ -87,11 +94,11 @@ export function inHand(edits = trying) {
 /** @returns {import("#types").Question} */
 function question(start, edits, stop) {
   const curves = {
-    result: new Set(bench.wanted.result),
-    source: new Set(bench.wanted.source),
-    awake: new Set(bench.wanted.awake),
+    result: new Set(answers.wanted.result),
+    source: new Set(answers.wanted.source),
+    awake: new Set(answers.wanted.awake),
     turning: new Set(),
-    each: new Set(bench.wanted.each),
+    each: new Set(answers.wanted.each),
   };
   for (const place of all("[data-strip]")) curves.each.add(place.dataset.strip);
   const array = first("[data-array]");
@@ -109,33 +116,33 @@ function question(start, edits, stop) {
   for (const place of all("[data-keyed]")) curves.source.add(place.dataset.parameter);
   for (const place of all("[data-slide]"))
     (place.dataset.led === undefined ? curves.source : curves.result).add(place.dataset.slide);
-  if (bench.parameter && first("[data-turning]")) curves.turning.add(bench.parameter);
+  if (choice.parameter && first("[data-turning]")) curves.turning.add(choice.parameter);
   for (const parameter of inHand(edits))
     if (first(`[data-field][data-parameter="${CSS.escape(parameter)}"]`)) curves.source.add(parameter);
-  const layer = bench.layers.at(-1) ?? null;
+  const layer = choice.layers.at(-1) ?? null;
   if (layer) curves.result.add(`${layer}.pivot`);
   return {
     edits,
-    token: bench.answer?.token ?? null,
+    token: answers.last?.token ?? null,
     only_new: true,
     start,
     stop,
-    chosen: bench.parameter,
-    copies: bench.copies,
-    spread: bench.spread,
-    dots: bench.dots,
+    chosen: choice.parameter,
+    copies: views.copies,
+    spread: views.spread,
+    dots: views.dots,
     flight,
-    plan: bench.plan && Boolean(first("[data-in-depth]")),
+    plan: views.plan && Boolean(first("[data-in-depth]")),
     curves: Object.fromEntries(Object.entries(curves).map(([what, asked]) => [what, [...asked].slice(0, 400)])),
-    ghost: bench.ghost ? layer : null,
-    path: bench.path ? layer : null,
+    ghost: views.ghost ? layer : null,
+    path: views.path ? layer : null,
   };
 }
 
 async function fetchAnswer(start, edits, stop = start + blockLength()) {
-  const before = bench.answer;
+  const before = answers.last;
   const response = await send(
-    `/api/projects/${bench.project}/scenes/${bench.scene}/evaluate`,
+    `/api/projects/${scene.project}/scenes/${scene.id}/evaluate`,
     question(start, edits, stop),
   );
   const answer = decode(new Uint8Array(await response.arrayBuffer()));
@@ -160,8 +167,8 @@ function keep(answer) {
 // A frame as the shutter of a scene with motion blur sees it: its moments, to be averaged. Null where the scene has
 // none.
 export async function askExposure(frame) {
-  const asked = { edits: trying, token: bench.answer?.token ?? null, start: frame, stop: frame + 1, exposure: frame };
-  const response = await send(`/api/projects/${bench.project}/scenes/${bench.scene}/evaluate`, asked);
+  const asked = { edits: trying, token: answers.last?.token ?? null, start: frame, stop: frame + 1, exposure: frame };
+  const response = await send(`/api/projects/${scene.project}/scenes/${scene.id}/evaluate`, asked);
   const answer = decode(new Uint8Array(await response.arrayBuffer()));
   keep(answer);
   return answer.exposure;
@@ -169,8 +176,8 @@ export async function askExposure(frame) {
 
 // Some frames as their shutters see them, roughly, at so many moments each. Null where the scene has no motion blur.
 export async function askShutter(start, stop, moments) {
-  const asked = { edits: trying, token: bench.answer?.token ?? null, start, stop, moments };
-  const response = await send(`/api/projects/${bench.project}/scenes/${bench.scene}/evaluate`, asked);
+  const asked = { edits: trying, token: answers.last?.token ?? null, start, stop, moments };
+  const response = await send(`/api/projects/${scene.project}/scenes/${scene.id}/evaluate`, asked);
   const answer = decode(new Uint8Array(await response.arrayBuffer()));
   keep(answer);
   return answer.shutter && { ...answer.shutter, start: answer.start, stop: answer.stop };
@@ -230,7 +237,7 @@ function forget() {
  */
 export function requestFrames(edits = []) {
   // A page on which nothing is kept on the server has edits of its own below those that are tried.
-  const all = bench.tried ? bench.tried(edits) : edits;
+  const all = answers.tried ? answers.tried(edits) : edits;
   trying = all;
   wanted = all;
   wake?.();
@@ -252,9 +259,9 @@ const pause = time =>
 function show(answer) {
   blocks.clear();
   blocks.set(answer.start, answer);
-  bench.answer = answer;
+  setAnswers({ last: answer });
   weight = Math.max(1, weightOf(answer.nodes));
-  Object.assign(bench, { fps: answer.fps, length: answer.length, width: answer.width, height: answer.height });
+  setScene({ fps: answer.fps, length: answer.length, width: answer.width, height: answer.height });
   if (channels.size > many) forget();
   emit("values", answer);
   document.dispatchEvent(new CustomEvent("painted"));
@@ -265,15 +272,15 @@ async function pump() {
     const edits = wanted;
     wanted = null;
     try {
-      if (edits.length && weight > MANY && took > AT_ONCE && !bench.playing) {
+      if (edits.length && weight > MANY && took > AT_ONCE && !clock.playing) {
         // Of many copies the frame that is shown comes first; the others follow once the hand rests.
-        const frame = Math.floor(bench.frame);
+        const frame = Math.floor(clock.frame);
         show(await fetchAnswer(frame, edits, frame + 1));
         if (wanted === null) await pause(180);
         if (wanted !== null) continue;
       }
       const begun = performance.now();
-      const answer = await fetchAnswer(blockOf(bench.frame), edits);
+      const answer = await fetchAnswer(blockOf(clock.frame), edits);
       if (edits.length) took = performance.now() - begun;
       show(answer);
     } catch (error) {
@@ -292,13 +299,13 @@ export function answerAt(frame) {
   const start = blockOf(frame);
   const here = blocks.get(start);
   const block = blockLength();
-  const next = (start + block) % (Math.ceil(bench.length / block) * block);
-  const missing = !here ? start : bench.length > block && frame - start > block / 3 && !blocks.has(next) ? next : null;
-  if (bench.answer && missing !== null && fetching === null && !asking) {
-    const token = bench.answer;
+  const next = (start + block) % (Math.ceil(scene.length / block) * block);
+  const missing = !here ? start : scene.length > block && frame - start > block / 3 && !blocks.has(next) ? next : null;
+  if (answers.last && missing !== null && fetching === null && !asking) {
+    const token = answers.last;
     fetching = fetchAnswer(missing, trying)
       .then(answer => {
-        if (bench.answer === token) {
+        if (answers.last === token) {
           blocks.set(answer.start, answer);
           emit("frame");
         }
@@ -308,16 +315,16 @@ export function answerAt(frame) {
         fetching = null;
       });
   }
-  return here ?? bench.answer;
+  return here ?? answers.last;
 }
 
 // A parameter's curve over the scene: `result`, `source`, `awake` or `turning` (see the server's Question).
 export function curveOf(parameter, what = "result") {
-  return channel(bench.answer?.curves[what]?.[parameter]);
+  return channel(answers.last?.curves[what]?.[parameter]);
 }
 
 export function curveAt(parameter, frame, what = "result") {
-  return row(bench.answer?.curves[what]?.[parameter], frame);
+  return row(answers.last?.curves[what]?.[parameter], frame);
 }
 
 function saved(words, bad = false) {
@@ -333,18 +340,18 @@ let queue = Promise.resolve();
 // Make edits and keep them as one step. Resolves when the panels show the result; rejects with what was wrong.
 export function commitEdits(edits, label = "") {
   const list = Array.isArray(edits) ? edits : [edits];
-  if (bench.keeper) return bench.keeper(list);
-  const body = { edits: withScene(list), label, by: bench.tab, revision: bench.revision, aside: true };
+  if (answers.keeper) return answers.keeper(list);
+  const body = { edits: withScene(list), label, by: scene.tab, revision: scene.revision, aside: true };
   const work = queue.then(async () => {
     saved("saving …");
     try {
-      const told = await (await send(`/api/projects/${bench.project}/edits`, body)).json();
+      const told = await (await send(`/api/projects/${scene.project}/edits`, body)).json();
       saved("saved");
       if (told.working) {
         waitFor(told);
         return told;
       }
-      bench.revision = told.revision;
+      setScene({ revision: told.revision });
       // It is kept, whatever becomes of showing it.
       await refresh().catch(error =>
         say(`It is saved, but the page could not be brought up to date: ${error.message}`, "bad"),
@@ -375,7 +382,7 @@ async function waitFor({ working, label }) {
   if (came.stopped) say("Stopped. Nothing was changed.");
   else if (came.message) say(came.message, "bad");
   else {
-    bench.revision = came.revision;
+    setScene({ revision: came.revision });
     say(`${came.label}.`);
     await refresh().catch(error =>
       say(`It is saved, but the page could not be brought up to date: ${error.message}`, "bad"),
@@ -384,14 +391,14 @@ async function waitFor({ working, label }) {
 }
 
 export function withScene(edits) {
-  return edits.map(edit => (edit.kind.endsWith(" project") ? edit : { scene: bench.scene, ...edit }));
+  return edits.map(edit => (edit.kind.endsWith(" project") ? edit : { scene: scene.id, ...edit }));
 }
 
 export async function step(way) {
   // What is still on its way to be kept comes first.
   await queue;
-  const told = await (await send(`/api/projects/${bench.project}/${way}`, { by: bench.tab })).json();
-  bench.revision = told.revision;
+  const told = await (await send(`/api/projects/${scene.project}/${way}`, { by: scene.tab })).json();
+  setScene({ revision: told.revision });
   say(told.label ? `${way === "undo" ? "Undone" : "Redone"}: ${told.label}` : `Nothing to ${way}.`);
   await refresh();
 }
@@ -427,7 +434,7 @@ let refreshing = 0;
 // Fetch the panels anew and the values with them.
 export async function refresh() {
   const mine = ++refreshing,
-    { revision } = bench;
+    { revision } = scene;
   remember();
   const asked = chosenQuery(),
     had = document.querySelector(".layer-list")?.dataset.rows;
@@ -444,7 +451,7 @@ export async function refresh() {
   const text = await response.text();
   if (mine !== refreshing) return;
   // A name that is being typed stands in the list itself: the list waits until it is done.
-  await bench.renaming;
+  await hands.renaming;
   if (mine !== refreshing) return;
   const parsed = new DOMParser().parseFromString(text, "text/html");
   for (const id of (root.dataset.panels ?? "head-state layers levers chain").split(" ")) {
@@ -458,18 +465,18 @@ export async function refresh() {
     else return refresh();
   }
   if (document.getElementById("chain")) {
-    bench.parameter = document.querySelector("[data-chain]")?.dataset.chain ?? null;
-    bench.layers = bench.layers.filter(layer => document.querySelector(`[data-layer="${layer}"]`));
+    setChoice({ parameter: document.querySelector("[data-chain]")?.dataset.chain ?? null });
+    setChoice({ layers: choice.layers.filter(layer => document.querySelector(`[data-layer="${layer}"]`)) });
   }
   remember();
   emit("panels");
   await requestFrames([]);
-  bench.shown = revision;
+  setScene({ shown: revision });
 }
 
 export function listen() {
   let lost = false;
-  hear(bench.project, (kind, news) => {
+  hear(scene.project, (kind, news) => {
     if (kind === "lost") {
       lost = true;
       saved("no connection", true);
@@ -477,8 +484,8 @@ export function listen() {
       if (lost) saved("saved");
       lost = false;
     } else if (kind === "looked") emit("looked", news);
-    else if (news.by !== bench.tab && news.revision !== bench.revision) {
-      bench.revision = news.revision;
+    else if (news.by !== scene.tab && news.revision !== scene.revision) {
+      setScene({ revision: news.revision });
       if (news.label && news.by) say(`In another tab: ${news.label}`);
       emit("elsewhere");
     }
