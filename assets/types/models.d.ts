@@ -130,6 +130,7 @@ export interface Edit {
     | "move lever"
     | "move modifier"
     | "move pivot"
+    | "on each"
     | "paste chain"
     | "paste keys"
     | "recall snapshot"

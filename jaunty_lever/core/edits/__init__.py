@@ -29,6 +29,7 @@ from . import (
     scenes,
     snapshots,
     tables,
+    together,
     values,
 )
 from .base import Edit, Gone, Refused
@@ -158,12 +159,14 @@ AnyEdit = Annotated[
         tables.FollowColumn,
         tables.LetGoOfColumn,
         tables.ShowRow,
+        together.OnEach,
         Batch,
     ],
     Field(discriminator="kind"),
 ]
 
-Batch.model_rebuild(_types_namespace={"AnyEdit": AnyEdit})
+for _model in (Batch, together.OnEach):
+    _model.model_rebuild(_types_namespace={"AnyEdit": AnyEdit})
 
 EDIT: TypeAdapter[Edit] = TypeAdapter(AnyEdit)
 

@@ -11,7 +11,7 @@ from ..document.scene import Scene
 from ..document.specs import components, value_of
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
-from ..formula.quantity import Unreadable, read_number
+from ..formula.quantity import Unreadable, read_number, read_step
 from ..motion.limit import Limit
 from ..words import said
 from .base import Refused, SceneEdit, place_of, with_parameter
@@ -19,6 +19,8 @@ from .base import Refused, SceneEdit, place_of, with_parameter
 
 class SetValue(SceneEdit):
     """Set a value by number or by what was typed: the resting value, or a key at `frame` when there are keys.
+
+    What is typed with `+`, `*` or `/` before it acts on the value that is there: `+20`, `*1.1`, `/2`, `+10%`.
 
     `component` sets only that one; `by` adds to the value that the keys (or rest) give at the frame.
     """
@@ -59,6 +61,9 @@ class SetValue(SceneEdit):
             value = moved if len(moved) > 1 else moved[0]
         if self.text is not None and spec.kind not in ("text", "colour", "choice"):
             try:
+                step = read_step(self.text, spec, scene.fps) if spec.numeric else None
+                if step is not None:
+                    return self._stepped(scene, node, *step), ""
                 value = read_number(self.text, spec, scene.fps)
             except Unreadable as error:
                 raise Refused(str(error), self.parameter) from None
@@ -85,6 +90,17 @@ class SetValue(SceneEdit):
             if stopped != numbers:
                 value = stopped if len(stopped) > 1 else stopped[0]
         return value, typed
+
+    def _stepped(self, scene: Scene, node: ParameterNode, factor: float, more: float) -> Value:
+        """What it is now, times a factor and more; all its components, or the one that is meant."""
+        now = self._now(scene, node)
+        meant = range(len(now)) if self.component is None else [self.component]
+        made = tuple(round(n * factor + more, 6) if k in meant else n for k, n in enumerate(now))
+        if node.spec.whole:
+            made = tuple(float(round(n)) for n in made)
+        if any(abs(number) > 1e9 for number in made):
+            raise Refused("That number is too large.", self.parameter)
+        return made if len(made) > 1 else made[0]
 
     def _now(self, scene: Scene, node: ParameterNode) -> tuple[float, ...]:
         own = node.parameter

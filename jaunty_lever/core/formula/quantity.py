@@ -2,6 +2,7 @@
 
 import math
 import re
+from dataclasses import replace
 
 import numpy as np
 
@@ -21,6 +22,8 @@ _APART = re.compile(rf"(?<=[\d.])\s+(?=(?:{_UNIT})(?![\w(]))", re.IGNORECASE)
 _BEHIND = re.compile(rf"\)\s*({_UNIT})(?![\w(.])", re.IGNORECASE)
 #: What only formulas have.
 _STRANGE = re.compile(r'[#$";\n]')
+
+_PLAIN = ParameterSpec("number", 1.0, "A factor")
 
 Quantity = tuple[float, str]
 """A number in its base unit, and the kind of value it is ("": a plain number)."""
@@ -66,6 +69,27 @@ def read_number(text: str, spec: ParameterSpec, fps: float) -> float:
         raise Unreadable(f"That number is too large; it may go up to {MOST:,.0f}.")
     # A count that is strict about its limits is told what is wrong with a fraction; others are rounded.
     return float(round(value)) if spec.whole and not spec.limits else value
+
+
+def read_step(text: str, spec: ParameterSpec, fps: float) -> tuple[float, float] | None:
+    """(factor, more) of what is typed to act on the value that is there: `+20`, `+-5px`, `*1.1`, `/2`, and `+10%` where the value
+    itself is no percentage; None where a number is typed. Raises Unreadable as `read_number` does."""
+    shown = text.strip()
+    if not shown or shown[0] not in "+*/":
+        return None
+    rest = shown[1:].strip()
+    if not rest:
+        raise Unreadable(f"Write how much behind “{shown[0]}”: +20 adds, *1.1 and /2 scale, +-5 takes away.")
+    if shown[0] == "+":
+        if rest.endswith("%") and kind_of_unit(spec.unit) != "percentage":
+            return 1 + read_number(rest, _PLAIN, fps), 0.0
+        return 1.0, read_number(rest, replace(spec, whole=False, limits=None), fps)
+    factor = read_number(rest, _PLAIN, fps)
+    if shown[0] == "*":
+        return factor, 0.0
+    if factor == 0:
+        raise Unreadable("Nothing can be divided by 0.")
+    return 1 / factor, 0.0
 
 
 def _plain(text: str) -> str:

@@ -5,6 +5,7 @@ from typing import Any
 from fastapi import APIRouter, Request
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 
+from jaunty_lever.core.document.counterparts import counterparts
 from jaunty_lever.core.document.layers import ArrayLayer
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.space import CameraLayer
@@ -15,6 +16,7 @@ from jaunty_lever.storage.store import State
 from ..site import site_of
 from ..templating import page
 from .array_views import gauge_views
+from .fields import of_several
 from .layer_parts import FILTER_KINDS
 from .sent_rows import closed_row, sent_rows
 from .views import chain_view, lever_groups, rows, scene_on_page
@@ -41,6 +43,26 @@ def _first_value(scene: Scene, layer: str) -> str:
     return f"{layer}.copy_position" if isinstance(found, ArrayLayer) else f"{layer}.rotation"
 
 
+def others_of(scene: Scene, parameter: str | None, chosen: tuple[str, ...]) -> tuple[str, str] | None:
+    """Of how many chosen layers besides its own a chain's values are changed, in words and by name; None where it is its own alone."""
+    index = scene.index
+    node = index.parameters.get(parameter or "")
+    if node is None or node.top not in chosen or len(chosen) < 2:
+        return None
+    having = [index.parameters[one].top for one in counterparts(index, node.id, chosen)]
+    without = [layer for layer in chosen if layer != node.top and layer not in having]
+    words = f"and {len(having)} {'other' if len(having) == 1 else 'others'}" if having else "alone"
+    told = (
+        "What is changed here is changed on each: " + ", ".join(index.layers[one].name for one in having)
+        if having
+        else ""
+    )
+    if without:
+        told += ". " if told else ""
+        told += "Without it: " + ", ".join(index.layers[one].name for one in without)
+    return words, f"{told}."
+
+
 def panel_values(state: State, scene: Scene, request: Request) -> dict[str, Any]:
     """What the panels need, from the state and the query: layer (several), parameter."""
     chosen = tuple(layer for layer in request.query_params.getlist("layer") if layer in scene.index.layers)
@@ -48,7 +70,12 @@ def panel_values(state: State, scene: Scene, request: Request) -> dict[str, Any]
     if parameter not in scene.index.parameters:
         parameter = _first_value(scene, chosen[-1]) if chosen else None
     sent_before = site_of(request).sent_rows
-    sent = sent_rows(rows(scene, chosen, parameter), sent_before.told(request.query_params.get("rows")))
+    listed, chain = rows(scene, chosen, parameter), chain_view(scene, parameter) if parameter else None
+    if len(chosen) > 1:
+        opened = next(k for k, row in enumerate(listed) if row.id == chosen[-1])
+        listed[opened] = of_several(scene.index, chosen, listed[opened])
+        chain = of_several(scene.index, chosen, chain)
+    sent = sent_rows(listed, sent_before.told(request.query_params.get("rows")))
     sent_before.remember(sent)
     return {
         "project": state.project,
@@ -57,7 +84,8 @@ def panel_values(state: State, scene: Scene, request: Request) -> dict[str, Any]
         "sent": sent,
         "closed_row": closed_row,
         "filter_kinds": FILTER_KINDS,
-        "chain": chain_view(scene, parameter) if parameter else None,
+        "chain": chain,
+        "others": others_of(scene, parameter, chosen),
         "groups": lever_groups(scene, parameter),
         "deep": uses_depth(scene.index),
         "camera": camera_of(scene),

@@ -1,10 +1,13 @@
 """Fields: one value to be shown and set, and what drives it."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields, is_dataclass, replace
+from typing import TypeVar
 
 from jaunty_lever.core.document.colours import hex_colour
+from jaunty_lever.core.document.counterparts import parameters_like
 from jaunty_lever.core.document.index import SceneIndex
 from jaunty_lever.core.document.nodes import ParameterNode
+from jaunty_lever.core.document.parameter import Parameter
 from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.specs import ParameterSpec, components
 from jaunty_lever.core.ties import deciding
@@ -40,6 +43,8 @@ class Field:
     driven: Driven | None
     chosen: bool
     key_frames: tuple[float, ...]
+    several: tuple[bool, ...] = ()
+    """Where chosen layers differ in it: of each component, or of the whole."""
 
 
 def fields_unit(spec: ParameterSpec) -> str:
@@ -86,3 +91,45 @@ def driven_of(index: SceneIndex, node: ParameterNode) -> Driven | None:
     """The link that decides a value alone, said in words; None when the value is its own."""
     tie = deciding(index, node)
     return Driven(tie.words, tie.driver, tie.modifier, tie.written) if tie else None
+
+
+View = TypeVar("View")
+
+
+def of_several(index: SceneIndex, layers: tuple[str, ...], view: View) -> View:
+    """A view (or several in a tuple) with its fields told where the chosen layers differ in them."""
+    if isinstance(view, Field):
+        apart = _apart(index, index.parameters[view.parameter], layers) if view.parameter in index.parameters else ()
+        return replace(view, several=apart) if any(apart) else view
+    if isinstance(view, tuple):
+        return type(view)(of_several(index, layers, one) for one in view)
+    if is_dataclass(view) and not isinstance(view, type):
+        made = {f.name: of_several(index, layers, getattr(view, f.name)) for f in fields(view)}
+        return replace(view, **made)
+    return view
+
+
+def _apart(index: SceneIndex, node: ParameterNode, layers: tuple[str, ...]) -> tuple[bool, ...]:
+    """In which components the values of chosen layers differ."""
+    spec = node.spec
+
+    def value(one: Parameter) -> tuple[object, ...]:
+        rest = one.keys[0].value if one.keys else one.rest
+        return components(rest, spec) if spec.numeric else (rest,)
+
+    mine = value(node.parameter)
+    apart = [False] * len(mine)
+    for other in parameters_like(index, node.id, layers):
+        if other is node.parameter or (
+            not other.keys and other.rest == node.parameter.rest and not node.parameter.keys
+        ):
+            continue
+        try:
+            theirs = value(other)
+        except ValueError:
+            theirs = ()
+        for k, one in enumerate(mine):
+            apart[k] |= k >= len(theirs) or theirs[k] != one
+        if all(apart):
+            break
+    return tuple(apart)

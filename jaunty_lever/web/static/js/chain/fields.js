@@ -4,7 +4,8 @@ import { answers } from "../talk/answers.js";
 import { clock } from "../talk/clock.js";
 import { on } from "../talk/events.js";
 import { scene } from "../talk/scene.js";
-import { commitEdits, curveAt, inHand, refresh, requestFrames, withScene } from "../talk/server.js";
+import { commitEdits, curveAt, inHand, onEach, refresh, requestFrames, withScene } from "../talk/server.js";
+import { choice } from "../talk/choice.js";
 import { grip } from "../lib/dragging.js";
 import { tellDriven } from "../talk/choosing.js";
 import { clearComplaint, complainAt } from "../talk/notes.js";
@@ -59,6 +60,25 @@ function write(field, values) {
 
 const valueOf = values => (values.length > 1 ? { value: values } : { value: values[0] });
 
+// Chosen layers that differ in a value go on doing so while it is dragged or stepped: each moves by as much.
+const differs = field => field.classList.contains("is-several");
+const more = value => `${value < 0 ? "+-" : "+"}${figure(Math.abs(value), 3)}`;
+
+function moved(field, values, from) {
+  const parameter = field.dataset.parameter;
+  if (choice.layers.length < 2) return [setEdit(parameter, valueOf(values))];
+  return onEach([setEdit(parameter, { by: values.map((v, k) => Number((v - from[k]).toPrecision(9))) })]);
+}
+
+// While it is dragged: the number, or by how much it is more where there is no one number.
+function writeMoved(field, values, from) {
+  write(field, values);
+  if (!differs(field)) return;
+  inputs(field).forEach((input, k) => {
+    if (input.placeholder) input.value = values[k] === from[k] ? "" : more(values[k] - from[k]);
+  });
+}
+
 // Dragging a label sideways.
 document.addEventListener("pointerdown", event => {
   const name = event.target.closest?.("[data-scrub]");
@@ -67,28 +87,27 @@ document.addEventListener("pointerdown", event => {
   const from = numbersOf(field);
   const texts = inputs(field).map(input => input.value);
   const step = Number(field.dataset.step);
-  let moved = false,
+  let far = false,
     values = from,
     x = event.clientX,
     travelled = 0;
   const move = e => {
     travelled += (e.clientX - x) * (e.shiftKey ? 0.1 : e.altKey ? 10 : 1);
     x = e.clientX;
-    if (!moved && Math.abs(travelled) < 3) return;
-    moved = true;
+    if (!far && Math.abs(travelled) < 3) return;
+    far = true;
     field.classList.add("is-dragged");
     const fine = e.shiftKey ? step / 10 : step;
     values = from.map(v => tidy(within(field, v + Math.round(travelled / 2) * step, v), fine));
-    write(field, values);
-    requestFrames(withScene([setEdit(field.dataset.parameter, valueOf(values))]));
+    writeMoved(field, values, from);
+    requestFrames(withScene(moved(field, values, from)));
   };
   const end = commit => {
     field.classList.remove("is-dragged");
-    if (!moved) return;
+    if (!far) return;
     name.dataset.dragged = "yes";
     setTimeout(() => delete name.dataset.dragged);
-    if (commit)
-      commitEdits([setEdit(field.dataset.parameter, valueOf(values))]).catch(error => complainAt(field, error.message));
+    if (commit) commitEdits(moved(field, values, from)).catch(error => complainAt(field, error.message));
     else {
       inputs(field).forEach((input, k) => {
         input.value = texts[k];
@@ -124,7 +143,7 @@ function keyAsItStands(field) {
   if (keyed === undefined || keyAt(field, frame) !== undefined) return;
   // The panels leave a field alone that has the focus.
   field.dataset.keyed = `${keyed} ${frame}`;
-  commitEdits([{ kind: "set key", parameter, frame }])
+  commitEdits(onEach([{ kind: "set key", parameter, frame }]))
     .then(clearComplaint)
     .catch(error => {
       field.dataset.keyed = keyed;
@@ -144,7 +163,7 @@ function commitTyped(input, entered = false) {
   const component = input.dataset.component;
   const rest = { text: input.value };
   if (component !== undefined && component !== "") rest.component = Number(component);
-  commitEdits([setEdit(field.dataset.parameter, rest)])
+  commitEdits(onEach([setEdit(field.dataset.parameter, rest)]))
     .then(clearComplaint)
     .catch(error => {
       // What was typed stays in the field to be mended; Escape brings back what was.
@@ -182,6 +201,7 @@ document.addEventListener("keydown", event => {
     field.dataset.kind !== "colour"
   ) {
     event.preventDefault();
+    if (differs(field) && input.placeholder) return stepEach(field, input, event);
     const component = Number(input.dataset.component || 0);
     const values = numbersOf(field);
     const step =
@@ -195,6 +215,16 @@ document.addEventListener("keydown", event => {
     requestFrames(withScene([setEdit(field.dataset.parameter, valueOf(values))]));
   }
 });
+
+// A step on a value in which chosen layers differ is one more on each; what is typed when the key is let go of.
+function stepEach(field, input, event) {
+  const way = (event.shiftKey ? 0.1 : event.altKey ? 10 : 1) * (event.key === "ArrowUp" ? 1 : -1);
+  const had = /^\+(.+)$/.exec(input.value.replaceAll("−", "-"))?.[1];
+  input.value = more(tidy((Number(had) || 0) + Number(field.dataset.step) * way, Number(field.dataset.step) * 0.1));
+  const component = input.dataset.component;
+  const rest = { text: input.value, ...(component ? { component: Number(component) } : {}) };
+  requestFrames(withScene(onEach([setEdit(field.dataset.parameter, rest)])));
+}
 
 document.addEventListener("keyup", event => {
   const input = event.target.closest?.("[data-field] input[data-input]");
@@ -210,7 +240,7 @@ document.addEventListener("input", event => {
   clearComplaint();
   if (event.target.matches("[data-swatch]")) {
     field.querySelector("[data-input]").value = event.target.value;
-    requestFrames(withScene([setEdit(field.dataset.parameter, { text: event.target.value })]));
+    requestFrames(withScene(onEach([setEdit(field.dataset.parameter, { text: event.target.value })])));
   }
 });
 
@@ -218,7 +248,7 @@ document.addEventListener("change", event => {
   const field = fieldOf(event.target);
   if (!field) return;
   const commit = rest =>
-    commitEdits([setEdit(field.dataset.parameter, rest)]).catch(error => complainAt(field, error.message));
+    commitEdits(onEach([setEdit(field.dataset.parameter, rest)])).catch(error => complainAt(field, error.message));
   if (event.target.matches("[data-swatch]")) commit({ text: event.target.value });
   else if (event.target.matches("select[data-input]")) commit({ value: event.target.value });
 });
@@ -227,9 +257,8 @@ document.addEventListener("click", event => {
   const button = event.target.closest?.("[data-field] .switch");
   if (!button) return;
   const field = fieldOf(button);
-  commitEdits([setEdit(field.dataset.parameter, { value: button.getAttribute("aria-checked") !== "true" })]).catch(
-    error => complainAt(field, error.message),
-  );
+  const value = button.getAttribute("aria-checked") !== "true";
+  commitEdits(onEach([setEdit(field.dataset.parameter, { value })])).catch(error => complainAt(field, error.message));
 });
 
 // Levers' sliders.

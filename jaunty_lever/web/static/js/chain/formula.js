@@ -21,7 +21,7 @@ import {
 } from "../../vendor/codemirror.js";
 import { choice } from "../talk/choice.js";
 import { scene } from "../talk/scene.js";
-import { requestFrames, commitEdits, withScene } from "../talk/server.js";
+import { requestFrames, commitEdits, onEach, withScene } from "../talk/server.js";
 import { chooseParameter } from "../talk/choosing.js";
 import { say } from "../talk/notes.js";
 
@@ -216,7 +216,7 @@ async function pump() {
     open.view.dispatch(setDiagnostics(open.view.state, marks));
     tell(mistake);
     // While a mistake stands in the text, the last good result stays in view.
-    if (!mistake && text !== open.stored) requestFrames(withScene([edit(text)]));
+    if (!mistake && text !== open.stored) requestFrames(withScene(onEach([edit(text)])));
   }
 }
 
@@ -330,7 +330,7 @@ function commit() {
     leave(true);
     return;
   }
-  commitEdits([edit(text)])
+  commitEdits(onEach([edit(text)]))
     .then(() => leave(false))
     .catch(error => tell({ message: error.message }));
 }

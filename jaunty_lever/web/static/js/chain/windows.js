@@ -2,7 +2,7 @@
 // The strip under a curve: active windows, made, moved and faded by dragging.
 import { scene } from "../talk/scene.js";
 import { grip } from "../lib/dragging.js";
-import { requestFrames, commitEdits, withScene } from "../talk/server.js";
+import { requestFrames, commitEdits, onEach, withScene } from "../talk/server.js";
 import { fitCanvas } from "../lib/canvases.js";
 import { colours } from "../lib/charts.js";
 import { complainAt } from "../talk/notes.js";
@@ -98,7 +98,7 @@ document.addEventListener("pointerdown", event => {
     }
     windows[held.number] = changed(held.part, before ?? [from, from, 0, 0], from, to);
     draw(canvas, windows);
-    requestFrames(withScene([edit()]));
+    requestFrames(withScene(onEach([edit()])));
   };
   const edit = () => ({
     kind: "set windows",
@@ -106,7 +106,7 @@ document.addEventListener("pointerdown", event => {
     windows: windows.map(([start, end, fade_in, fade_out]) => ({ start, end, fade_in, fade_out })),
   });
   const end = commit => {
-    if (moved && commit) commitEdits([edit()]).catch(error => complainAt(canvas, error.message));
+    if (moved && commit) commitEdits(onEach([edit()])).catch(error => complainAt(canvas, error.message));
     else if (moved) {
       drawWindows();
       requestFrames([]);
@@ -137,13 +137,15 @@ document.addEventListener("dblclick", event => {
   const held = canvas && under(canvas, event);
   if (!held) return;
   const windows = windowsOf(canvas).filter((_, k) => k !== held.number);
-  commitEdits([
-    {
-      kind: "set windows",
-      modifier: stationOf(canvas).dataset.modifier,
-      windows: windows.map(([start, end, fade_in, fade_out]) => ({ start, end, fade_in, fade_out })),
-    },
-  ]).catch(error => complainAt(canvas, error.message));
+  commitEdits(
+    onEach([
+      {
+        kind: "set windows",
+        modifier: stationOf(canvas).dataset.modifier,
+        windows: windows.map(([start, end, fade_in, fade_out]) => ({ start, end, fade_in, fade_out })),
+      },
+    ]),
+  ).catch(error => complainAt(canvas, error.message));
 });
 
 addEventListener("resize", drawWindows);

@@ -6,7 +6,7 @@ import { clock } from "../talk/clock.js";
 import { on } from "../talk/events.js";
 import { setHands } from "../talk/hands.js";
 import { sceneUrl } from "../talk/scene.js";
-import { commitEdits } from "../talk/server.js";
+import { commitEdits, onEach } from "../talk/server.js";
 import { chooseLayers, chooseParameter } from "../talk/choosing.js";
 import { deleteAndSay, deleteBy } from "../talk/deleting.js";
 import { intoLetters, repeatLayers } from "../board/gauges.js";
@@ -471,9 +471,9 @@ on("panels", () => {
 document.addEventListener("change", event => {
   const fill = event.target.closest?.("[data-fill]");
   if (fill)
-    commitEdits([
-      { kind: "set fill", layer: fill.dataset.fill, fill: fill.value, frame: Math.floor(clock.frame) },
-    ]).catch(tell(fill));
+    commitEdits(
+      onEach([{ kind: "set fill", layer: fill.dataset.fill, fill: fill.value, frame: Math.floor(clock.frame) }]),
+    ).catch(tell(fill));
   const data = event.target.closest?.("[data-path-input]");
   if (data) {
     const place = data.closest("[data-path-data]");

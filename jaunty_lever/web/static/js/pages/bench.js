@@ -8,7 +8,7 @@ import { clock } from "../talk/clock.js";
 import { on } from "../talk/events.js";
 import { hands, setHands } from "../talk/hands.js";
 import { root, scene, sceneUrl } from "../talk/scene.js";
-import { commitEdits, complaint, curveAt, listen, refresh, requestFrames, step } from "../talk/server.js";
+import { commitEdits, complaint, curveAt, listen, onEach, refresh, requestFrames, step } from "../talk/server.js";
 import { chooseLayers, chooseParameter } from "../talk/choosing.js";
 import { closeSheet, menu, sheet } from "../talk/menus.js";
 import { complainAt, say } from "../talk/notes.js";
@@ -155,9 +155,11 @@ export const actions = {
   "bypass-chain": () => {
     const button = document.querySelector("[data-do=bypass-chain]");
     if (!button) return say("There is no chain here to switch off.");
-    commitEdits([
-      { kind: "bypass", parameter: choice.parameter, bypassed: button.getAttribute("aria-pressed") !== "true" },
-    ]).catch(tell(chain()));
+    commitEdits(
+      onEach([
+        { kind: "bypass", parameter: choice.parameter, bypassed: button.getAttribute("aria-pressed") !== "true" },
+      ]),
+    ).catch(tell(chain()));
   },
   "copy-chain": () => sheet("copy-chain", { parameter: choice.parameter, layer: choice.layers }),
   bake: () => {
@@ -166,7 +168,7 @@ export const actions = {
   },
   key: () => {
     if (!choice.parameter) return say("Choose a value first.");
-    commitEdits([{ kind: "set key", parameter: choice.parameter, frame: frameNow() }]).catch(tell(chain()));
+    commitEdits(onEach([{ kind: "set key", parameter: choice.parameter, frame: frameNow() }])).catch(tell(chain()));
   },
   "key-menu": anchor => {
     const key = keyAtOrBefore(frameNow());
@@ -224,6 +226,7 @@ function fieldMenu(button) {
   const frames = (field.dataset.keyed ?? "").split(" ").filter(Boolean).map(Number);
   const here = keyAt(field);
   const make = edits => commitEdits(edits).catch(tell(field));
+  const each = edits => make(onEach(edits));
   /** @type {import("#types").MenuLine[]} */
   const entries = [{ title: field.dataset.label }];
   if (!lever && !driven && field.dataset.kind !== "text") {
@@ -240,7 +243,7 @@ function fieldMenu(button) {
     const written = driven.dataset.formula !== undefined;
     entries.push({
       words: written ? "Take the formula off, stay where it is" : "Cut the link, stay where it is",
-      run: () => make([{ kind: "unlink", modifier: driven.dataset.cut, frame: frameNow() }]),
+      run: () => each([{ kind: "unlink", modifier: driven.dataset.cut, frame: frameNow() }]),
     });
   } else {
     const text = field.dataset.kind === "text";
@@ -261,11 +264,11 @@ function fieldMenu(button) {
   entries.push({ line: true });
   entries.push(
     here === undefined
-      ? { words: `Key it at frame ${frameNow()}`, run: () => make([{ kind: "set key", parameter, frame: frameNow() }]) }
-      : { words: `Remove the key at frame ${here}`, run: () => make([{ kind: "remove key", parameter, frame: here }]) },
+      ? { words: `Key it at frame ${frameNow()}`, run: () => each([{ kind: "set key", parameter, frame: frameNow() }]) }
+      : { words: `Remove the key at frame ${here}`, run: () => each([{ kind: "remove key", parameter, frame: here }]) },
   );
   if (frames.length)
-    entries.push({ words: "Remove all keys", run: () => make([{ kind: "clear keys", parameter, frame: frameNow() }]) });
+    entries.push({ words: "Remove all keys", run: () => each([{ kind: "clear keys", parameter, frame: frameNow() }]) });
   entries.push({ line: true });
   const input = field.querySelector("[data-input]");
   if (input && "value" in input && input.tagName !== "BUTTON") {
@@ -279,10 +282,10 @@ function fieldMenu(button) {
     if (hands.copied?.value !== undefined)
       entries.push({
         words: `Paste ${hands.copied.value}`,
-        run: () => make([setEdit(parameter, { text: hands.copied.value })]),
+        run: () => each([setEdit(parameter, { text: hands.copied.value })]),
       });
   }
-  entries.push({ words: "Reset", run: () => make([{ kind: "reset value", parameter }]) });
+  entries.push({ words: "Reset", run: () => each([{ kind: "reset value", parameter }]) });
   entries.push({ words: "Open its chain", run: () => chooseParameter(parameter) });
   menu(button, entries);
 }
@@ -291,7 +294,7 @@ function modifierMenu(button) {
   const station = button.closest("[data-modifier]");
   const modifier = station.dataset.modifier;
   const position = Number(station.dataset.position);
-  const make = edit => commitEdits([edit]).catch(tell(station));
+  const make = edit => commitEdits(onEach([edit])).catch(tell(station));
   menu(button, [
     { title: station.querySelector("h3").textContent },
     {
@@ -326,7 +329,7 @@ function modifierMenu(button) {
     {
       words: "Remove",
       danger: true,
-      run: () => deleteBy([{ kind: "remove modifier", modifier }]).catch(tell(station)),
+      run: () => deleteBy([{ kind: "remove modifier", modifier }], true).catch(tell(station)),
     },
   ]);
 }
@@ -345,20 +348,22 @@ document.addEventListener("click", event => {
   } else if (dataset.menu !== undefined) fieldMenu(target);
   else if (dataset.modifierMenu) modifierMenu(target);
   else if (dataset.bypass)
-    commitEdits([
-      { kind: "bypass", modifier: dataset.bypass, bypassed: target.getAttribute("aria-checked") === "true" },
-    ]).catch(tell(target));
+    commitEdits(
+      onEach([{ kind: "bypass", modifier: dataset.bypass, bypassed: target.getAttribute("aria-checked") === "true" }]),
+    ).catch(tell(target));
   else if (dataset.peg !== undefined) {
     const field = target.closest("[data-field]");
     const here = keyAt(field);
-    commitEdits([
-      here === undefined
-        ? { kind: "set key", parameter: field.dataset.parameter, frame: frameNow() }
-        : { kind: "remove key", parameter: field.dataset.parameter, frame: here },
-    ]).catch(tell(field));
+    commitEdits(
+      onEach([
+        here === undefined
+          ? { kind: "set key", parameter: field.dataset.parameter, frame: frameNow() }
+          : { kind: "remove key", parameter: field.dataset.parameter, frame: here },
+      ]),
+    ).catch(tell(field));
   } else if (dataset.add) {
     closeSheet();
-    commitEdits([{ kind: "add modifier", parameter: dataset.parameter, modifier: dataset.add }])
+    commitEdits(onEach([{ kind: "add modifier", parameter: dataset.parameter, modifier: dataset.add }]))
       .then(() => {
         chain().querySelector(".stations").scrollLeft = 1e6;
       })
@@ -409,16 +414,18 @@ wireKeys(actions, KEYS, (event, control) => {
   else if (arrow && event.altKey) {
     const far = event.shiftKey ? 10 : 1;
     if (station && arrow[0])
-      commitEdits([
-        {
-          kind: "move modifier",
-          modifier: station.dataset.modifier,
-          position: Math.max(0, Number(station.dataset.position) + arrow[0]),
-        },
-      ]).catch(tell(station));
+      commitEdits(
+        onEach([
+          {
+            kind: "move modifier",
+            modifier: station.dataset.modifier,
+            position: Math.max(0, Number(station.dataset.position) + arrow[0]),
+          },
+        ]),
+      ).catch(tell(station));
     else nudge(arrow[0] * far, arrow[1] * far);
   } else if (event.key === "Delete" && station)
-    deleteBy([{ kind: "remove modifier", modifier: station.dataset.modifier }]).catch(tell(station));
+    deleteBy([{ kind: "remove modifier", modifier: station.dataset.modifier }], true).catch(tell(station));
   else if ((event.key === "Delete" || event.key === "Backspace") && !control) actions["delete-layers"]();
   else return false;
   return true;

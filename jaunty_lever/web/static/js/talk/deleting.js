@@ -2,7 +2,7 @@
 // Deleting: at once where nothing listens to what goes; else a sheet says first what does, and what becomes of it.
 import { clock } from "./clock.js";
 import { scene } from "./scene.js";
-import { commitEdits, step } from "./server.js";
+import { commitEdits, onEach, step, withScene } from "./server.js";
 import { closeSheet, sheet } from "./menus.js";
 import { say } from "./notes.js";
 
@@ -12,10 +12,12 @@ let waiting = null;
 /**
  * Delete by some edits. Resolves to what was done, or to null when it was left there; rejects when it cannot be done.
  * @param {Array<Record<string, unknown>>} edits
+ * @param {boolean} each whether they are of one layer and meant for all that are chosen
  */
-export async function deleteBy(edits) {
+export async function deleteBy(edits, each = false) {
   const frame = Math.floor(clock.frame);
-  const whole = edits.map(edit => ({ scene: scene.id, ...edit, frame }));
+  const framed = edits.map(edit => ({ scene: scene.id, ...edit, frame }));
+  const whole = withScene(each ? onEach(framed) : framed);
   const shown = await sheet("deleting", {}, { edits: whole, frame });
   if (shown === false) return null;
   if (shown === undefined) return commitEdits(whole);

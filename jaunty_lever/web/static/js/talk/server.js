@@ -85,6 +85,7 @@ export function blockOf(frame) {
 // The parameters that are in the hand: those which what is being tried sets.
 export function inHand(edits = trying) {
   return edits.flatMap(edit => {
+    if (edit.kind === "on each") return inHand(edit.edits);
     if (edit.kind === "set value") return [edit.parameter];
     if (edit.kind === "move layers") return edit.layers.map(layer => `${layer}.position`);
     return edit.kind === "move pivot" ? [`${edit.layer}.pivot`, `${edit.layer}.position`] : [];
@@ -392,6 +393,13 @@ async function waitFor({ working, label }) {
 
 export function withScene(edits) {
   return edits.map(edit => (edit.kind.endsWith(" project") ? edit : { scene: scene.id, ...edit }));
+}
+
+// Edits of a value, a modifier or a layer, made on each of the chosen layers where several are chosen and listed.
+/** @param {object[]} edits @returns {any[]} */
+export function onEach(edits) {
+  if (choice.layers.length < 2 || !document.querySelector(".layer-list")) return edits;
+  return [{ kind: "on each", layers: choice.layers, edits: withScene(edits) }];
 }
 
 export async function step(way) {

@@ -1,0 +1,125 @@
+"""An edit of one layer, made of all that are chosen."""
+
+from hashlib import blake2b
+from typing import TYPE_CHECKING, Any, Literal
+
+from pydantic import Field
+
+from ..document.counterparts import counterpart, counterpart_modifier
+from ..document.index import SceneIndex
+from ..document.scene import Project, Scene
+from .base import Edit, Refused, SceneEdit
+
+if TYPE_CHECKING:
+    from . import AnyEdit
+
+
+class OnEach(SceneEdit):
+    """Make edits of one layer's values, modifiers or fields on each of some layers that have the same.
+
+    What corresponds is found by where it stands: the opacity of each, the second Wiggle in the chain of its rotation. A layer
+    that has no such thing, or where it cannot be done, is left out, and the label names it; where it can be done on none, the
+    edit is refused as it would be on the first. What belongs to none of the layers is edited alone.
+    """
+
+    kind: Literal["on each"] = "on each"
+    layers: tuple[str, ...] = Field(min_length=1, max_length=2000)
+    edits: tuple["AnyEdit", ...] = Field(min_length=1, max_length=100)
+
+    def made_in(self, scene: Scene) -> tuple[Scene, dict[str, str]]:
+        """The scene after it, and why layers were left out: reasons by their ids."""
+        left: dict[str, str] = {}
+        for edit in self.edits:
+            if not isinstance(edit, SceneEdit) or isinstance(edit, OnEach):
+                raise Refused("Only an edit of one scene can be made on each of its layers.")
+            if edit.scene != self.scene:
+                raise Refused("An edit on each of some layers is one of their own scene.")
+            scene = self._each(scene, edit, left)
+        return scene, left
+
+    def _each(self, scene: Scene, edit: SceneEdit, left: dict[str, str]) -> Scene:
+        own = top_of(scene.index, edit)
+        if own is None or own not in self.layers:
+            return edit.apply_to(scene)
+        # What corresponds is sought in the scene as it was: an edit of the first may take it away.
+        index, refusals, done = scene.index, list[Refused](), False
+        for number, layer in enumerate(dict.fromkeys((own, *self.layers))):
+            if layer not in index.layers:
+                continue
+            aimed = edit if layer == own else aimed_at(index, edit, layer, number)
+            if aimed is None:
+                left.setdefault(layer, "has no such value")
+                continue
+            try:
+                scene, done = aimed.apply_to(scene), True
+            except Refused as error:
+                refusals.append(error)
+                left.setdefault(layer, str(error).rstrip("."))
+        if not done and refusals:
+            raise refusals[0]
+        return scene
+
+    def apply_to(self, scene: Scene) -> Scene:
+        return self.made_in(scene)[0]
+
+    def lasts(self, project: Project) -> bool:
+        return any(edit.lasts(project) for edit in self.edits)
+
+    def doing(self, project: Project) -> str:
+        return self.edits[0].doing(project)
+
+    def label(self, project: Project) -> str:
+        scene = self.found(project)
+        said = self.edits[0].label(project)
+        own = top_of(scene.index, self.edits[0])
+        there = [layer for layer in dict.fromkeys(self.layers) if layer in scene.index.layers]
+        if own is None or own not in there:
+            return said
+        left = self.made_in(scene)[1]
+        others = len([layer for layer in there if layer != own and layer not in left])
+        if others:
+            said += f", and on {others} {'other' if others == 1 else 'others'}"
+        if left:
+            first, why = next(iter(left.items()))
+            more = f" (and {len(left) - 1} more)" if left.keys() - {first} else ""
+            said += f"; left out: {scene.index.layers[first].name}, {why[:1].lower()}{why[1:]}{more}"
+        return said
+
+
+def top_of(index: SceneIndex, edit: Edit) -> str | None:
+    """The layer or lever that an edit of one value, modifier or layer is about."""
+    parameter, modifier = getattr(edit, "parameter", None), _modifier_of(edit)
+    if modifier is not None:
+        entry = index.modifiers.get(modifier)
+        parameter = entry.parameter if entry is not None else None
+    if parameter is not None:
+        node = index.parameters.get(parameter)
+        return node.top if node is not None else None
+    layer = getattr(edit, "layer", None)
+    return layer if isinstance(layer, str) and layer in index.layers else None
+
+
+def _modifier_of(edit: Edit) -> str | None:
+    """The modifier that is there already and that an edit is about; what is added is named by its kind."""
+    modifier = getattr(edit, "modifier", None)
+    return modifier if isinstance(modifier, str) and edit.kind != "add modifier" else None
+
+
+def aimed_at(index: SceneIndex, edit: SceneEdit, layer: str, number: int) -> SceneEdit | None:
+    """An edit of one layer as one of another; None when that has nothing of the kind. What is made by it gets an id and a seed of
+    its own, the same at each try."""
+    updates: dict[str, Any] = {}
+    if (modifier := _modifier_of(edit)) is not None:
+        updates["modifier"] = counterpart_modifier(index, modifier, layer)
+    if (parameter := getattr(edit, "parameter", None)) is not None:
+        updates["parameter"] = counterpart(index, parameter, layer)
+    if not updates and getattr(edit, "layer", None) is not None:
+        updates["layer"] = layer
+    if not updates or None in updates.values():
+        return None
+    if isinstance(new := getattr(edit, "id", None), str):
+        updates["id"] = f"m-{blake2b(f'{new} {layer}'.encode(), digest_size=6).hexdigest()}"
+    if isinstance(seed := getattr(edit, "seed", None), int):
+        updates["seed"] = (seed + 7919 * number) % 99_999 + 1
+    changed: SceneEdit = edit.changed(**updates)
+    return changed
