@@ -5,7 +5,9 @@ import threading
 from typing import Any
 from uuid import uuid4
 
+from jaunty_lever.core.document.difference import difference
 from jaunty_lever.core.document.progress import Stopped
+from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import Edit, Refused
 from jaunty_lever.storage.bodies import Unreadable
 from jaunty_lever.storage.store import NotKept, NotThere, State
@@ -17,15 +19,29 @@ from .templating import BROKEN, said_of
 log = logging.getLogger(__name__)
 
 
-def told(state: State, label: str) -> dict[str, Any]:
-    """What a browser needs to know after a change."""
-    return {
+def told(state: State, label: str, before: State | None = None) -> dict[str, Any]:
+    """What a browser needs to know after a change; with the state before it, which layers have been `made`: the outermost of them."""
+    made = {} if before is None else {"made": new_layers(before.project, state.project)}
+    return made | {
         "revision": state.revision,
         "change": state.change,
         "label": label,
         "undo": state.undo,
         "redo": state.redo,
     }
+
+
+def new_layers(before: Project, after: Project) -> list[str]:
+    """The layers, by id, of scenes that were there before, which are new and lie in none that is new."""
+    made: list[str] = []
+    for scene in after.scenes:
+        old = before.scene(scene.id)
+        if old is None or old is scene or difference(old, scene) is not None:
+            continue
+        known, index = old.index.layers, scene.index
+        fresh = {layer for layer in index.layers if layer not in known}
+        made += [layer for layer in index.layers if layer in fresh and index.parents[layer] not in fresh]
+    return made
 
 
 def edit(site: Site, project: str, step: Edit, coming: Coming) -> tuple[State, str]:

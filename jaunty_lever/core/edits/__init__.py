@@ -5,8 +5,9 @@ from typing import Annotated, Literal, Union
 from pydantic import Field, TypeAdapter
 
 from ..document.progress import part
-from ..document.scene import Project
+from ..document.scene import Project, Scene
 from . import (
+    aligning,
     apart,
     arrays,
     bake,
@@ -29,10 +30,10 @@ from . import (
     scenes,
     snapshots,
     tables,
-    together,
     values,
 )
-from .base import Edit, Gone, Refused
+from .base import Edit, Gone, Refused, SceneEdit
+from .together import label_on_each, made_on_each
 
 
 class Batch(Edit):
@@ -59,6 +60,33 @@ class Batch(Edit):
             return self.named
         first = self.edits[0].label(project)
         return first if len(self.edits) == 1 else f"{first} and {len(self.edits) - 1} more"
+
+
+class OnEach(SceneEdit):
+    """Make edits of one layer's values, modifiers or fields on each of some layers that have the same.
+
+    What corresponds is found by where it stands: the opacity of each, the second Wiggle in the chain of its rotation. A layer
+    that has no such thing, or where it cannot be done, is left out, and the label names it; where it can be done on none, the
+    edit is refused as it would be on the first. What belongs to none of the layers is edited alone.
+    """
+
+    kind: Literal["on each"] = "on each"
+    layers: tuple[str, ...] = Field(min_length=1, max_length=2000)
+    edits: tuple["AnyEdit", ...] = Field(min_length=1, max_length=100)
+
+    def apply_to(self, scene: Scene) -> Scene:
+        if any(isinstance(edit, OnEach) for edit in self.edits):
+            raise Refused("An edit on each of some layers holds no other of its kind.")
+        return made_on_each(scene, self.layers, self.edits)[0]
+
+    def lasts(self, project: Project) -> bool:
+        return any(edit.lasts(project) for edit in self.edits)
+
+    def doing(self, project: Project) -> str:
+        return self.edits[0].doing(project)
+
+    def label(self, project: Project) -> str:
+        return label_on_each(project, self.found(project), self.layers, self.edits)
 
 
 AnyEdit = Annotated[
@@ -121,6 +149,8 @@ AnyEdit = Annotated[
         gauges.LaterEach,
         placing.MoveLayers,
         placing.MovePivot,
+        aligning.AlignLayers,
+        aligning.SpreadLayers,
         clips.AddClip,
         clips.ChangeClip,
         pictures.AddPicture,
@@ -159,13 +189,13 @@ AnyEdit = Annotated[
         tables.FollowColumn,
         tables.LetGoOfColumn,
         tables.ShowRow,
-        together.OnEach,
+        OnEach,
         Batch,
     ],
     Field(discriminator="kind"),
 ]
 
-for _model in (Batch, together.OnEach):
+for _model in (Batch, OnEach):
     _model.model_rebuild(_types_namespace={"AnyEdit": AnyEdit})
 
 EDIT: TypeAdapter[Edit] = TypeAdapter(AnyEdit)

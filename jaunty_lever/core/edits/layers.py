@@ -9,7 +9,7 @@ from ..document.base_layer import BaseLayer
 from ..document.edge import Edge
 from ..document.fills import ConicFill, Gradient, LinearFill, NoFill, RadialFill, SolidFill, Stop
 from ..document.ids import Id, OneLine, new_id
-from ..document.keys import Finite, Frame
+from ..document.keys import Finite, Frame, Value
 from ..document.layers import LAYER_KINDS, ClipLayer, Group, Path, ShapeLayer, TextureLayer, TraceLayer
 from ..document.model import with_route
 from ..document.parameter import Parameter
@@ -269,10 +269,11 @@ class GroupLayers(SceneEdit):
 
 
 class DuplicateLayers(SceneEdit):
-    """Copies of layers, right above them, with ids and seeds of their own."""
+    """Copies of layers, right above them and so far aside of them, with ids and seeds of their own."""
 
     kind: Literal["duplicate layers"] = "duplicate layers"
     layers: tuple[str, ...] = Field(min_length=1)
+    aside: tuple[Finite, Finite] = (0.0, 0.0)
     salt: str = Field(default_factory=lambda: new_id("copy"))
 
     def apply_to(self, scene: Scene) -> Scene:
@@ -280,7 +281,7 @@ class DuplicateLayers(SceneEdit):
         # All at once: what is linked among them is linked among the copies.
         copies: Any = renumbered(tuple(layer_of(scene, layer) for layer in layers), self.salt)
         for layer, copy in zip(layers, copies, strict=True):
-            copy = renamed(copy, taken_names(scene))
+            copy = _aside(renamed(copy, taken_names(scene)), self.aside)
             position = scene.index.layer_routes[layer][-1]
             assert isinstance(position, int)
             scene = put(scene, copy, scene.index.parents[layer], position + 1)
@@ -288,6 +289,19 @@ class DuplicateLayers(SceneEdit):
 
     def label_in(self, scene: Scene) -> str:
         return f"{names_of(scene, self.layers)} duplicated"
+
+
+def _aside(layer: BaseLayer, by: tuple[float, float]) -> BaseLayer:
+    """The layer moved aside with all its keys; a trace lies where its way leads, and a camera where it looks from."""
+    if by == (0.0, 0.0) or isinstance(layer, TraceLayer | CameraLayer):
+        return layer
+    spec, own = specs_of(type(layer))["position"], layer.position
+
+    def moved(value: Value) -> Value:
+        return tuple(round(v + d, 6) for v, d in zip(components(value, spec), by, strict=True))
+
+    keys = tuple(key.changed(value=moved(key.value)) for key in own.keys)
+    return layer.changed(position=own.changed(rest=moved(own.rest), keys=keys, typed=()))
 
 
 class SetFill(SceneEdit):

@@ -28,6 +28,27 @@ _STILL = 1e-6
 _TRIES = 8
 
 
+def moved_on_stage(scene: Scene, layer: str, by: tuple[float, float], frame: float, digits: int = 3) -> Scene:
+    """The scene with a layer moved over the stage at a frame, px; a Limit on its position stops it at its ends."""
+    layer_of(scene, layer)
+    parent = scene.index.parents[layer]
+    deep = layer in in_depth(scene)
+    dx, dy = by
+    if parent is not None or deep:
+        sampler, now = Sampler(scene), SampleTimes(np.array([frame / scene.fps]))
+        around = hand_matrix(sampler, layer, now) if deep else world_matrix(sampler, str(parent), now)
+        a, b, c, d, _, _ = (float(v) for v in around[0, 0])
+        size = a * d - b * c
+        if size == 0:
+            return scene
+        dx, dy = (d * dx - c * dy) / size, (a * dy - b * dx) / size
+    step = (round(dx, digits), round(dy, digits))
+    if step == (0.0, 0.0):
+        return scene
+    edit = SetValue(scene=scene.id, parameter=f"{layer}.position", by=step, frame=frame, by_hand=True)
+    return edit.apply_to(scene)
+
+
 class MoveLayers(SceneEdit):
     """Move layers by hand, over the stage; a gear that is moved alone snaps into mesh within `reach` pixels.
 
@@ -42,7 +63,7 @@ class MoveLayers(SceneEdit):
 
     def apply_to(self, scene: Scene) -> Scene:
         for layer in self.layers:
-            scene = self._moved(scene, layer, self.by)
+            scene = moved_on_stage(scene, layer, self.by, self.frame)
         if len(self.layers) == 1 and self.reach > 0:
             scene = self._brought_together(scene, self.layers[0])
         return scene
@@ -53,28 +74,11 @@ class MoveLayers(SceneEdit):
             return scene
         step, other = found
         if hypot(*step) > 1e-9:
-            scene = self._moved(scene, layer, step, 9)
+            scene = moved_on_stage(scene, layer, step, self.frame, 9)
         moved = scene.index.layers[layer]
         assert isinstance(moved, GearLayer)
         turn = turn_into_mesh(scene, moved, other, self.frame)
         return scene if turn is None else with_parameter(scene, f"{layer}.rotation", rest=round(turn, 6), typed=())
-
-    def _moved(self, scene: Scene, layer: str, by: tuple[float, float], digits: int = 3) -> Scene:
-        layer_of(scene, layer)
-        parent = scene.index.parents[layer]
-        dx, dy = by
-        deep = layer in in_depth(scene)
-        if parent is not None or deep:
-            sampler, now = Sampler(scene), SampleTimes(np.array([self.frame / scene.fps]))
-            around = hand_matrix(sampler, layer, now) if deep else world_matrix(sampler, str(parent), now)
-            a, b, c, d, _, _ = (float(v) for v in around[0, 0])
-            size = a * d - b * c
-            if size == 0:
-                return scene
-            dx, dy = (d * dx - c * dy) / size, (a * dy - b * dx) / size
-        step = (round(dx, digits), round(dy, digits))
-        edit = SetValue(scene=scene.id, parameter=f"{layer}.position", by=step, frame=self.frame, by_hand=True)
-        return edit.apply_to(scene)
 
     def label_in(self, scene: Scene) -> str:
         many = len(self.layers)

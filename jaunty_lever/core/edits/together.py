@@ -1,89 +1,66 @@
 """An edit of one layer, made of all that are chosen."""
 
+from collections.abc import Sequence
 from hashlib import blake2b
-from typing import TYPE_CHECKING, Any, Literal
-
-from pydantic import Field
+from typing import Any
 
 from ..document.counterparts import counterpart, counterpart_modifier
 from ..document.index import SceneIndex
 from ..document.scene import Project, Scene
 from .base import Edit, Refused, SceneEdit
 
-if TYPE_CHECKING:
-    from . import AnyEdit
+
+def made_on_each(scene: Scene, layers: Sequence[str], edits: Sequence[Edit]) -> tuple[Scene, dict[str, str]]:
+    """The scene after edits of one layer on each of some, and why layers were left out: reasons by their ids."""
+    left: dict[str, str] = {}
+    for edit in edits:
+        if not isinstance(edit, SceneEdit):
+            raise Refused("Only an edit of one scene can be made on each of its layers.")
+        if edit.scene != scene.id:
+            raise Refused("An edit on each of some layers is one of their own scene.")
+        scene = _each(scene, layers, edit, left)
+    return scene, left
 
 
-class OnEach(SceneEdit):
-    """Make edits of one layer's values, modifiers or fields on each of some layers that have the same.
+def _each(scene: Scene, layers: Sequence[str], edit: SceneEdit, left: dict[str, str]) -> Scene:
+    own = top_of(scene.index, edit)
+    if own is None or own not in layers:
+        return edit.apply_to(scene)
+    # What corresponds is sought in the scene as it was: an edit of the first may take it away.
+    index, refusals, done = scene.index, list[Refused](), False
+    for number, layer in enumerate(dict.fromkeys((own, *layers))):
+        if layer not in index.layers:
+            continue
+        aimed = edit if layer == own else aimed_at(index, edit, layer, number)
+        if aimed is None:
+            left.setdefault(layer, "has no such value")
+            continue
+        try:
+            scene, done = aimed.apply_to(scene), True
+        except Refused as error:
+            refusals.append(error)
+            left.setdefault(layer, str(error).rstrip("."))
+    if not done and refusals:
+        raise refusals[0]
+    return scene
 
-    What corresponds is found by where it stands: the opacity of each, the second Wiggle in the chain of its rotation. A layer
-    that has no such thing, or where it cannot be done, is left out, and the label names it; where it can be done on none, the
-    edit is refused as it would be on the first. What belongs to none of the layers is edited alone.
-    """
 
-    kind: Literal["on each"] = "on each"
-    layers: tuple[str, ...] = Field(min_length=1, max_length=2000)
-    edits: tuple["AnyEdit", ...] = Field(min_length=1, max_length=100)
-
-    def made_in(self, scene: Scene) -> tuple[Scene, dict[str, str]]:
-        """The scene after it, and why layers were left out: reasons by their ids."""
-        left: dict[str, str] = {}
-        for edit in self.edits:
-            if not isinstance(edit, SceneEdit) or isinstance(edit, OnEach):
-                raise Refused("Only an edit of one scene can be made on each of its layers.")
-            if edit.scene != self.scene:
-                raise Refused("An edit on each of some layers is one of their own scene.")
-            scene = self._each(scene, edit, left)
-        return scene, left
-
-    def _each(self, scene: Scene, edit: SceneEdit, left: dict[str, str]) -> Scene:
-        own = top_of(scene.index, edit)
-        if own is None or own not in self.layers:
-            return edit.apply_to(scene)
-        # What corresponds is sought in the scene as it was: an edit of the first may take it away.
-        index, refusals, done = scene.index, list[Refused](), False
-        for number, layer in enumerate(dict.fromkeys((own, *self.layers))):
-            if layer not in index.layers:
-                continue
-            aimed = edit if layer == own else aimed_at(index, edit, layer, number)
-            if aimed is None:
-                left.setdefault(layer, "has no such value")
-                continue
-            try:
-                scene, done = aimed.apply_to(scene), True
-            except Refused as error:
-                refusals.append(error)
-                left.setdefault(layer, str(error).rstrip("."))
-        if not done and refusals:
-            raise refusals[0]
-        return scene
-
-    def apply_to(self, scene: Scene) -> Scene:
-        return self.made_in(scene)[0]
-
-    def lasts(self, project: Project) -> bool:
-        return any(edit.lasts(project) for edit in self.edits)
-
-    def doing(self, project: Project) -> str:
-        return self.edits[0].doing(project)
-
-    def label(self, project: Project) -> str:
-        scene = self.found(project)
-        said = self.edits[0].label(project)
-        own = top_of(scene.index, self.edits[0])
-        there = [layer for layer in dict.fromkeys(self.layers) if layer in scene.index.layers]
-        if own is None or own not in there:
-            return said
-        left = self.made_in(scene)[1]
-        others = len([layer for layer in there if layer != own and layer not in left])
-        if others:
-            said += f", and on {others} {'other' if others == 1 else 'others'}"
-        if left:
-            first, why = next(iter(left.items()))
-            more = f" (and {len(left) - 1} more)" if left.keys() - {first} else ""
-            said += f"; left out: {scene.index.layers[first].name}, {why[:1].lower()}{why[1:]}{more}"
+def label_on_each(project: Project, scene: Scene, layers: Sequence[str], edits: Sequence[Edit]) -> str:
+    """What is done, on how many others, and who is left out."""
+    said = edits[0].label(project)
+    own = top_of(scene.index, edits[0])
+    there = [layer for layer in dict.fromkeys(layers) if layer in scene.index.layers]
+    if own is None or own not in there:
         return said
+    left = made_on_each(scene, layers, edits)[1]
+    others = len([layer for layer in there if layer != own and layer not in left])
+    if others:
+        said += f", and on {others} {'other' if others == 1 else 'others'}"
+    if left:
+        first, why = next(iter(left.items()))
+        more = f" (and {len(left) - 1} more)" if left.keys() - {first} else ""
+        said += f"; left out: {scene.index.layers[first].name}, {why[:1].lower()}{why[1:]}{more}"
+    return said
 
 
 def top_of(index: SceneIndex, edit: Edit) -> str | None:

@@ -73,7 +73,7 @@ def edit(project: str, change: Change, request: Request) -> dict[str, Any]:
     else:
         state, label = lasting.edit(site, project, step, Coming())
     site.announce(project, state, label, change.by)
-    return told(state, label)
+    return told(state, label, before)
 
 
 @router.post("/undo")

@@ -21,6 +21,8 @@ ACTIONS = (
     ("add-modifier", "Add a modifier", "motion animate effect behaviour"),
     ("add-lever", "Add a lever", "slider control dial knob new"),
     ("repeat-layers", "Repeat the chosen layers", "array copies clone duplicate grid row ring pattern"),
+    ("align", "Align the chosen layers", "centre center line up distribute spread evenly stage left right top bottom"),
+    ("duplicate-layers", "Duplicate the chosen layers", "copy clone another"),
     ("group-layers", "Group the chosen layers", "folder together"),
     ("key", "Key here", "keyframe set"),
     ("bypass-chain", "Switch the chain off or on", "with and without compare mute disable"),

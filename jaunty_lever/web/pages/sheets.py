@@ -16,7 +16,7 @@ from jaunty_lever.core.document.base_layer import BaseLayer
 from jaunty_lever.core.document.colours import hex_colour
 from jaunty_lever.core.document.gauge import GAUGES
 from jaunty_lever.core.document.index import walk
-from jaunty_lever.core.document.layers import LAYER_KINDS, ArrayLayer
+from jaunty_lever.core.document.layers import ArrayLayer
 from jaunty_lever.core.document.nodes import ParameterNode
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits import AnyEdit, Batch, Edit
@@ -42,6 +42,7 @@ from ..shelf_page import RATES, SIZES
 from ..site import site_of
 from ..templating import page
 from .finding import words_of
+from .keys import KEYS
 from .views import followers_of
 
 router = APIRouter(prefix="/projects/{project}/scenes/{scene}/sheets")
@@ -255,7 +256,7 @@ def checks(project: str, scene: str, request: Request) -> HTMLResponse:
 @router.get("/keys")
 def keys(project: str, scene: str) -> HTMLResponse:
     """The keyboard."""
-    return page("sheets/keys.html", kinds=LAYER_KINDS)
+    return page("sheets/keys.html", all_keys=KEYS)
 
 
 @router.get("/add-gauge")

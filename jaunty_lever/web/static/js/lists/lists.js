@@ -101,6 +101,13 @@ function rename(layer) {
   input.addEventListener("blur", () => end(true));
 }
 
+// Copies a little aside of what they are of, and chosen: whoever makes one moves it next.
+export function duplicate(layers) {
+  return commitEdits([{ kind: "duplicate layers", layers, aside: [24, 24] }]).then(told => {
+    if (told.made?.length) return chooseLayers(told.made);
+  });
+}
+
 const KINDS_WITH_OUTLINE = new Set(["ellipse", "rectangle", "polygon", "star", "gear", "line", "path", "text"]);
 
 // The shape gets a line or an edge of its own; the value that moves it is chosen, so that a motion can be given at
@@ -124,7 +131,7 @@ function layerMenu(anchor, layer) {
     { words: "Rename", run: () => rename(layer) },
     {
       words: chosen.length > 1 ? `Duplicate ${chosen.length} layers` : "Duplicate",
-      run: () => make([{ kind: "duplicate layers", layers: chosen }]),
+      run: () => duplicate(chosen).catch(tell(anchor)),
     },
     ...(document.querySelector(`[data-layer="${CSS.escape(layer)}"]`)?.dataset.kind === "picture"
       ? [{ words: "Another picture …", run: () => pickFile({ layer }) }]

@@ -29,7 +29,8 @@ import { point } from "../stage/pointing.js";
 import { deleteAndSay, deleteBy } from "../talk/deleting.js";
 import { repeatLayers } from "../board/gauges.js";
 import "../board/profiles.js";
-import "../lists/lists.js";
+import { duplicate } from "../lists/lists.js";
+import { alignMenu } from "../stage/aligning.js";
 import "../board/snapshots.js";
 import "./links.js";
 import "../chain/stations.js";
@@ -123,9 +124,10 @@ export const actions = {
   },
   "repeat-layers": anchor => repeatLayers(anchor),
   "duplicate-layers": () => {
-    if (choice.layers.length)
-      commitEdits([{ kind: "duplicate layers", layers: choice.layers }]).catch(error => say(error.message, "bad"));
+    if (choice.layers.length) duplicate(choice.layers).catch(error => say(error.message, "bad"));
+    else say("Choose the layers to duplicate first.");
   },
+  align: anchor => alignMenu(anchor ?? document.querySelector("[data-do=align]")),
   "delete-layers": () => {
     if (!choice.layers.length) return;
     const layers = choice.layers;
@@ -393,6 +395,7 @@ const KEYS = {
   b: "bypass-chain",
   k: "key",
   l: "link",
+  a: "align",
   g: "ghost",
   p: "path",
   f: "fill",
