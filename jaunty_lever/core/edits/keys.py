@@ -100,7 +100,8 @@ class MoveKeys(SceneEdit):
         return scene
 
     def label_in(self, scene: Scene) -> str:
-        return f"{_counted(self.keys)} {'moved' if self.stretch == self.scale == 1 else 'scaled'}"
+        done = "set" if self.scale == 0 else "moved" if self.stretch == self.scale == 1 else "scaled"
+        return f"{_counted(self.keys)} {done}"
 
 
 def _counted(keys: tuple[Picked, ...]) -> str:

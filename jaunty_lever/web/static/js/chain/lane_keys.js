@@ -271,12 +271,20 @@ function wayEdits(way, keys) {
   return edits;
 }
 
+// Where a way of moving the chosen keys would lead, drawn while it is not kept yet.
+export function showWay(way) {
+  held = { way };
+  requestFrames(withScene(wayEdits(way, chosenKeys())));
+  changed();
+}
+
 // Keep a way of moving the chosen keys; they stay chosen where they land.
 export function keepWay(way, keys = chosenKeys()) {
   const edits = wayEdits(way, keys).filter(
     edit => edit.by || edit.rise || (edit.stretch ?? 1) !== 1 || (edit.scale ?? 1) !== 1,
   );
   if (!edits.length) {
+    held = null;
     changed();
     return Promise.resolve();
   }

@@ -36,6 +36,20 @@ export function turningWords(speed) {
   return `${figure(Math.abs(speed), Math.abs(speed) < 10 ? 2 : 1)} turns a minute${speed < 0 ? ", backwards" : ""}`;
 }
 
+/**
+ * What is typed to act on what is there, as the server reads it (core/formula/quantity.py): [factor, more] for `+20`, `+-5`, `*1.1`,
+ * `/2`; null for a number.
+ * @param {string} text
+ * @returns {[number, number] | null}
+ */
+export function typedStep(text) {
+  const plain = text.trim(),
+    by = typedNumber(plain.slice(1));
+  if (plain[0] === "+") return [1, by];
+  if (plain[0] === "*") return [by, 0];
+  return plain[0] === "/" ? [1 / by, 0] : null;
+}
+
 // The plain number or ratio that was typed, NaN for anything else: what needs arithmetic or units is read by the
 // server.
 export function typedNumber(text) {

@@ -13,7 +13,8 @@ import { answerAt, requestFrames, commitEdits, listen, refresh, step } from "../
 import { easesOf, menu, sheet as openSheet } from "../talk/menus.js";
 import { complainAt, say } from "../talk/notes.js";
 import { fitCanvas, highOf, wideOf } from "../lib/canvases.js";
-import { figure, typedNumber } from "../lib/figures.js";
+import { figure, typedNumber, typedStep } from "../lib/figures.js";
+import { nudging } from "../lib/nudging.js";
 import { drawScene } from "../display/list.js";
 import { play, setFrame, startTime } from "../stage/time.js";
 import { wireKeys } from "./keyboard.js";
@@ -44,13 +45,14 @@ import {
   listenKeys,
   pasteKeys,
   picks,
+  showWay,
   snapping,
   whenChosen,
 } from "../chain/lane_keys.js";
 
 const edit = document.getElementById("key-edit");
 const frameField = document.getElementById("key-frame");
-const valueField = document.getElementById("key-value");
+const valueField = /** @type {HTMLInputElement} */ (document.getElementById("key-value"));
 const preview = document.getElementById("preview");
 const tell = error => complainAt(edit, error.message);
 
@@ -93,10 +95,12 @@ function showChosen() {
     part.disabled = part.dataset.keyDo === "paste" ? !hands.copied?.keys : !keys.length;
   const numbers = keys.every(({ lane }) => lane.kind !== "colour" && !lane.stepped);
   frameField.disabled = !keys.length;
-  valueField.disabled = !one || !numbers;
+  valueField.disabled = !keys.length || !numbers;
   const first = keys.length ? Math.min(...keys.map(({ key }) => key.frame)) : null;
   frameField.value = first === null ? "" : figure(first, 3);
-  valueField.value = one && numbers ? one.key.values.map(v => figure(v, 3)).join(", ") : "";
+  const texts = numbers ? new Set(keys.map(({ key }) => key.values.map(v => figure(v, 3)).join(", "))) : new Set();
+  valueField.value = texts.size === 1 ? [...texts][0] : "";
+  valueField.placeholder = texts.size > 1 ? "several" : "";
   soon();
 }
 
@@ -111,35 +115,41 @@ function typed(field, run) {
     }
   });
   field.addEventListener("change", () => {
-    const numbers = field.value.split(/[,;]\s+|;/).map(typedNumber);
-    if (!field.value.trim() || numbers.some(n => !Number.isFinite(n))) {
-      complainAt(field, `“${field.value}” is not a number.`);
+    if (!field.value.trim()) return showChosen();
+    const step = typedStep(field.value);
+    const numbers = step ? [] : field.value.split(/[,;]\s+|;/).map(typedNumber);
+    if (numbers.some(n => !Number.isFinite(n)) || (step && !(Number.isFinite(step[0]) && Number.isFinite(step[1])))) {
+      complainAt(field, `“${field.value}” is not a number. Write 12, or +5, *1.1 and /2 to change what is there.`);
       return;
     }
-    run(numbers);
+    run(numbers, step);
   });
 }
 
-typed(frameField, ([frame]) => {
+typed(frameField, ([frame], step) => {
   const keys = chosenKeys();
-  keepWay({ by: frame - Math.min(...keys.map(({ key }) => key.frame)) }, keys);
+  const first = Math.min(...keys.map(({ key }) => key.frame));
+  if (!step) return keepWay({ by: frame - first }, keys);
+  if (step[0] <= 0) return complainAt(frameField, "Times go by a number above 0: *2 takes twice as long, /2 half.");
+  return keepWay({ by: step[1], stretch: step[0], about: first }, keys);
 });
-typed(valueField, numbers => {
-  const [{ lane, key }] = chosenKeys();
-  if (numbers.length !== key.values.length && numbers.length !== 1) {
-    complainAt(valueField, `${lane.name} has ${key.values.length} components: write ${key.values.length} numbers.`);
+
+// Of several keys all get the number, or each is changed by as much.
+typed(valueField, (numbers, step) => {
+  const keys = chosenKeys();
+  const most = Math.max(...keys.map(({ key }) => key.values.length));
+  if (!step && numbers.length !== 1 && keys.some(({ key }) => key.values.length !== numbers.length)) {
+    complainAt(valueField, `${keys[0].lane.name} has ${most} components: write ${most} numbers, or one for all.`);
     return;
   }
-  const values = key.values.map((_, c) => numbers[Math.min(c, numbers.length - 1)]);
-  commitEdits([
-    {
-      kind: "move key",
-      parameter: lane.parameter,
-      frame: key.frame,
-      to: key.frame,
-      value: values.length > 1 ? values : values[0],
-    },
-  ]).catch(tell);
+  const ways = step
+    ? [{ scale: step[0], rise: step[1] }]
+    : numbers.map((rise, component) => ({ scale: 0, rise, component: numbers.length > 1 ? component : null }));
+  const label = keys.length > 1 ? `${keys.length} keys set to ${valueField.value.trim()}` : "";
+  commitEdits(
+    ways.map(way => ({ kind: "move keys", keys: picks(keys), level: 0, ...way })),
+    label,
+  ).catch(tell);
 });
 
 const make = (kind, rest = {}) => commitEdits([{ kind, keys: picks(), ...rest }]).catch(tell);
@@ -198,6 +208,16 @@ const keyActions = {
   },
 };
 
+// A step up or down is a hundredth of what the first lane shows, as a round number.
+function wayOf(x, y) {
+  const [{ lane }] = chosenKeys();
+  return { by: x, rise: y * Number((lane.span / 100).toPrecision(1)), only: lane.parameter };
+}
+const nudge = nudging(
+  (x, y) => showWay(wayOf(x, y)),
+  (x, y) => keepWay(wayOf(x, y)),
+);
+
 wireKeys(actions, { " ": "play", Home: "home", End: "end", "?": "keys", k: "key", 0: "fit" }, (event, control) => {
   const key = event.key.toLowerCase();
   const arrow = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
@@ -208,12 +228,8 @@ wireKeys(actions, { " ": "play", Home: "home", End: "end", "?": "keys", k: "key"
   else if ((event.key === "Delete" || event.key === "Backspace") && keys.length) keyActions.remove();
   else if (event.key === "Escape" && keys.length) choose([]);
   else if (arrow && event.altKey && keys.length) {
-    const [{ lane }] = keys;
     const far = event.shiftKey ? 10 : 1;
-    keepWay(
-      { by: arrow[0] * far, rise: arrow[1] * far * Number((lane.span / 100).toPrecision(1)), only: lane.parameter },
-      keys,
-    );
+    nudge(arrow[0] * far, arrow[1] * far);
   } else return false;
   return true;
 });

@@ -1,5 +1,6 @@
 // @ts-check
 // The stage: the picture, zoom and pan, choosing and dragging layers and pivots, ghost and motion path.
+import { nudging } from "../lib/nudging.js";
 import { setViews, views } from "../talk/views.js";
 import { remember } from "../talk/address.js";
 import { answers } from "../talk/answers.js";
@@ -290,10 +291,10 @@ async function offerMesh(layer) {
     });
 }
 
-export function nudge(dx, dy) {
-  const edits = moveEdits(movable(), dx, dy);
-  if (edits.length) finish(edits, true);
-}
+export const nudge = nudging(
+  (dx, dy) => requestFrames(withScene(moveEdits(movable(), dx, dy))),
+  (dx, dy) => finish(moveEdits(movable(), dx, dy), true),
+);
 
 function pan(event) {
   event.preventDefault();
