@@ -28,7 +28,7 @@ KEPT = """async () => {
 ASIDE = """async (frame) => {
   const base = document.querySelector('script[type=module]').src;
   const [{ draw }, { setFrame, play }] = await Promise.all(['stage/stage.js', 'stage/time.js'].map((name) => import(base.replace('pages/bench.js', name))));
-  const moving = document.getElementById('moving'), { state } = bench, { fps } = state;
+  const moving = document.getElementById('moving'), state = bench.scene, { fps } = state;
   const copy = (canvas) => {
     const sheet = Object.assign(document.createElement('canvas'), { width: canvas.width, height: canvas.height }), context = sheet.getContext('2d');
     context.drawImage(canvas, 0, 0);

@@ -133,7 +133,7 @@ class Text(ShapeLayer):
     typeface: str | None = Field(
         default=None, description="The id of one of the project's fonts, which takes the place of the shipped one."
     )
-    text: Parameter = spec("Lantern Quay", "text", label="Text")
+    text: Parameter = spec("Text", "text", label="Text")
     font: Parameter = spec(
         "Bricolage Grotesque",
         "choice",

@@ -27,6 +27,7 @@ class Lever(Model):
     help: str = Field(default="", max_length=400)
     low: Finite = 0.0
     high: Finite = 100.0
+    soft: bool = Field(default=False, description="Whether whoever it is handed to may type values beyond its ends.")
     options: tuple[str, ...] = ()
     value: Parameter = Parameter.model_construct()
 

@@ -54,6 +54,7 @@ class SceneContent(SceneOutline):
     """
 
     loops: bool = Field(default=True, description="Whether it plays round and round; then its seam is checked.")
+    plays: bool = Field(default=True, description="Whether it plays when it is opened on Handover.")
     background: Parameter = spec("#fffdf8", "colour", label="Background")
     motion_blur: bool = Field(default=False, description="Whether frames are exposed for a while, as by a camera.")
     shutter_angle: Parameter = spec(

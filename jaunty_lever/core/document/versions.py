@@ -5,13 +5,14 @@
 3 to 4: tables came.
 4 to 5: the noise of formulas became coherent in all that it takes, its seed the fourth (`core.formula.older` again).
 5 to 6: what is random about a Push became one number for each axis, and one more in depth.
+6 to 7: the text of a new layer became its kind; before, one that had none of its own said "Lantern Quay".
 """
 
 import re
 from collections.abc import Iterator
 from typing import Any
 
-VERSION = 6
+VERSION = 7
 
 
 def of_today(data: Any, version: int) -> Any:
@@ -21,7 +22,21 @@ def of_today(data: Any, version: int) -> Any:
     if version < 6:
         chances = {f"{one['id']}.random" for one in _pushes(data)}
         data = _by_axis(data, chances) if chances else data
-    return data
+    # What a recipe holds comes as the list of its layers.
+    return _with_words(data, isinstance(data, list)) if version < 7 else data
+
+
+def _with_words(node: Any, layers: bool = False) -> Any:
+    """Plain data whose text layers say what they said when they had no text of their own."""
+    if isinstance(node, list):
+        return [_with_words(part, layers) for part in node]
+    if not isinstance(node, dict):
+        return node
+    made = {name: _with_words(part, name == "layers") for name, part in node.items()}
+    if layers and node.get("kind") == "text":
+        said = node.get("text", "Lantern Quay")
+        made["text"] = {"rest": "Lantern Quay", **said} if isinstance(said, dict) else said
+    return made
 
 
 def _pushes(node: Any) -> Iterator[dict[str, Any]]:

@@ -154,6 +154,7 @@ class ChangeLever(SceneEdit):
     name: OneLine | None = None
     low: Finite | None = None
     high: Finite | None = None
+    soft: bool | None = None
     group: str | None = None
     help: str | None = None
     options: tuple[str, ...] | None = None

@@ -134,6 +134,7 @@ class ChangeScene(SceneEdit):
     fps: Finite | None = None
     length: int | None = None
     loops: bool | None = None
+    plays: bool | None = None
     motion_blur: bool | None = None
     least_samples: int | None = None
     most_samples: int | None = None

@@ -34,11 +34,16 @@ class SetValue(SceneEdit):
     frame: Frame | None = None
     key: bool = Field(default=False, description="Set a key at the frame even where there are none yet.")
     by_hand: bool = Field(default=False, description="Pulled by hand: a Limit in the chain stops it at its ends.")
+    held: bool = Field(
+        default=False, description="Set by somebody it was handed to: a lever with firm ends stops it there."
+    )
 
     def apply_to(self, scene: Scene) -> Scene:
         node = place_of(scene, self.parameter)
         own = node.parameter
         value, typed = self._value(scene, node)
+        if self.held:
+            value, typed = self._held(scene, node, value, typed)
         if own.keys or self.key:
             return with_parameter(scene, self.parameter, keys=self._keys(scene, node, value), typed=())
         marks = list(own.typed) or [""] * node.spec.components
@@ -90,6 +95,20 @@ class SetValue(SceneEdit):
             if stopped != numbers:
                 value = stopped if len(stopped) > 1 else stopped[0]
         return value, typed
+
+    def _held(self, scene: Scene, node: ParameterNode, value: Value, typed: str) -> tuple[Value, str]:
+        """The value within a lever's firm ends, and how it was typed where that is what it is."""
+        lever = scene.index.levers.get(node.top)
+        if (
+            lever is None
+            or lever.soft
+            or not isinstance(value, int | float)
+            or not node.spec.numeric
+            or node.spec.stepped
+        ):
+            return value, typed
+        within = min(max(float(value), lever.low), lever.high)
+        return (value, typed) if within == value else (within, "")
 
     def _stepped(self, scene: Scene, node: ParameterNode, factor: float, more: float) -> Value:
         """What it is now, times a factor and more; all its components, or the one that is meant."""

@@ -71,7 +71,7 @@ def uses() -> Iterator[tuple[str, Exporter, Use]]:
                 yield f"{exporter.name}.{number}", exporter, use
 
 
-def _asked(scene: Scene, project: Project, request: Request) -> dict[str, Any]:
+def asked_here(scene: Scene, project: Project, request: Request) -> dict[str, Any]:
     """What the middle of the page shows."""
     wanted, known = request.query_params.get("for", ""), {name: (one, use) for name, one, use in uses()}
     name = wanted if wanted in known else next(iter(known))
@@ -87,6 +87,7 @@ def _asked(scene: Scene, project: Project, request: Request) -> dict[str, Any]:
     return {
         "project": project,
         "scene": scene,
+        "own": request.query_params.get("own") == "yes",
         "chosen": name,
         "format": exporter,
         "use": use,
@@ -101,7 +102,7 @@ def export(project: str, scene: str, request: Request) -> HTMLResponse:
     """The page: what for, how, and what is being made."""
     state = site_of(request).store.state(project)
     here = scene_in(state.project, scene)
-    values = _asked(here, state.project, request)
+    values = asked_here(here, state.project, request)
     exports = exports_of(request)
     jobs, by = exports.of_project(project), exports.drawn_by
     # What is about to be asked for takes some seconds to begin.
@@ -113,7 +114,7 @@ def export(project: str, scene: str, request: Request) -> HTMLResponse:
 def settings(project: str, scene: str, request: Request) -> HTMLResponse:
     """The middle of the page, for another use."""
     whole = site_of(request).store.state(project).project
-    return page("export_settings.html", **_asked(scene_in(whole, scene), whole, request))
+    return page("export_settings.html", **asked_here(scene_in(whole, scene), whole, request))
 
 
 _OF_BATCH = {"each": "table", "rows": "rows", "naming": "naming"}

@@ -8,6 +8,7 @@ from jaunty_lever.storage.store import NotThere
 
 from ..site import site_of
 from ..templating import page
+from .exports import asked_here, uses
 from .views import lever_groups, scene_on_page
 
 router = APIRouter()
@@ -28,13 +29,13 @@ def handover(project: str, scene: str, request: Request) -> HTMLResponse:
     state = site_of(request).store.state(project)
     here = scene_on_page(state, scene)
     snapshots = [[one.id, one.name, sorted(known_values(here, one))] for one in here.snapshots]
-    moves = any(node.parameter.moves for node in here.index.parameters.values())
+    moves = here.plays and any(node.parameter.moves for node in here.index.parameters.values())
     return page(
         "handover.html",
-        project=state.project,
-        scene=here,
         state=state,
         groups=lever_groups(here, None),
         snapshots=snapshots,
         moves=moves,
+        uses=[one for one in uses() if one[1].draws],
+        **asked_here(here, state.project, request) | {"own": True},
     )

@@ -3,7 +3,8 @@
 import { answers } from "../talk/answers.js";
 import { clock } from "../talk/clock.js";
 import { on } from "../talk/events.js";
-import { scene } from "../talk/scene.js";
+import { root, scene } from "../talk/scene.js";
+import { play } from "../stage/time.js";
 import { commitEdits, curveAt, inHand, onEach, refresh, requestFrames, withScene } from "../talk/server.js";
 import { choice } from "../talk/choice.js";
 import { grip } from "../lib/dragging.js";
@@ -124,6 +125,8 @@ const before = new WeakMap();
 document.addEventListener("focusin", event => {
   const input = event.target.closest?.("[data-field] [data-input]");
   if (!input || input.matches("select, button")) return;
+  // What is typed lands at the playhead: it stands still meanwhile. A visitor's levers have no keys to land on.
+  if (clock.playing && root.dataset.panels !== "") play(false);
   if (!before.has(input)) before.set(input, input.value);
   if (input.type === "text") input.select();
 });

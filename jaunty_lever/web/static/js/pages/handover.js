@@ -42,7 +42,8 @@ function merged(edits) {
     if (edit.kind === "set value") {
       const lever = leverOf(edit);
       made = made.filter(old => leverOf(old) !== lever);
-      made.push(...cleared([lever]), edit);
+      // The ends of a lever hold for whoever it is handed to, unless they are soft.
+      made.push(...cleared([lever]), { ...edit, held: true });
     } else {
       // A snapshot or a blend says for all its levers where they stand.
       const levers = new Set(
@@ -71,7 +72,9 @@ setAnswers({
     // Kept before it is shown: whoever leaves the page at once finds it again.
     took();
     try {
-      await show();
+      const { stopped } = await show();
+      // Said of what was asked for just now.
+      for (const edit of edits) if (stopped[leverOf(edit)]) say(stopped[leverOf(edit)]);
     } catch (error) {
       own = before;
       took();
@@ -118,6 +121,7 @@ async function show() {
   }
   drawSnapshots();
   await requestFrames([]);
+  return told;
 }
 
 function drawSnapshots() {

@@ -32,7 +32,12 @@ const submits = {
       group: form.elements.group.value.trim(),
       help: form.elements.help.value,
     };
-    if (form.elements.low) Object.assign(edit, { low: number(form, "low"), high: number(form, "high") });
+    if (form.elements.low)
+      Object.assign(edit, {
+        low: number(form, "low"),
+        high: number(form, "high"),
+        soft: form.elements.soft.value === "yes",
+      });
     if (form.elements.options)
       edit.options = form.elements.options.value
         .split(",")
@@ -51,6 +56,7 @@ const submits = {
         fps: number(form, "fps"),
         length: number(form, "length"),
         loops: form.elements.loops.value === "yes",
+        plays: form.elements.plays.value === "yes",
         motion_blur: form.elements.motion_blur.value === "yes",
         least_samples: number(form, "least_samples"),
         most_samples: number(form, "most_samples"),

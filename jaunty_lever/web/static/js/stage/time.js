@@ -175,7 +175,11 @@ frameInput.addEventListener("blur", () => {
   if (Number.isFinite(typed)) setFrame(Math.round(typed));
   frameInput.value = String(Math.floor(clock.frame));
 });
-frameInput.addEventListener("focus", () => frameInput.select());
+frameInput.addEventListener("focus", () => {
+  // What is typed is meant for where one is now.
+  if (clock.playing) play(false);
+  frameInput.select();
+});
 
 on("values", () => {
   if (clock.frame > scene.length - 1) setFrame(scene.length - 1, true);
@@ -189,6 +193,6 @@ export function startTime() {
   setFrame(Number.isFinite(kept) ? kept : 0);
   const calm = matchMedia("(prefers-reduced-motion: reduce)").matches;
   const reloaded = location.hash.includes("frame=");
-  // A scene in which nothing moves yet stands still.
+  // Only on Handover a scene plays as it is opened.
   if (reloaded ? sessionStorage.getItem("playing") === "yes" : !calm && root.dataset.moves) play(true);
 }
