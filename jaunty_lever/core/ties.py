@@ -74,13 +74,14 @@ def tie_at(index: SceneIndex, node: ParameterNode, at: int) -> Tie | None:
     return Tie(modifier.references()[0], node.id, modifier.id, words, does or "as it is")
 
 
-def deciding(index: SceneIndex, node: ParameterNode) -> Tie | None:
-    """The tie that decides a value alone; None when the value is its own."""
+def deciding(index: SceneIndex, node: ParameterNode, component: int | None = None) -> Tie | None:
+    """The tie that decides a value, or one component of it, alone; None when the value is its own."""
     if node.parameter.bypassed:
         return None
+    meant = range(node.spec.components) if component is None else (component,)
     for at, modifier in enumerate(node.parameter.chain):
         whole = not modifier.windows and not modifier.strength.moves and modifier.strength.rest == 100
-        if whole and modifier.decides() and not modifier.bypassed:
+        if whole and modifier.decides() and not modifier.bypassed and all(map(modifier.reaches, meant)):
             tie = tie_at(index, node, at)
             if tie is not None:
                 return tie

@@ -121,6 +121,13 @@ class Modifier(Model):
         weights = self.weights.rest if isinstance(self.weights.rest, tuple) else (self.weights.rest,)
         return steady and self.strength.rest == 100 and all(weight == 1 for weight in weights)
 
+    def reaches(self, component: int) -> bool:
+        """Whether its effect ever reaches a component of the value: where its share of it rests at 0 it does not."""
+        if self.weights.moves or self.weights.keys:
+            return True
+        weights = self.weights.rest if isinstance(self.weights.rest, tuple) else (self.weights.rest,)
+        return weights[min(component, len(weights) - 1)] != 0
+
     def write(self, incoming: NDArray[Any], at: Context) -> NDArray[Any]:
         """What the modifier makes of texts, an array of str of the shape (n,) or (1,)."""
         return incoming

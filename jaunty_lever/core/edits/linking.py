@@ -9,6 +9,7 @@ from ..document.keys import Finite, Frame, Key, Value
 from ..document.modifier import Modifier
 from ..document.nodes import ParameterNode
 from ..document.parameter import Parameter
+from ..document.protocols import Values
 from ..document.scene import Scene
 from ..document.specs import ParameterSpec, components, specs_of, value_of
 from ..evaluation.graph import circle, misfit, out_of_reach
@@ -125,7 +126,7 @@ class LinkTo(SceneEdit):
             raise Refused(
                 f"“{node.label}” cannot follow “{driver.label}” by {way}. It can: {', '.join(ways)}.", parameter
             )
-        scene = without_tie(scene, parameter)
+        scene = without_tie(scene, parameter, self.axis if 1 < node.spec.components <= 3 else None)
         made = self._made(scene, node, driver, way, self.id if number == 0 else f"{self.id[:34]}-{number}", number)
         if self.axis is not None and 1 < node.spec.components <= 3:
             share = tuple(float(k == self.axis) for k in range(node.spec.components))
@@ -293,12 +294,15 @@ def _tie_length(chain: tuple[Modifier, ...], at: int) -> int:
     return 2 if remap_behind(chain, at) else 1
 
 
-def without_tie(scene: Scene, parameter: str) -> Scene:
-    """The scene without the links that decide a parameter's value: a new one would only hide them."""
-    chain, kept, k = place_of(scene, parameter).parameter.chain, [], 0
+def without_tie(scene: Scene, parameter: str, component: int | None = None) -> Scene:
+    """The scene without the links that decide a parameter's value, or one component of it alone: a new one would only hide them."""
+    node = place_of(scene, parameter)
+    chain, kept, k = node.parameter.chain, [], 0
+    others = set(range(node.spec.components)) - {component} if component is not None else set()
     while k < len(chain):
         length = _tie_length(chain, k)
-        if is_tie(chain[k]) and chain[k].decides() and not chain[k].windows:
+        hidden = not any(map(chain[k].reaches, others))
+        if is_tie(chain[k]) and chain[k].decides() and not chain[k].windows and hidden:
             k += length
         else:
             kept.append(chain[k])
@@ -321,11 +325,26 @@ def unlinked(scene: Scene, modifier: str, frame: float) -> Scene:
     chain = (*before, *own.chain[last:])
     if own.bypassed or found.modifier.bypassed or node.spec.kind == "text":
         return with_parameter(scene, found.parameter, chain=chain)
+    alone = [k for k in range(node.spec.components) if found.modifier.reaches(k)]
+    if len(alone) < node.spec.components:
+        return _rested(scene, node, alone, given, chain)
     # What stood before a link no longer adds to a value that already holds its effect; it is kept, switched off.
     chain = (*(m.changed(bypassed=True) for m in before), *own.chain[last:])
     rest = value_of(tuple(float(v) for v in given), node.spec)
     keys: tuple[Key, ...] = ()
     return with_parameter(scene, found.parameter, rest=rest, keys=keys, chain=chain, typed=())
+
+
+def _rested(scene: Scene, node: ParameterNode, alone: list[int], given: Values, chain: tuple[Modifier, ...]) -> Scene:
+    """The scene with some components of a value at rest where they were, and the others as they are."""
+
+    def mixed(value: Value) -> Value:
+        now = components(value, node.spec)
+        return value_of(tuple(float(given[k]) if k in alone else v for k, v in enumerate(now)), node.spec)
+
+    own = node.parameter
+    keys = tuple(key.changed(value=mixed(key.value)) for key in own.keys)
+    return with_parameter(scene, node.id, rest=mixed(own.rest), keys=keys, chain=chain, typed=())
 
 
 class Unlink(SceneEdit):

@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from jaunty_lever.core.document.quantity import with_unit
 from jaunty_lever.core.document.specs import components
 from jaunty_lever.core.edits.base import barred_to, modifier_of, place_of
+from jaunty_lever.core.edits.formulas import formula_of
 from jaunty_lever.core.evaluation.graph import path_between
 from jaunty_lever.core.formula.library import FUNCTIONS, VALUES
 from jaunty_lever.core.formula.names import mistake_in, shown, spelled
@@ -47,12 +48,14 @@ def check(project: str, scene: str, draft: Draft, request: Request) -> dict[str,
 
 
 @router.get("/words")
-def words(project: str, scene: str, parameter: str, request: Request) -> dict[str, Any]:
+def words(project: str, scene: str, parameter: str, request: Request, component: int | None = None) -> dict[str, Any]:
     """The formula as it is shown now, and everything that may stand in one for this parameter."""
     here = scene_in(site_of(request).store.state(project).project, scene)
     index = here.index
     node = place_of(here, parameter)
-    formula = next((m for m in reversed(node.parameter.chain) if isinstance(m, Formula)), None)
+    formula = formula_of(node, component)
+    axes = node.spec.component_names
+    axis = f" {axes[component]}" if component is not None and component < len(axes) else ""
     names = []
     for other in index.parameters.values():
         deep = other.within is not None and other.top not in index.levers
@@ -65,7 +68,7 @@ def words(project: str, scene: str, parameter: str, request: Request) -> dict[st
     return {
         "text": shown(formula.text, index) if formula else "",
         "modifier": formula.id if formula else None,
-        "label": node.label,
+        "label": f"{node.label}{axis}",
         "names": names[:4000],
         "functions": [{"name": f.name, "signature": f.signature, "help": f.help} for f in FUNCTIONS.values()],
         "values": [{"name": name, "help": told} for name, told in VALUES.items()],

@@ -43,6 +43,8 @@ class Field:
     driven: Driven | None
     chosen: bool
     key_frames: tuple[float, ...]
+    parts: tuple[Driven | None, ...] = ()
+    """What drives components by themselves, where not all are driven by the same."""
     several: tuple[bool, ...] = ()
     """Where chosen layers differ in it: of each component, or of the whole."""
 
@@ -67,6 +69,9 @@ def field_of(index: SceneIndex, node: ParameterNode, chosen: str | None, label: 
         typed = own.typed if len(own.typed) == len(numbers) and not own.keys else ("",) * len(numbers)
         texts = tuple(t or plain_number(n, 3).replace("−", "-") for t, n in zip(typed, numbers, strict=True))
     name = label or spec.label
+    driven = driven_of(index, node)
+    alone = driven is None and spec.components > 1 and spec.kind != "colour" and own.chain
+    parts = tuple(driven_of(index, node, k) for k in range(spec.components)) if alone else ()
     return Field(
         parameter=node.id,
         label=name,
@@ -81,15 +86,16 @@ def field_of(index: SceneIndex, node: ParameterNode, chosen: str | None, label: 
         options=spec.options,
         keyed=bool(own.keys),
         chained=bool(own.chain),
-        driven=driven_of(index, node),
+        driven=driven,
+        parts=parts if any(parts) else (),
         chosen=node.id == chosen,
         key_frames=tuple(key.frame for key in own.keys),
     )
 
 
-def driven_of(index: SceneIndex, node: ParameterNode) -> Driven | None:
-    """The link that decides a value alone, said in words; None when the value is its own."""
-    tie = deciding(index, node)
+def driven_of(index: SceneIndex, node: ParameterNode, component: int | None = None) -> Driven | None:
+    """The link that decides a value (or a component) alone, said in words; None when the value is its own."""
+    tie = deciding(index, node, component)
     return Driven(tie.words, tie.driver, tie.modifier, tie.written) if tie else None
 
 

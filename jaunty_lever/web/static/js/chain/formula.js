@@ -170,7 +170,9 @@ function tell(mistake) {
 
 const edit = text => ({
   kind: "write formula",
-  ...(open.modifier ? { modifier: open.modifier } : { parameter: open.parameter, id: open.id }),
+  ...(open.modifier
+    ? { modifier: open.modifier }
+    : { parameter: open.parameter, component: open.component, id: open.id }),
   text,
 });
 
@@ -220,12 +222,13 @@ async function pump() {
   }
 }
 
-export function openFormula(parameter, modifier = null, typed = null) {
+export function openFormula(parameter, modifier = null, typed = null, component = null) {
   leave(false);
   pad.hidden = false;
   pad.querySelector("[data-formula-of]").textContent = "";
   open = {
     parameter,
+    component,
     modifier,
     id: `m-${Math.random().toString(36).slice(2, 10).padEnd(8, "0")}`,
     words: null,
@@ -291,7 +294,7 @@ export function openFormula(parameter, modifier = null, typed = null) {
   });
   open.view.focus();
   tell(null);
-  const query = new URLSearchParams({ parameter });
+  const query = new URLSearchParams({ parameter, ...(component === null ? {} : { component }) });
   fetch(`/api/projects/${scene.project}/scenes/${scene.id}/formula/words?${query}`)
     .then(response => response.json())
     .then(words => {
@@ -352,7 +355,9 @@ document.addEventListener(
     const text = input.value.slice(1);
     input.value = input.defaultValue;
     input.dispatchEvent(new KeyboardEvent("keydown", { key: "Escape", bubbles: true }));
-    openFormula(input.closest("[data-field]").dataset.parameter, null, text.trimStart());
+    // Typed into one component it is that one's.
+    const component = input.dataset.component ? Number(input.dataset.component) : null;
+    openFormula(input.closest("[data-field]").dataset.parameter, null, text.trimStart(), component);
   },
   true,
 );

@@ -224,7 +224,7 @@ function fieldMenu(button) {
   const field = button.closest("[data-field]");
   const parameter = field.dataset.parameter;
   const lever = field.closest("[data-lever]");
-  const driven = field.querySelector(".driven");
+  const driven = field.querySelector(".driven:not(.part)");
   const frames = (field.dataset.keyed ?? "").split(" ").filter(Boolean).map(Number);
   const here = keyAt(field);
   const make = edits => commitEdits(edits).catch(tell(field));
@@ -256,6 +256,12 @@ function fieldMenu(button) {
     if (field.dataset.kind !== "choice" && !driven)
       entries.push({ words: "Write a formula …  (or type =)", run: () => openFormula(parameter) });
   }
+  // Components that are driven by themselves are cut free by themselves.
+  for (const part of field.querySelectorAll(".driven.part"))
+    entries.push({
+      words: `Cut ${part.dataset.axis} free of ${part.textContent}, stay where it is`,
+      run: () => each([{ kind: "unlink", modifier: part.dataset.cut, frame: frameNow() }]),
+    });
   if (field.dataset.kind === "colour" && !driven)
     entries.push({ words: "Take it from a palette …", run: () => sheet("colours", { parameter }) });
   if (field.dataset.chained !== undefined)
