@@ -80,6 +80,39 @@ class Chains(unittest.TestCase):
         made = apply(made, "paste chain", source="layer0.position", targets=["layer0.rotation"])
         self.assertLessEqual(np.abs(values(made, "layer0.rotation")).max(), 30)
 
+    def test_what_follows_goes_along_around_where_each_stands_or_to_the_same_place(self) -> None:
+        made = project(scene(*({"position": [100 * k, 10 * k]} for k in range(4))))
+        made = apply(made, "link to", parameter="layer0.position", driver="layer3.position")
+        targets = ["layer1.position", "layer2.position"]
+        each = apply(made, "paste chain", source="layer0.position", targets=targets, frame=4)
+        for k in (1, 2):
+            np.testing.assert_allclose(values(each, f"layer{k}.position")[0], (100 * k, 10 * k))
+        moved = apply(each, "set value", parameter="layer3.position", value=[310, 25])
+        for k in (1, 2):
+            np.testing.assert_allclose(values(moved, f"layer{k}.position")[0], (100 * k + 10, 10 * k - 5))
+        same = apply(made, "paste chain", source="layer0.position", targets=targets, stand="same")
+        for k in (1, 2):
+            np.testing.assert_allclose(values(same, f"layer{k}.position")[0], (300, 30))
+        # A copy of a copy stands where it was led to, not where it would rest.
+        again = apply(moved, "paste chain", source="layer1.position", targets=["layer2.position"])
+        np.testing.assert_allclose(values(again, "layer2.position")[0], (210, 15))
+
+    def test_amplitudes_go_over_by_each_values_own_scale(self) -> None:
+        made = apply(project(scene({}, {})), "add modifier", parameter="layer0.position", modifier="wiggle", id="w")
+        made = apply(made, "set value", parameter="w.amplitude", value=[60, 60])
+        made = apply(made, "add lever", name="Shake", id="shake")
+        made = apply(made, "set value", parameter="shake.value", value=60)
+        targets = ["layer1.position", "layer1.fill.colour", "layer1.opacity", "layer1.stroke_width"]
+        there = [0, 60], [0, 0.15], [0, 15], [0, 6]
+        for driven in (False, True):
+            one = apply(made, "link to", parameter="w.amplitude", driver="shake.value") if driven else made
+            done = apply(one, "paste chain", source="layer0.position", targets=targets)
+            for target, (_, most) in zip(targets, there, strict=True):
+                with self.subTest(target, driven=driven):
+                    (step,) = done.scenes[0].index.parameters[target].parameter.chain
+                    given = values(done, f"{step.id}.amplitude")[0]
+                    np.testing.assert_allclose(given, most, rtol=1e-9)
+
     def test_what_the_settings_follow_the_copies_follow_too(self) -> None:
         made = apply(project(scene({}, {})), "add modifier", parameter="layer0.rotation", modifier="wiggle", id="w")
         made = apply(made, "make lever", parameter="w.amplitude", id="wind")

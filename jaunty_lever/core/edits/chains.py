@@ -9,14 +9,19 @@ from pydantic import Field
 
 from ..document.gauge import Zone
 from ..document.ids import Id, Seed, new_id, new_seed
-from ..document.keys import Value
+from ..document.keys import Frame, Value
 from ..document.modifier import Modifier, Window
 from ..document.nodes import ParameterNode
 from ..document.parameter import Parameter
+from ..document.protocols import Values
+from ..document.reach import carried, is_difference, scaled
 from ..document.scene import Scene
-from ..document.specs import ParameterSpec, components, specs_of
+from ..document.specs import ParameterSpec, components, specs_of, value_of
 from ..evaluation.graph import any_misfit, circle, misfit, out_of_reach
-from ..motion import MODIFIERS
+from ..evaluation.sample_times import SampleTimes
+from ..evaluation.sampler import Sampler
+from ..motion import MODIFIERS, Follow, Remap
+from ..motion.adjust import Adjust
 from ..motion.fits import offered
 from .base import (
     Refused,
@@ -173,7 +178,8 @@ class PasteChain(SceneEdit):
     """Copy the chain of one parameter onto others, after or instead of theirs.
 
     Each copy gets ids and, unless they are to stay in step, seeds of its own. What the settings follow, the copies
-    follow too. A modifier that does not fit a target is left out there, which the label says; where none fits, the
+    follow too. What follows something as it is goes along around where it stands at `frame`, or (`stand`: same) to the same
+    place. Amplitudes and speeds go over by each value's own scale (`document.reach`). A modifier that does not fit a target is left out there, which the label says; where none fits, the
     edit is refused.
     """
 
@@ -182,6 +188,8 @@ class PasteChain(SceneEdit):
     targets: tuple[str, ...] = Field(min_length=1, max_length=1000)
     in_step: bool = False
     replace: bool = True
+    stand: Literal["each", "same"] = "each"
+    frame: Frame = 0.0
     seed: Seed = Field(default_factory=new_seed)
 
     def made_in(self, scene: Scene) -> tuple[Scene, dict[str, str]]:
@@ -203,7 +211,12 @@ class PasteChain(SceneEdit):
             if copying.left:
                 left[node.label] = copying.left[0]
             kept = () if self.replace else node.parameter.chain
+            stood = (
+                where_it_stands(scene, node, self.frame) if self.stand == "each" and any(map(leads, copies)) else None
+            )
             scene = with_parameter(scene, target, chain=(*kept, *copies))
+            if stood is not None:
+                scene = around(scene, target, len(kept), stood, self.frame)
         return scene, left
 
     def apply_to(self, scene: Scene) -> Scene:
@@ -248,8 +261,49 @@ class Copying:
             if setting.chain:
                 inner = (self.of(step, before, after) for step in setting.chain)
                 setting = setting.changed(chain=tuple(step for step in inner if step is not None))
-            updates[name] = _refitted(setting, before, after)
+            refitted = _refitted(setting, before, after)
+            ratio = carried(old, new) if is_difference(spec) else 1.0
+            if setting.chain and ratio != 1:
+                # What drives it goes on doing so, by as much less or more.
+                last = Adjust(id=f"m-{suffix}-{len(updates)}", times=Parameter(rest=ratio))
+                refitted = refitted.changed(chain=(*refitted.chain, last))
+            updates[name] = scaled(refitted, after, ratio)
         return copy.changed(**updates)
+
+
+def leads(modifier: Modifier) -> bool:
+    """Whether a modifier puts its value where another one is."""
+    return isinstance(modifier, Follow) and modifier.decides() and not modifier.bypassed
+
+
+def where_it_stands(scene: Scene, node: ParameterNode, frame: float) -> Values:
+    """What a value is at a frame, (components,): before what moves it, or with that where something else puts it there."""
+    sampler, own = Sampler(scene), node.parameter
+    count = len(own.chain) if not own.bypassed and any(map(leads, own.chain)) else 0
+    at = sampler.of_first(node.id, SampleTimes.frames(scene.fps, frame, frame + 1))
+    found: Values = sampler.after(node.id, count, at)[0, 0]
+    return found
+
+
+def around(scene: Scene, parameter: str, first: int, stood: Values, frame: float) -> Scene:
+    """The scene with the Follows of a chain, from a position on, led around where the value stood at a frame."""
+    chain = place_of(scene, parameter).parameter.chain
+    for k in range(first, len(chain)):
+        follow = chain[k]
+        if not leads(follow) or (k + 1 < len(chain) and isinstance(chain[k + 1], Remap)):
+            continue
+        plus = scene.index.parameters[f"{follow.id}.plus"]
+        if plus.parameter.moves or plus.parameter.keys:
+            continue
+        sampler = Sampler(scene)
+        at = sampler.of_first(parameter, SampleTimes.frames(scene.fps, frame, frame + 1))
+        off = stood - sampler.after(parameter, k + 1, at)[0, 0]
+        now = components(plus.parameter.rest, plus.spec)
+        reached = [bool(follow.reaches(c)) for c in range(len(now))]
+        moved = tuple(round(v + float(d), 6) if r else v for v, d, r in zip(now, off, reached, strict=True))
+        if np.isfinite(off).all():
+            scene = with_parameter(scene, plus.id, rest=value_of(moved, plus.spec), typed=())
+    return scene
 
 
 def _refitted(setting: Parameter, old: ParameterSpec, new: ParameterSpec) -> Parameter:

@@ -18,12 +18,15 @@ from jaunty_lever.core.document.gauge import GAUGES
 from jaunty_lever.core.document.index import walk
 from jaunty_lever.core.document.layers import ArrayLayer
 from jaunty_lever.core.document.nodes import ParameterNode
+from jaunty_lever.core.document.quantity import plain_number
+from jaunty_lever.core.document.reach import carried, is_difference
 from jaunty_lever.core.document.scene import Project, Scene
+from jaunty_lever.core.document.specs import specs_of
 from jaunty_lever.core.edits import AnyEdit, Batch, Edit
 from jaunty_lever.core.edits.apart import CLOSE, TakeApart
 from jaunty_lever.core.edits.bake import Bake, bakeable
 from jaunty_lever.core.edits.base import lever_of, place_of
-from jaunty_lever.core.edits.chains import AddModifier, taken
+from jaunty_lever.core.edits.chains import AddModifier, leads, taken
 from jaunty_lever.core.edits.deleting import left_behind
 from jaunty_lever.core.edits.gauges import AddGauge, gauge_in, given_up
 from jaunty_lever.core.edits.new_gauge import array_of
@@ -176,6 +179,7 @@ def copy_chain(project: str, scene: str, parameter: str, request: Request) -> HT
     node = place_of(here, parameter)
     layers = request.query_params.getlist("layer")
     chain = node.parameter.chain
+    measured = any(is_difference(spec) for modifier in chain for spec in specs_of(type(modifier)).values())
     targets: dict[str, list[tuple[str, str, bool, str]]] = {}
     for other in here.index.parameters.values():
         if other.id == parameter or other.within is not None:
@@ -184,13 +188,17 @@ def copy_chain(project: str, scene: str, parameter: str, request: Request) -> HT
         if len(left) == len(chain):
             continue
         same = other.field == node.field and other.top in layers
-        without = f"without {' and '.join(dict.fromkeys(left))}" if left else ""
+        told = [f"without {' and '.join(dict.fromkeys(left))}"] if left else []
+        ratio = carried(node.spec, other.spec)
+        if measured and ratio != 1:
+            told.append(f"amplitudes × {plain_number(ratio, 3)}")
+        without = ", ".join(told)
         targets.setdefault(other.trail[0][1], []).append(
             (other.id, " ".join(n for _, n in other.trail[1:]) or "value", same, without)
         )
     # What is ticked already comes first, where it can be seen.
     ordered = dict(sorted(targets.items(), key=lambda entry: not any(ticked for _, _, ticked, _ in entry[1])))
-    return page("sheets/copy_chain.html", node=node, targets=ordered, field=node.field)
+    return page("sheets/copy_chain.html", node=node, targets=ordered, field=node.field, leads=any(map(leads, chain)))
 
 
 @router.get("/lever")

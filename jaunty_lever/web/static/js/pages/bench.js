@@ -469,7 +469,7 @@ function pasteChain() {
       : [choice.parameter];
   const others = targets.filter(target => target && target !== source);
   if (!others.length) return say("Choose the layers or the value to paste onto first.");
-  commitEdits([{ kind: "paste chain", source, targets: others }])
+  commitEdits([{ kind: "paste chain", source, targets: others, frame: frameNow() }])
     .then(told => say(`${told.label}, each with a seed of its own.`))
     .catch(tell(chain()));
 }

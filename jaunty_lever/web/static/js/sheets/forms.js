@@ -108,6 +108,8 @@ const submits = {
         source: form.dataset.copyChain,
         targets,
         in_step: form.elements.step.value === "same",
+        stand: form.elements.stand?.value ?? "each",
+        frame: Math.floor(clock.frame),
         replace: !form.elements.keep.checked,
       },
     ];
