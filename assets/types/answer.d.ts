@@ -58,7 +58,7 @@ export interface Answer {
   background: Key;
   nodes: DisplayNode[];
   curves: Record<"result" | "source" | "awake" | "turning" | "each", Record<string, Key>>;
-  chosen: { parameter: string; outputs: Key[]; notes: Note[][]; texts: [number, string][] | null; copies: Spread | null } | null;
+  chosen: { parameter: string; outputs: Key[]; notes: Note[][]; beyond: Note | null; texts: [number, string][] | null; copies: Spread | null } | null;
   flight: { array: string; points: Key } | null;
   dots: { array: string; values: Key; places: Key; counts: Key; count: number } | null;
   path: Key | null;

@@ -325,7 +325,7 @@ class Names(unittest.TestCase):
 class Suited(unittest.TestCase):
     def test_a_new_wiggle_suits_what_it_is_put_on(self) -> None:
         for parameter, amplitude, low in (
-            ("layer0.opacity", 10, 90),
+            ("layer0.opacity", 10, 0),
             ("layer0.rotation", 10, -10),
             ("layer0.fill.colour", 0.1, "#000000"),
             ("layer0.position", 10, (-10, -10)),

@@ -46,7 +46,7 @@ class BaseLayer(Model):
         step=1,
         deep=True,
     )
-    opacity: Parameter = spec(100.0, "percentage", label="Opacity", low=0, high=100, step=1)
+    opacity: Parameter = spec(100.0, "percentage", label="Opacity", low=0, high=100, step=1, ends=(0, 100))
     blend: Parameter = spec(
         "normal", "choice", label="Blend", help="How it is laid over what is below it.", options=BLENDS
     )

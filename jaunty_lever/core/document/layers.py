@@ -22,7 +22,7 @@ class ShapeLayer(BaseLayer):
 
     fill: Fill = Field(default_factory=SolidFill)
     stroke: Parameter = spec("#22303c", "colour", label="Stroke")
-    stroke_width: Parameter = spec(0.0, "length", label="Stroke width", low=0, high=40, step=0.5)
+    stroke_width: Parameter = spec(0.0, "length", label="Stroke width", low=0, high=40, step=0.5, ends=(0, None))
     edge: Edge | None = Field(default=None, description="What moves the outline point by point.")
     line: LineStyle | None = Field(default=None, description="Which part of the outline is stroked, and how.")
 
@@ -111,7 +111,7 @@ class Line(ShapeLayer):
     title: ClassVar[str] = "Line"
     kind: Literal["line"] = "line"
     fill: Fill = Field(default_factory=NoFill)
-    stroke_width: Parameter = spec(4.0, "length", label="Stroke width", low=0, high=40, step=0.5)
+    stroke_width: Parameter = spec(4.0, "length", label="Stroke width", low=0, high=40, step=0.5, ends=(0, None))
     start: Parameter = spec((-80.0, 0.0), "vector", unit="px", label="Start", step=1)
     end: Parameter = spec((80.0, 0.0), "vector", unit="px", label="End", step=1)
 
@@ -313,7 +313,7 @@ class TraceLayer(BaseLayer):
         0.0, "time", label="How long", help="So many seconds back; at 0 from the first frame.", low=0, high=10, step=0.1
     )
     stroke: Parameter = spec("#22303c", "colour", label="Stroke")
-    stroke_width: Parameter = spec(3.0, "length", label="Stroke width", low=0, high=40, step=0.5)
+    stroke_width: Parameter = spec(3.0, "length", label="Stroke width", low=0, high=40, step=0.5, ends=(0, None))
     taper: Parameter = spec(
         0.0, "percentage", label="Taper", help="By how much it is thinner where it is oldest.", low=0, high=100, step=1
     )
@@ -399,7 +399,9 @@ class ArrayLayer(Group):
         each=True,
         deep=True,
     )
-    copy_opacity: Parameter = spec(100.0, "percentage", label="Copy opacity", low=0, high=100, step=1, each=True)
+    copy_opacity: Parameter = spec(
+        100.0, "percentage", label="Copy opacity", low=0, high=100, step=1, each=True, ends=(0, 100)
+    )
     gauges: tuple[AnyGauge, ...] = ()
 
 

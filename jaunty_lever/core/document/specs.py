@@ -46,7 +46,7 @@ class ParameterSpec:
     it has a value for each copy of its array. `travels`: whole when typed, it may lie between on the way from key to
     key, and is rounded where it is used. `copies`: it means something for the copies of an array only. `stands`: it
     is where copies stand. `passage`: its keys stand at percents of a passage, not at frames. `deep`: it means something
-    only where a scene is seen in depth.
+    only where a scene is seen in depth. `ends`: beyond these (None: open) the picture shows it as at the end.
     """
 
     kind: Kind
@@ -69,6 +69,7 @@ class ParameterSpec:
     copies: bool = False
     stands: bool = False
     deep: bool = False
+    ends: tuple[float | None, float | None] | None = None
 
     @property
     def stepped(self) -> bool:
@@ -83,7 +84,7 @@ class ParameterSpec:
     @property
     def component_names(self) -> tuple[str, ...]:
         """Names of the components: x, y for a vector, r, g, b, a for a colour, none for a number."""
-        if self.kind == "colour":
+        if self.components == len(CHANNELS):
             return CHANNELS
         return AXES[: self.components] if self.components > 1 else ()
 

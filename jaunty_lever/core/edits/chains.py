@@ -23,6 +23,7 @@ from ..evaluation.sampler import Sampler
 from ..motion import MODIFIERS, Follow, Remap
 from ..motion.adjust import Adjust
 from ..motion.fits import offered
+from ..motion.scale import without_alpha
 from .base import (
     Refused,
     SceneEdit,
@@ -254,6 +255,9 @@ class Copying:
             return None
         suffix = blake2b(f"{self.salt} {self.target} {modifier.id}".encode(), digest_size=6).hexdigest()
         copy = modifier.fresh(f"m-{suffix}", int(self.random.integers(1, 100_000)))
+        if new.kind == "colour" != old.kind and hasattr(copy, "amplitude"):
+            copy = copy.changed(weights=without_alpha())
+            modifier = modifier.changed(weights=copy.weights)
         updates: dict[str, Any] = {}
         for name, spec in specs_of(type(copy)).items():
             setting: Parameter = getattr(modifier if self.in_step and name == "seed" else copy, name)

@@ -1,10 +1,13 @@
 """What stations tell about themselves, worked out over a whole scene."""
 
+from hashlib import blake2b
+from typing import Any
+
 import numpy as np
 
 from ..document.modifier import Modifier
 from ..document.nodes import ParameterNode
-from ..document.notes import Note
+from ..document.notes import Mend, Note
 from ..document.parameter import Parameter
 from ..document.protocols import KeyedLike, Values
 from ..document.quantity import with_unit
@@ -14,6 +17,9 @@ from . import trains
 from .readings import stands_moved
 from .sample_times import SampleTimes
 from .sampler import Sampler
+
+_NEAR = 1e-6
+"""Within which a value is at its end."""
 
 
 class _Seen:
@@ -66,3 +72,54 @@ def notes(sampler: Sampler, parameter: str) -> list[tuple[Note, ...]]:
     """The notes of each modifier of a parameter's chain, in the chain's order."""
     node = sampler.index.parameters[parameter]
     return [modifier.notes(_Seen(sampler, node, k)) for k, modifier in enumerate(node.parameter.chain)]
+
+
+def beyond_ends(sampler: Sampler, parameter: str) -> Note | None:
+    """How much of the time a value lies beyond what can be drawn of it, and a Limit that keeps it there; None: never."""
+    node = sampler.index.parameters[parameter]
+    spec, ends = node.spec, _ends_of(node)
+    if ends is None or not node.parameter.moves or node.within is not None:
+        return None
+    values = sampler.track(
+        parameter, sampler.of_first(parameter, SampleTimes.frames(sampler.scene.fps, 0, sampler.scene.length))
+    )
+    low, high = ends
+    under = (values < low - _NEAR).any(axis=1) if low is not None else np.zeros(len(values), dtype=bool)
+    over = (values > high + _NEAR).any(axis=1) if high is not None else np.zeros(len(values), dtype=bool)
+    share = 100 * float(np.mean(under | over))
+    if share == 0:
+        return None
+    sides = [
+        f"{word} {with_unit(end, spec.unit)}"
+        for beyond, word, end in ((under, "under", low), (over, "over", high))
+        if beyond.any() and end is not None
+    ]
+    how = "less than 1" if share < 1 else f"{share:.0f}"
+    text = f"It lies {' or '.join(sides)} in {how} % of the frames; there it is drawn as at {'its ends' if len(sides) > 1 else 'that end'}."
+    edits = _limit_edits(sampler, node, ends, float(values.max()))
+    return Note(text, mends=(Mend("Add a Limit", edits),))
+
+
+def _ends_of(node: ParameterNode) -> tuple[float | None, float | None] | None:
+    return (0.0, 1.0) if node.spec.kind == "colour" and node.parameter.chain else node.spec.ends
+
+
+def _limit_edits(
+    sampler: Sampler, node: ParameterNode, ends: tuple[float | None, float | None], most: float
+) -> tuple[dict[str, Any], ...]:
+    """A Limit at the end of a chain, between the ends; an open one is as far away as the value goes, and at its useful range."""
+    known = len(node.parameter.chain)
+    new = f"m-{blake2b(f'{node.id} {known}'.encode(), digest_size=6).hexdigest()}"
+    low, high = ends
+    shown: tuple[Any, Any] = (
+        low if low is not None else -1e6,
+        high if high is not None else max(node.spec.high or 0.0, most),
+    )
+    if node.spec.kind == "colour":
+        shown = "#00000000", "#ffffff"
+    add = {"kind": "add modifier", "scene": sampler.scene.id, "parameter": node.id, "modifier": "limit", "id": new}
+    sets = (
+        {"kind": "set value", "scene": sampler.scene.id, "parameter": f"{new}.{name}", "value": value}
+        for name, value in zip(("low", "high"), shown, strict=True)
+    )
+    return (add, *sets)

@@ -14,6 +14,11 @@ def tenth_of(spec: ParameterSpec) -> float:
     return float(f"{(spec.high - spec.low) / 10:.2g}")
 
 
+def without_alpha() -> Parameter:
+    """Shares for a motion that is new on a colour: how far one sees through it stays as it is, unless that is asked for."""
+    return Parameter(rest=(1.0, 1.0, 1.0, 0.0))
+
+
 def earlier(stretch: Stretch | None, speed: Parameter, delay: Parameter) -> Stretch | None:
     """When something is felt that happens within a stretch, at the time speed·t − delay; None: at any time."""
     if speed.moves or delay.moves or stretch is None:

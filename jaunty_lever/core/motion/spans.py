@@ -22,6 +22,14 @@ def spans_in_words(true: NDArray[np.bool_], most: int = 3) -> str:
     return f"frame {said}" if len(spans) == 1 and spans[0][0] == spans[0][1] else f"frames {said}"
 
 
+def missed(frequency: NDArray[np.float64], fps: float) -> str:
+    """Why what swings so often is not seen as it is: between two frames it is back again; nothing where it is slow enough."""
+    most = float(np.abs(frequency).max(initial=0.0))
+    if most <= fps / 2 + 1e-9:
+        return ""
+    return f"{most:.4g} times a second: beyond {fps / 2:.4g} a second frames miss it, at {fps:.4g} frames a second."
+
+
 def around(spec: ParameterSpec, value: tuple[float, ...], reach: float = 50.0) -> tuple[Value, Value]:
     """A low and a high end that suit a parameter: its useful range, else `reach` to either side of its value."""
     if spec.low is not None and spec.high is not None:

@@ -18,7 +18,8 @@ from ..kernels.compiled import Filled, Floats, kernel
 from ..kernels.cyclic import saw, square, triangle
 from ..kernels.parallel import by_component, over
 from ..kernels.sine import add_swings, swing, swings
-from .scale import tenth_of
+from .scale import tenth_of, without_alpha
+from .spans import missed
 
 _SHAPES = ("sine", "triangle", "saw", "square", "pulse")
 
@@ -151,7 +152,8 @@ class Wave(Modifier):
         )
 
     def fitted(self, spec: ParameterSpec, value: tuple[float, ...], seed: int) -> "Wave":
-        return self.changed(amplitude=Parameter(rest=tenth_of(spec)))
+        made = self.changed(amplitude=Parameter(rest=tenth_of(spec)))
+        return made.changed(weights=without_alpha()) if spec.kind == "colour" else made
 
     def hidden_settings(self, spec: ParameterSpec) -> frozenset[str]:
         return super().hidden_settings(spec) | (set() if self.shape.rest in ("square", "pulse") else {"duty"})
@@ -173,14 +175,17 @@ class Wave(Modifier):
         return {"frequency": Fraction(max(1, round(abs(kept) * float(seconds))) * sign) / seconds}
 
     def notes(self, seen: Seen) -> tuple[Note, ...]:
+        fast = missed(seen.number("frequency"), seen.fps)
+        found = (Note(fast, warn=True),) if fast else ()
         along = seen.number("along")
         if not self.references() or not seen.closes():
-            return ()
+            return found
         whole = _whole_turns(along[:, :1])
         if np.array_equal(whole, along[:, :1]):
-            return ()
+            return found
         told = plain_number(float(whole[0, 0]))
         return (
+            *found,
             Note(
                 f"Its copies close, so that whole turns go round: {told} instead of {plain_number(float(along[0, 0]))}."
             ),

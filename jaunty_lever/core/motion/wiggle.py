@@ -9,9 +9,10 @@ from numpy.typing import NDArray
 
 from ..document.axes import CONSTANT, OVER_ELEMENTS, Axes
 from ..document.modifier import Modifier
+from ..document.notes import Note
 from ..document.parameter import Parameter, spec
 from ..document.periodicity import Pace, PeriodContext, Periodicity, added, together
-from ..document.protocols import Context, Signal, Values, Words
+from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.references import ROUND, U
 from ..document.specs import ParameterSpec
 from ..kernels import wandering, wandering_together
@@ -19,6 +20,8 @@ from ..kernels.compiled import Whole
 from ..kernels.noise import STEPPED
 from ..kernels.parallel import column, over
 from .between_noises import between, led_apart, surrounded
+from .scale import without_alpha
+from .spans import missed
 
 _CHARACTERS = ("smooth", "billow", "ridged", "stepped", "jitter")
 _DIRECTIONS = ("both", "only above", "only below")
@@ -370,11 +373,13 @@ class Wiggle(Modifier):
         if spec.kind == "colour":
             updates["amplitude"] = Parameter(rest=0.1)
             updates["low"], updates["high"] = Parameter(rest="#000000"), Parameter(rest="#ffffff")
+            updates["weights"] = without_alpha()
             return self.changed(**updates)
         if bounded:
             updates["amplitude"] = Parameter(rest=float(f"{tenth:.2g}"))
-        for name, side in (("low", -tenth), ("high", tenth)):
-            ends = tuple(v + side for v in value)
+        for name, side, end in (("low", -tenth, spec.low), ("high", tenth, spec.high)):
+            # Within: its useful range to begin with, where it has one.
+            ends = tuple(v + side if not bounded or end is None else end for v in value)
             updates[name] = Parameter(rest=ends[0] if len(ends) == 1 else ends)
         return self.changed(**updates)
 
@@ -385,6 +390,11 @@ class Wiggle(Modifier):
 
     def fresh(self, new_id: str, seed: int) -> "Wiggle":
         return self.changed(id=new_id, seed=self.seed.changed(rest=float(seed)))
+
+    def notes(self, seen: Seen) -> tuple[Note, ...]:
+        # Jitter leaps from frame to frame, however often it is asked to.
+        fast = "" if seen.choice("character") == "jitter" else missed(seen.number("frequency"), seen.fps)
+        return (Note(fast, warn=True),) if fast else ()
 
     def clause(self, words: Words) -> str:
         direction, repeat = words.resting("direction"), words.resting("repeat")

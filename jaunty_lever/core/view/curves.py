@@ -7,8 +7,9 @@ import numpy as np
 
 from ..display.channels import Channel, channel
 from ..document.nodes import ParameterNode
+from ..document.notes import Note
 from ..edits.base import with_parameter
-from ..evaluation.notes import notes
+from ..evaluation.notes import beyond_ends, notes
 from ..evaluation.placing import world_matrix
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
@@ -76,13 +77,8 @@ def chain(
     """The chosen parameter's chain: what each station gives, what it tells, a text parameter's runs, and its copies."""
     if chosen is None or chosen not in sampler.index.parameters:
         return None
-    told = [
-        [
-            {"text": note.text, "warn": note.warn, "mends": [[mend.label, list(mend.edits)] for mend in note.mends]}
-            for note in some
-        ]
-        for some in notes(sampler, chosen)
-    ]
+    told = [[_told(note) for note in some] for some in notes(sampler, chosen)]
+    beyond = beyond_ends(sampler, chosen)
     node = sampler.index.parameters[chosen]
     where = shown.of(sampler, node, samples)
     if where is samples:
@@ -93,9 +89,15 @@ def chain(
         "parameter": chosen,
         "outputs": outputs,
         "notes": told,
+        "beyond": _told(beyond) if beyond is not None else None,
         "texts": _texts(sampler, chosen, where),
         "copies": spread_of(sampler, node, samples, shown, spread, sent),
     }
+
+
+def _told(note: Note) -> dict[str, Any]:
+    mends = [[mend.label, list(mend.edits)] for mend in note.mends]
+    return {"text": note.text, "warn": note.warn, "mends": mends}
 
 
 def _texts(sampler: Sampler, chosen: str, samples: SampleTimes) -> list[Any] | None:

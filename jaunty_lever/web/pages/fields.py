@@ -69,6 +69,8 @@ def field_of(index: SceneIndex, node: ParameterNode, chosen: str | None, label: 
         typed = own.typed if len(own.typed) == len(numbers) and not own.keys else ("",) * len(numbers)
         texts = tuple(t or plain_number(n, 3).replace("−", "-") for t, n in zip(typed, numbers, strict=True))
     name = label or spec.label
+    if spec.kind == "number" and spec.components == 4:
+        name += f" {' '.join(spec.component_names)}"
     driven = driven_of(index, node)
     alone = driven is None and spec.components > 1 and spec.kind != "colour" and own.chain
     parts = tuple(driven_of(index, node, k) for k in range(spec.components)) if alone else ()

@@ -203,6 +203,7 @@ export function drawCurves() {
 on("values", drawCurves);
 on("frame", drawCurves);
 addEventListener("resize", drawCurves);
+document.addEventListener("resized", drawCurves);
 
 // Keys on the first curve.
 let dragging = null;

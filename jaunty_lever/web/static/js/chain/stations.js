@@ -68,6 +68,18 @@ function tell() {
   }
 }
 
+// How much of the time the result lies beyond what can be drawn of it.
+function beyond() {
+  const place = first("[data-beyond]");
+  if (!place) return;
+  const chosen = answers.last?.chosen;
+  const note = chosen?.parameter === choice.parameter ? chosen.beyond : null;
+  const words = JSON.stringify(note);
+  if (shown.get(place) === words && place.childElementCount === (note ? 1 : 0)) return;
+  shown.set(place, words);
+  place.replaceChildren(...(note ? [noteOf(note)] : []));
+}
+
 // What the program has noticed about the chosen value, where there is room for it at the end of the chain.
 function about() {
   const place = first("[data-about-notes]");
@@ -97,6 +109,8 @@ function about() {
 
 on("values", tell);
 on("panels", tell);
+on("values", beyond);
+on("panels", beyond);
 on("values", about);
 on("panels", about);
 addEventListener("resize", about);

@@ -149,3 +149,4 @@ document.addEventListener("dblclick", event => {
 });
 
 addEventListener("resize", drawWindows);
+document.addEventListener("resized", drawWindows);

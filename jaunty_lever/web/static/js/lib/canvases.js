@@ -5,8 +5,15 @@
 // frame.
 const boxes = new WeakMap();
 const observer = new ResizeObserver(all => {
-  for (const { target, contentRect } of all)
-    boxes.set(target, [Math.round(contentRect.width), Math.round(contentRect.height)]);
+  let other = false;
+  for (const { target, contentRect } of all) {
+    const box = [Math.round(contentRect.width), Math.round(contentRect.height)];
+    const known = boxes.get(target);
+    other ||= known && (known[0] !== box[0] || known[1] !== box[1]);
+    boxes.set(target, box);
+  }
+  // What was drawn for another size is stretched until it is drawn anew.
+  if (other) document.dispatchEvent(new CustomEvent("resized"));
 });
 
 export function boxOf(canvas) {

@@ -6,6 +6,7 @@
 const BY = [
   "class",
   "data-array",
+  "data-beyond",
   "data-camera",
   "data-chain",
   "data-clip",
