@@ -122,7 +122,9 @@ def sentence(index: SceneIndex, node: ParameterNode) -> str:
         if strength.moves or strength.rest != 100:
             clause += f" at {SettingWords(index, modifier, spec).of('strength')} strength"
         reached = [k for k in range(spec.components) if modifier.reaches(k)]
-        if 0 < len(reached) < spec.components:
+        # Of a colour what one sees through it stays as it is, if nothing else is said.
+        some = 0 < len(reached) < spec.components and not (spec.kind == "colour" and reached == [0, 1, 2])
+        if some:
             clause += f" in {' and '.join(spec.component_names[k] for k in reached)} alone"
         if modifier.windows:
             spans = [f"{plain_number(w.start, 1)}–{plain_number(w.end, 1)}" for w in modifier.windows[:3]]

@@ -20,6 +20,7 @@ import {
   tags,
 } from "../../vendor/codemirror.js";
 import { choice } from "../talk/choice.js";
+import { focusOn } from "../talk/focus.js";
 import { scene } from "../talk/scene.js";
 import { requestFrames, commitEdits, onEach, withScene } from "../talk/server.js";
 import { chooseParameter } from "../talk/choosing.js";
@@ -324,6 +325,7 @@ function leave(undo) {
   open.view.destroy();
   open = null;
   pad.hidden = true;
+  focusOn();
   if (undo) requestFrames([]);
 }
 
@@ -334,7 +336,10 @@ function commit() {
     return;
   }
   commitEdits(onEach([edit(text)]))
-    .then(() => leave(false))
+    .then(() => {
+      leave(false);
+      focusOn("#chain .formula-text");
+    })
     .catch(error => tell({ message: error.message }));
 }
 

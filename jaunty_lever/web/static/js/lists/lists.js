@@ -1,6 +1,7 @@
 // @ts-check
 // The list of layers and the lever board: choosing, reordering by dragging, renaming, hiding.
 import { answers } from "../talk/answers.js";
+import { focusOn } from "../talk/focus.js";
 import { choice } from "../talk/choice.js";
 import { clock } from "../talk/clock.js";
 import { on } from "../talk/events.js";
@@ -104,7 +105,8 @@ function rename(layer) {
 // Copies a little aside of what they are of, and chosen: whoever makes one moves it next.
 export function duplicate(layers) {
   return commitEdits([{ kind: "duplicate layers", layers, aside: [24, 24] }]).then(told => {
-    if (told.made?.length) return chooseLayers(told.made);
+    if (!told.made?.length) return null;
+    return chooseLayers(told.made).then(() => focusOn(`[data-choose-layer="${CSS.escape(told.made.at(-1))}"]`));
   });
 }
 

@@ -1,6 +1,7 @@
 // @ts-check
 // The Bench: everything put together, and what buttons and keys do.
 import { answers } from "../talk/answers.js";
+import { focusOn } from "../talk/focus.js";
 import { setViews, views } from "../talk/views.js";
 import { remember } from "../talk/address.js";
 import { choice, setChoice } from "../talk/choice.js";
@@ -207,6 +208,7 @@ function addLayer(layer) {
   const fields = FIRST[layer] ?? {};
   commitEdits([{ kind: "add layer", layer, id, parent: ALONE.has(layer) ? null : parent, fields }])
     .then(() => chooseLayers([id]))
+    .then(() => focusOn(`[data-choose-layer="${id}"]`))
     .catch(error => say(error.message, "bad"));
 }
 
@@ -236,7 +238,10 @@ function fieldMenu(button) {
       field: "Make it a lever named",
       value: field.dataset.label,
       button: "Make",
-      run: name => make([{ kind: "make lever", parameter, name }]),
+      run: name => {
+        const id = fresh("lever");
+        make([{ kind: "make lever", parameter, name, id }]).then(() => focusOn(`[data-lever="${id}"] .lever-name`));
+      },
     });
   }
   if (driven) {
@@ -371,10 +376,9 @@ document.addEventListener("click", event => {
     ).catch(tell(field));
   } else if (dataset.add) {
     closeSheet();
-    commitEdits(onEach([{ kind: "add modifier", parameter: dataset.parameter, modifier: dataset.add }]))
-      .then(() => {
-        chain().querySelector(".stations").scrollLeft = 1e6;
-      })
+    const id = fresh("m");
+    commitEdits(onEach([{ kind: "add modifier", parameter: dataset.parameter, modifier: dataset.add, id }]))
+      .then(() => focusOn(`#station-${CSS.escape(id)} h3`))
       .catch(tell(chain()));
   } else if (dataset.link) {
     closeSheet();
@@ -418,6 +422,8 @@ wireKeys(actions, KEYS, (event, control) => {
   // Where a value has the focus it is meant, whichever is chosen.
   else if (!control && "klm".includes(event.key) && field && field.dataset.parameter !== choice.parameter)
     chooseParameter(field.dataset.parameter).then(() => actions[KEYS[event.key]]());
+  else if (arrow?.[1] && event.altKey && event.target.matches?.("#levers [data-group] > h3"))
+    moveGroup(event.target.closest("[data-group]"), arrow[1]);
   else if (arrow?.[1] && event.altKey && event.target.closest?.("[data-lever]"))
     moveLever(event.target.closest("[data-lever]"), arrow[1]);
   else if (arrow && event.altKey) {
@@ -440,17 +446,36 @@ wireKeys(actions, KEYS, (event, control) => {
   return true;
 });
 
-// A lever one place up or down; over the edge of its group it joins the next one.
+// A lever one place up or down; over the edge of its group it joins the next one. At either end there is nowhere to go.
 function moveLever(lever, by) {
   const all = [...document.querySelectorAll("[data-lever]")];
   const at = all.indexOf(lever),
     other = all[at + by];
-  if (!other) return;
+  if (!other) return say(`${lever.dataset.name} is the ${by < 0 ? "first" : "last"} lever already.`);
   const group = other.closest("[data-group]").dataset.group;
   const same = group === lever.closest("[data-group]").dataset.group;
   commitEdits([{ kind: "move lever", lever: lever.dataset.lever, group, position: same ? at + by : by > 0 ? at : at }])
-    .then(() => document.querySelector(`[data-lever="${CSS.escape(lever.dataset.lever)}"] .lever-name`)?.focus())
+    .then(() => focusOn(`[data-lever="${CSS.escape(lever.dataset.lever)}"] .lever-name`))
     .catch(tell(lever));
+}
+
+// A group with all its levers before the group above it, or behind the one below.
+function moveGroup(group, by) {
+  const groups = [...document.querySelectorAll("#levers [data-group]")];
+  const other = groups[groups.indexOf(group) + by];
+  const { group: name } = group.dataset;
+  if (!other) return say(`${name} is the ${by < 0 ? "first" : "last"} group already.`);
+  const ids = part => [...part.querySelectorAll("[data-lever]")].map(lever => lever.dataset.lever);
+  const order = groups.flatMap(one =>
+    one === group ? [] : one === other ? (by < 0 ? [group, other] : [other, group]) : [one],
+  );
+  const edits = order.flatMap(one => ids(one).map(lever => ({ lever, group: one.dataset.group })));
+  commitEdits(
+    edits.map((one, position) => ({ kind: "move lever", ...one, position })),
+    `${name} moved ${by < 0 ? "up" : "down"}`,
+  )
+    .then(() => focusOn(`#levers [data-group="${CSS.escape(name)}"] > h3`))
+    .catch(tell(group));
 }
 
 function copyChain() {
