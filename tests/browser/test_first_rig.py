@@ -19,15 +19,9 @@ class FirstRig(BrowserTest):
         layer = self.add_layer("Star")
 
         # Drag the pivot: the layer stays where it is.
-        handles = page.locator("#handles")
-        box = handles.bounding_box()
-        assert box
-        centre = page.evaluate(
-            "(() => { const s = document.getElementById('stage'); return [s.clientWidth, s.clientHeight] })()"
-        )
         before = page.evaluate("Array.from(bench.scenePixels(0)).reduce((a, b) => (a * 31 + b) % 1000003, 7)")
         zoom = float((page.locator("#zoom").text_content() or "").rstrip(" %")) / 100
-        x, y = box["x"] + centre[0] / 2, box["y"] + 34 + (centre[1] - 60) / 2
+        x, y = page.evaluate("bench.rim().pivot")
         page.mouse.move(x, y)
         page.mouse.down()
         page.mouse.move(x, y + 30, steps=5)

@@ -11,7 +11,7 @@ from jaunty_lever.core.document.versions import VERSION
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.demo import demo_project
 from jaunty_lever.demo.quay import build
-from jaunty_lever.formats import bounded, project_file, values
+from jaunty_lever.formats import bounded, project_file, recipe_file, values
 from jaunty_lever.formats.project_file import BadFile, as_data, from_data, read, schema, write
 from tests.core.scenes import scene
 
@@ -45,6 +45,19 @@ class RoundTrip(unittest.TestCase):
         self.assertEqual(len(lines), 4)
         with self.assertRaisesRegex(LookupError, "Did you mean “Wind”"):
             scene.index.by_name("Wimd")
+
+
+class Older(unittest.TestCase):
+    def test_texts_without_words_keep_saying_what_they_said(self) -> None:
+        words = {"kind": "text", "id": "w", "name": "W"}
+        group = {"kind": "group", "id": "g", "name": "G", "layers": [{**words, "id": "v", "text": "Mine"}]}
+        for version, said in ((6, "Lantern Quay"), (7, "Text")):
+            scene = {"id": "s", "name": "S", "layers": [words, group]}
+            data = {"format": "jaunty-lever project", "version": version, "id": "p", "name": "P", "scenes": [scene]}
+            layers = read(json.dumps(data).encode()).scenes[0].index.layers
+            self.assertEqual([layers[one].text.rest for one in "wv"], [said, "Mine"])
+            recipe = {"format": "jaunty-lever recipe", "version": version, "id": "r", "name": "R", "layers": [words]}
+            self.assertEqual(recipe_file.read(json.dumps(recipe).encode()).layers[0].text.rest, said)
 
 
 class Heavy(unittest.TestCase):

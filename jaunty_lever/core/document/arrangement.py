@@ -39,8 +39,17 @@ class Row(Model):
     fit: Parameter = spec(
         "gap", "choice", label="Spaced by", help="A gap between two, or a span for all.", options=_FIT
     )
-    gap: Parameter = spec((90.0, 0.0), "vector", unit="px", label="Gap", help="From one to the next.", step=1)
-    span: Parameter = spec((600.0, 0.0), "vector", unit="px", label="Span", help="From the first to the last.", step=1)
+    gap: Parameter = spec(
+        (90.0, 0.0), "vector", unit="px", label="Gap", help="From the middle of one to the middle of the next.", step=1
+    )
+    span: Parameter = spec(
+        (600.0, 0.0),
+        "vector",
+        unit="px",
+        label="Span",
+        help="From the middle of the first to that of the last.",
+        step=1,
+    )
     gap_depth: Parameter = spec(
         0.0, "length", label="Depth gap", help="How much nearer each stands than the one before.", **_DEEP
     )
@@ -65,8 +74,22 @@ class Grid(Model):
     fit: Parameter = spec(
         "gap", "choice", label="Spaced by", help="A gap between two, or a span for all.", options=_FIT
     )
-    gap: Parameter = spec((90.0, 90.0), "vector", unit="px", label="Gap", help="Between columns, between rows.", step=1)
-    span: Parameter = spec((600.0, 400.0), "vector", unit="px", label="Span", help="Of all columns, all rows.", step=1)
+    gap: Parameter = spec(
+        (90.0, 90.0),
+        "vector",
+        unit="px",
+        label="Gap",
+        help="From middle to middle: between columns, between rows.",
+        step=1,
+    )
+    span: Parameter = spec(
+        (600.0, 400.0),
+        "vector",
+        unit="px",
+        label="Span",
+        help="From middle to middle: of all columns, all rows.",
+        step=1,
+    )
     brick: Parameter = spec(
         0.0, "percentage", label="Brick", help="How far every other row is moved along.", low=0, high=100, step=5
     )
@@ -95,8 +118,22 @@ class Ground(Model):
     fit: Parameter = spec(
         "gap", "choice", label="Spaced by", help="A gap between two, or a span for all.", options=_FIT
     )
-    gap: Parameter = spec((90.0, 90.0), "vector", unit="px", label="Gap", help="Between columns, between rows.", step=1)
-    span: Parameter = spec((900.0, 600.0), "vector", unit="px", label="Span", help="Of all columns, all rows.", step=1)
+    gap: Parameter = spec(
+        (90.0, 90.0),
+        "vector",
+        unit="px",
+        label="Gap",
+        help="From middle to middle: between columns, between rows.",
+        step=1,
+    )
+    span: Parameter = spec(
+        (900.0, 600.0),
+        "vector",
+        unit="px",
+        label="Span",
+        help="From middle to middle: of all columns, all rows.",
+        step=1,
+    )
     brick: Parameter = spec(
         0.0, "percentage", label="Brick", help="How far every other row is moved along.", low=0, high=100, step=5
     )

@@ -34,8 +34,7 @@ def _with_words(node: Any, layers: bool = False) -> Any:
         return node
     made = {name: _with_words(part, name == "layers") for name, part in node.items()}
     if layers and node.get("kind") == "text":
-        said = node.get("text", "Lantern Quay")
-        made["text"] = {"rest": "Lantern Quay", **said} if isinstance(said, dict) else said
+        made.setdefault("text", "Lantern Quay")
     return made
 
 

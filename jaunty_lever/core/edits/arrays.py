@@ -47,7 +47,9 @@ class RepeatLayers(SceneEdit):
         assert isinstance(top, int)
         middle = _middle(scene, chosen)
         wide = extent_of(Sampler(scene), outer, SampleTimes(np.array([self.frame / scene.fps])))
-        gap = max(10.0, round(1.25 * (wide[2] - wide[0]), -1)) if wide else 90.0
+        # A row is as wide as the stage, but for a margin.
+        across = wide[2] - wide[0] if wide else 72.0
+        gap = max(10.0, round((0.92 * scene.width - across) / max(self.count - 1, 1)))
         high = max(10.0, round(1.25 * (wide[3] - wide[1]), -1)) if wide else 90.0
         name = chosen[0].name if len(chosen) == 1 else "Array"
         array = ArrayLayer(

@@ -14,11 +14,12 @@ from ..document.layers import LAYER_KINDS, ClipLayer, Group, Path, ShapeLayer, T
 from ..document.model import with_route
 from ..document.parameter import Parameter
 from ..document.scene import Scene
-from ..document.space import PERSPECTIVE, CameraLayer, LightLayer
+from ..document.space import CameraLayer
 from ..document.specs import components, specs_of
 from ..geometry.paths import path_outline
 from .base import Refused, SceneEdit, free_name, fresh_id, layer_of, with_node
 from .deleting import without_links_to
+from .fresh import fresh_fields, middle_of, place_in
 from .leads import without_leads
 from .renumber import renumbered
 
@@ -62,15 +63,6 @@ def taken_out(scene: Scene, layer: str) -> Scene:
     return result
 
 
-def looking_at_all(scene: Scene) -> dict[str, Any]:
-    """The settings of a new camera, through which a scene is seen as without it."""
-    across, down = components(scene.perspective_origin.rest, specs_of(Scene)["perspective_origin"])
-    far = scene.perspective.constant_value
-    far = float(far) if isinstance(far, int | float) and far > 0 else PERSPECTIVE
-    place = (scene.width * across / 100, scene.height * down / 100)
-    return {"position": place, "aim": place, "depth": far, "perspective": far}
-
-
 class AddLayer(SceneEdit):
     """Add a new layer; at the centre of the stage unless a position is given."""
 
@@ -87,21 +79,16 @@ class AddLayer(SceneEdit):
             raise Refused(f"There is no layer called “{self.layer}”. There are: {', '.join(LAYER_KINDS)}.")
         fresh_id(scene, self.id)
         cls = LAYER_KINDS[self.layer]
-        where = self.position or ((scene.width / 2, scene.height / 2) if self.parent is None else (0.0, 0.0))
         name = free_name((self.name or cls.title).strip() or cls.title, taken_names(scene))
-        given: dict[str, Any] = {"id": self.id, "name": name, "position": where}
+        given: dict[str, Any] = {"id": self.id, "name": name, **fresh_fields(scene, cls, self.parent)}
+        if self.position is not None:
+            given["position"] = self.position
         if cls is TextureLayer:
             # Ids of its own stops, the same however often the edit is tried.
             fog = TextureLayer(id=self.id, name=name).stops
             given["stops"] = tuple(
                 one.changed(id=f"{self.id[:34]}-{end}") for one, end in zip(fog, ("dark", "light"), strict=True)
             )
-        if cls is LightLayer and self.position is None:
-            given["position"] = (scene.width * 0.2, -scene.height * 0.4)
-        if cls is CameraLayer:
-            given |= looking_at_all(scene)
-            if self.position is not None:
-                given["position"] = self.position
         try:
             made = cls.model_validate(given | self.fields)
         except ValidationError as error:
@@ -244,11 +231,13 @@ class ArrangeLayer(SceneEdit):
 
 
 class GroupLayers(SceneEdit):
-    """Put layers into a new group, which stands where the topmost of them stood."""
+    """Put layers into a new group, which stands where the topmost of them stood in the order; its pivot is in their middle, and
+    nothing of them moves."""
 
     kind: Literal["group layers"] = "group layers"
     layers: tuple[str, ...] = Field(min_length=1)
     id: Id = Field(default_factory=lambda: new_id("layer"))
+    frame: Frame = 0.0
 
     def apply_to(self, scene: Scene) -> Scene:
         outer = outermost(scene, self.layers)
@@ -259,7 +248,10 @@ class GroupLayers(SceneEdit):
         chosen = tuple(layer_of(scene, layer) for layer in outer)
         top = scene.index.layer_routes[outer[-1]][-1]
         assert isinstance(top, int)
-        group = Group(id=self.id, name=free_name("Group", taken_names(scene)), layers=chosen)
+        # Its position and its pivot are one and the same place: what is in it stays where it is.
+        middle = Parameter(rest=middle_of(scene, outer, parent, self.frame) or place_in(scene, None))
+        name = free_name("Group", taken_names(scene))
+        group = Group(id=self.id, name=name, layers=chosen, position=middle, pivot=middle)
         for layer in outer:
             scene = taken_out(scene, layer)
         return put(scene, group, parent, top - len(outer) + 1)

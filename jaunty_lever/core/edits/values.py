@@ -15,6 +15,7 @@ from ..formula.quantity import Unreadable, read_number, read_step
 from ..motion.limit import Limit
 from ..words import said
 from .base import Refused, SceneEdit, place_of, with_parameter
+from .fresh import fresh_value
 
 
 class SetValue(SceneEdit):
@@ -305,7 +306,7 @@ class ResetValue(SceneEdit):
     def apply_to(self, scene: Scene) -> Scene:
         node = place_of(scene, self.parameter)
         return with_parameter(
-            scene, self.parameter, rest=node.spec.default, keys=(), chain=(), typed=(), bypassed=False
+            scene, self.parameter, rest=fresh_value(scene, node), keys=(), chain=(), typed=(), bypassed=False
         )
 
     def label_in(self, scene: Scene) -> str:

@@ -62,7 +62,6 @@ const IN_DEPTH = [
 ];
 // Straight from the front a block is a rectangle: a new one is turned so that it is seen for what it is.
 const ALONE = new Set(["camera", "light"]);
-const FIRST = { block: { tilt: [-24, 32] }, light: { depth: 500 } };
 const LEVERS = [
   ["number", "Number"],
   ["angle", "Angle"],
@@ -205,8 +204,7 @@ function addLayer(layer) {
   const parent = document.querySelector(`[data-layer="${choice.layers.at(-1)}"]`)?.dataset.group
     ? choice.layers.at(-1)
     : null;
-  const fields = FIRST[layer] ?? {};
-  commitEdits([{ kind: "add layer", layer, id, parent: ALONE.has(layer) ? null : parent, fields }])
+  commitEdits([{ kind: "add layer", layer, id, parent: ALONE.has(layer) ? null : parent }])
     .then(() => chooseLayers([id]))
     .then(() => focusOn(`[data-choose-layer="${id}"]`))
     .catch(error => say(error.message, "bad"));

@@ -17,8 +17,8 @@ import { exposureOn, playedBy } from "./exposure.js";
 import { paintedAside, rest } from "./painter.js";
 import { along, cameraOf, carried, nearer } from "./camera_hand.js";
 import { handleAt, handlesOfArray } from "./array_handles.js";
-import { drawHandles, hand, onRim, rimOf, turnOf } from "./stage_handles.js";
-import { chosenShapes, copiesHit, lastChosen, pivotOnScreen, shapes, toScene, under, view } from "./stage_view.js";
+import { drawHandles, hand, onPivot, onRim, pivotHandle, rimOf, turnOf } from "./stage_handles.js";
+import { chosenShapes, copiesHit, lastChosen, pivotOf, shapes, toScene, under, view } from "./stage_view.js";
 import { chooseLayers, tellDriven } from "../talk/choosing.js";
 import { complainAt, say } from "../talk/notes.js";
 import { openTie, pickFrom, pointingReady } from "./pointing.js";
@@ -94,8 +94,7 @@ handles.addEventListener("pointerdown", event => {
   if (handle) return dragHandle(event, handle);
   const last = lastChosen();
   if (last) {
-    const [x, y] = pivotOnScreen(last);
-    if (Math.hypot(x - event.offsetX, y - event.offsetY) < 10) return dragPivot(event, last);
+    if (onPivot(event, last)) return dragPivot(event, last);
     const rim = rimOf(last);
     if (onRim(event, last, rim)) return turnLayer(event, last, rim);
   }
@@ -254,16 +253,17 @@ function dragHandle(event, handle) {
 
 function dragPivot(event, { node, matrix }) {
   const inverse = matrix.inverse();
+  const [px, py] = pivotOf(node.id).length ? pivotOf(node.id) : [0, 0];
   let edits = [];
   drag(
     event,
-    now => {
-      const to = inverse.transformPoint(now);
+    (now, first) => {
+      const [to, from] = [inverse.transformPoint(now), inverse.transformPoint(first)];
       edits = [
         {
           kind: "move pivot",
           layer: node.id,
-          to: [Math.round(to.x * 10) / 10, Math.round(to.y * 10) / 10],
+          to: [px + to.x - from.x, py + to.y - from.y].map(v => Math.round(v * 10) / 10),
           frame: Math.floor(clock.frame),
         },
       ];
@@ -368,9 +368,18 @@ handles.addEventListener("pointermove", event => {
   if (event.buttons || hands.pointing || !answers.last) return;
   const handle = handleAt(event),
     last = handle ? null : lastChosen();
-  const turns = last && onRim(event, last, rimOf(last));
-  handles.style.cursor = handle ? "move" : turns ? "grab" : "";
-  handles.title = handle ? handle.words : turns ? "Turn it by hand; with Shift by steps of 15°" : copyUnder(event);
+  const pivots = last && onPivot(event, last);
+  const turns = last && !pivots && onRim(event, last, rimOf(last));
+  const hit = !handle && !pivots && !turns && under(toScene(event), event.ctrlKey || event.metaKey);
+  const moves = handle || (hit && choice.layers.includes(hit));
+  handles.style.cursor = pivots ? "crosshair" : turns ? "grab" : moves ? "move" : hit ? "pointer" : "";
+  handles.title = handle
+    ? handle.words
+    : pivots
+      ? "Its pivot: drag it, the layer stays"
+      : turns
+        ? "Turn it by hand; with Shift by steps of 15°"
+        : copyUnder(event);
 });
 
 // Which copy lies under the pointer, in words.
@@ -408,8 +417,10 @@ export function rimOnPage() {
     box = handles.getBoundingClientRect();
   const { x, y, radius } = rimOf(shape),
     at = turnOf(shape);
+  const [px, py] = pivotHandle(shape);
   return {
     centre: [box.left + x, box.top + y],
+    pivot: [box.left + px, box.top + py],
     knob: [box.left + x + Math.cos(at) * radius, box.top + y + Math.sin(at) * radius],
   };
 }

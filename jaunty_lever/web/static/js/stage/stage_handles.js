@@ -150,6 +150,17 @@ function drawDrivers(context) {
   }
 }
 
+const BESIDE = 17;
+// Where the pivot is taken by: beside it, since a press in the middle of a layer is meant for the layer.
+export function pivotHandle(shape) {
+  const [x, y] = pivotOnScreen(shape);
+  return [x + BESIDE, y + BESIDE];
+}
+export function onPivot(event, shape) {
+  const [x, y] = pivotHandle(shape);
+  return Math.hypot(x - event.offsetX, y - event.offsetY) < 9;
+}
+
 function drawPivot(context, shape) {
   const [x, y] = pivotOnScreen(shape);
   context.lineWidth = 1.6;
@@ -174,6 +185,21 @@ function drawPivot(context, shape) {
   context.beginPath();
   context.arc(x, y, 1.6, 0, 7);
   context.fill();
+  // What it is taken by.
+  const [hx, hy] = pivotHandle(shape);
+  context.beginPath();
+  context.moveTo(x + 4, y + 4);
+  context.lineTo(hx, hy);
+  context.stroke();
+  context.save();
+  context.translate(hx, hy);
+  context.rotate(Math.PI / 4);
+  context.fillStyle = colours.sheet;
+  context.beginPath();
+  context.roundRect(-4.5, -4.5, 9, 9, 2);
+  context.fill();
+  context.stroke();
+  context.restore();
 }
 
 function drawPath(context, answer) {
