@@ -29,6 +29,7 @@ class Accessibility(BrowserTest):
         "the Linkage": f"{WINCH}/linkage",
         "the Export page": f"{QUAY}/export",
         "the Handover": "/handover/lantern-quay/winch-house",
+        "all of the help": "/help",
         "the list of modifiers": "/help/modifiers",
         "a modifier's page": "/help/modifiers/wiggle",
         "the language's page": "/help/formula",

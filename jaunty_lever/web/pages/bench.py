@@ -18,6 +18,7 @@ from ..templating import page
 from .array_views import gauge_views
 from .fields import of_several
 from .layer_parts import FILTER_KINDS
+from .moving import what_moves
 from .sent_rows import closed_row, sent_rows
 from .views import chain_view, lever_groups, rows, scene_on_page
 
@@ -85,6 +86,7 @@ def panel_values(state: State, scene: Scene, request: Request) -> dict[str, Any]
         "closed_row": closed_row,
         "filter_kinds": FILTER_KINDS,
         "chain": chain,
+        "moving": what_moves(scene) if chain is None else None,
         "others": others_of(scene, parameter, chosen),
         "groups": lever_groups(scene, parameter),
         "deep": uses_depth(scene.index),

@@ -12,6 +12,8 @@ from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.specs import ParameterSpec, components
 from jaunty_lever.core.ties import deciding
 
+from .addresses import about
+
 
 @dataclass(frozen=True)
 class Driven:
@@ -43,6 +45,8 @@ class Field:
     driven: Driven | None
     chosen: bool
     key_frames: tuple[float, ...]
+    about: str = ""
+    """Where its paragraph in the help is."""
     parts: tuple[Driven | None, ...] = ()
     """What drives components by themselves, where not all are driven by the same."""
     several: tuple[bool, ...] = ()
@@ -89,6 +93,7 @@ def field_of(index: SceneIndex, node: ParameterNode, chosen: str | None, label: 
         keyed=bool(own.keys),
         chained=bool(own.chain),
         driven=driven,
+        about=about(index, node),
         parts=parts if any(parts) else (),
         chosen=node.id == chosen,
         key_frames=tuple(key.frame for key in own.keys),

@@ -24,6 +24,7 @@ from jaunty_lever.core.words import said
 from jaunty_lever.storage.store import NotThere
 
 from ..templating import page
+from .addresses import slug
 
 router = APIRouter(prefix="/help")
 
@@ -52,11 +53,6 @@ class Plot:
     zero: float | None
     low: str
     high: str
-
-
-def slug(kind: str) -> str:
-    """A kind as it stands in an address."""
-    return kind.replace(" ", "-")
 
 
 def purposes() -> dict[str, list[tuple[str, str, str]]]:
@@ -202,7 +198,7 @@ def setting_row(name: str, spec: ParameterSpec) -> dict[str, Any]:
         reach = ", ".join(spec.options)
     own = spec.owner in ("value", "step", "rate")
     default = "suits the parameter" if own else said(spec.default, spec) if spec.default != "" else "—"
-    return {"label": spec.label, "help": spec.help, "unit": unit, "reach": reach, "default": default}
+    return {"name": name, "label": spec.label, "help": spec.help, "unit": unit, "reach": reach, "default": default}
 
 
 @router.get("/modifiers")

@@ -182,7 +182,7 @@ def _gauge_plots(kind: str) -> list[Dots]:
     return [_dots(_scene(_GRID, [{**given, "seed": seed}], order), "g", 0, f"seed {seed}") for seed in (1, 2)]
 
 
-def _pages() -> dict[str, list[tuple[str, str, str]]]:
+def pages_of_parts() -> dict[str, list[tuple[str, str, str]]]:
     """The reference pages of arrays by what they are about: (address, title, what it does)."""
     return {
         "Arrangements": [
@@ -215,7 +215,7 @@ def arrays() -> HTMLResponse:
     return page(
         "help/arrays.html",
         purposes=purposes(),
-        pages=_pages(),
+        pages=pages_of_parts(),
         here="arrays",
         order=[setting_row(name, spec) for name, spec in specs_of(Order).items()],
         settings=[setting_row(name, own[name]) for name in names],
@@ -234,7 +234,7 @@ def _about(cls: type[Model], plots: list[Dots], here: str, eyebrow: str) -> HTML
         plots=plots,
         settings=[setting_row(name, spec) for name, spec in specs_of(cls).items()],
         purposes=purposes(),
-        pages=_pages(),
+        pages=pages_of_parts(),
         here=here,
     )
 
@@ -306,7 +306,7 @@ def drawing(name: str) -> HTMLResponse:
         about=(cls.__doc__ or "").strip().split("\n")[0],
         settings=[setting_row(n, one) for n, one in own.items()],
         purposes=purposes(),
-        pages=_pages(),
+        pages=pages_of_parts(),
         here=f"drawing/{name}",
     )
 

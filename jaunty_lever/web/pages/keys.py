@@ -34,6 +34,7 @@ KEYS = (
         "On the empty stage, while dragging: turn the camera about its aim; with Shift move it along; with the wheel bring it nearer",
     ),
     ("Escape", "Put back what was, close what is open"),
+    ("F1", "Help: about the value that has the focus, or all of it"),
     ("?", "This sheet"),
 )
 """The keys, apart by spaces, and what they do."""

@@ -298,7 +298,13 @@ function fieldMenu(button) {
   }
   entries.push({ words: "Reset", run: () => each([{ kind: "reset value", parameter }]) });
   entries.push({ words: "Open its chain", run: () => chooseParameter(parameter) });
+  entries.push({ words: `About ${field.dataset.label}`, run: () => help(field) });
   menu(button, entries);
+}
+
+// The paragraph about the value that has the focus, or all of the help.
+function help(field = null) {
+  open(field?.dataset.about || "/help", "_blank", "noopener");
 }
 
 function modifierMenu(button) {
@@ -420,6 +426,7 @@ wireKeys(actions, KEYS, (event, control) => {
   // Where a value has the focus it is meant, whichever is chosen.
   else if (!control && "klm".includes(event.key) && field && field.dataset.parameter !== choice.parameter)
     chooseParameter(field.dataset.parameter).then(() => actions[KEYS[event.key]]());
+  else if (event.key === "F1") help(field);
   else if (arrow?.[1] && event.altKey && event.target.matches?.("#levers [data-group] > h3"))
     moveGroup(event.target.closest("[data-group]"), arrow[1]);
   else if (arrow?.[1] && event.altKey && event.target.closest?.("[data-lever]"))
