@@ -90,3 +90,11 @@ class Ties(unittest.TestCase):
         )
         np.testing.assert_allclose(values(made), [120, 30])
         self.assertEqual([one.id for one in made.scenes[0].layers[0].position.chain], ["second"])
+
+    def test_a_follow_that_is_taken_out_takes_its_remap_along(self) -> None:
+        link = {"kind": "link to", "parameter": "a.opacity", "driver": "b.rotation", "way": "remap", "id": "f"}
+        made = after(project(), {**link, "source": ["0", "90"], "target": ["0", "100"]})
+        self.assertEqual([one.kind for one in made.scenes[0].layers[0].opacity.chain], ["follow", "remap"])
+        edit = EDIT.validate_python({"kind": "remove modifier", "scene": "s", "modifier": "f"})
+        self.assertIn("Follow and its Remap removed", edit.label(made))
+        self.assertEqual(edit.apply(made).scenes[0].layers[0].opacity.chain, ())

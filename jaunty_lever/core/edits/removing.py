@@ -5,6 +5,7 @@ from typing import Literal
 
 from ..document.keys import Frame
 from ..document.scene import Scene
+from ..ties import remap_behind
 from .base import SceneEdit, modifier_of, place_of, with_parameter
 from .deleting import without_links_to
 
@@ -18,8 +19,17 @@ def without_modifiers(scene: Scene, parameter: str, modifiers: Set[str], frame: 
     return with_parameter(scene, parameter, chain=tuple(one for one in chain if one.id not in modifiers))
 
 
+def _with_it(scene: Scene, modifier: str) -> set[str]:
+    """What goes when a modifier is taken out: itself and, behind a Follow that decides the value, the Remap that takes the driver's
+    range to the follower's; alone that one speaks of a range that nothing goes through any more."""
+    found = modifier_of(scene, modifier)
+    behind = remap_behind(place_of(scene, found.parameter).parameter.chain, found.position)
+    return {modifier} | ({behind.id} if behind is not None else set())
+
+
 class RemoveModifier(SceneEdit):
-    """Take a modifier out of its chain; what followed its settings rests where it stood at `frame`."""
+    """Take a modifier out of its chain, a Follow with the Remap that goes with it; what followed its settings rests where it stood at
+    `frame`."""
 
     kind: Literal["remove modifier"] = "remove modifier"
     modifier: str
@@ -27,11 +37,12 @@ class RemoveModifier(SceneEdit):
 
     def apply_to(self, scene: Scene) -> Scene:
         found = modifier_of(scene, self.modifier)
-        return without_modifiers(scene, found.parameter, {found.modifier.id}, self.frame)
+        return without_modifiers(scene, found.parameter, _with_it(scene, found.modifier.id), self.frame)
 
     def label_in(self, scene: Scene) -> str:
         found = modifier_of(scene, self.modifier)
-        return f"{place_of(scene, found.parameter).title}: {found.modifier.title} removed"
+        more = " and its Remap" if len(_with_it(scene, found.modifier.id)) > 1 else ""
+        return f"{place_of(scene, found.parameter).title}: {found.modifier.title}{more} removed"
 
 
 class ClearChain(SceneEdit):
