@@ -68,7 +68,8 @@ class _Rows:
                 # Pages that are free hold rows as they were.
                 if changed >= known.changed:
                     known.name, known.head, known.changed, known.deleted = name, head, changed, deleted is not None
-            case (str(id), int(number), None | int() as parent, str(label), str(made), bytes()):
+            # The last cell, the scene that was changed, is not there in what was kept before it was told.
+            case (str(id), int(number), None | int() as parent, str(label), str(made), bytes(), *_):
                 revision = _Revision(parent, label, made, place)
                 known = self.projects.setdefault(id, _Known())
                 if number not in known.revisions or made >= known.revisions[number].made:

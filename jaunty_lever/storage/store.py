@@ -81,6 +81,31 @@ class State:
     change: int
     undo: str | None
     redo: str | None
+    undo_in: str | None = None
+    redo_in: str | None = None
+    """The scenes, by id, that undo and redo would change, where that is one."""
+
+    def undo_from(self, scene: str) -> str:
+        """What undo would take back, and in which other scene than the one that is looked at."""
+        return _placed(self.project, self.undo, self.undo_in, scene)
+
+    def redo_from(self, scene: str) -> str:
+        """The same of redo."""
+        return _placed(self.project, self.redo, self.redo_in, scene)
+
+
+def _placed(project: Project, label: str | None, where: str | None, here: str) -> str:
+    if not label or where is None or where == here:
+        return label or ""
+    found = project.scene(where)
+    return f"{label}, in {found.name}" if found is not None else f"{label}, in a scene that is not there now"
+
+
+def _changed_scene(before: Project, after: Project) -> str | None:
+    """The one scene that is another object now, or came, or went."""
+    old, new = ({one.id: one for one in project.scenes} for project in (before, after))
+    others = [name for name in old.keys() | new.keys() if old.get(name) is not new.get(name)]
+    return others[0] if len(others) == 1 else None
 
 
 def _unpacked(session: Session, body: bytes) -> Project:
@@ -194,14 +219,16 @@ class Store:
         head = session.get(RevisionRow, (row.id, row.head))
         if head is None:
             raise Unreadable("Its newest revision is missing.")
-        forward = session.scalar(
-            select(RevisionRow.label)
+        forward = session.execute(
+            select(RevisionRow.label, RevisionRow.scene)
             .where(RevisionRow.project == row.id, RevisionRow.parent == row.head)
             .order_by(RevisionRow.number.desc())
             .limit(1)
-        )
+        ).first()
         has_parent = head.parent is not None and session.get(RevisionRow, (row.id, head.parent)) is not None
-        return State(project or _unpacked(session, head.body), row.head, 0, head.label if has_parent else None, forward)
+        back = (head.label, head.scene) if has_parent else (None, None)
+        on = (forward.label, forward.scene) if forward is not None else (None, None)
+        return State(project or _unpacked(session, head.body), row.head, 0, back[0], on[0], back[1], on[1])
 
     def _held(self, project: str, state: State) -> State:
         """Remember a state that is on the disk; called under the heads' lock."""
@@ -240,13 +267,21 @@ class Store:
         return self._published(project.id, state)
 
     def _add_revision(
-        self, session: Session, row: ProjectRow, parent: int | None, label: str, project: Project, body: bytes
+        self,
+        session: Session,
+        row: ProjectRow,
+        parent: int | None,
+        label: str,
+        project: Project,
+        body: bytes,
+        scene: str | None = None,
     ) -> None:
         parts = beside(project)
         # Asked by their names alone: nobody needs the bytes of what is there.
         known = set(session.scalars(select(PictureRow.id).where(PictureRow.id.in_(list(parts)))))
         session.add_all(PictureRow(id=part, body=content()) for part, content in parts.items() if part not in known)
-        session.add(RevisionRow(project=row.id, number=row.last, parent=parent, label=label, body=body))
+        made = RevisionRow(project=row.id, number=row.last, parent=parent, label=label, body=body, scene=scene)
+        session.add(made)
         session.flush()
         session.add_all(ShownRow(project=row.id, number=row.last, picture=one) for one in parts)
         session.flush()
@@ -296,7 +331,8 @@ class Store:
                 self._forget(project)
                 raise _Moved
             row.last += 1
-            self._add_revision(session, row, row.head, label, after, body)
+            where = _changed_scene(before.project, after)
+            self._add_revision(session, row, row.head, label, after, body, where)
             row.head, row.name, row.changed = row.last, after.name, now()
             if row.last % CLEANED_EVERY == 0:
                 self._clean(session, row)

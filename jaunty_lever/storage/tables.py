@@ -110,6 +110,8 @@ class RevisionRow(Base):
     label: Mapped[str]
     made: Mapped[datetime] = mapped_column(default=now)
     body: Mapped[bytes]
+    scene: Mapped[str | None] = mapped_column(default=None)
+    """The one scene that is another than before, by id; None for several, none, and what was kept before this was told."""
 
     __table_args__ = (Index("revisions_by_parent", "project", "parent"),)
 

@@ -40,6 +40,23 @@ class Stored(unittest.TestCase):
         self.store.close()
         self.store = Store(self.folder / "test.db")
 
+    def test_a_step_back_is_told_with_the_scene_where_it_is_seen(self) -> None:
+        self.store.edit("p", EDIT.validate_python({"kind": "add scene", "id": "t", "name": "Tide mill"}))
+        self.turn(20)
+        state = self.store.state("p")
+        here, there = state.project.scenes[0], state.project.scenes[1]
+        self.assertEqual(state.undo_from(here.id), state.undo)
+        self.assertEqual(state.undo_from(there.id), f"{state.undo}, in {here.name}")
+        self.again()
+        self.assertEqual(self.store.state("p").undo_from(there.id), f"{state.undo}, in {here.name}")
+        self.store.undo("p")
+        state = self.store.state("p")
+        self.assertEqual(state.redo_from(there.id), f"{state.redo}, in {here.name}")
+        self.assertEqual(state.undo_from(here.id), f"{state.undo}, in Tide mill")
+        # What changes several scenes, or none, is told by itself.
+        self.store.edit("p", EDIT.validate_python({"kind": "rename project", "name": "Other"}))
+        self.assertEqual(self.store.state("p").undo_from(there.id), self.store.state("p").undo)
+
     @settings(max_examples=25, deadline=None, suppress_health_check=list(HealthCheck))
     @given(st.lists(st.sampled_from(["edit", "undo", "redo", "restart"]), max_size=25))
     def test_undo_and_redo_walk_the_history(self, steps: list[str]) -> None:

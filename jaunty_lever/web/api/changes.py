@@ -90,9 +90,13 @@ def redo(project: str, step: Step, request: Request) -> dict[str, Any]:
 
 def _stepped(project: str, step: Step, request: Request, back: bool) -> dict[str, Any]:
     site = site_of(request)
+    before = site.store.state(project)
     done = (site.store.undo if back else site.store.redo)(project)
     if done is None:
         return told(site.store.state(project), "")
     state, label = done
     site.announce(project, state, f"{'Undone' if back else 'Redone'}: {label}", step.by)
-    return told(state, label)
+    # Where it is seen, for pages that show another scene.
+    where = before.undo_in if back else before.redo_in
+    scene = (state.project.scene(where) or before.project.scene(where)) if where is not None else None
+    return told(state, label) | {"scene": where, "scene_name": scene.name if scene is not None else ""}

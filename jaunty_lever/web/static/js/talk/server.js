@@ -407,7 +407,8 @@ export async function step(way) {
   await queue;
   const told = await (await send(`/api/projects/${scene.project}/${way}`, { by: scene.tab })).json();
   setScene({ revision: told.revision });
-  say(told.label ? `${way === "undo" ? "Undone" : "Redone"}: ${told.label}` : `Nothing to ${way}.`);
+  const where = told.scene_name && told.scene !== scene.id ? `, in ${told.scene_name}` : "";
+  say(told.label ? `${way === "undo" ? "Undone" : "Redone"}: ${told.label}${where}` : `Nothing to ${way}.`);
   await refresh();
 }
 
