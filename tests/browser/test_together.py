@@ -108,10 +108,12 @@ class Many(BrowserTest):
         self.until(SETTLED)
         self.assertEqual(self.rests("position"), [[640, 360], [664, 360], [688, 360]])
         # Steps by held keys are one, and none is lost.
+        page.keyboard.down("Alt")
         for _ in range(10):
-            page.keyboard.press("Alt+Shift+ArrowDown")
+            page.keyboard.press("Shift+ArrowDown")
         for _ in range(3):
-            page.keyboard.press("Alt+ArrowRight")
+            page.keyboard.press("ArrowRight")
+        page.keyboard.up("Alt")
         expect(page.locator("[data-do=undo]")).to_have_attribute("title", "Undo: 3 layers moved (Ctrl+Z)")
         self.until(SETTLED)
         self.assertEqual(self.rests("position"), [[643, 460], [667, 460], [691, 460]])
@@ -135,8 +137,10 @@ class Keys(BrowserTest):
         kept = "curves.scene.shown === curves.scene.revision"
         page.locator("#lanes").focus()
         page.keyboard.press("Control+a")
+        page.keyboard.down("Alt")
         for _ in range(10):
-            page.keyboard.press("Alt+ArrowRight")
+            page.keyboard.press("ArrowRight")
+        page.keyboard.up("Alt")
         undo = page.locator("[data-do=undo]")
         expect(undo).to_have_attribute("title", "Undo: 3 keys moved (Ctrl+Z)")
         self.until(kept)

@@ -1,7 +1,5 @@
 // @ts-check
-// Steps by keys, however fast they come: added up while they do, shown at once, and kept as one when the hand rests.
-
-const RESTS = 450;
+// Steps by keys while Alt is held, however fast they come: added up, shown at once, and kept as one when it is let go of.
 
 /** Those that are under way. @type {Set<() => void>} */
 const under = new Set();
@@ -13,6 +11,8 @@ function endAll() {
 // Whatever else is done comes after what was nudged.
 addEventListener("pointerdown", endAll, true);
 addEventListener("pagehide", endAll);
+addEventListener("blur", endAll);
+addEventListener("keyup", event => event.key === "Alt" && endAll(), true);
 addEventListener(
   "keydown",
   event => {
@@ -29,9 +29,7 @@ addEventListener(
 export function nudging(show, keep) {
   /** @type {[number, number] | null} */
   let sum = null;
-  let timer = 0;
   const end = () => {
-    clearTimeout(timer);
     under.delete(end);
     const [x, y] = sum;
     sum = null;
@@ -41,7 +39,5 @@ export function nudging(show, keep) {
     sum = sum ? [sum[0] + x, sum[1] + y] : [x, y];
     under.add(end);
     show(...sum);
-    clearTimeout(timer);
-    timer = setTimeout(end, RESTS);
   };
 }
