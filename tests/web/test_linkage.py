@@ -148,7 +148,7 @@ class CopySheet(WebTest):
             re.findall(r'value="([^"]+)" *> [^<]+(?:<span class="hint">([^<]+))?', self.client.get(sheet).text)
         )
         self.assertEqual(offered["boat2.position"], "")
-        self.assertEqual(offered["sky.rotation"], "without Follow")
+        self.assertEqual(offered["sky.rotation"], "without Follow, amplitudes × 0.9")
         alone = self.client.get(sheet).text
         self.assertNotIn('value="sky.position"', alone)
 
