@@ -102,6 +102,16 @@ class Together(unittest.TestCase):
         alone = on_each({"kind": "set value", "parameter": "l1.rotation", "value": 4}, layers=("l2", "l3")).apply(old)
         self.assertEqual(self.rests(alone), [4, 0, 0])
 
+    def test_a_group_and_what_lies_in_it_are_both_changed(self) -> None:
+        group = layer(1, "group", rotation=5, layers=[layer(2, rotation=7), layer(3, rotation=9)])
+        old = project(group)
+        made = on_each({"kind": "set value", "parameter": "l2.rotation", "text": "+1"}).apply(old)
+        index = made.scenes[0].index
+        self.assertEqual([index.layers[f"l{k}"].rotation.rest for k in (1, 2, 3)], [6, 8, 10])
+        some = on_each({"kind": "set value", "parameter": "l2.rotation", "text": "+1"}, layers=("l2", "l3")).apply(old)
+        index = some.scenes[0].index
+        self.assertEqual([index.layers[f"l{k}"].rotation.rest for k in (1, 2, 3)], [5, 8, 10])
+
     def test_only_edits_of_one_scene_are_made_on_each(self) -> None:
         old = project(layer(1), layer(2), layer(3))
         inner = {

@@ -72,8 +72,15 @@ def parameters_like(index: SceneIndex, parameter: str, layers: Iterable[str]) ->
     mine = index.layers.get(node.top) if node is not None else None
     if node is None or mine is None:
         return
+    single = node.route[0] if len(node.route) == 1 else None
     for layer in layers:
         if layer == node.top or layer not in index.layers:
+            continue
+        if isinstance(single, str):
+            # Values of the layer itself, of which there are most.
+            own = getattr(index.layers[layer], single, None)
+            if isinstance(own, Parameter):
+                yield own
             continue
         found = _along(mine, index.layers[layer], node.route)
         if found is not None:

@@ -6,6 +6,7 @@ from typing import Any
 
 from ..document.counterparts import counterpart, counterpart_modifier
 from ..document.index import SceneIndex
+from ..document.model import at_route, with_route
 from ..document.scene import Project, Scene
 from .base import Edit, Refused, SceneEdit
 
@@ -28,6 +29,10 @@ def _each(scene: Scene, layers: Sequence[str], edit: SceneEdit, left: dict[str, 
         return edit.apply_to(scene)
     # What corresponds is sought in the scene as it was: an edit of the first may take it away.
     index, refusals, done = scene.index, list[Refused](), False
+    there = [layer for layer in dict.fromkeys((own, *layers)) if layer in index.layers]
+    # What changes its own layer alone is worked out on the scene as it was: no index is made for what stands between.
+    apart = edit.kind in _ALONE and not any(_lies_in(index, layer, set(there)) for layer in there)
+    was = scene
     for number, layer in enumerate(dict.fromkeys((own, *layers))):
         if layer not in index.layers:
             continue
@@ -36,13 +41,44 @@ def _each(scene: Scene, layers: Sequence[str], edit: SceneEdit, left: dict[str, 
             left.setdefault(layer, "has no such value")
             continue
         try:
-            scene, done = aimed.apply_to(scene), True
+            if apart:
+                route = index.node_route(layer)
+                scene, done = with_route(scene, route, at_route(aimed.apply_to(was), route)), True
+            else:
+                scene, done = aimed.apply_to(scene), True
         except Refused as error:
             refusals.append(error)
             left.setdefault(layer, str(error).rstrip("."))
     if not done and refusals:
         raise refusals[0]
     return scene
+
+
+_ALONE = frozenset(
+    {
+        "set value",
+        "set key",
+        "remove key",
+        "set ease",
+        "clear keys",
+        "reset value",
+        "bypass",
+        "set windows",
+        "move modifier",
+        "write formula",
+    }
+)
+"""Edits that change nothing but the layer that they are of."""
+
+
+def _lies_in(index: SceneIndex, layer: str, chosen: set[str]) -> bool:
+    """Whether a layer lies in another of the chosen ones, whose change would be another layer's too."""
+    parent = index.parents[layer]
+    while parent is not None:
+        if parent in chosen:
+            return True
+        parent = index.parents[parent]
+    return False
 
 
 def label_on_each(project: Project, scene: Scene, layers: Sequence[str], edits: Sequence[Edit]) -> str:
