@@ -27,6 +27,16 @@ _DEEP: dict[str, Any] = {"low": -800, "high": 800, "step": 1, "deep": True}
 _OUTLINE = "The layer whose outline is taken; none: the path data."
 
 
+_GAP: dict[str, Any] = {
+    "kind": "vector",
+    "unit": "px",
+    "label": "Gap",
+    "help": "From middle to middle: between columns, between rows.",
+    "step": 1,
+}
+_SPAN: dict[str, Any] = _GAP | {"label": "Span", "help": "From middle to middle: of all columns, all rows."}
+
+
 class Row(Model):
     """Side by side along a line."""
 
@@ -74,22 +84,8 @@ class Grid(Model):
     fit: Parameter = spec(
         "gap", "choice", label="Spaced by", help="A gap between two, or a span for all.", options=_FIT
     )
-    gap: Parameter = spec(
-        (90.0, 90.0),
-        "vector",
-        unit="px",
-        label="Gap",
-        help="From middle to middle: between columns, between rows.",
-        step=1,
-    )
-    span: Parameter = spec(
-        (600.0, 400.0),
-        "vector",
-        unit="px",
-        label="Span",
-        help="From middle to middle: of all columns, all rows.",
-        step=1,
-    )
+    gap: Parameter = spec((90.0, 90.0), **_GAP)
+    span: Parameter = spec((600.0, 400.0), **_SPAN)
     brick: Parameter = spec(
         0.0, "percentage", label="Brick", help="How far every other row is moved along.", low=0, high=100, step=5
     )
@@ -118,22 +114,8 @@ class Ground(Model):
     fit: Parameter = spec(
         "gap", "choice", label="Spaced by", help="A gap between two, or a span for all.", options=_FIT
     )
-    gap: Parameter = spec(
-        (90.0, 90.0),
-        "vector",
-        unit="px",
-        label="Gap",
-        help="From middle to middle: between columns, between rows.",
-        step=1,
-    )
-    span: Parameter = spec(
-        (900.0, 600.0),
-        "vector",
-        unit="px",
-        label="Span",
-        help="From middle to middle: of all columns, all rows.",
-        step=1,
-    )
+    gap: Parameter = spec((90.0, 90.0), **_GAP)
+    span: Parameter = spec((900.0, 600.0), **_SPAN)
     brick: Parameter = spec(
         0.0, "percentage", label="Brick", help="How far every other row is moved along.", low=0, high=100, step=5
     )

@@ -2,6 +2,7 @@
 
 import re
 import secrets
+from hashlib import blake2b
 from typing import Annotated
 
 from pydantic import AfterValidator, Field, StringConstraints
@@ -27,6 +28,11 @@ OneLine = Annotated[str, AfterValidator(one_line)]
 def new_id(prefix: str) -> str:
     """A new id such as `wiggle-k3v9x2pd`; about 39 bits, so that no two meet in a project."""
     return f"{prefix}-" + "".join(secrets.choice(_ALPHABET) for _ in range(8))
+
+
+def drawn_id(told: str) -> str:
+    """A modifier's id drawn from what it is made of, the same at each try."""
+    return f"m-{blake2b(told.encode(), digest_size=6).hexdigest()}"
 
 
 Seed = Annotated[int, Field(ge=0, le=2**31)]

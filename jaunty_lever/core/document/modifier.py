@@ -118,15 +118,19 @@ class Modifier(Model):
     def full_strength(self) -> bool:
         """Whether all of its effect is passed on at all times, to all components."""
         steady = not self.windows and not any(own.keys or own.chain for own in (self.strength, self.weights))
-        weights = self.weights.rest if isinstance(self.weights.rest, tuple) else (self.weights.rest,)
-        return steady and self.strength.rest == 100 and all(weight == 1 for weight in weights)
+        return steady and self.strength.rest == 100 and all(share == 1 for share in self._shares)
 
     def reaches(self, component: int) -> bool:
         """Whether its effect ever reaches a component of the value: where its share of it rests at 0 it does not."""
         if self.weights.moves or self.weights.keys:
             return True
-        weights = self.weights.rest if isinstance(self.weights.rest, tuple) else (self.weights.rest,)
-        return weights[min(component, len(weights) - 1)] != 0
+        shares = self._shares
+        return bool(shares[min(component, len(shares) - 1)] != 0)
+
+    @property
+    def _shares(self) -> tuple[Any, ...]:
+        """How much of its effect goes to each component where nothing moves that; one for all of them."""
+        return self.weights.rest if isinstance(self.weights.rest, tuple) else (self.weights.rest,)
 
     def write(self, incoming: NDArray[Any], at: Context) -> NDArray[Any]:
         """What the modifier makes of texts, an array of str of the shape (n,) or (1,)."""

@@ -1,5 +1,6 @@
 """The parameter: one value that can change over time."""
 
+from collections.abc import Callable
 from functools import cached_property
 from hashlib import blake2b
 from typing import TYPE_CHECKING, Any
@@ -97,6 +98,12 @@ def spec(
     field: FieldInfo = Field(default_factory=resting, description=help or label, json_schema_extra={"x-slot": shown})
     field.metadata.append(meaning)
     return field
+
+
+def mapped(own: Parameter, to: Callable[[Value], Value]) -> Parameter:
+    """A parameter with its resting value and all its keys led over, and nothing of how they were typed."""
+    keys = tuple(key.changed(value=to(key.value)) for key in own.keys)
+    return own.changed(rest=to(own.rest), keys=keys, typed=())
 
 
 def stands_out(own: Parameter) -> bool:

@@ -1,6 +1,7 @@
 """How far a value usually goes: what an amplitude is large or small against."""
 
-from .parameter import Parameter
+from .keys import Value
+from .parameter import Parameter, mapped
 from .specs import ParameterSpec, components, value_of
 
 _BY_UNIT = {"px": 400.0, "°": 360.0, "%": 100.0, "s": 2.0, "Hz": 5.0}
@@ -35,9 +36,7 @@ def scaled(setting: Parameter, spec: ParameterSpec, ratio: float) -> Parameter:
     if ratio == 1:
         return setting
 
-    def times(value: object) -> object:
-        numbers = components(value, spec)  # type: ignore[arg-type]
-        return value_of(tuple(float(f"{n * ratio:.{2 * _DIGITS}g}") for n in numbers), spec)
+    def times(value: Value) -> Value:
+        return value_of(tuple(float(f"{n * ratio:.{2 * _DIGITS}g}") for n in components(value, spec)), spec)
 
-    keys = tuple(key.changed(value=times(key.value)) for key in setting.keys)
-    return setting.changed(rest=times(setting.rest), keys=keys, typed=())
+    return mapped(setting, times)

@@ -10,7 +10,7 @@ from ..document.arrangement import ARRANGEMENTS, AlongPath, Emitter, Grid, Groun
 from ..document.base_layer import BaseLayer
 from ..document.ids import Id, Seed, new_id, new_seed
 from ..document.index import walk
-from ..document.keys import Frame, Value
+from ..document.keys import Frame
 from ..document.layers import ArrayLayer, Text
 from ..document.model import with_route
 from ..document.nodes import ParameterNode
@@ -23,7 +23,7 @@ from ..evaluation.sampler import Sampler
 from ..motion import Formula
 from .base import Refused, SceneEdit, free_name, fresh_id, layer_of, with_node
 from .deleting import without_links_to
-from .layers import names_of, outermost, put, taken_names, taken_out
+from .layers import lying_elsewhere, names_of, outermost, put, taken_names, taken_out
 from .linking import is_tie
 from .new_gauge import array_of
 
@@ -128,16 +128,7 @@ def _middle(scene: Scene, layers: list[BaseLayer]) -> tuple[float, float]:
 
 def _moved(layer: BaseLayer, middle: tuple[float, float]) -> BaseLayer:
     """A layer as it lies about another origin."""
-    if middle == (0.0, 0.0):
-        return layer
-
-    def about(value: Value) -> Value:
-        x, y = components(value, specs_of(BaseLayer)["position"])
-        return (round(x - middle[0], 6), round(y - middle[1], 6))
-
-    own = layer.position
-    keys = tuple(key.changed(value=about(key.value)) for key in own.keys)
-    return layer.changed(position=own.changed(rest=about(own.rest), keys=keys, typed=()))
+    return lying_elsewhere(layer, (-middle[0], -middle[1]))
 
 
 def _heard_as_first(scene: Scene, inside: set[str]) -> Scene:

@@ -1,14 +1,13 @@
 """Edits of chains: modifiers, windows, links, copies of chains."""
 
 from dataclasses import dataclass, field
-from hashlib import blake2b
 from typing import Any, Literal
 
 import numpy as np
 from pydantic import Field
 
 from ..document.gauge import Zone
-from ..document.ids import Id, Seed, new_id, new_seed
+from ..document.ids import Id, Seed, drawn_id, new_id, new_seed
 from ..document.keys import Frame, Value
 from ..document.modifier import Modifier, Window
 from ..document.nodes import ParameterNode
@@ -18,8 +17,6 @@ from ..document.reach import carried, is_difference, scaled
 from ..document.scene import Scene
 from ..document.specs import ParameterSpec, components, specs_of, value_of
 from ..evaluation.graph import any_misfit, circle, misfit, out_of_reach
-from ..evaluation.sample_times import SampleTimes
-from ..evaluation.sampler import Sampler
 from ..motion import MODIFIERS, Follow, Remap
 from ..motion.adjust import Adjust
 from ..motion.fits import offered
@@ -35,6 +32,7 @@ from .base import (
 )
 from .new_gauge import array_of, with_gauge
 from .steps import put_elsewhere, put_in
+from .values import given_at
 
 
 def _fits(kind: str, node: ParameterNode) -> None:
@@ -253,8 +251,8 @@ class Copying:
         if wrong:
             self.left.append(wrong)
             return None
-        suffix = blake2b(f"{self.salt} {self.target} {modifier.id}".encode(), digest_size=6).hexdigest()
-        copy = modifier.fresh(f"m-{suffix}", int(self.random.integers(1, 100_000)))
+        made = drawn_id(f"{self.salt} {self.target} {modifier.id}")
+        copy = modifier.fresh(made, int(self.random.integers(1, 100_000)))
         if new.kind == "colour" != old.kind and hasattr(copy, "amplitude"):
             copy = copy.changed(weights=without_alpha())
             modifier = modifier.changed(weights=copy.weights)
@@ -269,7 +267,7 @@ class Copying:
             ratio = carried(old, new) if is_difference(spec) else 1.0
             if setting.chain and ratio != 1:
                 # What drives it goes on doing so, by as much less or more.
-                last = Adjust(id=f"m-{suffix}-{len(updates)}", times=Parameter(rest=ratio))
+                last = Adjust(id=f"{made}-{len(updates)}", times=Parameter(rest=ratio))
                 refitted = refitted.changed(chain=(*refitted.chain, last))
             updates[name] = scaled(refitted, after, ratio)
         return copy.changed(**updates)
@@ -282,11 +280,9 @@ def leads(modifier: Modifier) -> bool:
 
 def where_it_stands(scene: Scene, node: ParameterNode, frame: float) -> Values:
     """What a value is at a frame, (components,): before what moves it, or with that where something else puts it there."""
-    sampler, own = Sampler(scene), node.parameter
-    count = len(own.chain) if not own.bypassed and any(map(leads, own.chain)) else 0
-    at = sampler.of_first(node.id, SampleTimes.frames(scene.fps, frame, frame + 1))
-    found: Values = sampler.after(node.id, count, at)[0, 0]
-    return found
+    own = node.parameter
+    led = not own.bypassed and any(map(leads, own.chain))
+    return given_at(scene, node.id, len(own.chain) if led else 0, frame)
 
 
 def around(scene: Scene, parameter: str, first: int, stood: Values, frame: float) -> Scene:
@@ -299,9 +295,7 @@ def around(scene: Scene, parameter: str, first: int, stood: Values, frame: float
         plus = scene.index.parameters[f"{follow.id}.plus"]
         if plus.parameter.moves or plus.parameter.keys:
             continue
-        sampler = Sampler(scene)
-        at = sampler.of_first(parameter, SampleTimes.frames(scene.fps, frame, frame + 1))
-        off = stood - sampler.after(parameter, k + 1, at)[0, 0]
+        off = stood - given_at(scene, parameter, k + 1, frame)
         now = components(plus.parameter.rest, plus.spec)
         reached = [bool(follow.reaches(c)) for c in range(len(now))]
         moved = tuple(round(v + float(d), 6) if r else v for v, d, r in zip(now, off, reached, strict=True))

@@ -15,6 +15,7 @@ from ..evaluation.extent import extent_of
 from ..evaluation.placing import world_matrix
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
+from ..geometry.matrices import applied, inverted
 
 Place = tuple[float, float]
 
@@ -81,9 +82,8 @@ def middle_of(scene: Scene, layers: list[str], parent: str | None, frame: float)
         return None
     x, y = (box[0] + box[2]) / 2, (box[1] + box[3]) / 2
     if parent is not None:
-        a, b, c, d, e, f = (float(v) for v in world_matrix(sampler, parent, now)[0, 0])
-        size = a * d - b * c
-        if size == 0:
+        back = inverted(world_matrix(sampler, parent, now)[0, 0])
+        if not back.any():
             return None
-        x, y = (d * (x - e) - c * (y - f)) / size, (a * (y - f) - b * (x - e)) / size
+        x, y = (float(v) for v in applied(back, np.array(x), np.array(y)))
     return round(x, 3), round(y, 3)

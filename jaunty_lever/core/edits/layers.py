@@ -12,7 +12,7 @@ from ..document.ids import Id, OneLine, new_id
 from ..document.keys import Finite, Frame, Value
 from ..document.layers import LAYER_KINDS, ClipLayer, Group, Path, ShapeLayer, TextureLayer, TraceLayer
 from ..document.model import with_route
-from ..document.parameter import Parameter
+from ..document.parameter import Parameter, mapped
 from ..document.scene import Scene
 from ..document.space import CameraLayer
 from ..document.specs import components, specs_of
@@ -107,15 +107,10 @@ def names_of(scene: Scene, layers: tuple[str, ...]) -> str:
 
 def outermost(scene: Scene, layers: tuple[str, ...]) -> list[str]:
     """The chosen layers without those inside a chosen group, from the lowest up."""
-    chosen = set(layers)
-
-    def covered(layer: str) -> bool:
-        parent = scene.index.parents[layer]
-        return parent is not None and (parent in chosen or covered(parent))
-
+    chosen, parents = set(layers), scene.index.parents
     for layer in layers:
         layer_of(scene, layer)
-    return [layer for layer in scene.index.layers if layer in chosen and not covered(layer)]
+    return [one for one in scene.index.layers if one in chosen and not _within(scene, parents[one], chosen)]
 
 
 class RemoveLayers(SceneEdit):
@@ -127,7 +122,8 @@ class RemoveLayers(SceneEdit):
 
     def apply_to(self, scene: Scene) -> Scene:
         outer = outermost(scene, self.layers)
-        gone_layers = {layer for layer in scene.index.layers if _within(scene, layer, set(outer))}
+        within = set(outer)
+        gone_layers = {layer for layer in scene.index.layers if _within(scene, layer, within)}
         gone = {target.id for target in scene.index.parameters.values() if target.top in gone_layers}
         scene = without_links_to(scene, gone, self.frame)
         scene = without_leads(scene, gone_layers, self.frame)
@@ -284,16 +280,20 @@ class DuplicateLayers(SceneEdit):
 
 
 def _aside(layer: BaseLayer, by: tuple[float, float]) -> BaseLayer:
-    """The layer moved aside with all its keys; a trace lies where its way leads, and a camera where it looks from."""
-    if by == (0.0, 0.0) or isinstance(layer, TraceLayer | CameraLayer):
+    """The layer moved aside; a trace lies where its way leads, and a camera where it looks from."""
+    return layer if isinstance(layer, TraceLayer | CameraLayer) else lying_elsewhere(layer, by)
+
+
+def lying_elsewhere(layer: BaseLayer, by: tuple[float, float]) -> BaseLayer:
+    """The layer with its position, and all the keys of that, moved in the measure of what it lies in."""
+    if by == (0.0, 0.0):
         return layer
-    spec, own = specs_of(type(layer))["position"], layer.position
+    spec = specs_of(type(layer))["position"]
 
     def moved(value: Value) -> Value:
         return tuple(round(v + d, 6) for v, d in zip(components(value, spec), by, strict=True))
 
-    keys = tuple(key.changed(value=moved(key.value)) for key in own.keys)
-    return layer.changed(position=own.changed(rest=moved(own.rest), keys=keys, typed=()))
+    return layer.changed(position=mapped(layer.position, moved))
 
 
 class SetFill(SceneEdit):

@@ -8,13 +8,11 @@ from ..document.ids import Id, new_id
 from ..document.keys import Finite, Frame, Key, Value
 from ..document.modifier import Modifier
 from ..document.nodes import ParameterNode
-from ..document.parameter import Parameter
+from ..document.parameter import Parameter, mapped
 from ..document.protocols import Values
 from ..document.scene import Scene
 from ..document.specs import ParameterSpec, components, specs_of, value_of
 from ..evaluation.graph import circle, misfit, out_of_reach
-from ..evaluation.sample_times import SampleTimes
-from ..evaluation.sampler import Sampler
 from ..formula.quantity import Unreadable, read_number
 from ..motion import Between, Follow, Gear, Readout, Remap, Stops
 from ..motion.fits import offered
@@ -23,6 +21,7 @@ from ..ties import remap_behind
 from .base import Gone, Refused, SceneEdit, modifier_of, place_of, with_parameter
 from .chains import with_modifier
 from .meshing import gear_layer, mesh_between, rack_direction
+from .values import given_at
 
 Way = Literal["as it is", "ratio", "remap", "gears", "between", "stops"]
 
@@ -316,11 +315,7 @@ def unlinked(scene: Scene, modifier: str, frame: float) -> Scene:
     node = place_of(scene, found.parameter)
     own = node.parameter
     last = found.position + _tie_length(own.chain, found.position)
-    sampler = Sampler(scene)
-    # Of many copies the first one decides.
-    given = sampler.after(node.id, last, sampler.of_first(node.id, SampleTimes.frames(scene.fps, frame, frame + 1)))[
-        0, 0
-    ]
+    given = given_at(scene, node.id, last, frame)
     before = own.chain[: found.position]
     chain = (*before, *own.chain[last:])
     if own.bypassed or found.modifier.bypassed or node.spec.kind == "text":
@@ -342,9 +337,8 @@ def _rested(scene: Scene, node: ParameterNode, alone: list[int], given: Values, 
         now = components(value, node.spec)
         return value_of(tuple(float(given[k]) if k in alone else v for k, v in enumerate(now)), node.spec)
 
-    own = node.parameter
-    keys = tuple(key.changed(value=mixed(key.value)) for key in own.keys)
-    return with_parameter(scene, node.id, rest=mixed(own.rest), keys=keys, chain=chain, typed=())
+    made = mapped(node.parameter, mixed)
+    return with_parameter(scene, node.id, rest=made.rest, keys=made.keys, chain=chain, typed=made.typed)
 
 
 class Unlink(SceneEdit):

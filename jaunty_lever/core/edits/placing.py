@@ -7,9 +7,9 @@ import numpy as np
 from pydantic import Field
 
 from ..document.ids import Id, new_id
-from ..document.keys import Finite, Frame, Key, Value
+from ..document.keys import Finite, Frame, Value
 from ..document.layers import GearLayer
-from ..document.parameter import Parameter
+from ..document.parameter import Parameter, mapped
 from ..document.protocols import Values
 from ..document.scene import Scene
 from ..document.specs import components
@@ -162,6 +162,5 @@ def _shifted(scene: Scene, parameter: str, by: tuple[float, ...]) -> Scene:
     def moved(value: Value) -> Value:
         return tuple(round(v + d, 9) for v, d in zip(components(value, place.spec), by, strict=True))
 
-    own = place.parameter
-    keys: tuple[Key, ...] = tuple(key.changed(value=moved(key.value)) for key in own.keys)
-    return with_parameter(scene, parameter, rest=moved(own.rest), keys=keys, typed=())
+    made = mapped(place.parameter, moved)
+    return with_parameter(scene, parameter, rest=made.rest, keys=made.keys, typed=made.typed)

@@ -1,14 +1,15 @@
 """An edit of one layer, made of all that are chosen."""
 
 from collections.abc import Sequence
-from hashlib import blake2b
 from typing import Any
 
 from ..document.counterparts import counterpart, counterpart_modifier
+from ..document.ids import drawn_id
 from ..document.index import SceneIndex
 from ..document.model import at_route, with_route
 from ..document.scene import Project, Scene
 from .base import Edit, Refused, SceneEdit
+from .layers import outermost
 
 
 def made_on_each(scene: Scene, layers: Sequence[str], edits: Sequence[Edit]) -> tuple[Scene, dict[str, str]]:
@@ -28,14 +29,12 @@ def _each(scene: Scene, layers: Sequence[str], edit: SceneEdit, left: dict[str, 
     if own is None or own not in layers:
         return edit.apply_to(scene)
     # What corresponds is sought in the scene as it was: an edit of the first may take it away.
-    index, refusals, done = scene.index, list[Refused](), False
-    there = [layer for layer in dict.fromkeys((own, *layers)) if layer in index.layers]
-    # What changes its own layer alone is worked out on the scene as it was: no index is made for what stands between.
-    apart = edit.kind in _ALONE and not any(_lies_in(index, layer, set(there)) for layer in there)
-    was = scene
-    for number, layer in enumerate(dict.fromkeys((own, *layers))):
-        if layer not in index.layers:
-            continue
+    was, index, refusals, done = scene, scene.index, list[Refused](), False
+    there = tuple(layer for layer in dict.fromkeys((own, *layers)) if layer in index.layers)
+    # What changes its own layer alone is worked out on that too, and no index is made for what stands between; where one lies in
+    # another, that would be taken for a change of both.
+    apart = edit.kind in _ALONE and len(outermost(scene, there)) == len(there)
+    for number, layer in enumerate(there):
         aimed = edit if layer == own else aimed_at(index, edit, layer, number)
         if aimed is None:
             left.setdefault(layer, "has no such value")
@@ -69,16 +68,6 @@ _ALONE = frozenset(
     }
 )
 """Edits that change nothing but the layer that they are of."""
-
-
-def _lies_in(index: SceneIndex, layer: str, chosen: set[str]) -> bool:
-    """Whether a layer lies in another of the chosen ones, whose change would be another layer's too."""
-    parent = index.parents[layer]
-    while parent is not None:
-        if parent in chosen:
-            return True
-        parent = index.parents[parent]
-    return False
 
 
 def label_on_each(project: Project, scene: Scene, layers: Sequence[str], edits: Sequence[Edit]) -> str:
@@ -131,7 +120,7 @@ def aimed_at(index: SceneIndex, edit: SceneEdit, layer: str, number: int) -> Sce
     if not updates or None in updates.values():
         return None
     if isinstance(new := getattr(edit, "id", None), str):
-        updates["id"] = f"m-{blake2b(f'{new} {layer}'.encode(), digest_size=6).hexdigest()}"
+        updates["id"] = drawn_id(f"{new} {layer}")
     if isinstance(seed := getattr(edit, "seed", None), int):
         updates["seed"] = (seed + 7919 * number) % 99_999 + 1
     changed: SceneEdit = edit.changed(**updates)

@@ -7,6 +7,7 @@ from pydantic import Field
 
 from ..document.keys import Ease, Finite, Frame, Key, Value
 from ..document.nodes import ParameterNode
+from ..document.protocols import Values
 from ..document.scene import Scene
 from ..document.specs import components, value_of
 from ..evaluation.sample_times import SampleTimes
@@ -68,19 +69,20 @@ class SetValue(SceneEdit):
         if self.text is not None and spec.kind not in ("text", "colour", "choice"):
             try:
                 step = read_step(self.text, spec, scene.fps) if spec.numeric else None
-                if step is not None:
-                    return self._stepped(scene, node, *step), ""
-                value = read_number(self.text, spec, scene.fps)
+                value = self._stepped(scene, node, *step) if step else read_number(self.text, spec, scene.fps)
             except Unreadable as error:
                 raise Refused(str(error), self.parameter) from None
             plain = self.text.strip().replace("−", "-")
-            typed = plain if any(mark in plain[1:] for mark in "+-*/^") and "e" not in plain.lower() else ""
+            sums = step is None and any(mark in plain[1:] for mark in "+-*/^")
+            typed = plain if sums and "e" not in plain.lower() else ""
         elif self.text is not None:
             value = self.text
         if value is None:
             raise Refused("Nothing was given.", self.parameter)
         try:
             numbers = components(value, spec)
+            if any(abs(number) > 1e9 for number in numbers):
+                raise Refused("That number is too large.", self.parameter)
             if self.component is not None:
                 if spec.components > 1 and spec.kind == "colour" and isinstance(value, str):
                     raise Refused("A colour is set whole.", self.parameter)
@@ -89,8 +91,6 @@ class SetValue(SceneEdit):
                 return tuple(now) if len(now) > 1 else now[0], typed
         except ValueError as error:
             raise Refused(f"{error}.".replace("..", "."), self.parameter) from None
-        if any(abs(number) > 1e9 for number in numbers):
-            raise Refused("That number is too large.", self.parameter)
         if self.by_hand and spec.numeric and not spec.stepped:
             stopped = within_limits(scene, node, numbers, self.frame or 0.0)
             if stopped != numbers:
@@ -112,14 +112,11 @@ class SetValue(SceneEdit):
         return (value, typed) if within == value else (within, "")
 
     def _stepped(self, scene: Scene, node: ParameterNode, factor: float, more: float) -> Value:
-        """What it is now, times a factor and more; all its components, or the one that is meant."""
+        """What it is now, times a factor and more: all its components, or the number of the one that is meant."""
         now = self._now(scene, node)
-        meant = range(len(now)) if self.component is None else [self.component]
-        made = tuple(round(n * factor + more, 6) if k in meant else n for k, n in enumerate(now))
-        if node.spec.whole:
-            made = tuple(float(round(n)) for n in made)
-        if any(abs(number) > 1e9 for number in made):
-            raise Refused("That number is too large.", self.parameter)
+        made = tuple(round(n * factor + more, 0 if node.spec.whole else 6) for n in now)
+        if self.component is not None:
+            return made[self.component]
         return made if len(made) > 1 else made[0]
 
     def _now(self, scene: Scene, node: ParameterNode) -> tuple[float, ...]:
@@ -176,11 +173,17 @@ def with_key(keys: tuple[Key, ...], frame: float, value: Value, stepped: bool = 
     return tuple(sorted([*rest, Key(frame=old.frame if old else frame, value=value, ease=ease)], key=lambda k: k.frame))
 
 
+def given_at(scene: Scene, parameter: str, position: int, frame: float) -> Values:
+    """What a parameter's chain gives at a frame before the modifier at a position, (components,); of many copies, the first one's."""
+    sampler = Sampler(scene)
+    at = sampler.of_first(parameter, SampleTimes.frames(scene.fps, frame, frame + 1))
+    found: Values = sampler.after(parameter, position, at)[0, 0]
+    return found
+
+
 def source_at(scene: Scene, node: ParameterNode, frame: float) -> tuple[float, ...]:
     """What the keys (or the resting value) give at a frame, before the chain."""
-    sampler = Sampler(scene)
-    first = sampler.after(node.id, 0, sampler.of_first(node.id, SampleTimes.frames(scene.fps, frame, frame + 1)))[0, 0]
-    return tuple(float(v) for v in first)
+    return tuple(float(v) for v in given_at(scene, node.id, 0, frame))
 
 
 class SetKey(SceneEdit):

@@ -1,10 +1,10 @@
 """What stations tell about themselves, worked out over a whole scene."""
 
-from hashlib import blake2b
 from typing import Any
 
 import numpy as np
 
+from ..document.ids import drawn_id
 from ..document.modifier import Modifier
 from ..document.nodes import ParameterNode
 from ..document.notes import Mend, Note
@@ -109,7 +109,7 @@ def _limit_edits(
 ) -> tuple[dict[str, Any], ...]:
     """A Limit at the end of a chain, between the ends; an open one is as far away as the value goes, and at its useful range."""
     known = len(node.parameter.chain)
-    new = f"m-{blake2b(f'{node.id} {known}'.encode(), digest_size=6).hexdigest()}"
+    new = drawn_id(f"{node.id} {known}")
     low, high = ends
     shown: tuple[Any, Any] = (
         low if low is not None else -1e6,

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document.axes import CONSTANT, OVER_ELEMENTS, Axes
+from ..document.keys import Value
 from ..document.modifier import Modifier
 from ..document.notes import Note
 from ..document.parameter import Parameter, spec
@@ -20,8 +21,8 @@ from ..kernels.compiled import Whole
 from ..kernels.noise import STEPPED
 from ..kernels.parallel import column, over
 from .between_noises import between, led_apart, surrounded
-from .scale import without_alpha
-from .spans import missed
+from .scale import tenth_of, without_alpha
+from .spans import around, missed
 
 _CHARACTERS = ("smooth", "billow", "ridged", "stepped", "jitter")
 _DIRECTIONS = ("both", "only above", "only below")
@@ -367,20 +368,16 @@ class Wiggle(Modifier):
         return np.ascontiguousarray(np.broadcast_to(phase * fit, times.shape)), 1.0, whole
 
     def fitted(self, spec: ParameterSpec, value: tuple[float, ...], seed: int) -> "Wiggle":
-        bounded = spec.low is not None and spec.high is not None
-        tenth = (spec.high - spec.low) / 10 if spec.low is not None and spec.high is not None else 10.0
         updates = {"seed": Parameter(rest=float(seed))}
         if spec.kind == "colour":
-            updates["amplitude"] = Parameter(rest=0.1)
-            updates["low"], updates["high"] = Parameter(rest="#000000"), Parameter(rest="#ffffff")
             updates["weights"] = without_alpha()
-            return self.changed(**updates)
-        if bounded:
-            updates["amplitude"] = Parameter(rest=float(f"{tenth:.2g}"))
-        for name, side, end in (("low", -tenth, spec.low), ("high", tenth, spec.high)):
+            ends: tuple[Value, Value] = ("#000000", "#ffffff")
+        else:
             # Within: its useful range to begin with, where it has one.
-            ends = tuple(v + side if not bounded or end is None else end for v in value)
-            updates[name] = Parameter(rest=ends[0] if len(ends) == 1 else ends)
+            ends = around(spec, value, tenth_of(spec))
+        if spec.kind == "colour" or (spec.low is not None and spec.high is not None):
+            updates["amplitude"] = Parameter(rest=tenth_of(spec))
+        updates["low"], updates["high"] = (Parameter(rest=end) for end in ends)
         return self.changed(**updates)
 
     def hidden_settings(self, spec: ParameterSpec) -> frozenset[str]:

@@ -108,9 +108,9 @@ IN_BRIEF = (
 def entries() -> dict[str, list[Entry]]:
     """What can be looked up, by where it belongs."""
     found: dict[str, list[Entry]] = {"In brief": [Entry(t, does, f"#{n}", f"{t} {w}") for n, t, does, w in IN_BRIEF]}
+    kinds = {slug(kind): cls for kind, cls in MODIFIERS.items()}
     for purpose, some in purposes().items():
         made = found.setdefault(purpose[:1].upper() + purpose[1:], [])
-        kinds = {slug(kind): cls for kind, cls in MODIFIERS.items()}
         for address, title, does in some:
             made.append(Entry(title, does, f"/help/modifiers/{address}", words_of(kinds[address])))
             made += _settings(title, kinds[address], f"/help/modifiers/{address}")

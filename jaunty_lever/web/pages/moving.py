@@ -26,7 +26,7 @@ class Moving:
 
 def what_moves(scene: Scene) -> tuple[list[Moving], int]:
     """Some values that move, those of the same words together, and how many more there are. Levers come first: they steer the rest."""
-    found: dict[tuple[str, str], tuple[ParameterNode, int]] = {}
+    found: dict[tuple[str, str], tuple[ParameterNode, str, int]] = {}
     looked, more = 0, 0
     for node in _moving(scene):
         looked += 1
@@ -36,11 +36,10 @@ def what_moves(scene: Scene) -> tuple[list[Moving], int]:
         words = sentence(scene.index, node)
         # What moves alike is told once, wherever it rests.
         key = node.field, _RESTS.sub("", words)
-        first, count = found.get(key, (node, 0))
-        found[key] = first, count + 1
+        first, told, count = found.get(key, (node, words, 0))
+        found[key] = first, told, count + 1
     made = [
-        Moving(node.id, node.trail[0][1], node.spec.kind, sentence(scene.index, node), count - 1)
-        for node, count in found.values()
+        Moving(node.id, node.trail[0][1], node.spec.kind, words, count - 1) for node, words, count in found.values()
     ]
     shown = made[:MOST]
     return shown, more + sum(one.alike + 1 for one in made[MOST:])

@@ -1,6 +1,7 @@
 // @ts-check
 // Arrays and their gauges in the panels: arrangement, strips, dots, profiles, what follows a gauge, copies that come
 // later.
+import { fresh } from "../lib/fresh.js";
 import { choice } from "../talk/choice.js";
 import { clock } from "../talk/clock.js";
 import { on } from "../talk/events.js";
@@ -18,7 +19,6 @@ import { all } from "../lib/places.js";
 
 const tell = anchor => error => complainAt(anchor, error.message);
 const frameNow = () => Math.floor(clock.frame);
-const fresh = prefix => `${prefix}-${Math.random().toString(36).slice(2, 10).padEnd(8, "0")}`;
 
 // Strips: one bar a copy, at the playhead.
 function drawStrip(canvas) {

@@ -1,5 +1,6 @@
 // @ts-check
 // Snapshots: stored, recalled, blended by a slider, and a blend made a lever.
+import { fresh } from "../lib/fresh.js";
 import { clock } from "../talk/clock.js";
 import { on } from "../talk/events.js";
 import { requestFrames, commitEdits, withScene } from "../talk/server.js";
@@ -8,7 +9,6 @@ import { complainAt, say } from "../talk/notes.js";
 
 const frameNow = () => Math.floor(clock.frame);
 const tell = place => error => complainAt(place, error.message);
-const fresh = prefix => `${prefix}-${Math.random().toString(36).slice(2, 10).padEnd(8, "0")}`;
 
 // Ticked snapshots in the order of ticking: the blend runs from the first to the last.
 let ticked = [];

@@ -20,6 +20,7 @@ import {
   tags,
 } from "../../vendor/codemirror.js";
 import { choice } from "../talk/choice.js";
+import { fresh } from "../lib/fresh.js";
 import { focusOn } from "../talk/focus.js";
 import { scene } from "../talk/scene.js";
 import { requestFrames, commitEdits, onEach, withScene } from "../talk/server.js";
@@ -227,15 +228,7 @@ export function openFormula(parameter, modifier = null, typed = null, component 
   leave(false);
   pad.hidden = false;
   pad.querySelector("[data-formula-of]").textContent = "";
-  open = {
-    parameter,
-    component,
-    modifier,
-    id: `m-${Math.random().toString(36).slice(2, 10).padEnd(8, "0")}`,
-    words: null,
-    stored: null,
-    mistake: null,
-  };
+  open = { parameter, component, modifier, id: fresh("m"), words: null, stored: null, mistake: null };
   const mine = open;
   open.view = new EditorView({
     parent: shadow,

@@ -1,5 +1,6 @@
 // @ts-check
 // The Bench: everything put together, and what buttons and keys do.
+import { fresh } from "../lib/fresh.js";
 import { answers } from "../talk/answers.js";
 import { focusOn } from "../talk/focus.js";
 import { setViews, views } from "../talk/views.js";
@@ -70,7 +71,6 @@ const LEVERS = [
   ["choice", "Choice"],
   ["colour", "Colour"],
 ];
-const fresh = prefix => `${prefix}-${Math.random().toString(36).slice(2, 10).padEnd(8, "0")}`;
 
 function toggle(name) {
   setViews({ [name]: !views[name] });
