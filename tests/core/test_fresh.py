@@ -100,6 +100,17 @@ class Reset(unittest.TestCase):
         self.assertAlmostEqual(right - left, 0.92 * 800, delta=5)
         np.testing.assert_allclose((left + right) / 2, 400, atol=3)
 
+    def test_blocks_stand_straight_on_a_ground_whichever_came_first(self) -> None:
+        made = apply(project(), "add layer", layer="block", id="b")
+        self.assertEqual(made.scenes[0].index.layers["b"].tilt.rest, (-24, 32))
+        made = apply(made, "repeat layers", layers=["b"], id="a")
+        made = apply(made, "add layer", layer="block", id="own", parent="a")
+        made = apply(made, "set value", parameter="own.tilt", value=[5, 6])
+        made = apply(made, "set arrangement", array="a", arrangement="ground")
+        made = apply(made, "add layer", layer="block", id="later", parent="a")
+        tilts = [made.scenes[0].index.layers[one].tilt.rest for one in ("b", "own", "later")]
+        self.assertEqual(tilts, [(0, 0), (5, 6), (0, 0)])
+
     def test_words_of_a_new_text_are_its_kind_and_older_files_keep_theirs(self) -> None:
         made = apply(project(), "add layer", layer="text", id="n")
         self.assertEqual(made.scenes[0].index.layers["n"].text.rest, "Text")

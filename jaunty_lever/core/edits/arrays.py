@@ -23,6 +23,7 @@ from ..evaluation.sampler import Sampler
 from ..motion import Formula
 from .base import Refused, SceneEdit, free_name, fresh_id, layer_of, with_node
 from .deleting import without_links_to
+from .fresh import upright
 from .layers import lying_elsewhere, names_of, outermost, put, taken_names, taken_out
 from .linking import is_tie
 from .new_gauge import array_of
@@ -189,7 +190,7 @@ class SetArrangement(SceneEdit):
             layer = array_of(scene, self.array).changed(arrangement=made)
             if isinstance(made, Ground):
                 # One stands behind the other: what is nearer hides what is further away.
-                layer = layer.changed(by_depth=True)
+                layer = layer.changed(by_depth=True, layers=tuple(upright(one) for one in layer.layers))
         kind = layer.arrangement
         updates: dict[str, Any] = {}
         if self.outline is not None:

@@ -8,6 +8,7 @@ from ..document.base_layer import BaseLayer
 from ..document.keys import Value
 from ..document.layers import ArrayLayer, Group, TextureLayer
 from ..document.nodes import ParameterNode
+from ..document.parameter import Parameter
 from ..document.scene import Scene
 from ..document.space import PERSPECTIVE, Block, CameraLayer, LightLayer
 from ..document.specs import components, specs_of
@@ -18,6 +19,7 @@ from ..evaluation.sampler import Sampler
 from ..geometry.matrices import applied, inverted
 
 Place = tuple[float, float]
+_SEEN_FROM_ABOVE = (-24.0, 32.0)
 
 
 def looking_at_all(scene: Scene) -> dict[str, Any]:
@@ -36,7 +38,7 @@ def fresh_fields(scene: Scene, cls: type[BaseLayer], parent: str | None) -> dict
         given["size"] = (float(scene.width), float(scene.height))
     if issubclass(cls, Block) and not _on_ground(scene, parent):
         # Seen a little from above and from the side, so that it is no rectangle; on a ground it stands straight.
-        given["tilt"] = (-24.0, 32.0)
+        given["tilt"] = _SEEN_FROM_ABOVE
     if issubclass(cls, LightLayer):
         given |= {"position": (scene.width * 0.2, -scene.height * 0.4), "depth": 500.0}
     if issubclass(cls, CameraLayer):
@@ -58,6 +60,15 @@ def fresh_value(scene: Scene, node: ParameterNode) -> Value:
 def _on_ground(scene: Scene, parent: str | None) -> bool:
     holder = scene.index.layers.get(parent or "")
     return isinstance(holder, ArrayLayer) and holder.arrangement.kind == "ground"
+
+
+def upright(layer: BaseLayer) -> BaseLayer:
+    """A layer as it stands on a ground: blocks in it that are tilted as new ones are stand straight there."""
+    if isinstance(layer, Group):
+        return layer.changed(layers=tuple(upright(inner) for inner in layer.layers))
+    if not isinstance(layer, Block) or layer.tilt.moves or layer.tilt.constant_value != _SEEN_FROM_ABOVE:
+        return layer
+    return layer.changed(tilt=Parameter(rest=specs_of(Block)["tilt"].default))
 
 
 def place_in(scene: Scene, parent: str | None) -> Place:
