@@ -33,6 +33,8 @@ class Focus(BrowserTest):
         box.click()
         page.keyboard.type("=50")
         expect(page.locator("[data-formula-of]")).not_to_be_empty()
+        # Left at once, while the list of names is only about to be looked for.
+        page.keyboard.type("0")
         page.keyboard.press("Escape")
         self.on(page.locator(f'#layers [data-parameter="{two}.opacity"] .field-name'))
         box.click()

@@ -246,7 +246,14 @@ export function openFormula(parameter, modifier = null, typed = null, component 
         look,
         EditorView.lineWrapping,
         EditorView.contentAttributes.of({ "aria-label": "Formula", spellcheck: "false" }),
-        autocompletion({ override: [complete], icons: false, aboveCursor: true, interactionDelay: 0 }),
+        // Its keys stand below, after ours: else Escape would be taken by a list that is only about to open.
+        autocompletion({
+          override: [complete],
+          icons: false,
+          aboveCursor: true,
+          interactionDelay: 0,
+          defaultKeymap: false,
+        }),
         keymap.of([
           {
             key: "Mod-Enter",
