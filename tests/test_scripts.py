@@ -2,13 +2,16 @@
 
 import json
 import math
+import re
 import shutil
 import subprocess
 import unittest
 from pathlib import Path
+from typing import get_args
 
 from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.specs import ParameterSpec
+from jaunty_lever.core.edits import AnyEdit
 from jaunty_lever.core.formula.quantity import Unreadable, read_number
 from jaunty_lever.web.types import page_schema
 from tests.core.scenes import apply, project, scene
@@ -32,6 +35,12 @@ class Shared(unittest.TestCase):
                 self.assertTrue(math.isclose(read_number(text, plain, 30), value, rel_tol=1e-15), text)
         with self.assertRaises(Unreadable):
             read_number("abc", plain, 30)
+
+    def test_edits_of_the_project_name_no_scene(self) -> None:
+        text = (ROOT / "jaunty_lever/web/static/js/lib/of_project.js").read_text(encoding="utf-8")
+        (union,) = [one for one in get_args(AnyEdit) if get_args(one)]
+        own = {one.model_fields["kind"].default for one in get_args(union) if "scene" not in one.model_fields}
+        self.assertEqual(set(re.findall(r'^  "([^"]+)",$', text, re.MULTILINE)), own)
 
     def test_keys_land_where_the_scripts_draw_them(self) -> None:
         for case in json.loads((ROOT / "tests/scripts/keys.json").read_text(encoding="utf-8")):

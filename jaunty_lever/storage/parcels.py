@@ -23,7 +23,7 @@ def _rebuilt(cls: type[Model], names: tuple[str, ...], given: tuple[str, ...], *
 
 def _routes(project: Project) -> Iterator[tuple[Route, Model]]:
     """The parts of a project that are named when they stay."""
-    for name in ("pictures", "clips", "fonts", "palettes", "tables"):
+    for name in ("pictures", "clips", "fonts", "palettes", "tables", "curves"):
         for k, one in enumerate(getattr(project, name)):
             yield (name, k), one
     for k, scene in enumerate(project.scenes):

@@ -31,6 +31,7 @@ from .guard import Guard
 from .pages import (
     bench,
     curves,
+    figure_sheets,
     finding,
     handover,
     help,
@@ -95,6 +96,7 @@ def create_app(
         help_arrays,
         help_index,
         sheets,
+        figure_sheets,
         finding,
         handover,
         linkage,

@@ -6,6 +6,7 @@ from typing import Any, Self
 from pydantic import Field, field_validator
 
 from .clips import Clip
+from .curves import Curve
 from .fonts import Font
 from .ids import Id, OneLine
 from .index import SceneIndex
@@ -51,6 +52,7 @@ class Project(Model):
     fonts: tuple[Font, ...] = ()
     palettes: tuple[Palette, ...] = ()
     tables: tuple[Table, ...] = ()
+    curves: tuple[Curve, ...] = ()
 
     @cached_property
     def picture_table(self) -> dict[str, Picture]:

@@ -6,13 +6,14 @@
 4 to 5: the noise of formulas became coherent in all that it takes, its seed the fourth (`core.formula.older` again).
 5 to 6: what is random about a Push became one number for each axis, and one more in depth.
 6 to 7: the text of a new layer became its kind; before, one that had none of its own said "Lantern Quay".
+7 to 8: curves that are kept came.
 """
 
 import re
 from collections.abc import Iterator
 from typing import Any
 
-VERSION = 7
+VERSION = 8
 
 
 def of_today(data: Any, version: int) -> Any:

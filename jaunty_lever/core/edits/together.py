@@ -60,6 +60,7 @@ _ALONE = frozenset(
         "remove key",
         "set ease",
         "clear keys",
+        "draw curve",
         "reset value",
         "bypass",
         "set windows",

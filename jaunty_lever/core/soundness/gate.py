@@ -12,6 +12,7 @@ import orjson
 from pydantic import ValidationError
 
 from ..document.base_layer import BaseLayer
+from ..document.curves import MOST_CURVES
 from ..document.difference import same_but
 from ..document.fonts import MOST_FONTS
 from ..document.index import SceneIndex
@@ -94,6 +95,8 @@ def _project(project: Project, before: Project | None) -> Iterator[Problem]:
         yield Problem(f"A project keeps at most {MOST_FONTS} fonts.")
     if len(project.palettes) > MOST_PALETTES:
         yield Problem(f"A project keeps at most {MOST_PALETTES} palettes.")
+    if len(project.curves) > MOST_CURVES:
+        yield Problem(f"A project keeps at most {MOST_CURVES} curves.")
     if before is None or not same_but(project, before, "scenes", "tables"):
         alone = project.changed(scenes=(), pictures=(), clips=(), fonts=(), tables=())
         yield from _whole(alone, "The project", project.id)
@@ -121,7 +124,7 @@ def _project(project: Project, before: Project | None) -> Iterator[Problem]:
         yield from (Problem(f"{scene.name}: {one.text}", one.at) for one in _scene(scene, touched))
 
 
-_KEPT = (("picture", "pictures"), ("clip", "clips"), ("font", "fonts"), ("palette", "palettes"))
+_KEPT = (("picture", "pictures"), ("clip", "clips"), ("font", "fonts"), ("palette", "palettes"), ("curve", "curves"))
 
 
 def _kept(project: Project, scene: Scene, layer: Any) -> Iterator[Problem]:

@@ -12,6 +12,8 @@ import { grip } from "../lib/dragging.js";
 
 const tell = anchor => error => complainAt(anchor, error.message);
 const PAD = 6;
+// In a sheet there is room for figures beside it.
+const WIDE = 34;
 let held = null;
 // The point that keys go to: of which curve, and where it stands.
 let chosen = { parameter: "", at: -1 };
@@ -27,14 +29,15 @@ const pointsOf = place => (held && (held.place ?? place) === place ? held.points
 
 function profileScale(place, canvas) {
   const points = pointsOf(place);
+  const pad = place.dataset.large === undefined ? PAD : WIDE;
   const low = Math.min(0, ...points.map(([, v]) => v)),
     high = Math.max(1, ...points.map(([, v]) => v));
   const { clientWidth: width, clientHeight: height } = canvas;
   return {
-    x: at => PAD + (at / 100) * (width - 2 * PAD),
-    y: v => height - PAD - ((v - low) / (high - low)) * (height - 2 * PAD),
-    at: x => Math.min(Math.max(Math.round(((x - PAD) / (width - 2 * PAD)) * 100), 0), 100),
-    value: y => Number((low + ((height - PAD - y) / (height - 2 * PAD)) * (high - low)).toFixed(2)),
+    x: at => pad + (at / 100) * (width - 2 * pad),
+    y: v => height - pad - ((v - low) / (high - low)) * (height - 2 * pad),
+    at: x => Math.min(Math.max(Math.round(((x - pad) / (width - 2 * pad)) * 100), 0), 100),
+    value: y => Number((low + ((height - pad - y) / (height - 2 * pad)) * (high - low)).toFixed(2)),
   };
 }
 
@@ -45,8 +48,9 @@ function drawProfile(place) {
   const { x, y } = profileScale(place, canvas),
     points = [...pointsOf(place)].sort((a, b) => a[0] - b[0]);
   context.clearRect(0, 0, canvas.clientWidth, canvas.clientHeight);
+  if (place.dataset.large !== undefined) drawScale(context, canvas, x, y);
   context.strokeStyle = colours.rule;
-  context.strokeRect(PAD, Math.round(y(1)) + 0.5, canvas.clientWidth - 2 * PAD, y(0) - y(1));
+  context.strokeRect(x(0), Math.round(y(1)) + 0.5, x(100) - x(0), y(0) - y(1));
   context.strokeStyle = points.length ? colours.ink : colours.faded;
   context.lineWidth = 1.4;
   if (!points.length) context.setLineDash([3, 3]);
@@ -91,16 +95,40 @@ function drawProfile(place) {
     context.stroke();
   });
   const told = place.querySelector("[data-point-told]");
-  told.textContent = mine < 0 ? "" : `${points[mine][0]} %: ${points[mine][1]}`;
+  if (told) told.textContent = mine < 0 ? "" : `${points[mine][0]} %: ${points[mine][1]}`;
 }
 
-const drawAll = () => {
+// Where there is room: quarters of the passage and of the way up, in figures.
+function drawScale(context, canvas, x, y) {
+  context.strokeStyle = colours.rule;
+  context.fillStyle = colours.faded;
+  context.font = "11px 'Instrument Sans'";
+  context.lineWidth = 0.6;
+  context.beginPath();
+  for (const share of [0, 25, 50, 75, 100]) {
+    context.moveTo(x(share), y(0));
+    context.lineTo(x(share), y(1));
+    context.moveTo(x(0), y(share / 100));
+    context.lineTo(x(100), y(share / 100));
+    const words = share ? `${share} %` : "0";
+    context.fillText(
+      words,
+      x(share) - (share === 100 ? context.measureText(words).width : 0) + (share ? 0 : 4),
+      canvas.clientHeight - 5,
+    );
+    if (share) context.fillText(String(share / 100), 4, y(share / 100) + 4);
+  }
+  context.stroke();
+  context.lineWidth = 1;
+}
+
+export const drawProfiles = () => {
   for (const place of document.querySelectorAll("[data-profile]")) drawProfile(place);
 };
-on("values", drawAll);
-on("frame", drawAll);
-on("panels", drawAll);
-addEventListener("resize", drawAll);
+on("values", drawProfiles);
+on("frame", drawProfiles);
+on("panels", drawProfiles);
+addEventListener("resize", drawProfiles);
 
 const profileOf = event => event.target.closest?.("canvas.profile-curve")?.closest("[data-profile]");
 const chosenOf = (place, points) =>
@@ -111,7 +139,7 @@ const chosenOf = (place, points) =>
 function choose(place, at) {
   chosen = { parameter: place.dataset.profile, at };
   place.querySelector("canvas").focus();
-  drawAll();
+  drawProfiles();
 }
 
 function pointUnder(place, event) {
@@ -252,12 +280,12 @@ function lead(place, points, edit) {
   const mine = led;
   mine.points = points;
   mine.steps += 1;
-  drawAll();
+  drawProfiles();
   commitEdits([edit])
     .catch(tell(place))
     .finally(() => {
       mine.steps -= 1;
-      drawAll();
+      drawProfiles();
     });
 }
 
@@ -270,10 +298,10 @@ function between(points, k) {
 }
 
 document.addEventListener("focusin", event => {
-  if (profileOf(event)) drawAll();
+  if (profileOf(event)) drawProfiles();
 });
 document.addEventListener("focusout", event => {
-  if (profileOf(event)) drawAll();
+  if (profileOf(event)) drawProfiles();
 });
 
 document.addEventListener("click", event => {

@@ -1,10 +1,14 @@
 // @ts-check
-// The strip under a curve: active windows, made, moved and faded by dragging.
+// The strip under a curve: active windows, made, moved and faded by dragging, by keys, or typed in a sheet.
 import { scene } from "../talk/scene.js";
+import { clock } from "../talk/clock.js";
 import { grip } from "../lib/dragging.js";
+import { figure } from "../lib/figures.js";
+import { nudging } from "../lib/nudging.js";
 import { requestFrames, commitEdits, onEach, withScene } from "../talk/server.js";
 import { fitCanvas } from "../lib/canvases.js";
 import { colours } from "../lib/charts.js";
+import { sheet } from "../talk/menus.js";
 import { complainAt } from "../talk/notes.js";
 
 const PAD = 4;
@@ -14,9 +18,38 @@ const frameAt = (canvas, x) =>
   Math.min(Math.max(Math.round(((x - PAD) / spanOf(canvas)) * (scene.length - 1)), 0), scene.length - 1);
 const stationOf = canvas => canvas.closest("[data-windows]");
 const windowsOf = canvas => JSON.parse(stationOf(canvas).dataset.windows);
+const PARTS = ["start", "fade in", "fade out", "end"];
+
+// The part that keys act on: of which modifier, which window, and which part of that.
+let chosen = { modifier: "", number: 0, part: "start" };
+const chosenIn = canvas =>
+  document.activeElement === canvas && chosen.modifier === stationOf(canvas).dataset.modifier ? chosen : null;
+
+/** The edit that gives a modifier these windows, on each of what is chosen. */
+export const windowsEdit = (modifier, windows) =>
+  onEach([
+    {
+      kind: "set windows",
+      modifier,
+      windows: windows.map(([start, end, fade_in, fade_out]) => ({ start, end, fade_in, fade_out })),
+    },
+  ]);
 
 export function drawWindows() {
   for (const canvas of document.querySelectorAll("canvas.windows")) draw(canvas, windowsOf(canvas));
+}
+
+// What a window comes to, told while a hand or a key is on it.
+function toldOf([start, end, fadeIn, fadeOut]) {
+  const many = end - start + 1;
+  const fades = [fadeIn && `in over ${figure(fadeIn)}`, fadeOut && `out over ${figure(fadeOut)}`].filter(Boolean);
+  return `${figure(start)} to ${figure(end)}: ${figure(many)} frame${many === 1 ? "" : "s"}${fades.map(one => `, ${one}`).join("")}`;
+}
+
+function tell(canvas, words) {
+  const told = stationOf(canvas).querySelector("[data-window-told]");
+  told.textContent = words;
+  told.hidden = !words;
 }
 
 function draw(canvas, windows) {
@@ -56,7 +89,22 @@ function draw(canvas, windows) {
     context.fillRect(a - 1, 2, 2, height - 4);
     context.fillRect(d - 1, 2, 2, height - 4);
   }
+  const mine = chosenIn(canvas);
+  const window = mine && windows[mine.number];
+  if (window) {
+    const x = xOf(canvas, frameOf(mine.part, window));
+    context.strokeStyle = context.fillStyle = colours.brass;
+    context.lineWidth = 2;
+    context.beginPath();
+    if (mine.part.startsWith("fade")) context.arc(x, 4.5, 3.5, 0, 7);
+    else context.rect(x - 2, 2, 4, height - 4);
+    context.fill();
+    context.lineWidth = 1;
+  }
 }
+
+const frameOf = (part, [start, end, fadeIn, fadeOut]) =>
+  ({ start, end, "fade in": start + fadeIn, "fade out": end - fadeOut })[part];
 
 // Which part of which window lies under the pointer.
 function under(canvas, event) {
@@ -98,20 +146,24 @@ document.addEventListener("pointerdown", event => {
     }
     windows[held.number] = changed(held.part, before ?? [from, from, 0, 0], from, to);
     draw(canvas, windows);
-    requestFrames(withScene(onEach([edit()])));
+    tell(canvas, toldOf(windows[held.number]));
+    requestFrames(withScene(edits()));
   };
-  const edit = () => ({
-    kind: "set windows",
-    modifier: stationOf(canvas).dataset.modifier,
-    windows: windows.map(([start, end, fade_in, fade_out]) => ({ start, end, fade_in, fade_out })),
-  });
+  const edits = () => windowsEdit(stationOf(canvas).dataset.modifier, windows);
   const end = commit => {
-    if (moved && commit) commitEdits(onEach([edit()])).catch(error => complainAt(canvas, error.message));
+    tell(canvas, "");
+    if (moved && commit) commitEdits(edits()).catch(error => complainAt(canvas, error.message));
     else if (moved) {
       drawWindows();
       requestFrames([]);
     }
   };
+  if (held) {
+    const part = held.part === "all" ? "start" : held.part;
+    chosen = { modifier: stationOf(canvas).dataset.modifier, number: held.number, part };
+    canvas.focus();
+    draw(canvas, windows);
+  }
   grip(canvas, event, { move, end });
 });
 
@@ -132,20 +184,79 @@ function changed(part, [start, end, fadeIn, fadeOut], from, to) {
   return [start + shift, end + shift, fadeIn, fadeOut];
 }
 
+const windowOf = event => event.target.closest?.("canvas.windows");
+/** The sheet in which windows are typed. */
+export const typeWindows = modifier => sheet("windows", { modifier, frame: Math.floor(clock.frame) });
+
 document.addEventListener("dblclick", event => {
-  const canvas = event.target.closest?.("canvas.windows");
-  const held = canvas && under(canvas, event);
-  if (!held) return;
-  const windows = windowsOf(canvas).filter((_, k) => k !== held.number);
-  commitEdits(
-    onEach([
-      {
-        kind: "set windows",
-        modifier: stationOf(canvas).dataset.modifier,
-        windows: windows.map(([start, end, fade_in, fade_out]) => ({ start, end, fade_in, fade_out })),
-      },
-    ]),
-  ).catch(error => complainAt(canvas, error.message));
+  const canvas = windowOf(event);
+  if (canvas && under(canvas, event)) typeWindows(stationOf(canvas).dataset.modifier);
+});
+
+// Left and right choose a part, with Alt they move it; however many come before they are kept, they add up.
+const held = { canvas: null, windows: [] };
+const led = by => {
+  const part = chosen.part;
+  const windows = structuredClone(held.windows);
+  const from = frameOf(part, windows[chosen.number]);
+  windows[chosen.number] = changed(
+    part,
+    windows[chosen.number],
+    from,
+    Math.min(Math.max(from + by, 0), scene.length - 1),
+  );
+  return windows;
+};
+const nudge = nudging(
+  by => {
+    const windows = led(by);
+    draw(held.canvas, windows);
+    tell(held.canvas, toldOf(windows[chosen.number]));
+    requestFrames(withScene(windowsEdit(chosen.modifier, windows)));
+  },
+  by => {
+    tell(held.canvas, "");
+    commitEdits(windowsEdit(chosen.modifier, led(by))).catch(error => complainAt(held.canvas, error.message));
+    held.canvas = null;
+  },
+);
+
+document.addEventListener("keydown", event => {
+  const canvas = windowOf(event);
+  if (!canvas || event.ctrlKey || event.metaKey || event.defaultPrevented) return;
+  const { modifier } = stationOf(canvas).dataset;
+  const windows = windowsOf(canvas);
+  const across = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+  const at = chosenIn(canvas) && windows[chosen.number] ? chosen.number * 4 + PARTS.indexOf(chosen.part) : -1;
+  const keep = edits => commitEdits(edits).catch(error => complainAt(canvas, error.message));
+  if (event.key === "Enter") typeWindows(modifier);
+  else if (event.key === "Insert" || event.key === "+") {
+    const start = Math.min(Math.max(Math.floor(clock.frame), 0), Math.max(scene.length - 2, 0));
+    keep(windowsEdit(modifier, [...windows, [start, Math.min(start + scene.fps, scene.length - 1), 0, 0]]));
+  } else if (across && !event.altKey && windows.length) {
+    const to = at < 0 ? 0 : Math.min(Math.max(at + across, 0), windows.length * 4 - 1);
+    chosen = { modifier, number: Math.floor(to / 4), part: PARTS[to % 4] };
+    draw(canvas, windows);
+    tell(canvas, `${chosen.part} of ${toldOf(windows[chosen.number])}`);
+  } else if (across && at >= 0) {
+    if (!held.canvas) Object.assign(held, { canvas, windows });
+    nudge(across * (event.shiftKey ? 10 : 1), 0);
+  } else if ((event.key === "Delete" || event.key === "Backspace") && at >= 0)
+    keep(
+      windowsEdit(
+        modifier,
+        windows.filter((_, k) => k !== chosen.number),
+      ),
+    );
+  else return;
+  event.preventDefault();
+});
+document.addEventListener("focusin", event => windowOf(event) && drawWindows());
+document.addEventListener("focusout", event => {
+  const canvas = windowOf(event);
+  if (!canvas) return;
+  tell(canvas, "");
+  drawWindows();
 });
 
 addEventListener("resize", drawWindows);

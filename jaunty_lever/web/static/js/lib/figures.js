@@ -57,3 +57,13 @@ export function typedNumber(text) {
   const [over, under, ...more] = plain.split("/").map(part => (part.trim() ? Number(part) : NaN));
   return more.length ? NaN : under === undefined ? over : over / under;
 }
+
+/**
+ * Frames that were typed: `40`, `40f`, or a time such as `1.5s`; NaN for anything else.
+ * @param {string} text
+ * @param {number} fps
+ */
+export function typedFrames(text, fps) {
+  const [, plain, unit] = /^(.*?)\s*(f|s|)$/.exec(text.trim());
+  return typedNumber(plain) * (unit === "s" ? fps : 1);
+}

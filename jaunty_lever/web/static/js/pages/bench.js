@@ -16,7 +16,8 @@ import { closeSheet, menu, sheet } from "../talk/menus.js";
 import { complainAt, say } from "../talk/notes.js";
 import { drawCurves, keyAtOrBefore, keyMenu } from "../chain/curves.js";
 import { drawRuler, play, setFrame, startTime } from "../stage/time.js";
-import { drawWindows } from "../chain/windows.js";
+import "../board/curve_sheet.js";
+import { drawWindows, typeWindows, windowsEdit } from "../chain/windows.js";
 import { copyOnPage, draw, fit, handlesOnPage, nudge, rimOnPage, scenePixels } from "../stage/stage.js";
 import { keyAt, setEdit } from "../chain/fields.js";
 import { wireKeys } from "./keyboard.js";
@@ -324,17 +325,12 @@ function modifierMenu(button) {
     {
       words: "Active only here: a window around the playhead",
       run: () => {
-        const windows = JSON.parse(station.dataset.windows).map(([start, end, fade_in, fade_out]) => ({
-          start,
-          end,
-          fade_in,
-          fade_out,
-        }));
         const start = Math.max(0, frameNow() - 15);
-        windows.push({ start, end: Math.min(scene.length - 1, start + 30), fade_in: 5, fade_out: 5 });
-        make({ kind: "set windows", modifier, windows });
+        const windows = [...JSON.parse(station.dataset.windows), [start, Math.min(scene.length - 1, start + 30), 0, 0]];
+        commitEdits(windowsEdit(modifier, windows)).catch(tell(station));
       },
     },
+    { words: "When it acts, in figures …", run: () => typeWindows(modifier) },
     { line: true },
     ...(station.querySelector(".driven")
       ? [{ words: "Cut the link, stay where it is", run: () => make({ kind: "unlink", modifier, frame: frameNow() }) }]

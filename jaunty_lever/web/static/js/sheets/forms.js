@@ -8,7 +8,8 @@ import { commitEdits } from "../talk/server.js";
 import { deleteAndSay } from "../talk/deleting.js";
 import { closeSheet } from "../talk/menus.js";
 import { say, tellForm } from "../talk/notes.js";
-import { typedNumber } from "../lib/figures.js";
+import { figure, typedFrames, typedNumber } from "../lib/figures.js";
+import { windowsEdit } from "../chain/windows.js";
 
 function wrong(form, error) {
   const place = form.querySelector("[data-error]");
@@ -71,6 +72,29 @@ const submits = {
       { kind: "set value", parameter: `${id}.shutter_phase`, text: form.elements.shutter_phase.value },
       { kind: "set value", parameter: `${id}.background`, text: form.elements.background.value },
     ];
+  },
+  windowsForm(form) {
+    const windows = [...form.querySelectorAll("[data-window-row]")].map((row, k) => {
+      const frames = [...row.querySelectorAll("input")].map(input => {
+        const { value } = input;
+        const read = typedFrames(value, scene.fps);
+        if (Number.isFinite(read)) return read;
+        input.select();
+        throw new Error(
+          `“${value.slice(0, 30)}” is no number of frames. Write one such as 12, or 0.5s for half a second.`,
+        );
+      });
+      const [start, end, fadeIn, fadeOut] = frames;
+      const which = `Stretch ${k + 1}`;
+      if (end < start) throw new Error(`${which} ends before it starts: ${figure(end)} comes before ${figure(start)}.`);
+      if (fadeIn < 0 || fadeOut < 0) throw new Error(`${which}: a fade lasts 0 frames or more.`);
+      if (fadeIn + fadeOut > end - start)
+        throw new Error(
+          `${which} is too short for its fades: they lie inside it, ${figure(end - start)} frames at most.`,
+        );
+      return frames;
+    });
+    return windowsEdit(form.dataset.windowsForm, windows);
   },
   projectForm(form) {
     const fields = ["author", "description", "licence", "link"];
@@ -190,6 +214,23 @@ document.addEventListener("click", event => {
     const position = Math.max(0, order.indexOf(lever) + Number(target.dataset.moveLever));
     commitEdits([{ kind: "move lever", lever, position }]).catch(error => wrong(form, error));
   }
+});
+
+// Rows of windows come and go by themselves; they are kept with the form.
+document.addEventListener("click", event => {
+  const target = event.target.closest?.("[data-add-window], [data-drop-window]");
+  if (!target) return;
+  const form = target.closest("form");
+  if (target.dataset.addWindow !== undefined) {
+    const row = form.querySelector("template").content.cloneNode(true);
+    form.querySelector("tbody").append(row);
+    form.querySelector("tbody tr:last-child input").select();
+  } else {
+    target.closest("tr").remove();
+    form.querySelector("[data-add-window]").focus();
+  }
+  form.querySelector("thead").hidden = !form.querySelector("[data-window-row]");
+  form.querySelector("[data-always]").hidden = Boolean(form.querySelector("[data-window-row]"));
 });
 
 function remove(lever, form) {

@@ -2,6 +2,7 @@
 // Asking the server: values (with edits tried but not kept), edits, undo, panels, and others' changes.
 import { decode } from "../../vendor/msgpack.js";
 import { channel, channels, row } from "../lib/channels.js";
+import { OF_PROJECT } from "../lib/of_project.js";
 import { chosenQuery, remember } from "./address.js";
 import { answers, setAnswers } from "./answers.js";
 import { choice, setChoice } from "./choice.js";
@@ -392,7 +393,7 @@ async function waitFor({ working, label }) {
 }
 
 export function withScene(edits) {
-  return edits.map(edit => (edit.kind.endsWith(" project") ? edit : { scene: scene.id, ...edit }));
+  return edits.map(edit => (OF_PROJECT.has(edit.kind) ? edit : { scene: scene.id, ...edit }));
 }
 
 // Edits of a value, a modifier or a layer, made on each of the chosen layers where several are chosen and listed.

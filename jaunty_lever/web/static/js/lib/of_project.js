@@ -1,0 +1,26 @@
+// @ts-check
+// Edits that are of the project and not of one of its scenes; a test holds them to the models (tests/test_scripts.py).
+export const OF_PROJECT = new Set([
+  "add column",
+  "add palette",
+  "add row",
+  "add scene",
+  "add table",
+  "batch",
+  "change column",
+  "change palette",
+  "describe project",
+  "fill pictures",
+  "keep curve",
+  "remove column",
+  "remove curve",
+  "remove font",
+  "remove palette",
+  "remove rows",
+  "remove table",
+  "rename project",
+  "rename table",
+  "replace table",
+  "set cells",
+  "show row",
+]);
