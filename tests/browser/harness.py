@@ -307,11 +307,19 @@ class BrowserTest(unittest.TestCase):
         return stations.last.get_attribute("data-modifier") or ""
 
     def field(self, parameter: str):  # type: ignore[no-untyped-def]
-        """The (first shown) field of a parameter."""
+        """The (first shown) field of a parameter; where it is folded away, what it is in is unfolded first."""
+        self.page.evaluate(
+            """one => {
+                const minor = document.querySelector(one)?.closest(".folding:not(.is-unfolded) .is-minor");
+                minor?.closest(".folding").querySelector("[data-unfold]").click();
+            }""",
+            f'[data-field][data-parameter="{parameter}"]',
+        )
         return self.page.locator(f'[data-field][data-parameter="{parameter}"]').first
 
     def type_into(self, parameter: str, text: str, component: int = 0) -> None:
         """Type into a field and press Enter; waits until it is kept or refused."""
+        expect(self.field(parameter)).to_be_attached()
         box = self.field(parameter).locator("[data-input]").nth(component)
         box.fill(text)
         with self.page.expect_response(lambda r: r.url.endswith("/edits")):

@@ -266,10 +266,14 @@ class Arrays(BrowserTest):
         # Nobody waits for it: what is done meanwhile is kept at once, and stays.
         page.locator('[data-choose-layer="gulls"]').click()
         self.type_into("gulls.opacity", "90")
-        self.until(SETTLED)
         expect(note).to_be_visible()
         expect(page.locator(".toast").filter(has_text="Gulls taken apart.")).to_be_visible(timeout=60_000)
         expect(page.locator('.layer[data-layer="gulls"]')).to_have_attribute("data-kind", "group")
+        expect(self.field("gulls.opacity").locator("[data-input]")).to_have_value("90")
+        # It came after what was done meanwhile, and goes back alone.
+        self.until(SETTLED)
+        page.locator("body").press("Control+z")
+        expect(page.locator('.layer[data-layer="gulls"]')).to_have_attribute("data-kind", "array")
         expect(self.field("gulls.opacity").locator("[data-input]")).to_have_value("90")
 
     def test_the_map_is_as_large_as_the_sheet_of_curves(self) -> None:

@@ -292,3 +292,40 @@ class Choices(BrowserTest):
         expect(page.locator('[data-lever="mood"] select option').first).to_have_text("stormy")
         expect(page.locator('[data-lever="mood"] select')).to_have_value("stormy")
         self.assertEqual(json.loads(page.evaluate("JSON.stringify(bench.answers.last.faults)")), [])
+
+    def test_what_nobody_has_set_folds_away_and_what_decides_stays_in_sight(self) -> None:
+        page = self.new_scene("Folded away")
+        self.add_layer("Texture")
+        self.add_layer("Ellipse")
+        page.locator('[data-do="repeat-layers"]').click()
+        self.until(SETTLED)
+        # A fresh array, and a fresh texture, are seen whole at 1280 × 800.
+        room = "document.querySelector('.layer-list').parentElement.getBoundingClientRect().height - 36"
+        opened = "document.querySelector('.layer-fields').closest('.layer').getBoundingClientRect().height"
+        array = page.evaluate("bench.choice.layers.at(-1)")
+        self.until(f"document.querySelector('.layer-fields')?.closest('.layer').dataset.layer === '{array}'")
+        self.assertLess(page.evaluate(opened), page.evaluate(room))
+        page.locator(".layer[data-kind=texture] [data-choose-layer]").click()
+        self.until("document.querySelector('.layer-fields')?.closest('.layer').dataset.kind === 'texture'")
+        # Its ramp may be long; what comes before it is there at a glance.
+        self.assertLess(
+            page.evaluate("document.querySelector('.layer-fields .stop').getBoundingClientRect().bottom - 80"),
+            page.evaluate(room),
+        )
+        # Unfolded, set and folded again: what was set stays in sight.
+        seed, octaves = (page.locator(f'.layer [data-parameter$=".{name}"]') for name in ("seed", "octaves"))
+        expect(seed).to_be_hidden()
+        page.locator(".layer [data-unfold]").click()
+        expect(seed).to_be_visible()
+        octaves.locator("[data-input]").fill("5")
+        octaves.locator("[data-input]").press("Enter")
+        self.until(SETTLED)
+        page.locator(".layer [data-unfold]").click()
+        expect(seed).to_be_hidden()
+        expect(octaves).to_be_visible()
+        # How far x and y go apart decides what a shaken scale looks like.
+        page.locator(f'.layer[data-layer="{array}"] > [data-choose-layer]').click()
+        self.choose(f"{array}.copy_scale")
+        wiggle = self.add_wiggle()
+        expect(self.page.locator(f'#station-{wiggle} [data-parameter="{wiggle}.apart"]')).to_be_visible()
+        expect(self.page.locator(f'#station-{wiggle} [data-parameter="{wiggle}.octaves"]')).to_be_hidden()

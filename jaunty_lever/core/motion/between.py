@@ -21,6 +21,7 @@ class Between(Modifier):
     called: ClassVar[str] = "mix blend cross fade interpolate two poses a to b"
     purpose: ClassVar[str] = "follow something"
     mixes_elements: ClassVar[bool] = True
+    decisive: ClassVar[tuple[str, ...]] = ("stop",)
     does: ClassVar[str] = "Blends two values; a lever for the amount moves it from one to the other."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour")
     formula: ClassVar[tuple[str, ...]] = ("out = A + (B − A) × amount",)

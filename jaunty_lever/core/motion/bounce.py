@@ -31,6 +31,7 @@ class Bounce(Modifier):
     called: ClassVar[str] = "drop fall ball hit ground rebound gravity"
     purpose: ClassVar[str] = "land it"
     mixes_elements: ClassVar[bool] = True
+    decisive: ClassVar[tuple[str, ...]] = ("along", "towards")
     does: ClassVar[str] = "Rebounds on landing, lower each time; or drops without a key."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector")
     formula: ClassVar[tuple[str, ...]] = (

@@ -41,6 +41,7 @@ class Gear(Linked):
     called: ClassVar[str] = "wheel teeth cog ratio belt chain rack screw"
     purpose: ClassVar[str] = "follow something"
     mixes_elements: ClassVar[bool] = True
+    decisive: ClassVar[tuple[str, ...]] = ("direction",)
     does: ClassVar[str] = "Turns with another wheel, by the teeth of both."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector")
     formula: ClassVar[tuple[str, ...]] = (

@@ -33,6 +33,7 @@ class Remap(Modifier):
     called: ClassVar[str] = "range map rescale convert fit normalise"
     purpose: ClassVar[str] = "shape it"
     mixes_elements: ClassVar[bool] = True
+    decisive: ClassVar[tuple[str, ...]] = ("ends",)
     does: ClassVar[str] = "From one range to another: 0–15 becomes 0–80 %."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour")
     formula: ClassVar[tuple[str, ...]] = (

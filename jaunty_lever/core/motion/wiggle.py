@@ -83,6 +83,7 @@ class Wiggle(Modifier):
     )
     purpose: ClassVar[str] = "shake it"
     mixes_elements: ClassVar[bool] = True
+    decisive: ClassVar[tuple[str, ...]] = ("apart",)
     does: ClassVar[str] = "Wanders at random, as far and as often as you say."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour")
     formula: ClassVar[tuple[str, ...]] = (

@@ -29,7 +29,7 @@ from jaunty_lever.core.evaluation.depth import OF_COPIES, uses_depth
 from jaunty_lever.core.evaluation.readings import reads_moved
 from jaunty_lever.core.motion import Push
 
-from .fields import Field, field_of
+from .fields import Field, field_of, folding
 from .profiles import Point, path_of, points_of
 
 
@@ -46,9 +46,9 @@ class ArrayView:
     outline: str
     data: str | None
     other: tuple[str, str | None] | None
-    counted: tuple[Field, ...]
     timed: tuple[Field, ...]
-    copies: tuple[tuple[Field, str], ...]
+    """Their order, and when each is."""
+    copies: tuple[Field, ...]
 
 
 def array_view(scene: Scene, layer: ArrayLayer, chosen: str | None) -> ArrayView:
@@ -57,7 +57,7 @@ def array_view(scene: Scene, layer: ArrayLayer, chosen: str | None) -> ArrayView
 
     def fields(owner: str, model: Model, hidden: set[str]) -> tuple[Field, ...]:
         names = [name for name in specs_of(type(model)) if name not in hidden]
-        return tuple(field_of(index, index.parameters[f"{owner}.{name}"], chosen) for name in names)
+        return tuple(_shown(index, f"{owner}.{name}", chosen) for name in names)
 
     hidden: set[str] = set()
     if isinstance(kind, Emitter):
@@ -89,13 +89,24 @@ def array_view(scene: Scene, layer: ArrayLayer, chosen: str | None) -> ArrayView
         other=(kind.other_outline or "", None if kind.other_outline else kind.other_data)
         if isinstance(kind, Rails)
         else None,
-        counted=fields(f"{layer.id}.order", layer.order, order_hidden),
-        timed=tuple(field_of(index, index.parameters[f"{layer.id}.{name}"], chosen) for name in times),
-        copies=tuple(
-            (field_of(index, index.parameters[f"{layer.id}.{name}"], chosen), later_each(scene, f"{layer.id}.{name}"))
-            for name in _COPY_VALUES
+        timed=(
+            *(_shown(index, f"{layer.id}.{name}", chosen) for name in times),
+            *fields(f"{layer.id}.order", layer.order, order_hidden),
         ),
+        copies=tuple(_shown(index, f"{layer.id}.{name}", chosen) for name in _COPY_VALUES),
     )
+
+
+_ALWAYS = frozenset(
+    {"later", "copy_position", "copy_rotation", "copy_scale", "copy_opacity"}
+    | {"rate", "lifetime", "shape", "origin", "direction", "spread", "speed", "gravity", "facing"}
+)
+"""What is in sight although nobody has set it."""
+
+
+def _shown(index: SceneIndex, parameter: str, chosen: str | None) -> Field:
+    field = field_of(index, index.parameters[parameter], chosen)
+    return folding(field, parameter.rpartition(".")[2] not in _ALWAYS)
 
 
 _PARTS_OF_FLIGHT = (
@@ -143,12 +154,11 @@ def _emitter_view(
         outline=kind.outline or "",
         data=kind.data if shape == "outline" and not kind.outline else None,
         other=None,
-        counted=(),
-        timed=(field_of(index, index.parameters[f"{layer.id}.random_later"], chosen),)
+        timed=(_shown(index, f"{layer.id}.random_later", chosen),)
         if layer.random_later.moves or layer.random_later.rest
         else (),
         copies=tuple(
-            (field_of(index, index.parameters[f"{layer.id}.{name}"], chosen), "")
+            _shown(index, f"{layer.id}.{name}", chosen)
             for name in _COPY_VALUES
             if name not in OF_COPIES or uses_depth(scene.index)
         ),

@@ -51,6 +51,8 @@ class Field:
     """What drives components by themselves, where not all are driven by the same."""
     several: tuple[bool, ...] = ()
     """Where chosen layers differ in it: of each component, or of the whole."""
+    folds: bool = False
+    """Whether it may be folded away: nobody has set it, and it is not the one that is chosen."""
 
 
 def fields_unit(spec: ParameterSpec) -> str:
@@ -97,7 +99,21 @@ def field_of(index: SceneIndex, node: ParameterNode, chosen: str | None, label: 
         parts=parts if any(parts) else (),
         chosen=node.id == chosen,
         key_frames=tuple(key.frame for key in own.keys),
+        folds=node.id != chosen and not touched(node),
     )
+
+
+def folding(field: Field, may: bool) -> Field:
+    """A field that folds away, if nobody has set it, only where it may."""
+    return field if may or not field.folds else replace(field, folds=False)
+
+
+def touched(node: ParameterNode) -> bool:
+    """Whether a value is something else than it is made with. Its seed is drawn: that says nothing."""
+    if node.field == "seed":
+        return False
+    own, made = node.parameter, node.spec.default if node.unset is None else node.unset
+    return bool(own.keys or own.chain) or own.rest != made
 
 
 def driven_of(index: SceneIndex, node: ParameterNode, component: int | None = None) -> Driven | None:

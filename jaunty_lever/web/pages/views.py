@@ -34,7 +34,7 @@ from .array_views import (
     later_each,
     shown_followers,
 )
-from .fields import Driven, Field, field_of
+from .fields import Driven, Field, field_of, folding
 from .layer_parts import (
     ClipView,
     CompositingView,
@@ -132,6 +132,9 @@ def _closed_row(layer: BaseLayer, depth: int, chosen: bool, deep: bool, seen: bo
     )
 
 
+_LESSER_OF_TEXTURES = frozenset({"rotation", "scale", "pivot", "octaves", "persistence", "repeat", "seed"})
+
+
 def _opened(scene: Scene, layer: BaseLayer, closed: Row, parameter: str | None) -> Row:
     index = scene.index
     fields, fill = [], None
@@ -145,11 +148,13 @@ def _opened(scene: Scene, layer: BaseLayer, closed: Row, parameter: str | None) 
     for name in specs_of(type(layer) if array is None else Group):
         if name in off or name == "blend":
             continue
-        fields.append(field_of(index, index.parameters[f"{layer.id}.{name}"], parameter))
+        may = array is not None or (isinstance(layer, TextureLayer) and name in _LESSER_OF_TEXTURES)
+        fields.append(folding(field_of(index, index.parameters[f"{layer.id}.{name}"], parameter), may))
     if paint is not None:
         fill = paint.kind
         inner = [
-            field_of(index, index.parameters[f"{layer.id}.fill.{name}"], parameter) for name in specs_of(type(paint))
+            folding(field_of(index, index.parameters[f"{layer.id}.fill.{name}"], parameter), False)
+            for name in specs_of(type(paint))
         ]
         at = next((k for k, f in enumerate(fields) if f.parameter.endswith(".stroke")), len(fields))
         fields[at:at] = inner
@@ -188,6 +193,7 @@ class Station:
     strength: Field
     main: tuple[Field, ...]
     more: tuple[Field, ...]
+    """Lesser settings; what decides the look here does not fold."""
     windows: list[list[float]]
     driver: Driven | None
     text: str | None = None
@@ -288,10 +294,14 @@ def _station(index: SceneIndex, node: ParameterNode, modifier: Modifier, positio
     if isinstance(modifier, Push) and not index.solid_zone(modifier.zone):
         hidden |= {"random_depth"}
     called = modifier.called_here()
-    for name in [*(name for name in names if name != "weights"), "weights"]:
+    # What decides comes first of the lesser ones; shares, which every modifier has, last. What is set stays at its place.
+    for name in sorted(names, key=lambda name: 2 if name == "weights" else name not in modifier.decisive):
         if name not in hidden:
             shown = field_of(index, index.parameters[f"{modifier.id}.{name}"], None, called.get(name))
-            (main if names[name].main else more).append(shown)
+            if names[name].main:
+                main.append(shown)
+            else:
+                more.append(folding(shown, name not in modifier.decisive))
     driver = None
     if isinstance(modifier, Push):
         zone = index.parameters.get(f"{modifier.zone}.value")

@@ -509,7 +509,7 @@ function unfold() {
   for (const button of document.querySelectorAll("[data-unfold]")) {
     const open = unfolded.has(button.dataset.unfold);
     button.setAttribute("aria-expanded", open);
-    button.closest(".station").classList.toggle("is-unfolded", open);
+    button.closest(".folding").classList.toggle("is-unfolded", open);
   }
 }
 // What a lever or a gauge drives, to go there.
