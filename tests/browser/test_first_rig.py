@@ -57,11 +57,11 @@ class FirstRig(BrowserTest):
         page.locator("[data-do=ghost]").click()
         self.until("bench.answers.last.ghost !== null")
         page.locator(f'[data-bypass="{wiggle}"]').click()
-        expect(page.locator(f"#station-{wiggle}")).to_have_class("station is-bypassed")
+        expect(page.locator(f"#station-{wiggle}")).to_have_class("station folding is-bypassed")
         self.shown(f"{layer}.rotation")
         self.assertEqual(len(set(self.curve())), 1)
         page.locator(f'[data-bypass="{wiggle}"]').click()
-        expect(page.locator(f"#station-{wiggle}")).to_have_class("station")
+        expect(page.locator(f"#station-{wiggle}")).to_have_class("station folding")
 
         # Onto five others, each with a seed of its own.
         others = []

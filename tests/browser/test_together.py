@@ -68,7 +68,7 @@ class Many(BrowserTest):
             page.locator(f'[data-choose-layer="{layer}"]').click()
             self.shown(f"{layer}.rotation")
             expect(stations).to_have_count(1)
-            expect(stations).to_have_class("station is-bypassed")
+            expect(stations).to_have_class("station folding is-bypassed")
             expect(stations.locator('[data-field][data-label="Amplitude"] input').first).to_have_value("33")
         expect(others).to_have_count(0)
         page.locator(f'[data-choose-layer="{a}"]').click(modifiers=["Shift"])

@@ -37,6 +37,7 @@ ACTIONS = (
     ("faults", "Checks and perfect loop", "seamless cycle seam problems errors warnings"),
     ("link", "Link the chosen value", "follow parent drive expression tie gear"),
     ("export", "Export", "render video film picture gif download"),
+    ("ten-steps", "Ten steps", "tutorial introduction tour first rig learn beginner guide walkthrough"),
     ("undo", "Undo", "back"),
     ("redo", "Redo", "again forward"),
     ("keys", "All keys", "keyboard shortcuts help"),

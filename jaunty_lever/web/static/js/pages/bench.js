@@ -17,6 +17,7 @@ import { complainAt, say } from "../talk/notes.js";
 import { drawCurves, keyAtOrBefore, keyMenu } from "../chain/curves.js";
 import { drawRuler, play, setFrame, startTime } from "../stage/time.js";
 import "../board/curve_sheet.js";
+import { beginSteps, resumeSteps } from "../sheets/ten_steps.js";
 import { drawWindows, typeWindows, windowsEdit } from "../chain/windows.js";
 import { copyOnPage, draw, fit, handlesOnPage, nudge, rimOnPage, scenePixels } from "../stage/stage.js";
 import { keyAt, setEdit } from "../chain/fields.js";
@@ -84,6 +85,7 @@ export const actions = {
   undo: () => step("undo").catch(error => say(error.message, "bad")),
   redo: () => step("redo").catch(error => say(error.message, "bad")),
   play: () => play(),
+  "ten-steps": () => beginSteps(),
   home: () => setFrame(0),
   end: () => setFrame(scene.length - 1),
   fit,
@@ -549,6 +551,7 @@ startTime();
 await requestFrames([]);
 drawWindows();
 listen();
+resumeSteps();
 root.dataset.ready = "yes";
 
 // Read by tests and measurements.

@@ -1,7 +1,7 @@
 // @ts-check
 // The Shelf: stills that move when pointed at, dialogs, and dropped files.
 import "../lib/own_size.js";
-import { tellForm } from "../talk/notes.js";
+import { say, tellForm } from "../talk/notes.js";
 
 const FRAMES = 24;
 // How many strips are fetched at once: a browser gives a server six connections, and whoever goes on to a page needs
@@ -168,6 +168,28 @@ document.addEventListener("htmx:after:swap", () => {
   settle();
   const toast = document.querySelector("[data-toast]");
   if (toast) setTimeout(() => toast.remove(), 12000);
+});
+
+// Whoever is here for the first time is offered a first rig, once.
+const KNOWN = "been here";
+const visit = document.getElementById("first-visit");
+visit.hidden = Boolean(localStorage.getItem(KNOWN));
+visit.addEventListener("click", async event => {
+  const target = /** @type {Element} */ (event.target);
+  if (target.matches("[data-not-now]")) {
+    localStorage.setItem(KNOWN, "yes");
+    visit.hidden = true;
+  }
+  if (!target.matches("[data-first-rig]")) return;
+  const scene = { project: "First rig", size: "1280x720", fps: "30", length: "300" };
+  const made = await fetch("/projects", { method: "POST", body: new URLSearchParams(scene) });
+  const to = made.headers.get("hx-redirect");
+  if (!made.ok || !to) {
+    say("It could not be made. Try New project.", "bad");
+    return;
+  }
+  localStorage.setItem(KNOWN, "yes");
+  location.href = `${to}${to.includes("?") ? "&" : "?"}steps`;
 });
 
 // Not before the page is there: a browser takes what is begun earlier for a part of it.

@@ -415,6 +415,7 @@ new ResizeObserver(size).observe(stage);
 export function rimOnPage() {
   const shape = lastChosen(),
     box = handles.getBoundingClientRect();
+  if (!shape) return null;
   const { x, y, radius } = rimOf(shape),
     at = turnOf(shape);
   const [px, py] = pivotHandle(shape);
