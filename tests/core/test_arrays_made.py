@@ -6,6 +6,7 @@ import unittest
 import numpy as np
 
 from jaunty_lever.core.display.display_list import display_list
+from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits import Refused
 from jaunty_lever.core.evaluation.elements import Elements
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
@@ -72,6 +73,34 @@ class Made(unittest.TestCase):
             made = apply(made, "set arrangement", array="a", arrangement=kind)
             self.assertEqual(len(values(made.scenes[0], "a.place")), count, kind)
             self.assertEqual(project_file.read(project_file.write(made).encode()), made)
+
+    def test_another_arrangement_is_as_wide_and_as_high(self) -> None:
+        made = apply(project(scene({})), "repeat layers", layers=["layer0"], id="a", count=12)
+        made = apply(made, "set value", parameter="a.arrangement.gap", value=[40, 0])
+
+        def spread(of: Project) -> list[float]:
+            places = values(of.scenes[0], "a.place")[:, 0]
+            return [round(float(v), 6) for v in np.ptp(places, axis=0)[:2]]
+
+        self.assertEqual(spread(made), [440, 0])
+        high = made.scenes[0].height * 0.8
+        grid = apply(made, "set arrangement", array="a", arrangement="grid")
+        self.assertEqual(spread(grid), [440, min(440, high)])
+        ring = apply(grid, "set arrangement", array="a", arrangement="ring")
+        np.testing.assert_allclose(spread(ring), [min(440, high)] * 2, rtol=1e-6)
+        ground = apply(grid, "set arrangement", array="a", arrangement="ground")
+        self.assertEqual(ground.scenes[0].index.parameters["a.arrangement.span"].parameter.rest, (440, min(440, high)))
+        again = apply(grid, "set arrangement", array="a", arrangement="row")
+        self.assertEqual(spread(again), [440, 0])
+        loose = apply(grid, "set arrangement", array="a", arrangement="scatter")
+        self.assertTrue(all(0.4 * 440 < side <= 440 for side in spread(loose)))
+        # By span, and where the gap is on its way, what is there is kept.
+        spanned = apply(made, "set value", parameter="a.arrangement.fit", value="span")
+        spanned = apply(spanned, "set value", parameter="a.arrangement.span", value=[300, 0])
+        self.assertEqual(spread(apply(spanned, "set arrangement", array="a", arrangement="grid"))[0], 300)
+        moved = apply(made, "add modifier", parameter="a.arrangement.gap", modifier="wave", id="w")
+        kept = apply(moved, "set arrangement", array="a", arrangement="grid").scenes[0]
+        self.assertEqual([one.id for one in kept.index.parameters["a.arrangement.gap"].parameter.chain], ["w"])
 
     def test_values_follow_a_sweep_in_one_step(self) -> None:
         made = apply(project(scene({"opacity": 80})), "repeat layers", layers=["layer0"], id="a", count=5)

@@ -3,9 +3,15 @@
 import re
 import unittest
 
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+
 from jaunty_lever.core.document.scene import Scene
+from jaunty_lever.core.motion import MODIFIERS
 from jaunty_lever.demo import demo_project
-from jaunty_lever.web.pages.addresses import about
+from jaunty_lever.web.pages.addresses import about, slug
+from jaunty_lever.web.pages.help import round_values
 from jaunty_lever.web.pages.help_index import entries
 from jaunty_lever.web.pages.moving import what_moves
 from tests.core.scenes import scene
@@ -44,6 +50,27 @@ class Paragraphs(WebTest):
         ):
             with self.subTest(word):
                 self.assertIn(title, [entry.title for entry in found if word in entry.words.lower()])
+
+
+class Axes(WebTest):
+    @given(st.floats(-1e6, 1e6), st.floats(1e-3, 1e6))
+    def test_their_marks_are_round_few_and_between_the_ends(self, low: float, span: float) -> None:
+        marks = round_values(low, low + span)
+        self.assertTrue(1 <= len(marks) <= 5)
+        self.assertTrue(all(low - 1e-6 * span <= mark <= low + span * (1 + 1e-6) for mark in marks))
+        if len(marks) > 1:
+            step = marks[1] - marks[0]
+            self.assertIn(round(step / 10 ** np.floor(np.log10(step * 1.0001))), (1, 2, 5))
+
+    def test_every_plot_has_seconds_and_the_unit_of_what_is_plotted(self) -> None:
+        for kind, modifier in MODIFIERS.items():
+            if modifier.example:
+                text = self.client.get(f"/help/modifiers/{slug(kind)}").text
+                words = re.findall(r'<text class="plot-words"[^>]*>([^<]+)</text>', text)
+                self.assertEqual(words[-4:], ["0 s", "1 s", "2 s", "3 s"], kind)
+                field = modifier.example.get("parameter", "rotation")
+                unit = {"rotation": "°", "position": " px", "opacity": " %", "scale": " %"}.get(field, "")
+                self.assertTrue(len(words) > 4 and all(one.endswith(unit) for one in words[:-4]), (kind, words))
 
 
 class Moves(unittest.TestCase):

@@ -6,7 +6,7 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import Field
 
-from ..document.arrangement import ARRANGEMENTS, AlongPath, Emitter, Grid, Ground, Letters, Rails, Row, Scatter
+from ..document.arrangement import ARRANGEMENTS, AlongPath, Emitter, Grid, Ground, Letters, Rails, Ring, Row, Scatter
 from ..document.base_layer import BaseLayer
 from ..document.ids import Id, Seed, new_id, new_seed
 from ..document.index import walk
@@ -183,7 +183,7 @@ class SetArrangement(SceneEdit):
                 raise Refused(
                     f"There is no arrangement “{self.arrangement}”. There are: {', '.join(ARRANGEMENTS)}.", self.array
                 )
-            made = _arranged(layer, self.arrangement, self.seed)
+            made = _arranged(layer, self.arrangement, self.seed, (float(scene.width), float(scene.height)))
             kept = {f"{layer.id}.arrangement.{name}" for name in specs_of(ARRANGEMENTS[self.arrangement])}
             gone = {f"{layer.id}.arrangement.{name}" for name in specs_of(type(layer.arrangement))} - kept
             scene = without_links_to(scene, scene.index.with_settings(gone), self.frame)
@@ -219,8 +219,8 @@ class SetArrangement(SceneEdit):
         return f"{name}: {getattr(ARRANGEMENTS.get(self.arrangement), 'title', self.arrangement).lower()}"
 
 
-def _arranged(layer: ArrayLayer, kind: str, seed: int) -> Any:
-    """A new arrangement with what the old one has in common with it."""
+def _arranged(layer: ArrayLayer, kind: str, seed: int, stage: tuple[float, float]) -> Any:
+    """A new arrangement with what the old one has in common with it, as many copies, and as wide and high, on a stage of a size."""
     old, cls = layer.arrangement, ARRANGEMENTS[kind]
     names = set(specs_of(cls)) & set(specs_of(type(old)))
     if Emitter in (cls, type(old)):
@@ -238,22 +238,68 @@ def _arranged(layer: ArrayLayer, kind: str, seed: int) -> Any:
         many = _whole(old.columns) * _whole(old.rows) if isinstance(old, Grid | Ground) else _whole(old.count)
     if cls in (Grid, Ground) and not isinstance(old, Grid | Ground):
         columns = max(1, int(np.ceil(np.sqrt(many))))
-        gap = components(old.gap.rest, specs_of(Row)["gap"]) if isinstance(old, Row) else (90.0, 90.0)
-        across = gap[0] or gap[1] or 90.0
-        span = components(old.span.rest, specs_of(Row)["span"]) if isinstance(old, Row) else (across, across)
-        down = gap[1] or (span[1] if span[1] else across)
         shared |= {
             "columns": Parameter(rest=float(columns)),
             "rows": Parameter(rest=float(max(1, round(many / columns)))),
-            "gap": Parameter(rest=(across, down)),
         }
-        shared.pop("span", None)
     elif isinstance(old, Grid | Ground) and "count" in specs_of(cls):
         shared["count"] = Parameter(rest=float(many))
-        if cls is Row:
-            gap = components(old.gap.rest, specs_of(Grid)["gap"])
-            shared["gap"] = Parameter(rest=(gap[0], 0.0))
-    return cls(**shared)
+    return cls(**shared | _as_wide(cls(**shared), old, stage))
+
+
+_MOST_OF_STAGE = 0.8
+"""How much of the stage a direction may take that the old arrangement did not have."""
+
+
+def _as_wide(made: Any, old: Any, stage: tuple[float, float]) -> dict[str, Parameter]:
+    """What makes an arrangement as wide and as high as another one was; nothing where that has no extent of its own. What moves
+    stays as it is."""
+    extent = _extent_of(old)
+    if extent is None:
+        return {}
+    wide, high = extent
+    longer = max(extent)
+    # A row has but one direction: the other becomes as long, as far as there is room.
+    both = (wide or min(longer, _MOST_OF_STAGE * stage[0]), high or min(longer, _MOST_OF_STAGE * stage[1]))
+    wanted: dict[str, Any] = {}
+    if isinstance(made, Row):
+        span = (wide, 0.0) if wide else (0.0, high)
+        steps = max(1, _whole(made.count) - 1)
+        wanted = {"span": span, "gap": (span[0] / steps, span[1] / steps)}
+    elif isinstance(made, Grid | Ground):
+        across, down = max(1, _whole(made.columns) - 1), max(1, _whole(made.rows) - 1)
+        wanted = {"span": both, "gap": (both[0] / across, both[1] / down)}
+    elif isinstance(made, Ring):
+        wanted = {"radius": min(longer, _MOST_OF_STAGE * min(stage)) / 2}
+    elif isinstance(made, Scatter):
+        wanted = {"area": both}
+    return {name: Parameter(rest=value) for name, value in wanted.items() if not getattr(made, name).moves}
+
+
+def _extent_of(kind: Any) -> tuple[float, float] | None:
+    """How wide and how high copies stand, from the middle of the first to that of the last."""
+
+    specs = specs_of(kind.__class__)
+
+    def of(name: str) -> tuple[float, ...]:
+        own = getattr(kind, name)
+        return components(own.keys[0].value if own.keys else own.rest, specs[name])
+
+    if isinstance(kind, Row | Grid | Ground):
+        steps = (
+            (_whole(kind.count) - 1,) * 2
+            if isinstance(kind, Row)
+            else (_whole(kind.columns) - 1, _whole(kind.rows) - 1)
+        )
+        by_gap = kind.fit.constant_value != "span"
+        lengths = [abs(a) * (steps[k] if by_gap else 1) for k, a in enumerate(of("gap" if by_gap else "span"))]
+        return (lengths[0], lengths[1]) if max(lengths) > 0 else None
+    if isinstance(kind, Ring):
+        return (2 * of("radius")[0],) * 2 if of("radius")[0] > 0 else None
+    if isinstance(kind, Scatter) and kind.shape.constant_value != "outline":
+        area = of("area")
+        return (abs(area[0]), abs(area[1])) if max(map(abs, area)) > 0 else None
+    return None
 
 
 def _whole(count: Parameter) -> int:

@@ -45,7 +45,8 @@ KINDS = {
 
 @dataclass(frozen=True)
 class Plot:
-    """SVG points: what comes in, what goes out (a line for each component), the zero line, and the ends of the scale."""
+    """SVG points: what comes in, what goes out (a line for each component), the zero line, the ends of the scale, and its ticks:
+    where they stand and what they say."""
 
     incoming: tuple[str, ...]
     outgoing: tuple[str, ...]
@@ -53,6 +54,7 @@ class Plot:
     zero: float | None
     low: str
     high: str
+    ticks: tuple[tuple[float, str], ...] = ()
 
 
 def purposes() -> dict[str, list[tuple[str, str, str]]]:
@@ -84,10 +86,12 @@ def plotted(modifier: type[Modifier], tried: dict[str, Any] | None = None) -> Pl
     sampler, samples = Sampler(scene), SampleTimes.frames(FPS, 0, FRAMES, STEP)
     stations = sampler.chain_outputs(f"one.{field}", samples)
     into = sampler.track("driver.rotation", samples) if "driver" in example else stations[-2]
-    return _plot(*(np.broadcast_to(v, (POINTS, v.shape[1])) for v in (into, stations[-1])))
+    unit = sampler.index.parameters[f"one.{field}"].spec.unit
+    came, went = (np.broadcast_to(v, (POINTS, v.shape[1])) for v in (into, stations[-1]))
+    return _plot(came, went, unit)
 
 
-def _plot(into: NDArray[np.float64], out: NDArray[np.float64]) -> Plot:
+def _plot(into: NDArray[np.float64], out: NDArray[np.float64], unit: str) -> Plot:
     low, high = float(min(into.min(), out.min())), float(max(into.max(), out.max()))
     span = (high - low) or 1.0
 
@@ -104,7 +108,19 @@ def _plot(into: NDArray[np.float64], out: NDArray[np.float64]) -> Plot:
         size = float(np.abs(out).max()) or 1.0
         trail = " ".join(f"{90 + a / size * 78:.1f},{90 + b / size * 78:.1f}" for a, b in out)
     zero = y(0.0) if low < 0 < high else None
-    return Plot(lines(into), lines(out), trail, zero, plain_number(low, 1), plain_number(high, 1))
+    behind = unit if unit in ("", "°") else f" {unit}"
+    marks = tuple((y(value), f"{plain_number(value, 3)}{behind}") for value in round_values(low, high))
+    return Plot(lines(into), lines(out), trail, zero, plain_number(low, 1), plain_number(high, 1), marks)
+
+
+def round_values(low: float, high: float, most: int = 5) -> list[float]:
+    """Round numbers between two others, at most so many: steps of 1, 2 or 5 times a power of ten."""
+    if high <= low:
+        return [low]
+    rough = (high - low) / most
+    power = 10.0 ** math.floor(math.log10(rough))
+    step = next(power * part for part in (1, 2, 5, 10, 20) if (high - low) / (power * part) <= most - 1)
+    return [k * step for k in range(math.ceil(low / step - 1e-9), math.floor(high / step + 1e-9) + 1)]
 
 
 @dataclass(frozen=True)
