@@ -4,12 +4,13 @@ Each is one entry of `INTO`: how it is recognised, and the edit that it becomes.
 Python and the command line bring things in by this list.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from pydantic import ValidationError
 
+from jaunty_lever.core.document.clips import Clip
 from jaunty_lever.core.document.ids import new_id
 from jaunty_lever.core.document.layers import ClipLayer, Text
 from jaunty_lever.core.document.pictures import Picture
@@ -71,6 +72,8 @@ def _drawing(content: bytes, name: str, where: Where) -> Taken:
     drawing = svg.read(content, stem(name)) if is_svg else lottie.read(content, stem(name), scene.fps)
     made = added(drawing, where.scene, where.position)
     remarks = [f"{name} is in. Not read: {'; '.join(drawing.remarks)}."] if drawing.remarks else []
+    if any(layer.name == made.name and layer.kind == "group" for layer in scene.layers):
+        remarks.append(f"A group {made.name} stands in this scene already: {name} is here twice now.")
     return Taken(made, (made.id,), remarks)
 
 
@@ -91,7 +94,16 @@ def _read_clip(reading: Callable[[], clips.Read]) -> clips.Read:
 def _picture(content: bytes, name: str, where: Where) -> Taken:
     picture = _read_picture(content, name)
     made = AddPicture(scene=where.scene, picture=picture, id=new_id("layer"), position=where.position)
-    return Taken(made, (made.id,))
+    return Taken(made, (made.id,), _known(where.project.pictures, picture))
+
+
+def _known(kept: Sequence[Picture | Clip], one: Picture | Clip) -> list[str]:
+    """A word where the very same file was brought in before: it is kept once, and shown once more."""
+    before = next((other for other in kept if other.id == one.id), None)
+    if before is None:
+        return []
+    called = f", as {before.name}" if before.name != one.name else ""
+    return [f"{one.name or 'This file'} is in the project already{called}: this layer shows the same once more."]
 
 
 def _clip(content: bytes, name: str, where: Where) -> Taken:
@@ -101,7 +113,8 @@ def _clip(content: bytes, name: str, where: Where) -> Taken:
 def _with_clip(reading: Callable[[], clips.Read], where: Where) -> Taken:
     read = _read_clip(reading)
     made = AddClip(scene=where.scene, clip=read.clip, id=new_id("layer"), position=where.position)
-    return Taken(made, (made.id,), [f"{read.clip.name}: {one}." for one in read.remarks])
+    remarks = [f"{read.clip.name}: {one}." for one in read.remarks]
+    return Taken(made, (made.id,), [*remarks, *_known(where.project.clips, read.clip)])
 
 
 def taken_in_numbered(pictures: list[tuple[str, bytes]], where: Where) -> Taken:
@@ -156,14 +169,18 @@ def _palette(content: bytes, name: str, where: Where) -> Taken:
     made = AddPalette(name=read.name or stem(name)[:120], colours=read.colours)
     many = f"{len(read.colours)} colour{'s' if len(read.colours) != 1 else ''}"
     told = f"The palette {made.name} is in, with {many}: they are offered in the menu of every colour."
-    return Taken(made, (), [told, *(f"{name}: {one}." for one in read.remarks)])
+    same = next((one for one in where.project.palettes if one.colours == made.colours), None)
+    twice = [f"Its colours are those of {same.name}, which is here already: it is here twice now."] if same else []
+    return Taken(made, (), [told, *twice, *(f"{name}: {one}." for one in read.remarks)])
 
 
 def _table(content: bytes, name: str, where: Where) -> Taken:
     read = table_file.read(content)
     made = AddTable(name=stem(name)[:120], columns=read.columns, data=read.data)
     told = f"The table {made.name} is in, with {len(read.rows):,} row{'s' if len(read.rows) != 1 else ''}: see Tables."
-    return Taken(made, (), [told, *read.remarks])
+    same = next((one for one in where.project.tables if one.data == made.data), None)
+    twice = [f"Its rows are those of {same.name}, which is here already: it is here twice now."] if same else []
+    return Taken(made, (), [told, *twice, *read.remarks])
 
 
 def _ends(*endings: str) -> Callable[[bytes, str], bool]:

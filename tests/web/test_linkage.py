@@ -265,6 +265,8 @@ class Files(WebTest):
 
     def test_a_drawing_becomes_a_group_on_top_in_one_step(self) -> None:
         url = f"{PROJECT}/scenes/winch-house"
+        spot = io.BytesIO()
+        Image.new("RGB", (7, 5), "#336699").save(spot, "PNG")
         drawing = b'<svg xmlns="http://www.w3.org/2000/svg" width="2560" height="100"><rect id="plank" width="60" height="20" style="clip-path:circle(4px)"/></svg>'
         told = self.client.post(
             f"{url}/pictures",
@@ -317,6 +319,31 @@ class KeptAtHand(WebTest):
         self.assertNotIn('data-parameter="plate-duty.weight"', panel)
         again = self.client.get(f"{PROJECT}/file").content
         self.assertEqual(len(project_file.read(again).fonts), 1)
+
+    def test_what_is_brought_in_twice_is_told(self) -> None:
+        spot = io.BytesIO()
+        Image.new("RGB", (7, 5), "#336699").save(spot, "PNG")
+        drawing = b'<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"><path d="M0 0h9v9z"/></svg>'
+        files = [
+            ("dusk.gpl", b"Some Palette\nName: Dusk\n31 111 120 Sea\n"),
+            ("rows.csv", b"x,y\n1,2\n"),
+            ("spot.png", spot.getvalue()),
+            ("sign.svg", drawing),
+        ]
+        first, second = (
+            " ".join(self.client.post(self.URL, files=[("files", one) for one in files]).json()["remarks"])
+            for _ in range(2)
+        )
+        self.assertNotIn("already", first)
+        for words in (
+            "Its colours are those of Dusk, which is here already",
+            "Its rows are those of rows, which is here already",
+            "spot is in the project already: this layer shows the same once more",
+            "A group sign stands in this scene already: sign.svg is here twice now",
+        ):
+            self.assertIn(words, second)
+        kept = project_file.read(self.client.get(f"{PROJECT}/file").content)
+        self.assertEqual(len([one for one in kept.pictures if one.name == "spot"]), 1)
 
     def test_without_a_text_chosen_a_font_shows_itself(self) -> None:
         told = self.client.post(self.URL, files=[("files", ("c.ttf", squares("Tar & Rope")))]).json()

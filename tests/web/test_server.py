@@ -141,6 +141,8 @@ class Refusals(WebTest):
         answer = self.client.post("/import", files={"file": ("x.json", write(demo_project()).encode())})
         self.assertEqual(answer.status_code, 200)
         self.assertEqual(len(self.store.entries()), 2)
+        # What is here already is a second one, and says so.
+        self.assertIn("It was here already: this is a second one", answer.text)
 
 
 class Answers(WebTest):

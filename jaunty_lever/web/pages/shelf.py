@@ -194,6 +194,8 @@ def bring_in(request: Request, file: UploadFile) -> HTMLResponse:
             name=file.filename or "The file",
         )
     said = f" Not read: {'; '.join(brought.remarks)}." if brought.remarks else ""
+    if state.project.id != found.id:
+        said = f" It was here already: this is a second one, and the first stays as it is.{said}"
     return _listing(site, f"{state.project.name} brought in.{said}" if said else f"{state.project.name} brought in")
 
 
