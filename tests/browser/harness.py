@@ -85,8 +85,9 @@ def free_port() -> int:
 class Server:
     """`jaunty-lever serve --demo` in a process of its own."""
 
-    def __init__(self, data: Path) -> None:
-        self.data, self.port = data, free_port()
+    def __init__(self, data: Path, folder: Path | None = None) -> None:
+        """Over a folder of data; `folder`: where the program itself stands, if not here."""
+        self.data, self.folder, self.port = data, folder, free_port()
         self.address = f"http://127.0.0.1:{self.port}"
         self.start()
 
@@ -103,7 +104,7 @@ class Server:
             "--data",
             str(self.data),
         ]
-        self.process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT)
+        self.process = subprocess.Popen(command, cwd=self.folder, stdout=subprocess.PIPE, stderr=subprocess.STDOUT)
         deadline = time.monotonic() + 120
         while time.monotonic() < deadline:
             try:

@@ -44,6 +44,8 @@ function alongOf({ node, index, element }) {
 }
 
 function ofLine(shape) {
+  if (shape.node.kind !== "shape") return [];
+  if (!document.querySelector(`[data-take-part="${CSS.escape(shape.node.id)}"][data-part=line]`)) return [];
   const id = shape.node.id,
     [start] = curveAt(`${id}.line.start`, frameNow()),
     [end] = curveAt(`${id}.line.end`, frameNow());
@@ -87,6 +89,7 @@ function ofLine(shape) {
 }
 
 function ofTexture({ node, matrix }) {
+  if (node.kind !== "texture") return [];
   const [zoom] = curveAt(`${node.id}.zoom`, frameNow()),
     scroll = curveAt(`${node.id}.scroll`, frameNow());
   if (zoom === undefined || scroll.length < 2) return [];
@@ -124,6 +127,7 @@ function ofTexture({ node, matrix }) {
 
 // The oldest place of a trace that is seen: how long it is. At its beginning it is seen from the first frame on.
 function ofTrace({ node, index, element, matrix }) {
+  if (node.kind !== "trace") return [];
   const seen = passed(node, index, element);
   if (!seen || seen.vertices.length < 2) return [];
   const { vertices, from } = seen,
@@ -178,20 +182,20 @@ function inDepth(shape) {
   ];
 }
 
+/**
+ * Where a handle stands on the page, what it is called and looks like, and what dragging it to a point of the stage does.
+ * @typedef {{ at: number[], words: string, round?: boolean, diamond?: boolean,
+ *   edits: (point: { x: number, y: number }) => object[] }} Handle
+ */
+
+// What gives a layer handles: each knows by itself for which it has some.
+/** @type {((shape: any) => Handle[])[]} */
+const GIVING = [ofTexture, ofTrace, ofLine, inDepth];
+
 // Every handle of the layer that was chosen last.
 export function handlesOfLayer() {
   const shape = hands.pointing ? null : lastChosen();
-  if (!shape) return [];
-  return [...ofKind(shape), ...inDepth(shape)];
-}
-
-function ofKind(shape) {
-  if (shape.node.kind === "texture") return ofTexture(shape);
-  if (shape.node.kind === "trace") return ofTrace(shape);
-  return shape.node.kind === "shape" &&
-    document.querySelector(`[data-take-part="${CSS.escape(shape.node.id)}"][data-part=line]`)
-    ? ofLine(shape)
-    : [];
+  return shape ? GIVING.flatMap(handlesOf => handlesOf(shape)) : [];
 }
 
 // The handles, and where the layer shows as a tint.
@@ -220,7 +224,7 @@ export function drawLayerHandles(context, answer) {
     at: [x, y],
     round = false,
     diamond = false,
-  } of /** @type {any[]} */ (handlesOfLayer())) {
+  } of handlesOfLayer()) {
     context.beginPath();
     if (diamond)
       for (const [dx, dy] of [

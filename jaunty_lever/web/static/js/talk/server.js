@@ -464,8 +464,9 @@ export async function refresh() {
   await hands.renaming;
   if (mine !== refreshing) return;
   const parsed = new DOMParser().parseFromString(text, "text/html");
-  for (const id of (root.dataset.panels ?? "head-state layers levers chain").split(" ")) {
-    const fresh = parsed.getElementById(id);
+  // Every panel of the answer takes the place of its namesake on the page.
+  for (const fresh of parsed.querySelectorAll("body > [hx-swap-oob]")) {
+    const { id } = fresh;
     // A newer answer may have been swapped in while this one waited for its turn.
     if (mine !== refreshing) return;
     const list = fresh.querySelector("[data-only-new]");
