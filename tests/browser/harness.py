@@ -291,7 +291,10 @@ class BrowserTest(unittest.TestCase):
 
     def choose(self, parameter: str) -> None:
         """Open the chain of a parameter by clicking its name; waits until its curves are shown."""
-        self.page.locator(f'button.field-name[data-choose="{parameter}"]').first.click()
+        name = self.page.locator(f'button.field-name[data-choose="{parameter}"]').first
+        expect(name).to_be_attached()
+        self.field(parameter)
+        name.click()
         self.shown(parameter)
 
     def add_wiggle(self) -> str:

@@ -17,6 +17,9 @@ PAGES = (
     f"{REGATTA}/curves?parameter=title.scale",
     f"{WINCH}/linkage?parameter=drum.rotation",
     "/handover/lantern-quay/evening-quay",
+    "/projects/lantern-quay/scenes/gull-flock/bench?layer=gulls",
+    "/projects/lantern-quay/scenes/pennant-line/bench?layer=pennants",
+    "/projects/lantern-quay/scenes/forge-sparks/bench?layer=forge-throw&parameter=spark-size.value",
     "/help/modifiers/bounce",
 )
 
@@ -26,9 +29,10 @@ SMALL = """[...document.querySelectorAll('button, input:not([type=checkbox], [ty
   .map((e) => [e.getAttribute('aria-label') || e.textContent.trim() || e.className, e.getBoundingClientRect()])
   .filter(([, box]) => box.width < 23.5 || box.height < 23.5).map(([name, box]) => `${name} ${box.width} × ${box.height}`)"""
 
-# Number fields whose figures do not fit.
-CUT = """[...document.querySelectorAll('.field input[type=text]')].filter((i) => i.offsetWidth && i.scrollWidth > i.clientWidth + 1)
-  .map((i) => `${i.getAttribute('aria-label')}: ${i.value}`)"""
+# Figures, units and the names of values that do not fit. What people have named may be cut; it stands whole in its title.
+CUT = """[...document.querySelectorAll('.field input[type=text], .field-name, .unit, .field select, .stations output')]
+  .filter((i) => i.offsetWidth && (i.scrollWidth > i.clientWidth + 1 || i.scrollHeight > i.clientHeight + 2))
+  .map((i) => `${i.getAttribute('aria-label') || i.textContent.trim()}: ${i.value ?? ''}`)"""
 
 
 class Room(BrowserTest):

@@ -106,7 +106,8 @@ _ALWAYS = frozenset(
 
 def _shown(index: SceneIndex, parameter: str, chosen: str | None) -> Field:
     field = field_of(index, index.parameters[parameter], chosen)
-    return folding(field, parameter.rpartition(".")[2] not in _ALWAYS)
+    name = parameter.rpartition(".")[2]
+    return folding(field, not (name in _ALWAYS or (name in OF_COPIES and uses_depth(index))))
 
 
 _PARTS_OF_FLIGHT = (

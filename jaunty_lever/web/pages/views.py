@@ -229,6 +229,8 @@ def chain_view(scene: Scene, parameter: str) -> ChainView | None:
     if node is None:
         return None
     own = node.parameter
+    # Whose it is stands above its field already, and there is little room beside its numbers.
+    called = node.spec.label.removeprefix("Copy ")
     stations = tuple(_station(index, node, modifier, k) for k, modifier in enumerate(own.chain))
     keys = [
         [key.frame, key.ease if isinstance(key.ease, str) else list(key.ease), *components(key.value, node.spec)]
@@ -237,7 +239,7 @@ def chain_view(scene: Scene, parameter: str) -> ChainView | None:
     return ChainView(
         parameter=parameter,
         sentence=sentence(index, node),
-        field=field_of(index, node, parameter),
+        field=field_of(index, node, parameter, called[:1].upper() + called[1:]),
         bypassed=own.bypassed,
         stations=stations,
         brought=_brought(node),
