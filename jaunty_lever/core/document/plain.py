@@ -1,13 +1,14 @@
 """Documents as plain data in a stable order: only what differs from the default is written."""
 
+from functools import cache
 from typing import Any
 
 import orjson
 
-from .keys import Key
+from .keys import Key, Value
 from .model import Model
 from .parameter import Parameter
-from .specs import specs_of
+from .specs import ParameterSpec, specs_of
 
 
 def _number(value: Any) -> Any:
@@ -21,8 +22,18 @@ def _number(value: Any) -> Any:
     return value
 
 
+def bare(parameter: Parameter) -> bool:
+    """Whether a value rests, and nothing else."""
+    return not (parameter.typed or parameter.keys or parameter.chain or parameter.bypassed)
+
+
+def same(one: Value | None, other: Value | None) -> bool:
+    """Whether two resting values are the same, and of the same kind: yes is not 1."""
+    return one is other or (type(one) is type(other) and one == other)
+
+
 def _parameter(parameter: Parameter) -> Any:
-    if not (parameter.typed or parameter.keys or parameter.chain or parameter.bypassed):
+    if bare(parameter):
         return _number(parameter.rest)
     made: dict[str, Any] = {"rest": _number(parameter.rest)}
     if parameter.typed:
@@ -43,17 +54,23 @@ def _key(key: Key) -> dict[str, Any]:
 _ALWAYS = {"kind", "id", "name", "width", "height", "fps", "length", "driver", "picture", "clip", "media", "data"}
 
 
+@cache
+def _layout(cls: type[Model]) -> tuple[tuple[str, ParameterSpec | None, Any], ...]:
+    """The fields of a kind of node in their order in a file, each with its spec and its default."""
+    specs, fields = specs_of(cls), cls.model_fields
+    names = [n for n in ("kind", "id") if n in fields] + [n for n in fields if n not in ("kind", "id")]
+    return tuple((name, specs.get(name), fields[name].get_default(call_default_factory=True)) for name in names)
+
+
 def plain(node: Model) -> dict[str, Any]:
     """A document node as dictionaries, lists, texts and numbers, in the order of its fields."""
     made: dict[str, Any] = {}
-    specs = specs_of(type(node))
-    fields = type(node).model_fields
-    names = [n for n in ("kind", "id") if n in fields] + [n for n in fields if n not in ("kind", "id")]
-    for name in names:
+    for name, spec, default in _layout(type(node)):
         value = getattr(node, name)
         if isinstance(value, Parameter):
+            if spec is not None and bare(value) and same(value.rest, spec.default):
+                continue
             written = _parameter(value)
-            spec = specs.get(name)
             if (
                 spec is None
                 or written != _number(spec.default)
@@ -66,7 +83,7 @@ def plain(node: Model) -> dict[str, Any]:
             made[name] = {key: plain(part) for key, part in value.items()}
         elif isinstance(value, tuple) and value and isinstance(value[0], Model):
             made[name] = [plain(part) for part in value]
-        elif name in _ALWAYS or value != fields[name].get_default(call_default_factory=True):
+        elif name in _ALWAYS or value != default:
             made[name] = _number(value)
     return made
 

@@ -49,7 +49,7 @@ from ..document.node_tables import nodes_of
 from ..document.nodes import ModifierNode, ParameterNode
 from ..document.owners import owners
 from ..document.palettes import MOST_PALETTES
-from ..document.plain import packed
+from ..document.plain import bare, packed, same
 from ..document.progress import reached
 from ..document.recipe import Recipe
 from ..document.scene import Project, Scene
@@ -249,9 +249,8 @@ def _modifiers(index: SceneIndex, entries: Iterable[ModifierNode]) -> Iterator[P
 
 def _parameter(target: ParameterNode) -> Iterator[Problem]:
     own = target.parameter
-    bare = not (own.keys or own.chain or own.typed)
-    if target.within is not None and bare and (type(own.rest), own.rest) == (type(target.unset), target.unset):
-        # A setting that nobody has set means nothing yet: it takes on what its parameter is when it is used.
+    if bare(own) and same(own.rest, target.spec.default if target.within is None else target.unset):
+        # What nobody has set is as sound as it was made; a setting takes on what its parameter is when it is used.
         return
     if target.spec.passage:
         if own.chain:
