@@ -68,6 +68,20 @@ IN_BRIEF = (
         "keyframe ease curve timing interpolation tween",
     ),
     (
+        "active-windows",
+        "When a modifier acts",
+        "Drag on the strip under its curve: it acts there and nowhere else. Ends and fades are dragged, or chosen by ← → and moved with Alt; "
+        "Enter types them, as frames or as 0.5s. Without any it acts all the time.",
+        "active window in out range time fade begin end duration limit in time only here",
+    ),
+    (
+        "kept-curves",
+        "Curves over a passage",
+        "What copies play while a sweep passes, sparks while they live, and how wide a line is along its length. The arrows beside one "
+        "open it larger: points typed in percent, and curves kept by name to be put on other values.",
+        "profile life width easing shape taper graph preset reuse envelope",
+    ),
+    (
         "levers",
         "Levers",
         "A lever is a control of your own that drives any number of values: open ⋯ behind a number and choose Make it a lever, or link "
