@@ -24,7 +24,7 @@ class Accessibility(BrowserTest):
     PAGES: ClassVar[dict[str, str]] = {
         "the Shelf": "/",
         "a Bench, nothing chosen": f"{QUAY}/bench",
-        "a Bench with a chain": f"{QUAY}/bench?layers=lantern3&parameter=lantern3.opacity",
+        "a Bench with a chain": f"{QUAY}/bench?layer=lantern3&parameter=lantern3.opacity",
         "the Curves": f"{QUAY}/curves",
         "the Linkage": f"{WINCH}/linkage",
         "the Export page": f"{QUAY}/export",
@@ -50,7 +50,7 @@ class Accessibility(BrowserTest):
                 self.assertEqual(self.found(), [])
 
     def test_sheets_over_the_bench(self) -> None:
-        self.page.goto(self.address(f"{QUAY}/bench?layers=lantern3&parameter=lantern3.opacity"))
+        self.page.goto(self.address(f"{QUAY}/bench?layer=lantern3&parameter=lantern3.opacity"))
         self.page.locator("[data-ready]").first.wait_for()
         for button in ("Find", "All keys", "Scene settings"):
             with self.subTest(button):
@@ -59,3 +59,26 @@ class Accessibility(BrowserTest):
                 self.assertEqual(self.found(), [])
                 self.page.keyboard.press("Escape")
                 self.page.locator("#sheet[open]").wait_for(state="detached")
+
+    def test_sheets_in_which_figures_are_typed_and_the_ten_steps(self) -> None:
+        page = self.page
+        page.goto(
+            self.address(
+                "/projects/lantern-quay/scenes/forge-sparks/bench?layer=forge-throw&parameter=spark-size.value"
+            )
+        )
+        page.locator("[data-ready]").first.wait_for()
+        page.locator("[data-curve-sheet]").first.click()
+        page.locator("#sheet[open] [data-points] tr").first.wait_for()
+        self.assertEqual(self.found(), [])
+        page.keyboard.press("Escape")
+        page.goto(self.address(f"{QUAY}/bench?layer=lantern3&parameter=lantern3.opacity&steps"))
+        page.locator("[data-ready]").first.wait_for()
+        page.locator("#ten-steps").wait_for()
+        self.assertEqual(self.found(), [])
+        page.locator("[data-leave-steps]").click()
+        page.locator("canvas.windows").first.focus()
+        page.keyboard.press("Enter")
+        page.locator("#sheet[open] [data-windows-form]").wait_for()
+        page.locator("#sheet [data-add-window]").click()
+        self.assertEqual(self.found(), [])

@@ -8,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from jaunty_lever.core.document.scene import Scene
+from jaunty_lever.core.document.specs import specs_of
 from jaunty_lever.core.motion import MODIFIERS
 from jaunty_lever.demo import demo_project
 from jaunty_lever.web.pages.addresses import about, slug
@@ -66,11 +67,15 @@ class Axes(WebTest):
         for kind, modifier in MODIFIERS.items():
             if modifier.example:
                 text = self.client.get(f"/help/modifiers/{slug(kind)}").text
-                words = re.findall(r'<text class="plot-words"[^>]*>([^<]+)</text>', text)
-                self.assertEqual(words[-4:], ["0 s", "1 s", "2 s", "3 s"], kind)
+                charts = text.split('<path class="plot-axis"')[1:]
+                many = len(specs_of(modifier)[modifier.compared].options) if modifier.compared else 0
+                self.assertEqual(len(charts), 1 + many, kind)
                 field = modifier.example.get("parameter", "rotation")
                 unit = {"rotation": "°", "position": " px", "opacity": " %", "scale": " %"}.get(field, "")
-                self.assertTrue(len(words) > 4 and all(one.endswith(unit) for one in words[:-4]), (kind, words))
+                for chart in charts:
+                    words = re.findall(r'<text class="plot-words"[^>]*>([^<]+)</text>', chart)
+                    self.assertEqual(words[-4:], ["0 s", "1 s", "2 s", "3 s"], kind)
+                    self.assertTrue(len(words) > 4 and all(one.endswith(unit) for one in words[:-4]), (kind, words))
 
 
 class Moves(unittest.TestCase):

@@ -45,13 +45,12 @@ KINDS = {
 
 @dataclass(frozen=True)
 class Plot:
-    """SVG points: what comes in, what goes out (a line for each component), the zero line, the ends of the scale, and its ticks:
-    where they stand and what they say."""
+    """SVG points: what comes in, what goes out (a line for each component), the ends of the scale, and its ticks: where they
+    stand and what they say."""
 
     incoming: tuple[str, ...]
     outgoing: tuple[str, ...]
     trail: str
-    zero: float | None
     low: str
     high: str
     ticks: tuple[tuple[float, str], ...] = ()
@@ -107,10 +106,9 @@ def _plot(into: NDArray[np.float64], out: NDArray[np.float64], unit: str) -> Plo
     if out.shape[1] == 2:
         size = float(np.abs(out).max()) or 1.0
         trail = " ".join(f"{90 + a / size * 78:.1f},{90 + b / size * 78:.1f}" for a, b in out)
-    zero = y(0.0) if low < 0 < high else None
     behind = unit if unit in ("", "°") else f" {unit}"
     marks = tuple((y(value), f"{plain_number(value, 3)}{behind}") for value in round_values(low, high))
-    return Plot(lines(into), lines(out), trail, zero, plain_number(low, 1), plain_number(high, 1), marks)
+    return Plot(lines(into), lines(out), trail, plain_number(low, 1), plain_number(high, 1), marks)
 
 
 def round_values(low: float, high: float, most: int = 5) -> list[float]:

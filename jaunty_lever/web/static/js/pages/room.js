@@ -8,7 +8,8 @@ import { drawWindows } from "../chain/windows.js";
 const pull = document.getElementById("pull");
 const FOLDED = 36,
   LEAST = 150;
-const STANDARD = () => (innerWidth >= 1700 ? 280 : 252);
+// What suits the window, as the style has it.
+const STANDARD = () => Math.round(document.querySelector(".bottom").getBoundingClientRect().height);
 const most = () => Math.max(LEAST, innerHeight - 44 - 46 - 120);
 
 let height = Number(localStorage.getItem("chain height")) || 0;
