@@ -1,4 +1,4 @@
-"""Takes the pictures in docs/screenshots anew, from the sample project: python docs/pictures.py."""
+"""Takes the pictures in docs/screenshots anew, from the sample project: python docs/pictures.py [names]."""
 
 import shutil
 import sys
@@ -86,7 +86,7 @@ def take(page: Page, address: str, name: str, path: str) -> None:
         page.mouse.move(box["x"] + 740, box["y"] + 200, steps=4)
         page.mouse.up()
     if name == "shelf":
-        page.locator("[data-still][data-shown]").last.wait_for()
+        page.locator("[data-still]:not([data-shown])").first.wait_for(state="detached", timeout=300_000)
     page.wait_for_timeout(600)
     page.screenshot(path=str(HERE / "screenshots" / f"{name}.png"))
 
@@ -117,6 +117,8 @@ def main() -> None:
             browser = playwright.chromium.launch(executable_path=chromium(), args=FLAGS)
             page = browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
             for name, path in VIEWS.items():
+                if len(sys.argv) > 1 and name not in sys.argv[1:]:
+                    continue
                 take(page, server.address, name, path)
             browser.close()
     finally:
