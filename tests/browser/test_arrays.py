@@ -67,6 +67,8 @@ class Arrays(BrowserTest):
         expect(self.field(f"{array}.arrangement.columns")).to_be_visible()
         self.type_into(f"{array}.arrangement.columns", "8")
         self.type_into(f"{array}.arrangement.rows", "5")
+        for axis in (0, 1):
+            self.type_into(f"{array}.arrangement.gap", "50", axis)
         expect(page.locator(".layer.is-chosen .times")).to_contain_text("40")
         # Its handles lie where the forty put them.
         self.until("bench.answers.last.nodes.some((one) => one.kind === 'array' && one.copies === 40)")

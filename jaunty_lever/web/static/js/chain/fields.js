@@ -5,7 +5,7 @@ import { clock } from "../talk/clock.js";
 import { on } from "../talk/events.js";
 import { root, scene } from "../talk/scene.js";
 import { play } from "../stage/time.js";
-import { commitEdits, curveAt, inHand, onEach, refresh, requestFrames, withScene } from "../talk/server.js";
+import { behind, commitEdits, curveAt, inHand, onEach, refresh, requestFrames, withScene } from "../talk/server.js";
 import { choice } from "../talk/choice.js";
 import { grip } from "../lib/dragging.js";
 import { tellDriven } from "../talk/choosing.js";
@@ -398,10 +398,10 @@ function follow() {
   tellHeld(frame);
   for (const slide of all("[data-slide]")) {
     const values = curveAt(slide.dataset.slide, frame, slide.dataset.led === undefined ? "source" : "result");
-    // In the hand it follows the hand, unless something stops it.
+    // In the hand it follows the hand, unless something stops it; what was answered to where the hand was before does not.
     const held =
       slide.classList.contains("is-held") &&
-      Math.abs(values[0] - Number(slide.getAttribute("aria-valuenow"))) < slideStep(slide) * 3;
+      (behind() || Math.abs(values[0] - Number(slide.getAttribute("aria-valuenow"))) < slideStep(slide) * 3);
     if (values.length && !held && !busy.get(slide)) knob(slide, values[0]);
   }
 }

@@ -247,6 +247,9 @@ export function requestFrames(edits = []) {
   return asking;
 }
 
+/** Whether what was answered last is of something older than what is wanted now: something newer waits to be asked. */
+export const behind = () => wanted !== null;
+
 let wake = null;
 
 // Waits for a while, or until something new is wanted.
