@@ -7,6 +7,8 @@ from tests.browser.harness import SETTLED, BrowserTest
 
 class Focus(BrowserTest):
     def on(self, place: Locator) -> None:
+        # What was done has come to its end by then: the focus goes nowhere else any more.
+        self.until(SETTLED)
         expect(place).to_be_focused()
 
     def row(self, layer: str) -> Locator:
