@@ -164,13 +164,17 @@ def _font(content: bytes, name: str, where: Where) -> Taken:
     return Taken(step, (fresh.id,))
 
 
+def _twice(what: str, same: Sequence[str]) -> list[str]:
+    """A word where something of the very same contents, by its name, is kept already."""
+    return [f"Its {what} are those of {same[0]}, which is here already: it is here twice now."] if same else []
+
+
 def _palette(content: bytes, name: str, where: Where) -> Taken:
     read = palette_file.read(content)
     made = AddPalette(name=read.name or stem(name)[:120], colours=read.colours)
     many = f"{len(read.colours)} colour{'s' if len(read.colours) != 1 else ''}"
     told = f"The palette {made.name} is in, with {many}: they are offered in the menu of every colour."
-    same = next((one for one in where.project.palettes if one.colours == made.colours), None)
-    twice = [f"Its colours are those of {same.name}, which is here already: it is here twice now."] if same else []
+    twice = _twice("colours", [one.name for one in where.project.palettes if one.colours == made.colours])
     return Taken(made, (), [told, *twice, *(f"{name}: {one}." for one in read.remarks)])
 
 
@@ -178,8 +182,7 @@ def _table(content: bytes, name: str, where: Where) -> Taken:
     read = table_file.read(content)
     made = AddTable(name=stem(name)[:120], columns=read.columns, data=read.data)
     told = f"The table {made.name} is in, with {len(read.rows):,} row{'s' if len(read.rows) != 1 else ''}: see Tables."
-    same = next((one for one in where.project.tables if one.data == made.data), None)
-    twice = [f"Its rows are those of {same.name}, which is here already: it is here twice now."] if same else []
+    twice = _twice("rows", [one.name for one in where.project.tables if one.data == made.data])
     return Taken(made, (), [told, *twice, *read.remarks])
 
 

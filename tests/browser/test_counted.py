@@ -2,7 +2,7 @@
 window by hand, and by the keyboard alone."""
 
 import numpy as np
-from playwright.sync_api import Locator, expect
+from playwright.sync_api import Locator, Page, expect
 
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
@@ -72,25 +72,25 @@ class Counted(BrowserTest):
                 self.page.set_viewport_size({"width": width, "height": height})
                 self.by_hand()
 
-    def by_hand(self) -> None:
-        page = self.new_scene("Counted by hand")
+    def shaken_by_hand(self, name: str) -> Page:
+        """An empty scene, and in it a star whose rotation wiggles."""
+        page = self.new_scene(name)
         self.actions = 0
         self.press(page.locator("#layers .button[data-do=add-layer]"))
         self.press(page.locator("#menu").get_by_role("menuitem", name="Star", exact=True))
         self.press(page.locator("#chain .add-station"))
         self.press(page.locator('#sheet [data-add="wiggle"]'))
+        return page
+
+    def by_hand(self) -> None:
+        page = self.shaken_by_hand("Counted by hand")
         self.press(page.locator('#chain [data-parameter$=".amplitude"] [data-menu]'))
         expect(page.locator("#menu input").first).to_be_focused()
         self.typed("Wind")
         self.assertLessEqual(self.actions, 6)
         self.steered()
 
-        page = self.new_scene("Forty by hand")
-        self.actions = 0
-        self.press(page.locator("#layers .button[data-do=add-layer]"))
-        self.press(page.locator("#menu").get_by_role("menuitem", name="Star", exact=True))
-        self.press(page.locator("#chain .add-station"))
-        self.press(page.locator('#sheet [data-add="wiggle"]'))
+        page = self.shaken_by_hand("Forty by hand")
         self.press(page.locator("[data-do=repeat-layers]"))
         for name, text in (("arrangement.count", "40"), ("later", "0.1")):
             box = page.locator(f'#layers .is-chosen [data-parameter$=".{name}"] [data-input]')

@@ -44,6 +44,11 @@ class ParameterNode:
     brought: tuple[Modifier, ...] = ()
 
     @property
+    def made(self) -> Value:
+        """What it rests at when nobody has set it."""
+        return self.spec.default if self.unset is None else self.unset
+
+    @property
     def stations(self) -> tuple[Modifier, ...]:
         """All that acts on it one after the other: its chain, and what is brought to it."""
         return self.parameter.chain + self.brought if self.brought else self.parameter.chain

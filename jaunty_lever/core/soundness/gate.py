@@ -249,7 +249,7 @@ def _modifiers(index: SceneIndex, entries: Iterable[ModifierNode]) -> Iterator[P
 
 def _parameter(target: ParameterNode) -> Iterator[Problem]:
     own = target.parameter
-    if bare(own) and same(own.rest, target.spec.default if target.within is None else target.unset):
+    if bare(own) and same(own.rest, target.made):
         # What nobody has set is as sound as it was made; a setting takes on what its parameter is when it is used.
         return
     if target.spec.passage:

@@ -112,8 +112,8 @@ def touched(node: ParameterNode) -> bool:
     """Whether a value is something else than it is made with. Its seed is drawn: that says nothing."""
     if node.field == "seed":
         return False
-    own, made = node.parameter, node.spec.default if node.unset is None else node.unset
-    return bool(own.keys or own.chain) or own.rest != made
+    own = node.parameter
+    return bool(own.keys or own.chain) or own.rest != node.made
 
 
 def driven_of(index: SceneIndex, node: ParameterNode, component: int | None = None) -> Driven | None:
