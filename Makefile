@@ -24,6 +24,7 @@ check: $(VENV)/test.stamp
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check jaunty_lever tests bench
 	$(BIN)/mypy
+	$(BIN)/djlint --check --lint --quiet jaunty_lever/web/templates
 	@if [ -d node_modules ]; then npx prettier --check jaunty_lever/web/static/js tests/scripts assets eslint.config.mjs \
 	  && npx eslint jaunty_lever/web/static/js tests/scripts assets && npx tsc -p .; \
 	else echo "The scripts were not checked: make assets brings what that needs."; fi

@@ -1,4 +1,5 @@
-"""Arrays: a thousand copies against what must be written at the least, their growth, and from the hand to the canvas."""
+"""Arrays: a thousand copies against what must be written at the least, their growth, and from the hand to the
+canvas."""
 
 import tracemalloc
 from math import log10
@@ -142,12 +143,16 @@ PAINT = """async () => {
   const { drawScene } = await import(base.replace('pages/bench.js', 'display/list.js'));
   const { row } = await import(base.replace('pages/bench.js', 'lib/channels.js'));
   const answer = bench.answers.last, node = answer.nodes[0], inner = node.nodes[0];
-  const sheet = Object.assign(document.createElement('canvas'), { width: 1280, height: 720 }), context = sheet.getContext('2d', { willReadFrequently: true });
+  const sheet = Object.assign(document.createElement('canvas'), { width: 1280, height: 720 }),
+  context = sheet.getContext('2d', { willReadFrequently: true });
   const points = row(inner.channels['points.0'], 0), path = new Path2D();
-  for (let k = 0; k < points.length; k += 2) k ? path.lineTo(points[k], points[k + 1]) : path.moveTo(points[k], points[k + 1]);
+  for (let k = 0; k < points.length; k += 2) k ? path.lineTo(points[k], points[k + 1]) : path.moveTo(points[k],
+  points[k + 1]);
   path.closePath();
-  const outer = new DOMMatrix([...row(node.channels.matrix, 0)]), place = new DOMMatrix([...row(inner.channels.matrix, 0)]), matrices = [];
-  for (let k = 0; k < node.copies; k += 1) matrices.push(outer.multiply(new DOMMatrix([...row(node.channels.turned, 0, k), ...row(node.channels.moved, 0, k)])).multiply(place));
+  const outer = new DOMMatrix([...row(node.channels.matrix, 0)]),
+  place = new DOMMatrix([...row(inner.channels.matrix, 0)]), matrices = [];
+  for (let k = 0; k < node.copies; k += 1) matrices.push(outer.multiply(new DOMMatrix([...row(node.channels.turned,
+  0, k), ...row(node.channels.moved, 0, k)])).multiply(place));
   const numbers = matrices.map(({ a, b, c, d, e, f }) => [a, b, c, d, e, f]);
   const done = () => context.getImageData(0, 0, 1, 1);
   const bare = () => {
@@ -163,7 +168,8 @@ PAINT = """async () => {
   const ours = () => { context.setTransform(1, 0, 0, 1, 0, 0); drawScene(context, answer, answer.start); done(); };
   const ratios = [];
   for (let round = 0; round < 15; round += 1) {
-    const time = (work) => { const start = performance.now(); for (let k = 0; k < 8; k += 1) work(); return performance.now() - start; };
+    const time = (work) => { const start = performance.now(); for (let k = 0; k < 8; k += 1) work();
+    return performance.now() - start; };
     time(bare); time(ours);
     const one = time(bare);
     ratios.push([time(ours) / one, one / 8]);
@@ -177,8 +183,10 @@ DRAG = """async ([zone, moves]) => {
   const target = zone ? document.getElementById("handles") : document.querySelector('[data-slide="lever.value"]');
   const box = target.getBoundingClientRect();
   target.setPointerCapture = () => {};
-  const at = zone ? bench.handlesOnPage().find((one) => one.words.endsWith('centre')).at : [box.left + 20, box.top + 10];
-  const fire = (type, x) => target.dispatchEvent(new PointerEvent(type, { bubbles: true, clientX: x, clientY: at[1], button: 0, buttons: 1, pointerId: 1 }));
+  const at = zone ? bench.handlesOnPage().find((one) => one.words.endsWith('centre')).at : [box.left + 20,
+  box.top + 10];
+  const fire = (type, x) => target.dispatchEvent(new PointerEvent(type, { bubbles: true, clientX: x,
+  clientY: at[1], button: 0, buttons: 1, pointerId: 1 }));
   fire("pointerdown", at[0]);
   const times = [];
   for (let k = 0; k < moves; k += 1) {

@@ -133,7 +133,8 @@ FRAMES_DRAWN = """async () => {
   const base = document.querySelector('script[type=module]').src;
   const { drawScene } = await import(base.replace('pages/bench.js', 'display/list.js'));
   const { answerAt } = await import(base.replace('pages/bench.js', 'talk/server.js'));
-  const sheet = Object.assign(document.createElement('canvas'), { width: 1280, height: 720 }), context = sheet.getContext('2d', { willReadFrequently: true });
+  const sheet = Object.assign(document.createElement('canvas'), { width: 1280, height: 720 }),
+  context = sheet.getContext('2d', { willReadFrequently: true });
   const times = [];
   for (let frame = 0; frame < 120; frame += 4) {
     const start = performance.now();

@@ -148,9 +148,11 @@ COMPOSITED = """async () => {
   const base = document.querySelector('script[type=module]').src;
   const { drawScene } = await import(base.replace('pages/bench.js', 'display/list.js'));
   const { row } = await import(base.replace('pages/bench.js', 'lib/channels.js'));
-  const answer = bench.answers.last, sheet = Object.assign(document.createElement('canvas'), { width: 1280, height: 720 });
+  const answer = bench.answers.last, sheet = Object.assign(document.createElement('canvas'), { width: 1280,
+  height: 720 });
   const context = sheet.getContext('2d', { willReadFrequently: true }), done = () => context.getImageData(0, 0, 1, 1);
-  const BLENDS = ['source-over', 'multiply', 'screen', 'overlay', 'darken', 'lighten', 'color-dodge', 'color-burn', 'hard-light', 'soft-light'];
+  const BLENDS = ['source-over', 'multiply', 'screen', 'overlay', 'darken', 'lighten', 'color-dodge', 'color-burn',
+  'hard-light', 'soft-light'];
   const made = answer.nodes.map((node) => {
     const points = row(node.channels['points.0'], 0), path = new Path2D(), [verbs] = node.verbs;
     let k = 0;
@@ -161,7 +163,8 @@ COMPOSITED = """async () => {
       else path.closePath();
     }
     const [r, g, b] = [...row(node.channels.colour, 0)].map((v) => Math.round(v * 255));
-    return { path, place: [...row(node.channels.matrix, 0)], fill: `rgb(${r} ${g} ${b})`, blend: BLENDS[row(node.channels.blend, 0)[0]] };
+    return { path, place: [...row(node.channels.matrix, 0)], fill: `rgb(${r} ${g} ${b})`,
+    blend: BLENDS[row(node.channels.blend, 0)[0]] };
   });
   const bare = () => {
     context.setTransform(1, 0, 0, 1, 0, 0);
@@ -181,7 +184,8 @@ COMPOSITED = """async () => {
   const ours = () => { context.setTransform(1, 0, 0, 1, 0, 0); drawScene(context, answer, answer.start); done(); };
   const ratios = [];
   for (let round = 0; round < 9; round += 1) {
-    const time = (work) => { const start = performance.now(); for (let k = 0; k < 3; k += 1) work(); return performance.now() - start; };
+    const time = (work) => { const start = performance.now(); for (let k = 0; k < 3; k += 1) work();
+    return performance.now() - start; };
     time(bare); time(ours);
     const one = time(bare);
     ratios.push([time(ours) / one, one / 3]);

@@ -1,4 +1,5 @@
-"""Much of one thing: levers that listen twice, thousands of wheels, layers, keys and letters, and how cost grows with them."""
+"""Much of one thing: levers that listen twice, thousands of wheels, layers, keys and letters, and how cost grows with
+them."""
 
 import csv
 import io

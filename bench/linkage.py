@@ -1,4 +1,5 @@
-"""Links: a train of fifty gears, a perfect loop among five hundred parameters, pulling fifty followers, a large drawing."""
+"""Links: a train of fifty gears, a perfect loop among five hundred parameters, pulling fifty followers, a large
+drawing."""
 
 from typing import Any
 
@@ -155,7 +156,8 @@ def woven(server: Server) -> None:
     with opened(server, "/projects/woven/scenes/woven-scene/linkage") as page:
         took = float(page.locator("#linkage").get_attribute("data-laid-out") or 0)
         count = page.evaluate(
-            "(() => { const d = JSON.parse(document.getElementById('linkage-data').textContent); return [d.boxes.length, d.ties.length]; })()"
+            "(() => { const d = JSON.parse(document.getElementById('linkage-data').textContent); "
+            "return [d.boxes.length, d.ties.length]; })()"
         )
         line(
             f"Linkage of {count[0]} parameters and {count[1]} links laid out and drawn",
@@ -166,7 +168,8 @@ def woven(server: Server) -> None:
         frames = page.evaluate(
             """async () => {
               const place = document.getElementById("linkage"), box = place.getBoundingClientRect();
-              const fire = (target, type, x) => target.dispatchEvent(new PointerEvent(type, { bubbles: true, clientX: x, clientY: box.top + 5, button: 0 }));
+              const fire = (target, type, x) => target.dispatchEvent(new PointerEvent(type, { bubbles: true,
+              clientX: x, clientY: box.top + 5, button: 0 }));
               fire(place, "pointerdown", 600);
               const times = [];
               for (let k = 0; k < 60; k++) {

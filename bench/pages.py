@@ -17,7 +17,8 @@ MEASURE = """async ([lever, moves]) => {
   const slide = document.querySelector(`[data-slide="${lever}.value"]`);
   const box = slide.getBoundingClientRect();
   slide.setPointerCapture = () => {};
-  const fire = (type, x) => slide.dispatchEvent(new PointerEvent(type, { bubbles: true, clientX: x, clientY: box.top + 10, button: 0, pointerId: 1 }));
+  const fire = (type, x) => slide.dispatchEvent(new PointerEvent(type, { bubbles: true, clientX: x,
+  clientY: box.top + 10, button: 0, pointerId: 1 }));
   const painted = () => new Promise((done) => document.addEventListener("painted", done, { once: true }));
   let wait = painted();
   fire("pointerdown", box.left + 20);

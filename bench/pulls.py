@@ -1,4 +1,5 @@
-"""A lever pulled, on the server: what it costs by itself, in a project of many scenes, and beside many layers that it does not touch."""
+"""A lever pulled, on the server: what it costs by itself, in a project of many scenes, and beside many layers that it
+does not touch."""
 
 import json
 import re

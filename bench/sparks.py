@@ -1,4 +1,5 @@
-"""Emitters and letters: two thousand sparks against what must be written at the least, a frame alone, a frame of letters."""
+"""Emitters and letters: two thousand sparks against what must be written at the least, a frame alone, a frame of
+letters."""
 
 from typing import Any
 

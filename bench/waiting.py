@@ -1,4 +1,5 @@
-"""What the program does for itself, and how much of that anybody feels: looks through scenes, stills, starts, and playing."""
+"""What the program does for itself, and how much of that anybody feels: looks through scenes, stills, starts, and
+playing."""
 
 import json
 import statistics
@@ -35,8 +36,8 @@ def _processor(looking: Any) -> float:
 
 
 def looks() -> None:
-    """The processor's time of looking through each scene of the sample: at first, after a lever has moved, and after a renaming;
-    and how soon it can be left."""
+    """The processor's time of looking through each scene of the sample: at first, after a lever has moved, and after a
+    renaming; and how soon it can be left."""
     folder = Path(tempfile.mkdtemp())
     store = Store(folder / "bench.db")
     store.create(demo_project())
@@ -153,7 +154,8 @@ def stars(count: int) -> Scene:
     return Scene.model_validate({"id": f"stars-{count}", "name": f"Stars {count}", "length": 150, "layers": [array]})
 
 
-#: Frames that are shown in four seconds of playing, a second; and the longest and the middle time that a press on a layer waits.
+#: Frames that are shown in four seconds of playing, a second; and the longest and the middle time that a press on a
+#: layer waits.
 PLAY = """async () => {
   document.querySelector('.play').click();
   const wait = (time) => new Promise((done) => setTimeout(done, time));
@@ -170,7 +172,8 @@ PLAY = """async () => {
   const rate = (played || shown) / ((performance.now() - start) / 1000), late = [];
   for (let k = 0; k < 25; k += 1) {
     const asked = performance.now();
-    await new Promise((done) => { const line = new MessageChannel(); line.port1.onmessage = done; line.port2.postMessage(0); });
+    await new Promise((done) => { const line = new MessageChannel(); line.port1.onmessage = done;
+    line.port2.postMessage(0); });
     late.push(performance.now() - asked);
     await wait(23);
   }

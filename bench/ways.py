@@ -1,4 +1,5 @@
-"""Ways out and in: films against bare drawing and encoding, processes and a cluster, drawings and tables that come in."""
+"""Ways out and in: films against bare drawing and encoding, processes and a cluster, drawings and tables that come
+in."""
 
 import csv
 import io
@@ -75,7 +76,8 @@ def films() -> None:
     line(
         "MP4 of Evening quay, two processes, against the longer of drawing and encoding alone",
         f"{two / bound:.2f} ×",
-        f"at most 1.2 × ({two:.1f} s; drawing on two cores {drawing:.1f} s, encoding with all of them {encoding:.1f} s)",
+        f"at most 1.2 × ({two:.1f} s; drawing on two cores {drawing:.1f} s, encoding with all of them "
+        f"{encoding:.1f} s)",
         two <= 1.2 * bound,
     )
     # Both take all cores: no film can be had in less than the two one after the other.

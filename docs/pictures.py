@@ -12,26 +12,27 @@ sys.path.insert(0, str(HERE.parent))
 
 from tests.browser.harness import FLAGS, Server, chromium  # noqa: E402
 
-QUAY = "/projects/lantern-quay/scenes/evening-quay/bench"
-REGATTA = "/projects/lantern-quay/scenes/regatta-start/bench"
-WINCH = "/projects/lantern-quay/scenes/winch-house"
-CURVES = "/projects/lantern-quay/scenes/evening-quay/curves"
+SCENES = "/projects/lantern-quay/scenes"
+QUAY = f"{SCENES}/evening-quay/bench"
+REGATTA = f"{SCENES}/regatta-start/bench"
+WINCH = f"{SCENES}/winch-house"
+CURVES = f"{SCENES}/evening-quay/curves"
 VIEWS = {
     "bench": f"{QUAY}?layer=lantern3&parameter=lantern3.opacity#frame=95",
-    "drawing": "/projects/lantern-quay/scenes/sand-tracer/bench?layer=tracer-point&parameter=tracer-point.position#frame=230",
-    "clips": "/projects/lantern-quay/scenes/harbour-screens/bench?layer=screen-clip&parameter=screen-clip.speed#frame=120",
-    "space": "/projects/lantern-quay/scenes/mooring-posts/bench?layer=post-camera&parameter=post-camera.around#frame=96",
+    "drawing": f"{SCENES}/sand-tracer/bench?layer=tracer-point&parameter=tracer-point.position#frame=230",
+    "clips": f"{SCENES}/harbour-screens/bench?layer=screen-clip&parameter=screen-clip.speed#frame=120",
+    "space": f"{SCENES}/mooring-posts/bench?layer=post-camera&parameter=post-camera.around#frame=96",
     "formula": f"{REGATTA}?layer=race-count&parameter=race-count.text#frame=70",
     "curves": f"{CURVES}?parameter=wind.value&show=moving&named=wind#frame=110",
     "winch": f"{WINCH}/bench?layer=drum&parameter=drum.rotation#frame=132",
     "linking": f"{WINCH}/bench?layer=glow&parameter=glow.opacity#frame=150",
-    "map": "/projects/lantern-quay/scenes/gull-flock/bench?layer=gulls&parameter=gulls.copy_position#frame=110",
+    "map": f"{SCENES}/gull-flock/bench?layer=gulls&parameter=gulls.copy_position#frame=110",
     "recipes": f"{WINCH}/bench?layer=window&parameter=window.position#frame=20",
     "linkage": f"{WINCH}/linkage?parameter=drum.rotation#frame=132",
-    "array": "/projects/lantern-quay/scenes/pennant-line/bench?layer=pennants&parameter=gust.value#frame=75",
-    "sparks": "/projects/lantern-quay/scenes/forge-sparks/bench?layer=forge-throw&parameter=spark-size.value#frame=25",
-    "tables": "/projects/lantern-quay/scenes/name-plate/tables?table=crew",
-    "export": "/projects/lantern-quay/scenes/name-plate/export?each=crew&for=gif.0",
+    "array": f"{SCENES}/pennant-line/bench?layer=pennants&parameter=gust.value#frame=75",
+    "sparks": f"{SCENES}/forge-sparks/bench?layer=forge-throw&parameter=spark-size.value#frame=25",
+    "tables": f"{SCENES}/name-plate/tables?table=crew",
+    "export": f"{SCENES}/name-plate/export?each=crew&for=gif.0",
     "handover": "/handover/lantern-quay/evening-quay#frame=95",
     "reference": "/help/modifiers/overshoot",
     "shelf": "/",
@@ -61,7 +62,8 @@ def take(page: Page, address: str, name: str, path: str) -> None:
         # From where recipes bring layers with them.
         page.locator(".entry-film").nth(9).scroll_into_view_if_needed()
         there = (
-            "[...document.querySelectorAll('.entry-film img')].filter((still) => Math.abs(still.getBoundingClientRect().top"
+            "[...document.querySelectorAll('.entry-film img')].filter((still) => "
+            "Math.abs(still.getBoundingClientRect().top"
             " - 400) < 400).every((still) => still.complete)"
         )
         while not page.evaluate(there):
@@ -99,8 +101,10 @@ def _oddities(page: Page) -> None:
         {"kind": "set value", "parameter": "m-swings.frequency", "value": 0.37},
     ]
     page.evaluate(
-        "async (edits) => { await fetch('/api/projects/lantern-quay/edits', { method: 'POST', headers: { 'content-type': "
-        "'application/json' }, body: JSON.stringify({ edits: edits.map((edit) => ({ scene: 'evening-quay', ...edit })) }) }); }",
+        "async (edits) => { await fetch('/api/projects/lantern-quay/edits', { method: 'POST', headers: { "
+        "'content-type': "
+        "'application/json' }, body: JSON.stringify({ edits: edits.map((edit) => ({ scene: 'evening-quay', "
+        "...edit })) }) }); }",
         edits,
     )
     page.locator("#faults:not(.is-clear)").wait_for()

@@ -18,5 +18,6 @@ def loading() -> Iterator[None]:
     finally:
         gc.freeze()
         gc.enable()
-        # A project is a hundred thousand small things that live long: to look for garbage each 700 of them costs more than it finds.
+        # A project is a hundred thousand small things that live long: to look for garbage each 700 of them costs more
+        # than it finds.
         gc.set_threshold(20_000, 20, 20)

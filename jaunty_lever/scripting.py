@@ -173,9 +173,9 @@ class OpenScene:
     ) -> dict[str, Any]:
         """Take the scene out as a file of a format (`jaunty-lever formats` lists them); a report of what came of it.
 
-        `to` is the file, or a folder for it; `options` are those of the format. Frames are drawn by this process, by so many
-        `processes`, or by a Dask `cluster` (the address of its scheduler, or "local").
-        Raises Refused for options that make no sense, OSError, NoCluster; then no file is left behind.
+        `to` is the file, or a folder for it; `options` are those of the format. Frames are drawn by this process, by so
+        many `processes`, or by a Dask `cluster` (the address of its scheduler, or "local"). Raises Refused for options
+        that make no sense, OSError, NoCluster; then no file is left behind.
         """
         if format not in EXPORTERS:
             raise Refused(f"There is no format “{format}”. There are: {', '.join(EXPORTERS)}.", "format")
@@ -202,8 +202,9 @@ class OpenScene:
     ) -> dict[str, Any]:
         """A file of a format for each row of a table, all of them in a zip; a report with the rows that `failed`.
 
-        `rows` are such as "1-12, 15", all of them if nothing is told; `naming` tells the files' names: {row:03} is the row's
-        number, {Name} what stands in the column Name. Raises what `export` raises, and Refused when every row fails.
+        `rows` are such as "1-12, 15", all of them if nothing is told; `naming` tells the files' names: {row:03} is the
+        row's number, {Name} what stands in the column Name. Raises what `export` raises, and Refused when every row
+        fails.
         """
         project = self._owner.project
         source = Source(project, self.scene)
@@ -242,8 +243,8 @@ class Value:
         """The value at frames (whole or not; all of the scene when left out): (frames, components).
 
         For a value of many copies (copies, frames, components), for one of an emitter's sparks (sparks, frames,
-        components) with NaN where a spark is not alive, in the order of `sparks`; without the last axis for one component.
-        Raises TypeError for a text: `texts` gives those.
+        components) with NaN where a spark is not alive, in the order of `sparks`; without the last axis for one
+        component. Raises TypeError for a text: `texts` gives those.
         """
         node, scene = self._node, self._owner.scene
         if node.spec.kind == "text":
@@ -263,8 +264,8 @@ class Value:
         return values if self.component is None else values[..., self.component]
 
     def sparks(self, frames: Frames = None) -> tuple[NDArray[np.int64], Floats]:
-        """Of an emitter's value: the number of each spark that is alive at some of the frames, in the order in which `sample`
-        has them, and when it is born, in seconds. Raises TypeError for a value of anything else."""
+        """Of an emitter's value: the number of each spark that is alive at some of the frames, in the order in which
+        `sample` has them, and when it is born, in seconds. Raises TypeError for a value of anything else."""
         node, scene = self._node, self._owner.scene
         arrays = scene.index.arrays_of(node)
         where = inside(Sampler(scene), node.id, self._samples(frames)) if arrays else None

@@ -1,5 +1,5 @@
-"""Kill the program again and again, in the middle of edits, clips that come in, frames that are asked for and exports; and look
-whether anything is lost. `python -m tests.kills 300` takes about half an hour, and ends with what it found.
+"""Kill the program again and again, in the middle of edits, clips that come in, frames that are asked for and exports;
+and look whether anything is lost. `python -m tests.kills 300` takes about half an hour, and ends with what it found.
 
 No test by itself: `tests.web.test_server.Crash` and `tests.browser.test_taken_out.Killed` do the same once in each run.
 """

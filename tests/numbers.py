@@ -1,7 +1,9 @@
-"""The numbers of many rigs, kept as a file and compared to the last bit: `python -m tests.numbers keep FILE`, then `compare FILE`.
+"""The numbers of many rigs, kept as a file and compared to the last bit: `python -m tests.numbers keep FILE`, then
+`compare FILE`.
 
-For changes that must not change a value: all demo scenes whole, and random rigs with arrays, sparks, letters, edges, clips, depth,
-links at other times and faults. Numbers of one machine only: another one's vector instructions may round otherwise.
+For changes that must not change a value: all demo scenes whole, and random rigs with arrays, sparks, letters, edges,
+clips, depth, links at other times and faults. Numbers of one machine only: another one's vector instructions may round
+otherwise.
 """
 
 import json

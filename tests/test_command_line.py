@@ -74,7 +74,8 @@ class CommandLine(unittest.TestCase):
         with tempfile.TemporaryDirectory() as name:
             folder = Path(name)
             (folder / "sign.svg").write_text(
-                '<svg xmlns="http://www.w3.org/2000/svg"><rect width="9" height="9" style="clip-path:circle(4px)"/></svg>'
+                '<svg xmlns="http://www.w3.org/2000/svg"><rect width="9" height="9" '
+                'style="clip-path:circle(4px)"/></svg>'
             )
             code, out = self.run_it("import", str(folder / "sign.svg"), "--out", str(folder / "sign.lever.json"))
             self.assertEqual((code, "Not read: Clips told by CSS: nothing is cut off." in out), (0, True))

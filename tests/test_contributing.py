@@ -29,7 +29,8 @@ from jaunty_lever.web.app import create_app
 import jaunty_lever
 
 time = {"rest": 2, "chain": [{"kind": "follow", "id": "f", "driver": "element.i", "times": 1, "plus": 1}]}
-layer = {"kind": "ellipse", "id": "layer0", "name": "Buoy", "rotation": {"rest": 90, "chain": [{"kind": "ebb", "id": "e"}]}}
+layer = {"kind": "ellipse", "id": "layer0", "name": "Buoy", "rotation": {"rest": 90, "chain": [{"kind": "ebb",
+"id": "e"}]}}
 scene = Scene.model_validate({"id": "s", "name": "S", "layers": [layer]})
 %(check)s
 many = {**layer, "rotation": {"rest": 90, "chain": [{"kind": "ebb", "id": "e", "time": time}]}}

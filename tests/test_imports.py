@@ -48,8 +48,8 @@ CORE = (
     "checks",
     "view",
 )
-#: The rooms of the evaluation, with doors one way: what samples are, what is known before anything is worked out, what can be asked,
-#: what works things out, who answers, and what asks.
+#: The rooms of the evaluation, with doors one way: what samples are, what is known before anything is worked out, what
+#: can be asked, what works things out, who answers, and what asks.
 ROOMS = (
     {"elements", "sample_times", "cache", "ragged", "resting", "fit"},
     {"structure", "listening", "readings", "graph"},

@@ -32,6 +32,16 @@ def scripts() -> dict[str, set[str]]:
     return found
 
 
+class Layout(unittest.TestCase):
+    def test_no_line_of_a_script_a_style_or_a_template_is_longer_than_120(self) -> None:
+        web = JS.parent.parent
+        ours = [*JS.rglob("*.js"), *(web / "templates").rglob("*.html")]
+        ours += [path for path in (web.parent.parent / "assets").rglob("*") if path.suffix in (".css", ".mjs", ".js")]
+        self.assertGreater(len(ours), 100)
+        lines = ((path, k, line) for path in ours for k, line in enumerate(path.read_text("utf-8").splitlines(), 1))
+        self.assertEqual([f"{path.name}:{k}" for path, k, line in lines if len(line) > 120], [])
+
+
 class Rooms(unittest.TestCase):
     def test_every_script_stands_in_a_folder_and_knows_only_those_before_it(self) -> None:
         wrong = []

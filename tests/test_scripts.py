@@ -5,6 +5,7 @@ import math
 import re
 import shutil
 import subprocess
+import sys
 import unittest
 from pathlib import Path
 from typing import get_args
@@ -75,6 +76,9 @@ class Scripts(unittest.TestCase):
             *("node", "node_modules/prettier/bin/prettier.cjs", "--check"),
             *("jaunty_lever/web/static/js", "tests/scripts", "assets", "eslint.config.mjs"),
         )
+
+    def test_the_templates_layout(self) -> None:
+        self.run_it(sys.executable, "-m", "djlint", "--check", "--lint", "--quiet", "jaunty_lever/web/templates")
 
     @unittest.skipIf(not (ROOT / "node_modules/typescript").exists(), "TypeScript is not here: `make assets` brings it")
     def test_the_scripts_types(self) -> None:

@@ -66,7 +66,8 @@ def run_here(cases: Sequence[str]) -> Told:
 
 def set_up() -> None:
     """What a process that runs tests begins with: random cases that are the same in every run, unless one explores."""
-    # Random cases draw on the numbers that stand in whatever modules are loaded: all of them, whoever was tested before.
+    # Random cases draw on the numbers that stand in whatever modules are loaded: all of them, whoever was tested
+    # before.
     for module in walk_packages(jaunty_lever.__path__, "jaunty_lever."):
         if not module.name.endswith("__main__") and ".migrations." not in module.name:
             importlib.import_module(module.name)

@@ -31,7 +31,8 @@ _OUT = Annotated[Path, typer.Option(help="The file to write, or a folder for it.
 
 
 def add_exports(group: typer.Typer, batch: bool = False) -> None:
-    """Give a group of commands one for each format that can be made from a project file; `batch`: of each row of a table."""
+    """Give a group of commands one for each format that can be made from a project file; `batch`: of each row of a
+    table."""
     for exporter in EXPORTERS.values():
         if exporter.takes == "scene" or (exporter.takes == "project" and not batch):
             command = _command(exporter, batch)

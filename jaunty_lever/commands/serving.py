@@ -25,7 +25,8 @@ DATABASE = "jaunty-lever.db"
 
 
 def _work_in(folder: Path) -> None:
-    """Let what is written for a while lie in a folder of its own, which is empty at each start: nobody else clears it away."""
+    """Let what is written for a while lie in a folder of its own, which is empty at each start: nobody else clears it
+    away."""
     import shutil
     import tempfile
 

@@ -1,4 +1,5 @@
-"""Harbour board: soundings of the day as bars that grow one by one, with their names and figures that count, from a table."""
+"""Harbour board: soundings of the day as bars that grow one by one, with their names and figures that count, from a
+table."""
 
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits.scenes import AddScene

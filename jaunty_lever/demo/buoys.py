@@ -1,4 +1,5 @@
-"""Buoy row: twenty-one buoys on lines, each a little slower than the last, that fall out of step and come together again."""
+"""Buoy row: twenty-one buoys on lines, each a little slower than the last, that fall out of step and come together
+again."""
 
 from typing import Any
 

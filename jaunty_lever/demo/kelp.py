@@ -1,4 +1,5 @@
-"""Kelp: blades on the sea floor whose outlines are moved by a noise that grows with height, paler where they move more."""
+"""Kelp: blades on the sea floor whose outlines are moved by a noise that grows with height, paler where they move
+more."""
 
 from typing import Any
 
@@ -30,7 +31,8 @@ def build(project: Project) -> Project:
         "Sea floor",
         (640, 700),
         fill=FLOOR,
-        data="M-660 60V-18C-520 -44 -420 -20 -300 -26C-160 -34 -60 -6 90 -20C240 -34 330 -8 460 -26C550 -38 610 -24 660 -34V60Z",
+        data="M-660 60V-18C-520 -44 -420 -20 -300 -26C-160 -34 -60 -6 90 -20C240 -34 330 -8 460 -26C550 -38 610 "
+        "-24 660 -34V60Z",
     )
     return made.project
 

@@ -1,4 +1,5 @@
-"""Pennant line: forty pennants on two ropes; a gust runs through them, and sweeps from the ends, the middle, and shuffled."""
+"""Pennant line: forty pennants on two ropes; a gust runs through them, and sweeps from the ends, the middle, and
+shuffled."""
 
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits.scenes import AddScene

@@ -1,4 +1,5 @@
-"""Name plates: a plate of enamel that swings in on its chain, and a table of the crew that it is made for, five rows."""
+"""Name plates: a plate of enamel that swings in on its chain, and a table of the crew that it is made for, five
+rows."""
 
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits.scenes import AddScene

@@ -1,4 +1,5 @@
-"""Mooring posts: a basin full of posts, from a strict grid to a scatter, seen by a camera that goes round them by hand."""
+"""Mooring posts: a basin full of posts, from a strict grid to a scatter, seen by a camera that goes round them by
+hand."""
 
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits.scenes import AddScene

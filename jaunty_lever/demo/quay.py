@@ -220,7 +220,8 @@ def _boat(made: Maker, number: int, at: tuple[float, float], hull: str, size: fl
         "Furled sail",
         (0, 0),
         boat,
-        data=f"M{10 * s} {-40 * s}C{40 * s} {-54 * s} {70 * s} {-50 * s} {92 * s} {-36 * s}L{90 * s} {-30 * s}C{60 * s} {-36 * s} {34 * s} {-34 * s} {10 * s} {-30 * s}Z",
+        data=f"M{10 * s} {-40 * s}C{40 * s} {-54 * s} {70 * s} {-50 * s} {92 * s} {-36 * s}L{90 * s} "
+        f"{-30 * s}C{60 * s} {-36 * s} {34 * s} {-34 * s} {10 * s} {-30 * s}Z",
         fill=SHEET,
     )
     made.layer(
@@ -238,7 +239,9 @@ def _boat(made: Maker, number: int, at: tuple[float, float], hull: str, size: fl
         "Hull",
         (0, 0),
         boat,
-        data=f"M{-104 * s} {-26 * s}C{-60 * s} {-14 * s} {70 * s} {-14 * s} {112 * s} {-30 * s}C{106 * s} {4 * s} {82 * s} {22 * s} {48 * s} {24 * s}H{-56 * s}C{-82 * s} {22 * s} {-98 * s} {2 * s} {-104 * s} {-26 * s}Z",
+        data=f"M{-104 * s} {-26 * s}C{-60 * s} {-14 * s} {70 * s} {-14 * s} {112 * s} {-30 * s}C{106 * s} "
+        f"{4 * s} {82 * s} {22 * s} {48 * s} {24 * s}H{-56 * s}C{-82 * s} {22 * s} {-98 * s} {2 * s} "
+        f"{-104 * s} {-26 * s}Z",
         fill=hull,
     )
     made.layer(
@@ -267,7 +270,8 @@ def _quay(made: Maker) -> None:
         "joints",
         "Joints",
         (0, 0),
-        data="M0 650H1280M0 688H1280M90 622V650M270 622V650M450 622V650M630 622V650M810 622V650M990 622V650M1170 622V650M180 650V688M360 650V688M540 650V688M720 650V688M900 650V688M1080 650V688",
+        data="M0 650H1280M0 688H1280M90 622V650M270 622V650M450 622V650M630 622V650M810 622V650M990 "
+        "622V650M1170 622V650M180 650V688M360 650V688M540 650V688M720 650V688M900 650V688M1080 650V688",
         fill={"kind": "none"},
         stroke="#2b333a",
         stroke_width=2.0,

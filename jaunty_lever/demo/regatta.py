@@ -1,4 +1,5 @@
-"""Regatta start: a cone that drops, a title that shoots past, a board that counts, a flag that loops, a boat on twos."""
+"""Regatta start: a cone that drops, a title that shoots past, a board that counts, a flag that loops, a boat on
+twos."""
 
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits.scenes import AddScene

@@ -1,4 +1,5 @@
-"""Sand tracer: two turning discs, the arms that follow their pins, and the figure drawn in sand where the arms cross."""
+"""Sand tracer: two turning discs, the arms that follow their pins, and the figure drawn in sand where the arms
+cross."""
 
 from typing import Any
 

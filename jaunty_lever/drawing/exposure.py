@@ -41,7 +41,8 @@ class Shown(Protocol):
 
 
 def averaged(pictures: Iterable[Shown], count: int, deep: bool) -> skia.Image:
-    """The mean of `count` pictures of one size, each sRGB, in linear light; sRGB again, in 16 bits a channel if `deep`."""
+    """The mean of `count` pictures of one size, each sRGB, in linear light; sRGB again, in 16 bits a channel if
+    `deep`."""
     told = _told.get()
     if told is not None:
         told.append(count)

@@ -1,4 +1,5 @@
-"""A video file being read in a process beside this one: a decoder that breaks down takes nothing along but that process.
+"""A video file being read in a process beside this one: a decoder that breaks down takes nothing along but that
+process.
 
 The process holds the files that were read last, and of each the picture that was decoded last.
 """

@@ -1,7 +1,7 @@
 """The frames of clips as pictures, each decoded once as long as there is room for it.
 
-Frames are kept as small as they are shown: a clip on a wall of sixty-four is decoded to an eighth of its sides, and all of
-the wall finds its frames among those that any of it needed.
+Frames are kept as small as they are shown: a clip on a wall of sixty-four is decoded to an eighth of its sides, and all
+of the wall finds its frames among those that any of it needed.
 """
 
 import base64
@@ -78,8 +78,8 @@ class Footage:
         self._lives = _LIVES
         self._playing: Iterator[Seen] | None = None
         self._next = 0
-        # How small its frames have been asked for; what is decoded is kept in all of these sizes, which together take no more
-        # than a third more than the largest.
+        # How small its frames have been asked for; what is decoded is kept in all of these sizes, which together take
+        # no more than a third more than the largest.
         self._levels: set[int] = set()
         self._last: tuple[int, Seen] | None = None
         self._bad = False
@@ -89,8 +89,8 @@ class Footage:
     def frame(self, number: int, scale: float = 1.0) -> "skia.Image | None":
         """A frame, at least as large as it is at a scale; None where there is none, or nothing can be read.
 
-        Its sides are a half, a quarter, … of the clip's own. They follow from the scale alone: what was shown before makes no
-        difference to any pixel.
+        Its sides are a half, a quarter, … of the clip's own. They follow from the scale alone: what was shown before
+        makes no difference to any pixel.
         """
         if self._bad or not 0 <= number < self._clip.timing.frames:
             return None

@@ -44,7 +44,8 @@ def resting(sampler: Sampler) -> frozenset[str]:
 
 
 def is_elsewhere(before: DisplayList, now: DisplayList, resting: frozenset[str]) -> bool:
-    """Whether two lists differ in nothing but what rests, and that nowhere where anything moves: then the same flashes in both."""
+    """Whether two lists differ in nothing but what rests, and that nowhere where anything moves: then the same flashes
+    in both."""
     if (before.width, before.height, before.frames) != (now.width, now.height, now.frames):
         return False
     if before.background.key != now.background.key or len(now.background.rows) > 1:
@@ -66,7 +67,8 @@ def is_elsewhere(before: DisplayList, now: DisplayList, resting: frozenset[str])
 
 
 class Light:
-    """Draws scenes small and remembers what it has drawn: what looks as it did, or flashes as it did, is not drawn again."""
+    """Draws scenes small and remembers what it has drawn: what looks as it did, or flashes as it did, is not drawn
+    again."""
 
     def __init__(self) -> None:
         self._parts: OrderedDict[Any, NDArray[np.uint8]] = OrderedDict()
@@ -78,8 +80,8 @@ class Light:
     def in_parts(
         self, sampler: Sampler, pictures: Pictures | None = None, between: Callable[[], None] = lambda: None
     ) -> Iterator[NDArray[np.float64]]:
-        """Relative luminance (frames, rows, columns) of the frames of the sampler's scene, on its background, so many at a time. What
-        rests may lie where it lay before, if that changes nothing about what flashes.
+        """Relative luminance (frames, rows, columns) of the frames of the sampler's scene, on its background, so many
+        at a time. What rests may lie where it lay before, if that changes nothing about what flashes.
 
         `between` is called before each frame: to let others have their turn, or to stop by an exception.
         """

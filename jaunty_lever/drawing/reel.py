@@ -64,7 +64,8 @@ class Reel:
             self._file.close()
 
     def packets(self) -> tuple[list[int], list[int]]:
-        """When the frames are shown, in order, and those of them that can be decoded by themselves; nothing is decoded."""
+        """When the frames are shown, in order, and those of them that can be decoded by themselves; nothing is
+        decoded."""
         times, alone = [], []
         with suppress(av.error.FFmpegError):
             self._file.seek(0, backward=True, any_frame=False)
@@ -79,7 +80,8 @@ class Reel:
         return sorted(set(times)), sorted(set(alone))
 
     def play(self, at: int | None = None) -> Iterator[Seen]:
-        """The frames, in order, from the beginning; or from one that can be decoded by itself and comes no later than `at`."""
+        """The frames, in order, from the beginning; or from one that can be decoded by itself and comes no later than
+        `at`."""
         with suppress(av.error.FFmpegError):
             if at is None:
                 self._file.seek(-(1 << 40), backward=True, any_frame=False)

@@ -17,7 +17,8 @@ class CsvValues(ValueExporter):
     title: ClassVar[str] = "CSV"
     does: ClassVar[str] = "One line a frame, a column for each value."
     note: ClassVar[str] = (
-        "Names and texts that begin with = + - or @ get an apostrophe (') in front, so that a spreadsheet takes them as "
+        "Names and texts that begin with = + - or @ get an apostrophe (') in front, so that a spreadsheet takes "
+        "them as "
         "text and not as a formula."
     )
     verb: ClassVar[str] = "Save CSV"

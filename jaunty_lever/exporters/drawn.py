@@ -1,6 +1,7 @@
 """What is drawn frame by frame: made in pieces of so many frames, in this process or others, and joined in order.
 
-A piece depends on nothing but the scene, the options and its frames, so it is the same wherever and whenever it is made.
+A piece depends on nothing but the scene, the options and its frames, so it is the same wherever and whenever it is
+made.
 """
 
 from abc import abstractmethod
@@ -68,7 +69,8 @@ class Drawn(Exporter):
         got = wide.size(scene.width, scene.height)
         if got != asked:
             yield (
-                f"Both sides must be even: {asked[0]} × {asked[1]} becomes {got[0]} × {got[1]}, stretched by less than a pixel."
+                f"Both sides must be even: {asked[0]} × {asked[1]} becomes {got[0]} × {got[1]}, stretched by "
+                "less than a pixel."
             )
 
     def pieces_of(self, source: Source, options: Any) -> list[tuple[int, int]]:

@@ -89,7 +89,8 @@ class Exporter(ABC):
     def gave_up(self, source: Source, options: Any) -> str:
         """What to say when whoever makes the file goes in the middle of it, again and again."""
         return (
-            "It could not be made: what draws it ended in the middle, twice. It takes more memory than there is, or was stopped "
+            "It could not be made: what draws it ended in the middle, twice. It takes more memory than there "
+            "is, or was stopped "
             "from outside. Take a smaller size or fewer frames."
         )
 

@@ -50,7 +50,8 @@ class FilmOptions(SoundOptions):
     quality: Quality = Field(
         "standard",
         title="Quality",
-        description="small: to send quickly; standard: no difference that one sees while it plays; fine: nor in a still; "
+        description="small: to send quickly; standard: no difference that one sees while it plays; fine: nor in "
+        "a still; "
         "finest: to work on with.",
     )
 
@@ -98,7 +99,8 @@ class Film(Drawn):
         size = self.look(source, options).size(scene.width, scene.height)
         if min(size) < side:
             raise Refused(
-                f"{called} takes pictures of {side} × {side} pixels or more; these would have {size[0]} × {size[1]}. Take "
+                f"{called} takes pictures of {side} × {side} pixels or more; these would have {size[0]} × "
+                f"{size[1]}. Take "
                 "another encoding, or a larger size.",
                 "size",
             )
@@ -108,7 +110,8 @@ class Film(Drawn):
         scene, (called, _) = scene_of(source), self.least(options)
         wide, high = self.look(source, options).size(scene.width, scene.height)
         return (
-            f"The encoder of {called} gave up at {wide} × {high} pixels, twice, or takes more memory than there is. Take another "
+            f"The encoder of {called} gave up at {wide} × {high} pixels, twice, or takes more memory than there "
+            "is. Take another "
             "size or another encoding."
         )
 
@@ -170,7 +173,8 @@ class Film(Drawn):
 
     @contextmanager
     def _file(self, target: IO[bytes], rate: Fraction) -> Iterator[Any]:
-        """A container that ends up in `target`. Its index is put to the front at the end, which takes a file by name."""
+        """A container that ends up in `target`. Its index is put to the front at the end, which takes a file by
+        name."""
         beside = os.path.dirname(target.name) if isinstance(getattr(target, "name", None), str) else None
         with tempfile.TemporaryDirectory(prefix="film-", dir=beside) as folder:
             path = Path(folder) / "film"

@@ -38,7 +38,9 @@ class Lottie(MovingVectors):
         if any(node.kind == "picture" and node.channels["beyond"].rows.any() for node in drawn.walk()):
             yield "A picture is shown once: what lies beyond its edge is left empty."
         if _fades_in_parts(drawn):
-            yield "In arrays, what has several parts fades part by part: where they overlap, the lower one shows through."
+            yield (
+                "In arrays, what has several parts fades part by part: where they overlap, the lower one shows through."
+            )
 
     def items(self, source: Source, options: MovingOptions, first: int, end: int) -> Iterator[Item]:
         scene = scene_of(source)

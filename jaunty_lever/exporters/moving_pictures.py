@@ -54,7 +54,8 @@ class MovingPicture(Drawn):
         plan = super().plan(source, options)
         if plan.steps > MOST_FRAMES:
             raise Refused(
-                f"{self.title} holds up to {MOST_FRAMES:,} frames here, and these are {plan.steps:,}. Choose fewer, or a film.",
+                f"{self.title} holds up to {MOST_FRAMES:,} frames here, and these are {plan.steps:,}. Choose "
+                "fewer, or a film.",
                 "stop",
             )
         return plan
@@ -192,7 +193,10 @@ class Gif(MovingPicture):
         yield from super().left_out(source, options)
         yield f"It has {options.colours} colours in all; what is half transparent becomes clear or solid."
         if (100 * self.every(source) / rate_of(scene_of(source))).denominator != 1:
-            yield "GIF counts in hundredths of a second: frames stand a hundredth longer or shorter, the whole is as long as it should be."
+            yield (
+                "GIF counts in hundredths of a second: frames stand a hundredth longer or shorter, the whole "
+                "is as long as it should be."
+            )
 
     def put_together(
         self, frames: Iterator[bytes], length: Fraction, source: Source, options: Any, target: IO[bytes]

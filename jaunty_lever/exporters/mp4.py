@@ -42,7 +42,8 @@ class Mp4(Film):
     def encoding(self, options: Any) -> Encoding:
         level = QUALITIES.index(options.quality)
         if options.codec == "H.264":
-            # Its macroblock tree reads what nobody wrote, at heights that are no multiple of 16: no two films were the same.
+            # Its macroblock tree reads what nobody wrote, at heights that are no multiple of 16: no two films were the
+            # same.
             settings = {"crf": ("25", "18", "14", "8")[level], "preset": "medium", "x264-params": "mbtree=0"}
             return Encoding("libx264", "yuv420p", settings)
         settings = {"crf": ("28", "20", "16", "10")[level], "preset": "medium", "x265-params": "log-level=none"}

@@ -60,7 +60,8 @@ class SpriteSheet(Drawn):
         width, height = self._layout(source, options)[2:4]
         if max(width, height) > MOST_SIDE:
             raise Refused(
-                f"The sheet would have {width:,} × {height:,} pixels; no side may pass {MOST_SIDE:,}. Take fewer frames, or smaller ones.",
+                f"The sheet would have {width:,} × {height:,} pixels; no side may pass {MOST_SIDE:,}. Take "
+                "fewer frames, or smaller ones.",
                 "size",
             )
         return plan

@@ -113,7 +113,8 @@ def looked_through(content: bytes, media: str, told: Any, whole: bool = True) ->
 
 
 def timed(times: list[int], last: int, base: Fraction, rates: list[Fraction]) -> tuple[float, list[list[int]]]:
-    """When frames are shown, in the stream's own units, as a tick and runs; `last`: how long the last one stands, 0 if unknown."""
+    """When frames are shown, in the stream's own units, as a tick and runs; `last`: how long the last one stands, 0 if
+    unknown."""
     at, tick = np.array(times, dtype=np.int64) - times[0], float(base)
     many = len(at)
     if many > 1:

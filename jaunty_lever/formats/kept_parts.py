@@ -9,7 +9,8 @@ from . import clips, fonts, pictures
 
 
 def part_problems(project: Project, look_through: bool = True) -> Iterator[str]:
-    """What is wrong with the pictures, clips and fonts of a project, in sentences; `look_through`: also frame by frame."""
+    """What is wrong with the pictures, clips and fonts of a project, in sentences; `look_through`: also frame by
+    frame."""
     for picture in project.pictures:
         if wrong := pictures.problem(picture):
             yield f"The picture “{picture.name or picture.id}”: {wrong}"

@@ -103,7 +103,8 @@ _MOST = {
 
 
 def _weigh(data: Any) -> None:
-    """Raises BadFile when plain data holds more than a project may, or is no project at all, before it is read closely."""
+    """Raises BadFile when plain data holds more than a project may, or is no project at all, before it is read
+    closely."""
     counts: Counter[str] = Counter()
     odd, parts, waiting = 0, 0, [(data, "", 1)]
     while waiting:

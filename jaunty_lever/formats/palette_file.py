@@ -1,4 +1,5 @@
-"""Palettes from files: the text form .gpl (a line for each colour: red, green, blue, name) and JSON lists of colours."""
+"""Palettes from files: the text form .gpl (a line for each colour: red, green, blue, name) and JSON lists of
+colours."""
 
 import re
 from collections.abc import Mapping

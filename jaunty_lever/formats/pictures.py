@@ -145,7 +145,8 @@ def _clean(image: Image.Image, kind: str) -> Image.Image:
 
 
 def brightness(picture: Picture, most: int) -> tuple[int, int, str]:
-    """How bright a picture is, small: width, height, and a byte for each spot in base64; what is clear counts as black."""
+    """How bright a picture is, small: width, height, and a byte for each spot in base64; what is clear counts as
+    black."""
     with _one_at_a_time:
         image = _opened(base64.b64decode(picture.data)).convert("RGBA")
         scale = min(1.0, most / max(image.size))

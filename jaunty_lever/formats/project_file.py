@@ -30,8 +30,8 @@ def write(project: Project) -> str:
 def read(content: bytes, look_through: bool = True) -> Project:
     """The project in a file's content.
 
-    Its clips are not looked through where that is not asked for: where nothing is drawn of them, or where they are known to be
-    sound. Raises BadFile, with every problem in the artist's words, when it cannot be taken in.
+    Its clips are not looked through where that is not asked for: where nothing is drawn of them, or where they are
+    known to be sound. Raises BadFile, with every problem in the artist's words, when it cannot be taken in.
     """
     return from_data(load(content, MOST_PROJECT), look_through)
 

@@ -43,7 +43,10 @@ def _misfit(drawing: SvgDrawing | LottieDrawing, where: tuple[int | str, ...]) -
         if isinstance(here, dict) and "name" in here:
             named = str(here["name"])
     what = f"the {value.replace('_', ' ')} of “{named[:60]}”" if named and value else "something in it"
-    return f"It draws what no layer can have: {what} is no value that can be drawn. Leave it out of the drawing, or simplify it."
+    return (
+        f"It draws what no layer can have: {what} is no value that can be drawn. Leave it out of the "
+        "drawing, or simplify it."
+    )
 
 
 def alone(drawing: SvgDrawing | LottieDrawing) -> Brought:

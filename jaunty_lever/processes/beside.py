@@ -54,7 +54,8 @@ class Beside:
         return begun[1] if begun is not None and begun[0].poll() is None else None
 
     def begin(self) -> Connection:
-        """Its line; it is begun if it is not there, which takes it some seconds in which nobody need wait. Raises Ended once closed."""
+        """Its line; it is begun if it is not there, which takes it some seconds in which nobody need wait. Raises Ended
+        once closed."""
         with self._lock:
             if self._closed:
                 raise Ended
@@ -62,7 +63,8 @@ class Beside:
                 self._forgotten()
                 ours, theirs = socket.socketpair()
                 with theirs:
-                    # Not by what the standard library has for it: that would run the program of whoever began this once more.
+                    # Not by what the standard library has for it: that would run the program of whoever began this once
+                    # more.
                     process = subprocess.Popen(
                         [sys.executable, "-m", _CHILD, self._module, str(theirs.fileno()), str(os.getpid())],
                         pass_fds=(theirs.fileno(),),

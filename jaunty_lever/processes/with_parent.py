@@ -11,7 +11,8 @@ _OFTEN = 0.5
 def leave_with(parent: int) -> None:
     """From now on, leave when the process with that number, which began this one, is gone."""
 
-    # A signal of the system would come when the thread is gone that began this process, which may be long before its program.
+    # A signal of the system would come when the thread is gone that began this process, which may be long before its
+    # program.
     def watch() -> None:
         while os.getppid() == parent:
             time.sleep(_OFTEN)

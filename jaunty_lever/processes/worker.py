@@ -6,7 +6,8 @@ from .beside import Beside
 
 
 class Worker:
-    """The thread and the process. What is to be done is kept by whoever is made of this, and touched only in the turn."""
+    """The thread and the process. What is to be done is kept by whoever is made of this, and touched only in the
+    turn."""
 
     def __init__(self, module: str, name: str) -> None:
         """`module`: what the process runs (see `Beside`); `name`: of the thread."""

@@ -76,7 +76,8 @@ class Apart:
         lost: int = 0,
         lose: Callable[[int], None] = lambda lost: None,
     ) -> dict[str, Any]:
-        """As `batch.make`, into a file by its path. `lost` is how many processes were lost with it before; `lose` hears of more.
+        """As `batch.make`, into a file by its path. `lost` is how many processes were lost with it before; `lose` hears
+        of more.
 
         Raises Stopped, TooOften, NoCluster, OSError, Refused, Broken, or RuntimeError for what should not be.
         """

@@ -138,7 +138,8 @@ class Batch(Exporter):
             )
         if not any(one.scene == scene_of(source).id and one.takes == "cell" for one in table.followers):
             raise Refused(
-                f"Nothing in {source.name} follows {table.name} yet: every file would be the same. Let a text, a lever or another value follow one of its columns, on the page Tables.",
+                f"Nothing in {source.name} follows {table.name} yet: every file would be the same. Let a text, "
+                "a lever or another value follow one of its columns, on the page Tables.",
                 "table",
             )
         names(options.naming, table, rows)
@@ -174,9 +175,9 @@ def make(
 ) -> dict[str, Any]:
     """Make a file of any format into `target`; what came of it that is worth telling, by name.
 
-    What takes long keeps what is finished in `folder`, and takes it up from there. `done` is told how many steps are behind it,
-    first of all how many were when it began, and how the last of them look. Raises Stopped, TooOften, NoCluster, OSError,
-    Refused, or what the format raises.
+    What takes long keeps what is finished in `folder`, and takes it up from there. `done` is told how many steps are
+    behind it, first of all how many were when it began, and how the last of them look. Raises Stopped, TooOften,
+    NoCluster, OSError, Refused, or what the format raises.
     """
     if isinstance(exporter, Batch):
         assert isinstance(options, BatchOptions)
@@ -204,8 +205,8 @@ def _make_batch(
     done: Callable[[int, bytes], None],
     stop: Asked,
 ) -> dict[str, Any]:
-    """All files of a batch in a zip. Files are kept in `folder` until all are there: those that are there already are not
-    made again. A row that fails is told in the report and stops none of the others, unless all of them do."""
+    """All files of a batch in a zip. Files are kept in `folder` until all are there: those that are there already are
+    not made again. A row that fails is told in the report and stops none of the others, unless all of them do."""
     table = table_in(source, options.table)
     rows = rows_in(options.rows, len(table.rows))
     exporter, given = batch.inner(options)

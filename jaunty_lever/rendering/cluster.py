@@ -30,7 +30,8 @@ class Cluster(Runner):
     """Draws on a cluster. What a lost worker was at is drawn by the others."""
 
     def __init__(self, address: str) -> None:
-        """`address` of a scheduler, such as tcp://10.0.0.5:8786; or `local`: as many processes here as there are cores."""
+        """`address` of a scheduler, such as tcp://10.0.0.5:8786; or `local`: as many processes here as there are
+        cores."""
         self.address = address
         self._client: Client | None = None
         self._local: Any = None
@@ -64,7 +65,8 @@ class Cluster(Runner):
         except (OSError, ValueError, TimeoutError) as error:
             self.close()
             raise NoCluster(
-                f"No cluster answers at {self.address} ({type(error).__name__}). Start a scheduler with `dask scheduler` and "
+                f"No cluster answers at {self.address} ({type(error).__name__}). Start a scheduler with `dask "
+                "scheduler` and "
                 "workers with `dask worker ADDRESS`, then try again."
             ) from None
         self._client = client
@@ -84,7 +86,8 @@ class Cluster(Runner):
             if version != __version__:
                 self.close()
                 raise NoCluster(
-                    f"The worker {worker} has Jaunty Lever {version}, and this is {__version__}: all must be of one version."
+                    f"The worker {worker} has Jaunty Lever {version}, and this is {__version__}: all must be of "
+                    "one version."
                 )
         return client
 

@@ -47,8 +47,8 @@ def render(
 ) -> Report:
     """Draw an export into `target`. Pieces are kept in `folder`; those that are there already are not drawn again.
 
-    `done` is told how many frames are behind it, and how the last of them look. Raises Stopped, TooOften, OSError, or what
-    drawing raised; the pieces stay then, and it can be taken up later.
+    `done` is told how many frames are behind it, and how the last of them look. Raises Stopped, TooOften, OSError, or
+    what drawing raised; the pieces stay then, and it can be taken up later.
     """
     begun, drawing = time.monotonic(), 0.0
     pieces = exporter.pieces_of(source, options)

@@ -79,7 +79,8 @@ def opened(work: Work) -> tuple[Drawn, Source, Options]:
     """The work ready to be done. Raises OtherVersion when it was given by another version of the program."""
     if work.version != __version__:
         raise OtherVersion(
-            f"This drawing was given out by Jaunty Lever {work.version}, and Jaunty Lever {__version__} was to draw it. "
+            f"This drawing was given out by Jaunty Lever {work.version}, and Jaunty Lever {__version__} was to "
+            "draw it. "
             "All of them must be of one version."
         )
     exporter = EXPORTERS[work.format]

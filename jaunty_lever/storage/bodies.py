@@ -23,7 +23,8 @@ class Unreadable(Exception):
 
 
 def pack(project: Project) -> bytes:
-    """A project without the bytes of its pictures, clips and fonts and its tables' cells, which lie beside the revisions."""
+    """A project without the bytes of its pictures, clips and fonts and its tables' cells, which lie beside the
+    revisions."""
     pictures = tuple(picture.changed(data="") for picture in project.pictures)
     clips = tuple(clip.changed(data="") for clip in project.clips)
     fonts = tuple(font.changed(data="") for font in project.fonts)

@@ -1,4 +1,5 @@
-"""A folder that keeps projects, opened: whose it is, its database, and what can be told of it before anything else is loaded."""
+"""A folder that keeps projects, opened: whose it is, its database, and what can be told of it before anything else is
+loaded."""
 
 import zlib
 from collections.abc import Sequence
@@ -83,8 +84,8 @@ class Folder:
             return connection.exec_driver_sql("SELECT 1 FROM projects WHERE id = ?", (project,)).first() is not None
 
     def told_at_once(self) -> list[tuple[Entry, Sequence[Outline]]] | None:
-        """The projects with their scenes, as far as both are plain: None where anything about them is not, such as what is damaged,
-        or of a large project. Who can read it all has to tell."""
+        """The projects with their scenes, as far as both are plain: None where anything about them is not, such as what
+        is damaged, or of a large project. Who can read it all has to tell."""
         told: list[tuple[Entry, Sequence[Outline]]] = []
         for entry in self.entries():
             with self.engine.connect() as connection:

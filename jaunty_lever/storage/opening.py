@@ -46,7 +46,8 @@ class Holder:
             self._file.close()
             self._file = None
             raise CannotOpen(
-                f"{path.parent.resolve()} is in use by {who}. Stop that one first, or choose another folder with --data (DATA= for make run)."
+                f"{path.parent.resolve()} is in use by {who}. Stop that one first, or choose another folder "
+                "with --data (DATA= for make run)."
             ) from None
         self.say("")
 
@@ -74,7 +75,8 @@ _LEAST_ROOM = 256 << 10
 
 
 def no_room(path: Path) -> bool:
-    """Whether the file system that a database lies on has no room: then what it says of input and output is no damage."""
+    """Whether the file system that a database lies on has no room: then what it says of input and output is no
+    damage."""
     try:
         found = os.statvfs(path.parent)
     except OSError:
@@ -89,7 +91,8 @@ def _damaged(path: Path, why: str) -> CannotOpen:
         )
     return CannotOpen(
         f"{path} cannot be read: {why}.\n"
-        f"`jaunty-lever rescue {path.parent}` saves every project that can be read and sets the damaged file aside; then start again."
+        f"`jaunty-lever rescue {path.parent}` saves every project that can be read and sets the damaged file "
+        "aside; then start again."
     )
 
 
@@ -145,7 +148,8 @@ def looked_at(path: Path) -> list[str]:
     newer = [one for one in versions if one not in known_versions()]
     if newer:
         raise CannotOpen(
-            f"{path} was written by a newer Jaunty Lever (its form is {newer[0]}; this one knows forms up to {known_versions()[-1]}). Start it with the newer program."
+            f"{path} was written by a newer Jaunty Lever (its form is {newer[0]}; this one knows forms up to "
+            f"{known_versions()[-1]}). Start it with the newer program."
         )
     if problem != "ok":
         raise _damaged(path, problem.strip().splitlines()[-1])

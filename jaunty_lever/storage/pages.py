@@ -1,7 +1,8 @@
 """The rows in a database's pages as they are, without its directory: what can be read of one that is damaged.
 
-A page of a table says by itself which rows it holds (SQLite, Database File Format, sections 1.5 and 2.1; the write-ahead log:
-section 4). So a beginning that is lost, an end that is cut off and pages that are garbage cost no more than what stood there.
+A page of a table says by itself which rows it holds (SQLite, Database File Format, sections 1.5 and 2.1; the
+write-ahead log: section 4). So a beginning that is lost, an end that is cut off and pages that are garbage cost no more
+than what stood there.
 """
 
 import struct

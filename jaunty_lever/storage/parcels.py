@@ -1,7 +1,8 @@
 """What is new of a project, from one process to another, in pieces so small that taking one in holds nobody up.
 
-Who sends and who takes both hold the project as it was: what has stayed of it is named by its route, and is the very same object
-to whoever takes it. Values that have been derived from a node, and are kept beside its fields, stay where they are.
+Who sends and who takes both hold the project as it was: what has stayed of it is named by its route, and is the very
+same object to whoever takes it. Values that have been derived from a node, and are kept beside its fields, stay where
+they are.
 """
 
 import io

@@ -1,4 +1,5 @@
-"""Saving what can be read of a damaged database: every project and recipe as a file, the database set aside untouched."""
+"""Saving what can be read of a damaged database: every project and recipe as a file, the database set aside
+untouched."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
@@ -85,8 +86,9 @@ class _Rows:
 def rescue(path: Path, into: Path) -> Rescued:
     """Write every project that can be read into a folder, and every recipe, then set the database aside.
 
-    Its pages are read as they are, so that neither a lost beginning nor an end that is cut off costs more than what stood there.
-    For a project whose newest revision is damaged, the newest one that can be read is taken, and that is told.
+    Its pages are read as they are, so that neither a lost beginning nor an end that is cut off costs more than what
+    stood there. For a project whose newest revision is damaged, the newest one that can be read is taken, and that is
+    told.
     """
     found = Rescued()
     into.mkdir(parents=True, exist_ok=True)

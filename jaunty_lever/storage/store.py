@@ -302,7 +302,8 @@ class Store:
                         return self._kept(project, before, *worked_out)
         if elsewhere is not None:
             raise Refused(
-                "The project was changed again and again while this was worked out. Nothing was done; do it again, and leave the "
+                "The project was changed again and again while this was worked out. Nothing was done; do it "
+                "again, and leave the "
                 "project alone until it is there."
             )
         with self._turn(project):
@@ -311,7 +312,8 @@ class Store:
                 with suppress(_Moved):
                     return self._kept(project, before, *self._worked_out(before, edit))
         raise Busy(
-            "This could not be saved: another program changes the project all the time. Nothing was changed. Do it again."
+            "This could not be saved: another program changes the project all the time. Nothing was changed. Do "
+            "it again."
         )
 
     def _turn(self, project: str) -> RLock:
@@ -324,7 +326,8 @@ class Store:
         return after, edit.label(before.project)[:300], pack(after)
 
     def _kept(self, project: str, before: State, after: Project, label: str, body: bytes) -> tuple[State, str]:
-        """Write what was worked out on a state. Raises _Moved when the project, in the very transaction, stands elsewhere."""
+        """Write what was worked out on a state. Raises _Moved when the project, in the very transaction, stands
+        elsewhere."""
         with self.writing() as session:
             row = self._row(session, project)
             if row.head != before.revision:

@@ -111,7 +111,8 @@ class RevisionRow(Base):
     made: Mapped[datetime] = mapped_column(default=now)
     body: Mapped[bytes]
     scene: Mapped[str | None] = mapped_column(default=None)
-    """The one scene that is another than before, by id; None for several, none, and what was kept before this was told."""
+    """The one scene that is another than before, by id; None for several, none, and what was kept before this was
+    told."""
 
     __table_args__ = (Index("revisions_by_parent", "project", "parent"),)
 

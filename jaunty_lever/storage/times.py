@@ -12,7 +12,8 @@ def now() -> datetime:
 
 
 def when(told: Any) -> datetime:
-    """A time that is kept as text. One that cannot be read is the beginning of time: a bad row never takes others with it."""
+    """A time that is kept as text. One that cannot be read is the beginning of time: a bad row never takes others with
+    it."""
     try:
         return datetime.fromisoformat(told).replace(tzinfo=None)
     except (TypeError, ValueError):

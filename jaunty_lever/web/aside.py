@@ -1,4 +1,5 @@
-"""A process beside the server's, in which edits are worked out that last: nobody else waits for them, and they can be stopped."""
+"""A process beside the server's, in which edits are worked out that last: nobody else waits for them, and they can be
+stopped."""
 
 import os
 import threading
@@ -57,7 +58,8 @@ class Aside:
     ) -> tuple[Project, str, bytes]:
         """What an edit makes of a revision that is kept: the project, the edit's label, and the new revision's body.
 
-        `before` is the project at that revision: what stays of it is the same in what comes out. Raises Refused, Gone or Stopped.
+        `before` is the project at that revision: what stays of it is the same in what comes out. Raises Refused, Gone
+        or Stopped.
         """
         if not self._room.acquire(blocking=False):
             raise Refused(f"{MOST_WAITING} other edits that last are waiting already. Do it again when they are done.")
@@ -102,7 +104,8 @@ class Aside:
             raise Stopped from None
         except (EOFError, OSError):
             raise Refused(
-                "What works this out has ended before it was done: it takes more memory than there is, or was stopped from "
+                "What works this out has ended before it was done: it takes more memory than there is, or was "
+                "stopped from "
                 "outside. Nothing was changed. Do it for less at once."
             ) from None
         finally:

@@ -44,8 +44,8 @@ class Drawn(Worker):
         self._asked: dict[Path, tuple[str, tuple[Any, ...], Future[bytes]]] = {}
 
     async def picture(self, content: str, what: str, *given: Any) -> bytes:
-        """PNG of what `still` draws under a name, of these things; `content` tells all that decides how it looks. Nobody else
-        waits. Raises Refused, or NotDrawn."""
+        """PNG of what `still` draws under a name, of these things; `content` tells all that decides how it looks.
+        Nobody else waits. Raises Refused, or NotDrawn."""
         name = blake2b(f"{what} {content}".encode(), digest_size=16).hexdigest()
         path = Path(name[:2]) / f"{name[2:]}.png"
         made = await asyncio.to_thread(self._kept.get, path)

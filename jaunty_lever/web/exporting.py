@@ -95,7 +95,8 @@ class Exports:
     """Exports of one data folder; one is worked on at a time, the last few are kept for a day."""
 
     def __init__(self, folder: Path, notes: ExportNotes, runner: Runner | None = None) -> None:
-        """`runner` draws whatever is more than a handful of frames; without one, the process in which files are made."""
+        """`runner` draws whatever is more than a handful of frames; without one, the process in which files are
+        made."""
         self._folder, self._notes, self._apart = folder, notes, Apart(runner or Here())
         self._resting: threading.Timer | None = None
         self._jobs: dict[str, Job] = {}

@@ -25,7 +25,8 @@ def block_of(drawn: int) -> int:
 
 
 class Foreseen:
-    """One scene at a time. Whoever asks for it waits for what is under way, instead of working out the same beside it."""
+    """One scene at a time. Whoever asks for it waits for what is under way, instead of working out the same beside
+    it."""
 
     def __init__(self, cache: Cache) -> None:
         self._cache = cache

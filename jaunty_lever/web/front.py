@@ -1,4 +1,5 @@
-"""What is served from the first moment on: the Shelf, which needs nothing of the job, while that is loaded beside it."""
+"""What is served from the first moment on: the Shelf, which needs nothing of the job, while that is loaded beside
+it."""
 
 import asyncio
 from collections.abc import Callable

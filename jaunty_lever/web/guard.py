@@ -1,4 +1,5 @@
-"""Who may ask: own addresses only, writes from own pages only, with the token beyond this machine; and what a page may load."""
+"""Who may ask: own addresses only, writes from own pages only, with the token beyond this machine; and what a page may
+load."""
 
 import hmac
 import os
@@ -34,7 +35,8 @@ _OPEN_TO_ALL = "/static/"
 _SHORTEST = 16
 """Letters of the shortest token that cannot be guessed."""
 _ASKED = (
-    "This program asks for its token. Open the address that it told at its start, which ends with it; programs send it as "
+    "This program asks for its token. Open the address that it told at its start, which ends with it; programs "
+    "send it as "
     "“Authorization: Bearer TOKEN”."
 )
 

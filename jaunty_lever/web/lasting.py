@@ -20,7 +20,8 @@ log = logging.getLogger(__name__)
 
 
 def told(state: State, label: str, before: State | None = None) -> dict[str, Any]:
-    """What a browser needs to know after a change; with the state before it, which layers have been `made`: the outermost of them."""
+    """What a browser needs to know after a change; with the state before it, which layers have been `made`: the
+    outermost of them."""
     made = {} if before is None else {"made": new_layers(before.project, state.project)}
     return made | {
         "revision": state.revision,
@@ -45,7 +46,8 @@ def new_layers(before: Project, after: Project) -> list[str]:
 
 
 def edit(site: Site, project: str, step: Edit, coming: Coming) -> tuple[State, str]:
-    """Make an edit that lasts, and wait for it; the new state and the edit's label. Raises what `Store.edit` raises, and Stopped."""
+    """Make an edit that lasts, and wait for it; the new state and the edit's label. Raises what `Store.edit` raises,
+    and Stopped."""
 
     def elsewhere(before: State, step: Edit) -> Any:
         return site.aside.work_out(project, before.revision, before.project, step, coming.told)

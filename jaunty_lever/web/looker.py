@@ -1,8 +1,9 @@
-"""In a process of its own: scenes looked through for what is to be noticed, one after the other, as nobody waits for it.
+"""In a process of its own: scenes looked through for what is to be noticed, one after the other, as nobody waits for
+it.
 
-It keeps the project that it was told last, and is told what has changed. A signal leaves what is being looked through before the next
-value is worked out, or the next frame is drawn; values are remembered by what they were worked out of, so that looking again goes
-on from there.
+It keeps the project that it was told last, and is told what has changed. A signal leaves what is being looked through
+before the next value is worked out, or the next frame is drawn; values are remembered by what they were worked out of,
+so that looking again goes on from there.
 """
 
 import os
@@ -42,8 +43,8 @@ class _Left(BaseException):
 
 
 class _Minded(Cache):
-    """Asked before anything is worked out: there it can be left. A signal that raised by itself might do so in the middle of what
-    is to be whole, such as compiled mathematics being loaded."""
+    """Asked before anything is worked out: there it can be left. A signal that raised by itself might do so in the
+    middle of what is to be whole, such as compiled mathematics being loaded."""
 
     def __init__(self, minded: Callable[[], None]) -> None:
         super().__init__()

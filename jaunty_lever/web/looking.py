@@ -1,4 +1,5 @@
-"""What the program notices in scenes: looked for in a process beside the server, once all is quiet, and told as news."""
+"""What the program notices in scenes: looked for in a process beside the server, once all is quiet, and told as
+news."""
 
 import logging
 import os
@@ -75,7 +76,8 @@ class Looking(Worker):
         self.looks = 0
 
     def of(self, project: str, scene: str, frames: int, revision: int) -> Looked:
-        """What is known of a scene as it is kept. What is not known is looked for, and told as news; nobody waits here."""
+        """What is known of a scene as it is kept. What is not known is looked for, and told as news; nobody waits
+        here."""
         with self._turn:
             key = project, scene, revision
             found = self._known.get(key)

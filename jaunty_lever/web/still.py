@@ -1,5 +1,5 @@
-"""Small pictures as pages show them: of scenes, recipes, rows of tables, and in the help. They are drawn beside the server, by
-`drawn.Drawn`; this is what is done there."""
+"""Small pictures as pages show them: of scenes, recipes, rows of tables, and in the help. They are drawn beside the
+server, by `drawn.Drawn`; this is what is done there."""
 
 import os
 import traceback

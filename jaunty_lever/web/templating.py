@@ -1,4 +1,5 @@
-"""Templates, and how pages are made of them. It knows nothing of the job, so that a first page need not wait for that to load."""
+"""Templates, and how pages are made of them. It knows nothing of the job, so that a first page need not wait for that
+to load."""
 
 import hashlib
 from functools import cache
@@ -11,6 +12,7 @@ from starlette.responses import HTMLResponse
 
 from jaunty_lever import __version__
 from jaunty_lever.figures import plain_number
+from jaunty_lever.web.layout import Layout
 
 BROKEN = "Something broke inside the program; nothing was changed. Its log says what."
 
@@ -59,8 +61,7 @@ def templates() -> Environment:
     made = Environment(
         loader=PackageLoader("jaunty_lever.web"),
         autoescape=select_autoescape(["html"]),
-        trim_blocks=True,
-        lstrip_blocks=True,
+        extensions=[Layout],
     )
     made.filters["figure"] = plain_number
     made.filters["lasting"] = lasting

@@ -61,8 +61,8 @@ def _scene_of_sample(number: int) -> str:
 
 
 def prepare(told: Callable[[str], object] = lambda words: None) -> None:
-    """Compile what the sample scenes use, by as many processes as there are processors; it is kept beside the program, so a second
-    time takes a moment. The first scene goes ahead: the others need most of what it needs."""
+    """Compile what the sample scenes use, by as many processes as there are processors; it is kept beside the program,
+    so a second time takes a moment. The first scene goes ahead: the others need most of what it needs."""
     names = [scene.name for scene in demo_project().scenes]
     told(f"Compiling the mathematics of the sample, once: {names[0]}, 1 of {len(names)} scenes …")
     _scene_of_sample(0)

@@ -157,7 +157,8 @@ class Shared:
         return self._browser
 
     def context(self, checks: bool) -> BrowserContext:
-        """Where pages are opened, which remembers the files of all of them; whether they count what the program notices."""
+        """Where pages are opened, which remembers the files of all of them; whether they count what the program
+        notices."""
         if checks not in self._contexts:
             # A page that plays keeps changing its figures: reduced motion starts it paused.
             context = self.browser().new_context(
@@ -332,7 +333,8 @@ class BrowserTest(unittest.TestCase):
     def make(self, **edit: object) -> None:
         """An edit that is no part of what is tested; waits until it is kept and shown."""
         self.page.evaluate(
-            """(edit) => import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'talk/server.js'))
+            """(edit) => import(document.querySelector('script[type=module]').src.replace('pages/bench.js',
+                'talk/server.js'))
               .then(({ commitEdits }) => commitEdits([edit])).then(() => null)""",
             edit,
         )
@@ -342,7 +344,8 @@ class BrowserTest(unittest.TestCase):
         """The values behind a station's curve, first component."""
         return self.page.evaluate(
             """async (station) => {
-              const { channel } = await import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'lib/channels.js'));
+              const { channel } = await import(document.querySelector('script[type=module]')
+              .src.replace('pages/bench.js', 'lib/channels.js'));
               const stations = bench.answers.last.chosen.outputs;
               const one = channel(stations[station === 'result' ? stations.length - 1 : Number(station)]);
               return [...one.data].filter((_, k) => k % one.width === 0);

@@ -10,7 +10,8 @@ from .harness import BrowserTest
 AXE = (Path(axe_playwright_python.__file__).parent / "axe.min.js").read_text(encoding="utf-8")
 RUN = """async () => (await axe.run(document, {
   runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'], resultTypes: ['violations'],
-})).violations.flatMap((found) => found.nodes.map((node) => [found.impact, found.id, node.target.join(' '), node.failureSummary]))"""
+})).violations.flatMap((found) => found.nodes.map((node) => [found.impact, found.id, node.target.join(' '),
+node.failureSummary]))"""
 
 QUAY = "/projects/lantern-quay/scenes/evening-quay"
 WINCH = "/projects/lantern-quay/scenes/winch-house"

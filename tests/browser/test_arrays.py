@@ -27,7 +27,8 @@ class Arrays(BrowserTest):
         )
 
     def drag(self, start: tuple[float, float], by: tuple[float, float], held: str = "") -> None:
-        """Drag on the stage; `held` must come true while the button is still down, and nothing is kept until it is up."""
+        """Drag on the stage; `held` must come true while the button is still down, and nothing is kept until it is
+        up."""
         self.until("document.getElementById('saved').textContent === 'saved'")
         mouse, before = self.page.mouse, self.undo_words()
         mouse.move(*start)
@@ -130,7 +131,8 @@ class Arrays(BrowserTest):
         values = np.array([self.values_of(array, copy) for copy in (0, 7, 39)])
         least, most = self.page.evaluate(
             """async (station) => {
-              const { channel } = await import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'lib/channels.js'));
+              const { channel } = await import(document.querySelector('script[type=module]')
+              .src.replace('pages/bench.js', 'lib/channels.js'));
               const one = channel(bench.answers.last.chosen.copies.outputs[station]);
               const ys = [...one.data].filter((_, k) => k % 2 === 1);
               return [Math.min(...ys), Math.max(...ys)];
@@ -149,7 +151,8 @@ class Arrays(BrowserTest):
         """y of one copy's position over the scene, by showing it."""
         self.page.evaluate(
             """async ([array, copy]) => {
-              const { showCopy } = await import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'chain/copies.js'));
+              const { showCopy } = await import(document.querySelector('script[type=module]')
+              .src.replace('pages/bench.js', 'chain/copies.js'));
               showCopy(array, copy);
             }""",
             [array, copy],
@@ -158,7 +161,8 @@ class Arrays(BrowserTest):
         return list(
             self.page.evaluate(
                 """async () => {
-                  const { channel } = await import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'lib/channels.js'));
+                  const { channel } = await import(document.querySelector('script[type=module]')
+                  .src.replace('pages/bench.js', 'lib/channels.js'));
                   const one = channel(bench.answers.last.chosen.outputs.at(-1));
                   return [...one.data].filter((_, k) => k % 2 === 1);
                 }"""

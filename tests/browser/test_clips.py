@@ -1,4 +1,5 @@
-"""Clips by hand: brought in, cut by their strip, slowed, held, folded, keyed; a wall of one; and what is said on the way."""
+"""Clips by hand: brought in, cut by their strip, slowed, held, folded, keyed; a wall of one; and what is said on the
+way."""
 
 import json
 import re
@@ -14,10 +15,14 @@ SHOWN = """async (frame) => {
   const { row } = await import(src.replace('pages/bench.js', 'lib/channels.js'));
   const { nodesOf } = await import(src.replace('pages/bench.js', 'display/list.js'));
   const found = [];
-  for (const { node, index, element } of nodesOf(bench.answers.last, frame)) if (node.kind === 'clip') found.push(Math.round(row(node.channels.frame, index, element)[0]));
+  for (const { node, index, element } of nodesOf(bench.answers.last,
+  frame)) if (node.kind === 'clip') found.push(Math.round(row(node.channels.frame, index, element)[0]));
   return found;
 }"""
-WAITING = "import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'display/clip.js')).then(({ waiting }) => waiting() === 0)"
+WAITING = (
+    "import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'display/clip.js'))"
+    ".then(({ waiting }) => waiting() === 0)"
+)
 #: The number that is written in the upper half of the stage's picture, in ten blocks.
 NUMBER = """async (box) => {
   const [x, y, wide, high] = box, frame = Math.floor(bench.clock.frame);

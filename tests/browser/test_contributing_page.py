@@ -1,4 +1,5 @@
-"""The page for those who add to the interface: done as it says, in a copy of the program, a panel, a sheet and a handle are there."""
+"""The page for those who add to the interface: done as it says, in a copy of the program, a panel, a sheet and a handle
+are there."""
 
 import re
 import shutil

@@ -1,5 +1,5 @@
-"""How much has to be done for a first rig, and for forty copies that come one after the other: counted, at three sizes of the
-window by hand, and by the keyboard alone."""
+"""How much has to be done for a first rig, and for forty copies that come one after the other: counted, at three sizes
+of the window by hand, and by the keyboard alone."""
 
 import numpy as np
 from playwright.sync_api import Locator, Page, expect

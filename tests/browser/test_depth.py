@@ -1,4 +1,5 @@
-"""Depth by hand: a perspective, a row of cards that flop in turn, what is nearer in front, and hands that move what lies in space."""
+"""Depth by hand: a perspective, a row of cards that flop in turn, what is nearer in front, and hands that move what
+lies in space."""
 
 from playwright.sync_api import Locator, expect
 
@@ -7,17 +8,20 @@ from tests.browser.harness import SETTLED, BrowserTest
 PICTURE = "bench.scenePixels(Math.floor(bench.clock.frame)).reduce((whole, v, k) => (whole * 31 + v) % 1000003, 7)"
 #: What Chromium itself makes of the same transforms in CSS: where the corners of an element are seen.
 CSS = """([p, transform, wide, high]) => {
-  const whole = new DOMMatrix().multiply(new DOMMatrix([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, -1 / p, 0, 0, 0, 1])).multiply(new DOMMatrix(transform));
+  const whole = new DOMMatrix().multiply(new DOMMatrix([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, -1 / p, 0, 0, 0, 1]))
+  .multiply(new DOMMatrix(transform));
   return [[-1, -1], [1, -1], [1, 1], [-1, 1]].map(([x, y]) => {
     const at = whole.transformPoint(new DOMPoint((x * wide) / 2, (y * high) / 2));
     return [at.x / at.w, at.y / at.w];
   });
 }"""
-SEEN = """(id) => import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'display/list.js')).then(({ nodesOf, pointsOf }) => {
+SEEN = """(id) => import(document.querySelector('script[type=module]').src.replace('pages/bench.js',
+    'display/list.js')).then(({ nodesOf, pointsOf }) => {
   for (const { node, matrix, index, element } of nodesOf(bench.answers.last, Math.floor(bench.clock.frame))) {
     if (node.id !== id) continue;
     const p = pointsOf(node, index, element), found = [];
-    for (let k = 0; k + 1 < p.length; k += 2) { const at = matrix.transformPoint({ x: p[k], y: p[k + 1] }); found.push([at.x - bench.scene.width / 2, at.y - bench.scene.height / 2]); }
+    for (let k = 0; k + 1 < p.length; k += 2) { const at = matrix.transformPoint({ x: p[k], y: p[k + 1] });
+    found.push([at.x - bench.scene.width / 2, at.y - bench.scene.height / 2]); }
     return found;
   }
   return null;

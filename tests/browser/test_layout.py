@@ -24,12 +24,15 @@ PAGES = (
 )
 
 # Things to press or type into that are smaller than 24 × 24; a tick is as large as its label, a link as its line.
-SMALL = """[...document.querySelectorAll('button, input:not([type=checkbox], [type=radio], [type=file], [type=hidden]), select, canvas[tabindex], [role=slider], [role=switch]')]
+SMALL = """[...document.querySelectorAll(`button, input:not([type=checkbox], [type=radio], [type=file], [type=hidden]),
+   select, canvas[tabindex], [role=slider], [role=switch]`)]
   .filter((e) => e.offsetWidth && getComputedStyle(e).visibility !== 'hidden')
   .map((e) => [e.getAttribute('aria-label') || e.textContent.trim() || e.className, e.getBoundingClientRect()])
-  .filter(([, box]) => box.width < 23.5 || box.height < 23.5).map(([name, box]) => `${name} ${box.width} × ${box.height}`)"""
+  .filter(([, box]) => box.width < 23.5 || box.height < 23.5).map(([name, box]) =>
+  `${name} ${box.width} × ${box.height}`)"""
 
-# Figures, units and the names of values that do not fit. What people have named may be cut; it stands whole in its title.
+# Figures, units and the names of values that do not fit. What people have named may be cut; it stands whole in its
+# title.
 CUT = """[...document.querySelectorAll('.field input[type=text], .field-name, .unit, .field select, .stations output')]
   .filter((i) => i.offsetWidth && (i.scrollWidth > i.clientWidth + 1 || i.scrollHeight > i.clientHeight + 2))
   .map((i) => `${i.getAttribute('aria-label') || i.textContent.trim()}: ${i.value ?? ''}`)"""

@@ -16,7 +16,8 @@ class LinkageTest(BrowserTest):
         """A parameter's value at the playhead, as it is shown (tried edits included)."""
         return self.page.evaluate(
             """async (parameter) => {
-              const { row } = await import(document.querySelector('script[type=module]').src.replace(/pages\\/[a-z_]+\\.js$/, 'lib/channels.js'));
+              const { row } = await import(document.querySelector('script[type=module]')
+              .src.replace(/pages\\/[a-z_]+\\.js$/, 'lib/channels.js'));
               return [...row(bench.answers.last.curves.result[parameter], Math.floor(bench.clock.frame))];
             }""",
             parameter,

@@ -205,7 +205,8 @@ class Pages(LinkageTest):
         expect(page.locator(".recipe:visible")).to_have_count(1)
         still = petals.locator(".entry-film img")
         self.until(
-            "[...document.querySelectorAll('.entry-film img')].some((one) => one.checkVisibility() && one.complete && one.naturalWidth === 16 * 224)"
+            "[...document.querySelectorAll('.entry-film img')].some((one) => one.checkVisibility() && "
+            "one.complete && one.naturalWidth === 16 * 224)"
         )
         playing = "(one) => getComputedStyle(one).animationName"
         self.assertEqual(still.evaluate(playing), "none")

@@ -136,7 +136,8 @@ class Curves(BrowserTest):
         return tuple(
             self.page.evaluate(
                 """async ([frame, value]) => {
-                  const { xOf, yOf, lanes, canvas } = await import(document.querySelector("script[type=module]").src.replace("pages/curves", "chain/lanes"));
+                  const { xOf, yOf, lanes, canvas } = await import(document.querySelector("script[type=module]")
+                  .src.replace("pages/curves", "chain/lanes"));
                   const box = canvas.getBoundingClientRect();
                   return [box.x + xOf(frame), box.y + yOf(lanes[0], value)];
                 }""",

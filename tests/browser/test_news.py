@@ -1,4 +1,5 @@
-"""More pages than a browser gives connections: all of them load, hear of each edit, and find their way back to the server."""
+"""More pages than a browser gives connections: all of them load, hear of each edit, and find their way back to the
+server."""
 
 import json
 import signal
@@ -73,8 +74,8 @@ class News(BrowserTest):
         self.until_heard(pages[1:], "Last")
 
     def until_heard(self, pages: list[Page], label: str) -> None:
-        """Somebody changes something again and again until all have heard of it: who joins meanwhile hears how things stand, and not
-        what has led there."""
+        """Somebody changes something again and again until all have heard of it: who joins meanwhile hears how things
+        stand, and not what has led there."""
         for number in range(50):
             self.edit(f"{label} {number}")
             told = [page.evaluate(f"told.includes({json.dumps(f'In another tab: {label}')})") for page in pages]

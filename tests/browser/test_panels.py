@@ -133,7 +133,8 @@ class Layers(BrowserTest):
         expect(colour).to_be_visible()
         self.type_into(f"{layer}.fill.colour", "#a93c28")
         self.until(
-            "(() => { const p = bench.scenePixels(0), k = (360 * 1280 + 640) * 4; return p[k] === 169 && p[k + 1] === 60 })()"
+            "(() => { const p = bench.scenePixels(0), k = (360 * 1280 + 640) * 4; "
+            "return p[k] === 169 && p[k + 1] === 60 })()"
         )
         self.type_into(f"{layer}.fill.colour", "reddish")
         expect(page.locator(".complaint")).to_contain_text("#e0b050")
@@ -155,7 +156,8 @@ class Layers(BrowserTest):
         self.until(f"bench.answers.last.nodes.find((l) => l.id === '{text}').verbs[0].length > 100")
         self.field(f"{text}.font").locator("select").select_option("Martian Mono")
         self.until(
-            f"bench.answers.last.nodes.find((l) => l.id === '{text}').verbs.length === 1 && document.querySelector('#saved').textContent === 'saved'"
+            f"bench.answers.last.nodes.find((l) => l.id === '{text}').verbs.length === 1 && "
+            f"document.querySelector('#saved').textContent === 'saved'"
         )
 
 
@@ -299,7 +301,8 @@ class Scenes(BrowserTest):
         self.until("bench.clock.frame === 1999")
         matrix = f"""(async () => {{
           const src = document.querySelector('script[type=module]').src;
-          const {{ answerAt }} = await import(src.replace('pages/bench.js', 'talk/server.js')), {{ row }} = await import(src.replace('pages/bench.js', 'lib/channels.js'));
+          const {{ answerAt }} = await import(src.replace('pages/bench.js', 'talk/server.js')), {{
+          row }} = await import(src.replace('pages/bench.js', 'lib/channels.js'));
           const answer = answerAt(1999);
           const m = row(answer.nodes.find((l) => l.id === '{layer}').channels.matrix, 1999 - answer.start);
           return [answer.start, Math.atan2(m[1], m[0]) * 180 / Math.PI];
@@ -360,6 +363,7 @@ class Copies(BrowserTest):
         expect(page.locator("#toasts")).to_contain_text("copied to 2 parameters")
         expect(page.locator(".layer .moves")).to_have_count(3)
         seeds = page.evaluate(
-            "fetch(location.pathname.replace(/scenes.*/, '').replace('/projects', '/api/projects') + 'file').then((r) => r.text())"
+            "fetch(location.pathname.replace(/scenes.*/, '').replace('/projects', '/api/projects') + 'file')"
+            ".then((r) => r.text())"
         )
         self.assertEqual(len({part.split(",")[0].split("}")[0] for part in seeds.split('"seed": ')[1:]}), 3)

@@ -1,4 +1,5 @@
-"""While it plays: what is kept from frame to frame looks as what is drawn anew, and pages look only at what they need."""
+"""While it plays: what is kept from frame to frame looks as what is drawn anew, and pages look only at what they
+need."""
 
 from tests.browser.harness import BrowserTest
 
@@ -6,7 +7,8 @@ from tests.browser.harness import BrowserTest
 KEPT = """async () => {
   const base = document.querySelector('script[type=module]').src;
   const { drawScene } = await import(base.replace('pages/bench.js', 'display/list.js'));
-  const answer = bench.answers.last, sheet = (keeping) => ({ keeping, canvas: Object.assign(document.createElement('canvas'), { width: 640, height: 360 }) });
+  const answer = bench.answers.last, sheet = (keeping) => ({ keeping,
+  canvas: Object.assign(document.createElement('canvas'), { width: 640, height: 360 }) });
   const [playing, alone] = [sheet(true), sheet(false)];
   let most = 0;
   for (let frame = answer.start; frame < Math.min(answer.stop, answer.start + 40); frame += 1) {
@@ -23,14 +25,16 @@ KEPT = """async () => {
   return most;
 }"""
 
-#: A frame of a scene that plays, as a worker paints it, against the same one at rest: the greatest difference of any pixel, and how many
-#: differ by more than a little. The clock is held.
+#: A frame of a scene that plays, as a worker paints it, against the same one at rest: the greatest difference of any
+#: pixel, and how many differ by more than a little. The clock is held.
 ASIDE = """async (frame) => {
   const base = document.querySelector('script[type=module]').src;
-  const [{ draw }, { setFrame, play }] = await Promise.all(['stage/stage.js', 'stage/time.js'].map((name) => import(base.replace('pages/bench.js', name))));
+  const [{ draw }, { setFrame, play }] = await Promise.all(['stage/stage.js', 'stage/time.js'].map((name) =>
+  import(base.replace('pages/bench.js', name))));
   const moving = document.getElementById('moving'), state = bench.scene, { fps } = state;
   const copy = (canvas) => {
-    const sheet = Object.assign(document.createElement('canvas'), { width: canvas.width, height: canvas.height }), context = sheet.getContext('2d');
+    const sheet = Object.assign(document.createElement('canvas'), { width: canvas.width, height: canvas.height }),
+    context = sheet.getContext('2d');
     context.drawImage(canvas, 0, 0);
     return context.getImageData(0, 0, sheet.width, sheet.height).data;
   };
@@ -62,12 +66,14 @@ ASIDE = """async (frame) => {
 FOUND = """async (layers) => {
   const base = document.querySelector('script[type=module]').src;
   const { nodesOf } = await import(base.replace('pages/bench.js', 'display/list.js'));
-  const answer = bench.answers.last, told = ({ node, matrix, trail, copies }) => JSON.stringify([node.id, [...matrix.toFloat32Array()], trail, copies]);
+  const answer = bench.answers.last, told = ({ node, matrix, trail, copies }) => JSON.stringify([node.id,
+  [...matrix.toFloat32Array()], trail, copies]);
   const shown = ({ copies }) => Object.entries(copies).every(([, number]) => number === 0);
   const of = ({ node, trail }) => layers.includes(node.id) || trail.some((id) => layers.includes(id));
   const holds = new Set([...nodesOf(answer, 7)].filter(of).flatMap(({ trail }) => trail));
   const all = [...nodesOf(answer, 7)].filter((one) => of(one) || holds.has(one.node.id));
-  return [all, all.filter(shown)].map((some) => some.map(told)).concat([[...nodesOf(answer, 7, new Set(layers))].map(told), [...nodesOf(answer, 7, new Set(layers), {})].map(told)]);
+  return [all, all.filter(shown)].map((some) => some.map(told)).concat([[...nodesOf(answer, 7,
+  new Set(layers))].map(told), [...nodesOf(answer, 7, new Set(layers), {})].map(told)]);
 }"""
 
 

@@ -110,7 +110,10 @@ class Drags(BrowserTest):
             page.mouse.move(x + 30, y + 40, steps=4)
             # What is tried on the way is told one after the other, until it is where the pointer is.
             for k, led in enumerate((640 + 30 / zoom, 360 + 40 / zoom)):
-                box = f"document.querySelector('[data-field][data-parameter=\"{layer}.position\"]').querySelectorAll('[data-input]')[{k}]"
+                box = (
+                    f"document.querySelector('[data-field][data-parameter=\"{layer}.position\"]')"
+                    f".querySelectorAll('[data-input]')[{k}]"
+                )
                 self.until(f"Math.abs(Number({box}.value) - {led}) < 2")
             across, down = (float(boxes.nth(k).input_value()) for k in (0, 1))
             if not commit:
@@ -129,7 +132,8 @@ class Drags(BrowserTest):
         send = """([kind, id, share, primary]) => {
           const slide = document.querySelector('[data-slide]'), box = slide.getBoundingClientRect();
           slide.setPointerCapture = () => {};
-          slide.dispatchEvent(new PointerEvent(kind, { pointerId: id, isPrimary: primary, pointerType: id > 1 ? 'touch' : 'pen', button: 0,
+          slide.dispatchEvent(new PointerEvent(kind, { pointerId: id, isPrimary: primary, pointerType: id > 1 ?
+          'touch' : 'pen', button: 0,
             clientX: box.left + share * box.width, clientY: box.top + 4, bubbles: true, cancelable: true }));
         }"""
         tell = lambda *event: page.evaluate(send, list(event))  # noqa: E731
@@ -193,7 +197,9 @@ class Room(BrowserTest):
         page = self.open("/projects/lantern-quay/scenes/evening-quay/bench?layer=boat1&parameter=boat1.position")
         for edit in ({"text": "-1611.81", "component": 0}, {"text": "-1523.84", "component": 1}):
             page.evaluate(
-                """async (edit) => { const { commitEdits } = await import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'talk/server.js'));
+                """async (edit) => { const {
+                    commitEdits } = await import(document.querySelector('script[type=module]')
+                    .src.replace('pages/bench.js', 'talk/server.js'));
                 await commitEdits([{ kind: 'set value', parameter: 'boat1.position', frame: 0, ...edit }]); }""",
                 edit,
             )
@@ -201,7 +207,9 @@ class Room(BrowserTest):
             page.set_viewport_size(size)
             cut = page.evaluate(
                 """() => { const list = document.querySelector('.side.left').getBoundingClientRect();
-                return [...document.querySelectorAll('.now output')].filter((one) => one.scrollWidth > one.clientWidth + 1 || one.getBoundingClientRect().right > list.right).map((one) => one.textContent); }"""
+                return [...document.querySelectorAll('.now output')].filter((one) =>
+                one.scrollWidth > one.clientWidth + 1 || one.getBoundingClientRect().right > list.right)
+                .map((one) => one.textContent); }"""
             )
             self.assertEqual(cut, [])
 
@@ -265,7 +273,9 @@ class Shelf(BrowserTest):
 class Choices(BrowserTest):
     def test_options_that_are_used_stay_and_renamed_ones_are_led_over(self) -> None:
         page = self.new_scene("Options")
-        post = """async (edits) => { const { commitEdits } = await import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'talk/server.js'));
+        post = """async (edits) => { const {
+            commitEdits } = await import(document.querySelector('script[type=module]')
+            .src.replace('pages/bench.js', 'talk/server.js'));
           try { await commitEdits(edits); return ''; } catch (error) { return error.message; } }"""
         page.evaluate(
             post,

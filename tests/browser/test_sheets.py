@@ -16,7 +16,8 @@ class Sheets(BrowserTest):
         """An edit as a program makes it, kept."""
         self.page.evaluate(
             """async (edit) => {
-              const { commitEdits } = await import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'talk/server.js'));
+              const { commitEdits } = await import(document.querySelector('script[type=module]')
+              .src.replace('pages/bench.js', 'talk/server.js'));
               await commitEdits(edit);
             }""",
             edit,

@@ -1,4 +1,5 @@
-"""Space by hand: blocks, a camera on the empty stage and from above, handles for depth and tilt, and what is nearest is clicked."""
+"""Space by hand: blocks, a camera on the empty stage and from above, handles for depth and tilt, and what is nearest is
+clicked."""
 
 import re
 from typing import Any
@@ -8,7 +9,8 @@ from playwright.sync_api import Locator, expect
 from tests.browser.harness import SETTLED, BrowserTest
 
 PICTURE = "bench.scenePixels(Math.floor(bench.clock.frame)).reduce((whole, v, k) => (whole * 31 + v) % 1000003, 7)"
-SPOT = """(words) => import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'stage/plan.js')).then(({ spotOnPage }) => spotOnPage(words))"""
+SPOT = """(words) => import(document.querySelector('script[type=module]').src.replace('pages/bench.js',
+    'stage/plan.js')).then(({ spotOnPage }) => spotOnPage(words))"""
 
 
 class Space(BrowserTest):
@@ -128,11 +130,15 @@ class Space(BrowserTest):
         self.drag(start, (50, 24))
         # What is taken hold of stays under the pointer, though the camera sees it from aside.
         self.until(
-            f"Math.hypot(bench.handlesOnPage().find((one) => one.words === 'Zone: centre').at[0] - {start[0] + 50}, bench.handlesOnPage().find((one) => one.words === 'Zone: centre').at[1] - {start[1] + 24}) < 1.5"
+            f"Math.hypot(bench.handlesOnPage().find((one) => one.words === 'Zone: centre').at[0] - {start[0] + 50}, "
+            f"bench.handlesOnPage().find((one) => one.words === 'Zone: centre').at[1] - {start[1] + 24}) < 1.5"
         )
         zone = page.locator("[data-gauge]").first.get_attribute("data-gauge")
         centre = "bench.answers.last.plan.zones[0].spots"
-        told = f"import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'stage/camera_hand.js')).then(({{ spotOf }}) => spotOf({centre}))"
+        told = (
+            f"import(document.querySelector('script[type=module]').src.replace('pages/bench.js', "
+            f"'stage/camera_hand.js')).then(({{ spotOf }}) => spotOf({centre}))"
+        )
         before = page.evaluate(told)
         self.drag(tuple(page.evaluate(SPOT, "its centre")), (12, 0))
         after = page.evaluate(told)
@@ -164,7 +170,8 @@ class Space(BrowserTest):
         self.assertGreater(deep, 30)
         self.drag(self.handle("Tilt"), (20, -10))
         self.assertEqual(self.value(f"{block}.tilt"), [-24 + 5, 32 + 10])
-        # A group drawn by depth: of two balls on one spot the one behind, though it lies higher in the list, is not hit.
+        # A group drawn by depth: of two balls on one spot the one behind, though it lies higher in the list, is not
+        # hit.
         page.keyboard.press("Delete")
         expect(page.locator("[data-layer]")).to_have_count(0)
         group = self.add_layer("Group")
@@ -190,8 +197,10 @@ class Space(BrowserTest):
         return float(
             self.page.evaluate("""() => {
           const box = document.getElementById('handles').getBoundingClientRect();
-          const pad = 26, top = 34, zoom = Math.min((box.width - 2 * pad) / bench.scene.width, (box.height - pad - top) / bench.scene.height);
-          return box.top + top + (box.height - top - pad - bench.scene.height * zoom) / 2 + (bench.scene.height * zoom) / 2;
+          const pad = 26, top = 34, zoom = Math.min((box.width - 2 * pad) / bench.scene.width,
+          (box.height - pad - top) / bench.scene.height);
+          const high = bench.scene.height * zoom;
+          return box.top + top + (box.height - top - pad - high) / 2 + high / 2;
         }""")
         )
 
@@ -276,7 +285,8 @@ class Space(BrowserTest):
         self.kept()
         self.until(f"{PICTURE} !== {before}")
         # With an end in depth it pushes towards the viewer and away: how large balls are seen changes.
-        size = """() => import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'lib/channels.js')).then(({ row }) => {
+        size = """() => import(document.querySelector('script[type=module]').src.replace('pages/bench.js',
+            'lib/channels.js')).then(({ row }) => {
           const node = bench.answers.last.nodes.find((one) => one.kind === 'array');
           return Array.from({ length: 100 }, (_, k) => row(node.channels.turned, Math.floor(bench.clock.frame), k)[0]);
         })"""

@@ -1,5 +1,5 @@
-"""Sparks, letters and points by hand: an emitter made of a layer, its handles on the stage, curves over a life; a headline
-taken apart; an outline that flickers."""
+"""Sparks, letters and points by hand: an emitter made of a layer, its handles on the stage, curves over a life; a
+headline taken apart; an outline that flickers."""
 
 import json
 import re

@@ -1,4 +1,5 @@
-"""A table as an artist uses one: brought in, looked at, followed, written in, replaced, and a file made of every row."""
+"""A table as an artist uses one: brought in, looked at, followed, written in, replaced, and a file made of every
+row."""
 
 import zipfile
 from pathlib import Path
@@ -94,7 +95,8 @@ class Tables(BrowserTest):
         page.locator(self.cell(3, 0)).click()
         page.evaluate(
             """() => { const data = new DataTransfer(); data.setData("text/plain", "A\\tB\\nC\\tD\\nE\\tF\\n");
-            document.activeElement.dispatchEvent(new ClipboardEvent("paste", { clipboardData: data, bubbles: true, cancelable: true })); }"""
+            document.activeElement.dispatchEvent(new ClipboardEvent("paste", { clipboardData: data, bubbles: true,
+            cancelable: true })); }"""
         )
         expect(page.locator("tbody tr")).to_have_count(6)
         expect(page.locator(self.cell(5, 1))).to_have_text("F")

@@ -60,7 +60,8 @@ class Files(BrowserTest):
                 with self.subTest(one.name, frame=frame):
                     seconds = (frame + 1e-4) / one.fps
                     self.page.evaluate(
-                        f"document.documentElement.pauseAnimations(); document.documentElement.setCurrentTime({seconds})"
+                        "document.documentElement.pauseAnimations(); "
+                        f"document.documentElement.setCurrentTime({seconds})"
                     )
                     listed = display_list(Sampler(one), SampleTimes.frames(one.fps, frame, frame + 1))
                     wanted = pixels(listed, 0, Look(pictures=project.picture_table))[..., :3].astype(int)

@@ -222,7 +222,8 @@ class Faults(unittest.TestCase):
         self.assertEqual(
             checks,
             [
-                "Speed: Division by 0, first at frame 12. It reaches Layer 0 / rotation, Layer 1 / rotation, which go on with "
+                "Speed: Division by 0, first at frame 12. It reaches Layer 0 / rotation, Layer 1 / rotation, "
+                "which go on with "
                 "what is left."
             ],
         )

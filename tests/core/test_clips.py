@@ -1,4 +1,5 @@
-"""Which frame of a clip shows: against the plain rules, keyed and linked, cut, backwards, in arrays, whatever is asked first."""
+"""Which frame of a clip shows: against the plain rules, keyed and linked, cut, backwards, in arrays, whatever is asked
+first."""
 
 import unittest
 from typing import Any

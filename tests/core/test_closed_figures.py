@@ -1,4 +1,5 @@
-"""The figure that two circling points draw where the lines that follow them cross: closed, and as its formula has it."""
+"""The figure that two circling points draw where the lines that follow them cross: closed, and as its formula has
+it."""
 
 import unittest
 from typing import Any

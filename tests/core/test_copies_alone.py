@@ -1,4 +1,5 @@
-"""What is worked out for many copies at once is what each of them is by itself, to the last bit, and what one layer is."""
+"""What is worked out for many copies at once is what each of them is by itself, to the last bit, and what one layer
+is."""
 
 import unittest
 from typing import Any

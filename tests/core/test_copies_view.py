@@ -1,4 +1,5 @@
-"""What a page sees of an array's copies: the one shown, a fan of others, the map of all, bars, dots, and the frames drawn."""
+"""What a page sees of an array's copies: the one shown, a fan of others, the map of all, bars, dots, and the frames
+drawn."""
 
 import unittest
 from typing import Any

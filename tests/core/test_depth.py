@@ -1,4 +1,5 @@
-"""Depth: projections worked out by hand, groups and copies in space, what is behind the viewer, and what stays as it was."""
+"""Depth: projections worked out by hand, groups and copies in space, what is behind the viewer, and what stays as it
+was."""
 
 import unittest
 from typing import Any

@@ -1,4 +1,5 @@
-"""The kernels behind sparks and copies: where what is thrown flies, what is random about it, and how matrices are laid out."""
+"""The kernels behind sparks and copies: where what is thrown flies, what is random about it, and how matrices are laid
+out."""
 
 import unittest
 

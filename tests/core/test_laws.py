@@ -152,7 +152,8 @@ class Laws(unittest.TestCase):
         code = (
             "import numpy as np; from jaunty_lever.core.evaluation.sampler import Sampler\n"
             "from tests.core.scenes import wiggling\n"
-            "one = wiggling(frequency={'rest': 1, 'keys': [{'frame': 0, 'value': 1}, {'frame': 90, 'value': 7}]}, octaves=3)\n"
+            "one = wiggling(frequency={'rest': 1, 'keys': [{'frame': 0, 'value': 1}, {'frame': 90, 'value': "
+            "7}]}, octaves=3)\n"
             "print(Sampler(one).sample('layer0.rotation', np.arange(400) / 100).tobytes().hex())"
         )
         runs = {

@@ -1,4 +1,5 @@
-"""Zones that push copies in three numbers: what is shown, sampled and taken out is what is drawn; against plain arithmetic."""
+"""Zones that push copies in three numbers: what is shown, sampled and taken out is what is drawn; against plain
+arithmetic."""
 
 import math
 import unittest

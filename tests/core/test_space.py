@@ -1,4 +1,5 @@
-"""Cameras, lights, blocks and balls, copies that stand in depth, and zones that push them there, against numbers worked out by hand."""
+"""Cameras, lights, blocks and balls, copies that stand in depth, and zones that push them there, against numbers worked
+out by hand."""
 
 import unittest
 from typing import Any

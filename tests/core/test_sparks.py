@@ -220,7 +220,8 @@ class Laws(unittest.TestCase):
 
 
 class InsideSparks(unittest.TestCase):
-    """A pattern lives from its spark's birth on, with random streams of its own; drawing has the sparks of each frame."""
+    """A pattern lives from its spark's birth on, with random streams of its own; drawing has the sparks of each
+    frame."""
 
     def drawn(self, made: Scene, *frames: int) -> DisplayList:
         return display_list(Sampler(made), SampleTimes(np.array(frames) / made.fps))

@@ -1,4 +1,5 @@
-"""States of a scene that are tried, kept, undone and redone share what is known of them: each gives what it gives by itself."""
+"""States of a scene that are tried, kept, undone and redone share what is known of them: each gives what it gives by
+itself."""
 
 import random
 import re

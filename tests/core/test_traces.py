@@ -1,4 +1,5 @@
-"""Traces and crossings: as near to the true path as told, the same however they are asked for, broken where points jump."""
+"""Traces and crossings: as near to the true path as told, the same however they are asked for, broken where points
+jump."""
 
 import unittest
 from typing import Any

@@ -113,7 +113,8 @@ def composited() -> Project:
 
 
 def at_the_edges() -> Project:
-    """A small stage over whose edges things reach that are blurred, shaded, faded as one, pointed; some lie quite beside it."""
+    """A small stage over whose edges things reach that are blurred, shaded, faded as one, pointed; some lie quite
+    beside it."""
 
     def dot(id: str, at: tuple[float, float], **fields: Any) -> dict[str, Any]:
         fill = {"kind": "solid", "colour": "#a93c28"}

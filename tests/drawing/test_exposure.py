@@ -1,5 +1,5 @@
-"""Motion blur: the average of what is seen while the shutter is open, in linear light; alike on the stage and in what is taken
-out."""
+"""Motion blur: the average of what is seen while the shutter is open, in linear light; alike on the stage and in what
+is taken out."""
 
 import base64
 import io
@@ -212,11 +212,13 @@ class OnStage(BrowserTest):
             """async () => {
               const base = document.querySelector('script[type=module]').src;
               const { drawExposed } = await import(base.replace('pages/bench.js', 'display/exposing.js'));
-              const canvas = Object.assign(document.createElement('canvas'), { width: 1280, height: 720 }), context = canvas.getContext('2d');
+              const canvas = Object.assign(document.createElement('canvas'), { width: 1280, height: 720 }),
+              context = canvas.getContext('2d');
               const answer = bench.answers.last, [shutter] = answer.shutters;
               drawExposed(context, (where) => where.setTransform(1, 0, 0, 1, 0, 0), answer, shutter, 5);
               const { data } = context.getImageData(0, 360, 1280, 1);
-              return [shutter.moments, new Set(Array.from({ length: 1280 }, (_, x) => data[4 * x])).size, data[4 * 600], data[4 * 300]];
+              return [shutter.moments, new Set(Array.from({ length: 1280 }, (_, x) => data[4 * x])).size,
+              data[4 * 600], data[4 * 300]];
             }"""
         )
         # Four bars a little apart: paper, and one to four of them over one another.

@@ -1,4 +1,5 @@
-"""Frames of clips: each is what it is decoded alone, in any order, once however many show it, in as little room as is set."""
+"""Frames of clips: each is what it is decoded alone, in any order, once however many show it, in as little room as is
+set."""
 
 import tempfile
 import threading

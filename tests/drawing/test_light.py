@@ -1,4 +1,5 @@
-"""Frames drawn small for what is noticed of them: as they are, once for what looks the same, by stretches that end soon."""
+"""Frames drawn small for what is noticed of them: as they are, once for what looks the same, by stretches that end
+soon."""
 
 import unittest
 from typing import Any

@@ -27,14 +27,16 @@ NEAR, SHARE = 8, 0.98
 """How many of 255 levels a pixel may differ by, and how large a share of all pixels keeps to that."""
 
 CANVAS = """async (frame) => {
-  const { waiting } = await import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'display/clip.js'));
+  const { waiting } = await import(document.querySelector('script[type=module]').src.replace('pages/bench.js',
+  'display/clip.js'));
   let pixels = bench.scenePixels(frame);
   // Frames of clips are fetched as large as they are drawn.
   while (waiting()) {
     await new Promise((done) => setTimeout(done, 20));
     pixels = bench.scenePixels(frame);
   }
-  const canvas = Object.assign(document.createElement('canvas'), { width: bench.scene.width, height: bench.scene.height });
+  const canvas = Object.assign(document.createElement('canvas'), { width: bench.scene.width,
+  height: bench.scene.height });
   canvas.getContext('2d').putImageData(new ImageData(pixels, bench.scene.width, bench.scene.height), 0, 0);
   return canvas.toDataURL();
 }"""
@@ -346,7 +348,8 @@ def _flickering() -> dict[str, Any]:
 
 
 def _arrays() -> list[dict[str, Any]]:
-    """Copies that differ in place, size, colour and outline, that fade by themselves and as several; and an array in one."""
+    """Copies that differ in place, size, colour and outline, that fade by themselves and as several; and an array in
+    one."""
 
     def by(text: str, link: str) -> dict[str, Any]:
         return {"chain": [{"kind": "formula", "id": link, "text": text}]}
@@ -455,7 +458,8 @@ class Parity(BrowserTest):
         self.open("/projects/lantern-quay/scenes/evening-quay/bench")
         canvas = self.page.evaluate(
             """async () => {
-              const { KINDS } = await import(document.querySelector('script[type=module]').src.replace('pages/bench.js', 'display/list.js'));
+              const { KINDS } = await import(document.querySelector('script[type=module]')
+              .src.replace('pages/bench.js', 'display/list.js'));
               return Object.entries(KINDS).map(([kind, module]) => [kind, typeof module.draw]);
             }"""
         )

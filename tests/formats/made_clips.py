@@ -45,7 +45,8 @@ def film(
     clear: bool = False,
     **settings: str,
 ) -> bytes:
-    """A film whose frame n shows n. `times`: when each is shown, in units of 1/rate; `sound`: seconds of a tone of 440 Hz."""
+    """A film whose frame n shows n. `times`: when each is shown, in units of 1/rate; `sound`: seconds of a tone of 440
+    Hz."""
     out = io.BytesIO()
     with av.open(out, "w", format=container, options=settings) as made:
         stream: Any = made.add_stream(encoder, rate=rate)

@@ -1,4 +1,5 @@
-"""Files of every kind, damaged: each comes in as something that goes out and comes in again, or is refused in a sentence."""
+"""Files of every kind, damaged: each comes in as something that goes out and comes in again, or is refused in a
+sentence."""
 
 import io
 import json
@@ -29,7 +30,8 @@ from tests.importers.test_lottie import lined, moved, painted
 
 TIMES = 40 if os.environ.get("EXPLORE") else 1
 INNER = re.compile(
-    r"Error\b|Exception|Traceback|NoneType|<class|unpack|\b0x[0-9a-f]|index out of|subscript|expected tags|union|\bcodec\b|errno|object is|\w+\.\w+\(\)|_\w+\("
+    r"Error\b|Exception|Traceback|NoneType|<class|unpack|\b0x[0-9a-f]|index out of|subscript|"
+    r"expected tags|union|\bcodec\b|errno|object is|\w+\.\w+\(\)|_\w+\("
 )
 """What no artist should have to read."""
 NUMBERS = (b"0", b"-1", b"1e9", b"1e400", b"-1e-9", b"NaN", b"", b"99999999999999999999", b"0.5", b"1e30")

@@ -94,7 +94,8 @@ class Compared(unittest.TestCase):
         self.page.set_viewport_size({"width": wide, "height": high})
         self.page.goto(file.as_uri())
         self.page.evaluate(
-            """async (data) => { const font = new FontFace("Instrument Sans", `url(data:font/woff2;base64,${data})`, { weight: "400 700" });
+            """async (data) => { const font = new FontFace("Instrument Sans",
+                `url(data:font/woff2;base64,${data})`, { weight: "400 700" });
             document.fonts.add(await font.load()); await document.fonts.ready; }""",
             self.font,
         )
@@ -211,14 +212,16 @@ class Layers(unittest.TestCase):
             added(drawing, "s")
         self.assertEqual(
             str(caught.exception),
-            "It draws what no layer can have: the stroke width of “Mast” is no value that can be drawn. Leave it out of the "
+            "It draws what no layer can have: the stroke width of “Mast” is no value that can be drawn. Leave "
+            "it out of the "
             "drawing, or simplify it.",
         )
 
     def test_more_shapes_than_layers_are_joined_where_that_shows_nowhere(self) -> None:
         side = 3000
         bars = "".join(
-            f'<path d="{"m" if k % 2 else "M"}{k % 100 * 8 + 4} {k // 100 * 12 + 4}h5v5z" fill="{"#a03020" if k % 300 < 150 else "#205060"}"/>'
+            f'<path d="{"m" if k % 2 else "M"}{k % 100 * 8 + 4} {k // 100 * 12 + 4}h5v5z" '
+            f'fill="{"#a03020" if k % 300 < 150 else "#205060"}"/>'
             for k in range(side)
         )
         content = f'<svg xmlns="http://www.w3.org/2000/svg" width="808" height="372">{bars}</svg>'.encode()

@@ -1,5 +1,5 @@
-"""The process in which files are made, with an encoder that breaks down at a size: real ones do so now and then, and leave the memory
-of their process in any state."""
+"""The process in which files are made, with an encoder that breaks down at a size: real ones do so now and then, and
+leave the memory of their process in any state."""
 
 import os
 from collections.abc import Iterator

@@ -1,4 +1,5 @@
-"""Files made in a process of their own: what breaks down, is killed, stopped or finds no room, and what becomes of it."""
+"""Files made in a process of their own: what breaks down, is killed, stopped or finds no room, and what becomes of
+it."""
 
 import os
 import signal

@@ -1,4 +1,5 @@
-"""A cluster of separate processes, each in a folder of its own: the same film, also when a worker is lost on the way."""
+"""A cluster of separate processes, each in a folder of its own: the same film, also when a worker is lost on the
+way."""
 
 import io
 import os

@@ -232,8 +232,14 @@ class Shared(Folder):
         self.assertEqual(list((self.folder / "working").iterdir()), [])
 
     def test_a_process_leaves_when_whoever_began_it_was_killed(self) -> None:
-        child = "import os, sys, time; from jaunty_lever.processes.with_parent import leave_with; leave_with(int(sys.argv[1])); time.sleep(600)"
-        code = f"import subprocess, sys, os; print(subprocess.Popen([sys.executable, '-c', {child!r}, str(os.getpid())]).pid, flush=True); input()"
+        child = (
+            "import os, sys, time; from jaunty_lever.processes.with_parent import leave_with; "
+            "leave_with(int(sys.argv[1])); time.sleep(600)"
+        )
+        code = (
+            f"import subprocess, sys, os; print(subprocess.Popen([sys.executable, '-c', {child!r}, "
+            "str(os.getpid())]).pid, flush=True); input()"
+        )
         parent = subprocess.Popen(
             [sys.executable, "-c", code], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
         )

@@ -1,4 +1,5 @@
-"""Rescue: what is saved of databases that are cut off, overwritten, full of garbage, or were left in the middle of a write."""
+"""Rescue: what is saved of databases that are cut off, overwritten, full of garbage, or were left in the middle of a
+write."""
 
 import os
 import random
@@ -40,7 +41,8 @@ class Damage(Folder):
         self.whole = self.path.read_bytes()
 
     def saved(self, content: bytes) -> tuple[Rescued, dict[str, float]]:
-        """What comes of a rescue of a database with this content; the values of the projects that were saved, by name."""
+        """What comes of a rescue of a database with this content; the values of the projects that were saved, by
+        name."""
         self.path.write_bytes(content)
         out = Path(tempfile.mkdtemp(dir=self.folder))
         found = rescue(self.path, out)
@@ -66,7 +68,8 @@ class Damage(Folder):
         self.assertGreater(values["c"], 0)
         self.assertIn("4,096 bytes", found.lost[0])
         self.assertIn(
-            f"Project c: its newest revision is not there. It is saved as it was before, at “Layer 0: rotation {values['c']:g}°”",
+            "Project c: its newest revision is not there. It is saved as it was before, at “Layer 0: rotation "
+            f"{values['c']:g}°”",
             found.lost[1],
         )
 

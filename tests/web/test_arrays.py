@@ -1,4 +1,5 @@
-"""Pages and sheets of arrays as they are sent: the list, gauges, what can drive, what a gauge might be tied to, help."""
+"""Pages and sheets of arrays as they are sent: the list, gauges, what can drive, what a gauge might be tied to,
+help."""
 
 import html
 import io

@@ -1,4 +1,5 @@
-"""Small pictures: drawn beside the server, once for what looks the same, and a plain sign where nothing can be drawn."""
+"""Small pictures: drawn beside the server, once for what looks the same, and a plain sign where nothing can be
+drawn."""
 
 import asyncio
 import io

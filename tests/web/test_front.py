@@ -1,4 +1,5 @@
-"""The first moments: the Shelf is there before the rest is loaded, looks as it does later, and all else waits for its turn."""
+"""The first moments: the Shelf is there before the rest is loaded, looks as it does later, and all else waits for its
+turn."""
 
 import asyncio
 import tempfile

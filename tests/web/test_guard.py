@@ -1,4 +1,5 @@
-"""Who is let in from other machines, and how much anybody may bring: tokens, odd cookies, addresses, and bodies without end."""
+"""Who is let in from other machines, and how much anybody may bring: tokens, odd cookies, addresses, and bodies without
+end."""
 
 import asyncio
 import shutil

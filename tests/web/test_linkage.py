@@ -267,7 +267,8 @@ class Files(WebTest):
         url = f"{PROJECT}/scenes/winch-house"
         spot = io.BytesIO()
         Image.new("RGB", (7, 5), "#336699").save(spot, "PNG")
-        drawing = b'<svg xmlns="http://www.w3.org/2000/svg" width="2560" height="100"><rect id="plank" width="60" height="20" style="clip-path:circle(4px)"/></svg>'
+        drawing = b'<svg xmlns="http://www.w3.org/2000/svg" width="2560" height="100">'
+        drawing += b'<rect id="plank" width="60" height="20" style="clip-path:circle(4px)"/></svg>'
         told = self.client.post(
             f"{url}/pictures",
             data={"at": "[300, 200]"},

@@ -1,4 +1,5 @@
-"""What is noticed is looked for beside the server: the same as in it, never waited for, stopped by what is newer, and told."""
+"""What is noticed is looked for beside the server: the same as in it, never waited for, stopped by what is newer, and
+told."""
 
 import time
 from typing import Any

@@ -111,7 +111,8 @@ class Refusals(WebTest):
             self.assertIn(part, answer.json()["message"])
         raw = self.client.post(
             f"{QUAY}/edits",
-            content='{"edits": [{"kind": "set value", "scene": "evening-quay", "parameter": "sky.rotation", "value": NaN}]}',
+            content='{"edits": [{"kind": "set value", "scene": "evening-quay", "parameter": "sky.rotation", '
+            '"value": NaN}]}',
         )
         self.assertEqual(raw.status_code, 422)
         self.assertEqual(self.store.state("lantern-quay"), before)

@@ -24,11 +24,11 @@ class Part:
 def drawn_parts(
     verbs: str, points: Floats, start: Floats, end: Floats, turn: Floats, each: Whole
 ) -> tuple[list[Part], Floats]:
-    """The parts of outlines with the same verbs, (rows, numbers), from `start` to `end` and moved on by `turn`, shares of the
-    length (rows,). Where `each` (rows,) is not 0, those of each contour; else of all of them, one after another.
+    """The parts of outlines with the same verbs, (rows, numbers), from `start` to `end` and moved on by `turn`, shares
+    of the length (rows,). Where `each` (rows,) is not 0, those of each contour; else of all of them, one after another.
 
-    Which of the two shares is larger does not matter, and neither lies outside 0 to 1. Outlines of which nothing is drawn
-    are left out. Also gives how long each outline is, (rows,).
+    Which of the two shares is larger does not matter, and neither lies outside 0 to 1. Outlines of which nothing is
+    drawn are left out. Also gives how long each outline is, (rows,).
     """
     curves, spans, closed = cubics(verbs, points)
     rows = len(curves)

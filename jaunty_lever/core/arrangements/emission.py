@@ -13,7 +13,8 @@ _HALVINGS = 60
 
 
 def births(born: Callable[[Floats], Floats], wanted: Floats, low: float, high: float) -> Floats:
-    """The first moments at which so many have been born, (n,) in ascending order; `born` tells how many at moments (m,).
+    """The first moments at which so many have been born, (n,) in ascending order; `born` tells how many at moments
+    (m,).
 
     It never falls, and is 0 at `low`. What is not reached by `high` comes out as infinity.
     """

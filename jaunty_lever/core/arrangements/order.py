@@ -17,7 +17,8 @@ _ALIKE = 1e-9
 
 @dataclass(frozen=True)
 class Order:
-    """u: 0..1 along the order; rank: whole numbers from 0, copies at the same distance share one; (states or 1, n) each.
+    """u: 0..1 along the order; rank: whole numbers from 0, copies at the same distance share one; (states or 1, n)
+    each.
 
     `most` (states or 1,) is the greatest rank.
     """
@@ -115,8 +116,8 @@ def _distances(
 def shares_of(
     plan: tuple[Floats, Floats], there: NDArray[np.bool_]
 ) -> tuple[tuple[Floats, NDArray[np.bool_]], tuple[Floats, NDArray[np.bool_]]]:
-    """Places (states or 1, n) along two axes, as shares of what those that are there cover; and whether that is any extent,
-    (states, 1)."""
+    """Places (states or 1, n) along two axes, as shares of what those that are there cover; and whether that is any
+    extent, (states, 1)."""
     ends = [_ends(*np.broadcast_arrays(line, there)) for line in plan]
     wide, high = (most - least for least, most in ends)
     made = []

@@ -23,7 +23,8 @@ FAR = 1e9
 
 @dataclass(frozen=True)
 class Places:
-    """Where copies stand: x, y in px, the angle that they face (degrees), and their row and column; (states or 1, n) each.
+    """Where copies stand: x, y in px, the angle that they face (degrees), and their row and column; (states or 1, n)
+    each.
 
     `count` (states or 1,) tells how many copies there are; `columns` and `rows` likewise, 0 where copies have none.
     """
@@ -93,8 +94,8 @@ def row_of(count: ArrayLike, gap: tuple[ArrayLike, ArrayLike], nearer: ArrayLike
 
 
 def is_extent(own: Floats, other: Floats) -> NDArray[np.bool_]:
-    """Whether extents along one axis are any, beside those along the other: what is left of rounding, less than a billionth of
-    the other one or of a pixel, is none."""
+    """Whether extents along one axis are any, beside those along the other: what is left of rounding, less than a
+    billionth of the other one or of a pixel, is none."""
     return np.asarray(own >= 1e-9 * np.maximum(other, 1.0))
 
 
@@ -117,8 +118,8 @@ def grid_of(
     levels: ArrayLike = 1,
     nearer: ArrayLike = 0.0,
 ) -> Places:
-    """Row by row: copy row·columns + col, every other row moved along by the share `brick` of a gap; then level by level,
-    each `nearer` to the viewer."""
+    """Row by row: copy row·columns + col, every other row moved along by the share `brick` of a gap; then level by
+    level, each `nearer` to the viewer."""
     wide, high, deep = np.broadcast_arrays(_whole(columns), _whole(rows), _whole(levels))
     number = _numbers(wide * high * deep)
     across, down = np.maximum(wide, 1)[:, None], np.maximum(high, 1)[:, None]

@@ -17,9 +17,10 @@ X, Y, NX, NY, U, HEIGHT = range(6)
 
 @dataclass(frozen=True)
 class Cut:
-    """Outlines that are cut alike: which they are, by number; how their points hang together (see `kernels.edges.through`);
-    the verbs of the curves through these; and for each outline a table (6, points) of x, y, the outward normal's x and y,
-    the share of the length, and the height, 0 at the lowest point and 1 at the topmost."""
+    """Outlines that are cut alike: which they are, by number; how their points hang together (see
+    `kernels.edges.through`); the verbs of the curves through these; and for each outline a table (6, points) of x, y,
+    the outward normal's x and y, the share of the length, and the height, 0 at the lowest point and 1 at the
+    topmost."""
 
     outlines: Whole
     links: Whole
@@ -33,8 +34,8 @@ class Cut:
 
     @cached_property
     def circles(self) -> Floats:
-        """Of each point: how far round its contour it stands, as a share, −1 where that is open; what share of the whole length
-        that contour is; and which one it is; (outlines, points, 3)."""
+        """Of each point: how far round its contour it stands, as a share, −1 where that is open; what share of the
+        whole length that contour is; and which one it is; (outlines, points, 3)."""
         contour = np.cumsum(self.links[:, 3] == 1) - 1
         many = int(contour[-1]) + 1 if len(contour) else 0
         first = np.flatnonzero(self.links[:, 3] == 1)
@@ -46,8 +47,9 @@ class Cut:
         return np.stack([np.where(open_ended, -1.0, share), span, numbered], axis=-1)
 
     def drawn(self, state: Whole, out_by: Floats, size: Floats, share: Floats, about: Floats) -> Floats:
-        """The numbers of the smooth curves through the points, for outlines by their position here, moved outwards by `out_by`
-        (rows or 1, points or 1) times `share`, and drawn together to `size` about `about` (rows or 1, 2); (rows, numbers)."""
+        """The numbers of the smooth curves through the points, for outlines by their position here, moved outwards by
+        `out_by` (rows or 1, points or 1) times `share`, and drawn together to `size` about `about` (rows or 1, 2);
+        (rows, numbers)."""
         rows = max(len(state), len(out_by), len(size), len(share), len(about))
         points = np.empty((rows, 2, self.count))
         over(rows, moved, self.table, state, out_by, size, share, about, points, each=self.count)
@@ -59,12 +61,12 @@ class Cut:
 def cut_outlines(
     verbs: str, points: Floats, detail: Floats, smooth: Whole, most: int, least: int, stepped: bool
 ) -> tuple[list[Cut], Floats]:
-    """Outlines with the same verbs, (rows, numbers), cut into points no further apart than `detail` (rows or 1,) px, at least
-    `least` and at most `most` of them; where `smooth` (rows or 1,) is not 0, corners are rounded off.
+    """Outlines with the same verbs, (rows, numbers), cut into points no further apart than `detail` (rows or 1,) px, at
+    least `least` and at most `most` of them; where `smooth` (rows or 1,) is not 0, corners are rounded off.
 
-    `stepped`: the numbers of points go by steps, so that few follow one another where outlines change. Also gives how many
-    points there would be by the detail alone, (rows,). Outlines without length, or with more contours than there may be
-    points, are left out.
+    `stepped`: the numbers of points go by steps, so that few follow one another where outlines change. Also gives how
+    many points there would be by the detail alone, (rows,). Outlines without length, or with more contours than there
+    may be points, are left out.
     """
     curves, spans, closed = cubics(verbs, points)
     rows = len(curves)
@@ -107,7 +109,8 @@ def _steps(parts: Whole) -> Whole:
 
 
 def cubics(verbs: str, points: Floats) -> tuple[Floats, Whole, Whole]:
-    """All curves of outlines (rows, numbers) as cubics (rows, curves, 8), the spans of the contours, and which are closed."""
+    """All curves of outlines (rows, numbers) as cubics (rows, curves, 8), the spans of the contours, and which are
+    closed."""
     xy = points.reshape(len(points), -1, 2)
     curves: list[Floats] = []
     spans: list[list[int]] = []
@@ -147,8 +150,8 @@ def _cubic(at: Floats, inner: list[Floats]) -> Floats:
 
 
 def _stretches(flag: Whole, spans: Whole, closed: Whole) -> tuple[Whole, Whole]:
-    """The curves that have a length, each closed contour from its first corner on; and the stretches that they make (see
-    `kernels.edges.cut`, their parts still 0), with their contours' beginnings in a sixth column."""
+    """The curves that have a length, each closed contour from its first corner on; and the stretches that they make
+    (see `kernels.edges.cut`, their parts still 0), with their contours' beginnings in a sixth column."""
     order: list[int] = []
     made: list[list[int]] = []
     for (first, last), round_it in zip(spans, closed, strict=True):
@@ -181,8 +184,8 @@ def _cut(outlines: Whole, curves: Floats, table: Floats, stretches: Whole, parts
 
 @lru_cache(32)
 def _links(written: bytes) -> tuple[Whole, str, Whole]:
-    """How the points of stretches, written side by side, hang together, the verbs of the curves through them, and which belong to
-    closed contours. What moves is cut alike over and over."""
+    """How the points of stretches, written side by side, hang together, the verbs of the curves through them, and which
+    belong to closed contours. What moves is cut alike over and over."""
     stretches = np.frombuffer(written, dtype=np.int64).reshape(-1, 6)
     made: list[Whole] = []
     verbs: list[str] = []

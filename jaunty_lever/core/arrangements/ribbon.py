@@ -24,8 +24,8 @@ class Ribbon:
 
 
 def ribbons(verbs: str, points: Floats, width: Floats, profile: Callable[[Floats], Floats]) -> list[Ribbon]:
-    """Lines with the same verbs, (rows, numbers), as ribbons `width` (rows or 1,) px wide times `profile` of the share of their
-    length, 0..1. Lines without length are left out."""
+    """Lines with the same verbs, (rows, numbers), as ribbons `width` (rows or 1,) px wide times `profile` of the share
+    of their length, 0..1. Lines without length are left out."""
     rows = len(points)
     zero = np.zeros(1, dtype=np.int64)
     detail = np.full(1, APART)

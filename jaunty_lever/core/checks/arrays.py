@@ -1,4 +1,5 @@
-"""What is odd about arrays: copies that are all alike, stand on one another or are too many, gauges that touch nothing."""
+"""What is odd about arrays: copies that are all alike, stand on one another or are too many, gauges that touch
+nothing."""
 
 from collections.abc import Iterator
 
@@ -23,7 +24,8 @@ PLAYS = 4_000
 """How many shapes of copies a browser draws in real time."""
 _MOMENTS, _MOST = 60, 400
 _MOST_AT_ONCE, _SHAPES_AT_ONCE = 240, 6_000
-"""How many frames are worked out at once, and how many shapes of them: whoever looks through a scene can be left in between."""
+"""How many frames are worked out at once, and how many shapes of them: whoever looks through a scene can be left in
+between."""
 
 
 def checks(sampler: Sampler) -> Iterator[Check]:
@@ -165,7 +167,8 @@ def shapes_drawn(sampler: Sampler, frame: int) -> int:
 
 
 def stretches(sampler: Sampler) -> Iterator[SampleTimes]:
-    """The frames of a scene, so many at a time as are worked out at once without anyone having to wait for it to end."""
+    """The frames of a scene, so many at a time as are worked out at once without anyone having to wait for it to
+    end."""
     scene = sampler.scene
     at_once = max(1, min(_MOST_AT_ONCE, _SHAPES_AT_ONCE // max(1, shapes_drawn(sampler, 0))))
     for first in range(0, scene.length, at_once):

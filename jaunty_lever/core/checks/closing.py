@@ -28,7 +28,8 @@ MOST_SOURCES = 3
 
 @dataclass(frozen=True)
 class Offer:
-    """Edits that close a value: what they do, in words, and what is then played over two rounds, (frames, components)."""
+    """Edits that close a value: what they do, in words, and what is then played over two rounds, (frames,
+    components)."""
 
     label: str
     does: str
@@ -37,7 +38,8 @@ class Offer:
 
 
 def offers(project: Project, scene: str, parameter: str) -> tuple[Jump | None, list[Offer]]:
-    """How a value jumps now, if it does, and what would close it: each has been tried, and only what closes is offered."""
+    """How a value jumps now, if it does, and what would close it: each has been tried, and only what closes is
+    offered."""
     here = project.scene(scene)
     assert here is not None
     node = place_of(here, parameter)

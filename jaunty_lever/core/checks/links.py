@@ -137,7 +137,10 @@ def out_of_range(sampler: Sampler) -> Iterator[Check]:
         )
         frame = int(np.argmax(wrong))
         unit = node.spec.unit
-        limits = f"{with_unit(low, unit) if low is not None else '…'} to {with_unit(high, unit) if high is not None else '…'}"
+        limits = (
+            f"{with_unit(low, unit) if low is not None else '…'} to "
+            f"{with_unit(high, unit) if high is not None else '…'}"
+        )
         mends = (_limit(node.id, low, high),) if low is not None and high is not None else ()
         yield Check(
             "out of range",

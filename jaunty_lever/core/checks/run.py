@@ -45,7 +45,10 @@ def faults(sampler: Sampler) -> Iterator[Check]:
                 else "Something"
             )
             frame = np.ceil(fault.time * scene.fps - 1e-6)
-            text = f"{label}: {fault.message}, first at frame {plain_number(float(frame))}.{_reach(scene, fault.parameter)}"
+            text = (
+                f"{label}: {fault.message}, first at frame "
+                f"{plain_number(float(frame))}.{_reach(scene, fault.parameter)}"
+            )
             yield Check("fault", text, fault.parameter, float(frame))
 
 

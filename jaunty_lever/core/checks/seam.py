@@ -99,8 +99,8 @@ def jump_of(sampler: Sampler, node: ParameterNode) -> Jump | None:
 
 
 def _seen(sampler: Sampler, node: ParameterNode, ends: Floats, columns: int) -> NDArray[np.bool_]:
-    """Which of a value's columns, those of each copy side by side, are drawn with anything to see at the scene's end or at its
-    start: what is clear or has no size at both may jump from one to the other."""
+    """Which of a value's columns, those of each copy side by side, are drawn with anything to see at the scene's end or
+    at its start: what is clear or has no size at both may jump from one to the other."""
     layer, samples = sampler.index.layers.get(node.top), SampleTimes(ends)
     if layer is None or not layer.drawn:
         return np.ones(columns, dtype=bool)
@@ -130,7 +130,8 @@ def _of_all(sampler: Sampler, node: ParameterNode, times: Floats) -> Floats:
 
 
 def cycles(sampler: Sampler, node: ParameterNode) -> list[Periodicity | None]:
-    """How a value repeats as it is seen: once for all copies that are alike in what decides that; None for what never does."""
+    """How a value repeats as it is seen: once for all copies that are alike in what decides that; None for what never
+    does."""
     index = sampler.index
     if not sampler.axes.of(node.id).elements:
         return [sampler.periods.seen(node.id)]
@@ -225,7 +226,8 @@ def checks(sampler: Sampler) -> Iterator[Check]:
         mends.append(Mend(f"Make the scene {loop.frames:,} frames long", (length_edit(loop.frames),)))
     fitting = rounding(scene)
     holders = [(sampler.index.modifiers[edit["parameter"].split(".")[0]].parameter, edit) for edit in fitting]
-    # What is rounded in the same way, as the repeats of many Wiggles are, is one thing to look at, with one press for all.
+    # What is rounded in the same way, as the repeats of many Wiggles are, is one thing to look at, with one press for
+    # all.
     alike: dict[frozenset[tuple[str, str]], list[Jump]] = {}
     others: list[Jump] = []
     edits: dict[frozenset[tuple[str, str]], list[dict[str, Any]]] = {}

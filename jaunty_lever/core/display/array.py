@@ -25,7 +25,8 @@ CHANNELS = {
     "order": ChannelSpec(1, "the numbers of the copies in the order in which they are drawn, where that is by depth"),
 }
 FIXED: dict[str, str] = {
-    "copies": "how many copies of it there are at most in each copy of the array around it: copy i in that one's copy o has "
+    "copies": "how many copies of it there are at most in each copy of the array around it: copy i in that "
+    "one's copy o has "
     "the number o · copies + i in the channels of this node that tell of copies, and of those inside it"
 }
 

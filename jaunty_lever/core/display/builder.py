@@ -99,15 +99,16 @@ class Builder:
         )
 
     def _at_once(self, seconds: NDArray[np.float64]) -> "Builder":
-        """The same, but with everything as it stands at other moments, one for each sample, in what stands where it does."""
+        """The same, but with everything as it stands at other moments, one for each sample, in what stands where it
+        does."""
         samples = SampleTimes(seconds)
         base = None if self.base is self else self.base._at_once(seconds)
         way = (self.whole_lives, self._parent, None)
         return Builder(self.sampler, samples, self._lay, *way, lambda: self.space, base)
 
     def beside(self, samples: SampleTimes, copies: int = 0) -> "Builder":
-        """A builder of the same scene at samples of an array's copies, of which there are at most so many in each copy of
-        the array around it."""
+        """A builder of the same scene at samples of an array's copies, of which there are at most so many in each copy
+        of the array around it."""
         lay = lay_of(self.samples, self._lay, samples, copies, self.whole_lives)
         return Builder(self.sampler, samples, lay, self.whole_lives, self)
 

@@ -14,7 +14,8 @@ Rows = NDArray[np.float32]
 
 @dataclass(frozen=True)
 class Channel:
-    """float32 rows (1 or frames, each · width), and the hash of its content: whoever has it already need not get it again.
+    """float32 rows (1 or frames, each · width), and the hash of its content: whoever has it already need not get it
+    again.
 
     `each` is how many elements stand side by side in a row: 1 where all copies have the same.
     """
@@ -43,7 +44,8 @@ class ChannelSpec:
 
 
 def channel(values: NDArray[np.float64]) -> Channel:
-    """A channel of values (n or 1, width) or (elements or 1, n or 1, width); one row, or one element, where all are equal."""
+    """A channel of values (n or 1, width) or (elements or 1, n or 1, width); one row, or one element, where all are
+    equal."""
     if values.ndim == 2:
         return made_of(np.ascontiguousarray(values, dtype=np.float32), 1)
     if values.shape[0] == 1:
@@ -52,8 +54,8 @@ def channel(values: NDArray[np.float64]) -> Channel:
 
 
 def resting(node: ParameterNode, values: NDArray[np.float64], factor: float) -> Channel:
-    """The channel of a parameter that rests at values (1, 1, width), times a factor; remembered on the parameter, which never
-    changes."""
+    """The channel of a parameter that rests at values (1, 1, width), times a factor; remembered on the parameter, which
+    never changes."""
     known: dict[tuple[str, int, float], Channel] = node.parameter.__dict__.setdefault("_channels", {})
     asked = node.spec.kind, node.spec.components, factor
     made = known.get(asked)

@@ -31,7 +31,8 @@ def is_composited(layer: BaseLayer) -> bool:
 
 
 def composited(builder: Building, layer: BaseLayer) -> tuple[dict[str, Channel], dict[str, Any], DisplayNode | None]:
-    """Channels and fixed data of a layer's blend, filters and matte, and the node of its matte; nothing where it has none."""
+    """Channels and fixed data of a layer's blend, filters and matte, and the node of its matte; nothing where it has
+    none."""
     channels: dict[str, Channel] = {}
     fixed: dict[str, Any] = {}
     if layer.blend.moves or layer.blend.constant_value != "normal":

@@ -1,7 +1,8 @@
 """What lies in depth: where it stands in space, and how its outlines and pictures are seen from before the stage.
 
-The matrix of such a node is the flat one that comes nearest about its pivot, so that whatever goes by matrices (strokes,
-gradients, handles, filters) holds there; what is not flat about it is in its points, or in the plane of a picture.
+The matrix of such a node is the flat one that comes nearest about its pivot, so that whatever goes by matrices
+(strokes, gradients, handles, filters) holds there; what is not flat about it is in its points, or in the plane of a
+picture.
 """
 
 import numpy as np
@@ -69,7 +70,8 @@ def facing(solid: Floats, lens: Floats) -> Floats:
 
 
 def _held(near: Floats, solid: Floats, lens: Floats) -> Floats:
-    """A flat matrix that what stands inside can be told by: one seen edge on leaves no room, and is taken to face us."""
+    """A flat matrix that what stands inside can be told by: one seen edge on leaves no room, and is taken to face
+    us."""
     a, b, c, d = np.moveaxis(near[..., :4], -1, 0)
     thin = np.abs(a * d - b * c) < 1e-4 * (a * a + b * b + c * c + d * d)
     return np.where(thin[..., None], facing(solid, lens), near) if thin.any() else near

@@ -25,7 +25,8 @@ class DisplayList:
     background: Channel
     nodes: tuple[DisplayNode, ...]
     numbers: NDArray[np.int64]
-    """Those of its nodes: side by side, since there may be thousands that are looked through at each pull of a lever."""
+    """Those of its nodes: side by side, since there may be thousands that are looked through at each pull of a
+    lever."""
 
     def walk(self) -> Iterator[DisplayNode]:
         """All nodes, each before those inside it."""
@@ -58,9 +59,9 @@ class DisplayList:
 def display_list(
     sampler: Sampler, samples: SampleTimes, whole_lives: bool = False, still: NDArray[np.float64] | None = None
 ) -> DisplayList:
-    """The display list of the sampler's scene at the given moments. `whole_lives`: each spark of an emitter has a place of
-    its own at all of them, and is faded out where it is not there, as what is written down by keys needs it. `still`: the seconds, one for each
-    sample, at which layers stand that do not blur."""
+    """The display list of the sampler's scene at the given moments. `whole_lives`: each spark of an emitter has a place
+    of its own at all of them, and is faded out where it is not there, as what is written down by keys needs it.
+    `still`: the seconds, one for each sample, at which layers stand that do not blur."""
     scene = sampler.scene
     if whole_lives or still is not None or samples.grid is None:
         builder = Builder(sampler, samples, whole_lives=whole_lives, still=still)
@@ -83,7 +84,8 @@ def _listed(builder: Builder, nodes: tuple[DisplayNode, ...], numbers: NDArray[n
 
 
 def _with_new(builder: Builder, reused: Reused) -> tuple[tuple[DisplayNode, ...], NDArray[np.int64] | None]:
-    """The nodes of a scene, of which most are as they were, and their numbers; none where not the same layers are seen."""
+    """The nodes of a scene, of which most are as they were, and their numbers; none where not the same layers are
+    seen."""
     top, kept = reused.top(), reused.kept
     if top is None:
         return (), None

@@ -20,7 +20,8 @@ _CORNER = 10.0
 
 
 def leaves(node: DisplayNode, around: Floats = _UNIT, most: int | None = None) -> Iterator[tuple[DisplayNode, Floats]]:
-    """What is drawn in a node, with its matrices to the stage, (moments or 1, elements or 1, 6); of arrays at most so many copies."""
+    """What is drawn in a node, with its matrices to the stage, (moments or 1, elements or 1, 6); of arrays at most so
+    many copies."""
     matrix = node.channels["matrix"].values
     if matrix.shape[1] > 1 and around.shape[1] > 1:
         matrix = matrix[:, : around.shape[1]]
@@ -45,13 +46,14 @@ def leaves(node: DisplayNode, around: Floats = _UNIT, most: int | None = None) -
 
 
 def corners(node: DisplayNode) -> Floats | None:
-    """Points that a node stretches between, (moments or 1, elements or 1, points, 2), of several outlines those of the longest; None
-    where there are none."""
+    """Points that a node stretches between, (moments or 1, elements or 1, points, 2), of several outlines those of the
+    longest; None where there are none."""
     return max(_outlines(node), key=lambda one: one.size, default=None)
 
 
 def _outlines(node: DisplayNode, *names: str) -> list[Floats]:
-    """The points of what a node draws, (moments or 1, elements or 1, points, 2) each; of a shape its outlines, and by name others."""
+    """The points of what a node draws, (moments or 1, elements or 1, points, 2) each; of a shape its outlines, and by
+    name others."""
     if node.kind in ("picture", "clip", "texture"):
         size = node.channels["size"].values if node.kind == "texture" else np.array([[node.fixed["size"]]], dtype=float)
         ends = np.array([[-0.5, -0.5], [0.5, -0.5], [0.5, 0.5], [-0.5, 0.5]])
@@ -68,8 +70,8 @@ def placed(points: Floats, world: Floats) -> tuple[Floats, Floats]:
 
 
 def reach(node: DisplayNode) -> Box | None:
-    """The box around all that a node draws at any frame of its list; everywhere where that takes more to tell than to draw it, None for
-    what draws nothing."""
+    """The box around all that a node draws at any frame of its list; everywhere where that takes more to tell than to
+    draw it, None for what draws nothing."""
     if any(one.matte is not None or "filters" in one.fixed or "plane" in one.channels for one in node.walk()):
         return _EVERYWHERE
     boxes = [box for leaf, world in leaves(node) for box in _boxes(leaf, world)]

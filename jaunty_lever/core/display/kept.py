@@ -26,7 +26,8 @@ _FEW = 8
 
 @dataclass
 class Kept:
-    """The nodes of a scene's layers in some state of it, outside arrays, with what each was made from besides what is its own."""
+    """The nodes of a scene's layers in some state of it, outside arrays, with what each was made from besides what is
+    its own."""
 
     scene: Scene
     ways: Ways
@@ -109,14 +110,15 @@ class Kept:
 
 
 class Reused:
-    """Makes nodes anew where they may be others, and takes those that are kept; `into` remembers those that are made."""
+    """Makes nodes anew where they may be others, and takes those that are kept; `into` remembers those that are
+    made."""
 
     def __init__(self, sampler: Sampler, kept: Kept, affected: set[str] | None, into: Kept | None) -> None:
         self.sampler, self.kept, self.affected, self.into = sampler, kept, affected, into
 
     def top(self) -> list[str] | None:
-        """The layers that stand in no other one and whose nodes are made anew, where all others are as they were and in their
-        places; None where all are to be gone through."""
+        """The layers that stand in no other one and whose nodes are made anew, where all others are as they were and in
+        their places; None where all are to be gone through."""
         if self.affected is None:
             return None
         index = self.sampler.index

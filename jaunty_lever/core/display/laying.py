@@ -1,7 +1,7 @@
 """Where values of sparks that come and go stand in the rows of a channel.
 
-A spark is asked for at the single moments at which it is alive. A channel has a row for each moment and in it a place for
-each of the sparks alive then, in the order in which they are drawn.
+A spark is asked for at the single moments at which it is alive. A channel has a row for each moment and in it a place
+for each of the sparks alive then, in the order in which they are drawn.
 """
 
 from collections.abc import Hashable
@@ -57,8 +57,8 @@ class Lay:
 
 
 def lay_of(around: SampleTimes, lay: Lay | None, samples: SampleTimes, copies: int, whole: bool = False) -> Lay | None:
-    """How samples of copies are laid out, `copies` side by side for each of the samples around them, which may be laid out
-    themselves; None for what stands in rows as it is."""
+    """How samples of copies are laid out, `copies` side by side for each of the samples around them, which may be laid
+    out themselves; None for what stands in rows as it is."""
     elements = samples.elements
     if elements is None or (lay is None and elements.when is None):
         return None

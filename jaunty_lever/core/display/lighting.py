@@ -15,7 +15,8 @@ NONE = np.zeros((1, 1, 7))
 
 
 def light_at(builder: Building, view: Floats) -> Floats:
-    """x y z before the stage, r g b as strong as it is, and the share of light in the shade; (elements or 1, times or 1, 7)."""
+    """x y z before the stage, r g b as strong as it is, and the share of light in the shade; (elements or 1, times or
+    1, 7)."""
     sampler = builder.sampler
     if not sampler.index.of_kind(Solid):
         return NONE

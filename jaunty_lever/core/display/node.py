@@ -17,7 +17,8 @@ COMPOSITED = {
     "blend": ChannelSpec(1, "how it is laid over what is below, by its number among CSS's blends as they are offered"),
     "filter": ChannelSpec(
         None,
-        "filter.k: of filter k: a blur's standard deviation; 20 numbers of a colour matrix; a shadow's x y, standard deviation, r g b a",
+        "filter.k: of filter k: a blur's standard deviation; 20 numbers of a colour matrix; a shadow's x y, "
+        "standard deviation, r g b a",
     ),
     "matte_by": ChannelSpec(1, "what of the matte tells: 0 its alpha, 1 its luminance on black"),
     "matte_backwards": ChannelSpec(1, "1 where it shows where the matte is not"),
@@ -38,7 +39,8 @@ class DisplayNode:
     """One thing that is drawn.
 
     `channels` vary over the frames; those that there may be several of are numbered from 0: `points.0`. `fixed` never
-    varies and is plain data; `nodes` are drawn inside it, the first one lowest. With a `matte` it shows only where that is.
+    varies and is plain data; `nodes` are drawn inside it, the first one lowest. With a `matte` it shows only where that
+    is.
     """
 
     kind: str

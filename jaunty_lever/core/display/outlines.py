@@ -47,7 +47,8 @@ def drawn_of(builder: Building, layer: ShapeLayer) -> Drawn:
 
 
 def dash_of(builder: Building, layer: ShapeLayer) -> Channel:
-    """A line's dash, gap and phase, px. Dashes stay where they are on the outline while its drawn part grows or shrinks."""
+    """A line's dash, gap and phase, px. Dashes stay where they are on the outline while its drawn part grows or
+    shrinks."""
     sampler, samples, at = builder.sampler, builder.samples, f"{layer.id}.line"
     dash, gap, offset = (sampler.evaluate(f"{at}.{n}", samples)[..., 0] for n in ("dash", "gap", "offset"))
     begins = np.zeros((1, 1))
@@ -64,7 +65,8 @@ def dash_of(builder: Building, layer: ShapeLayer) -> Channel:
 
 
 def part_of(builder: Building, layer: ShapeLayer) -> Channel:
-    """Which part of its outline a shape's line is: start, end and turn as shares, and whether each contour by itself."""
+    """Which part of its outline a shape's line is: start, end and turn as shares, and whether each contour by
+    itself."""
     found = [builder.sampler.evaluate(f"{layer.id}.line.{name}", builder.samples)[..., 0] for name in PART]
     return builder.laid(np.stack(np.broadcast_arrays(*found), axis=-1) * (0.01, 0.01, 0.01, 1.0))
 

@@ -1,5 +1,5 @@
-"""Outlines as they are seen: their points led through planes, curves cut finer where that bends them, and what lies behind the
-viewer cut off.
+"""Outlines as they are seen: their points led through planes, curves cut finer where that bends them, and what lies
+behind the viewer cut off.
 """
 
 import numpy as np
@@ -18,7 +18,8 @@ _NUMBERS = {"M": 1, "L": 1, "Q": 2, "C": 3, "Z": 0}
 def projected(
     channels: dict[str, Channel], verbs: dict[str, list[str]], bend: Channel, scale: float
 ) -> tuple[dict[str, Channel], dict[str, list[str]]]:
-    """The outlines of a shape as they are seen: points of channels `name.k` by the verbs `name`[k], through planes (9 numbers).
+    """The outlines of a shape as they are seen: points of channels `name.k` by the verbs `name`[k], through planes (9
+    numbers).
 
     Curves are cut into pieces until none lies further than a quarter of a pixel, at `scale`, from where it should.
     """
@@ -161,8 +162,8 @@ def _subpaths(verbs: str) -> list[str]:
 
 
 def _before(xy: Floats, planes: Floats) -> Floats:
-    """The corners (…, n, 2) of one line as they are seen, each twice: as the line comes to it, and as it leaves it. Where one
-    lies behind the viewer, it is where the line goes there, and where it comes back."""
+    """The corners (…, n, 2) of one line as they are seen, each twice: as the line comes to it, and as it leaves it.
+    Where one lies behind the viewer, it is where the line goes there, and where it comes back."""
     n = [planes[..., k, 0] * xy[..., 0] + planes[..., k, 1] * xy[..., 1] + planes[..., k, 2] for k in range(3)]
     whole = np.stack(n, axis=-1)
     w = whole[..., 2]

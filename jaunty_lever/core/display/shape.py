@@ -38,7 +38,8 @@ CHANNELS = {
     "line_which": ChannelSpec(1, "the number of the line that stands at each frame"),
     "part": ChannelSpec(
         4,
-        "which part of its outlines the lines are: from, to and moved on by, shares of the length, and 1 where each contour"
+        "which part of its outlines the lines are: from, to and moved on by, shares of the length, and 1 where "
+        "each contour"
         " by itself; for those who take it out as such",
     ),
     "dash": ChannelSpec(
@@ -51,7 +52,8 @@ CHANNELS = {
     "inner_colour": ChannelSpec(4, "inner_colour.j: r g b a of shell j; clear where it is not there"),
 }
 FIXED = {
-    "verbs": "for each outline, its verbs: M moves and L draws to a point, Q and C curve through 2 and 3 points, Z closes",
+    "verbs": "for each outline, its verbs: M moves and L draws to a point, Q and C curve through 2 and 3 "
+    "points, Z closes",
     "fill": "none, solid, linear, radial or conic",
     "stops": "how many stops a gradient has",
     "line_verbs": "the verbs of each line, where it is not the outline itself",

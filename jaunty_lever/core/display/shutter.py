@@ -34,8 +34,8 @@ class Exposure:
 
 
 def exposed(sampler: Sampler, frame: int, scale: float = 1.0) -> Exposure:
-    """A frame as its shutter sees it, drawn at `scale`: neighbouring moments lie so close together that nothing goes further
-    than a pixel between them, within the scene's bounds."""
+    """A frame as its shutter sees it, drawn at `scale`: neighbouring moments lie so close together that nothing goes
+    further than a pixel between them, within the scene's bounds."""
     scene, fps = sampler.scene, sampler.scene.fps
     now = frame / fps
     angle, phase = (float(sampler.sample(f"{scene.id}.shutter_{name}", now)[0]) for name in ("angle", "phase"))
@@ -53,8 +53,8 @@ def exposed(sampler: Sampler, frame: int, scale: float = 1.0) -> Exposure:
 
 
 def roughly(sampler: Sampler, first: int, end: int, moments: int) -> DisplayList:
-    """Frames first … before end as their shutters see them, each at so few moments as can be drawn while it plays, one frame's
-    after those of the one before."""
+    """Frames first … before end as their shutters see them, each at so few moments as can be drawn while it plays, one
+    frame's after those of the one before."""
     scene = sampler.scene
     frames = SampleTimes.frames(scene.fps, first, end)
     numbers = np.arange(first, end, dtype=np.float64)

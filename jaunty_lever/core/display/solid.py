@@ -1,7 +1,8 @@
 """Blocks and balls: what of them is seen, as shapes, shaded by the scene's light.
 
-A block is the rim of what is seen of it in the colour of its front, with a shell for each of the others; a ball is a disc with
-a radial fill, lightest where it faces the light. Their matrix faces the viewer; what is nearer about them is in their points.
+A block is the rim of what is seen of it in the colour of its front, with a shell for each of the others; a ball is a
+disc with a radial fill, lightest where it faces the light. Their matrix faces the viewer; what is nearer about them is
+in their points.
 """
 
 from collections.abc import Mapping
@@ -94,8 +95,8 @@ def _block(builder: Building, layer: Solid) -> tuple[dict[str, Channel], dict[st
 
 
 def _rims() -> NDArray[np.int64]:
-    """For each way in which a block is seen (along each axis: its lower face, neither, its upper one), the corners round its
-    rim, the last one again where there are fewer than six. Corner 4x + 2y + z: the upper one along these."""
+    """For each way in which a block is seen (along each axis: its lower face, neither, its upper one), the corners
+    round its rim, the last one again where there are fewer than six. Corner 4x + 2y + z: the upper one along these."""
     made = np.zeros((27, 6), dtype=np.int64)
     for state, (x, y, z) in enumerate(product((-1, 0, 1), repeat=3)):
         edges: dict[tuple[int, int], int] = {}
@@ -149,7 +150,8 @@ def _weight(space: Space, spots: Floats) -> Floats:
 
 
 def _before(space: Space, corners: Floats) -> Floats:
-    """Corners round a face (…, n, 3) as the n + 1 of what of it lies before the viewer, the last one again where there are fewer."""
+    """Corners round a face (…, n, 3) as the n + 1 of what of it lies before the viewer, the last one again where there
+    are fewer."""
     w = _weight(space, corners)
     made = np.concatenate([corners, corners[..., -1:, :]], axis=-2)
     behind = (w < NEAREST).any(axis=-1)

@@ -9,7 +9,8 @@ from ..geometry.outline import Floats
 
 @dataclass(frozen=True)
 class Space:
-    """Where something stands: its way to the stage, the scene's lens, the flat matrix that comes nearest to both, and the light.
+    """Where something stands: its way to the stage, the scene's lens, the flat matrix that comes nearest to both, and
+    the light.
 
     (elements or 1, times or 1, …) at the samples of what stands in it.
     """

@@ -11,8 +11,8 @@ _INNERMOST = 1 << 10
 class Axes:
     """Which axes of (elements, times) a value has; along the others it is the same everywhere.
 
-    `elements` counts the arrays, from the outermost in, along whose copies it varies: 0 for a value that is the same for
-    all, 2 for one that differs between the copies of an array inside another.
+    `elements` counts the arrays, from the outermost in, along whose copies it varies: 0 for a value that is the same
+    for all, 2 for one that differs between the copies of an array inside another.
     """
 
     elements: int = 0

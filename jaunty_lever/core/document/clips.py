@@ -61,8 +61,8 @@ class Timing(Model):
 
 
 class Clip(Model):
-    """A video file as it came, or what a moving picture or numbered ones were made into, without loss. Its id is made from
-    its content."""
+    """A video file as it came, or what a moving picture or numbered ones were made into, without loss. Its id is made
+    from its content."""
 
     id: Id
     name: OneLine = Field(default="", max_length=200)

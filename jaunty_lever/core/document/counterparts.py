@@ -47,7 +47,8 @@ def counterpart(index: SceneIndex, parameter: str, layer: str) -> str | None:
 
 
 def counterpart_modifier(index: SceneIndex, modifier: str, layer: str) -> str | None:
-    """The modifier of a layer that corresponds to a modifier of another one, by id; None when it has no such modifier."""
+    """The modifier of a layer that corresponds to a modifier of another one, by id; None when it has no such
+    modifier."""
     entry, other = index.modifiers.get(modifier), index.layers.get(layer)
     node = index.parameters[entry.parameter] if entry is not None else None
     if entry is None or node is None or other is None or node.top not in index.layers:
@@ -57,7 +58,8 @@ def counterpart_modifier(index: SceneIndex, modifier: str, layer: str) -> str | 
 
 
 def counterparts(index: SceneIndex, parameter: str, layers: Iterable[str]) -> list[str]:
-    """Those of some layers that correspond to a value of one of them, without itself; none when it belongs to none of them."""
+    """Those of some layers that correspond to a value of one of them, without itself; none when it belongs to none of
+    them."""
     node = index.parameters.get(parameter)
     some = list(dict.fromkeys(layers))
     if node is None or node.top not in some:

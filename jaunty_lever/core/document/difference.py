@@ -16,8 +16,9 @@ _INSIDE = ("layers", "levers", "snapshots")
 class Difference:
     """What is new of a scene in which there is what there was, in the same places.
 
-    `nodes` are the layers and levers by id that are other objects now, whatever has changed in them; `tops` the ids of those that
-    are other in themselves, and not only in the layers inside them, with the scene's own where that is: `frame`.
+    `nodes` are the layers and levers by id that are other objects now, whatever has changed in them; `tops` the ids of
+    those that are other in themselves, and not only in the layers inside them, with the scene's own where that is:
+    `frame`.
     """
 
     nodes: dict[str, Any]
@@ -31,9 +32,11 @@ class Difference:
 
 
 def difference(before: SceneContent, now: SceneContent) -> Difference | None:
-    """What is new of a scene since an earlier state of it; None where there is something else in it, or something stands elsewhere.
+    """What is new of a scene since an earlier state of it; None where there is something else in it, or something
+    stands elsewhere.
 
-    It costs next to nothing for what is the same, and a scene has many layers. It is asked again and again of the same two.
+    It costs next to nothing for what is the same, and a scene has many layers. It is asked again and again of the same
+    two.
     """
     known: list[tuple[ref[SceneContent], Difference | None]] = now.__dict__.setdefault("_since", [])
     for one, made in known:

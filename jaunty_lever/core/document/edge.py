@@ -20,7 +20,8 @@ class Edge(Model):
     does: ClassVar[str] = "The outline moves point by point: flames, cogs, torn paper, a coast that breathes."
     formula: ClassVar[tuple[str, ...]] = (
         "P(i) + edge(i) · N(i), N the unit normal that points outwards",
-        "shell k of m: about + s · (P(i) − about) + a · edge(i) · N(i), with s and a led from 100 % to those of the innermost",
+        "shell k of m: about + s · (P(i) − about) + a · edge(i) · N(i), with s and a led from 100 % to those of "
+        "the innermost",
     )
 
     out: Parameter = spec(

@@ -9,7 +9,8 @@ from .model import Model
 from .parameter import Parameter, spec
 
 FOCUS_WITHIN = 0.999
-"""How far out, in radii, the focus of a gradient lies at the most: from the edge itself nothing can be drawn beyond it."""
+"""How far out, in radii, the focus of a gradient lies at the most: from the edge itself nothing can be drawn beyond
+it."""
 
 
 class Stop(Model):

@@ -96,7 +96,8 @@ class Sweep(_Edged):
     profile: Parameter = _each(
         1.0,
         label="Profile",
-        help="What each copy plays while the front passes: keys over 0 to 100 % of its passage. Without keys: the edge.",
+        help="What each copy plays while the front passes: keys over 0 to 100 % of its passage. Without keys: "
+        "the edge.",
         low=0,
         high=1,
         step=0.05,

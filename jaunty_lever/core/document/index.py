@@ -23,7 +23,8 @@ from .specs import specs_of
 Kind = TypeVar("Kind", bound=BaseLayer)
 Result = TypeVar("Result")
 Part = Callable[["SceneIndex", str], object]
-"""What something known of a whole scene goes by in one of its layers or levers, or in what is the scene's own, by id."""
+"""What something known of a whole scene goes by in one of its layers or levers, or in what is the scene's own, by
+id."""
 
 
 def _own(scene: SceneContent) -> Found:
@@ -62,7 +63,8 @@ class SceneIndex:
     def __init__(self, scene: SceneContent) -> None:
         self.scene = scene
         self.lineage: dict[str, Any] = {}
-        """What all states share that a scene has been brought to by edits, one after the other or instead of one another."""
+        """What all states share that a scene has been brought to by edits, one after the other or instead of one
+        another."""
         self._carried: dict[str, tuple[Any, Part]] = {}
         self.layers: dict[str, BaseLayer] = {}
         self.layer_routes: dict[str, Route] = {}
@@ -103,7 +105,8 @@ class SceneIndex:
 
     @classmethod
     def of(cls, scene: SceneContent, before: "SceneIndex | None" = None) -> "SceneIndex":
-        """That of a scene, made from that of an earlier state of it where not much has changed: at the cost of what has."""
+        """That of a scene, made from that of an earlier state of it where not much has changed: at the cost of what
+        has."""
         if before is None or before.scene.id != scene.id:
             return cls(scene)
         new = difference(before.scene, scene)
@@ -114,8 +117,9 @@ class SceneIndex:
         return made
 
     def carried(self, name: str, make: Callable[[], Result], part: "Part") -> Result:
-        """What is known of the scene as a whole: worked out once, and carried over to the states that edits bring it to, as long as
-        `part(index, top)`, all that it goes by in each layer and lever and the scene's own, stays what it was."""
+        """What is known of the scene as a whole: worked out once, and carried over to the states that edits bring it
+        to, as long as `part(index, top)`, all that it goes by in each layer and lever and the scene's own, stays what
+        it was."""
         if name not in self._carried:
             self._carried[name] = (make(), part)
         known: Result = self._carried[name][0]
@@ -194,7 +198,8 @@ class SceneIndex:
         return self.parameters.get(parameter) or self.known.get(parameter) or self.own_depths.get(parameter)
 
     def with_settings(self, parameters: Iterable[str]) -> set[str]:
-        """Parameters, by id, with the settings of all modifiers in their chains, and of those in the chains of these."""
+        """Parameters, by id, with the settings of all modifiers in their chains, and of those in the chains of
+        these."""
         found = set(parameters)
         for node in self.parameters.values():
             # A setting comes after what it is a setting of.

@@ -221,7 +221,8 @@ class TextureLayer(BaseLayer):
     title: ClassVar[str] = "Texture"
     does: ClassVar[str] = "Fog, smoke, water, paper: noise over a rectangle, led through a ramp of colours."
     formula: ClassVar[tuple[str, ...]] = (
-        "light = ½ + ½ · (contrast · Σ pᵏ·N(2ᵏ·x, 2ᵏ·y, 2ᵏ·evolution) / Σ pᵏ + brightness), x = (place − scroll)/zoom, each octave turned",
+        "light = ½ + ½ · (contrast · Σ pᵏ·N(2ᵏ·x, 2ᵏ·y, 2ᵏ·evolution) / Σ pᵏ + brightness), x = (place − "
+        "scroll)/zoom, each octave turned",
         "billow: 2|N| − 1 for N; ridged: 1 − 2|N|",
     )
     kind: Literal["texture"] = "texture"

@@ -20,7 +20,8 @@ class LineStyle(Model):
     title: ClassVar[str] = "Line"
     does: ClassVar[str] = "Write a line on, erase it behind itself, let dashes run along it."
     formula: ClassVar[tuple[str, ...]] = (
-        "drawn from (start + turn) · L to (end + turn) · L, L the length; what runs over the end goes on at the beginning",
+        "drawn from (start + turn) · L to (end + turn) · L, L the length; what runs over the end goes on at the "
+        "beginning",
         "with a profile: stroke width · profile(s/L′), L′ the length of what is drawn; then it has no dashes",
         "at length s there is a dash where (s − start · L − offset) mod (dash + gap) < dash",
     )
@@ -53,7 +54,8 @@ class LineStyle(Model):
     profile: Parameter = spec(
         1.0,
         label="Width along it",
-        help="How wide the line is along its length: keys over 0 to 100 % of what is drawn. Without keys: everywhere the same.",
+        help="How wide the line is along its length: keys over 0 to 100 % of what is drawn. Without keys: "
+        "everywhere the same.",
         low=0,
         high=1,
         step=0.05,

@@ -12,8 +12,8 @@ class Model(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, ignored_types=(cached_property,))
 
     def __eq__(self, other: object) -> bool:
-        """Whether all fields are equal. What has been derived from them, and is kept beside them, may hold arrays, which have
-        no say."""
+        """Whether all fields are equal. What has been derived from them, and is kept beside them, may hold arrays,
+        which have no say."""
         if self is other:
             return True
         if type(self) is not type(other):

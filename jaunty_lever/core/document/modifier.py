@@ -38,14 +38,15 @@ class Modifier(Model):
     """One step of a chain. Every number in it is a parameter itself.
 
     The class variables feed its entry in the adding sheet and its reference page: `formula` is its
-    mathematics in one or two lines, `decisive` those of its lesser settings that are always in sight, since they decide what goes to
-    which component or how it ends, `called` everyday words that it is looked for by, `linked` says that it needs a driver and is made by linking, `takes_any` that this may be any number, switch or choice, `chain_limit` how many of it a chain may hold,
-    `minds_length` that the scene's length matters to it, `timely` that its result moves although nothing that it takes in does,
-    `mixes_elements` that its rows may belong to different elements: each row of its result depends on that row alone (else
-    it is applied to one element after the other; see `mixes`), `stands` that it goes by where its value lies on the stage, and so only
-    onto positions of copies, `faults` what can make no sense in it, `example` the fields of a
-    parameter (keys or resting value) and the settings with which its page plots it, `compared` the choice whose options its
-    page shows side by side.
+    mathematics in one or two lines, `decisive` those of its lesser settings that are always in sight, since they decide
+    what goes to which component or how it ends, `called` everyday words that it is looked for by, `linked` says that it
+    needs a driver and is made by linking, `takes_any` that this may be any number, switch or choice, `chain_limit` how
+    many of it a chain may hold, `minds_length` that the scene's length matters to it, `timely` that its result moves
+    although nothing that it takes in does, `mixes_elements` that its rows may belong to different elements: each row of
+    its result depends on that row alone (else it is applied to one element after the other; see `mixes`), `stands` that
+    it goes by where its value lies on the stage, and so only onto positions of copies, `faults` what can make no sense
+    in it, `example` the fields of a parameter (keys or resting value) and the settings with which its page plots it,
+    `compared` the choice whose options its page shows side by side.
     """
 
     title: ClassVar[str] = ""

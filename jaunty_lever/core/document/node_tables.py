@@ -148,8 +148,8 @@ _OF_COPIES: dict[str, tuple[str, tuple[float, ...]]] = {
 
 
 def known_of(array: BaseLayer) -> dict[str, ParameterNode]:
-    """What each copy of an array, or each point of an edge, knows of itself, as values that can be followed and sampled but
-    not set."""
+    """What each copy of an array, or each point of an edge, knows of itself, as values that can be followed and sampled
+    but not set."""
     made = {}
     for name, (label, rest) in _OF_COPIES.items():
         value: Value = rest[0] if len(rest) == 1 else rest

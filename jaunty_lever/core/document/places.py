@@ -1,4 +1,5 @@
-"""A table by id, joined out of those of a scene's layers and levers: an edit replaces a part of it and shares all others."""
+"""A table by id, joined out of those of a scene's layers and levers: an edit replaces a part of it and shares all
+others."""
 
 from collections.abc import Iterator, Mapping
 from itertools import chain

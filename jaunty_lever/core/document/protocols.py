@@ -1,6 +1,7 @@
 """What a modifier may ask while it is at work, while its notes are written, and while it is put into words.
 
-Rows are samples: a moment, or an element at a moment. A value has a row for each, or one row when it is the same in all.
+Rows are samples: a moment, or an element at a moment. A value has a row for each, or one row when it is the same in
+all.
 """
 
 from collections.abc import Callable
@@ -30,7 +31,8 @@ class Signal(Protocol):
     def once(self, times: NDArray[np.float64]) -> Values: ...
     def passed(self, times: NDArray[np.float64]) -> NDArray[np.int64]: ...
     def of_elements(self, rows: NDArray[np.int64], times: NDArray[np.float64]) -> Values:
-        """Of some elements, by position, at moments of a modifier's own making, (n,) or (rows, n): (rows, n or 1, components)."""
+        """Of some elements, by position, at moments of a modifier's own making, (n,) or (rows, n): (rows, n or 1,
+        components)."""
 
     def breaks(self, low: NDArray[np.int64], high: NDArray[np.int64]) -> list[NDArray[np.float64]]:
         """Where it may jump or bend, for each element within seconds of its own (elements,)."""
@@ -119,7 +121,8 @@ class Context(Protocol):
         ...
 
     def folded(self, names: tuple[str, ...], make: Callable[[], Made]) -> Made:
-        """`make()`, of settings by their names alone; what it gives is kept for as long as all of these rest, unless it told a fault."""
+        """`make()`, of settings by their names alone; what it gives is kept for as long as all of these rest, unless it
+        told a fault."""
         ...
 
     def standing(self, make: Callable[[], Made]) -> Made:

@@ -10,7 +10,8 @@ _DIGITS = 3
 
 
 def reach(spec: ParameterSpec) -> float:
-    """The length of its useful range; of one that is open, what is usual for its unit, and of a plain number a hundred steps."""
+    """The length of its useful range; of one that is open, what is usual for its unit, and of a plain number a hundred
+    steps."""
     if spec.kind == "colour":
         return 1.0
     if spec.low is not None and spec.high is not None and spec.high > spec.low:
@@ -19,7 +20,8 @@ def reach(spec: ParameterSpec) -> float:
 
 
 def carried(old: ParameterSpec, new: ParameterSpec) -> float:
-    """By what a difference of values, such as an amplitude, is multiplied when it goes from one value over to another: to 3 digits."""
+    """By what a difference of values, such as an amplitude, is multiplied when it goes from one value over to another:
+    to 3 digits."""
     if (old.kind, old.unit) == (new.kind, new.unit) and old.kind in ("vector", "angle"):
         return 1.0
     ratio = reach(new) / reach(old)

@@ -28,8 +28,8 @@ ALL_KNOWN: dict[str, tuple[float, ...]] = {**{name: (rest,) for name, rest in KN
 """Both, as components."""
 
 CIRCLE = "circle"
-"""How far round what closes a copy stands, as a share, −1 where nothing closes; the share that is of all copies; and which of
-several circles it is. Modifiers ask for it; it is no name of the formula language."""
+"""How far round what closes a copy stands, as a share, −1 where nothing closes; the share that is of all copies; and
+which of several circles it is. Modifiers ask for it; it is no name of the formula language."""
 ALL_TOLD = {**ALL_KNOWN, CIRCLE: (-1.0, 1.0, 0.0)}
 """All that an element may be asked for, as components."""
 

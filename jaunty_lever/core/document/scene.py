@@ -20,7 +20,8 @@ from .tables import Table
 
 
 class Scene(SceneContent):
-    """A stage of a size in pixels, a frame rate, a length in frames, layers and levers, with what is known of where they stand."""
+    """A stage of a size in pixels, a frame rate, a length in frames, layers and levers, with what is known of where
+    they stand."""
 
     @cached_property
     def index(self) -> SceneIndex:

@@ -39,14 +39,15 @@ _MOST_FITTED = 200
 class ParameterSpec:
     """What one parameter of a model is for.
 
-    `low` and `high` bound the useful range (None: open); nothing is taken in outside `limits`. `owner` says how a setting takes after the
-    parameter it belongs to: "value" (a value of the same kind), "same" (that too, of choices and switches), "step" (a difference of such
-    values), "rate" (such a difference a second), "span" (a single difference, whatever the number of
-    components), "acceleration" (a span a second, each second) or "weights" (one plain number per component). `each`:
-    it has a value for each copy of its array. `travels`: whole when typed, it may lie between on the way from key to
-    key, and is rounded where it is used. `copies`: it means something for the copies of an array only. `stands`: it
-    is where copies stand. `passage`: its keys stand at percents of a passage, not at frames. `deep`: it means something
-    only where a scene is seen in depth. `ends`: beyond these (None: open) the picture shows it as at the end.
+    `low` and `high` bound the useful range (None: open); nothing is taken in outside `limits`. `owner` says how a
+    setting takes after the parameter it belongs to: "value" (a value of the same kind), "same" (that too, of choices
+    and switches), "step" (a difference of such values), "rate" (such a difference a second), "span" (a single
+    difference, whatever the number of components), "acceleration" (a span a second, each second) or "weights" (one
+    plain number per component). `each`: it has a value for each copy of its array. `travels`: whole when typed, it may
+    lie between on the way from key to key, and is rounded where it is used. `copies`: it means something for the copies
+    of an array only. `stands`: it is where copies stand. `passage`: its keys stand at percents of a passage, not at
+    frames. `deep`: it means something only where a scene is seen in depth. `ends`: beyond these (None: open) the
+    picture shows it as at the end.
     """
 
     kind: Kind

@@ -66,9 +66,9 @@ class Batch(Edit):
 class OnEach(SceneEdit):
     """Make edits of one layer's values, modifiers or fields on each of some layers that have the same.
 
-    What corresponds is found by where it stands: the opacity of each, the second Wiggle in the chain of its rotation. A layer
-    that has no such thing, or where it cannot be done, is left out, and the label names it; where it can be done on none, the
-    edit is refused as it would be on the first. What belongs to none of the layers is edited alone.
+    What corresponds is found by where it stands: the opacity of each, the second Wiggle in the chain of its rotation. A
+    layer that has no such thing, or where it cannot be done, is left out, and the label names it; where it can be done
+    on none, the edit is refused as it would be on the first. What belongs to none of the layers is edited alone.
     """
 
     kind: Literal["on each"] = "on each"

@@ -47,8 +47,9 @@ def _ends(box: Box, axis: Axis) -> tuple[float, float]:
 
 
 class AlignLayers(SceneEdit):
-    """Move layers so that their edges or middles are in one line, as they are seen at `frame`: that of all of them together, or of the
-    stage. Along both axes, in the middle of the stage, they are centred on it; several then keep their places among one another."""
+    """Move layers so that their edges or middles are in one line, as they are seen at `frame`: that of all of them
+    together, or of the stage. Along both axes, in the middle of the stage, they are centred on it; several then keep
+    their places among one another."""
 
     kind: Literal["align layers"] = "align layers"
     layers: tuple[str, ...] = Field(min_length=1, max_length=2000)

@@ -41,8 +41,8 @@ _COLOUR = 0.016
 
 
 class TakeApart(SceneEdit):
-    """Make ordinary layers of an array's copies, in a group where the array was: as they stand at `frame`, or with their
-    motion baked to keys. Gauges and the pattern's chains are gone then; what followed them rests."""
+    """Make ordinary layers of an array's copies, in a group where the array was: as they stand at `frame`, or with
+    their motion baked to keys. Gauges and the pattern's chains are gone then; what followed them rests."""
 
     kind: Literal["take apart"] = "take apart"
     array: str

@@ -76,8 +76,8 @@ class RepeatLayers(SceneEdit):
 
 
 class IntoLetters(SceneEdit):
-    """Take a text apart: its letters, words or lines become the copies of an array, which takes over where the text lies,
-    how it is turned, scaled and faded, with all that moves them."""
+    """Take a text apart: its letters, words or lines become the copies of an array, which takes over where the text
+    lies, how it is turned, scaled and faded, with all that moves them."""
 
     kind: Literal["into letters"] = "into letters"
     layer: str
@@ -116,7 +116,8 @@ class IntoLetters(SceneEdit):
 
 
 def _middle(scene: Scene, layers: list[BaseLayer]) -> tuple[float, float]:
-    """Where the array of some layers stands: where they stand together, unless a link decides where one of them does."""
+    """Where the array of some layers stands: where they stand together, unless a link decides where one of them
+    does."""
     spots = []
     for layer in layers:
         own = layer.position
@@ -220,7 +221,8 @@ class SetArrangement(SceneEdit):
 
 
 def _arranged(layer: ArrayLayer, kind: str, seed: int, stage: tuple[float, float]) -> Any:
-    """A new arrangement with what the old one has in common with it, as many copies, and as wide and high, on a stage of a size."""
+    """A new arrangement with what the old one has in common with it, as many copies, and as wide and high, on a stage
+    of a size."""
     old, cls = layer.arrangement, ARRANGEMENTS[kind]
     names = set(specs_of(cls)) & set(specs_of(type(old)))
     if Emitter in (cls, type(old)):
@@ -252,8 +254,8 @@ _MOST_OF_STAGE = 0.8
 
 
 def _as_wide(made: Any, old: Any, stage: tuple[float, float]) -> dict[str, Parameter]:
-    """What makes an arrangement as wide and as high as another one was; nothing where that has no extent of its own. What moves
-    stays as it is."""
+    """What makes an arrangement as wide and as high as another one was; nothing where that has no extent of its own.
+    What moves stays as it is."""
     extent = _extent_of(old)
     if extent is None:
         return {}

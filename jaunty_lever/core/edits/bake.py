@@ -92,7 +92,8 @@ def bakeable(scene: Scene, parameter: str) -> ParameterNode:
         raise Refused(f"{node.label} has no chain to bake.", parameter)
     if Sampler(scene).axes.of(node.id).elements:
         raise Refused(
-            f"{node.label} differs from copy to copy, and keys are the same for all. Take the array apart with its motion "
+            f"{node.label} differs from copy to copy, and keys are the same for all. Take the array apart with "
+            "its motion "
             "as keys: each copy then has keys of its own.",
             parameter,
         )

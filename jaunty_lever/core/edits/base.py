@@ -30,7 +30,8 @@ from .meshing import gear_fields
 
 
 def misfit_of(errors: Sequence[Any], whole: str = "The edit") -> Refused:
-    """What does not fit a model, by Pydantic's errors, in a sentence, at its field; `whole` is what to call all of it."""
+    """What does not fit a model, by Pydantic's errors, in a sentence, at its field; `whole` is what to call all of
+    it."""
     first = errors[0]
     where = ".".join(str(step) for step in first["loc"] if step not in ("body", "query"))
     message = str(first["msg"]).removeprefix("Value error, ")
@@ -116,7 +117,8 @@ class SceneEdit(Edit):
 
 
 def pruned(project: Project) -> Project:
-    """The project without pictures and clips that no layer shows and no cell names, and without followers of tables that are gone."""
+    """The project without pictures and clips that no layer shows and no cell names, and without followers of tables
+    that are gone."""
     if project.pictures:
         shown = frozenset[str]().union(*(_shown_in(scene) for scene in project.scenes))
         named: frozenset[str] = frozenset().union(*(table.pictures for table in project.tables))

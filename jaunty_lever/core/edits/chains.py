@@ -177,9 +177,9 @@ class PasteChain(SceneEdit):
     """Copy the chain of one parameter onto others, after or instead of theirs.
 
     Each copy gets ids and, unless they are to stay in step, seeds of its own. What the settings follow, the copies
-    follow too. What follows something as it is goes along around where it stands at `frame`, or (`stand`: same) to the same
-    place. Amplitudes and speeds go over by each value's own scale (`document.reach`). A modifier that does not fit a target is left out there, which the label says; where none fits, the
-    edit is refused.
+    follow too. What follows something as it is goes along around where it stands at `frame`, or (`stand`: same) to the
+    same place. Amplitudes and speeds go over by each value's own scale (`document.reach`). A modifier that does not fit
+    a target is left out there, which the label says; where none fits, the edit is refused.
     """
 
     kind: Literal["paste chain"] = "paste chain"
@@ -279,7 +279,8 @@ def leads(modifier: Modifier) -> bool:
 
 
 def where_it_stands(scene: Scene, node: ParameterNode, frame: float) -> Values:
-    """What a value is at a frame, (components,): before what moves it, or with that where something else puts it there."""
+    """What a value is at a frame, (components,): before what moves it, or with that where something else puts it
+    there."""
     own = node.parameter
     led = not own.bypassed and any(map(leads, own.chain))
     return given_at(scene, node.id, len(own.chain) if led else 0, frame)
@@ -305,7 +306,8 @@ def around(scene: Scene, parameter: str, first: int, stood: Values, frame: float
 
 
 def _refitted(setting: Parameter, old: ParameterSpec, new: ParameterSpec) -> Parameter:
-    """A setting for a parameter with another spec: its values where they fit, their first components, or the default."""
+    """A setting for a parameter with another spec: its values where they fit, their first components, or the
+    default."""
     if (old.kind, old.components, old.options) == (new.kind, new.components, new.options):
         return setting
 

@@ -46,7 +46,8 @@ class AddClip(SceneEdit):
 
 
 class ChangeClip(SceneEdit):
-    """Another clip on a clip layer; how it is placed, moves and plays stays. Of a shorter one less is there to be cut."""
+    """Another clip on a clip layer; how it is placed, moves and plays stays. Of a shorter one less is there to be
+    cut."""
 
     kind: Literal["change clip"] = "change clip"
     layer: str

@@ -32,8 +32,8 @@ def listeners(index: SceneIndex, gone: set[str]) -> Iterator[ModifierNode]:
 
 
 def without_links_to(scene: Scene, gone: set[str], frame: float) -> Scene:
-    """The scene with every link to a parameter in `gone` cut, followers resting where they were at a frame, and with the
-    numbers that these had then in all formulas."""
+    """The scene with every link to a parameter in `gone` cut, followers resting where they were at a frame, and with
+    the numbers that these had then in all formulas."""
     found = list(listeners(scene.index, gone))
     written = _Written(scene, gone, frame)
     formulas = {
@@ -90,8 +90,8 @@ def _number(value: float) -> str:
 
 @dataclass(frozen=True)
 class Left:
-    """Something that listened to what an edit deletes: the value (none where it stands beyond the scene), what it is called,
-    and what becomes of it."""
+    """Something that listened to what an edit deletes: the value (none where it stands beyond the scene), what it is
+    called, and what becomes of it."""
 
     parameter: str
     label: str
@@ -99,7 +99,8 @@ class Left:
 
 
 def left_behind(project: Project, edit: Edit, frame: float) -> list[Left]:
-    """Whatever stays but listens to something that an edit deletes, and at which values of a frame that rests from then on.
+    """Whatever stays but listens to something that an edit deletes, and at which values of a frame that rests from then
+    on.
 
     Raises Refused, as the edit itself does.
     """

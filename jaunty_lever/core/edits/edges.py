@@ -1,4 +1,5 @@
-"""Edits of what a shape may have besides its outline and fill: an edge that moves point by point, a line that is drawn in part."""
+"""Edits of what a shape may have besides its outline and fill: an edge that moves point by point, a line that is drawn
+in part."""
 
 from typing import Literal
 
@@ -67,7 +68,8 @@ class SetEdge(_OfShape):
 
 
 class SetLine(_OfShape):
-    """Let a shape's line be drawn in part, in dashes, with other ends; or whole again. A shape without a line gets one."""
+    """Let a shape's line be drawn in part, in dashes, with other ends; or whole again. A shape without a line gets
+    one."""
 
     kind: Literal["set line"] = "set line"
 

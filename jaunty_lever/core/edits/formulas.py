@@ -36,8 +36,8 @@ def formula_of(node: ParameterNode, component: int | None = None) -> Formula | N
 class WriteFormula(SceneEdit):
     """Write a formula: the text of a Formula modifier, or of a parameter, which gets one when it has none.
 
-    Names are bound to what they mean. A text with a mistake in it is kept as it was typed. `component` writes it for that one
-    alone: the others are as they were.
+    Names are bound to what they mean. A text with a mistake in it is kept as it was typed. `component` writes it for
+    that one alone: the others are as they were.
     """
 
     kind: Literal["write formula"] = "write formula"

@@ -72,7 +72,8 @@ def upright(layer: BaseLayer) -> BaseLayer:
 
 
 def place_in(scene: Scene, parent: str | None) -> Place:
-    """Where a new layer lies: in the middle of the stage, or of what a group holds already, in the group's own measure."""
+    """Where a new layer lies: in the middle of the stage, or of what a group holds already, in the group's own
+    measure."""
     if parent is None:
         return scene.width / 2, scene.height / 2
     holder = scene.index.layers.get(parent)
@@ -86,7 +87,8 @@ def place_in(scene: Scene, parent: str | None) -> Place:
 
 
 def middle_of(scene: Scene, layers: list[str], parent: str | None, frame: float) -> Place | None:
-    """The middle of what layers cover at a frame, in the measure of the group they lie in; None where they cover nothing."""
+    """The middle of what layers cover at a frame, in the measure of the group they lie in; None where they cover
+    nothing."""
     sampler, now = Sampler(scene), SampleTimes(np.array([frame / scene.fps]))
     box = extent_of(sampler, layers, now)
     if box is None:

@@ -116,7 +116,8 @@ class SetGaugePicture(SceneEdit):
 
 
 class RemoveGauge(SceneEdit):
-    """Delete a gauge; what followed it rests where its first copy stood at `frame`, and what was pushed is no longer."""
+    """Delete a gauge; what followed it rests where its first copy stood at `frame`, and what was pushed is no
+    longer."""
 
     kind: Literal["remove gauge"] = "remove gauge"
     gauge: str

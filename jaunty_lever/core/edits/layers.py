@@ -144,8 +144,8 @@ def _within(scene: Scene, layer: str | None, groups: set[str]) -> bool:
 
 
 class ChangeLayer(SceneEdit):
-    """A layer's name, whether it is hidden, whether its motion blurs, whether the camera moves it, whether a clip is heard,
-    whether a group is drawn by depth, or a path's data."""
+    """A layer's name, whether it is hidden, whether its motion blurs, whether the camera moves it, whether a clip is
+    heard, whether a group is drawn by depth, or a path's data."""
 
     kind: Literal["change layer"] = "change layer"
     layer: str
@@ -227,8 +227,8 @@ class ArrangeLayer(SceneEdit):
 
 
 class GroupLayers(SceneEdit):
-    """Put layers into a new group, which stands where the topmost of them stood in the order; its pivot is in their middle, and
-    nothing of them moves."""
+    """Put layers into a new group, which stands where the topmost of them stood in the order; its pivot is in their
+    middle, and nothing of them moves."""
 
     kind: Literal["group layers"] = "group layers"
     layers: tuple[str, ...] = Field(min_length=1)

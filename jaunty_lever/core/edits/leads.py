@@ -18,8 +18,8 @@ from .base import with_node
 
 
 def without_leads(scene: Scene, gone: set[str], frame: float) -> Scene:
-    """The scene with arrays that stand along layers which are to go standing along path data, the outlines as they are at a
-    frame; sparks start where those layers stood."""
+    """The scene with arrays that stand along layers which are to go standing along path data, the outlines as they are
+    at a frame; sparks start where those layers stood."""
     sampler = Sampler(scene)
     for layer in list(scene.index.layers.values()):
         if layer.matte is not None and layer.matte.layer in gone and layer.id not in gone:

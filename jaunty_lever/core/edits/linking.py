@@ -289,12 +289,14 @@ def amount_driver(modifier: Between) -> Modifier | None:
 
 
 def _tie_length(chain: tuple[Modifier, ...], at: int) -> int:
-    """How many modifiers a tie takes up: a Follow and the Remap right behind it, which speaks of the driver, are one."""
+    """How many modifiers a tie takes up: a Follow and the Remap right behind it, which speaks of the driver, are
+    one."""
     return 2 if remap_behind(chain, at) else 1
 
 
 def without_tie(scene: Scene, parameter: str, component: int | None = None) -> Scene:
-    """The scene without the links that decide a parameter's value, or one component of it alone: a new one would only hide them."""
+    """The scene without the links that decide a parameter's value, or one component of it alone: a new one would only
+    hide them."""
     node = place_of(scene, parameter)
     chain, kept, k = node.parameter.chain, [], 0
     others = set(range(node.spec.components)) - {component} if component is not None else set()

@@ -33,7 +33,8 @@ def with_gauge(
     name: str | None = None,
     fields: dict[str, Any] | None = None,
 ) -> Scene:
-    """The scene with a new gauge on an array: a sweep is keyed through it, a zone stands in its middle. Raises Refused."""
+    """The scene with a new gauge on an array: a sweep is keyed through it, a zone stands in its middle. Raises
+    Refused."""
     layer = array_of(scene, array)
     if kind not in GAUGES:
         raise Refused(f"There is no gauge “{kind}”. There are: {', '.join(GAUGES)}.", array)

@@ -88,8 +88,8 @@ class MoveLayers(SceneEdit):
 class MovePivot(SceneEdit):
     """Move a layer's pivot without moving the layer as it is seen at `frame`.
 
-    The position (with all its keys) takes up what the pivot's move would have shifted, through whatever stands in its chain;
-    where that lets nothing through, an Adjust at its end does.
+    The position (with all its keys) takes up what the pivot's move would have shifted, through whatever stands in its
+    chain; where that lets nothing through, an Adjust at its end does.
     """
 
     kind: Literal["move pivot"] = "move pivot"

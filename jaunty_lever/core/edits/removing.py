@@ -11,7 +11,8 @@ from .deleting import without_links_to
 
 
 def without_modifiers(scene: Scene, parameter: str, modifiers: Set[str], frame: float) -> Scene:
-    """The scene with some modifiers, by id, out of a parameter's chain; what followed their settings rests where it stood."""
+    """The scene with some modifiers, by id, out of a parameter's chain; what followed their settings rests where it
+    stood."""
     index = scene.index
     settings = index.with_settings(node.id for node in index.parameters.values() if node.modifier in modifiers)
     scene = without_links_to(scene, settings, frame)
@@ -20,16 +21,16 @@ def without_modifiers(scene: Scene, parameter: str, modifiers: Set[str], frame: 
 
 
 def _with_it(scene: Scene, modifier: str) -> set[str]:
-    """What goes when a modifier is taken out: itself and, behind a Follow that decides the value, the Remap that takes the driver's
-    range to the follower's; alone that one speaks of a range that nothing goes through any more."""
+    """What goes when a modifier is taken out: itself and, behind a Follow that decides the value, the Remap that takes
+    the driver's range to the follower's; alone that one speaks of a range that nothing goes through any more."""
     found = modifier_of(scene, modifier)
     behind = remap_behind(place_of(scene, found.parameter).parameter.chain, found.position)
     return {modifier} | ({behind.id} if behind is not None else set())
 
 
 class RemoveModifier(SceneEdit):
-    """Take a modifier out of its chain, a Follow with the Remap that goes with it; what followed its settings rests where it stood at
-    `frame`."""
+    """Take a modifier out of its chain, a Follow with the Remap that goes with it; what followed its settings rests
+    where it stood at `frame`."""
 
     kind: Literal["remove modifier"] = "remove modifier"
     modifier: str

@@ -125,7 +125,8 @@ class RemoveScene(SceneEdit):
 
 
 class ChangeScene(SceneEdit):
-    """A scene's name, size, length, frame rate or motion blur. A new rate leaves every key and window at its time in seconds."""
+    """A scene's name, size, length, frame rate or motion blur. A new rate leaves every key and window at its time in
+    seconds."""
 
     kind: Literal["change scene"] = "change scene"
     name: OneLine | None = None

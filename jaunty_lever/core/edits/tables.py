@@ -191,7 +191,8 @@ class RenameTable(TableEdit):
 
 
 class ReplaceTable(TableEdit):
-    """Other rows for a table. Columns are found again by their names: what follows them, and what they are read as, stays."""
+    """Other rows for a table. Columns are found again by their names: what follows them, and what they are read as,
+    stays."""
 
     kind: Literal["replace table"] = "replace table"
     columns: tuple[Column, ...] = Field(min_length=1)

@@ -31,8 +31,8 @@ def _each(scene: Scene, layers: Sequence[str], edit: SceneEdit, left: dict[str, 
     # What corresponds is sought in the scene as it was: an edit of the first may take it away.
     was, index, refusals, done = scene, scene.index, list[Refused](), False
     there = tuple(layer for layer in dict.fromkeys((own, *layers)) if layer in index.layers)
-    # What changes its own layer alone is worked out on that too, and no index is made for what stands between; where one lies in
-    # another, that would be taken for a change of both.
+    # What changes its own layer alone is worked out on that too, and no index is made for what stands between; where
+    # one lies in another, that would be taken for a change of both.
     apart = edit.kind in _ALONE and len(outermost(scene, there)) == len(there)
     for number, layer in enumerate(there):
         aimed = edit if layer == own else aimed_at(index, edit, layer, number)
@@ -109,8 +109,8 @@ def _modifier_of(edit: Edit) -> str | None:
 
 
 def aimed_at(index: SceneIndex, edit: SceneEdit, layer: str, number: int) -> SceneEdit | None:
-    """An edit of one layer as one of another; None when that has nothing of the kind. What is made by it gets an id and a seed of
-    its own, the same at each try."""
+    """An edit of one layer as one of another; None when that has nothing of the kind. What is made by it gets an id and
+    a seed of its own, the same at each try."""
     updates: dict[str, Any] = {}
     if (modifier := _modifier_of(edit)) is not None:
         updates["modifier"] = counterpart_modifier(index, modifier, layer)

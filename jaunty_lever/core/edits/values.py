@@ -156,8 +156,8 @@ def within_limits(scene: Scene, node: ParameterNode, numbers: tuple[float, ...],
 
 
 def inside(scene: Scene, frame: float, at: str) -> float:
-    """A key's frame, refused when it lies outside the scene. At the end of the last frame, where the next round begins, a key
-    may stand: what goes round comes to it as it began."""
+    """A key's frame, refused when it lies outside the scene. At the end of the last frame, where the next round begins,
+    a key may stand: what goes round comes to it as it began."""
     if not 0 <= frame <= scene.length:
         last = f"has frames 0 to {scene.length - 1}; a key may also stand at its end, {scene.length}"
         raise Refused(f"Frame {frame:g} lies outside the scene, which {last}.", at)
@@ -174,7 +174,8 @@ def with_key(keys: tuple[Key, ...], frame: float, value: Value, stepped: bool = 
 
 
 def given_at(scene: Scene, parameter: str, position: int, frame: float) -> Values:
-    """What a parameter's chain gives at a frame before the modifier at a position, (components,); of many copies, the first one's."""
+    """What a parameter's chain gives at a frame before the modifier at a position, (components,); of many copies, the
+    first one's."""
     sampler = Sampler(scene)
     at = sampler.of_first(parameter, SampleTimes.frames(scene.fps, frame, frame + 1))
     found: Values = sampler.after(parameter, position, at)[0, 0]

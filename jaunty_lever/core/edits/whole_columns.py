@@ -1,4 +1,5 @@
-"""What follows a table as a whole: a gauge that has a row for each copy, texts of copies, and how many copies there are."""
+"""What follows a table as a whole: a gauge that has a row for each copy, texts of copies, and how many copies there
+are."""
 
 from typing import Any
 

@@ -33,7 +33,8 @@ def apply_modifier(context: ModifierContext, incoming: Incoming) -> Values:
 
 
 def by_state(context: ModifierContext, incoming: Incoming, work: Work) -> Values:
-    """`work(context, incoming, how many rows)`, done apart for the samples at which the settings that jump stand alike."""
+    """`work(context, incoming, how many rows)`, done apart for the samples at which the settings that jump stand
+    alike."""
     samples, names = context.samples, context.step.discrete
     jumps = [values for name in names if (values := context.number(name)).shape[0] > 1]
     count = context.count

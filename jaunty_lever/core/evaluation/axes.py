@@ -94,7 +94,7 @@ class AxesOfScene:
 
 
 def shared_depth(index: SceneIndex, one: ParameterNode, other: ParameterNode) -> int:
-    """How many arrays, from the outermost in, two parameters both stand in, when the other's copies are taken as one: those
-    of its innermost array always are."""
+    """How many arrays, from the outermost in, two parameters both stand in, when the other's copies are taken as one:
+    those of its innermost array always are."""
     theirs = index.arrays_of(other)
     return min(common(index.arrays_of(one), theirs), len(theirs) - 1)

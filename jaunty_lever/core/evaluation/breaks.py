@@ -54,7 +54,8 @@ class Breaks:
         return self._ones[row]
 
     def of(self, parameter: str, low: int, high: int) -> Times:
-        """Times in low … high (whole seconds) at which a parameter's result may jump or bend, in order; of one element."""
+        """Times in low … high (whole seconds) at which a parameter's result may jump or bend, in order; of one
+        element."""
         line = self._sampler.plan.line(parameter)
         if line is None:
             return np.zeros(0)
@@ -62,7 +63,8 @@ class Breaks:
         return self.of_each(line, line.count, np.array([low]), np.array([high])).times
 
     def of_each(self, line: Line, count: int, low: Rows, high: Rows) -> Ragged:
-        """The same for each of the elements, in whole seconds of its own (elements,), and for what the first `count` steps give."""
+        """The same for each of the elements, in whole seconds of its own (elements,), and for what the first `count`
+        steps give."""
         node = line.node
         if node.reads is None and not node.parameter.keys and not any(line.acting(count)):
             return NOTHING
@@ -156,7 +158,8 @@ class Breaks:
         return made
 
     def _of_reading(self, line: Line, low: Rows, high: Rows) -> Ragged:
-        """Where what is read off a copy may jump or bend: with what it needs, and where it begins and ceases to be 0 or 1."""
+        """Where what is read off a copy may jump or bend: with what it needs, and where it begins and ceases to be 0 or
+        1."""
         node = line.node
         assert node.reads is not None
         known = union(*(self._all(needs, low, high) for needs in needed(self._sampler.index, node.reads)))
@@ -361,7 +364,8 @@ class _Pace:
 
 
 def breaks_of(sampler: Sampling, elements: Elements | None = None) -> "Breaks":
-    """Where values of some elements may jump or bend, or those of what stands in no array; made once for each sampler."""
+    """Where values of some elements may jump or bend, or those of what stands in no array; made once for each
+    sampler."""
     key = ("breaks", None if elements is None else elements.key)
     if key not in sampler.memory:
         sampler.memory[key] = Breaks(sampler, elements)

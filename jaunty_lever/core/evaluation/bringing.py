@@ -12,8 +12,8 @@ from .sampling import Sampling
 
 
 def brought(sampler: Sampling, array: str, samples: SampleTimes, before: str | None = None) -> Floats:
-    """How much nearer copies are brought by the pushes of their position, or by those that stand before one of them, px;
-    (elements or 1, times or 1, 1)."""
+    """How much nearer copies are brought by the pushes of their position, or by those that stand before one of them,
+    px; (elements or 1, times or 1, 1)."""
     line = sampler.line(f"{array}.copy_position")
     made: Floats = np.zeros((1, 1, 1))
     for step in line.acting():

@@ -24,7 +24,8 @@ PLAYS = ("begins", "speed", "moment", "start", "stop", "ends")
 class Played:
     """How a clip plays at samples; each (elements or 1, times or 1), seconds of the clip.
 
-    `moments` are where it would be if it had no ends; of what lies between `first` and `last`, `ends` tells what becomes of it.
+    `moments` are where it would be if it had no ends; of what lies between `first` and `last`, `ends` tells what
+    becomes of it.
     """
 
     moments: Moments

@@ -182,7 +182,8 @@ class ModifierContext:
         return bool(own.keys or own.chain)
 
     def standing(self, make: Callable[[], Made]) -> Made:
-        """`make()`, of where the modifier stands in its scene alone; kept for as long as who listens to whom is as it is."""
+        """`make()`, of where the modifier stands in its scene alone; kept for as long as who listens to whom is as it
+        is."""
         if self.step.made is None:
             self.step.made = make()
         made: Made = self.step.made
@@ -258,7 +259,10 @@ class ModifierContext:
             self.fault(np.array([True]), "What it follows is no longer there")
             return np.zeros((1, self.components))
         if ear.alone:
-            told = f"{ear.spec.label if ear.spec else ear.id} is one value: it has no copies of which {said(ear.way or 0)} could be taken"
+            told = (
+                f"{ear.spec.label if ear.spec else ear.id} is one value: it has no copies of which "
+                f"{said(ear.way or 0)} could be taken"
+            )
             self.fault(np.array([True]), told)
             return np.zeros((1, self.components))
         own = self.samples
@@ -296,7 +300,8 @@ class ModifierContext:
         return self.samples.in_rows(self.sampler.brought(self.node.top, self.samples))
 
     def turned(self, reference: str) -> tuple[Values, Fraction, float]:
-        """A driver as the first wheel's value (rows or 1, components), a ratio and what is added: exact along a train."""
+        """A driver as the first wheel's value (rows or 1, components), a ratio and what is added: exact along a
+        train."""
         known = self.sampler.turning.of(reference)
         return self.driver(known.first, None, self.times), known.ratio, known.offset
 

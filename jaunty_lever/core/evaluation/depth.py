@@ -21,7 +21,8 @@ OWN, OF_COPIES = ("depth", "tilt"), ("copy_depth", "copy_tilt")
 
 
 def has_depth(layer: BaseLayer) -> bool:
-    """Whether a layer, or its copies, lie out of the plane that they are drawn in; remembered on the layer, which never changes."""
+    """Whether a layer, or its copies, lie out of the plane that they are drawn in; remembered on the layer, which never
+    changes."""
     known: bool | None = layer.__dict__.get("_has_depth")
     if known is None:
         names = (*OWN, *OF_COPIES) if isinstance(layer, ArrayLayer) else OWN
@@ -161,8 +162,8 @@ def solid_placing(sampler: Sampling, layer: str, samples: SampleTimes) -> Floats
 
 
 def hand_matrix(sampler: Sampling, layer: str, samples: SampleTimes) -> Floats:
-    """The flat matrix by which a small move of a layer that lies in depth is seen on the stage, (1, times, 6); its arrays
-    are left out of account."""
+    """The flat matrix by which a small move of a layer that lies in depth is seen on the stage, (1, times, 6); its
+    arrays are left out of account."""
     solid = UNIT.copy()
     solid[..., 2, 3] = np.clip(np.nan_to_num(sampler.evaluate(f"{layer}.depth", samples)[..., 0]), -1e6, 1e6)
     for around, _, then in outwards(sampler, layer, samples):

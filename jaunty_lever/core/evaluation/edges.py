@@ -25,8 +25,8 @@ Whole = NDArray[np.int64]
 class Points:
     """Outlines cut into points, over the samples of what stands around them.
 
-    `which` (outer or 1, times or 1): which cut an outline has, −1 for one that has none; `state` that outline's position in
-    its cut.
+    `which` (outer or 1, times or 1): which cut an outline has, −1 for one that has none; `state` that outline's
+    position in its cut.
     """
 
     cuts: tuple[Cut, ...]
@@ -44,8 +44,8 @@ class Points:
         return np.array([*(one.count for one in self.cuts), 0], dtype=np.int64)[self.which]
 
     def told(self, what: int, numbers: Whole, at: Whole) -> Floats:
-        """A column of the tables for points by number (e,) at samples (e, times or 1), by their positions; 0 for those that are
-        not there."""
+        """A column of the tables for points by number (e,) at samples (e, times or 1), by their positions; 0 for those
+        that are not there."""
         which, state = self.which.ravel()[at], self.state.ravel()[at]
         found = np.zeros(np.broadcast_shapes(at.shape, (len(numbers), 1)))
         for k, one in enumerate(self.cuts):

@@ -23,7 +23,8 @@ _APART = 20_011
 class Elements:
     """Copies of one array by number, (e,); the same one may stand in several rows.
 
-    `outer` are those of the array around it, if any, and `parents` (e,) tells in which of them each stands, by position.
+    `outer` are those of the array around it, if any, and `parents` (e,) tells in which of them each stands, by
+    position.
     """
 
     array: str

@@ -14,7 +14,8 @@ Box = tuple[float, float, float, float]
 
 
 def extent_of(sampler: Sampler, layers: list[str], samples: SampleTimes) -> Box | None:
-    """Left, top, right and bottom of what some layers cover on the stage at some samples, without strokes; None: nothing."""
+    """Left, top, right and bottom of what some layers cover on the stage at some samples, without strokes; None:
+    nothing."""
     boxes = [box for layer in layers if (box := _extent(sampler, layer, samples)) is not None]
     if not boxes:
         return None

@@ -56,7 +56,8 @@ _RESTS = {**ALL_TOLD, "place": (0.0, 0.0), "facing": (0.0,)}
 
 
 def reading(sampler: Sampling, reads: Reading, samples: SampleTimes) -> Values:
-    """What copies read: (elements or 1, times or 1, components). Without copies: what stands for it outside an array."""
+    """What copies read: (elements or 1, times or 1, components). Without copies: what stands for it outside an
+    array."""
     elements = samples.elements
     depth = len(sampler.index.arrays.get(reads.array, ())) + 1
     if isinstance(reads.what, str):
@@ -200,7 +201,8 @@ def _picture(
 
 
 def _shares(places: Places) -> tuple[Floats, Floats]:
-    """Places as shares of what those that are there cover, (states or 1, n) each; the middle where that has no extent."""
+    """Places as shares of what those that are there cover, (states or 1, n) each; the middle where that has no
+    extent."""
     there = np.arange(len(places))[None, :] < places.count[:, None]
     (x, wide), (y, high) = shares_of(places.plan, there)
     return np.where(wide, x, 0.5), np.where(high, y, 0.5)
@@ -258,7 +260,8 @@ def in_space(sampler: Sampling, array: str, flat: Floats, samples: SampleTimes, 
 def near_zone(
     sampler: Sampling, zone: str, x: Floats, y: Floats, samples: SampleTimes, z: Floats | None = None
 ) -> Floats:
-    """How near points of the stage, (elements or 1, times or 1), are to a zone; `z`: of one that has an end in depth."""
+    """How near points of the stage, (elements or 1, times or 1), are to a zone; `z`: of one that has an end in
+    depth."""
 
     def setting(name: str, component: int = 0) -> Floats:
         values: Floats = sampler.evaluate(f"{zone}.{name}", samples)[..., component]

@@ -58,8 +58,8 @@ def above_stations(index: SceneIndex, parameter: str) -> dict[str, set[str]]:
 
 
 def path_between(index: SceneIndex, start: str, goal: str) -> list[str] | None:
-    """The parameters through which `start` depends on `goal`, both ends included; None if it does not, or only through where
-    the copies that a zone reads stand: a zone makes way where that would close a circle."""
+    """The parameters through which `start` depends on `goal`, both ends included; None if it does not, or only through
+    where the copies that a zone reads stand: a zone makes way where that would close a circle."""
     came_from: dict[str, str | None] = {start: None}
     waiting = [start]
     while waiting:

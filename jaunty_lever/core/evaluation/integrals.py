@@ -35,8 +35,8 @@ def integral(
     signed: bool = False,
     elements: Elements | None = None,
 ) -> Phase:
-    """The integral of one component of a parameter from 0, usable from `low` to `high` seconds, and beyond where the parameter
-    rests or repeats; for one element, if any. Unless it is `signed`, values below 0 count as 0."""
+    """The integral of one component of a parameter from 0, usable from `low` to `high` seconds, and beyond where the
+    parameter rests or repeats; for one element, if any. Unless it is `signed`, values below 0 count as 0."""
     line = sampler.line(parameter)
     if not sampler.axes.of(parameter).elements:
         elements = None

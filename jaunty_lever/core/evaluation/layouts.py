@@ -70,8 +70,8 @@ class Layouts:
         self._sampler = sampler
 
     def copies(self, array: str, samples: SampleTimes) -> int:
-        """The greatest number of copies at samples of what stands around the array, within the limit; of an emitter, how
-        many sparks it has thrown."""
+        """The greatest number of copies at samples of what stands around the array, within the limit; of an emitter,
+        how many sparks it has thrown."""
         if is_emitter(self._sampler, array):
             return Sparks(self._sampler).born(array, samples)
         if edged(self._sampler.index, array) is not None:
@@ -109,8 +109,8 @@ class Layouts:
         return np.asarray(np.clip(np.nan_to_num(made), 0, most)[..., 0], dtype=np.int64)
 
     def _most(self, array: str, samples: SampleTimes) -> tuple[int, int]:
-        """How many copies an array may have in each copy of what stands around it: so many that all of them together are no
-        more than a scene may have. And how many copies there are around at the most, in any frame of the scene.
+        """How many copies an array may have in each copy of what stands around it: so many that all of them together
+        are no more than a scene may have. And how many copies there are around at the most, in any frame of the scene.
 
         It goes by the whole scene, so that a copy or a moment alone has what it has among all.
         """
@@ -131,7 +131,8 @@ class Layouts:
         return not any(getattr(kind, name).moves for name in names)
 
     def _greatest(self, array: str) -> int:
-        """The greatest number of copies that an array has at any frame of the scene, in each copy of what stands around."""
+        """The greatest number of copies that an array has at any frame of the scene, in each copy of what stands
+        around."""
         sampler, scene = self._sampler, self._sampler.scene
 
         def work() -> int:
@@ -252,8 +253,8 @@ class Layouts:
         return Layout(places, np.arange(shape[0] * shape[1]).reshape(shape)), made
 
     def _track(self, layer: ArrayLayer, outer: SampleTimes, rail: str = "") -> tuple[list[Track], Whole]:
-        """The lines along which copies stand, or inside which they are scattered, and which one holds where; `rail`: the
-        beginning of the names of the fields that tell of another one."""
+        """The lines along which copies stand, or inside which they are scattered, and which one holds where; `rail`:
+        the beginning of the names of the fields that tell of another one."""
         still = np.zeros((1, 1), dtype=np.int64)
         kind = layer.arrangement
         if not isinstance(kind, AlongPath | Rails | Scatter) or (

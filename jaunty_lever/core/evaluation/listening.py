@@ -1,4 +1,5 @@
-"""Who listens to whom, as far as it depends on one layer or lever: what tells whether an edit has changed the structure of a scene."""
+"""Who listens to whom, as far as it depends on one layer or lever: what tells whether an edit has changed the structure
+of a scene."""
 
 from typing import Any
 
@@ -9,8 +10,8 @@ from ..document.parameter import stands_out
 
 
 def listening(index: SceneIndex, top: str) -> tuple[Any, ...]:
-    """All of a layer or lever, or of the scene itself, that has a say in who listens to whom, and whether they fit; where it is what
-    it was, no link can have come apart and no circle can have closed."""
+    """All of a layer or lever, or of the scene itself, that has a say in who listens to whom, and whether they fit;
+    where it is what it was, no link can have come apart and no circle can have closed."""
     specs = tuple((node.id, node.spec) for node in index.parameters.of(top).values())
     chains = []
     for entry in index.modifiers.of(top).values():

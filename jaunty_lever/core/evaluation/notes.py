@@ -75,7 +75,8 @@ def notes(sampler: Sampler, parameter: str) -> list[tuple[Note, ...]]:
 
 
 def beyond_ends(sampler: Sampler, parameter: str) -> Note | None:
-    """How much of the time a value lies beyond what can be drawn of it, and a Limit that keeps it there; None: never."""
+    """How much of the time a value lies beyond what can be drawn of it, and a Limit that keeps it there; None:
+    never."""
     node = sampler.index.parameters[parameter]
     spec, ends = node.spec, _ends_of(node)
     if ends is None or not node.parameter.moves or node.within is not None:
@@ -95,7 +96,10 @@ def beyond_ends(sampler: Sampler, parameter: str) -> Note | None:
         if beyond.any() and end is not None
     ]
     how = "less than 1" if share < 1 else f"{share:.0f}"
-    text = f"It lies {' or '.join(sides)} in {how} % of the frames; there it is drawn as at {'its ends' if len(sides) > 1 else 'that end'}."
+    text = (
+        f"It lies {' or '.join(sides)} in {how} % of the frames; there it is drawn as at "
+        f"{'its ends' if len(sides) > 1 else 'that end'}."
+    )
     edits = _limit_edits(sampler, node, ends, float(values.max()))
     return Note(text, mends=(Mend("Add a Limit", edits),))
 
@@ -107,7 +111,8 @@ def _ends_of(node: ParameterNode) -> tuple[float | None, float | None] | None:
 def _limit_edits(
     sampler: Sampler, node: ParameterNode, ends: tuple[float | None, float | None], most: float
 ) -> tuple[dict[str, Any], ...]:
-    """A Limit at the end of a chain, between the ends; an open one is as far away as the value goes, and at its useful range."""
+    """A Limit at the end of a chain, between the ends; an open one is as far away as the value goes, and at its useful
+    range."""
     known = len(node.parameter.chain)
     new = drawn_id(f"{node.id} {known}")
     low, high = ends

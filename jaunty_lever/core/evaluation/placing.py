@@ -15,8 +15,8 @@ Matrices = NDArray[np.float64]
 
 
 def outwards(sampler: Sampling, layer: str, samples: SampleTimes) -> Iterator[tuple[str, bool, SampleTimes]]:
-    """What a layer stands in, from the inside out: the copies of an array (its id, True) and then the array itself, or a
-    group (its id, False); and the samples at which that is asked.
+    """What a layer stands in, from the inside out: the copies of an array (its id, True) and then the array itself, or
+    a group (its id, False); and the samples at which that is asked.
 
     What stands around a pattern is asked at the moments of its copies, whatever moments they show: so it is drawn.
     """

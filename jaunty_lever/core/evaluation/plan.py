@@ -1,9 +1,9 @@
 """A scene's plan: the steps that lead to each of its values.
 
-They are compiled once for each structure, which is what there is and who listens to whom, and handed on from state to state as
-long as that stays; what a number is worth is no part of it. A value's line is compiled when somebody first asks for the value.
-Moments are not in it: which of them are asked for by way of which links only shows in the numbers, where many ways lead to one
-moment (sixty-four levers that each listen twice have 2^64 ways, and 2,080 moments).
+They are compiled once for each structure, which is what there is and who listens to whom, and handed on from state to
+state as long as that stays; what a number is worth is no part of it. A value's line is compiled when somebody first
+asks for the value. Moments are not in it: which of them are asked for by way of which links only shows in the numbers,
+where many ways lead to one moment (sixty-four levers that each listen twice have 2^64 ways, and 2,080 moments).
 """
 
 import numpy as np
@@ -62,7 +62,8 @@ class Plan:
         return line
 
     def ear(self, node: ParameterNode, step: Step, reference: str) -> Ear:
-        """What a step of a value means by a reference; a copy that stands in no array knows nothing but what holds there."""
+        """What a step of a value means by a reference; a copy that stands in no array knows nothing but what holds
+        there."""
         ear = step.ears.get(reference)
         if ear is None:
             ear = step.ears[reference] = self._heard(node, reference)

@@ -18,8 +18,8 @@ from .sampling import AtWork, Sampling
 
 
 def pushed(at: AtWork, zone: str, values: Values, way: int) -> tuple[Values, bool]:
-    """Where copies are moved to by a zone that stand at `values` on top of their places: (rows or 1, 2) of a position, (rows or
-    1, 1) of a depth; and whether it has been seen that all of that is finite."""
+    """Where copies are moved to by a zone that stand at `values` on top of their places: (rows or 1, 2) of a position,
+    (rows or 1, 1) of a depth; and whether it has been seen that all of that is finite."""
     sampler, array, samples = at.sampler, at.node.top, at.samples
     if values.shape[1] == 1:
         return values + _pushed_depth(at, zone, values, way), False
@@ -61,8 +61,8 @@ def pushed(at: AtWork, zone: str, values: Values, way: int) -> tuple[Values, boo
 
 
 def in_space_moved(at: AtWork, zone: str, values: Values, way: int) -> Floats:
-    """How far a zone that has an end in depth moves copies whose position stands at `values` (rows or 1, 2) on top of their
-    places, in the array's own coordinates: (elements, times, 3)."""
+    """How far a zone that has an end in depth moves copies whose position stands at `values` (rows or 1, 2) on top of
+    their places, in the array's own coordinates: (elements, times, 3)."""
     sampler, array, samples = at.sampler, at.node.top, at.samples
 
     def work() -> Floats:
@@ -112,8 +112,9 @@ def _numbered(samples: SampleTimes) -> Whole:
 
 
 def _moved(at: AtWork, zone: str, flat: Floats, near: Floats, way: int, random: list[Floats]) -> tuple[Floats, Floats]:
-    """Where copies lie from the centre of a zone that has an end in depth, and how far it moves them, in the scene's space:
-    (elements, times, 3) each. `flat` and `near`: where they stand in their array; `random` in percent, by axis."""
+    """Where copies lie from the centre of a zone that has an end in depth, and how far it moves them, in the scene's
+    space: (elements, times, 3) each. `flat` and `near`: where they stand in their array; `random` in percent, by
+    axis."""
     sampler, samples = at.sampler, at.samples
     whole = samples.shape
     spots = in_space(sampler, at.node.top, np.broadcast_to(flat, (*whole, 2)), samples, near)
@@ -186,8 +187,9 @@ def _outside(sampler: Sampling, zone: str, samples: SampleTimes, before: Floats,
 def _out_along(
     sampler: Sampling, zone: str, samples: SampleTimes, before: Floats, ahead: Floats, moved: Floats
 ) -> Floats:
-    """How far spots that lie at (…, 3) about the centre of such a zone are to go along a way (…, 3), which want to go `moved` (…)
-    times it, so as to lie no further in than its inner share: as they want, or out where that is nearest."""
+    """How far spots that lie at (…, 3) about the centre of such a zone are to go along a way (…, 3), which want to go
+    `moved` (…) times it, so as to lie no further in than its inner share: as they want, or out where that is
+    nearest."""
     body = _Body(sampler, zone, samples)
     here = body.local(before + moved[..., None] * ahead)
     inside = body.out_to(here) < body.share

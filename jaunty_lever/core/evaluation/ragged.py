@@ -66,7 +66,8 @@ def union(*parts: Ragged) -> Ragged:
 
 
 Ask = Callable[[Rows, Times], "States | None"]
-"""States (rows · n, width) of some rows, one after the other, at moments (n,) of all of them or (rows, n); None: all alike."""
+"""States (rows · n, width) of some rows, one after the other, at moments (n,) of all of them or (rows, n); None: all
+alike."""
 
 
 def states_of(moments: Ragged, ask: Ask) -> States:

@@ -49,7 +49,8 @@ def _moved(array: str) -> tuple[str, ...]:
 
 
 def reads_moved(index: SceneIndex, zone: str, array: str) -> bool:
-    """Whether a zone reads where the copies of its array stand: else, since it has a part in that itself, their places."""
+    """Whether a zone reads where the copies of its array stand: else, since it has a part in that itself, their
+    places."""
     known: dict[str, bool] = index.carried("zones reading moved", dict, listening)
     if zone not in known:
         goal = f"{zone}.value"
@@ -167,8 +168,8 @@ def _standing(index: SceneIndex, node: ParameterNode, moved: bool) -> Iterator[s
 
 
 def stands_moved(index: SceneIndex, array: str) -> bool:
-    """Whether what pushes the depth of copies goes by where their copy position has brought them: else, since that goes by their
-    depth, by their places."""
+    """Whether what pushes the depth of copies goes by where their copy position has brought them: else, since that goes
+    by their depth, by their places."""
     known: dict[str, bool] = index.carried("depths pushed moved", dict, listening)
     if array not in known:
 

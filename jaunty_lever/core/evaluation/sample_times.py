@@ -31,8 +31,8 @@ def worked_out(times: Times, fps: float | None = None) -> Times:
     """Times that were worked out (delayed, or by a formula) as times to be asked for: finite, and on the grid.
 
     What lies at a frame of the rate becomes that frame's very time, to the last bit: a frame less some frames is a
-    frame, and a hold key is never missed by a hair. Without a rate it stays where it is: where something breaks must not
-    depend on how many frames a second are looked at.
+    frame, and a hold key is never missed by a hair. Without a rate it stays where it is: where something breaks must
+    not depend on how many frames a second are looked at.
     """
     made = np.empty(times.shape)
     flat = times if times.ndim == 1 and times.flags.c_contiguous else np.ascontiguousarray(times).reshape(-1)
@@ -48,8 +48,8 @@ class SampleTimes:
     digest of the times, and always by that of the elements. `shape` is how many elements, at how many moments each;
     `count` how many samples that makes.
 
-    Samples of what stands in a pattern whose copies live at moments of their own know those of their copies: `around`, by
-    array. What stands around a pattern is asked there (`outside`), what stands in it here.
+    Samples of what stands in a pattern whose copies live at moments of their own know those of their copies: `around`,
+    by array. What stands around a pattern is asked there (`outside`), what stands in it here.
     """
 
     __slots__ = ("_key", "_rows", "around", "count", "elements", "grid", "shape", "times")
@@ -92,7 +92,8 @@ class SampleTimes:
         return np.broadcast_to(values, self.shape).reshape(-1)
 
     def at(self, times: Times) -> "SampleTimes":
-        """The same elements at other moments: (rows,), one for each sample; (1,); or any number for a single element."""
+        """The same elements at other moments: (rows,), one for each sample; (1,); or any number for a single
+        element."""
         many, each = self.shape
         if self.elements is None:
             return SampleTimes(times)
@@ -122,8 +123,8 @@ class SampleTimes:
         return all(float(np.ptp(apart, axis=1).max(initial=0)) <= 1e-9 for apart in behind)
 
     def outside(self, array: str) -> "SampleTimes":
-        """Samples of the same elements at which to ask what stands around the pattern of an array that they stand in: its
-        copies, the array itself, and all around it."""
+        """Samples of the same elements at which to ask what stands around the pattern of an array that they stand in:
+        its copies, the array itself, and all around it."""
         return self.around.get(array, self)
 
     def _moved(self, times: Times) -> "dict[str, SampleTimes] | None":
@@ -190,7 +191,8 @@ class SampleTimes:
         return SampleTimes(self.times, self.grid, outer if rows is None else outer.part(rows), around or None)
 
     def spread(self, values: Values, asked: "SampleTimes") -> Values:
-        """Values worked out for `asked`, these samples reduced, (elements or 1, times or 1, components), as values of these."""
+        """Values worked out for `asked`, these samples reduced, (elements or 1, times or 1, components), as values of
+        these."""
         if asked is self or self.elements is None:
             return values
         many, each = self.shape

@@ -1,8 +1,8 @@
 """The sampler: any parameter of a scene at any array of times, for one thing or for each element of an array.
 
-From a question to its value: `evaluate` finds the line of the parameter in the scene's plan, `output` what is known of it,
-`_worked_out` walks its steps, `apply_modifier` lets one of them act with its settings at hand, and the modifier's `apply` does the
-mathematics.
+From a question to its value: `evaluate` finds the line of the parameter in the scene's plan, `output` what is known of
+it, `_worked_out` walks its steps, `apply_modifier` lets one of them act with its settings at hand, and the modifier's
+`apply` does the mathematics.
 """
 
 import sys
@@ -82,7 +82,8 @@ class Sampler:
         #: What turns the scene's wheels.
         self.turning = Turning.known(self.index)
 
-    # Made at each asking: were they kept, a sampler and all it holds would be freed only when a collector finds the circle.
+    # Made at each asking: were they kept, a sampler and all it holds would be freed only when a collector finds the
+    # circle.
     @property
     def layouts(self) -> Layouts:
         """Where the copies of the scene's arrays stand."""
@@ -177,8 +178,8 @@ class Sampler:
         return self.output(self.line(parameter), count, samples)
 
     def taken(self, parameter: str, way: Taken, samples: SampleTimes, shared: int) -> Values:
-        """A value of many copies as one number for each element of the outermost `shared` arrays, which it stands in too:
-        that of a copy, or the mean, least or greatest of those that are there."""
+        """A value of many copies as one number for each element of the outermost `shared` arrays, which it stands in
+        too: that of a copy, or the mean, least or greatest of those that are there."""
         return taken_of(self, parameter, way, samples, shared)
 
     def output(self, line: Line, count: int, samples: SampleTimes, remember: bool = True) -> Values:
@@ -270,7 +271,8 @@ class Sampler:
         return [self.output(line, count, samples) for count in range(line.count + 1)]
 
     def brought(self, array: str, samples: SampleTimes, before: str | None = None) -> Values:
-        """How much nearer copies are brought by the pushes of their position, or by those that stand before one of them, px."""
+        """How much nearer copies are brought by the pushes of their position, or by those that stand before one of
+        them, px."""
         return brought(self, array, samples, before)
 
     def texts(self, parameter: str, samples: SampleTimes) -> tuple[tuple[str, ...], NDArray[np.int64]]:

@@ -1,4 +1,5 @@
-"""What whoever works out the values of a scene can be asked: all that the parts of the evaluation know of it, and of one another."""
+"""What whoever works out the values of a scene can be asked: all that the parts of the evaluation know of it, and of
+one another."""
 
 from collections.abc import Callable, Hashable, Iterable, Sequence
 from typing import Any, Protocol, TypeVar
@@ -65,7 +66,8 @@ class Sampling(Protocol):
         ...
 
     def brought(self, array: str, samples: SampleTimes, before: str | None = None) -> Values:
-        """How much nearer copies are brought by the pushes of their position, or by those that stand before one of them, px."""
+        """How much nearer copies are brought by the pushes of their position, or by those that stand before one of
+        them, px."""
         ...
 
     def pieces(self, line: Line, position: int, samples: SampleTimes) -> NDArray[np.int64] | None:

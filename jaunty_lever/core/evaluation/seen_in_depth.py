@@ -18,8 +18,9 @@ from .sampling import Sampling
 def seen_from(
     sampler: Sampling, layer: str, samples: SampleTimes, now: SampleTimes, spots: Floats, inside: Floats | None = None
 ) -> Floats:
-    """Where points of a layer, (…, 2) in its own coordinates, are seen on the stage, and their w: (…, 3). `samples` are those
-    of the copies around it, `now` those of the scene; `inside` leads to the layer's coordinates from those of the points."""
+    """Where points of a layer, (…, 2) in its own coordinates, are seen on the stage, and their w: (…, 3). `samples` are
+    those of the copies around it, `now` those of the scene; `inside` leads to the layer's coordinates from those of the
+    points."""
     solid = solid_placing(sampler, layer, samples)
     if inside is not None:
         solid = solid_product(solid, inside)

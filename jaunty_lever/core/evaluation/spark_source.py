@@ -164,7 +164,8 @@ class Source:
         return np.concatenate(whens), np.concatenate(numbers), None if crowded is None else float(crowded)
 
     def table(self, low: int, high: int) -> tuple[Floats, int]:
-        """What decides about the sparks low … high, and maybe some more, see `kernels.flight.fly`; and the first of them."""
+        """What decides about the sparks low … high, and maybe some more, see `kernels.flight.fly`; and the first of
+        them."""
         sampler = self._sampler
         element = None if self._element is None else self._element.key
         known: tuple[Floats, int] | None = sampler.memory.get(("thrown", self._array, element))

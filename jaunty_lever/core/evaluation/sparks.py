@@ -94,8 +94,8 @@ class Sparks:
         return np.asarray(flown[{"age": 0, "life": 1, "u": 1, "x": 2, "y": 3}[what]][..., None])
 
     def flight(self, array: str, outer: SampleTimes, points: int = 28) -> Floats:
-        """The way of a spark that is thrown at each moment with nothing left to chance, in the emitter's own coordinates:
-        (times, points, 2)."""
+        """The way of a spark that is thrown at each moment with nothing left to chance, in the emitter's own
+        coordinates: (times, points, 2)."""
         source, _ = next(self._sources(array, outer))
         return source.flight(outer.times if outer.times.ndim == 1 else outer.times[0], points)
 
@@ -133,8 +133,8 @@ class Sparks:
         return self._neighbours(array, replace(elements, aged=False), SampleTimes(times, None, elements))
 
     def _flown(self, array: str, samples: SampleTimes) -> Floats:
-        """What `fly` tells of sparks at samples, (8, elements, times). Place, turn, age and life are asked for one after the
-        other: the last answer is kept at hand."""
+        """What `fly` tells of sparks at samples, (8, elements, times). Place, turn, age and life are asked for one
+        after the other: the last answer is kept at hand."""
         key, last = (array, samples.key), self._sampler.memory.get("flown")
         if last is None or last[0] != key:
             last = self._sampler.memory["flown"] = (key, self._fly(array, samples))
@@ -196,11 +196,13 @@ class Sparks:
         return Flock(when, around, numbers)
 
     def _sources(self, array: str, outer: SampleTimes | None) -> "Iterator[tuple[Source, Whole | None]]":
-        """What sparks come from: one for all copies of what stands around, or one for each of them where that differs."""
+        """What sparks come from: one for all copies of what stands around, or one for each of them where that
+        differs."""
         elements = None if outer is None else outer.elements
         layer: Any = self._sampler.index.layers[array]
         names = [f"{array}.arrangement.{name}" for name in specs_of(Emitter)]
-        # Copies of an array throw sparks of their own; sparks that throw sparks all throw the same ones, unless they differ.
+        # Copies of an array throw sparks of their own; sparks that throw sparks all throw the same ones, unless they
+        # differ.
         inside = any(is_emitter(self._sampler, one) for one in self._sampler.index.arrays.get(array, ()))
         differs = not inside or any(self._sampler.axes.of(name).elements for name in names)
         if not differs or elements is None:

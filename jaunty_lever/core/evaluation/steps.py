@@ -12,8 +12,9 @@ from .resting import resting
 
 
 class Ear(NamedTuple):
-    """What a reference leads to: the id of a value (None: of nothing that is there), by which way many are taken as one, and its
-    spec. `rests`: what is heard where no array could tell it; `alone`: one value is to be taken as one of many."""
+    """What a reference leads to: the id of a value (None: of nothing that is there), by which way many are taken as
+    one, and its spec. `rests`: what is heard where no array could tell it; `alone`: one value is to be taken as one of
+    many."""
 
     id: str | None
     way: Taken | None = None
@@ -23,7 +24,8 @@ class Ear(NamedTuple):
 
 
 class Step:
-    """One modifier of a value: what it listens to, which of its settings move, and what has been worked out of those that rest.
+    """One modifier of a value: what it listens to, which of its settings move, and what has been worked out of those
+    that rest.
 
     It belongs to a place in a scene's structure, not to one state of the scene: who is heard is told by id.
     """
@@ -58,7 +60,8 @@ class Step:
 
 
 class Line:
-    """A value: what it begins with, and the steps that lead from there to what it gives, in the order in which they act."""
+    """A value: what it begins with, and the steps that lead from there to what it gives, in the order in which they
+    act."""
 
     __slots__ = ("begins", "count", "node", "rests", "steps")
 
@@ -76,7 +79,8 @@ class Line:
 
 
 def _resting_numbers(modifier: Modifier, spec: ParameterSpec) -> dict[Any, Any]:
-    """The settings of a modifier that rest, on a parameter with a spec; remembered on the modifier, which never changes."""
+    """The settings of a modifier that rest, on a parameter with a spec; remembered on the modifier, which never
+    changes."""
     known: tuple[ParameterSpec, dict[Any, Any]] | None = modifier.__dict__.get("_still")
     if known is None or (known[0] is not spec and known[0] != spec):
         known = modifier.__dict__["_still"] = spec, {}

@@ -1,4 +1,5 @@
-"""What decides about outlines, letters, the points of edges and places: known from a scene alone, before anything is worked out."""
+"""What decides about outlines, letters, the points of edges and places: known from a scene alone, before anything is
+worked out."""
 
 from collections.abc import Iterator
 

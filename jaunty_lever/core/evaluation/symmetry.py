@@ -1,4 +1,5 @@
-"""After which turn a thing looks the same: a wheel after a tooth, a star after a point, a ring of equal copies after one.
+"""After which turn a thing looks the same: a wheel after a tooth, a star after a point, a ring of equal copies after
+one.
 
 Nothing is drawn for that: it follows from what a layer is made of. Where that does not tell, it is a whole turn.
 """
@@ -38,7 +39,8 @@ def smallest_turn(index: SceneIndex, node: ParameterNode) -> Fraction:
 
 
 def turn_of_train(index: SceneIndex, node: ParameterNode) -> Fraction:
-    """After how many degrees of an angle it and all that it turns look the same, when that is less than a whole turn."""
+    """After how many degrees of an angle it and all that it turns look the same, when that is less than a whole
+    turn."""
     trains, hearers = _trains(index)
     wheels = {node.id: Fraction(1), **trains.get(node.id, {})}
     whole = Fraction(0)
@@ -56,7 +58,8 @@ Trains = tuple[dict[str, dict[str, Fraction]], dict[str, set[str]]]
 
 
 def _trains(index: SceneIndex) -> Trains:
-    """The angles that each angle turns, with their ratios, and the parameters that hear each value; found once for a scene."""
+    """The angles that each angle turns, with their ratios, and the parameters that hear each value; found once for a
+    scene."""
     known: Trains | None = index.__dict__.get("_turned")
     if known is None:
         turning = Turning.known(index)

@@ -27,7 +27,8 @@ _AT_ONCE = 8_000_000
 def copies_at(
     sampler: Sampling, array: str, samples: SampleTimes, chosen: NDArray[np.int64] | None = None
 ) -> SampleTimes:
-    """Samples of the copies of an array, those that are chosen by number or all, at samples of what stands around it."""
+    """Samples of the copies of an array, those that are chosen by number or all, at samples of what stands around
+    it."""
     outer = samples.elements
     many = 1 if outer is None else len(outer)
     if chosen is None and is_emitter(sampler, array):
@@ -88,8 +89,8 @@ Chosen = Mapping[str, int | NDArray[np.int64]]
 
 
 def inside(sampler: Sampling, parameter: str, samples: SampleTimes, copies: Chosen | None = None) -> SampleTimes:
-    """Samples of a parameter, through all arrays that it stands in, at samples of the scene; `copies` chooses some of an
-    array's copies by number."""
+    """Samples of a parameter, through all arrays that it stands in, at samples of the scene; `copies` chooses some of
+    an array's copies by number."""
     node = sampler.index.target(parameter)
     assert node is not None
     arrays = sampler.index.arrays_of(node)

@@ -45,8 +45,8 @@ _JUMP = 6.0
 
 @dataclass(frozen=True)
 class Traced:
-    """Lines: their vertices (v, 2) px, in the coordinates of whatever the trace stands in, and the moment of each, seconds;
-    the first vertex of each line and how many it has."""
+    """Lines: their vertices (v, 2) px, in the coordinates of whatever the trace stands in, and the moment of each,
+    seconds; the first vertex of each line and how many it has."""
 
     points: Floats
     times: Floats
@@ -131,8 +131,8 @@ def _made(sampler: Sampling, layer: TraceLayer) -> Traced:
 
 
 def _first_moments(sampler: Sampling, layer: TraceLayer, times: Floats, chosen: dict[str, NDArray[np.int64]]) -> Floats:
-    """The moments that a line begins with: often enough for its fastest swing, and wherever something jumps or bends, as keys
-    do. What stands in arrays has its corners where the own time of each copy has them."""
+    """The moments that a line begins with: often enough for its fastest swing, and wherever something jumps or bends,
+    as keys do. What stands in arrays has its corners where the own time of each copy has them."""
     index, high = sampler.index, float(times[-1])
     last, arrays = int(np.ceil(max(high, 1.0))), index.arrays.get(layer.follows, ())
     inner, offsets = SampleTimes(np.zeros(1)), np.zeros(1)
@@ -210,7 +210,10 @@ def _chosen(sampler: Sampling, layer: TraceLayer, times: Floats) -> dict[str, ND
     for array in sampler.index.arrays.get(layer.follows, ()):
         many = Layouts(sampler).copies(array, samples)
         if many > room:
-            told = f"A trace has at most {MOST_TRACED_LINES:,} lines; here are {many:,} points, and the first of them leave theirs"
+            told = (
+                f"A trace has at most {MOST_TRACED_LINES:,} lines; here are {many:,} points, and the first "
+                "of them leave theirs"
+            )
             sampler.note(Fault(f"{layer.id}.seconds", "", told, 0.0))
         found[array] = np.arange(min(many, room))
         room = max(room // max(len(found[array]), 1), 1)

@@ -93,7 +93,8 @@ def steady_rate(sampler: Sampler, parameter: str) -> float | None:
 
 
 def turns_a_minute(sampler: Sampler, parameter: str, samples: SampleTimes) -> NDArray[np.float64]:
-    """How fast an angle turns, in turns a minute: (n or 1, 1), by a step of a thousandth of a second around each moment."""
+    """How fast an angle turns, in turns a minute: (n or 1, 1), by a step of a thousandth of a second around each
+    moment."""
     step = 5e-4
     before, after = (sampler.track(parameter, SampleTimes(samples.times + d)) for d in (-step, step))
     made: NDArray[np.float64] = (after - before)[:, :1] / (2 * step) / 6

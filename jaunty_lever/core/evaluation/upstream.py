@@ -25,8 +25,8 @@ _MANY_STALE, _NEARER = 64, 4
 
 
 def changed_since(before: SceneIndex, now: SceneIndex) -> frozenset[str] | None:
-    """Ids of what has changed from one state of a scene to another: layers, levers, the scene itself. None where more has than what
-    stands in these, such as what there is and what stands in what."""
+    """Ids of what has changed from one state of a scene to another: layers, levers, the scene itself. None where more
+    has than what stands in these, such as what there is and what stands in what."""
     old, new = before.scene, now.scene
     if (old.fps, old.length) != (new.fps, new.length):
         return None
@@ -35,8 +35,8 @@ def changed_since(before: SceneIndex, now: SceneIndex) -> frozenset[str] | None:
 
 
 class Ways:
-    """Which values were made of which, in a scene and the states that it has been brought to since. A way that is no more does no
-    harm: more is worked out anew than need be."""
+    """Which values were made of which, in a scene and the states that it has been brought to since. A way that is no
+    more does no harm: more is worked out anew than need be."""
 
     def __init__(self) -> None:
         self.lock = RLock()
@@ -69,8 +69,8 @@ class Ways:
 class Upstream:
     """Content hashes of a scene's parameters, each worked out once; many threads may ask.
 
-    A state of a scene stands over an earlier one, its `base`: what does not lie downstream of what has changed since is known from
-    there, so that an edit costs what lies downstream of it. What stands over a base is never one itself.
+    A state of a scene stands over an earlier one, its `base`: what does not lie downstream of what has changed since is
+    known from there, so that an edit costs what lies downstream of it. What stands over a base is never one itself.
     """
 
     def __init__(self, index: SceneIndex, before: "Upstream | None" = None) -> None:

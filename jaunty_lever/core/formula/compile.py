@@ -86,7 +86,8 @@ class Scope(Protocol):
 
 @dataclass(frozen=True)
 class Compiled:
-    """A formula ready to run. `drivers` are the ids it reads at its own moments; `splits` whether its moments may be worked out apart."""
+    """A formula ready to run. `drivers` are the ids it reads at its own moments; `splits` whether its moments may be
+    worked out apart."""
 
     run: Run
     kind: str

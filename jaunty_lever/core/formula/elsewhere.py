@@ -190,7 +190,8 @@ def unknown_name(name: str, near: list[str]) -> str:
 
 
 def unknown_call(name: str) -> str:
-    """What is said of a function that there is not: what it is called here, that it is a modifier, or what is written nearly so."""
+    """What is said of a function that there is not: what it is called here, that it is a modifier, or what is written
+    nearly so."""
     known = name.casefold()
     if known in _ALREADY:
         return _ALREADY[known]
@@ -210,7 +211,8 @@ def of_unit(digits: str, unit: str) -> str:
 
 
 def unit_of(node: Node) -> str:
-    """The kind of value that units make of a part of a formula; empty where none stands in it, or where that cannot be told."""
+    """The kind of value that units make of a part of a formula; empty where none stands in it, or where that cannot be
+    told."""
     if isinstance(node, Number):
         return node.kind
     if isinstance(node, Single):
@@ -221,7 +223,8 @@ def unit_of(node: Node) -> str:
 
 
 def misfit(operator: str, left: Node, right: Node) -> Mistake | None:
-    """Why two parts of a formula cannot be worked on together, by their units or because one is nothing to divide by."""
+    """Why two parts of a formula cannot be worked on together, by their units or because one is nothing to divide
+    by."""
     if operator in ("/", "%") and isinstance(right, Number) and right.value == 0:
         return Mistake("Nothing can be divided by 0.", right.start, right.end)
     one, other = unit_of(left), unit_of(right)

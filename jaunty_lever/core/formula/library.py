@@ -273,7 +273,8 @@ def _all() -> list[Function]:
         Function(
             "fbm",
             "x, [y], [z], [octaves], [persistence]",
-            "The same with octaves: finer and finer detail, each weaker by the persistence. 4 octaves of 0.5 where not told.",
+            "The same with octaves: finer and finer detail, each weaker by the persistence. 4 octaves of 0.5 "
+            "where not told.",
             _fbm,
             "numbers",
             "number",

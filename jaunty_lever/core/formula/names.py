@@ -55,7 +55,8 @@ class Ids:
 
 
 class Names:
-    """A scope that knows the scene's names, says which one was probably meant, and refuses what cannot be listened to."""
+    """A scope that knows the scene's names, says which one was probably meant, and refuses what cannot be listened
+    to."""
 
     def __init__(self, index: SceneIndex, barred: Barred, known: dict[str, str] | None = None) -> None:
         self._index, self._barred, self._known = index, barred, known or {}

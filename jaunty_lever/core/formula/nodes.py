@@ -30,7 +30,8 @@ class Node:
 
 @dataclass(frozen=True)
 class Number(Node):
-    """A number in its base unit; `share` when it was written with %: then it is in percent. `kind` is that of its unit."""
+    """A number in its base unit; `share` when it was written with %: then it is in percent. `kind` is that of its
+    unit."""
 
     value: float = 0.0
     share: bool = False

@@ -1,9 +1,11 @@
 """Formulas of earlier versions of the language, led over so that nothing changes that they give.
 
-Up to the fourth version, `noise(x, seed)` and `noise(x, y, seed)` had their seeds last: they are written with the zeros between.
+Up to the fourth version, `noise(x, seed)` and `noise(x, y, seed)` had their seeds last: they are written with the zeros
+between.
 
-In the first version a percentage read as a plain number of percent. Now it is a share. `$<id>` of one that used to read 57 is written `($<id> / 1%)`, which is 57 to the last bit,
-and a result that filled a field of percent with its fraction is divided by 100%.
+In the first version a percentage read as a plain number of percent. Now it is a share. `$<id>` of one that used to read
+57 is written `($<id> / 1%)`, which is 57 to the last bit, and a result that filled a field of percent with its fraction
+is divided by 100%.
 """
 
 import re

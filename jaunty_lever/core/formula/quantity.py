@@ -1,4 +1,5 @@
-"""Reading what is typed into a number field: the arithmetic of formulas, with units, and with commas as people write them."""
+"""Reading what is typed into a number field: the arithmetic of formulas, with units, and with commas as people write
+them."""
 
 import math
 import re
@@ -72,8 +73,8 @@ def read_number(text: str, spec: ParameterSpec, fps: float) -> float:
 
 
 def read_step(text: str, spec: ParameterSpec, fps: float) -> tuple[float, float] | None:
-    """(factor, more) of what is typed to act on the value that is there: `+20`, `+-5px`, `*1.1`, `/2`, and `+10%` where the value
-    itself is no percentage; None where a number is typed. Raises Unreadable as `read_number` does."""
+    """(factor, more) of what is typed to act on the value that is there: `+20`, `+-5px`, `*1.1`, `/2`, and `+10%` where
+    the value itself is no percentage; None where a number is typed. Raises Unreadable as `read_number` does."""
     shown = text.strip()
     if not shown or shown[0] not in "+*/":
         return None
@@ -93,7 +94,8 @@ def read_step(text: str, spec: ParameterSpec, fps: float) -> tuple[float, float]
 
 
 def _plain(text: str) -> str:
-    """What was typed, as the language has it: no commas, units close behind their numbers, `(1/4) turn` as a product."""
+    """What was typed, as the language has it: no commas, units close behind their numbers, `(1/4) turn` as a
+    product."""
     text = _THOUSANDS.sub(lambda found: found[0].replace(",", ""), text).replace(",", ".").replace("−", "-")
     return _BEHIND.sub(r")*1\1", _APART.sub("", text)).replace("°", "deg")
 

@@ -83,8 +83,8 @@ def nearness(
     ease: Ease,
     before: ArrayLike | None = None,
 ) -> Floats:
-    """1 up to the inner share of the zone, 0 outside it, in between by its ease. See `distances`; `before`: how far points lie
-    before its centre or behind it, over its size in depth, of a zone that has one."""
+    """1 up to the inner share of the zone, 0 outside it, in between by its ease. See `distances`; `before`: how far
+    points lie before its centre or behind it, over its size in depth, of a zone that has one."""
     out, inner = distances(points, centre, size, angle, shape), np.asarray(inner, dtype=np.float64)
     if before is not None:
         out = in_depth(out, np.asarray(before, dtype=np.float64), shape)
@@ -256,8 +256,8 @@ def _push_some(
     to_x: Floats,
     to_y: Floats,
 ) -> bool:
-    """`push` for some positions about a place, without branches, so that several go at once; False where one lies in the very
-    middle, or there is no way back from the stage. `spare` (5, n)."""
+    """`push` for some positions about a place, without branches, so that several go at once; False where one lies in
+    the very middle, or there is no way back from the stage. `spare` (5, n)."""
     a, b, c, d, e, f = matrix[0, 0], matrix[1, 0], matrix[2, 0], matrix[3, 0], matrix[4, 0], matrix[5, 0]
     count, size = len(x), a * d - b * c
     dx, dy, across = spare[0, :count], spare[1, :count], spare[2, :count]
@@ -337,12 +337,14 @@ def push(
     walls: bool,
     out: Filled,
 ) -> None:
-    """out[:, i] = the position x[i], y[i], moved by force · near · dir on the stage, each axis times 1 − random · R(number, axis).
+    """out[:, i] = the position x[i], y[i], moved by force · near · dir on the stage, each axis times 1 − random ·
+    R(number, axis).
 
-    dir: away from the centre (way 0), towards it (1), or around it (2), a right angle, clockwise; exactly at the centre it
-    is drawn from the number. With walls, what is near ends no further in than the inner share. `placed` (2, 1, copies or n)
-    is added to a position before the matrix (6, 1 or n) takes it to the stage. `edge` LINEAR or SMOOTH: how it passes from
-    1 to 0; GIVEN: `near` (1 or n) tells. Arrays (n,) or (1,); a number for each copy, which has `each` points side by side.
+    dir: away from the centre (way 0), towards it (1), or around it (2), a right angle, clockwise; exactly at the centre
+    it is drawn from the number. With walls, what is near ends no further in than the inner share. `placed` (2, 1,
+    copies or n) is added to a position before the matrix (6, 1 or n) takes it to the stage. `edge` LINEAR or SMOOTH:
+    how it passes from 1 to 0; GIVEN: `near` (1 or n) tells. Arrays (n,) or (1,); a number for each copy, which has
+    `each` points side by side.
     """
     steady = max(matrix.shape[1], cx.size, cy.size, wide.size, high.size, angle.size, inner.size) == 1
     steady = (

@@ -80,7 +80,8 @@ class Track:
 
 
 def _length(curves: Floats, first: Floats, last: Floats) -> Floats:
-    """How long short stretches of cubics (c, 4, 2) are, from a share to another, (c,) each: Gauss's rule with three points."""
+    """How long short stretches of cubics (c, 4, 2) are, from a share to another, (c,) each: Gauss's rule with three
+    points."""
     middle, half = (first + last) / 2, (last - first) / 2
     whole = np.zeros(len(curves))
     for place, weight in ((-np.sqrt(0.6), 5 / 9), (0.0, 8 / 9), (np.sqrt(0.6), 5 / 9)):

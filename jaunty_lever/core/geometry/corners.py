@@ -8,8 +8,8 @@ _STRAIGHT = np.deg2rad(1.0)
 
 
 def rounded(outline: Outline, radius: Floats) -> Outline:
-    """An outline whose corners between straight sides are arcs of a radius (n or 1,), px; no arc takes more than half of either
-    side. Where the radius is 0, corners are arcs of no length. Curves stay as they are."""
+    """An outline whose corners between straight sides are arcs of a radius (n or 1,), px; no arc takes more than half
+    of either side. Where the radius is 0, corners are arcs of no length. Curves stay as they are."""
     rows = max(len(outline.points), len(radius))
     points = np.broadcast_to(outline.points, (rows, outline.points.shape[1])).reshape(rows, -1, 2)
     radius = np.maximum(np.broadcast_to(radius, (rows,)), 0)

@@ -21,8 +21,8 @@ START = {"start": 0.0, "middle": -0.5, "end": -1.0}
 
 @dataclass(frozen=True)
 class Part:
-    """A part of a text in ems: its verbs, its points (m, 2) with the advances before them, which letter of its line each
-    point belongs to (m,); its line and its number there; how wide the line is and how many letters it has."""
+    """A part of a text in ems: its verbs, its points (m, 2) with the advances before them, which letter of its line
+    each point belongs to (m,); its line and its number there; how wide the line is and how many letters it has."""
 
     verbs: str
     points: Floats
@@ -71,8 +71,8 @@ def _group(content: str, cluster: int, by: str) -> int:
 def placed(
     part: Part, align: str, pivot: str, size: Floats, tracking: Floats, leading: Floats
 ) -> tuple[Floats, Floats]:
-    """A part's points about its pivot (n, 2m), and where the pivot stands in the text (n, 2), in px; size in px, tracking
-    and leading in percent of it, each (n,) or (1,). See `text_outline`."""
+    """A part's points about its pivot (n, 2m), and where the pivot stands in the text (n, 2), in px; size in px,
+    tracking and leading in percent of it, each (n,) or (1,). See `text_outline`."""
     rows = max(len(one) for one in (size, tracking, leading))
     height, spread, apart = (np.broadcast_to(one, (rows,))[:, None] for one in (size, tracking / 100, leading / 100))
     start = START[align] * (part.width + spread * max(0, part.count - 1))

@@ -20,7 +20,8 @@ def layer_matrix(position: Floats, rotation: Floats, scale: Floats, pivot: Float
 
 
 def copy_matrix(place: Floats, moved: Floats, facing: Floats, rotation: Floats, scale: Floats) -> Floats:
-    """The same of what stands at a place that it is moved away from, and faces somewhere that it is turned away from."""
+    """The same of what stands at a place that it is moved away from, and faces somewhere that it is turned away
+    from."""
     return _placed(place, moved, facing, rotation, scale, _NOTHING)
 
 
@@ -31,8 +32,8 @@ def copies_laid(
     turned: NDArray[np.float32],
     moved: NDArray[np.float32],
 ) -> None:
-    """`copy_matrix` of its five parts, (elements or 1, times or 1, …), as it is drawn: see `affine.laid`. Without rows and places,
-    (0,), these are its moment and its element."""
+    """`copy_matrix` of its five parts, (elements or 1, times or 1, …), as it is drawn: see `affine.laid`. Without rows
+    and places, (0,), these are its moment and its element."""
     whole = shape_of(*parts)
     columns = [_line(part[..., axis], whole) for part in parts for axis in range(part.shape[-1])]
     if len(row):

@@ -1,4 +1,5 @@
-"""SVG path data read and written. Read by regular expressions, command by command: drawings bring thousands of paths at once.
+"""SVG path data read and written. Read by regular expressions, command by command: drawings bring thousands of paths at
+once.
 
 Source: Scalable Vector Graphics 2, section 9.3, with its rule for mistakes: what stands before one is drawn.
 """

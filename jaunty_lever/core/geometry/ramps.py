@@ -7,8 +7,8 @@ from .outline import Floats
 
 def ramp_colour(place: Floats, offsets: list[Floats], colours: list[Floats]) -> Floats:
     """The colours at places 0..1 (elements or 1, times or 1) of stops, each with an offset of that shape and a colour
-    (elements or 1, times or 1, 4); (…, 4). As in CSS, a stop lies no further back than those before it, and between two of
-    them premultiplied components are mixed. No stops: grey."""
+    (elements or 1, times or 1, 4); (…, 4). As in CSS, a stop lies no further back than those before it, and between two
+    of them premultiplied components are mixed. No stops: grey."""
     if not offsets:
         return np.broadcast_to(np.array([0.5, 0.5, 0.5, 1.0]), (*place.shape, 4)).copy()
     shape = np.broadcast_shapes(place.shape, *(o.shape for o in offsets), *(c.shape[:2] for c in colours))

@@ -1,7 +1,7 @@
 """Places in space: 3×4 matrices as CSS's transforms make them, and what a perspective makes of a plane in space.
 
-x is to the right, y down, z towards the viewer, who stands `p` pixels before the stage, at its origin (ox, oy). What lies in
-a plane with z = 0 and is looked at from (ox, oy, p) stands where it stands without any perspective.
+x is to the right, y down, z towards the viewer, who stands `p` pixels before the stage, at its origin (ox, oy). What
+lies in a plane with z = 0 and is looked at from (ox, oy, p) stands where it stands without any perspective.
 """
 
 import numpy as np
@@ -76,8 +76,9 @@ def turned_about(middle: Floats, spot: Floats, around: Floats) -> Floats:
 
 
 def looking(place: Floats, aim: Floats, turn: Floats, tilt: Floats, eye: Floats) -> Floats:
-    """From a scene's space to that before the stage, (…, 3, 4): what stands `place` (…, 3) and looks at `aim` comes to be at
-    `eye` (…, 3) and look straight at the stage. It is turned by `turn` (…,) about where it looks, and by `tilt` (…, 2).
+    """From a scene's space to that before the stage, (…, 3, 4): what stands `place` (…, 3) and looks at `aim` comes to
+    be at `eye` (…, 3) and look straight at the stage. It is turned by `turn` (…,) about where it looks, and by `tilt`
+    (…, 2).
 
     Straight down or up it keeps x to the right; one that looks at where it stands looks straight ahead.
     """

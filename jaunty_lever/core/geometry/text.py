@@ -43,8 +43,8 @@ def _glyph(name: FaceName, weight: float, glyph: int) -> tuple[str, Floats]:
 
 @dataclass(frozen=True)
 class Glyph:
-    """A glyph of a line in ems: its verbs, its points (m, 2) where they stand, the advances before it and its own, and the
-    position in the line's text of the first letter of its cluster."""
+    """A glyph of a line in ems: its verbs, its points (m, 2) where they stand, the advances before it and its own, and
+    the position in the line's text of the first letter of its cluster."""
 
     verbs: str
     points: Floats
@@ -96,7 +96,8 @@ def weight_in(family: str, weight: float) -> float:
 def text_outline(
     text: str, family: str, weight: float, align: str, size: Floats, tracking: Floats, leading: Floats
 ) -> Outline:
-    """Lines of text in a shipped family or a font that a project keeps (its id); size in pixels, tracking and leading in percent of it, each (n,) or (1,).
+    """Lines of text in a shipped family or a font that a project keeps (its id); size in pixels, tracking and leading
+    in percent of it, each (n,) or (1,).
 
     The first line's middle height lies at y = 0; `align` places each line's start, middle or end at x = 0.
     """

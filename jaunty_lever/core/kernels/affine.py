@@ -53,8 +53,8 @@ def _worked_out(
     high: Floats,
     made: Floats,
 ) -> None:
-    """made[0…5, j] = a … f of the sample begin + j, see `placed`; each column by itself, so that compilers work on several
-    samples at once."""
+    """made[0…5, j] = a … f of the sample begin + j, see `placed`; each column by itself, so that compilers work on
+    several samples at once."""
     a, b, c = made[0, :count], made[1, :count], made[2, :count]
     d, e, f = made[3, :count], made[4, :count], made[5, :count]
     fill(x, begin, e)
@@ -89,7 +89,8 @@ def placed(
     pivot_y: Floats,
     out: Filled,
 ) -> None:
-    """out[i] = a … f of translate(x + more x, …) · rotate(rotation + more rotation) · scale(wide, high) · translate(−pivot).
+    """out[i] = a … f of translate(x + more x, …) · rotate(rotation + more rotation) · scale(wide, high) ·
+    translate(−pivot).
 
     Pixels, degrees, percent, each (n,) or (1,), however they lie in memory; out (n, 6).
     """
@@ -124,7 +125,8 @@ def laid(
     turned: Filled,
     moved: Filled,
 ) -> None:
-    """The same without a pivot, as it is drawn: a b c d in turned[row, place] and e f in moved[row, place] of each sample."""
+    """The same without a pivot, as it is drawn: a b c d in turned[row, place] and e f in moved[row, place] of each
+    sample."""
     made = np.empty((7, _BLOCK))
     for begin in range(first, last, _BLOCK):
         count = min(_BLOCK, last - begin)

@@ -1,5 +1,5 @@
-"""How kernels are compiled: what Python calls, once for all ways in which the same numbers lie in memory; what other kernels
-call, for what these call it with."""
+"""How kernels are compiled: what Python calls, once for all ways in which the same numbers lie in memory; what other
+kernels call, for what these call it with."""
 
 import threading
 from collections.abc import Callable
@@ -25,10 +25,12 @@ _OPTIONS: dict[str, Any] = {"nogil": True, "cache": True}
 
 
 class _Kernel:
-    """A function that is compiled when it is first called, for arguments of this kind: as many dimensions of the same numbers.
+    """A function that is compiled when it is first called, for arguments of this kind: as many dimensions of the same
+    numbers.
 
-    Whether an array may be written to makes no difference, unless the function does so; left to itself, the compiler works a
-    function anew for each combination of arrays that may and may not. What lies in memory in steps is taken by one more of it.
+    Whether an array may be written to makes no difference, unless the function does so; left to itself, the compiler
+    works a function anew for each combination of arrays that may and may not. What lies in memory in steps is taken by
+    one more of it.
     """
 
     def __init__(self, function: Callable[..., Any], strided: bool, options: dict[str, Any]) -> None:
@@ -90,9 +92,9 @@ def kernel(function: Function) -> Function: ...
 @overload
 def kernel(*, strided: bool = False, error_model: str = "python") -> Callable[[Function], Function]: ...
 def kernel(function: Function | None = None, strided: bool = False, **options: Any) -> Any:
-    """For Python to call, over long arrays: it lets other threads run meanwhile, and is kept beside the program. What it
-    writes into is annotated as `Filled`. `strided`: what it reads may lie in memory in any steps from the start. With
-    error_model="numpy" it divides by 0 as numpy does, without a check at each division."""
+    """For Python to call, over long arrays: it lets other threads run meanwhile, and is kept beside the program. What
+    it writes into is annotated as `Filled`. `strided`: what it reads may lie in memory in any steps from the start.
+    With error_model="numpy" it divides by 0 as numpy does, without a check at each division."""
     if function is None:
         return lambda function: _Kernel(function, strided, options)
     return _Kernel(function, strided, options)

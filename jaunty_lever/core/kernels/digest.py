@@ -1,7 +1,7 @@
 """The content of arrays as a short key: equal arrays have equal keys, and no two others do.
 
-xxHash (Collet, XXH3, 128 bits) is as fast as memory. It guards against chance, not against malice: of things that somebody
-else may have made to look alike, a cryptographic hash is taken.
+xxHash (Collet, XXH3, 128 bits) is as fast as memory. It guards against chance, not against malice: of things that
+somebody else may have made to look alike, a cryptographic hash is taken.
 """
 
 from typing import Any

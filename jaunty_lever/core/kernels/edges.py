@@ -119,8 +119,8 @@ def _put(c: Floats, t: float, out: Floats, i: int) -> None:
 def cut(first: int, last: int, curves: Floats, table: Floats, stretches: Whole, out: Filled) -> None:
     """out[r, 0…4, i] = x, y, the normal to the left of the way (x, y), and the share of the whole length, of point i.
 
-    `stretches` (any, 5): each one's first curve, the one after its last, into how many parts it is cut evenly, the curve
-    that comes in at a corner where it begins (−1: there is none), and whether its end is a point too.
+    `stretches` (any, 5): each one's first curve, the one after its last, into how many parts it is cut evenly, the
+    curve that comes in at a corner where it begins (−1: there is none), and whether its end is a point too.
     """
     for r in range(first, last):
         whole = 0.0
@@ -153,8 +153,8 @@ def cut(first: int, last: int, curves: Floats, table: Floats, stretches: Whole, 
 
 @kernel
 def turned_out(first: int, last: int, links: Whole, closed: Whole, made: Filled) -> None:
-    """Turns the normals made[r, 2…3] of points made[r, 0…1] outwards, by the area inside the points that are `closed`, and writes
-    their heights, 0 at the lowest and 1 at the topmost, into made[r, 5]."""
+    """Turns the normals made[r, 2…3] of points made[r, 0…1] outwards, by the area inside the points that are `closed`,
+    and writes their heights, 0 at the lowest and 1 at the topmost, into made[r, 5]."""
     for r in range(first, last):
         x, y, area = made[r, 0], made[r, 1], 0.0
         for i in closed:
@@ -181,7 +181,8 @@ def moved(
     about: Floats,
     made: Filled,
 ) -> None:
-    """made[r, 0…1, i]: point i of base[state[r]] (states, 5 or more, points) at about + size · (P − about) + share · out_by · N.
+    """made[r, 0…1, i]: point i of base[state[r]] (states, 5 or more, points) at about + size · (P − about) + share ·
+    out_by · N.
 
     `out_by` (rows or 1, points or 1); size, share and about (rows or 1) and (rows or 1, 2).
     """
@@ -201,8 +202,9 @@ def moved(
 def through(first: int, last: int, points: Floats, links: Whole, out: Filled) -> None:
     """out[r]: the numbers of "M C C …" through points (rows, 2, points), each contour by itself.
 
-    `links` (points, 4): what lies before each point, after it and beyond that, itself (or the one after) where its contour
-    ends or has a corner, and whether a contour begins with it. After the last point of an open contour comes −1.
+    `links` (points, 4): what lies before each point, after it and beyond that, itself (or the one after) where its
+    contour ends or has a corner, and whether a contour begins with it. After the last point of an open contour comes
+    −1.
     """
     for r in range(first, last):
         x, y = points[r, 0], points[r, 1]
@@ -251,8 +253,8 @@ def clipped(
     high: Floats,
     out: Filled,
 ) -> None:
-    """out[r]: "M" and the curves span[0]…span[1] of curves (rows, s, 8), so many times over, as far as they lie between two
-    lengths low[r] and high[r] along them; those before and after are no longer than a point."""
+    """out[r]: "M" and the curves span[0]…span[1] of curves (rows, s, 8), so many times over, as far as they lie between
+    two lengths low[r] and high[r] along them; those before and after are no longer than a point."""
     for r in range(first, last):
         at, behind, begun = 2, 0.0, False
         for _ in range(rounds):

@@ -5,7 +5,8 @@ from .compiled import Filled, Floats, kernel
 
 @kernel
 def changes(light: Floats, large: float, dark: float, found: Filled) -> None:
-    """found[k, c] = +1 or −1 where light (frames, cells) has changed by `large` since its last extreme, the darker below `dark`."""
+    """found[k, c] = +1 or −1 where light (frames, cells) has changed by `large` since its last extreme, the darker
+    below `dark`."""
     frames, cells = light.shape
     for c in range(cells):
         low = high = light[0, c]

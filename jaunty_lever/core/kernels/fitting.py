@@ -20,8 +20,8 @@ def _line_error(values: Floats, a: int, b: int) -> float:
 
 @inner
 def _cubic(values: Floats, a: int, b: int, low: float, high: float) -> tuple[float, float, float]:
-    """y₁ and y₂ of the cubic y = 3y₁s(1−s)² + 3y₂s²(1−s) + s³ nearest to the first component, and how far it strays; without
-    end where there is none."""
+    """y₁ and y₂ of the cubic y = 3y₁s(1−s)² + 3y₂s²(1−s) + s³ nearest to the first component, and how far it strays;
+    without end where there is none."""
     rise, step = values[b, 0] - values[a, 0], 1.0 / (b - a)
     if b - a < 2 or rise == 0.0:
         return 0.0, 0.0, np.inf
@@ -52,8 +52,9 @@ def _cubic(values: Floats, a: int, b: int, low: float, high: float) -> tuple[flo
 
 @kernel
 def follow(values: Floats, tolerance: float, low: float, high: float, places: Filled, eases: Filled) -> int:
-    """How many keys follow values (n, components), with their places (n,), the last of them n − 1. eases (n, 2): y₁ and y₂ of
-    the cubic to the next key, between low and high, where a single component is followed by one; NaN where a line will do."""
+    """How many keys follow values (n, components), with their places (n,), the last of them n − 1. eases (n, 2): y₁ and
+    y₂ of the cubic to the next key, between low and high, where a single component is followed by one; NaN where a line
+    will do."""
     count, found, start = len(values), 0, 0
     while start < count - 1:
         reach, over, step = 1, count - start, 1

@@ -31,8 +31,8 @@ def _reached(drag: float, age: float) -> tuple[float, float, float]:
 
 @inner
 def _stray(row: Floats, share: Floats, first: int, most: float, chance: Floats) -> None:
-    """Moves each value of a row by a random share of it: `chance` in −1..1, the share (n,) or (1,) in percent, at most so
-    much."""
+    """Moves each value of a row by a random share of it: `chance` in −1..1, the share (n,) or (1,) in percent, at most
+    so much."""
     if share.size == 1:
         part = min(max(share[0] / 100.0, 0.0), most)
         for j in range(len(row)):
@@ -66,8 +66,8 @@ def throw(
 ) -> None:
     """Writes what decides about sparks by number, see `fly`, but for where they start.
 
-    Settings at the births, (n,) or (1,); seeds (4,) of what is random: lifetime, angle, speed and spin. What is never born, at
-    an infinite time, has no life.
+    Settings at the births, (n,) or (1,); seeds (4,) of what is random: lifetime, angle, speed and spin. What is never
+    born, at an infinite time, has no life.
     """
     # Rows by themselves lie side by side, for compilers too.
     some, births, begins, lives = numbers[first:last], birth[first:last], born[0][first:last], born[1][first:last]
@@ -112,11 +112,13 @@ def throw(
 
 @kernel
 def fly(first: int, last: int, which: Whole, times: Floats, born: Floats, again: float, out: Filled) -> None:
-    """out[0…7, i] = age, life, x, y, and the velocity's x and y, turn, and 1 where it is alive, of spark which[i] at times[i].
+    """out[0…7, i] = age, life, x, y, and the velocity's x and y, turn, and 1 where it is alive, of spark which[i] at
+    times[i].
 
-    `born` has a row for each of: birth, lifetime, start x and y, velocity x and y, drag, gravity x and y, turn at birth,
-    spin (degrees a second); start z and velocity z, which are needed where `out` has a row for z, the ninth. `again`: seconds after which each is born anew; 0: never. Before its birth a spark stands
-    where it is thrown from, after its end where that came.
+    `born` has a row for each of: birth, lifetime, start x and y, velocity x and y, drag, gravity x and y, turn at
+    birth, spin (degrees a second); start z and velocity z, which are needed where `out` has a row for z, the ninth.
+    `again`: seconds after which each is born anew; 0: never. Before its birth a spark stands where it is thrown from,
+    after its end where that came.
     """
     deep = len(out) > 8
     ages, lives, drags = np.empty(_BLOCK), np.empty(_BLOCK), np.empty(_BLOCK)
@@ -164,8 +166,8 @@ def headed(first: int, last: int, turn: Floats, vx: Floats, vy: Floats, out: Fil
 def pairs(
     first: Whole, count: Whole, times: Floats, lowest: int, born: Floats, most: int, when: Filled, number: Filled
 ) -> int:
-    """The sparks that are alive at each of the times, of those numbered first[t] … first[t] + count[t] − 1; of more than
-    `most` the newest. Writes the position of the time and the number of each; how many there are."""
+    """The sparks that are alive at each of the times, of those numbered first[t] … first[t] + count[t] − 1; of more
+    than `most` the newest. Writes the position of the time and the number of each; how many there are."""
     found = 0
     for t in range(len(times)):
         begun = found

@@ -21,8 +21,8 @@ def counted_within(parents: Whole, when: Whole, out: Filled) -> None:
 
 @inner
 def fill(part: Floats, begin: int, row: Floats) -> None:
-    """A row of numbers (n,), from `begin` on, or of one (1,) that is the same for all. Loops over what lies side by side are what
-    compilers do best; an index times 0 or 1 is not."""
+    """A row of numbers (n,), from `begin` on, or of one (1,) that is the same for all. Loops over what lies side by
+    side are what compilers do best; an index times 0 or 1 is not."""
     if part.size == 1:
         for j in range(len(row)):
             row[j] = part[0]

@@ -27,7 +27,8 @@ ENCODED = (_encoded((np.arange(_STEPS) + 0.5) / _STEPS) * 255).astype(np.float32
 
 @kernel
 def add_light(first: int, last: int, pixels: Bytes, linear: Sums, sums: Filled) -> None:
-    """sums (n, 4) += the light of pixels (n, 4), whose last component is alpha and the others premultiplied, likewise."""
+    """sums (n, 4) += the light of pixels (n, 4), whose last component is alpha and the others premultiplied,
+    likewise."""
     for k in range(first, last):
         a = pixels[k, 3]
         if a == 255:

@@ -1,8 +1,8 @@
 """Keeps the memory of long arrays at hand between one and the next.
 
-The C library gives the memory of a freed long array back to the system, and the next array then pays for each of its pages
-anew: filling fresh pages takes ten times as long as filling pages that have been used. A chain makes one array after the
-other, so what one leaves is kept for the next.
+The C library gives the memory of a freed long array back to the system, and the next array then pays for each of its
+pages anew: filling fresh pages takes ten times as long as filling pages that have been used. A chain makes one array
+after the other, so what one leaves is kept for the next.
 """
 
 import ctypes

@@ -17,8 +17,9 @@ def on_grid(
     furthest: float,
     out: Filled,
 ) -> None:
-    """out[i] = times[i] on a grid of so many a second; what lies within `near` seconds of a frame is that frame (fps 0: no frames).
-    What is `most` seconds away or more is left where it is, none further than `furthest`; what is no number is 0."""
+    """out[i] = times[i] on a grid of so many a second; what lies within `near` seconds of a frame is that frame (fps 0:
+    no frames). What is `most` seconds away or more is left where it is, none further than `furthest`; what is no number
+    is 0."""
     for i in range(first, last):
         if not abs(times[i]) < most:
             out[i] = 0.0 if np.isnan(times[i]) else min(max(times[i], -furthest), furthest)

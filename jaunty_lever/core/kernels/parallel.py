@@ -42,9 +42,9 @@ def laid_out(part: Floats, whole: tuple[int, ...]) -> Floats:
 def over(
     count: int, kernel: Callable[..., Any], *arguments: Any, each: int = 1, looked: "Floats | None" = None
 ) -> bool:
-    """Run `kernel(first, last, *arguments)` over the samples 0..count, in pieces at once; `each`: as how many samples one of
-    them counts, where it is many things. Whether all that it wrote into `looked` (components, count) is finite: each piece
-    is looked through while it is at hand."""
+    """Run `kernel(first, last, *arguments)` over the samples 0..count, in pieces at once; `each`: as how many samples
+    one of them counts, where it is many things. Whether all that it wrote into `looked` (components, count) is finite:
+    each piece is looked through while it is at hand."""
     if looked is None and count * each < 2 * LEAST:
         kernel(0, count, *arguments)
         return True

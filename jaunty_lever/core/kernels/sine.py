@@ -44,8 +44,8 @@ def add_sines(row: Floats, turns: Floats, size: float, factor: float, shift: flo
 
 @inlined
 def swing(turns: float, lead: float, size: float) -> float:
-    """size · sin(2π(turns + lead)) by the sum of angles: sin(a + b) = sin a · cos b + cos a · sin b. What swings together is
-    worked out in this very way everywhere, so that a copy alone is what it is among all."""
+    """size · sin(2π(turns + lead)) by the sum of angles: sin(a + b) = sin a · cos b + cos a · sin b. What swings
+    together is worked out in this very way everywhere, so that a copy alone is what it is among all."""
     return (size * cosine(lead)) * sine(turns) + (size * sine(lead)) * cosine(turns)
 
 

@@ -1,4 +1,5 @@
-"""Coherent noise in space: a value at each corner of a lattice of slopes, smoothly led over (Perlin 2002), hashed from a seed."""
+"""Coherent noise in space: a value at each corner of a lattice of slopes, smoothly led over (Perlin 2002), hashed from
+a seed."""
 
 import numpy as np
 

@@ -239,8 +239,8 @@ def _wiggle(
 ) -> None:
     """The same for samples of one element.
 
-    phase (n,), the first of them at the sample `shift`; out (n,); period (whole phases after which N repeats, 0: never), base, gain and
-    persistence (1,) or (n,). Worked in blocks that fit the nearest cache.
+    phase (n,), the first of them at the sample `shift`; out (n,); period (whole phases after which N repeats, 0:
+    never), base, gain and persistence (1,) or (n,). Worked in blocks that fit the nearest cache.
     """
     if (
         octaves == 1
@@ -320,8 +320,8 @@ def wiggle(
 ) -> None:
     """out[i] = base + gain · N(phase[i] · rate) for one component, for the samples first..last.
 
-    Each of the `elements` (their numbers, (e,)) has `each` samples, side by side, and a stream of its own. phase (samples,), or
-    (each,) where that is the same for all of them.
+    Each of the `elements` (their numbers, (e,)) has `each` samples, side by side, and a stream of its own. phase
+    (samples,), or (each,) where that is the same for all of them.
     """
     start, alike = first, len(phase) < len(out)
     while start < last:

@@ -1,5 +1,5 @@
-"""The kernels behind Wiggle for many copies: those that wander at the same moments, and those that stand between several
-noises."""
+"""The kernels behind Wiggle for many copies: those that wander at the same moments, and those that stand between
+several noises."""
 
 import numpy as np
 
@@ -13,10 +13,10 @@ _FEW = 4
 
 @kernel
 def stretches(phase: Floats, rate: float, shares: Filled, ends: Filled, cells: Filled, many: Filled) -> bool:
-    """How moments lie in the cells of each octave, the same for all that wander at these moments: shares[o, j], how far moment j
-    is inside its cell; ends[o, r], where the run r of moments in one cell ends, and cells[o, r], which one that is; many[o]
-    runs. phase (n,), the others (octaves, n) and (octaves,). False where time goes back, leaps over many cells, or changes
-    cells so often that runs save nothing.
+    """How moments lie in the cells of each octave, the same for all that wander at these moments: shares[o, j], how far
+    moment j is inside its cell; ends[o, r], where the run r of moments in one cell ends, and cells[o, r], which one
+    that is; many[o] runs. phase (n,), the others (octaves, n) and (octaves,). False where time goes back, leaps over
+    many cells, or changes cells so often that runs save nothing.
     """
     scale, size = 1.0, len(phase)
     for o in range(len(many)):
@@ -97,8 +97,9 @@ def together(
     direction: int,
     out: Filled,
 ) -> None:
-    """The same as `wiggle` for elements that all wander at the same moments, to the last bit: see `stretches` for how these lie
-    in the cells of their octaves. `lapse`: whole phases after which N repeats (0: never); base and gain (1,) or (n,).
+    """The same as `wiggle` for elements that all wander at the same moments, to the last bit: see `stretches` for how
+    these lie in the cells of their octaves. `lapse`: whole phases after which N repeats (0: never); base and gain (1,)
+    or (n,).
     """
     octaves, each = shares.shape
     table, sums = np.empty((6, MOST_CELLS + 3)), np.empty(each)
@@ -144,12 +145,12 @@ def between(
 ) -> None:
     """out[i] = base + gain · M, M what lies between several noises as strong as each of them and within ±1.
 
-    table (rows, moments) holds noises; nodes and weights (copies, few) tell between which rows each copy stands, and how much
-    of each it has, together 1. out, base and gain (samples,) or (1,), the samples of a copy side by side. `sign`: 0 for noises
-    to both sides, 1 for those above 0 only, −1 for those below.
+    table (rows, moments) holds noises; nodes and weights (copies, few) tell between which rows each copy stands, and
+    how much of each it has, together 1. out, base and gain (samples,) or (1,), the samples of a copy side by side.
+    `sign`: 0 for noises to both sides, 1 for those above 0 only, −1 for those below.
 
-    A sum of independent noises is weaker than each, by the root of the sum of the squares of its weights: it is spread as sums
-    of octaves are, which takes it back to its strength and never beyond its ends.
+    A sum of independent noises is weaker than each, by the root of the sum of the squares of its weights: it is spread
+    as sums of octaves are, which takes it back to its strength and never beyond its ends.
     """
     each, few = table.shape[1], nodes.shape[1]
     sums = np.empty(each)

@@ -18,8 +18,8 @@ def _eased(share: Values) -> Values:
 
 
 def surrounded(along: Values, place: Values, circle: Values) -> tuple[Whole, Values]:
-    """The noises, by number, between which copies stand at `along` times their `place` (copies,), and how much each has of
-    which; (copies, 2), or (copies, 4) where some stand on a circle (see `references.CIRCLE`).
+    """The noises, by number, between which copies stand at `along` times their `place` (copies,), and how much each has
+    of which; (copies, 2), or (copies, 4) where some stand on a circle (see `references.CIRCLE`).
 
     On a line noises stand at whole numbers. A circle as long as the line would be lies in a plane of noises at whole
     numbers in both directions, so that it closes, and its halves are not alike.
@@ -55,8 +55,8 @@ def between(table: Values, nodes: Whole, weights: Values, side: int, base: Value
 
 
 def led_apart(first: Values, own: Values, apart: Values, side: int, base: Values, gain: Values) -> None:
-    """own (n,) = base + gain times what lies between the first component's noise and its own, the share `apart` (n,) or (1,) of
-    the way."""
+    """own (n,) = base + gain times what lies between the first component's noise and its own, the share `apart` (n,) or
+    (1,) of the way."""
     table, weights = np.stack([first, own]), np.stack([1 - apart, apart], axis=1)
     each = own.size if len(apart) == 1 else 1
     nodes = np.arange(len(apart))[:, None] + len(apart) * np.arange(2)

@@ -206,7 +206,10 @@ def _said(speed: float, gravity: float, rebound: float, most: int, landing: floa
         lasts = 2 * speed * rebound / (gravity * (1 - rebound)) * whole
     words = {0: "No bounce can be seen", 1: "One bounce can be seen"}.get(int(many), f"{many:.0f} bounces can be seen")
     rest = landing + lasts
-    return f"{words}; lands at frame {plain_number(landing * fps, 1)}, at rest from frame {ceil(rest * fps - 1e-6)} ({plain_number(rest, 2)} s)."
+    return (
+        f"{words}; lands at frame {plain_number(landing * fps, 1)}, at rest from frame "
+        f"{ceil(rest * fps - 1e-6)} ({plain_number(rest, 2)} s)."
+    )
 
 
 @inner

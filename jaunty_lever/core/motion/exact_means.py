@@ -43,7 +43,8 @@ def exact_means(
 
 
 def _of_pieces(incoming: Signal, rows: NDArray[np.int64], times: Times) -> Values:
-    """What comes in at moments (n, each) of some elements (n,), those of an element asked for at once; (n, each, components)."""
+    """What comes in at moments (n, each) of some elements (n,), those of an element asked for at once; (n, each,
+    components)."""
     used, of, counts = np.unique(rows, return_inverse=True, return_counts=True)
     many, each = int(counts.max()), times.shape[1]
     order = np.argsort(of, kind="stable")
@@ -60,8 +61,9 @@ def _of_pieces(incoming: Signal, rows: NDArray[np.int64], times: Times) -> Value
 def _integrals(
     incoming: Signal, rows: NDArray[np.int64], lefts: Times, widths: Times, stretch: NDArray[np.int64]
 ) -> tuple[Values, Values]:
-    """Integrals of pieces, each of an element, by Gauss–Legendre's rule, halved where two levels differ; (n, components). They
-    are counted from a value of their stretch (stretches, components), so that what does not change is its own mean to the last bit.
+    """Integrals of pieces, each of an element, by Gauss–Legendre's rule, halved where two levels differ; (n,
+    components). They are counted from a value of their stretch (stretches, components), so that what does not change is
+    its own mean to the last bit.
     """
     given = _of_pieces(incoming, rows, lefts[:, None] + widths[:, None] * NODES)
     base = given[np.flatnonzero(np.append(True, stretch[1:] != stretch[:-1])), 0]

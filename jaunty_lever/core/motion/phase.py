@@ -26,12 +26,14 @@ class Beyond:
 
 
 class Phase:
-    """The antiderivative of a rate, ready to be asked at any time between its ends, and beyond where `beyond` tells how."""
+    """The antiderivative of a rate, ready to be asked at any time between its ends, and beyond where `beyond` tells
+    how."""
 
     def __init__(
         self, rate: Callable[[Floats], Floats], breaks: Floats, swings: float, first: int, last: int, beyond: Beyond
     ) -> None:
-        """`rate` maps times (n,) to values (n,) and may jump or bend at `breaks`; first ≤ 0 < last are whole seconds."""
+        """`rate` maps times (n,) to values (n,) and may jump or bend at `breaks`; first ≤ 0 < last are whole
+        seconds."""
         panels = Panels(rate, breaks, first, last, swings, _TOLERANCE)
         self.starts, self.widths, self.rough = panels.starts, panels.widths, panels.rough
         self.powers, areas = panels.areas()

@@ -31,7 +31,8 @@ class Push(Modifier):
         "dir: away from the zone's centre, towards it, or around it; each axis times 1 − random · R(i, axis)",
         "walls: with a > 0, the result lies no further in than the zone's inner share",
         "of a zone with an end in depth dir has three parts: a position passes the third on to the copy depth",
-        "on a depth: the third part alone; of a zone that goes on for ever in depth, nearer (away) or further away (towards)",
+        "on a depth: the third part alone; of a zone that goes on for ever in depth, nearer (away) or further "
+        "away (towards)",
     )
     faults: ClassVar[tuple[str, ...]] = ("The zone has been deleted.",)
 

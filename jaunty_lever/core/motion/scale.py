@@ -15,7 +15,8 @@ def tenth_of(spec: ParameterSpec) -> float:
 
 
 def without_alpha() -> Parameter:
-    """Shares for a motion that is new on a colour: how far one sees through it stays as it is, unless that is asked for."""
+    """Shares for a motion that is new on a colour: how far one sees through it stays as it is, unless that is asked
+    for."""
     return Parameter(rest=(1.0, 1.0, 1.0, 0.0))
 
 

@@ -141,7 +141,8 @@ class Smooth(Modifier):
             return ()
         return (
             Note(
-                f"It begins to move {plain_number(ahead, 1)} frames ahead; a lag of {plain_number(length / 2, 3)} s would prevent that."
+                f"It begins to move {plain_number(ahead, 1)} frames ahead; a lag of "
+                f"{plain_number(length / 2, 3)} s would prevent that."
             ),
         )
 
@@ -199,8 +200,8 @@ class _Grid:
     @classmethod
     def of(cls, window: float, cells: int) -> "_Grid":
         """That of a window of so many seconds, in so many cells."""
-        # What swings so often in a window leaves so little of itself that points further apart than its swings, and cubics
-        # through them, stay within the stated error: the average needs no point for each swing.
+        # What swings so often in a window leaves so little of itself that points further apart than its swings, and
+        # cubics through them, stay within the stated error: the average needs no point for each swing.
         return cls(window / cells, cells, cells // BROKEN_CELLS if cells >= _MANY else 1)
 
     @property
@@ -211,8 +212,8 @@ class _Grid:
 
 @dataclass(frozen=True)
 class _Plan:
-    """What some moments need of a grid: its cells by number, where among them each point's begin, and how moments find their
-    points: the number of the first point, or for each moment the position of the first that it lies on."""
+    """What some moments need of a grid: its cells by number, where among them each point's begin, and how moments find
+    their points: the number of the first point, or for each moment the position of the first that it lies on."""
 
     cells: NDArray[np.int64]
     starts: NDArray[np.int64]
@@ -252,7 +253,8 @@ def _on_grid(
     grid: _Grid,
     components: int,
 ) -> Values:
-    """Averages at the points of the grid, and cubics through them, for some elements; (rows, n, components), times (rows, n)."""
+    """Averages at the points of the grid, and cubics through them, for some elements; (rows, n, components), times
+    (rows, n)."""
     alike = len(rows) == 1 or bool((times == times[0]).all())
     plans = [_Plan.of(grid, own) for own in (times[:1] if alike else times)]
     most = max(len(plan.cells) for plan in plans)

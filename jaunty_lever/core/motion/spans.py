@@ -23,7 +23,8 @@ def spans_in_words(true: NDArray[np.bool_], most: int = 3) -> str:
 
 
 def missed(frequency: NDArray[np.float64], fps: float) -> str:
-    """Why what swings so often is not seen as it is: between two frames it is back again; nothing where it is slow enough."""
+    """Why what swings so often is not seen as it is: between two frames it is back again; nothing where it is slow
+    enough."""
     most = float(np.abs(frequency).max(initial=0.0))
     if most <= fps / 2 + 1e-9:
         return ""

@@ -34,7 +34,8 @@ class Wave(Modifier):
     does: ClassVar[str] = "Swings evenly: sine, triangle, saw, square or pulse."
     kinds: ClassVar[tuple[str, ...]] = ("number", "vector", "colour")
     formula: ClassVar[tuple[str, ...]] = (
-        "out = in + offset + amplitude × S(φ + phase + along × u), φ the integral of the frequency, u the copy's place in "
+        "out = in + offset + amplitude × S(φ + phase + along × u), φ the integral of the frequency, u the "
+        "copy's place in "
         "the order",
         "S: sin 2πφ; triangle from 0, rising; saw 2·frac(φ + ½) − 1; square +1 while frac φ < duty, else −1; "
         "pulse sin²(π·frac φ/duty) while frac φ < duty, else 0",
@@ -199,8 +200,8 @@ class Wave(Modifier):
 
 
 def _ahead(along: Values, place: Values, circle: Values) -> Values:
-    """How many turns copies are ahead, (n, 1): along the order; round what closes (see `references.CIRCLE`) in whole turns, so
-    that the last copy goes on into the first."""
+    """How many turns copies are ahead, (n, 1): along the order; round what closes (see `references.CIRCLE`) in whole
+    turns, so that the last copy goes on into the first."""
     return np.where(circle[:, :1] >= 0, _whole_turns(along * circle[:, 1:2]) * circle[:, :1], along * place)
 
 

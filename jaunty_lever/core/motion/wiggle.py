@@ -33,7 +33,8 @@ _Settled = tuple[int, str, str, str, int, Values, Values]
 
 
 _LONG = 16
-"""Moments from which on it is worth while to look at how they lie in the cells of the noise, before many copies wander."""
+"""Moments from which on it is worth while to look at how they lie in the cells of the noise, before many copies
+wander."""
 
 
 def _wander(
@@ -51,8 +52,8 @@ def _wander(
     side: int,
     out: Values,
 ) -> bool:
-    """out[k] = base + gain × N of one component for copies with a stream each, at moments of their own or, with fewer phases
-    than there are samples, at the same; whether all of it is finite."""
+    """out[k] = base + gain × N of one component for copies with a stream each, at moments of their own or, with fewer
+    phases than there are samples, at the same; whether all of it is finite."""
     each = out.size // len(streams)
     if _LONG <= len(phase) < out.size and kind != STEPPED and persistence.size == period.size == 1:
         shares, many = np.empty((octaves, each)), np.empty(octaves, dtype=np.int64)
@@ -67,7 +68,8 @@ def _wander(
 
 @dataclass(frozen=True)
 class _Lined:
-    """Copies between noises: those that are needed, which of them each copy stands between, and how much it has of each."""
+    """Copies between noises: those that are needed, which of them each copy stands between, and how much it has of
+    each."""
 
     numbers: Whole
     nodes: Whole
@@ -90,9 +92,11 @@ class Wiggle(Modifier):
         "out = in + amplitude × share × N(φ), |N| ≤ 1, φ the integral of the frequency",
         "octaves add N at 2, 4, 8 … times the frequency, each weaker by the persistence, the sum kept within ±1",
         "within: out = low + (high − low) × (N + 1)/2",
-        "along: N over φ and along × u, which passes from one noise over into the next; apart: N of x led to that of y; what lies "
+        "along: N over φ and along × u, which passes from one noise over into the next; apart: N of x led to "
+        "that of y; what lies "
         "between two noises is as strong as each: their sum, spread as octaves are",
-        "along, where copies close (a whole ring, a closed path or outline): N over φ and a circle as long, which has no seam",
+        "along, where copies close (a whole ring, a closed path or outline): N over φ and a circle as long, "
+        "which has no seam",
     )
     faults: ClassVar[tuple[str, ...]] = (
         "The frequency is below 0.",
@@ -259,8 +263,8 @@ class Wiggle(Modifier):
     def _component(
         self, context: Context, phase: Values, base: Values, gain: Values, component: int, shape: Any, out: Values
     ) -> bool:
-        """out[k] = base + gain × N of one component, for copies that have a stream each, one for all, or pass over; whether
-        all of it is finite."""
+        """out[k] = base + gain × N of one component, for copies that have a stream each, one for all, or pass over;
+        whether all of it is finite."""
         rate, period, seed, octaves, persistence, kind, side, lined = shape
         rest = (phase, rate, period), (seed, component, octaves, persistence, kind, side)
         count, streams, over_copies = context.count, context.streams, context.choice("over")

@@ -74,8 +74,8 @@ def nodes_in(scene: Scene) -> list[Node]:
 
 @dataclass(frozen=True)
 class Held:
-    """What a scene holds: the ids in it, with its own, and how much. It is remembered on the scene, which never changes, so that an
-    edit of one scene looks through no other."""
+    """What a scene holds: the ids in it, with its own, and how much. It is remembered on the scene, which never
+    changes, so that an edit of one scene looks through no other."""
 
     ids: tuple[str, ...]
     alone: frozenset[str]

@@ -147,7 +147,8 @@ def _in_order(
 def flight_of(
     sampler: Sampler, array: str | None, samples: SampleTimes, shown: Copies, sent: Sending
 ) -> dict[str, Any] | None:
-    """The way of one spark of an emitter, thrown at each of the frames: x y of its points, in the emitter's coordinates."""
+    """The way of one spark of an emitter, thrown at each of the frames: x y of its points, in the emitter's
+    coordinates."""
     if array is None or array not in sampler.index.layers or not is_emitter(sampler, array):
         return None
     around = shown.of(sampler, sampler.index.parameters[f"{array}.arrangement.rate"], samples)

@@ -10,8 +10,8 @@ from ..evaluation.sampler import Sampler
 
 
 def faults(sampler: Sampler, chosen: str | None = None) -> list[dict[str, Any]]:
-    """What makes no sense at some time, each with the first frame where it happens; and `through` which modifiers of the
-    chosen parameter's chain it reaches that, where it comes from elsewhere."""
+    """What makes no sense at some time, each with the first frame where it happens; and `through` which modifiers of
+    the chosen parameter's chain it reaches that, where it comes from elsewhere."""
     index = sampler.index
     told = _faults(sampler)
     elsewhere = [one for one in told if one["parameter"] in index.parameters and one["parameter"] != chosen]

@@ -13,7 +13,8 @@ def frames_in(text: str) -> tuple[float, float]:
 
 
 def whole_frames_in(text: str, start: object, stop: object) -> tuple[int, int]:
-    """The same where only whole frames will do, and where `start` and `stop` may have been told instead. Raises ValueError."""
+    """The same where only whole frames will do, and where `start` and `stop` may have been told instead. Raises
+    ValueError."""
     if start or stop is not None:
         raise ValueError("Give frames, or start and stop, and not both.")
     first, last = frames_in(text)

@@ -33,7 +33,8 @@ MOST_SPOTS, MOST_LAYERS = 400, 200
 def plan_of(
     sampler: Sampler, wanted: bool, samples: SampleTimes, shown: Copies, sent: Sending
 ) -> dict[str, Any] | None:
-    """x, depth and height (x z y) of all that lies in depth, px, at the frames of the display list; none where nothing does."""
+    """x, depth and height (x z y) of all that lies in depth, px, at the frames of the display list; none where nothing
+    does."""
     scene, index = sampler.scene, sampler.index
     if not wanted or not uses_depth(scene.index):
         return None

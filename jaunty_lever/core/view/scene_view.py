@@ -43,7 +43,8 @@ def scene_in(project: Project, scene: str) -> Scene:
 def scene_view(
     project: Project, scene_id: str, question: Question, cache: Cache, before: Told | None = None
 ) -> tuple[dict[str, Any], Told]:
-    """The answer to a question, and what its asker has from then on; `before` is what it has already. Raises Refused, or Gone."""
+    """The answer to a question, and what its asker has from then on; `before` is what it has already. Raises Refused,
+    or Gone."""
     scene = scene_in(tried(project, question.edits), scene_id)
     sampler = Sampler(scene, cache)
     sent = Sending(before)

@@ -34,12 +34,12 @@ def _zones(array: ArrayLayer) -> Iterator[Zone]:
 
 
 def planes_of(sampler: Sampler, samples: SampleTimes, shown: Copies, sent: Sending) -> dict[str, str]:
-    """By the ids of arrays and zones, what the stage makes of the plane in which what is dragged of each lies: nine numbers,
-    from x y 1 to x′w y′w w.
+    """By the ids of arrays and zones, what the stage makes of the plane in which what is dragged of each lies: nine
+    numbers, from x y 1 to x′w y′w w.
 
-    The plane of an array is the one that its copies are laid out in: on the ground, x and z. A zone with an end in depth
-    is drawn in the plane of its centre, one that goes on for ever in that of its array. What does not lie in depth is
-    left out.
+    The plane of an array is the one that its copies are laid out in: on the ground, x and z. A zone with an end in
+    depth is drawn in the plane of its centre, one that goes on for ever in that of its array. What does not lie in
+    depth is left out.
     """
     made: dict[str, str] = {}
     lens = lens_at(sampler, samples)

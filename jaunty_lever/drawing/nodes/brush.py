@@ -44,14 +44,15 @@ class Level:
 class Brush:
     """One frame being drawn, and where it is at: on which canvas, in which copy.
 
-    There is one for a frame. What goes into a copy, or onto another canvas, sets that for as long as it is there: a brush of
-    its own for each copy took longer to make than most copies take to draw.
+    There is one for a frame. What goes into a copy, or onto another canvas, sets that for as long as it is there: a
+    brush of its own for each copy took longer to make than most copies take to draw.
     """
 
     def __init__(
         self, canvas: skia.Canvas, frame: int, pictures: Pictures, draw: Callable[..., None], kept: dict[Any, Any]
     ) -> None:
-        """`draw` is `draw_node`: brush, node, and which share of it. `kept` is what frames of one display list share."""
+        """`draw` is `draw_node`: brush, node, and which share of it. `kept` is what frames of one display list
+        share."""
         self.canvas, self.frame, self.pictures, self.draw = canvas, frame, pictures, draw
         #: What frames of one display list have in common, made once.
         self.kept = kept
@@ -124,8 +125,8 @@ class Brush:
     ) -> None:
         """Lay down what `draw` draws as one thing, by a paint; `over` may still change it, on the canvas, before.
 
-        It is written down first, which tells how large it is: a sheet that covers all of the canvas costs many times as much
-        as most things that lie on it.
+        It is written down first, which tells how large it is: a sheet that covers all of the canvas costs many times as
+        much as most things that lie on it.
         """
         canvas, size = self.canvas, self.canvas.getBaseLayerSize()
         recorder = skia.PictureRecorder()

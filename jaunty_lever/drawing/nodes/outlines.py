@@ -26,8 +26,8 @@ def _drawn(verbs: str, points: list[float]) -> skia.Path:
 
 
 class Outline:
-    """Outlines of the same verbs. Many of them are made by writing other points into the one that was made first, which takes a
-    fraction of the time; where Skia does not read back what was written, verb by verb."""
+    """Outlines of the same verbs. Many of them are made by writing other points into the one that was made first, which
+    takes a fraction of the time; where Skia does not read back what was written, verb by verb."""
 
     def __init__(self, verbs: str) -> None:
         self._verbs = verbs

@@ -37,7 +37,8 @@ def _shader(fill: str, count: int, told: Mapping[str, list[float]]) -> skia.Shad
 
 
 class _Part:
-    """One of the things of which a shape is drawn: its outlines, and the paint for it, which is told only what is new."""
+    """One of the things of which a shape is drawn: its outlines, and the paint for it, which is told only what is
+    new."""
 
     def __init__(self, node: DisplayNode, verbs: Sequence[str], points: str, *told: str) -> None:
         self.node = node

@@ -31,7 +31,8 @@ def _grid(node: DisplayNode, frame: int, element: int, steps: NDArray[np.uint8])
 
 
 def _image(node: DisplayNode, frame: int, element: int) -> skia.Image:
-    """The same as the canvas has its pixels, b, g, r, a, premultiplied: any others are drawn at a sixth of the speed."""
+    """The same as the canvas has its pixels, b, g, r, a, premultiplied: any others are drawn at a sixth of the
+    speed."""
     steps = _steps(node, frame, element).astype(np.uint16)
     steps[:, :3] = (steps[:, :3] * steps[:, 3:] + 127) // 255
     pixels = _grid(node, frame, element, np.ascontiguousarray(steps[:, [2, 1, 0, 3]], dtype=np.uint8))

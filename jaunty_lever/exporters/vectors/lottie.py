@@ -1,6 +1,7 @@
 """A display list as Lottie, the open JSON format of vectors that move (lottie.github.io/lottie-spec).
 
-Shapes and arrays become groups within shape layers; a group that fades as one, or holds pictures, a composition of its own.
+Shapes and arrays become groups within shape layers; a group that fades as one, or holds pictures, a composition of its
+own.
 """
 
 from collections.abc import Callable, Sequence

@@ -39,7 +39,8 @@ def rows_of(channel: Channel, element: int, count: int) -> Rows:
 
 
 def reach_of(node: DisplayNode) -> float:
-    """How far from a node's own origin anything in it lies at any frame, in its own px, about; remembered on the node."""
+    """How far from a node's own origin anything in it lies at any frame, in its own px, about; remembered on the
+    node."""
     known: float | None = node.__dict__.get("_reach")
     if known is None:
         known = node.__dict__["_reach"] = _reach(node)
@@ -84,7 +85,8 @@ def is_plain(node: DisplayNode) -> bool:
 
 
 def layers_of(node: DisplayNode, parted: bool = False) -> tuple[DisplayNode, ...]:
-    """A shape as plain shapes from the lowest up: its filling, its shells, its line; itself where they are all of its outline.
+    """A shape as plain shapes from the lowest up: its filling, its shells, its line; itself where they are all of its
+    outline.
 
     With `parted`, a line that is a part of the outline is the whole of it, and marked as `parted`.
     """
@@ -135,7 +137,10 @@ def left_out_of(scene: Scene) -> Iterator[str]:
         if isinstance(layer, ClipLayer):
             yield f"{layer.name} stays as it is in the first frame: vectors have no clips that play."
         if isinstance(layer, PictureLayer | ClipLayer | TextureLayer) and layer.id in in_depth(scene):
-            yield f"{layer.name} is slanted, but both its ends are equally large: vectors have no perspective of pictures."
+            yield (
+                f"{layer.name} is slanted, but both its ends are equally large: vectors have no perspective "
+                "of pictures."
+            )
         if isinstance(layer, TraceLayer) and any(own.moves or own.constant_value for own in (layer.taper, layer.fade)):
             yield f"The line of {layer.name} is of one width and colour: vectors have no taper along a line."
         if layer.matte is not None and scene.index.parents[layer.id] is not None:
@@ -145,7 +150,8 @@ def left_out_of(scene: Scene) -> Iterator[str]:
 
 
 def lines_of(node: DisplayNode, count: int) -> Iterator[tuple[Rows, Rows, Rows]]:
-    """Each line of a trace: its vertices (v, 2), and at each frame from which length to which it is seen, px, (frames or 1, 1)."""
+    """Each line of a trace: its vertices (v, 2), and at each frame from which length to which it is seen, px, (frames
+    or 1, 1)."""
     points = rows_of(node.channels["points"], 0, count).reshape(-1, 2)
     part = rows_of(node.channels["part"], 0, count)
     for k, (first, many) in enumerate(node.fixed["lines"]):
@@ -162,7 +168,8 @@ def png_uri(pixels: NDArray[np.uint8]) -> str:
 
 
 def picture_uri(node: DisplayNode, element: int, footage: Pictures) -> tuple[str, str] | None:
-    """What a picture shows, or a clip at first, as an address that holds it, and a name of its own; None where nothing is."""
+    """What a picture shows, or a clip at first, as an address that holds it, and a name of its own; None where nothing
+    is."""
     if node.kind == "picture":
         known = footage.get(node.fixed["picture"])
         return (data_uri(known), f"picture-{known.id}") if isinstance(known, Picture) else None

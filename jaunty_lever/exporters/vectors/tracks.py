@@ -65,7 +65,8 @@ def steps(values: Rows) -> Track:
 
 @dataclass(frozen=True)
 class Parts:
-    """Matrices as translate(x, y) · rotate(angle) · skewX(skew) · scale(wide, high): (frames or 1,) each, angles in degrees."""
+    """Matrices as translate(x, y) · rotate(angle) · skewX(skew) · scale(wide, high): (frames or 1,) each, angles in
+    degrees."""
 
     x: Rows
     y: Rows
@@ -92,7 +93,8 @@ def taken_apart(matrices: Rows) -> Parts:
     cos, sin = np.cos(turn), np.sin(turn)
     across, high = cos * c + sin * d, cos * d - sin * c
     for k in range(1, len(turn)):
-        # The same matrix is had with half a turn more and both scales reversed: whichever is nearer to the frame before.
+        # The same matrix is had with half a turn more and both scales reversed: whichever is nearer to the frame
+        # before.
         off = turn[k] - turn[k - 1]
         half = round(off / np.pi)
         turn[k] -= half * np.pi
@@ -104,8 +106,8 @@ def taken_apart(matrices: Rows) -> Parts:
 
 
 def limits(pixel: float, reach: float) -> tuple[float, float]:
-    """By how many degrees, and by which share of its size, something may stray whose points lie so far from its origin, in
-    px: a long thing is turned the more exactly."""
+    """By how many degrees, and by which share of its size, something may stray whose points lie so far from its origin,
+    in px: a long thing is turned the more exactly."""
     share = min(0.001, pixel / 2 / max(reach, 1e-9))
     return min(0.05, float(np.rad2deg(share))), share
 

@@ -1,4 +1,5 @@
-"""From a Lottie file to layers: compositions, transforms and parents. What is not read is remarked on, the rest comes in.
+"""From a Lottie file to layers: compositions, transforms and parents. What is not read is remarked on, the rest comes
+in.
 
 Source: the Lottie specification of the Lottie Animation Community, lottie.github.io/lottie-spec.
 """

@@ -57,7 +57,8 @@ def _shape(given: Any) -> dict[str, Any] | None:
 
 
 def _told(values: Values, shape: Any) -> Points | None:
-    """Its points: (corners, 3, 2), each corner with where the curve comes from and goes to. None where there are none."""
+    """Its points: (corners, 3, 2), each corner with where the curve comes from and goes to. None where there are
+    none."""
     if not isinstance(shape, dict):
         return None
     try:
@@ -87,7 +88,8 @@ def _written(points: Points, closed: bool) -> str:
 
 
 def _alike(points: Points) -> tuple[Points, Points] | None:
-    """One outline (corners, 3, 2) and how it is stretched and moved to become each of many, (keys, 4); None where it is not.
+    """One outline (corners, 3, 2) and how it is stretched and moved to become each of many, (keys, 4); None where it is
+    not.
 
     Each axis by itself, by least squares against where it is largest: there it is told best.
     """

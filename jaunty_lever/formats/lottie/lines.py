@@ -72,8 +72,8 @@ def _dashes(values: Values, given: Any, clock: Clock, begins: float) -> dict[str
 
 @dataclass(frozen=True)
 class Beginning:
-    """Where the outline of a figure begins in such a file: as a share of the outline here, and in px along it; and whether
-    it goes the other way round."""
+    """Where the outline of a figure begins in such a file: as a share of the outline here, and in px along it; and
+    whether it goes the other way round."""
 
     share: float = 0.0
     along: float = 0.0
@@ -81,7 +81,8 @@ class Beginning:
 
 
 def beginning_of(kind: str, figure: dict[str, Any], backwards: bool) -> Beginning:
-    """There an ellipse begins at its top and a rectangle at its upper right corner; here at the right and the upper left.
+    """There an ellipse begins at its top and a rectangle at its upper right corner; here at the right and the upper
+    left.
 
     Of a figure whose size changes, as it is at first.
     """

@@ -135,7 +135,8 @@ def _keyed(keys: Sequence[Any], clock: Clock, wide: int, default: Numbers) -> Mo
         value = _numbers(key.get("s", end), wide, default)
         end = key.get("e", key.get("s"))
         if frames and frame - frames[-1] < _APART:
-            # What stands at one frame, or goes back in time: the later one holds, and where it leaps it does so just before.
+            # What stands at one frame, or goes back in time: the later one holds, and where it leaps it does so just
+            # before.
             leaps = len(frames) > 1 and values[-1] != value and frames[-1] - frames[-2] > 2 * _APART
             if leaps:
                 frames.insert(-1, frames[-1] - _APART)

@@ -37,7 +37,8 @@ _BACKWARDS = 3
 
 @dataclass(frozen=True)
 class Paint:
-    """What shapes are painted with: a fill, a stroke on top of it, or both; and the part of the stroke that is drawn."""
+    """What shapes are painted with: a fill, a stroke on top of it, or both; and the part of the stroke that is
+    drawn."""
 
     fill: dict[str, Any] | None = None
     stroke: dict[str, Any] | None = None

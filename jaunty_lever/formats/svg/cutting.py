@@ -47,7 +47,8 @@ class Cutter:
         )
 
     def cut(self, node: Element, place: Place, made: list[Made]) -> list[Made]:
-        """What was drawn of an element, wrapped: filtered, then cut, then masked, as CSS has it, and blended at last."""
+        """What was drawn of an element, wrapped: filtered, then cut, then masked, as CSS has it, and blended at
+        last."""
         if not made or not self.wanted(place.style):
             return made
         style, name = place.style, named(node) or "Group"

@@ -75,7 +75,8 @@ def read(content: bytes, name: str = "Drawing") -> SvgDrawing:
     except ParseError as error:
         line, column = error.position
         raise BadFile(
-            f"This is no SVG that can be read: it makes no sense from line {line:,}, letter {column + 1:,}, on. Perhaps it was cut "
+            f"This is no SVG that can be read: it makes no sense from line {line:,}, letter {column + 1:,}, on. "
+            "Perhaps it was cut "
             "off on its way."
         ) from None
     except (ValueError, LookupError):
@@ -260,7 +261,8 @@ class _Reader:
         return here if size_of(here.matrix) != 0 else None
 
     def _window(self, node: Element, place: Place, opaque: float, wide: str | None, high: str | None) -> list[Made]:
-        """A nested drawing, or a symbol: what is in it, cut where it goes beyond its sides, unless that is to be seen."""
+        """A nested drawing, or a symbol: what is in it, cut where it goes beyond its sides, unless that is to be
+        seen."""
         told = place.style if tag(node) == "svg" else {}
 
         def get(name: str, whole: float) -> float:

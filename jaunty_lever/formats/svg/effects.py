@@ -126,7 +126,8 @@ def _step(one: Element, styled: Callable[[Element], Style], grown: float) -> lis
 
 
 def _shadow(steps: list[Element], styled: Callable[[Element], Style], grown: float) -> dict[str, Any] | None:
-    """What is written as a shape that is moved, softened and dyed, and what it is of on top of it; None for all else."""
+    """What is written as a shape that is moved, softened and dyed, and what it is of on top of it; None for all
+    else."""
     kinds = [tag(one) for one in steps]
     if len(kinds) < 2 or kinds[-1] not in ("feMerge", "feBlend", "feComposite"):
         return None

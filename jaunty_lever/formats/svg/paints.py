@@ -43,7 +43,8 @@ class Gradient:
     """Of a radial one, from its middle."""
 
     def frame(self, within: Affine) -> Affine | None:
-        """The coordinates in which a radial one is round, in those that `within` leads to; None where it is there already."""
+        """The coordinates in which a radial one is round, in those that `within` leads to; None where it is there
+        already."""
         a, b, c, d, _, _ = times(within, self.matrix)
         if self.kind == "linear":
             return None
@@ -180,7 +181,8 @@ class Paints:
 def _line(
     matrix: Affine, start: tuple[float, float], end: tuple[float, float]
 ) -> tuple[tuple[float, float], tuple[float, float]]:
-    """Start and end of a linear gradient through a transform, which its lines of one colour keep going straight across."""
+    """Start and end of a linear gradient through a transform, which its lines of one colour keep going straight
+    across."""
     a, b, c, d, _, _ = matrix
     x, y = end[0] - start[0], end[1] - start[1]
     size = x * x + y * y

@@ -53,7 +53,8 @@ class Shape:
 
 
 def shape_of(node: Element, kind: str, style: Style, wide: float, high: float, em: float) -> Shape:
-    """The outline of a shape element; what a style tells of its geometry comes before its attributes. Raises NoShape."""
+    """The outline of a shape element; what a style tells of its geometry comes before its attributes. Raises
+    NoShape."""
 
     def get(name: str, whole: float, default: float = 0.0) -> float:
         return length(style.get(name) or node.get(name), whole, default, em)
@@ -140,8 +141,8 @@ def transformed(path: skia.Path, matrix: Affine) -> skia.Path:
 
 
 def steps(path: skia.Path) -> Iterator[tuple[str, list[float]]]:
-    """The verbs of a path, as path data has them, and what they lead to: conics as cubics, or as quadratics where they are no
-    quarters of an ellipse."""
+    """The verbs of a path, as path data has them, and what they lead to: conics as cubics, or as quadratics where they
+    are no quarters of an ellipse."""
     reader = skia.Path.Iter(path, False)
     while True:
         verb, points = reader.next()

@@ -81,7 +81,8 @@ def across(wide: float, high: float) -> float:
 
 
 def referred(text: str) -> tuple[str, str] | None:
-    """The id of what a value refers to in its own file, and what stands behind that; None for a value that refers to nothing."""
+    """The id of what a value refers to in its own file, and what stands behind that; None for a value that refers to
+    nothing."""
     match = _REFERRED.match(text.strip())
     return (match[1], match[2]) if match else None
 

@@ -31,8 +31,8 @@ _LOWERED = {
     "ideographic": -0.25,
     "mathematical": 0.5,
 }
-"""By how many ems a text stands lower whose line is told by something else than the line on which letters stand: as high as the
-shipped fonts are."""
+"""By how many ems a text stands lower whose line is told by something else than the line on which letters stand: as
+high as the shipped fonts are."""
 _DECORATED = {"underline": 0.1, "line-through": -0.32, "overline": -1.02}
 """How many ems below the line the middle of what is drawn along a text lies."""
 _THICK, _SMALL, _LEANS = 0.1, 0.7, 0.25
@@ -136,8 +136,8 @@ class Texts:
         return path
 
     def _fitted(self, node: Element, chunk: list[_Run], dressed: Dressed) -> tuple[list[_Run], float, float]:
-        """Runs whose letters stand so far apart that the text is as long as it is told to be; by how much they are wider; how
-        long they are together."""
+        """Runs whose letters stand so far apart that the text is as long as it is told to be; by how much they are
+        wider; how long they are together."""
         wanted = length(node.get("textLength"), dressed.wide, 0.0, dressed.em)
         is_now = sum(run.width + run.start.dx for run in chunk)
         if wanted <= 0 or is_now <= 0:

@@ -9,7 +9,8 @@ from .shapes import draw, steps
 
 
 def filled(path: skia.Path, rule: str) -> skia.Path:
-    """What a fill covers, told by winding, whichever rule it was drawn for: the very same path where both tell the same.
+    """What a fill covers, told by winding, whichever rule it was drawn for: the very same path where both tell the
+    same.
 
     What covers nothing is an empty path.
     """

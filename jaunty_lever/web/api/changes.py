@@ -18,8 +18,8 @@ router = APIRouter(prefix="/api/projects/{project}")
 class Change(BaseModel):
     """Edits as one step. `by` names the tab, `revision` the state it was looking at.
 
-    Edits that last are worked out beside the server. With `aside` the answer does not wait for them: it names what is `working`,
-    and `/api/bringing/{working}` tells how far it is and at last what `came` of it; deleting that stops it.
+    Edits that last are worked out beside the server. With `aside` the answer does not wait for them: it names what is
+    `working`, and `/api/bringing/{working}` tells how far it is and at last what `came` of it; deleting that stops it.
     """
 
     model_config = ConfigDict(

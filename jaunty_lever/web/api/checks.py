@@ -20,8 +20,8 @@ router = APIRouter(prefix="/api/projects/{project}/scenes/{scene}")
 def checks(project: str, scene: str, request: Request, wait: bool = False) -> JSONResponse:
     """What was found so far in the scene as it is stored now; `x-looked-at` tells how many of its frames were drawn.
 
-    All of it is found once these are all frames. Pages hear by their news of more (`looked`); `wait`: a program that has no
-    ear for those gets its answer when it is whole.
+    All of it is found once these are all frames. Pages hear by their news of more (`looked`); `wait`: a program that
+    has no ear for those gets its answer when it is whole.
     """
     found = looked(project, scene, request)
     while wait and not found.finished.wait(1.0):

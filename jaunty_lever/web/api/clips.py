@@ -22,7 +22,8 @@ _FOR_GOOD = {"cache-control": "private, max-age=31536000, immutable", "x-content
 def frame(
     project: str, clip: str, number: int, request: Request, level: Annotated[int, Query(ge=0, le=MOST_LEVEL)] = 0
 ) -> Response:
-    """A frame of a clip as WebP, its sides halved `level` times. Ids are made from content, so browsers may keep it for good."""
+    """A frame of a clip as WebP, its sides halved `level` times. Ids are made from content, so browsers may keep it for
+    good."""
     site = site_of(request)
     found = site.store.state(project).project.clip(clip)
     if found is None:
@@ -73,7 +74,8 @@ def kept(request: Request) -> dict[str, Any]:
 
 @router.put("/clip-frames")
 def bound(room: Room, request: Request) -> dict[str, Any]:
-    """Let the kept frames of clips take so much of the disk at the most; those longest unused go at once. Raises Refused."""
+    """Let the kept frames of clips take so much of the disk at the most; those longest unused go at once. Raises
+    Refused."""
     try:
         site_of(request).frames.bound(int(room.megabytes * 1e6))
     except OSError as error:

@@ -38,9 +38,9 @@ def bring_in(
     chosen: Annotated[list[str] | None, Form()] = None,
     coming: Annotated[str, Form()] = "",
 ) -> dict[str, Any]:
-    """Files of any kind that comes into an open project, all of them one step; or another picture or clip for a `layer` that
-    is there. A font is what `chosen` texts are set in. Numbered pictures become one clip. How far it is can be asked for
-    under the name `coming`.
+    """Files of any kind that comes into an open project, all of them one step; or another picture or clip for a `layer`
+    that is there. A font is what `chosen` texts are set in. Numbered pictures become one clip. How far it is can be
+    asked for under the name `coming`.
 
     A file that cannot be taken in is told by name and stops none of the others.
     """

@@ -1,4 +1,5 @@
-"""What the panels show of arrays: their arrangement, order and values in the list, and their gauges beside the levers."""
+"""What the panels show of arrays: their arrangement, order and values in the list, and their gauges beside the
+levers."""
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
@@ -171,7 +172,8 @@ _COPY_VALUES = ("copy_position", "copy_rotation", "copy_scale", "copy_depth", "c
 
 
 def later_each(scene: Scene, parameter: str) -> str:
-    """By how much each copy's value comes later than that of the one before, as it is typed; nothing when it does not."""
+    """By how much each copy's value comes later than that of the one before, as it is typed; nothing when it does
+    not."""
     node = scene.index.parameters[parameter]
     for modifier in node.parameter.chain:
         seconds = later_of(modifier)

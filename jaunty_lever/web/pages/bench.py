@@ -45,7 +45,8 @@ def _first_value(scene: Scene, layer: str) -> str:
 
 
 def others_of(scene: Scene, parameter: str | None, chosen: tuple[str, ...]) -> tuple[str, str] | None:
-    """Of how many chosen layers besides its own a chain's values are changed, in words and by name; None where it is its own alone."""
+    """Of how many chosen layers besides its own a chain's values are changed, in words and by name; None where it is
+    its own alone."""
     index = scene.index
     node = index.parameters.get(parameter or "")
     if node is None or node.top not in chosen or len(chosen) < 2:

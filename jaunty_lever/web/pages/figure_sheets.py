@@ -1,4 +1,5 @@
-"""Sheets in which what hands drag is typed in figures: when a modifier acts, and the points of a curve over a passage."""
+"""Sheets in which what hands drag is typed in figures: when a modifier acts, and the points of a curve over a
+passage."""
 
 from typing import Any, NamedTuple
 

@@ -55,7 +55,8 @@ def _places(scene: Scene) -> list[tuple[str, str, str]]:
 
 
 def words_of(modifier: type[Modifier]) -> str:
-    """All that a modifier may be looked for by: its name, what it does, everyday words, its settings and their choices."""
+    """All that a modifier may be looked for by: its name, what it does, everyday words, its settings and their
+    choices."""
     specs = specs_of(modifier).values()
     settings = (f"{spec.label} {' '.join(spec.options)}" for spec in specs)
     return " ".join((modifier.title, modifier.does, modifier.called, *settings))
@@ -63,8 +64,8 @@ def words_of(modifier: type[Modifier]) -> str:
 
 @router.get("/find")
 def find(project: str, scene: str, request: Request, parameter: str = "") -> HTMLResponse:
-    """Everything in the scene that can be chosen by name, what can be done, and modifiers: for the chosen parameter, if any, those
-    that fit it."""
+    """Everything in the scene that can be chosen by name, what can be done, and modifiers: for the chosen parameter, if
+    any, those that fit it."""
     here = scene_in(site_of(request).store.state(project).project, scene)
     node = here.index.parameters.get(parameter)
     modifiers = [

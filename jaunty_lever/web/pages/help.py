@@ -45,8 +45,8 @@ KINDS = {
 
 @dataclass(frozen=True)
 class Plot:
-    """SVG points: what comes in, what goes out (a line for each component), the ends of the scale, and its ticks: where they
-    stand and what they say."""
+    """SVG points: what comes in, what goes out (a line for each component), the ends of the scale, and its ticks: where
+    they stand and what they say."""
 
     incoming: tuple[str, ...]
     outgoing: tuple[str, ...]
@@ -65,7 +65,8 @@ def purposes() -> dict[str, list[tuple[str, str, str]]]:
 
 
 def plotted(modifier: type[Modifier], tried: dict[str, Any] | None = None) -> Plot | None:
-    """The example of a modifier with some settings otherwise, computed by the modifier itself; None when it has none."""
+    """The example of a modifier with some settings otherwise, computed by the modifier itself; None when it has
+    none."""
     example = modifier.example
     if not example:
         return None

@@ -291,7 +291,8 @@ async def drawing_picture(name: str, request: Request) -> Response:
 
 @router.get("/drawing/{name}")
 def drawing(name: str) -> HTMLResponse:
-    """A line, a texture, a trace, a filter or a matte: what it does, its mathematics, its settings, and how it looks."""
+    """A line, a texture, a trace, a filter or a matte: what it does, its mathematics, its settings, and how it
+    looks."""
     if name not in DRAWING:
         raise NotThere(f"There is no page about “{name}”.")
     cls = DRAWING[name]
@@ -303,7 +304,7 @@ def drawing(name: str) -> HTMLResponse:
         "help/drawing.html",
         part=cls,
         name=name,
-        about=(cls.__doc__ or "").strip().split("\n")[0],
+        about=(cls.__doc__ or "").strip().split("\n\n")[0],
         settings=[setting_row(n, one) for n, one in own.items()],
         purposes=purposes(),
         pages=pages_of_parts(),

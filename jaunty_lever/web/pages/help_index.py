@@ -28,7 +28,8 @@ router = APIRouter(prefix="/help")
 
 @dataclass(frozen=True)
 class Entry:
-    """Something that can be looked up: where its paragraph is, what it is called and does, and what it is looked for by."""
+    """Something that can be looked up: where its paragraph is, what it is called and does, and what it is looked for
+    by."""
 
     title: str
     does: str
@@ -42,63 +43,74 @@ IN_BRIEF = (
     (
         "stage",
         "Layers and the stage",
-        "Add a layer with + at the left; it lies in the middle of the stage. Drag it there, turn it by the ring around it, and move its "
-        "pivot by the small square beside it. Several are chosen with Ctrl and Shift: what is then changed is changed on each.",
+        "Add a layer with + at the left; it lies in the middle of the stage. Drag it there, turn it by the ring "
+        "around it, and move its "
+        "pivot by the small square beside it. Several are chosen with Ctrl and Shift: what is then changed is "
+        "changed on each.",
         "shape text picture group canvas move rotate pivot anchor select multiple",
     ),
     (
         "numbers",
         "Numbers",
-        "Type one with a unit or a sum: 360/31, 3*1turn, 12f, 50%. +20, *1.1 and /2 act on what is there. Drag the name of a value "
+        "Type one with a unit or a sum: 360/31, 3*1turn, 12f, 50%. +20, *1.1 and /2 act on what is there. Drag "
+        "the name of a value "
         "sideways, or step it with ↑ ↓: Shift finer, Alt coarser. = begins a formula.",
         "field value units arithmetic drag scrub relative expression",
     ),
     (
         "chain",
         "The chain",
-        "Click the name of a value: below, its motion is built from left to right. First what it rests at or its keys, then modifiers, "
-        "each of which takes what the one before it gives; at the right what comes out. The ring switches one off, to compare.",
+        "Click the name of a value: below, its motion is built from left to right. First what it rests at or "
+        "its keys, then modifiers, "
+        "each of which takes what the one before it gives; at the right what comes out. The ring switches one "
+        "off, to compare.",
         "motion animate modifier effect stack behaviour order",
     ),
     (
         "keys-of-values",
         "Keys",
-        "Key here (k) keeps what a value is at the playhead. With keys, a number that is typed lands on the playhead. Their eases are "
+        "Key here (k) keeps what a value is at the playhead. With keys, a number that is typed lands on the "
+        "playhead. Their eases are "
         "changed by a right click, many keys at once on Curves.",
         "keyframe ease curve timing interpolation tween",
     ),
     (
         "active-windows",
         "When a modifier acts",
-        "Drag on the strip under its curve: it acts there and nowhere else. Ends and fades are dragged, or chosen by ← → and moved with Alt; "
+        "Drag on the strip under its curve: it acts there and nowhere else. Ends and fades are dragged, or "
+        "chosen by ← → and moved with Alt; "
         "Enter types them, as frames or as 0.5s. Without any it acts all the time.",
         "active window in out range time fade begin end duration limit in time only here",
     ),
     (
         "kept-curves",
         "Curves over a passage",
-        "What copies play while a sweep passes, sparks while they live, and how wide a line is along its length. The arrows beside one "
+        "What copies play while a sweep passes, sparks while they live, and how wide a line is along its "
+        "length. The arrows beside one "
         "open it larger: points typed in percent, and curves kept by name to be put on other values.",
         "profile life width easing shape taper graph preset reuse envelope",
     ),
     (
         "levers",
         "Levers",
-        "A lever is a control of your own that drives any number of values: open ⋯ behind a number and choose Make it a lever, or link "
+        "A lever is a control of your own that drives any number of values: open ⋯ behind a number and choose "
+        "Make it a lever, or link "
         "other values to one. Levers have keys and chains too, and are what is handed over.",
         "slider control dial rig master parameter drive",
     ),
     (
         "links",
         "Links",
-        "Press l on a value and point at what drives it: a lever, a value in the list, a layer on the stage. Then it follows as it is, by "
+        "Press l on a value and point at what drives it: a lever, a value in the list, a layer on the stage. "
+        "Then it follows as it is, by "
         "ratio, from one range to another, or as wheels in mesh. A sea-green field is driven; its menu cuts it free.",
         "parent follow connect tie gear ratio expression pick whip",
     ),
     (
         "arrays-in-brief",
         "Many copies",
-        "Choose layers and press c: they become the pattern of an array. Its copies stand in a row, a ring, a grid …; each has values of "
+        "Choose layers and press c: they become the pattern of an array. Its copies stand in a row, a ring, a "
+        "grid …; each has values of "
         "its own, later than the one before it, pushed by zones, or told apart by gauges.",
         "array clone duplicate repeat stagger grid cascade",
     ),
@@ -111,7 +123,8 @@ IN_BRIEF = (
     (
         "handing-over",
         "Handing over and taking out",
-        "Handover is a page with the stage and the levers, and nothing of the rig, for somebody else. Export draws films, pictures and "
+        "Handover is a page with the stage and the levers, and nothing of the rig, for somebody else. Export "
+        "draws films, pictures and "
         "files of numbers.",
         "export render video share client",
     ),

@@ -31,7 +31,8 @@ KEYS = (
     ("Delete", "On Curves: remove the chosen keys"),
     (
         "Ctrl",
-        "On the empty stage, while dragging: turn the camera about its aim; with Shift move it along; with the wheel bring it nearer",
+        "On the empty stage, while dragging: turn the camera about its aim; with Shift move it along; with the "
+        "wheel bring it nearer",
     ),
     ("Escape", "Put back what was, close what is open"),
     ("F1", "Help: about the value that has the focus, or all of it"),

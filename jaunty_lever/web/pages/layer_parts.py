@@ -1,4 +1,5 @@
-"""What the list shows of an opened layer besides its own values: its line and edge, and how it is laid over the others."""
+"""What the list shows of an opened layer besides its own values: its line and edge, and how it is laid over the
+others."""
 
 from dataclasses import dataclass
 
@@ -23,7 +24,8 @@ Stops = tuple[tuple[str, Field, Field], ...]
 
 @dataclass(frozen=True)
 class PartView:
-    """What an opened shape has besides outline and fill: its fields, and the colours of its shells where it has some."""
+    """What an opened shape has besides outline and fill: its fields, and the colours of its shells where it has
+    some."""
 
     part: str
     title: str

@@ -37,8 +37,8 @@ router = APIRouter(prefix="/projects/{project}/scenes/{scene}")
 
 @dataclass(frozen=True)
 class Offered:
-    """Something that can drive a parameter: how it is referred to, the component where one has to be chosen, in words by
-    itself and in full, and what it belongs to on the page."""
+    """Something that can drive a parameter: how it is referred to, the component where one has to be chosen, in words
+    by itself and in full, and what it belongs to on the page."""
 
     reference: str
     node: ParameterNode
@@ -296,7 +296,8 @@ def _colours(follower: ParameterNode) -> tuple[str, str]:
 
 
 def _reach(sampler: Sampler, node: ParameterNode, component: int | None) -> tuple[str, str]:
-    """The ends between which a value really moves over the scene; its useful range, or one around it, where it rests."""
+    """The ends between which a value really moves over the scene; its useful range, or one around it, where it
+    rests."""
     spec, scene = node.spec, sampler.scene
     if not spec.numeric:
         return ("0", "100")

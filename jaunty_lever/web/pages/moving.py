@@ -25,7 +25,8 @@ class Moving:
 
 
 def what_moves(scene: Scene) -> tuple[list[Moving], int]:
-    """Some values that move, those of the same words together, and how many more there are. Levers come first: they steer the rest."""
+    """Some values that move, those of the same words together, and how many more there are. Levers come first: they
+    steer the rest."""
     found: dict[tuple[str, str], tuple[ParameterNode, str, int]] = {}
     looked, more = 0, 0
     for node in _moving(scene):

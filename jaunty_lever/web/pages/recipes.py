@@ -74,7 +74,8 @@ def shelf(project: str, scene: str, request: Request) -> HTMLResponse:
 
 
 def _is_seen(recipe: Recipe) -> bool:
-    """Whether what it does is rather seen than told by a curve: it brings layers with it, or changes how lines are drawn."""
+    """Whether what it does is rather seen than told by a curve: it brings layers with it, or changes how lines are
+    drawn."""
     return bool(recipe.layers) or any(part.line is not None for part in recipe.parts)
 
 

@@ -13,7 +13,8 @@ from .views import Row
 
 @dataclass(frozen=True)
 class SentRows:
-    """The rows of a page: `fresh` are those that it is sent, `order` the ids of all, None where they stand as they stood."""
+    """The rows of a page: `fresh` are those that it is sent, `order` the ids of all, None where they stand as they
+    stood."""
 
     token: str
     rows: dict[str, Row]
@@ -23,7 +24,8 @@ class SentRows:
 
 
 def sent_rows(rows: list[Row], before: SentRows | None) -> SentRows:
-    """What to send to a page that was sent `before`; rows that are the very same it has. All of them where nothing was."""
+    """What to send to a page that was sent `before`; rows that are the very same it has. All of them where nothing
+    was."""
     table, token = {row.id: row for row in rows}, token_hex(8)
     if before is None:
         return SentRows(token, table, tuple(rows))

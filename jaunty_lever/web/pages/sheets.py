@@ -336,8 +336,8 @@ _GOALS = {
 
 
 def _candidates(scene: Scene, layer: ArrayLayer) -> Iterator[tuple[str, str, str, str, str, str]]:
-    """(parameter, words, kind, what it is now, what it might become, what of it a tie would replace) of an array's copies and
-    of its pattern's colours."""
+    """(parameter, words, kind, what it is now, what it might become, what of it a tie would replace) of an array's
+    copies and of its pattern's colours."""
     index = scene.index
     for name in ("copy_position", "copy_rotation", "copy_scale", "copy_depth", "copy_tilt", "copy_opacity"):
         if name in OF_COPIES and not uses_depth(scene.index):

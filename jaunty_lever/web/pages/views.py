@@ -104,8 +104,8 @@ def rows(scene: Scene, chosen: tuple[str, ...], parameter: str | None) -> list[R
 
 
 def _closed(layer: BaseLayer, depth: int, chosen: bool, deep: bool, seen: bool) -> Row:
-    """A layer's row while it is not open; the very same for as long as nothing that it shows has changed. `deep`: whether the
-    scene goes by depth; `seen`: whether it has a camera."""
+    """A layer's row while it is not open; the very same for as long as nothing that it shows has changed. `deep`:
+    whether the scene goes by depth; `seen`: whether it has a camera."""
     known: dict[tuple[int, bool, bool, bool], Row] = layer.__dict__.setdefault("_rows", {})
     around = depth, chosen, deep, seen
     row = known.get(around)
@@ -270,7 +270,8 @@ def _brought(node: ParameterNode) -> Driven | None:
 
 
 def _copies(scene: Scene, node: ParameterNode) -> str:
-    """The array whose copies, or the outline whose points, each have a value of their own, in words; nothing outside these."""
+    """The array whose copies, or the outline whose points, each have a value of their own, in words; nothing outside
+    these."""
     arrays = scene.index.arrays_of(node)
     layer = scene.index.layers[arrays[-1]] if arrays else None
     if isinstance(layer, ShapeLayer):
@@ -296,7 +297,8 @@ def _station(index: SceneIndex, node: ParameterNode, modifier: Modifier, positio
     if isinstance(modifier, Push) and not index.solid_zone(modifier.zone):
         hidden |= {"random_depth"}
     called = modifier.called_here()
-    # What decides comes first of the lesser ones; shares, which every modifier has, last. What is set stays at its place.
+    # What decides comes first of the lesser ones; shares, which every modifier has, last. What is set stays at its
+    # place.
     for name in sorted(names, key=lambda name: 2 if name == "weights" else name not in modifier.decisive):
         if name not in hidden:
             shown = field_of(index, index.parameters[f"{modifier.id}.{name}"], None, called.get(name))
@@ -358,7 +360,8 @@ _DIFFERENCES = ("step", "span", "rate", "acceleration")
 
 
 def turns(index: SceneIndex, node: ParameterNode) -> bool:
-    """Whether a value is an angle that something stands at, and so may turn: no amplitude, and no lever that steers one."""
+    """Whether a value is an angle that something stands at, and so may turn: no amplitude, and no lever that steers
+    one."""
     if node.spec.kind != "angle" or node.spec.owner in _DIFFERENCES:
         return False
     # What wanders, swings or goes from key to key has no speed that a figure would tell anything of.

@@ -1,5 +1,6 @@
 // @ts-check
 // A curve over a passage in its sheet: points typed in figures, kept by name, or taken from those that are kept.
+import { wrongIn } from "../talk/notes.js";
 import { scene } from "../talk/scene.js";
 import { on } from "../talk/events.js";
 import { commitEdits } from "../talk/server.js";
@@ -12,12 +13,6 @@ import { drawProfiles } from "./profiles.js";
 const formNow = () => document.querySelector("#sheet form[data-curve-form]");
 const placeOf = form => form.querySelector("[data-profile]");
 const pointsOf = form => JSON.parse(placeOf(form).dataset.profileKeys).sort((a, b) => a[0] - b[0]);
-
-function wrong(form, message) {
-  const place = form.querySelector("[data-error]");
-  place.textContent = message;
-  place.hidden = !message;
-}
 
 // The name of an ease that is known by its points; null where it is a curve of its own.
 const easeName = way =>
@@ -88,10 +83,10 @@ const drawn = (form, points, named = "") =>
 function keep(form, doing) {
   try {
     return Promise.resolve(doing())
-      .then(() => wrong(form, ""))
-      .catch(error => wrong(form, error.message));
+      .then(() => wrongIn(form))
+      .catch(error => wrongIn(form, error.message));
   } catch (error) {
-    wrong(form, error.message);
+    wrongIn(form, error.message);
     return Promise.resolve();
   }
 }

@@ -11,7 +11,7 @@ import { commitEdits, curveOf, refresh, requestFrames } from "../talk/server.js"
 import { chooseLayers, chooseParameter } from "../talk/choosing.js";
 import { deleteBy } from "../talk/deleting.js";
 import { closeSheet, menu, sheet } from "../talk/menus.js";
-import { complainAt, say } from "../talk/notes.js";
+import { complainAt, say, wrongIn } from "../talk/notes.js";
 import { boxOf, fitCanvas } from "../lib/canvases.js";
 import { colours } from "../lib/charts.js";
 import { seaOf } from "../lib/ramp.js";
@@ -150,7 +150,6 @@ document.addEventListener("submit", async event => {
     const box = row.querySelector("[name=value]");
     if (box.checked) values[box.value] = row.querySelector("[name=to]").value;
   }
-  const error = form.querySelector("[data-error]");
   try {
     if (!Object.keys(values).length) throw new Error("Tick at least one value that follows it.");
     // What a value has already is named, and taken away only by a second press.
@@ -166,9 +165,8 @@ document.addEventListener("submit", async event => {
     ]);
     closeSheet();
     say(`${told.label}.`);
-  } catch (wrong) {
-    error.textContent = wrong.message;
-    error.hidden = false;
+  } catch (error) {
+    wrongIn(form, error.message);
   }
 });
 // Whoever types a goal means it.

@@ -398,7 +398,7 @@ function follow() {
   tellHeld(frame);
   for (const slide of all("[data-slide]")) {
     const values = curveAt(slide.dataset.slide, frame, slide.dataset.led === undefined ? "source" : "result");
-    // In the hand it follows the hand, unless something stops it; what was answered to where the hand was before does not.
+    // In the hand it follows the hand, unless something stops it; answers to where the hand was before do not.
     const held =
       slide.classList.contains("is-held") &&
       (behind() || Math.abs(values[0] - Number(slide.getAttribute("aria-valuenow"))) < slideStep(slide) * 3);

@@ -43,7 +43,8 @@ export function drawWindows() {
 function toldOf([start, end, fadeIn, fadeOut]) {
   const many = end - start + 1;
   const fades = [fadeIn && `in over ${figure(fadeIn)}`, fadeOut && `out over ${figure(fadeOut)}`].filter(Boolean);
-  return `${figure(start)} to ${figure(end)}: ${figure(many)} frame${many === 1 ? "" : "s"}${fades.map(one => `, ${one}`).join("")}`;
+  const frames = many === 1 ? "frame" : "frames";
+  return [`${figure(start)} to ${figure(end)}: ${figure(many)} ${frames}`, ...fades].join(", ");
 }
 
 function tell(canvas, words) {

@@ -37,8 +37,8 @@ export function turningWords(speed) {
 }
 
 /**
- * What is typed to act on what is there, as the server reads it (core/formula/quantity.py): [factor, more] for `+20`, `+-5`, `*1.1`,
- * `/2`; null for a number.
+ * What is typed to act on what is there, as the server reads it (core/formula/quantity.py): [factor, more] for `+20`,
+ * `+-5`, `*1.1`, `/2`; null for a number.
  * @param {string} text
  * @returns {[number, number] | null}
  */

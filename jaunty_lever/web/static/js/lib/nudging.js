@@ -1,5 +1,5 @@
 // @ts-check
-// Steps by keys while Alt is held, however fast they come: added up, shown at once, and kept as one when it is let go of.
+// Steps by keys while Alt is held, however fast they come: added up, shown at once, and kept as one when it is let go.
 
 /** Those that are under way. @type {Set<() => void>} */
 const under = new Set();

@@ -1,7 +1,7 @@
 // @ts-check
 // The Shelf: stills that move when pointed at, dialogs, and dropped files.
 import "../lib/own_size.js";
-import { say, tellForm } from "../talk/notes.js";
+import { say, tellForm, wrongIn } from "../talk/notes.js";
 
 const FRAMES = 24;
 // How many strips are fetched at once: a browser gives a server six connections, and whoever goes on to a page needs
@@ -127,7 +127,7 @@ const fresh = document.getElementById("new-project");
 function openNew(project) {
   const form = fresh.querySelector("form");
   form.reset();
-  form.querySelector("[data-error]").hidden = true;
+  wrongIn(form);
   form.querySelector("[data-project-name]").hidden = Boolean(project);
   form.querySelector("[data-title]").textContent = project ? "New scene" : "New project";
   form.setAttribute("hx-post", project ? `/projects/${project}/scenes` : "/projects");
@@ -144,7 +144,7 @@ document.addEventListener("click", event => {
     const form = rename.querySelector("form");
     form.setAttribute("hx-post", target.dataset.rename);
     form.elements.name.value = target.dataset.name;
-    form.querySelector("[data-error]").hidden = true;
+    wrongIn(form);
     rename.showModal();
     form.elements.name.select();
   } else target.closest("dialog")?.close();

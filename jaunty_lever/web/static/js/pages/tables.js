@@ -3,7 +3,7 @@
 // stage.
 import { hearOthers } from "./links.js";
 import { root, scene } from "../talk/scene.js";
-import { say } from "../talk/notes.js";
+import { say, wrongIn } from "../talk/notes.js";
 
 const whole = document.getElementById("tables-whole");
 const sheet = /** @type {HTMLDialogElement} */ (document.getElementById("sheet"));
@@ -343,9 +343,7 @@ document.addEventListener("click", async event => {
       await again();
       say(`${done.label}.`);
     } catch (error) {
-      const place = /** @type {HTMLElement} */ (sheet.querySelector("[data-error]"));
-      place.textContent = error.message;
-      place.hidden = false;
+      wrongIn(sheet, error.message);
     }
   }
 });

@@ -7,15 +7,9 @@ import { scene } from "../talk/scene.js";
 import { commitEdits } from "../talk/server.js";
 import { deleteAndSay } from "../talk/deleting.js";
 import { closeSheet } from "../talk/menus.js";
-import { say, tellForm } from "../talk/notes.js";
+import { say, tellForm, wrongIn } from "../talk/notes.js";
 import { figure, typedFrames, typedNumber } from "../lib/figures.js";
 import { windowsEdit } from "../chain/windows.js";
-
-function wrong(form, error) {
-  const place = form.querySelector("[data-error]");
-  place.textContent = error.message;
-  place.hidden = false;
-}
 
 function number(form, name) {
   const text = form.elements.namedItem(name).value;
@@ -141,7 +135,7 @@ const submits = {
 };
 
 document.addEventListener("submit", async event => {
-  const form = event.target;
+  const form = /** @type {HTMLFormElement} */ (event.target);
   const name = Object.keys(submits).find(one => form.dataset[one] !== undefined);
   if (name) {
     event.preventDefault();
@@ -157,33 +151,33 @@ document.addEventListener("submit", async event => {
         emit("size");
       }
     } catch (error) {
-      wrong(form, error);
+      wrongIn(form, error.message);
     }
   } else if (form.dataset.saveExport && form.elements.each?.value) {
     // One for each row takes a while, whatever it is: it is made like a drawing.
     event.preventDefault();
     const response = await fetch(form.dataset.saveExport.replace(/^\/api/, ""), {
       method: "POST",
-      body: new FormData(/** @type {HTMLFormElement} */ (form)),
+      body: new FormData(form),
     });
     if (!response.ok) {
-      wrong(form, await response.json());
+      wrongIn(form, (await response.json()).message);
       return;
     }
-    form.querySelector("[data-error]").hidden = true;
+    wrongIn(form);
     const jobs = document.getElementById("export-jobs");
     jobs.insertAdjacentHTML("afterbegin", await response.text());
     htmx.process(jobs.firstElementChild);
   } else if (form.dataset.saveExport) {
     event.preventDefault();
     const query = new URLSearchParams(
-      [...new FormData(/** @type {HTMLFormElement} */ (form))]
+      [...new FormData(form)]
         .filter(([name]) => !["each", "rows", "naming"].includes(name))
         .map(([name, value]) => [name, String(value)]),
     );
     const response = await fetch(`${form.dataset.saveExport}?${query}`);
     if (!response.ok) {
-      wrong(form, await response.json());
+      wrongIn(form, (await response.json()).message);
       return;
     }
     const link = document.createElement("a");
@@ -191,7 +185,7 @@ document.addEventListener("submit", async event => {
     link.download = decodeURIComponent(response.headers.get("content-disposition").split("filename*=UTF-8''")[1]);
     link.click();
     URL.revokeObjectURL(link.href);
-    form.querySelector("[data-error]").hidden = true;
+    wrongIn(form);
   }
 });
 
@@ -212,7 +206,7 @@ document.addEventListener("click", event => {
     const order = [...document.querySelectorAll("[data-lever]")].map(lever => lever.dataset.lever);
     const lever = form.dataset.leverForm;
     const position = Math.max(0, order.indexOf(lever) + Number(target.dataset.moveLever));
-    commitEdits([{ kind: "move lever", lever, position }]).catch(error => wrong(form, error));
+    commitEdits([{ kind: "move lever", lever, position }]).catch(error => wrongIn(form, error.message));
   }
 });
 
@@ -238,7 +232,7 @@ function remove(lever, form) {
     .then(told => {
       if (told) closeSheet();
     })
-    .catch(error => wrong(form, error));
+    .catch(error => wrongIn(form, error.message));
 }
 
 // Forms that go to the server by themselves (exports): what it says when something is wrong belongs into the form.

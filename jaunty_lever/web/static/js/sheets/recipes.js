@@ -6,7 +6,7 @@ import { on } from "../talk/events.js";
 import { scene } from "../talk/scene.js";
 import { requestFrames, commitEdits, withScene } from "../talk/server.js";
 import { closeSheet, menu, sheet } from "../talk/menus.js";
-import { say } from "../talk/notes.js";
+import { say, wrongIn } from "../talk/notes.js";
 import { play } from "../stage/time.js";
 import { chooseLayers } from "../talk/choosing.js";
 
@@ -14,14 +14,9 @@ const formNow = () => document.querySelector("#sheet form[data-recipe-form]");
 let salt = "";
 let wasPlaying = false;
 
-export const openRecipes = () => sheet("recipes");
+const sheetNow = () => document.getElementById("sheet");
 
-function wrong(message) {
-  const place = document.querySelector("#sheet [data-error]");
-  if (!place) return say(message, "bad");
-  place.textContent = message;
-  place.hidden = !message;
-}
+export const openRecipes = () => sheet("recipes");
 
 function recipeEdit(form) {
   const recipe = JSON.parse(form.querySelector("[data-recipe-data]").textContent);
@@ -40,17 +35,17 @@ function tryIt() {
   if (!form) return;
   try {
     const edit = recipeEdit(form);
-    wrong("");
+    wrongIn(sheetNow());
     requestFrames(withScene([edit]));
     if (!clock.playing && !matchMedia("(prefers-reduced-motion: reduce)").matches) play(true);
   } catch (error) {
-    wrong(error.message);
+    wrongIn(sheetNow(), error.message);
     requestFrames([]);
   }
 }
 
 on("refused", error => {
-  if (formNow()) wrong(error.message);
+  if (formNow()) wrongIn(sheetNow(), error.message);
 });
 
 document.addEventListener("click", async event => {
@@ -63,7 +58,7 @@ document.addEventListener("click", async event => {
     tryIt();
   } else if (forget) {
     const response = await fetch(`/api/recipes/${forget.dataset.forgetRecipe}/delete`, { method: "POST" });
-    if (!response.ok) wrong((await response.json()).message);
+    if (!response.ok) wrongIn(sheetNow(), (await response.json()).message);
     else sheet("recipes");
   } else if (event.target.closest?.("[data-bring-recipe]")) {
     const input = Object.assign(document.createElement("input"), { type: "file", accept: ".json,application/json" });
@@ -72,7 +67,7 @@ document.addEventListener("click", async event => {
       body.append("file", input.files[0]);
       const response = await fetch("/api/recipes", { method: "POST", body });
       const told = await response.json();
-      if (!response.ok) wrong(told.problems?.length ? told.problems.join(" ") : told.message);
+      if (!response.ok) wrongIn(sheetNow(), told.problems?.length ? told.problems.join(" ") : told.message);
       else {
         await sheet("recipes");
         say(`Recipe ${told.name} brought in.`);
@@ -98,7 +93,7 @@ document.addEventListener("submit", async event => {
     const layers = Object.values(edit.parts).flat();
     if (layers.length) chooseLayers(layers);
   } catch (error) {
-    wrong(error.message);
+    wrongIn(sheetNow(), error.message);
   }
 });
 

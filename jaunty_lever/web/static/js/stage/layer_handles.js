@@ -183,7 +183,8 @@ function inDepth(shape) {
 }
 
 /**
- * Where a handle stands on the page, what it is called and looks like, and what dragging it to a point of the stage does.
+ * Where a handle stands on the page, what it is called and looks like, and what dragging it to a point of the stage
+ * does.
  * @typedef {{ at: number[], words: string, round?: boolean, diamond?: boolean,
  *   edits: (point: { x: number, y: number }) => object[] }} Handle
  */

@@ -6,7 +6,7 @@ import { sceneUrl } from "../talk/scene.js";
 import { requestFrames, commitEdits, withScene } from "../talk/server.js";
 import { closeSheet, menu, sheet } from "../talk/menus.js";
 import { chooseParameter } from "../talk/choosing.js";
-import { say } from "../talk/notes.js";
+import { say, wrongIn } from "../talk/notes.js";
 import { typedNumber } from "../lib/figures.js";
 
 let drivers = [];
@@ -245,27 +245,20 @@ function tieEdit(form) {
   return edit;
 }
 
-function wrong(message) {
-  const place = formNow()?.querySelector("[data-error]");
-  if (!place) return;
-  place.textContent = message;
-  place.hidden = !message;
-}
-
 function tryTie() {
   const form = formNow();
   if (!form || form.querySelector(".primary").disabled) return;
   try {
     const edit = tieEdit(form);
-    wrong("");
+    wrongIn(form);
     requestFrames(withScene([edit]));
   } catch (error) {
-    wrong(error.message);
+    wrongIn(form, error.message);
   }
 }
 
 on("refused", error => {
-  if (formNow()) wrong(error.message);
+  if (formNow()) wrongIn(formNow(), error.message);
 });
 
 document.addEventListener("input", event => {
@@ -285,7 +278,7 @@ document.addEventListener("submit", async event => {
     say(`${told.label}.`);
     chooseParameter(follower);
   } catch (error) {
-    wrong(error.message);
+    wrongIn(form, error.message);
   }
 });
 

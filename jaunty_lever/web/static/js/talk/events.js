@@ -2,10 +2,10 @@
 // What parts of a page tell one another, without knowing who listens.
 
 /**
- * The playhead moved; answers came; the panels are others; what is pointed at; a server that is back or gone, or refused;
- * the stage or a lane took another size; a picture was painted or looked over; clips came.
- * @typedef {"frame" | "values" | "panels" | "pointing" | "elsewhere" | "refused" | "size" | "lane" | "painted" | "looked"
- *   | "clips"} Told
+ * The playhead moved; answers came; the panels are others; what is pointed at; a server that is back or gone, or
+ * refused; the stage or a lane took another size; a picture was painted or looked over; clips came.
+ * @typedef {"frame" | "values" | "panels" | "pointing" | "elsewhere" | "refused" | "size" | "lane" | "painted"
+ *   | "looked" | "clips"} Told
  */
 
 /** @type {Map<Told, ((detail?: any) => void)[]>} */

@@ -1,5 +1,6 @@
 // @ts-check
-// Where the focus goes when what had it is there no more: to what was made, else to where it came from, never to nothing.
+// Where the focus goes when what had it is there no more: to what was made, else to where it came from, never to
+// nothing.
 import { choice } from "./choice.js";
 import { on } from "./events.js";
 

@@ -70,21 +70,33 @@ export function sayHowFar(words, name, heard = _told => {}) {
   };
 }
 
+/**
+ * What is wrong with a form stands in the form; without a word all is well. It is told below where there is no form.
+ * @param {ParentNode | null | undefined} form
+ * @param {string} [message]
+ */
+export function wrongIn(form, message = "") {
+  const place = /** @type {HTMLElement | null} */ (form?.querySelector("[data-error]"));
+  if (place) {
+    place.textContent = message;
+    place.hidden = !message;
+  } else if (message) say(message, "bad");
+}
+
 // What the server said about a form it was sent: into the form, or out of it when all is well. Whether it was refused.
 export function tellForm(event) {
   const ctx = event.detail?.ctx;
-  const place = ctx?.sourceElement?.closest?.("[data-form]")?.querySelector("[data-error]");
+  const form = ctx?.sourceElement?.closest?.("[data-form]");
   const refused = (ctx?.response?.status ?? 0) >= 400;
-  if (place) {
-    place.hidden = !refused;
-    if (refused) {
-      try {
-        place.textContent = JSON.parse(ctx.text).message;
-      } catch {
-        place.textContent = "That did not work.";
-      }
+  let message = "";
+  if (refused) {
+    try {
+      message = JSON.parse(ctx.text).message;
+    } catch {
+      message = "That did not work.";
     }
   }
+  if (form?.querySelector("[data-error]")) wrongIn(form, message);
   return refused;
 }
 
