@@ -13,7 +13,7 @@ from typing import get_args
 from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.specs import ParameterSpec
 from jaunty_lever.core.edits import AnyEdit
-from jaunty_lever.core.formula.quantity import Unreadable, read_number
+from jaunty_lever.core.formula.quantity import Unreadable, read_number, read_step
 from jaunty_lever.web.types import page_schema
 from tests.core.scenes import apply, project, scene
 
@@ -36,6 +36,11 @@ class Shared(unittest.TestCase):
                 self.assertTrue(math.isclose(read_number(text, plain, 30), value, rel_tol=1e-15), text)
         with self.assertRaises(Unreadable):
             read_number("abc", plain, 30)
+
+    def test_what_is_typed_to_act_is_read_as_the_scripts_read_it(self) -> None:
+        plain = ParameterSpec("number", 0.0, "Number")
+        for text, step in CASES["steps"]:
+            self.assertEqual(read_step(text, plain, 30), None if step is None else tuple(step), text)
 
     def test_edits_of_the_project_name_no_scene(self) -> None:
         text = (ROOT / "jaunty_lever/web/static/js/lib/of_project.js").read_text(encoding="utf-8")

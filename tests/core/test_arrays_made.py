@@ -86,6 +86,9 @@ class Made(unittest.TestCase):
         high = made.scenes[0].height * 0.8
         grid = apply(made, "set arrangement", array="a", arrangement="grid")
         self.assertEqual(spread(grid), [440, min(440, high)])
+        # Whoever asks for more columns in it means to fill it.
+        fuller = apply(grid, "set value", parameter="a.arrangement.columns", value=9)
+        self.assertEqual(spread(fuller), [440, min(440, high)])
         ring = apply(grid, "set arrangement", array="a", arrangement="ring")
         np.testing.assert_allclose(spread(ring), [min(440, high)] * 2, rtol=1e-6)
         ground = apply(grid, "set arrangement", array="a", arrangement="ground")

@@ -8,6 +8,7 @@ import {
   spoken,
   turningWords,
   typedNumber,
+  typedStep,
   withUnit,
 } from "../../jaunty_lever/web/static/js/lib/figures.js";
 
@@ -32,4 +33,8 @@ test("units stand behind numbers", () => {
   assert.equal(hexOf([1, 0.5, 0, 1]), "#ff8000");
   assert.equal(turningWords(-12.34), "12.3 turns a minute, backwards");
   assert.equal(turningWords(0.001), "");
+});
+
+test("what is typed to act on what is there is read as the server reads it", () => {
+  for (const [text, step] of cases.steps) assert.deepEqual(typedStep(text), step, text);
 });

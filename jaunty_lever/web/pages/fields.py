@@ -109,11 +109,14 @@ def folding(field: Field, may: bool) -> Field:
 
 
 def touched(node: ParameterNode) -> bool:
-    """Whether a value is something else than it is made with. Its seed is drawn: that says nothing."""
+    """Whether a value is something else than it is made with. Its seed is drawn: that says nothing; nor does a setting
+    of a modifier that rests at what suits the value it is for."""
     if node.field == "seed":
         return False
     own = node.parameter
-    return bool(own.keys or own.chain) or own.rest != node.made
+    if own.keys or own.chain:
+        return True
+    return own.rest != node.made and not (node.modifier and own.rest == node.spec.default)
 
 
 def driven_of(index: SceneIndex, node: ParameterNode, component: int | None = None) -> Driven | None:

@@ -191,14 +191,16 @@ function addPoint(place, at, value) {
   const parameter = place.dataset.profile,
     points = keysOf(place);
   if (points.some(([there]) => there === at)) return;
-  const add = (frame, v) => [
-    { kind: "set key", parameter, frame },
-    { kind: "set value", parameter, value: v, frame },
-  ];
   // The first point comes with both ends, so that there is a curve.
-  const ends = points.length ? [] : [...add(0, 0), ...add(100, 1)];
+  const ends = [
+    [0, 0],
+    [100, 1],
+  ].filter(([end]) => !points.length && end !== at);
+  const drawn = [...points, ...ends, [at, value]]
+    .sort((a, b) => a[0] - b[0])
+    .map(([frame, v, ease]) => ({ frame, value: v, ...(ease === undefined ? {} : { ease }) }));
   choose(place, at);
-  commitEdits([...ends, ...add(at, value)], "Profile drawn").catch(tell(place));
+  commitEdits([{ kind: "draw curve", parameter, points: drawn }]).catch(tell(place));
 }
 
 document.addEventListener("dblclick", event => {

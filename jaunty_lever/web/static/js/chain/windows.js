@@ -104,6 +104,7 @@ function draw(canvas, windows) {
   }
 }
 
+const byBeginning = windows => [...windows].sort(([a], [b]) => a - b);
 const frameOf = (part, [start, end, fadeIn, fadeOut]) =>
   ({ start, end, "fade in": start + fadeIn, "fade out": end - fadeOut })[part];
 
@@ -153,8 +154,12 @@ document.addEventListener("pointerdown", event => {
   const edits = () => windowsEdit(stationOf(canvas).dataset.modifier, windows);
   const end = commit => {
     tell(canvas, "");
-    if (moved && commit) commitEdits(edits()).catch(error => complainAt(canvas, error.message));
-    else if (moved) {
+    if (moved && commit) {
+      const part = ["all", "new"].includes(held.part) ? "start" : held.part;
+      const number = byBeginning(windows).indexOf(windows[held.number]);
+      chosen = { modifier: stationOf(canvas).dataset.modifier, number, part };
+      commitEdits(edits()).catch(error => complainAt(canvas, error.message));
+    } else if (moved) {
       drawWindows();
       requestFrames([]);
     }
@@ -217,7 +222,11 @@ const nudge = nudging(
   },
   by => {
     tell(held.canvas, "");
-    commitEdits(windowsEdit(chosen.modifier, led(by))).catch(error => complainAt(held.canvas, error.message));
+    const windows = led(by);
+    const edits = windowsEdit(chosen.modifier, windows);
+    // They are kept in the order in which they begin: one that has passed another is still the chosen one.
+    chosen.number = byBeginning(windows).indexOf(windows[chosen.number]);
+    commitEdits(edits).catch(error => complainAt(held.canvas, error.message));
     held.canvas = null;
   },
 );
