@@ -36,10 +36,8 @@ class Windows(BrowserTest):
         self.assertEqual(shown, f"{start:g} to {end:g}: {end - start + 1:g} frames")
         self.assertEqual(fades, [0, 0])
 
-        # By keys: steps add up however fast they come, and are one step back.
+        # It is the chosen one. By keys: steps add up however fast they come, and are one step back.
         strip.focus()
-        page.keyboard.press("ArrowRight")
-        expect(told).to_contain_text("start of")
         page.keyboard.press("ArrowRight")
         expect(told).to_contain_text("fade in of")
         page.keyboard.down("Alt")
@@ -76,9 +74,24 @@ class Windows(BrowserTest):
         form.get_by_role("button", name="Keep", exact=True).click()
         expect(form).to_have_count(0)
         self.assertEqual(windows(), [[40, 120, 15, 0], [200, 220, 0, 0]])
-        # Taken out by a key, and one more made at the playhead.
-        strip.focus()
+        # One that is dragged past another is still the chosen one.
+        across = box["width"] / 300
+        page.mouse.move(box["x"] + 80 * across, box["y"] + 20)
+        page.mouse.down()
+        page.mouse.move(box["x"] + 240 * across, box["y"] + 20, steps=4)
+        page.mouse.up()
+        [first, [start, end, *_]] = windows()
+        self.assertEqual((first, end - start), ([200, 220, 0, 0], 80))
+        page.keyboard.down("Alt")
         page.keyboard.press("ArrowRight")
+        page.keyboard.up("Alt")
+        self.until(f"JSON.parse(document.getElementById('station-{wiggle}').dataset.windows)[1][0] === {start + 1}")
+        page.locator("body").press("Control+z")
+        page.locator("body").press("Control+z")
+        self.until(f"JSON.parse(document.getElementById('station-{wiggle}').dataset.windows)[0][0] === 40")
+        # Taken out by a key.
+        strip.focus()
+        page.keyboard.press("ArrowLeft")
         page.keyboard.press("Delete")
         self.until(f"JSON.parse(document.getElementById('station-{wiggle}').dataset.windows).length === 1")
         self.assertEqual(windows(), [[200, 220, 0, 0]])
