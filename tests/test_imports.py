@@ -37,6 +37,7 @@ CORE = (
     "motion",
     "words",
     "ties",
+    "older",
     "geometry",
     "arrangements",
     "gauges",

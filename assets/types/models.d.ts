@@ -42,15 +42,15 @@ export type Moments = number | null;
 /**
  * What a page wants to see.
  *
- * `edits` are tried first and not kept. The `frames` first:end (the end not included; or start … before stop) make the display list; curves run over the
- * whole scene. `token` names the last answer, whose channels need not be sent again; with `only_new`, of nodes on the stage that are
- * what they were in it nothing is sent. `chosen` is the parameter whose
- * chain is open, `ghost` a layer to be shown without its chains, `path` one whose pivot's way is wanted. `copies` tells
- * by array which copy's curves are shown (the first, unless told), `spread` how those of the others are wanted for the
- * chosen parameter, and `dots` names a value that is wanted for all copies at the frames of the display list. `flight` names an emitter: the way of one spark is wanted.
- * `plan`: where what lies in depth stands, from above.
- * `exposure` is a frame that is wanted as the shutter of a scene with motion blur sees it; `moments` asks for all frames so, roughly,
- * at so many moments each.
+ * `edits` are tried first and not kept. The `frames` first:end (the end not included; or start … before stop) make the
+ * display list; curves run over the whole scene. `token` names the last answer, whose channels need not be sent again;
+ * with `only_new`, of nodes on the stage that are what they were in it nothing is sent. `chosen` is the parameter
+ * whose chain is open, `ghost` a layer to be shown without its chains, `path` one whose pivot's way is wanted.
+ * `copies` tells by array which copy's curves are shown (the first, unless told), `spread` how those of the others are
+ * wanted for the chosen parameter, and `dots` names a value that is wanted for all copies at the frames of the display
+ * list. `flight` names an emitter: the way of one spark is wanted. `plan`: where what lies in depth stands, from
+ * above. `exposure` is a frame that is wanted as the shutter of a scene with motion blur sees it; `moments` asks for
+ * all frames so, roughly, at so many moments each.
  */
 export interface Question {
   edits?: Edits;
@@ -182,8 +182,8 @@ export interface Edit {
  * Parameters by id, and which of their curves over the whole scene are wanted.
  *
  * `result`: what the chain gives. `source`: what the keys or the resting value give. `awake`: what the chain would
- * give if nothing in it were bypassed. `turning`: how many turns a minute an angle makes. `each`: what it gives for the
- * copies of its array, up to 120 of them evenly.
+ * give if nothing in it were bypassed. `turning`: how many turns a minute an angle makes. `each`: what it gives for
+ * the copies of its array, up to 120 of them evenly.
  */
 export interface Curves {
   result?: Result;

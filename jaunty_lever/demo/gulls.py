@@ -102,4 +102,5 @@ def _gulls(made: Maker) -> None:
         "add gauge", array="gulls", gauge="noise", id="flocks", name="Flocks", fields={"zoom": [320, 320], "seed": 4}
     )
     made.do("tie to gauge", gauge="flocks", values={"gull.fill.colour": "#5d7f88"}, id="tinted")
-    made.do("tie to gauge", gauge="near", values={"gulls.copy_scale": "150"}, id="startled")
+    grown = {"gulls.copy_scale": "1.5"}
+    made.do("tie to gauge", gauge="near", values=grown, ways=dict.fromkeys(grown, "times"), id="startled")

@@ -90,7 +90,7 @@ def _sweeps(made: Maker) -> None:
         values={"pennants.copy_rotation": "40", "pennants.copy_scale": "100, 128"},
         id="blown",
     )
-    made.link("blown-0.b", "pennant-wind.value", "wind-blows", times=0.7)
+    made.link("blown-0.target", "pennant-wind.value", "wind-blows", times=0.7)
     # Gold comes from the middle outwards, by a lever.
     made.do("add gauge", array="pennants", gauge="sweep", id="gilding", name="Gilding")
     made.do("change gauge", gauge="gilding", own_order=True)
@@ -107,4 +107,5 @@ def _sweeps(made: Maker) -> None:
     made.do("remove key", parameter="hop.travel", frame=299)
     made.keys("hop.travel", (0, 0, "ease-in-out"), (75, 100, "ease-in-out"))
     made.modifier("hop.travel", "loop", "hop-returns", after="alternate")
-    made.do("tie to gauge", gauge="hop", values={"pennants.copy_position": "0, -26"}, id="hops")
+    hop = {"pennants.copy_position": "0, -26"}
+    made.do("tie to gauge", gauge="hop", values=hop, ways=dict.fromkeys(hop, "by"), id="hops")

@@ -6,7 +6,7 @@ from typing import Any
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.document.versions import VERSION
-from jaunty_lever.core.formula.older import project_of_today
+from jaunty_lever.core.older import project_of_today
 from jaunty_lever.core.soundness import problems
 
 from .kept_parts import part_problems

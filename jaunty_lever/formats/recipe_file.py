@@ -5,7 +5,8 @@ from typing import Any
 from jaunty_lever.core.document.plain import plain
 from jaunty_lever.core.document.recipe import Recipe
 from jaunty_lever.core.document.versions import VERSION
-from jaunty_lever.core.formula.older import rewritten, texts_of_today
+from jaunty_lever.core.formula.older import rewritten
+from jaunty_lever.core.older import changes_of_today
 from jaunty_lever.core.soundness import recipe_problems, stand_ins
 
 from .open_json import BadFile, load, schema_of, validated, written
@@ -31,7 +32,7 @@ def from_data(data: Any) -> Recipe:
     if data["version"] < VERSION:
         made, wrong = stand_ins(recipe)
         if made is not None and not wrong:
-            recipe = rewritten(recipe, texts_of_today(made, data["version"]))
+            recipe = rewritten(recipe, changes_of_today(made, data["version"]))
     found = list(recipe_problems(recipe))
     if found:
         raise BadFile(*found)

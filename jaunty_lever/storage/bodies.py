@@ -13,7 +13,7 @@ from pydantic import ValidationError
 from jaunty_lever.core.document.plain import packed, plain
 from jaunty_lever.core.document.scene import Project, SceneOutline
 from jaunty_lever.core.document.versions import VERSION, of_today
-from jaunty_lever.core.formula.older import project_of_today
+from jaunty_lever.core.older import project_of_today
 
 MOST_UNPACKED = 1 << 30
 

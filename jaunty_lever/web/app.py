@@ -43,6 +43,7 @@ from .pages import (
     linking,
     sheets,
     shelf,
+    steering_sheet,
 )
 from .pages import exports as export_sheets
 from .pages import recipes as recipe_sheets
@@ -97,6 +98,7 @@ def create_app(
         help_index,
         sheets,
         figure_sheets,
+        steering_sheet,
         finding,
         handover,
         linkage,

@@ -176,7 +176,7 @@ class Arrays(BrowserTest):
         form.locator(f'.tie-row:has(input[value="{array}.copy_opacity"]) [name=to]').fill("30")
         form.locator(f'.tie-row:has(input[value="{pennant}.fill.colour"]) [name=value]').check()
         with page.expect_response(lambda r: r.url.endswith("/edits")):
-            form.get_by_role("button", name="Tie them").click()
+            form.get_by_role("button", name="Let them follow").click()
         expect(page.locator(f"#gauge-{sweep} .drives")).to_have_text("drives 2")
         # Keyed over the scene as it is; pulled by hand it follows at once.
         self.to_frame(40)

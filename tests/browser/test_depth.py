@@ -84,7 +84,7 @@ class Depth(BrowserTest):
         page.get_by_role("button", name="Add a gauge").first.click()
         page.locator("[data-new-gauge=sweep]").click()
         page.locator(f'#sheet [name=value][value="{id}.copy_tilt"]').check()
-        page.get_by_role("button", name="Tie them").click()
+        page.get_by_role("button", name="Let them follow").click()
         expect(page.locator("#sheet")).to_be_hidden()
         self.until(f"bench.answers.last.nodes.some((node) => node.id === '{id}')")
         self.until(f"({SEEN})('{card}').then((all) => all !== null)")

@@ -86,9 +86,6 @@ class Made(unittest.TestCase):
         high = made.scenes[0].height * 0.8
         grid = apply(made, "set arrangement", array="a", arrangement="grid")
         self.assertEqual(spread(grid), [440, min(440, high)])
-        # Whoever asks for more columns in it means to fill it.
-        fuller = apply(grid, "set value", parameter="a.arrangement.columns", value=9)
-        self.assertEqual(spread(fuller), [440, min(440, high)])
         ring = apply(grid, "set arrangement", array="a", arrangement="ring")
         np.testing.assert_allclose(spread(ring), [min(440, high)] * 2, rtol=1e-6)
         ground = apply(grid, "set arrangement", array="a", arrangement="ground")
@@ -124,18 +121,6 @@ class Made(unittest.TestCase):
         np.testing.assert_array_equal(
             values(gone, "a.copy_opacity"), 80 * np.ones((1, 1, 1)) + np.zeros((5, 60, 1)) + 20
         )
-
-    def test_what_a_value_has_is_named_before_a_tie_takes_its_place(self) -> None:
-        made = apply(project(scene({})), "repeat layers", layers=["layer0"], id="a", count=5)
-        made = apply(made, "write formula", parameter="a.copy_position", text="(noise(t + i), 0) * 40")
-        made = apply(made, "add modifier", parameter="a.copy_position", modifier="wave", id="w")
-        made = apply(made, "add gauge", array="a", gauge="sweep", id="g", name="Gust")
-        tie = {"gauge": "g", "values": {"a.copy_opacity": "20", "a.copy_position": "0, -60"}}
-        with self.assertRaisesRegex(Refused, "has Formula and Wave, which this tie would take the place of"):
-            apply(made, "tie to gauge", **tie)
-        tied = apply(made, "tie to gauge", **tie, replace=True)
-        with self.assertRaisesRegex(Refused, "has .*Between"):
-            apply(tied, "tie to gauge", gauge="g", values={"a.copy_opacity": "50"})
 
     def test_each_copy_later_with_one_field(self) -> None:
         made = apply(project(scene({})), "repeat layers", layers=["layer0"], id="a", count=5)

@@ -42,12 +42,12 @@ class ParameterSpec:
     `low` and `high` bound the useful range (None: open); nothing is taken in outside `limits`. `owner` says how a
     setting takes after the parameter it belongs to: "value" (a value of the same kind), "same" (that too, of choices
     and switches), "step" (a difference of such values), "rate" (such a difference a second), "span" (a single
-    difference, whatever the number of components), "acceleration" (a span a second, each second) or "weights" (one
-    plain number per component). `each`: it has a value for each copy of its array. `travels`: whole when typed, it may
-    lie between on the way from key to key, and is rounded where it is used. `copies`: it means something for the copies
-    of an array only. `stands`: it is where copies stand. `passage`: its keys stand at percents of a passage, not at
-    frames. `deep`: it means something only where a scene is seen in depth. `ends`: beyond these (None: open) the
-    picture shows it as at the end.
+    difference, whatever the number of components), "acceleration" (a span a second, each second), "factor" or "weights"
+    (one plain number per component, of a colour for "factor" one for all). `each`: it has a value for each copy of its
+    array. `travels`: whole when typed, it may lie between on the way from key to key, and is rounded where it is used.
+    `copies`: it means something for the copies of an array only. `stands`: it is where copies stand. `passage`: its
+    keys stand at percents of a passage, not at frames. `deep`: it means something only where a scene is seen in depth.
+    `ends`: beyond these (None: open) the picture shows it as at the end.
     """
 
     kind: Kind
@@ -111,6 +111,9 @@ class ParameterSpec:
         if self.owner == "rate":
             kind: Kind = "vector" if owner.components > 1 else "number"
             return replace(self, kind=kind, unit=f"{owner.unit}/s", components=owner.components)
+        if self.owner == "factor":
+            many = owner.components if owner.kind == "vector" else 1
+            return replace(self, kind="vector" if many > 1 else "number", components=many)
         if owner.kind in STEPPED_KINDS:
             return replace(self, kind="number", unit="", components=1)
         if owner.kind == "colour" and self.owner == "step":

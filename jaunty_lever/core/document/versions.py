@@ -7,13 +7,14 @@
 5 to 6: what is random about a Push became one number for each axis, and one more in depth.
 6 to 7: the text of a new layer became its kind; before, one that had none of its own said "Lantern Quay".
 7 to 8: curves that are kept came.
+8 to 9: Steer came; what a Between did in its place is one (`core.older`).
 """
 
 import re
 from collections.abc import Iterator
 from typing import Any
 
-VERSION = 8
+VERSION = 9
 
 
 def of_today(data: Any, version: int) -> Any:

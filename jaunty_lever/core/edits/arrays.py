@@ -271,9 +271,6 @@ def _as_wide(made: Any, old: Any, stage: tuple[float, float]) -> dict[str, Param
     elif isinstance(made, Grid | Ground):
         across, down = max(1, _whole(made.columns) - 1), max(1, _whole(made.rows) - 1)
         wanted = {"span": both, "gap": (both[0] / across, both[1] / down)}
-        # Three columns where a row of nine was are far apart: whoever asks for more of them next means to fill it.
-        if not isinstance(old, Grid | Ground) and not made.gap.moves:
-            wanted["fit"] = "span"
     elif isinstance(made, Ring):
         wanted = {"radius": min(longer, _MOST_OF_STAGE * min(stage)) / 2}
     elif isinstance(made, Scatter):

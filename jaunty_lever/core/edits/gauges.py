@@ -6,20 +6,19 @@ from pydantic import Field
 
 from ..document.gauge import GAUGES, MOST_GRID, Gauge, PictureGauge
 from ..document.ids import Id, OneLine, Seed, new_id, new_seed
-from ..document.keys import Finite, Frame, Value
+from ..document.keys import Finite, Frame
 from ..document.layers import ArrayLayer
 from ..document.modifier import Modifier
-from ..document.nodes import ParameterNode
 from ..document.parameter import Parameter
 from ..document.scene import Scene
-from ..document.specs import ParameterSpec, components, specs_of
-from ..formula.quantity import Unreadable, read_number
-from ..motion import Between, Follow, Push, Shift
+from ..document.specs import components, specs_of
+from ..motion import Follow, Push, Shift
 from .base import Gone, Refused, SceneEdit, fresh_id, layer_of, place_of, with_node, with_parameter
 from .deleting import without_links_to
 from .linking import LinkTo
 from .new_gauge import with_gauge
 from .removing import without_modifiers
+from .steering import Steering
 
 
 class AddGauge(SceneEdit):
@@ -144,54 +143,33 @@ def _inside(scene: Scene, part: str) -> set[str]:
 
 
 class TieToGauge(SceneEdit):
-    """Let values stand where they are while a gauge is 0, and elsewhere while it is 1; all of them in one step."""
+    """Let values go on from where they are as a gauge goes from 0 to 1; all of them in one step. Each gets a station of
+    its own, behind what it has already."""
 
     kind: Literal["tie to gauge"] = "tie to gauge"
     gauge: str
     values: dict[str, str] = Field(
-        min_length=1, max_length=200, description="By parameter, what it changes to, as typed."
+        min_length=1, max_length=200, description="By parameter, what it changes to, by or times, as typed."
     )
-    frame: Frame = 0.0
-    replace: bool = Field(
-        default=False, description="Whether what a value has already may be replaced or hidden by it."
+    ways: dict[str, Steering] = Field(
+        default={}, max_length=200, description="By parameter, what is typed for it; “towards” where none is."
     )
     id: Id = Field(default_factory=lambda: new_id("m"))
 
     def apply_to(self, scene: Scene) -> Scene:
         gauge_in(scene, self.gauge)
-        for parameter in () if self.replace else self.values:
-            node = place_of(scene, parameter)
-            over = given_up(node)
-            if over:
-                told = f"{node.label} has {over}, which this tie would take the place of."
-                raise Refused(f"{told} Say that it may be replaced, or tie another value.", parameter)
         for number, (parameter, text) in enumerate(self.values.items()):
-            scene = self._tied(scene, parameter, text, f"{self.id[:34]}-{number}")
+            scene = LinkTo(
+                scene=scene.id,
+                parameter=parameter,
+                driver=f"{self.gauge}.value",
+                way="steer",
+                steers=self.ways.get(parameter, "towards"),
+                goal=text,
+                source=("0", "1"),
+                id=f"{self.id[:34]}-{number}",
+            ).apply_to(scene)
         return scene
-
-    def _tied(self, scene: Scene, parameter: str, text: str, link: str) -> Scene:
-        node = place_of(scene, parameter)
-        own = node.parameter
-        now = own.keys[0].value if own.keys else own.rest
-        goal = _read(text, node, scene.fps)
-        wanted = LinkTo(
-            scene=scene.id,
-            parameter=parameter,
-            driver=f"{self.gauge}.value",
-            way="between",
-            source=("0", "1"),
-            target=("#000000", "#ffffff") if node.spec.kind == "colour" else ("0", "1"),
-            id=link,
-        )
-        made = wanted.apply_to(scene)
-        chain = place_of(made, parameter).parameter.chain
-        chain = tuple(
-            one.changed(a=Parameter(rest=now), b=Parameter(rest=goal))
-            if isinstance(one, Between) and one.id == link
-            else one
-            for one in chain
-        )
-        return with_parameter(made, parameter, chain=chain)
 
     def label_in(self, scene: Scene) -> str:
         layer, position = gauge_in(scene, self.gauge)
@@ -199,31 +177,6 @@ class TieToGauge(SceneEdit):
         if len(self.values) > 1:
             return f"{len(self.values)} values follow {name}"
         return f"{place_of(scene, next(iter(self.values))).title} follows {name}"
-
-
-def given_up(node: ParameterNode) -> str:
-    """What a value would no longer show once a tie decides it, in words; nothing where there is none."""
-    own = node.parameter
-    titles = [step.title for step in own.chain if not step.bypassed and not own.bypassed]
-    parts = [*(["keys"] if len(own.keys) > 1 else []), *dict.fromkeys(titles)]
-    return " and ".join(filter(None, (", ".join(parts[:-1]), *parts[-1:])))
-
-
-def _read(text: str, node: Any, fps: float) -> Value:
-    spec: ParameterSpec = node.spec
-    try:
-        if spec.kind == "colour":
-            components(text.strip(), spec)
-            return text.strip()
-        parts = [part for part in text.replace(";", ",").split(",") if part.strip()]
-        numbers = tuple(read_number(part, spec, fps) for part in parts)
-    except (Unreadable, ValueError) as error:
-        raise Refused(f"{node.label}: {str(error).rstrip('.')}.", node.id) from None
-    if len(numbers) == 1:
-        numbers *= spec.components
-    if len(numbers) != spec.components:
-        raise Refused(f"{node.label} has {spec.components} numbers: write them with a comma between.", node.id)
-    return numbers if len(numbers) > 1 else numbers[0]
 
 
 class LaterEach(SceneEdit):

@@ -14,16 +14,17 @@ from ..document.scene import Scene
 from ..document.specs import ParameterSpec, components, specs_of, value_of
 from ..evaluation.graph import circle, misfit, out_of_reach
 from ..formula.quantity import Unreadable, read_number
-from ..motion import Between, Follow, Gear, Readout, Remap, Stops
+from ..motion import Between, Follow, Gear, Readout, Remap, Steer, Stops
 from ..motion.fits import offered
 from ..motion.stops import MOST_STOPS
 from ..ties import remap_behind
 from .base import Gone, Refused, SceneEdit, modifier_of, place_of, with_parameter
 from .chains import with_modifier
 from .meshing import gear_layer, mesh_between, rack_direction
+from .steering import Steering, settled, steered
 from .values import given_at
 
-Way = Literal["as it is", "ratio", "remap", "gears", "between", "stops"]
+Way = Literal["as it is", "ratio", "remap", "gears", "between", "stops", "steer"]
 
 _NUMBER = ParameterSpec("number", 0.0, "The ratio")
 
@@ -35,7 +36,7 @@ def ways_for(follower: ParameterSpec, driver: ParameterSpec, component: int | No
     if not follower.numeric or follower.stepped or not driver.numeric:
         single = driver.components == 1 or component is not None
         blends = follower.kind == "colour" and driver.numeric and single
-        return ("between",) if blends else ("as it is",)
+        return ("between", "steer") if blends else ("as it is",)
     single = driver.components == 1 or component is not None
     found: list[Way] = ["as it is", "ratio"]
     if offered(Remap, follower):
@@ -44,6 +45,8 @@ def ways_for(follower: ParameterSpec, driver: ParameterSpec, component: int | No
         found.append("gears")
     if single and offered(Between, follower):
         found.append("between")
+    if single and offered(Steer, follower):
+        found.append("steer")
     return tuple(found)
 
 
@@ -71,7 +74,8 @@ class LinkTo(SceneEdit):
 
     `ratio` may be written 2 : 1, 360/31 or 0.4: what the follower does for each one of the driver. The
     ranges of a remap, and the two values to stand between, are texts with units. `plus_each` (in the
-    follower's unit) and `later_each` (in frames) grow from one follower to the next.
+    follower's unit) and `later_each` (in frames) grow from one follower to the next. A follower that is steered
+    (towards a `goal`, by it or times it, where the driver is at the upper end of `source`) keeps all that it has.
     """
 
     kind: Literal["link to"] = "link to"
@@ -88,6 +92,8 @@ class LinkTo(SceneEdit):
     source: tuple[str, str] | None = None
     target: tuple[str, str] | None = None
     values: tuple[str, ...] = Field(default=(), max_length=MOST_STOPS)
+    steers: Steering = "towards"
+    goal: str = Field(default="", max_length=200)
     ends: str = "carry on"
     mesh: str = "external"
     driver_teeth: float | None = None
@@ -125,7 +131,8 @@ class LinkTo(SceneEdit):
             raise Refused(
                 f"“{node.label}” cannot follow “{driver.label}” by {way}. It can: {', '.join(ways)}.", parameter
             )
-        scene = without_tie(scene, parameter, self.axis if 1 < node.spec.components <= 3 else None)
+        if way != "steer":
+            scene = without_tie(scene, parameter, self.axis if 1 < node.spec.components <= 3 else None)
         made = self._made(scene, node, driver, way, self.id if number == 0 else f"{self.id[:34]}-{number}", number)
         if self.axis is not None and 1 < node.spec.components <= 3:
             share = tuple(float(k == self.axis) for k in range(node.spec.components))
@@ -158,6 +165,13 @@ class LinkTo(SceneEdit):
             return (Follow(**listen, **later), shape)
         if way == "stops":
             return (self._stops(scene, node, driver, listen),)
+        if way == "steer":
+            if delay:
+                raise Refused("What steers acts at once: put a Shift behind it to have it later.", node.id)
+            low, high = self._range(scene, self.source or ("0", "1"), driver.spec, "The driver's range")
+            ends = (high, low) if self.reverse else (low, high)
+            more = number * self.plus_each
+            return (steered(node, listen, self.steers, self.goal, ends, more, scene.fps),)
         if way == "between":
             return (self._between(scene, node, driver, listen, later, number),)
         times, typed = (self.times, "")
@@ -317,6 +331,10 @@ def unlinked(scene: Scene, modifier: str, frame: float) -> Scene:
     node = place_of(scene, found.parameter)
     own = node.parameter
     last = found.position + _tie_length(own.chain, found.position)
+    if isinstance(found.modifier, Steer):
+        stays = settled(scene, node, found, frame)
+        chain = (*own.chain[: found.position], *stays, *own.chain[last:])
+        return with_parameter(scene, found.parameter, chain=chain)
     given = given_at(scene, node.id, last, frame)
     before = own.chain[: found.position]
     chain = (*before, *own.chain[last:])

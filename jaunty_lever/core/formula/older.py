@@ -9,15 +9,14 @@ is divided by 100%.
 """
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from typing import Any
 
 from ..document.base_layer import BaseLayer
 from ..document.model import Model
 from ..document.parameter import Parameter
-from ..document.scene import Project, Scene
+from ..document.scene import Scene
 from ..document.specs import ParameterSpec
-from ..document.versions import VERSION
 from .compile import compiled
 from .library import FUNCTIONS
 from .names import Ids
@@ -154,22 +153,9 @@ def texts_of_today(scene: Scene, version: int) -> dict[str, str]:
     return found
 
 
-def scene_of_today(scene: Scene, version: int) -> Scene:
-    """A scene of an earlier version as one of today."""
-    table = texts_of_today(scene, version) if version < VERSION else {}
-    made: Scene = rewritten(scene, table) if table else scene
-    return made
-
-
-def project_of_today(project: Project, version: int) -> Project:
-    """A project of an earlier version as one of today."""
-    made = tuple(scene_of_today(scene, version) for scene in project.scenes)
-    same = all(new is old for new, old in zip(made, project.scenes, strict=True))
-    return project if same else project.changed(scenes=made)
-
-
-def rewritten(node: Any, table: dict[str, str]) -> Any:
-    """A document node with the texts of its formulas replaced, by their ids; what does not change is shared."""
+def rewritten(node: Any, table: Mapping[str, str | Model]) -> Any:
+    """A document node with the texts of its formulas, or modifiers themselves, replaced, by their ids; what does not
+    change is shared."""
     if isinstance(node, tuple):
         parts = tuple(rewritten(part, table) for part in node)
         return parts if any(a is not b for a, b in zip(parts, node, strict=True)) else node
@@ -177,13 +163,12 @@ def rewritten(node: Any, table: dict[str, str]) -> Any:
         return {key: rewritten(part, table) for key, part in node.items()}
     if not isinstance(node, Model) or (isinstance(node, Parameter) and not node.chain):
         return node
-    updates = {}
-    if (
-        getattr(node, "kind", None) == "formula"
-        and not isinstance(node, BaseLayer)
-        and getattr(node, "id", "") in table
-    ):
-        updates["text"] = table[node.id]  # type: ignore[attr-defined]
+    known = table.get(getattr(node, "id", ""))
+    if isinstance(known, Model) and getattr(node, "kind", None) == "between":
+        return known
+    updates: dict[str, Any] = {}
+    if getattr(node, "kind", None) == "formula" and not isinstance(node, BaseLayer) and isinstance(known, str):
+        updates["text"] = known
     for name in type(node).model_fields:
         old = getattr(node, name)
         if isinstance(old, Model | tuple | dict):

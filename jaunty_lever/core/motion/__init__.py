@@ -28,6 +28,7 @@ from .remap import Remap
 from .rounded import Round
 from .shift import Shift
 from .smooth import Smooth
+from .steer import Steer
 from .stops import Stops
 from .wave import Wave
 from .wiggle import Wiggle
@@ -44,6 +45,7 @@ _Any = Union[
     Follow,
     Gear,
     Stops,
+    Steer,
     Between,
     Remap,
     Limit,
@@ -68,6 +70,7 @@ Recipe.model_rebuild()
 
 __all__ = [
     "MODIFIERS",
+    "Adjust",
     "AnyModifier",
     "Between",
     "Follow",
@@ -78,6 +81,7 @@ __all__ = [
     "Readout",
     "Remap",
     "Shift",
+    "Steer",
     "Stops",
     "Wiggle",
 ]

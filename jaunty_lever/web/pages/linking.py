@@ -24,6 +24,7 @@ from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.taking import inside
 from jaunty_lever.core.motion.gear import MESHES
 from jaunty_lever.core.motion.spans import around
+from jaunty_lever.core.motion.steer import WAYS
 from jaunty_lever.core.view.scene_view import scene_in
 
 from ..site import site_of
@@ -239,6 +240,7 @@ def tie(
         chosen=chosen,
         told=told,
         source=_reach(sampler, other, component),
+        steers=WAYS[:1] if follower.spec.kind == "colour" else WAYS,
         target=_reach(sampler, follower, None),
         meshes=MESHES,
         mesh=mesh_between(one, two) if one and two else "rack" if follower.spec.components > 1 else "external",

@@ -2,7 +2,6 @@
 
 import base64
 import re
-from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
@@ -12,15 +11,11 @@ from starlette.responses import HTMLResponse, Response
 
 from jaunty_lever.core.checks.closing import offers
 from jaunty_lever.core.checks.seam import told
-from jaunty_lever.core.document.base_layer import BaseLayer
 from jaunty_lever.core.document.colours import hex_colour
 from jaunty_lever.core.document.gauge import GAUGES
-from jaunty_lever.core.document.index import walk
-from jaunty_lever.core.document.layers import ArrayLayer
-from jaunty_lever.core.document.nodes import ParameterNode
 from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.reach import carried, is_difference
-from jaunty_lever.core.document.scene import Project, Scene
+from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.document.specs import specs_of
 from jaunty_lever.core.edits import AnyEdit, Batch, Edit
 from jaunty_lever.core.edits.apart import CLOSE, TakeApart
@@ -28,9 +23,9 @@ from jaunty_lever.core.edits.bake import Bake, bakeable
 from jaunty_lever.core.edits.base import lever_of, place_of
 from jaunty_lever.core.edits.chains import AddModifier, leads, taken
 from jaunty_lever.core.edits.deleting import left_behind
-from jaunty_lever.core.edits.gauges import AddGauge, gauge_in, given_up
+from jaunty_lever.core.edits.gauges import AddGauge
 from jaunty_lever.core.edits.new_gauge import array_of
-from jaunty_lever.core.evaluation.depth import OF_COPIES, camera_of, uses_depth
+from jaunty_lever.core.evaluation.depth import camera_of
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.taking import copies_at
@@ -38,7 +33,6 @@ from jaunty_lever.core.motion import MODIFIERS, Follow
 from jaunty_lever.core.motion.fits import offered
 from jaunty_lever.core.view.copies import Copies, evenly, whole
 from jaunty_lever.core.view.scene_view import scene_in
-from jaunty_lever.core.words import said
 
 from ..api.checks import looked, loop
 from ..shelf_page import RATES, SIZES
@@ -313,50 +307,3 @@ def _sample(project: Project, scene: str, array: str, kind: str) -> dict[str, An
     size = max(float(span.max(initial=0)), 1.0)
     spots = (spots - low - span / 2) / size
     return {"places": spots.round(3).ravel().tolist(), "values": values.T.round(2).tolist()}
-
-
-@router.get("/tie-gauge")
-def tie_gauge(project: str, scene: str, gauge: str, request: Request) -> HTMLResponse:
-    """Which values may follow a gauge, with what they are now and what they might change to."""
-    here = scene_in(site_of(request).store.state(project).project, scene)
-    layer, position = gauge_in(here, gauge)
-    values = [one for one in _candidates(here, layer) if one is not None]
-    return page("sheets/tie_gauge.html", gauge=layer.gauges[position], values=values)
-
-
-_GOALS = {
-    "copy_depth": "120",
-    "copy_tilt": "0, 180",
-    "copy_position": "0, -60",
-    "copy_rotation": "90",
-    "copy_scale": "150",
-    "copy_opacity": "20",
-    "opacity": "20",
-}
-
-
-def _candidates(scene: Scene, layer: ArrayLayer) -> Iterator[tuple[str, str, str, str, str, str]]:
-    """(parameter, words, kind, what it is now, what it might become, what of it a tie would replace) of an array's
-    copies and of its pattern's colours."""
-    index = scene.index
-    for name in ("copy_position", "copy_rotation", "copy_scale", "copy_depth", "copy_tilt", "copy_opacity"):
-        if name in OF_COPIES and not uses_depth(scene.index):
-            continue
-        node = index.parameters[f"{layer.id}.{name}"]
-        label = node.spec.label.removeprefix("Copy ").capitalize()
-        yield node.id, label, node.spec.kind, _now(node), _GOALS[name], given_up(node)
-    for inner, _, _ in walk(layer.layers):
-        for node_id in (f"{inner.id}.fill.colour", f"{inner.id}.stroke"):
-            node_ = index.parameters.get(node_id)
-            if node_ is not None and (node_id.endswith("colour") or _stroked(inner)):
-                words = "fill" if node_id.endswith("colour") else "stroke"
-                yield node_.id, f"{inner.name}: {words}", "colour", _now(node_), "#1f6f78", given_up(node_)
-
-
-def _stroked(layer: BaseLayer) -> bool:
-    width = getattr(layer, "stroke_width", None)
-    return width is not None and (width.moves or width.constant_value != 0)
-
-
-def _now(node: ParameterNode) -> str:
-    return said(node.parameter.constant_value, node.spec)

@@ -11,11 +11,12 @@ import { commitEdits, curveOf, refresh, requestFrames } from "../talk/server.js"
 import { chooseLayers, chooseParameter } from "../talk/choosing.js";
 import { deleteBy } from "../talk/deleting.js";
 import { closeSheet, menu, sheet } from "../talk/menus.js";
-import { complainAt, say, wrongIn } from "../talk/notes.js";
+import { complainAt, say } from "../talk/notes.js";
 import { boxOf, fitCanvas } from "../lib/canvases.js";
 import { colours } from "../lib/charts.js";
 import { seaOf } from "../lib/ramp.js";
 import { all } from "../lib/places.js";
+import { openSteering } from "./steering_sheet.js";
 
 const tell = anchor => error => complainAt(anchor, error.message);
 const frameNow = () => Math.floor(clock.frame);
@@ -68,7 +69,7 @@ document.addEventListener("click", event => {
     pressDots();
     requestFrames([]);
   } else if (dataset.addGauge) sheet("add-gauge", { array: dataset.addGauge }).then(playSamples);
-  else if (dataset.tieGauge) sheet("tie-gauge", { gauge: dataset.tieGauge });
+  else if (dataset.tieGauge) openSteering(dataset.tieGauge);
   else if (dataset.newGauge) newGauge(target);
   else gaugeMenu(target);
 });
@@ -85,7 +86,7 @@ async function newGauge(target) {
       pressDots();
       requestFrames([]);
     }
-    sheet("tie-gauge", { gauge: id });
+    openSteering(id);
   } catch (error) {
     say(error.message, "bad");
   }
@@ -102,7 +103,7 @@ function gaugeMenu(button) {
       button: "Rename",
       run: name => make({ kind: "change gauge", gauge, name }),
     },
-    { words: "What follows it …", run: () => sheet("tie-gauge", { gauge }) },
+    { words: "What follows it …", run: () => openSteering(gauge) },
     ...(card.dataset.kind === "zone"
       ? [
           {
@@ -140,40 +141,6 @@ function gaugeMenu(button) {
     },
   ]);
 }
-
-document.addEventListener("submit", async event => {
-  const form = event.target.closest?.("[data-tie-form]");
-  if (!form) return;
-  event.preventDefault();
-  const values = {};
-  for (const row of form.querySelectorAll(".tie-row")) {
-    const box = row.querySelector("[name=value]");
-    if (box.checked) values[box.value] = row.querySelector("[name=to]").value;
-  }
-  try {
-    if (!Object.keys(values).length) throw new Error("Tick at least one value that follows it.");
-    // What a value has already is named, and taken away only by a second press.
-    const over = [...form.querySelectorAll(".tie-row[data-over]:has(:checked)")];
-    const named = over.map(row => `${row.dataset.label} has ${row.dataset.over}`).join("; ");
-    if (over.length && form.dataset.asked !== named) {
-      form.dataset.asked = named;
-      form.querySelector("[data-tie]").textContent = "Replace and tie";
-      throw new Error(`${named}. The tie takes the place of that; press once more to go on, or untick it.`);
-    }
-    const told = await commitEdits([
-      { kind: "tie to gauge", gauge: form.dataset.tieForm, values, frame: frameNow(), replace: over.length > 0 },
-    ]);
-    closeSheet();
-    say(`${told.label}.`);
-  } catch (error) {
-    wrongIn(form, error.message);
-  }
-});
-// Whoever types a goal means it.
-document.addEventListener("input", event => {
-  const row = event.target.matches?.("[name=to]") ? event.target.closest(".tie-row") : null;
-  if (row) row.querySelector("[name=value]").checked = true;
-});
 
 // The samples of the sheet that adds gauges: copies as dots, moving.
 function playSamples() {

@@ -13,7 +13,7 @@ import { root, scene, sceneUrl } from "../talk/scene.js";
 import { commitEdits, complaint, curveAt, listen, onEach, refresh, requestFrames, step } from "../talk/server.js";
 import { chooseLayers, chooseParameter } from "../talk/choosing.js";
 import { closeSheet, menu, sheet } from "../talk/menus.js";
-import { complainAt, say } from "../talk/notes.js";
+import { complainAt, say, wrongIn } from "../talk/notes.js";
 import { drawCurves, keyAtOrBefore, keyMenu } from "../chain/curves.js";
 import { drawRuler, play, setFrame, startTime } from "../stage/time.js";
 import "../board/curve_sheet.js";
@@ -502,7 +502,7 @@ function pasteChain() {
     .catch(tell(chain()));
 }
 
-on("refused", error => say(error.message, "bad"));
+on("refused", error => wrongIn(document.querySelector("#sheet[open]"), error.message));
 on("elsewhere", () => refresh());
 
 // Unfolded settings stay unfolded when the panels are swapped.

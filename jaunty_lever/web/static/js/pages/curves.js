@@ -11,7 +11,7 @@ import { views } from "../talk/views.js";
 import { dragging, grip } from "../lib/dragging.js";
 import { answerAt, requestFrames, commitEdits, listen, refresh, step } from "../talk/server.js";
 import { easesOf, menu, sheet as openSheet } from "../talk/menus.js";
-import { complainAt, say } from "../talk/notes.js";
+import { complainAt, say, wrongIn } from "../talk/notes.js";
 import { fitCanvas, highOf, wideOf } from "../lib/canvases.js";
 import { figure, typedNumber, typedStep } from "../lib/figures.js";
 import { nudging } from "../lib/nudging.js";
@@ -297,7 +297,7 @@ on("lane", () => {
   remember();
   showChosen();
 });
-on("refused", error => say(error.message, "bad"));
+on("refused", error => wrongIn(document.querySelector("#sheet[open]"), error.message));
 on("elsewhere", () => refresh());
 // While something is dragged the scales stand still.
 new ResizeObserver(() => {

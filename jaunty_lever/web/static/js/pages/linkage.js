@@ -11,7 +11,7 @@ import { root, scene, sceneUrl } from "../talk/scene.js";
 import { grip } from "../lib/dragging.js";
 import { commitEdits, curveAt, listen, refresh, requestFrames, step } from "../talk/server.js";
 import { menu, sheet } from "../talk/menus.js";
-import { say } from "../talk/notes.js";
+import { say, wrongIn } from "../talk/notes.js";
 import { play, setFrame, startTime } from "../stage/time.js";
 import { wireKeys } from "./keyboard.js";
 import { openChecks } from "../sheets/checks.js";
@@ -297,7 +297,10 @@ on("panels", () => {
   show();
 });
 on("elsewhere", () => refresh());
-on("refused", () => {});
+on("refused", error => {
+  const open = document.querySelector("#sheet[open]");
+  if (open) wrongIn(open, error.message);
+});
 // Playing without a stage: the clock alone.
 new ResizeObserver(() => {
   if (!place.dataset.seen) {

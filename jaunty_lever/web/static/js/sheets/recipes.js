@@ -2,7 +2,6 @@
 // Recipes: the shelf, trying one on layers while it moves, and saving one's own.
 import { choice } from "../talk/choice.js";
 import { clock } from "../talk/clock.js";
-import { on } from "../talk/events.js";
 import { scene } from "../talk/scene.js";
 import { requestFrames, commitEdits, withScene } from "../talk/server.js";
 import { closeSheet, menu, sheet } from "../talk/menus.js";
@@ -43,10 +42,6 @@ function tryIt() {
     requestFrames([]);
   }
 }
-
-on("refused", error => {
-  if (formNow()) wrongIn(sheetNow(), error.message);
-});
 
 document.addEventListener("click", async event => {
   const chosen = event.target.closest?.("[data-recipe]");

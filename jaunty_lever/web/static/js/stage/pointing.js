@@ -6,6 +6,8 @@ import { sceneUrl } from "../talk/scene.js";
 import { requestFrames, commitEdits, withScene } from "../talk/server.js";
 import { closeSheet, menu, sheet } from "../talk/menus.js";
 import { chooseParameter } from "../talk/choosing.js";
+import { focusOn } from "../talk/focus.js";
+import { fresh } from "../lib/fresh.js";
 import { say, wrongIn } from "../talk/notes.js";
 import { typedNumber } from "../lib/figures.js";
 
@@ -238,6 +240,11 @@ function tieEdit(form) {
   if (way === "stops") edit.values = [...form.querySelectorAll("[name=stop]")].map(one => one.value);
   if (way === "between")
     Object.assign(edit, { source: [value("amount_low"), value("amount_high")], target: [value("a"), value("b")] });
+  if (way === "steer") {
+    const led = { source: [value("led_low"), value("led_high")], steers: value("steers"), goal: value("goal") };
+    // Behind what is there: only the others go first.
+    Object.assign(edit, led, { position: null });
+  }
   if (form.elements.others?.checked) {
     edit.also = form.dataset.others.split(" ");
     for (const name of ["plus_each", "later_each"]) edit[name] = count(form, name);
@@ -257,12 +264,14 @@ function tryTie() {
   }
 }
 
-on("refused", error => {
-  if (formNow()) wrongIn(formNow(), error.message);
-});
-
 document.addEventListener("input", event => {
-  if (!event.target.closest?.("form[data-tie]")) return;
+  const form = event.target.closest?.("form[data-tie]");
+  if (!form) return;
+  // A factor is no value of its own kind: what stands there changes with the way, unless it has been typed.
+  const goal = form.elements.goal;
+  if (event.target === goal) delete goal.dataset.goal;
+  if (event.target.matches("[name=steers]") && goal.dataset.goal !== undefined)
+    goal.value = form.elements.steers.value === "times" ? "2" : goal.dataset.goal;
   showWay();
   tryTie();
 });
@@ -272,11 +281,13 @@ document.addEventListener("submit", async event => {
   if (!form) return;
   event.preventDefault();
   try {
-    const told = await commitEdits([tieEdit(form)]);
+    const id = fresh("m");
+    const told = await commitEdits([{ ...tieEdit(form), id }]);
     const { follower } = form.dataset;
     closeSheet();
     say(`${told.label}.`);
-    chooseParameter(follower);
+    await chooseParameter(follower);
+    focusOn(`#station-${id} h3`);
   } catch (error) {
     wrongIn(form, error.message);
   }

@@ -1,0 +1,103 @@
+"""Steering: what a new Steer is made of, and what is left of one when what leads it goes."""
+
+from typing import Any, Literal
+
+import numpy as np
+
+from ..document.keys import Value
+from ..document.modifier import Modifier
+from ..document.nodes import ModifierNode, ParameterNode
+from ..document.parameter import Parameter
+from ..document.references import bare
+from ..document.scene import Scene
+from ..document.specs import ParameterSpec, components, specs_of
+from ..evaluation.sample_times import SampleTimes
+from ..evaluation.sampler import Sampler
+from ..formula.quantity import Unreadable, read_number
+from ..motion import Adjust, Steer
+from .base import Refused
+
+Steering = Literal["towards", "by", "times"]
+
+_SET_BY = {"towards": "target", "by": "amount", "times": "factor"}
+
+
+def read_value(text: str, spec: ParameterSpec, fps: float, at: ParameterNode) -> Value:
+    """A value of a spec as it is typed: one number for all components, or as many as there are, with commas between.
+    Raises Refused."""
+    try:
+        if spec.kind == "colour":
+            components(text.strip(), spec)
+            return text.strip()
+        parts = [part for part in text.replace(";", ",").split(",") if part.strip()]
+        numbers = tuple(read_number(part, spec, fps) for part in parts)
+    except (Unreadable, ValueError) as error:
+        raise Refused(f"{at.label}: {str(error).rstrip('.')}.", at.id) from None
+    if len(numbers) == 1:
+        numbers *= spec.components
+    if len(numbers) != spec.components:
+        raise Refused(f"{at.label} has {spec.components} numbers: write them with a comma between.", at.id)
+    return numbers if len(numbers) > 1 else numbers[0]
+
+
+def steered(
+    node: ParameterNode,
+    listen: dict[str, Any],
+    steers: Steering,
+    goal: str,
+    ends: tuple[float, float],
+    more: float,
+    fps: float,
+) -> Steer:
+    """A Steer for a value; `goal` is typed, `more` is added to each of its numbers. Raises Refused."""
+    name = _SET_BY[steers]
+    spec = specs_of(Steer)[name].fitted(node.spec)
+    value = read_value(goal, spec, fps, node)
+    if more and not isinstance(value, str):
+        numbers = tuple(number + more for number in components(value, spec))
+        value = numbers if len(numbers) > 1 else numbers[0]
+    low, high = ends
+    given = {"way": steers, name: value, "low": low, "high": high}
+    return Steer(**listen, **{field: Parameter(rest=rest) for field, rest in given.items()})
+
+
+def settled(scene: Scene, node: ParameterNode, found: ModifierNode, frame: float) -> tuple[Modifier, ...]:
+    """What does from now on what a Steer does at a frame, without listening to anybody; nothing where it does nothing,
+    and for a colour, whose mixture no other modifier makes. Of many copies the first decides."""
+    steer = found.modifier
+    assert isinstance(steer, Steer)
+    driver = scene.index.target(scene.index.heard(node, steer.driver))
+    if driver is None or node.spec.kind == "colour":
+        return ()
+    sampler, now = Sampler(scene), SampleTimes(np.array([frame / scene.fps]))
+
+    def at(name: str) -> tuple[float, ...]:
+        return tuple(float(v) for v in sampler.track(f"{steer.id}.{name}", now)[0])
+
+    heard = sampler.track(bare(driver.id), now)[0]
+    (low,), (high,) = at("low"), at("high")
+    led = (float(heard[min(steer.component or 0, len(heard) - 1)]) - low) / ((high - low) or 1.0)
+    if at("stop")[0]:
+        led = min(max(led, 0.0), 1.0)
+    way = specs_of(Steer)["way"].options[round(at("way")[0])]
+    meant = at(_SET_BY[way])
+    kept = {name: getattr(steer, name) for name in ("strength", "weights", "windows", "bypassed")}
+    if not led:
+        return ()
+    if way != "times":
+        more = tuple(led * number for number in meant)
+        plus = Parameter(rest=more if len(more) > 1 else more[0])
+        times = Parameter(rest=1.0 - led if way == "towards" else 1.0)
+        return (Adjust(id=steer.id, times=times, plus=plus, **kept),)
+    factors = [1.0 + led * (number - 1.0) for number in meant]
+    if len(set(factors)) == 1:
+        return (Adjust(id=steer.id, times=Parameter(rest=factors[0]), **kept),)
+    shares = components(steer.weights.rest, specs_of(Steer)["weights"].fitted(node.spec))
+    return tuple(
+        Adjust(
+            id=steer.id if k == 0 else f"{steer.id[:36]}-{k}",
+            times=Parameter(rest=factor),
+            **kept | {"weights": Parameter(rest=tuple(s if j == k else 0.0 for j, s in enumerate(shares)))},
+        )
+        for k, factor in enumerate(factors)
+    )

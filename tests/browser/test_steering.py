@@ -1,0 +1,107 @@
+"""Many gauges on one value: each is a station of its own, is weighted, moved and taken off, and none loses another."""
+
+from typing import Any
+
+from playwright.sync_api import expect
+
+from tests.browser.harness import SETTLED, BrowserTest
+
+SCENE = "/projects/lantern-quay/scenes/pennant-line/bench?layer=pennants&parameter=pennants.copy_position#frame=75"
+
+
+class Steering(BrowserTest):
+    def opened(self) -> Any:
+        self.open(SCENE)
+        self.until(SETTLED)
+        return self.page
+
+    def chain(self, value: str) -> None:
+        """The chain of a value of the copies."""
+        self.page.locator(f"#layers [data-choose='pennants.{value}']").first.click()
+        expect(self.page.locator("#chain .crumbs [aria-current]")).to_have_text(value.replace("_", " "))
+        self.until(SETTLED)
+
+    def led_by(self, gauge: str, way: str, goal: str, row: str = "Position") -> None:
+        """A value of the copies led by a gauge, by its menu."""
+        page = self.page
+        page.get_by_role("button", name=f"More for {gauge}").click()
+        page.get_by_text("What follows it …").click()
+        line = page.locator("#sheet .tie-row").filter(has_text=row)
+        line.locator("[name=way]").select_option(way)
+        line.locator("[name=to]").fill(goal)
+        page.get_by_role("button", name="Let them follow").click()
+        expect(page.locator("#sheet")).to_be_hidden()
+        self.until(SETTLED)
+
+    def stations(self) -> list[str]:
+        found: list[str] = self.page.evaluate(
+            "[...document.querySelectorAll('#chain .station[data-modifier]')].map((one) =>"
+            " `${one.querySelector('h3').textContent} ${one.querySelector('.driven').textContent}`)"
+        )
+        return found
+
+    def test_sweeps_a_noise_and_a_zone_act_on_one_position(self) -> None:
+        page = self.opened()
+        self.assertEqual(self.stations(), ["Steer Pennants Hop"])
+        for wish in ("Noise", "Zone"):
+            page.locator("[data-add-gauge]").first.click()
+            page.locator(f"#sheet [data-new-gauge={wish.lower()}]").click()
+            expect(page.locator("#sheet [data-tie-form]")).to_be_visible()
+            page.keyboard.press("Escape")
+            self.until(SETTLED)
+        self.chain("copy_position")
+        led = {"Gust": ("by", "0, -40"), "Gilding": ("times", "0.5"), "Noise": ("by", "20, 0"), "Zone": ("by", "6, 6")}
+        for gauge, (way, goal) in led.items():
+            self.led_by(gauge, way, goal)
+        self.assertEqual(self.stations(), [f"Steer Pennants {name}" for name in ("Hop", *led)])
+        # Weighted, moved and taken off like all modifiers; the others stay.
+        last = page.locator("#chain .station[data-modifier]").last
+        last.locator(".field input").first.fill("40")
+        page.keyboard.press("Enter")
+        self.until(SETTLED)
+        expect(last.locator(".field input").first).to_have_value("40")
+        last.locator("h3").focus()
+        page.keyboard.press("Alt+ArrowLeft")
+        self.until(SETTLED)
+        self.assertEqual(self.stations()[-2:], ["Steer Pennants Zone", "Steer Pennants Noise"])
+        page.keyboard.press("Delete")
+        self.until(SETTLED)
+        self.assertEqual(self.stations(), [f"Steer Pennants {n}" for n in ("Hop", "Gust", "Gilding", "Noise")])
+
+    def test_the_sheet_tells_what_there_is_and_what_there_will_be_and_shows_it(self) -> None:
+        page = self.opened()
+        page.get_by_role("button", name="More for Gust").click()
+        page.get_by_text("What follows it …").click()
+        row = page.locator("#sheet .tie-row").filter(has_text="Opacity")
+        told = row.locator("[data-tie-told]")
+        expect(told).to_have_text("100 → 20 %")
+        row.locator("[name=way]").select_option("times")
+        row.locator("[name=to]").fill("0.25")
+        expect(told).to_have_text("100 → 25 %")
+        expect(row.locator("[name=value]")).to_be_checked()
+        # What makes no sense is told in the sheet, and keeps nothing.
+        row.locator("[name=to]").fill("a quarter")
+        expect(page.locator("#sheet [data-error]")).to_contain_text("is not a number")
+        expect(told).to_have_text("")
+        row.locator("[name=to]").fill("0.25")
+        expect(page.locator("#sheet [data-error]")).to_be_hidden()
+        page.keyboard.press("Escape")
+        expect(page.locator("#sheet")).to_be_hidden()
+        self.chain("copy_opacity")
+        self.assertEqual(self.stations(), [])
+
+    def test_a_lever_leads_a_value_on_top_of_what_it_does(self) -> None:
+        page = self.opened()
+        self.chain("copy_rotation")
+        before = self.stations()
+        page.keyboard.press("l")
+        page.locator(".can-drive").first.wait_for()
+        page.locator("[data-lever=pennant-wind] .lever-name").click()
+        page.locator("[name=way][value=steer]").check(force=True)
+        page.locator("[name=steers]").select_option("by")
+        page.locator("[name=goal]").fill("30")
+        page.locator("form[data-tie] .primary").click()
+        expect(page.locator("#sheet")).to_be_hidden()
+        self.until(SETTLED)
+        self.assertEqual(self.stations(), [*before, "Steer Wind"])
+        expect(page.locator("#chain .station[data-modifier]").last.locator("h3")).to_be_focused()
