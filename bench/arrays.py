@@ -65,6 +65,7 @@ def evaluation() -> None:
     """A thousand copies over 240 frames, what does not differ, and how the cost grows."""
     _position()
     _still()
+    _led()
     times = [_time_of(count) for count in (100, 1_000, 10_000)]
     exponents = [log10(b / a) for a, b in zip(times, times[1:], strict=False)]
     shown = ", ".join(f"{t * 1000:.1f} ms" for t in times)
@@ -136,6 +137,43 @@ def _still() -> None:
 
     ratio = middle([best(copies, 5) / best(alone, 5) for _ in range(5)])
     line("A value that does not differ between 1,000 copies", f"{ratio:.2f} ×", "at most 1.1 × one layer", ratio <= 1.1)
+
+
+def _led() -> None:
+    """Five gauges on the position and the rotation of a thousand copies, against these gauges by themselves."""
+    kinds = ("sweep", "sweep", "sweep", "sweep", "noise")
+    gauges: list[dict[str, Any]] = [{"kind": kind, "id": f"g{k}", "name": f"G{k}"} for k, kind in enumerate(kinds)]
+    for gauge in gauges[:4]:
+        gauge["travel"] = {"keys": [{"frame": 0, "value": 0}, {"frame": FRAMES, "value": 100}]}
+
+    def led(name: str, amount: Any) -> dict[str, Any]:
+        steers = [
+            {"kind": "steer", "id": f"{name}{k}", "driver": f"g{k}.value", "way": "by", "amount": amount}
+            for k in range(len(kinds))
+        ]
+        return {"chain": steers}
+
+    array = {
+        **{"kind": "array", "id": "a", "name": "A", "arrangement": {"kind": "row", "count": 1_000}, "gauges": gauges},
+        **{"copy_position": led("p", [4, 9]), "copy_rotation": led("r", 7)},
+        "layers": [{"kind": "ellipse", "id": "e", "name": "E"}],
+    }
+    scene = Scene.model_validate({"id": "s", "name": "S", "length": FRAMES, "layers": [array]})
+    where = inside(Sampler(scene, Cache()), "a.copy_position", SampleTimes.frames(30, 0, FRAMES))
+
+    def of(*parameters: str) -> float:
+        def work() -> None:
+            sampler = Sampler(scene, Cache())
+            for parameter in parameters:
+                sampler.evaluate(parameter, where)
+
+        return best(work, 5)
+
+    # Each by itself: of gauges that are set alike one is worked out for all.
+    alone = [f"g{k}.value" for k in range(len(kinds))]
+    ratio = middle([of("a.copy_position", "a.copy_rotation") / sum(map(of, alone)) for _ in range(5)])
+    shown = f"{ratio:.2f} ×"
+    line("Five gauges lead place and rotation of 1,000 copies", shown, "at most 2 × these gauges", ratio <= 2)
 
 
 PAINT = """async () => {

@@ -125,6 +125,19 @@ def _steer(
     first: int, last: int, values: Floats, led: Floats, meant: Floats, way: int, stop: bool, out: Filled
 ) -> None:
     sv, sl, sm = values.size > 1, led.size > 1, meant.size > 1
+    if sv and sl and not sm and not stop:
+        # Most often: slices from the first on let compilers work on several samples at once.
+        goal, shares, taken, row = meant[0], led[first:last], values[first:last], out[first:last]
+        if way == 0:
+            for j in range(len(row)):
+                row[j] = taken[j] + shares[j] * (goal - taken[j])
+        elif way == 1:
+            for j in range(len(row)):
+                row[j] = taken[j] + shares[j] * goal
+        else:
+            for j in range(len(row)):
+                row[j] = taken[j] * (1.0 + shares[j] * (goal - 1.0))
+        return
     for i in range(first, last):
         value, share, goal = values[i * sv], led[i * sl], meant[i * sm]
         if stop:
