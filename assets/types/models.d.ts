@@ -172,6 +172,7 @@ export interface Edit {
     | "show row"
     | "spread layers"
     | "store snapshot"
+    | "swing out of step"
     | "take apart"
     | "tie to gauge"
     | "unlink"

@@ -44,6 +44,7 @@ from .pages import (
     sheets,
     shelf,
     steering_sheet,
+    swinging_sheet,
 )
 from .pages import exports as export_sheets
 from .pages import recipes as recipe_sheets
@@ -99,6 +100,7 @@ def create_app(
         sheets,
         figure_sheets,
         steering_sheet,
+        swinging_sheet,
         finding,
         handover,
         linkage,

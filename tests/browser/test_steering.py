@@ -105,3 +105,45 @@ class Steering(BrowserTest):
         self.until(SETTLED)
         self.assertEqual(self.stations(), [*before, "Steer Wind"])
         expect(page.locator("#chain .station[data-modifier]").last.locator("h3")).to_be_focused()
+
+
+class Swinging(BrowserTest):
+    def test_copies_swing_out_of_step_and_are_told_where_they_meet(self) -> None:
+        page = self.new_scene("Swings")
+        self.add_layer("Line")
+        page.locator("#handles").focus()
+        page.keyboard.press("c")
+        row = page.locator('.layer.is-chosen[data-kind="array"]')
+        expect(row).to_be_visible()
+        array = row.get_attribute("data-layer") or ""
+        page.locator(f"#layers [data-choose='{array}.copy_rotation']").first.click()
+        expect(page.locator("#chain .crumbs [aria-current]")).to_have_text("copy rotation")
+        page.locator(".add-station").click()
+        page.locator("#sheet [data-add=wave]").first.click()
+        self.until(SETTLED)
+        page.locator("[data-modifier-menu]").first.click()
+        page.get_by_text("Swing out of step").click()
+        told = page.locator("[data-swing-told]")
+        expect(told).to_contain_text("9 copies, each another number of rounds; all together again at frame 300")
+        page.locator("[name=least]").fill("12")
+        page.locator("[name=most]").fill("28")
+        expect(told).to_contain_text("all together again at frames 150, 300")
+        page.locator("[name=most]").fill("twenty")
+        expect(told).to_contain_text("whole numbers of rounds")
+        page.get_by_role("button", name="Let them swing").click()
+        expect(page.locator("#sheet [data-error]")).to_contain_text("whole numbers of rounds")
+        page.locator("[name=most]").fill("20")
+        page.get_by_role("button", name="Let them swing").click()
+        expect(page.locator("#sheet")).to_be_hidden()
+        self.until(SETTLED)
+        wave = page.locator("#chain .station[data-modifier]").get_attribute("data-modifier")
+        page.locator(f"#chain [data-choose='{wave}.frequency']").click()
+        expect(page.locator("#chain .crumbs [aria-current]")).to_have_text("frequency")
+        self.assertEqual(
+            page.locator("#chain .station[data-modifier] h3").all_inner_texts(),
+            ["Steer", "Round"],
+        )
+        # Found by everyday words too.
+        page.locator("body").press("/")
+        page.keyboard.type("pendulum")
+        expect(page.locator("#sheet .found:visible").first).to_contain_text("Swing out of step")

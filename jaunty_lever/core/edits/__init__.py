@@ -30,6 +30,7 @@ from . import (
     removing,
     scenes,
     snapshots,
+    swinging,
     tables,
     values,
 )
@@ -148,6 +149,7 @@ AnyEdit = Annotated[
         gauges.RemoveGauge,
         gauges.TieToGauge,
         gauges.LaterEach,
+        swinging.SwingOutOfStep,
         placing.MoveLayers,
         placing.MovePivot,
         aligning.AlignLayers,

@@ -27,6 +27,7 @@ ACTIONS = (
     ("key", "Key here", "keyframe set"),
     ("bypass-chain", "Switch the chain off or on", "with and without compare mute disable"),
     ("copy-chain", "Copy the chain to other values", "paste same motion to others stagger"),
+    ("swing-out", "Swing out of step, from copy to copy", "pendulum drift phase polyrhythm moire interference"),
     ("ghost", "Ghost", "before and after onion other frames compare"),
     ("path", "Motion path", "trail way line"),
     ("fit", "Fit the stage", "zoom centre whole view"),

@@ -18,6 +18,7 @@ import { drawCurves, keyAtOrBefore, keyMenu } from "../chain/curves.js";
 import { drawRuler, play, setFrame, startTime } from "../stage/time.js";
 import "../board/curve_sheet.js";
 import { beginSteps, resumeSteps } from "../sheets/ten_steps.js";
+import { GOES_ROUND, openSwinging } from "../chain/swinging.js";
 import { drawWindows, typeWindows, windowsEdit } from "../chain/windows.js";
 import { copyOnPage, draw, fit, handlesOnPage, nudge, rimOnPage, scenePixels } from "../stage/stage.js";
 import { keyAt, setEdit } from "../chain/fields.js";
@@ -94,6 +95,12 @@ export const actions = {
   plan: fold,
   fill,
   keys: () => sheet("keys"),
+  "swing-out": () => {
+    const stations = [...document.querySelectorAll("#chain .station[data-modifier]")];
+    const one = stations.find(station => GOES_ROUND.includes(station.dataset.kind));
+    if (one) openSwinging(one.dataset.modifier);
+    else say("Open the chain of a value of copies that has a Wave, a Figure or a Rate: its copies can swing apart.");
+  },
   find: () => sheet("find", choice.parameter ? { parameter: choice.parameter } : {}),
   export: () => /** @type {HTMLElement} */ (document.querySelector("[data-page=export]")).click(),
   "scene-settings": () => sheet("scene"),
@@ -333,6 +340,9 @@ function modifierMenu(button) {
       },
     },
     { words: "When it acts, in figures …", run: () => typeWindows(modifier) },
+    ...(GOES_ROUND.includes(station.dataset.kind) && document.querySelector("#chain .copy-shown")
+      ? [{ words: "Swing out of step, from copy to copy …", run: () => openSwinging(modifier) }]
+      : []),
     { line: true },
     ...(station.querySelector(".driven")
       ? [{ words: "Cut the link, stay where it is", run: () => make({ kind: "unlink", modifier, frame: frameNow() }) }]

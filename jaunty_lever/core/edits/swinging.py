@@ -1,0 +1,80 @@
+"""Swinging out of step: copies that go round at paces of their own, and are together again when the scene ends."""
+
+from collections.abc import Iterable
+from math import gcd
+from typing import Literal
+
+import numpy as np
+from pydantic import Field
+
+from ..document.ids import Id, new_id
+from ..document.modifier import Modifier
+from ..document.nodes import ParameterNode
+from ..document.parameter import Parameter
+from ..document.references import U
+from ..document.scene import Scene
+from ..evaluation.sample_times import SampleTimes
+from ..evaluation.sampler import Sampler
+from ..evaluation.taking import inside
+from ..motion import Figure, Rate, Round, Steer, Wave
+from .base import Refused, SceneEdit, modifier_of, place_of, with_parameter
+
+MOST_ROUNDS = 10_000
+_PACE: dict[type[Modifier], str] = {Wave: "frequency", Figure: "speed", Rate: "rate"}
+
+
+def paced(scene: Scene, modifier: str) -> tuple[ParameterNode, float]:
+    """What sets how fast a modifier goes round, and what of that is one round in the whole scene. Raises Refused where
+    it does not go round, or where there are no copies."""
+    found = modifier_of(scene, modifier)
+    node = place_of(scene, found.parameter)
+    name = _PACE.get(type(found.modifier))
+    turns = name == "rate" and node.spec.kind == "angle"
+    if name is None or (name == "rate" and not turns):
+        raise Refused(f"{found.modifier.title} does not go round here: a Wave, a Figure or the Rate of an angle does.")
+    if not scene.index.arrays_of(node):
+        raise Refused(f"{node.label} stands in no array: it has no copies that could be out of step.", node.id)
+    return place_of(scene, f"{modifier}.{name}"), (360.0 if turns else 1.0) * scene.fps / scene.length
+
+
+def rounds_of(scene: Scene, modifier: str) -> list[int]:
+    """How often each copy goes round in the scene, as it begins. Raises Refused."""
+    pace, one = paced(scene, modifier)
+    sampler = Sampler(scene)
+    where = inside(sampler, pace.id, SampleTimes(np.zeros(1)))
+    values = sampler.evaluate(pace.id, where)[:, 0, 0] / one
+    # One number where all go at the same pace.
+    return [round(float(value)) for value in np.broadcast_to(values, (len(where.elements or values),))]
+
+
+def together(rounds: Iterable[int], length: int) -> list[float]:
+    """The frames at which all are together again, the scene's end among them; none at all where they never part."""
+    found = sorted(set(rounds))
+    often = gcd(*(b - a for a, b in zip(found, found[1:], strict=False))) if len(found) > 1 else 0
+    return [length * k / often for k in range(1, often + 1)]
+
+
+class SwingOutOfStep(SceneEdit):
+    """Let a Wave, a Figure or a turning Rate go round another number of times in the scene for each copy of its array,
+    whole numbers from `least` to `most` along the order: together at the beginning, and again at the end."""
+
+    kind: Literal["swing out of step"] = "swing out of step"
+    modifier: str
+    least: int = Field(ge=0, le=MOST_ROUNDS)
+    most: int = Field(ge=1, le=MOST_ROUNDS)
+    id: Id = Field(default_factory=lambda: new_id("m"))
+
+    def apply_to(self, scene: Scene) -> Scene:
+        pace, one = paced(scene, self.modifier)
+        if self.least >= self.most:
+            told = f"From {self.least} to {self.most} rounds there is nothing to go apart: make the second larger."
+            raise Refused(told, pace.id)
+        spread = Steer(id=self.id, driver=U, target=Parameter(rest=self.most * one))
+        whole = Round(id=f"{self.id[:38]}-w", step=Parameter(rest=one))
+        rest, chain = self.least * one, (spread, whole)
+        return with_parameter(scene, pace.id, rest=rest, keys=(), chain=chain, typed=(), bypassed=False)
+
+    def label_in(self, scene: Scene) -> str:
+        found = modifier_of(scene, self.modifier)
+        title = place_of(scene, found.parameter).title
+        return f"{title}: {self.least} to {self.most} rounds from copy to copy"
