@@ -136,6 +136,9 @@ class Swinging(BrowserTest):
         page.get_by_role("button", name="Let them swing").click()
         expect(page.locator("#sheet")).to_be_hidden()
         self.until(SETTLED)
+        # Told beside the chain, and marked on the ruler.
+        expect(page.locator("#chain [data-chain]")).to_have_attribute("data-meets", "[300.0]")
+        expect(page.locator("#chain .of-copies").first).to_contain_text("All together again at frame 300")
         wave = page.locator("#chain .station[data-modifier]").get_attribute("data-modifier")
         page.locator(f"#chain [data-choose='{wave}.frequency']").click()
         expect(page.locator("#chain .crumbs [aria-current]")).to_have_text("frequency")

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.edits import Refused
-from jaunty_lever.core.edits.swinging import rounds_of, together
+from jaunty_lever.core.edits.swinging import meetings, rounds_of, together
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.taking import inside
@@ -60,6 +60,19 @@ class Swinging(unittest.TestCase):
         self.assertEqual(
             [one.id for one in again.scenes[0].index.parameters["w.frequency"].parameter.chain], ["apart", "apart-w"]
         )
+
+    def test_where_they_meet_is_known_as_long_as_it_is_so(self) -> None:
+        made = apply(swinging(count=5), "swing out of step", modifier="w", least=2, most=10)
+
+        def meets(of: Project) -> list[float]:
+            return meetings(of.scenes[0], of.scenes[0].index.parameters["a.copy_rotation"])
+
+        self.assertEqual(meets(made), [150, 300])
+        self.assertEqual(meets(apply(made, "set value", parameter="a.arrangement.count", value=3)), [75, 150, 225, 300])
+        self.assertEqual(meets(apply(made, "bypass", modifier="w", bypassed=True)), [])
+        # In a scene of another length they are together at other frames, and not as it ends.
+        self.assertEqual(meets(apply(made, "change scene", length=310)), [])
+        self.assertEqual(meets(swinging()), [])
 
     def test_refusals(self) -> None:
         made = swinging()

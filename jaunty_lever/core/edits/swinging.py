@@ -37,14 +37,34 @@ def paced(scene: Scene, modifier: str) -> tuple[ParameterNode, float]:
     return place_of(scene, f"{modifier}.{name}"), (360.0 if turns else 1.0) * scene.fps / scene.length
 
 
-def rounds_of(scene: Scene, modifier: str) -> list[int]:
-    """How often each copy goes round in the scene, as it begins. Raises Refused."""
+def paces_of(scene: Scene, modifier: str) -> list[float]:
+    """How often each copy goes round in the scene at the pace with which it begins. Raises Refused."""
     pace, one = paced(scene, modifier)
     sampler = Sampler(scene)
     where = inside(sampler, pace.id, SampleTimes(np.zeros(1)))
     values = sampler.evaluate(pace.id, where)[:, 0, 0] / one
     # One number where all go at the same pace.
-    return [round(float(value)) for value in np.broadcast_to(values, (len(where.elements or values),))]
+    return [float(value) for value in np.broadcast_to(values, (len(where.elements or values),))]
+
+
+def rounds_of(scene: Scene, modifier: str) -> list[int]:
+    """The same to whole rounds. Raises Refused."""
+    return [round(pace) for pace in paces_of(scene, modifier)]
+
+
+def meetings(scene: Scene, node: ParameterNode) -> list[float]:
+    """The frames at which all copies of a value are together again that swing out of step; none where they do not, or
+    where they no longer go round whole numbers of times, as in a scene that has another length now."""
+    for step in node.parameter.chain:
+        own = getattr(step, _PACE.get(type(step), ""), None)
+        if own is None or step.bypassed or [type(one) for one in own.chain] != [Steer, Round]:
+            continue
+        if own.chain[0].references() != (U,) or not scene.index.arrays_of(node):
+            continue
+        paces = paces_of(scene, step.id)
+        if all(abs(pace - round(pace)) < 1e-6 for pace in paces):
+            return together(map(round, paces), scene.length)
+    return []
 
 
 def together(rounds: Iterable[int], length: int) -> list[float]:

@@ -15,6 +15,7 @@ from jaunty_lever.core.document.nodes import ParameterNode
 from jaunty_lever.core.document.parameter import Parameter
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.specs import components, specs_of
+from jaunty_lever.core.edits.swinging import meetings
 from jaunty_lever.core.evaluation.depth import OWN, camera_of, in_depth, uses_depth
 from jaunty_lever.core.evaluation.graph import brought_along, upstream
 from jaunty_lever.core.formula.names import shown as formula_shown
@@ -220,6 +221,11 @@ class ChainView:
     word: str
     later: str | None
     crumbs: tuple[tuple[str, str], ...]
+    meets: list[float]
+
+
+MOST_MEETINGS = 100
+"""How many of the moments at which all copies are together are shown on the ruler."""
 
 
 def chain_view(scene: Scene, parameter: str) -> ChainView | None:
@@ -236,6 +242,7 @@ def chain_view(scene: Scene, parameter: str) -> ChainView | None:
         [key.frame, key.ease if isinstance(key.ease, str) else list(key.ease), *components(key.value, node.spec)]
         for key in own.keys
     ]
+    meets = meetings(scene, node)[:MOST_MEETINGS]
     return ChainView(
         parameter=parameter,
         sentence=sentence(index, node),
@@ -252,12 +259,13 @@ def chain_view(scene: Scene, parameter: str) -> ChainView | None:
         gauge=gauge_view(index, node.reads.what, parameter)
         if node.reads and isinstance(node.reads.what, Gauge)
         else None,
-        copies=_copies(scene, node),
+        copies=_copies(scene, node) + _together(meets),
         word=word_for(index, index.arrays_of(node)[-1]) if index.arrays_of(node) else "",
         later=later_each(scene, parameter)
         if index.arrays_of(node) and node.within is None and node.reads is None
         else None,
         crumbs=_crumbs(index, node),
+        meets=meets,
     )
 
 
@@ -277,6 +285,15 @@ def _copies(scene: Scene, node: ParameterNode) -> str:
     if isinstance(layer, ShapeLayer):
         return f"Each point of {layer.name}'s outline."
     return array_sentence(scene, layer) if isinstance(layer, ArrayLayer) else ""
+
+
+def _together(meets: list[float]) -> str:
+    """Where copies that swing out of step are together again, in words; nothing where they do not."""
+    if not meets:
+        return ""
+    places = [f"{frame:g}" for frame in meets[:4]]
+    more = " …" if len(meets) > len(places) else ""
+    return f" All together again at frame{'s' if len(meets) > 1 else ''} {', '.join(places)}{more}."
 
 
 def _crumbs(index: SceneIndex, node: ParameterNode) -> tuple[tuple[str, str], ...]:

@@ -136,6 +136,16 @@ export function drawRuler() {
       context.fillRect(xOf(start), height - 16, Math.max(2, xOf(end) - xOf(start)), 5);
     }
   }
+  // Where copies that swing out of step are all together.
+  context.fillStyle = colours.sea;
+  for (const frame of chain?.dataset.meets ? JSON.parse(chain.dataset.meets) : []) {
+    const at = Math.round(Math.min(xOf(frame), width - 4)) + 0.5;
+    context.beginPath();
+    context.moveTo(at, height - 1);
+    context.lineTo(at - 4, height - 9);
+    context.lineTo(at + 4, height - 9);
+    context.fill();
+  }
   for (const [frame] of chain ? JSON.parse(chain.dataset.keys) : []) {
     context.beginPath();
     context.arc(xOf(frame), height - 7, 4, 0, 7);
