@@ -26,7 +26,7 @@ check: $(VENV)/test.stamp
 	$(BIN)/mypy
 	$(BIN)/djlint --check --lint --quiet jaunty_lever/web/templates
 	@if [ -d node_modules ]; then npx prettier --check jaunty_lever/web/static/js tests/scripts assets eslint.config.mjs \
-	  && npx eslint jaunty_lever/web/static/js tests/scripts assets && npx tsc -p .; \
+	  && npx eslint jaunty_lever/web/static/js tests/scripts assets && npx tsc -p . && npx tsc -p tsconfig.strict.json; \
 	else echo "The scripts were not checked: make assets brings what that needs."; fi
 
 # Needs Node 20 or newer. What it builds is kept in the repository, so that running needs no Node.

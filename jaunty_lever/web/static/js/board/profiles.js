@@ -80,7 +80,8 @@ function drawProfile(place) {
       return;
     }
     const [ax, ay, bx, by] = way,
-      to = (share, rise) => [x(before + (at - before) * share), y(old + (v - old) * rise)];
+      to = (share, rise) =>
+        /** @type {[number, number]} */ ([x(before + (at - before) * share), y(old + (v - old) * rise)]);
     context.bezierCurveTo(...to(ax, ay), ...to(bx, by), x(at), y(v));
   });
   context.stroke();

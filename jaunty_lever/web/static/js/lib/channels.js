@@ -14,8 +14,12 @@ export function channel(key) {
 
 const NOTHING = { data: new Float32Array(0), start: 0, step: 0, width: 0 };
 
-// Where the numbers of a frame begin in a channel, which has a row per frame from `start` on or a single one, and how
-// far it is from one element to the next: 0 where all have the same.
+/**
+ * Where the numbers of a frame begin in a channel, which has a row per frame from `start` on or a single one, and how
+ * far it is from one element to the next: 0 where all have the same.
+ * @param {string} key
+ * @param {number} index
+ */
 export function stretch(key, index) {
   const one = channels.get(key);
   if (!one) return NOTHING;
@@ -23,14 +27,18 @@ export function stretch(key, index) {
   return { data: one.data, start: k * one.each * one.width, step: one.each > 1 ? one.width : 0, width: one.width };
 }
 
-// The numbers of one element (a copy by its number) at a frame.
+/**
+ * The numbers of one element (a copy by its number) at a frame.
+ * @param {string} key
+ * @param {number} index
+ */
 export function row(key, index, element = 0) {
   const { data, start, step, width } = stretch(key, index);
   return data.subarray(start + element * step, start + element * step + width);
 }
 
-// How many rows a channel has, and how many elements side by side in each.
+/** How many rows a channel has, and how many elements side by side in each. @param {string} key */
 export const extentOf = key => ({ rows: channels.get(key)?.rows ?? 0, each: channels.get(key)?.each ?? 1 });
 
-// Whether all elements have the same in a channel.
+/** Whether all elements have the same in a channel. @param {string} key */
 export const isShared = key => (channels.get(key)?.each ?? 1) === 1;

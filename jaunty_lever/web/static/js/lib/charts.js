@@ -12,7 +12,14 @@ export const colours = {
   brick: "#A93C28",
 };
 
-// The least and the greatest of one component of several channels.
+/** @typedef {import("#types").Channel} Channel */
+/** @typedef {{ x: number, y: number, width: number, height: number }} Box */
+
+/**
+ * The least and the greatest of one component of several channels.
+ * @param {(Channel | null | undefined)[]} channels
+ * @param {number} component
+ */
 export function reach(channels, component) {
   let low = Infinity,
     high = -Infinity;
@@ -27,7 +34,12 @@ export function reach(channels, component) {
   return low > high ? [0, 1] : [low, high];
 }
 
-// A lane for each component, one under the other, all with the same number of pixels to a unit.
+/**
+ * A lane for each component, one under the other, all with the same number of pixels to a unit.
+ * @param {(Channel | null | undefined)[]} channels
+ * @param {number} count
+ * @param {Box} box
+ */
 export function lanes(channels, count, box, pad = 0.12) {
   const ranges = Array.from({ length: count }, (_, component) => reach(channels, component));
   const most = Math.max(...ranges.map(([low, high]) => high - low));
@@ -42,19 +54,17 @@ export function lanes(channels, count, box, pad = 0.12) {
   });
 }
 
-/** @typedef {import("#types").Channel} Channel */
-
 /**
  * One component as a line: where frames are denser than pixels, from the lowest to the highest in each pixel.
  * @param {CanvasRenderingContext2D} context
  * @param {Channel} one
  * @param {number} component
- * @param {{ x: number, y: number, width: number, height: number }} box
+ * @param {Box} box
  * @param {number[]} range what its lowest and its highest edge stand for
  */
 export function line(context, one, component, box, [low, high]) {
   const { x, y, width, height } = box;
-  const at = v => y + height - ((v - low) / (high - low)) * height;
+  const at = (/** @type {number} */ v) => y + height - ((v - low) / (high - low)) * height;
   context.beginPath();
   if (one.rows === 1) {
     context.moveTo(x, at(one.data[component]));
@@ -79,7 +89,12 @@ export function line(context, one, component, box, [low, high]) {
   context.stroke();
 }
 
-// Colours over time, side by side.
+/**
+ * Colours over time, side by side.
+ * @param {CanvasRenderingContext2D} context
+ * @param {Channel} one
+ * @param {Box} box
+ */
 export function strip(context, one, { x, y, width, height }) {
   for (let px = 0; px < width; px++) {
     const k = Math.min(one.rows - 1, Math.floor((px / width) * one.rows));
@@ -88,9 +103,15 @@ export function strip(context, one, { x, y, width, height }) {
   }
 }
 
-// A text over time: each stretch with what stands there.
+/**
+ * A text over time: each stretch with what stands there.
+ * @param {CanvasRenderingContext2D} context
+ * @param {[number, string][]} texts
+ * @param {Box} box
+ * @param {number} length
+ */
 export function runs(context, texts, { x, y, width, height }, length) {
-  const at = frame => x + (frame / Math.max(1, length - 1)) * width;
+  const at = (/** @type {number} */ frame) => x + (frame / Math.max(1, length - 1)) * width;
   context.font = "11px 'Instrument Sans Variable', 'Instrument Sans'";
   texts.forEach(([frame, text], k) => {
     const left = at(frame),
@@ -108,7 +129,12 @@ export function runs(context, texts, { x, y, width, height }, length) {
   });
 }
 
-// Where the moment is; share 0..1 of the box.
+/**
+ * Where the moment is; share 0..1 of the box.
+ * @param {CanvasRenderingContext2D} context
+ * @param {Box} box
+ * @param {number} share
+ */
 export function playhead(context, box, share) {
   const x = Math.round(box.x + share * box.width) + 0.5;
   context.strokeStyle = colours.brass;

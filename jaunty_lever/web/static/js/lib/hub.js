@@ -6,15 +6,27 @@ const SILENT = 200_000,
   AGAIN = 2000,
   TOGETHER = 60;
 
+/** What a page says: that it joins, still is there (for which project), or leaves.
+ * @typedef {{ join?: boolean, leave?: boolean, project?: string }} Said */
+/** What pages are told. @typedef {{ kind: string, news?: any }} News */
+
 // `tell(page, said)` reaches a page. Pages say hello now and then: those that have gone without a word are forgotten.
 export class Hub {
+  /** @param {(page: any, said: News) => void} tell */
   constructor(tell) {
     this.tell = tell;
+    /** @type {Map<any, { project: string | undefined, at: number }>} */
     this.pages = new Map();
+    /** @type {EventSource | null} */
     this.source = null;
-    this.opening = 0;
+    /** @type {ReturnType<typeof setTimeout> | undefined} */
+    this.opening = undefined;
   }
 
+  /**
+   * @param {any} page
+   * @param {Said} said
+   */
   heard(page, said) {
     const known = this.pages.get(page);
     if (said.leave) this.pages.delete(page);
@@ -32,7 +44,7 @@ export class Hub {
     this.source?.close();
     this.source = null;
     for (const [page, { at }] of this.pages) if (Date.now() - at > SILENT) this.pages.delete(page);
-    const projects = new Set([...this.pages.values()].map(one => one.project));
+    const projects = new Set([...this.pages.values()].map(one => one.project ?? ""));
     if (!projects.size) return;
     const query = new URLSearchParams([...projects].sort().map(one => ["project", one]));
     const source = (this.source = new EventSource(`/api/news?${query}`));
@@ -50,6 +62,10 @@ export class Hub {
     });
   }
 
+  /**
+   * @param {News} said
+   * @param {string | null} project only pages of this one
+   */
   all(said, project = null) {
     for (const [page, one] of this.pages) if (project === null || one.project === project) this.tell(page, said);
   }

@@ -1,7 +1,11 @@
 // @ts-check
 // What comes nearest to words that are mistyped.
 
-// How many letters have to be added, left out, changed or swapped with their neighbour to get from one word to another.
+/**
+ * How many letters have to be added, left out, changed or swapped with their neighbour to get from one word to another.
+ * @param {string} one
+ * @param {string} other
+ */
 export function apart(one, other) {
   const rows = [Array.from({ length: other.length + 1 }, (_, k) => k)];
   for (let i = 1; i <= one.length; i += 1) {
@@ -17,16 +21,22 @@ export function apart(one, other) {
   return rows[one.length][other.length];
 }
 
-// The places of the texts that come nearest to some words, no more than a few, and none that has hardly a letter in
-// common.
+/**
+ * The places of the texts that come nearest to some words, no more than a few, and none that has hardly a letter in
+ * common.
+ * @param {string[]} words
+ * @param {string[]} texts
+ */
 export function nearest(words, texts, most = 4) {
   const asked = words.filter(word => word.length > 2);
   if (!asked.length) return [];
+  /** @type {Map<string, number>} */
   const known = new Map();
-  const far = (word, other) => {
+  const far = (/** @type {string} */ word, /** @type {string} */ other) => {
     const key = `${word} ${other}`;
-    if (!known.has(key)) known.set(key, apart(word, other) / Math.max(word.length, other.length));
-    return known.get(key);
+    let share = known.get(key);
+    if (share === undefined) known.set(key, (share = apart(word, other) / Math.max(word.length, other.length)));
+    return share;
   };
   const told = texts.map((text, place) => {
     const own = [...new Set(text.split(/[^\p{L}\p{N}-]+/u))].filter(one => one.length > 2);

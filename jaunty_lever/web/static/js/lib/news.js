@@ -3,10 +3,17 @@
 // where there is none, one of the pages, and another one when that goes.
 import { Hub } from "./hub.js";
 
+/** @typedef {import("./hub.js").Said} Said */
+/** @typedef {(kind: string, news: any) => void} Told */
+
 const STILL_HERE = 60_000;
 const page = crypto.randomUUID?.() ?? String(Math.random());
 
-// `told(kind, news)`: kind is `change`, `looked`, `open` or `lost`.
+/**
+ * `told(kind, news)`: kind is `change`, `looked`, `open` or `lost`.
+ * @param {string} project
+ * @param {Told} told
+ */
 export function hear(project, told) {
   const say = "SharedWorker" in window ? byWorker(told) : byPages(told);
   say({ join: true, project });
@@ -18,18 +25,22 @@ export function hear(project, told) {
   });
 }
 
+/** @param {Told} told */
 function byWorker(told) {
   const { port } = new SharedWorker(new URL("./news_worker.js", import.meta.url), { type: "module", name: "news" });
   port.addEventListener("message", ({ data }) => told(data.kind, data.news));
   port.start();
-  return said => port.postMessage(said);
+  return (/** @type {Said} */ said) => port.postMessage(said);
 }
 
+/** @param {Told} told */
 function byPages(told) {
   const channel = new BroadcastChannel("jaunty-lever news");
-  let hub = null,
-    joined = null;
-  const take = (to, said) => {
+  /** @type {Hub | null} */
+  let hub = null;
+  /** @type {Said | null} */
+  let joined = null;
+  const take = (/** @type {string} */ to, /** @type {import("./hub.js").News} */ said) => {
     if (to === page) told(said.kind, said.news);
     else channel.postMessage({ to, said });
   };
@@ -39,7 +50,7 @@ function byPages(told) {
     // Another page hears for all from now on: it has to know of this one.
     else if (data.who && joined) channel.postMessage({ from: page, said: joined });
   });
-  const say = said => {
+  const say = (/** @type {Said} */ said) => {
     joined = said.leave ? null : { ...said, join: true };
     if (hub) hub.heard(page, said);
     else channel.postMessage({ from: page, said });

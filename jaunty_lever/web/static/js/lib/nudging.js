@@ -31,9 +31,9 @@ export function nudging(show, keep) {
   let sum = null;
   const end = () => {
     under.delete(end);
-    const [x, y] = sum;
+    const whole = sum;
     sum = null;
-    keep(x, y);
+    if (whole) keep(...whole);
   };
   return (x, y) => {
     sum = sum ? [sum[0] + x, sum[1] + y] : [x, y];

@@ -34,9 +34,10 @@ const BY = [
 const known = new Map();
 
 // Texts come and go without end; things and their names do so when panels are fetched anew.
-const isOfThings = ({ type, addedNodes, removedNodes }) =>
+const isOfThings = (/** @type {MutationRecord} */ { type, addedNodes, removedNodes }) =>
   type === "attributes" || [...addedNodes, ...removedNodes].some(node => node.nodeType === Node.ELEMENT_NODE);
 
+/** @param {MutationRecord[]} records */
 function heed(records) {
   if (known.size && records.some(isOfThings)) known.clear();
 }

@@ -5,6 +5,11 @@ const PAPER = [245, 241, 232],
   BRICK = [169, 60, 40],
   SEA = [31, 111, 120];
 
+/**
+ * @param {number[]} from
+ * @param {number[]} to
+ * @param {number} share
+ */
 const mixed = (from, to, share) => from.map((v, k) => Math.round(v + (to[k] - v) * share));
 
 /**
@@ -21,5 +26,5 @@ export function ramp(low, high) {
   return value => mixed(PAPER, INK, high > low ? Math.min(Math.max((value - low) / (high - low), 0), 1) : 0);
 }
 
-// From paper to sea for 0 to 1: how far a gauge has come.
+/** From paper to sea for 0 to 1: how far a gauge has come. @param {number} share */
 export const seaOf = share => `rgb(${mixed(PAPER, SEA, Math.min(Math.max(share, 0), 1)).join(" ")})`;

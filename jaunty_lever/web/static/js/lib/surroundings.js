@@ -8,8 +8,12 @@ export const around = {
   changed: () => {},
 };
 
-// A canvas that is not shown.
-/** @returns {any} */
+/**
+ * A canvas that is not shown.
+ * @param {number} width
+ * @param {number} height
+ * @returns {any}
+ */
 export const canvasOf = (width, height) =>
   typeof document === "undefined"
     ? new OffscreenCanvas(width, height)
