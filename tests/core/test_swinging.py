@@ -52,6 +52,15 @@ class Swinging(unittest.TestCase):
         rate = apply(swinging("rate", 5), "swing out of step", modifier="w", least=1, most=5)
         np.testing.assert_allclose(at(rate.scenes[0], [300])[:, 0, 0], 360 * np.arange(1, 6), atol=1e-6)
 
+    def test_by_a_step_from_copy_to_copy(self) -> None:
+        made = apply(swinging(count=4), "swing out of step", modifier="w", least=6, step=3)
+        self.assertEqual(rounds_of(made.scenes[0], "w"), [6, 9, 12, 15])
+        more = apply(made, "set value", parameter="a.arrangement.count", value=6).scenes[0]
+        self.assertEqual(rounds_of(more, "w"), [6, 9, 12, 15, 18, 21])
+        self.assertEqual(meetings(more, more.index.parameters["a.copy_rotation"]), [100, 200, 300])
+        with self.assertRaisesRegex(Refused, "Give the most rounds"):
+            apply(swinging(), "swing out of step", modifier="w", least=6)
+
     def test_what_steered_its_pace_gives_way_and_one_more_time_changes_only_the_numbers(self) -> None:
         made = apply(swinging(), "add modifier", parameter="w.frequency", modifier="wiggle", id="shaky")
         made = apply(made, "swing out of step", modifier="w", least=3, most=9, id="apart")

@@ -11,15 +11,16 @@ from ..document.ids import Id, new_id
 from ..document.modifier import Modifier
 from ..document.nodes import ParameterNode
 from ..document.parameter import Parameter
-from ..document.references import U
+from ..document.references import PREFIX, U
 from ..document.scene import Scene
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from ..evaluation.taking import inside
-from ..motion import Figure, Rate, Round, Steer, Wave
+from ..motion import Figure, Follow, Rate, Round, Steer, Wave
 from .base import Refused, SceneEdit, modifier_of, place_of, with_parameter
 
 MOST_ROUNDS = 10_000
+RANK = f"{PREFIX}rank"
 _PACE: dict[type[Modifier], str] = {Wave: "frequency", Figure: "speed", Rate: "rate"}
 
 
@@ -52,14 +53,18 @@ def rounds_of(scene: Scene, modifier: str) -> list[int]:
     return [round(pace) for pace in paces_of(scene, modifier)]
 
 
+def swings(pace: Parameter) -> bool:
+    """Whether a pace is one that goes from copy to copy by whole rounds, as it is made here."""
+    heard = [(type(one), one.references()) for one in pace.chain]
+    return heard in ([(Steer, (U,)), (Round, ())], [(Follow, (RANK,))])
+
+
 def meetings(scene: Scene, node: ParameterNode) -> list[float]:
     """The frames at which all copies of a value are together again that swing out of step; none where they do not, or
     where they no longer go round whole numbers of times, as in a scene that has another length now."""
     for step in node.parameter.chain:
         own = getattr(step, _PACE.get(type(step), ""), None)
-        if own is None or step.bypassed or [type(one) for one in own.chain] != [Steer, Round]:
-            continue
-        if own.chain[0].references() != (U,) or not scene.index.arrays_of(node):
+        if own is None or step.bypassed or not swings(own) or not scene.index.arrays_of(node):
             continue
         paces = paces_of(scene, step.id)
         if all(abs(pace - round(pace)) < 1e-6 for pace in paces):
@@ -76,25 +81,40 @@ def together(rounds: Iterable[int], length: int) -> list[float]:
 
 class SwingOutOfStep(SceneEdit):
     """Let a Wave, a Figure or a turning Rate go round another number of times in the scene for each copy of its array,
-    whole numbers from `least` to `most` along the order: together at the beginning, and again at the end."""
+    whole numbers along the order: from `least` to `most`, or from `least` on by `step`. All are together at the
+    beginning, and again at the end."""
 
     kind: Literal["swing out of step"] = "swing out of step"
     modifier: str
     least: int = Field(ge=0, le=MOST_ROUNDS)
-    most: int = Field(ge=1, le=MOST_ROUNDS)
+    most: int | None = Field(default=None, ge=1, le=MOST_ROUNDS)
+    step: int | None = Field(default=None, ge=1, le=MOST_ROUNDS)
     id: Id = Field(default_factory=lambda: new_id("m"))
 
     def apply_to(self, scene: Scene) -> Scene:
         pace, one = paced(scene, self.modifier)
+        if self.step is not None:
+            by_rank = Follow(
+                id=self.id, driver=RANK, times=Parameter(rest=self.step * one), blend=Parameter(rest="add")
+            )
+            return self._paced(scene, pace, self.least * one, (by_rank,))
+        if self.most is None:
+            raise Refused(
+                "Give the most rounds that a copy makes, or by how many it makes more than the one before.", pace.id
+            )
         if self.least >= self.most:
             told = f"From {self.least} to {self.most} rounds there is nothing to go apart: make the second larger."
             raise Refused(told, pace.id)
         spread = Steer(id=self.id, driver=U, target=Parameter(rest=self.most * one))
         whole = Round(id=f"{self.id[:38]}-w", step=Parameter(rest=one))
-        rest, chain = self.least * one, (spread, whole)
+        return self._paced(scene, pace, self.least * one, (spread, whole))
+
+    @staticmethod
+    def _paced(scene: Scene, pace: ParameterNode, rest: float, chain: tuple[Modifier, ...]) -> Scene:
         return with_parameter(scene, pace.id, rest=rest, keys=(), chain=chain, typed=(), bypassed=False)
 
     def label_in(self, scene: Scene) -> str:
         found = modifier_of(scene, self.modifier)
         title = place_of(scene, found.parameter).title
-        return f"{title}: {self.least} to {self.most} rounds from copy to copy"
+        numbers = f"{self.least} to {self.most} rounds" if self.step is None else f"{self.step} rounds more"
+        return f"{title}: {numbers} from copy to copy"

@@ -6,7 +6,7 @@ from starlette.responses import HTMLResponse
 from jaunty_lever.core.document.refused import Refused
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.edits.base import modifier_of
-from jaunty_lever.core.edits.swinging import MOST_ROUNDS, SwingOutOfStep, paced, rounds_of, together
+from jaunty_lever.core.edits.swinging import MOST_ROUNDS, SwingOutOfStep, paced, rounds_of, swings, together
 from jaunty_lever.core.view.scene_view import scene_in
 
 from ..site import site_of
@@ -24,13 +24,15 @@ def swing_out(project: str, scene: str, modifier: str, request: Request) -> HTML
     pace, one = paced(here, modifier)
     rounds = rounds_of(here, modifier)
     least, most = min(rounds, default=0), max(rounds, default=0)
-    if least == most:
+    own = pace.parameter
+    ours, by = swings(own), "most"
+    if ours and len(own.chain) == 1 and len(rounds) > 1:
+        by, most = "step", abs(rounds[1] - rounds[0])
+    elif least == most:
         # Neighbours differ by one, if there is room for that.
         least = max(1, least)
         most = min(least + max(len(rounds) - 1, 1), MOST_ROUNDS)
-    own = pace.parameter
     has = [*(["keys"] if own.keys else []), *dict.fromkeys(step.title for step in own.chain)]
-    ours = [step.kind for step in own.chain] == ["steer", "round"]
     return page(
         "sheets/swing_out.html",
         modifier=modifier_of(here, modifier).modifier,
@@ -38,29 +40,35 @@ def swing_out(project: str, scene: str, modifier: str, request: Request) -> HTML
         scene=here,
         least=least,
         most=most,
+        by=by,
         has="" if ours else " and ".join(has),
-        told=_told(here, modifier, least, most),
+        told=_told(here, modifier, least, most, by),
         told_at=f"/projects/{project}/scenes/{scene}/sheets/swing-out/told?modifier={modifier}",
     )
 
 
 @router.get("/swing-out/told")
-def told(project: str, scene: str, modifier: str, request: Request, least: str = "", most: str = "") -> HTMLResponse:
+def told(
+    project: str, scene: str, modifier: str, request: Request, least: str = "", most: str = "", by: str = "most"
+) -> HTMLResponse:
     """What numbers of rounds come to."""
     here = scene_in(site_of(request).store.state(project).project, scene)
     if not (least.strip().isdecimal() and most.strip().isdecimal()):
         return HTMLResponse("Both are whole numbers of rounds, such as 12 and 40.")
     if max(int(least), int(most)) > MOST_ROUNDS:
         return HTMLResponse(f"At most {MOST_ROUNDS:,} rounds in a scene.")
-    return HTMLResponse(_told(here, modifier, int(least), int(most)))
+    return HTMLResponse(_told(here, modifier, int(least), int(most), by))
 
 
-def _told(scene: Scene, modifier: str, least: int, most: int) -> str:
+def _told(scene: Scene, modifier: str, least: int, most: int, by: str) -> str:
     """How many numbers of rounds there are, and where all copies are together again, in words."""
     try:
-        made = SwingOutOfStep(scene=scene.id, modifier=modifier, least=least, most=most).apply_to(scene)
+        asked = {"scene": scene.id, "modifier": modifier, "least": least, "step" if by == "step" else "most": most}
+        made = SwingOutOfStep.model_validate(asked).apply_to(scene)
     except Refused as refused:
         return str(refused.message)
+    except ValueError:
+        return "At least one round more for the last than for the first."
     rounds = rounds_of(made, modifier)
     if len(rounds) < 2:
         return "There is one copy: it has nobody to be out of step with."

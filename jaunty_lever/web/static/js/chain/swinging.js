@@ -20,7 +20,8 @@ function edit(form) {
   const [least, most] = [number("least"), number("most")];
   if (![least, most].every(Number.isInteger)) throw new Error("Both are whole numbers of rounds, such as 12 and 40.");
   const id = form.dataset.id ?? (form.dataset.id = fresh("m"));
-  return { kind: "swing out of step", modifier: form.dataset.swingForm, least, most, id };
+  const others = form.elements.by.value === "step" ? { step: most } : { most };
+  return { kind: "swing out of step", modifier: form.dataset.swingForm, least, ...others, id };
 }
 
 function tryIt() {
