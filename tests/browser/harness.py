@@ -271,6 +271,8 @@ class BrowserTest(unittest.TestCase):
             f"{self.server.address}/projects",
             headers={"origin": self.server.address},
             form={"project": name, "size": "1280x720", "fps": "30", "length": "300"},
+            # A connection that was kept may just have been closed as having rested for too long.
+            max_retries=2,
         )
         self.assertTrue(made.ok, made.text()[:500])
         return self.open(made.headers["hx-redirect"])

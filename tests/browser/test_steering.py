@@ -33,16 +33,16 @@ class Steering(BrowserTest):
         expect(page.locator("#sheet")).to_be_hidden()
         self.until(SETTLED)
 
-    def stations(self) -> list[str]:
-        found: list[str] = self.page.evaluate(
-            "[...document.querySelectorAll('#chain .station[data-modifier]')].map((one) =>"
-            " `${one.querySelector('h3').textContent} ${one.querySelector('.driven').textContent}`)"
-        )
-        return found
+    def led(self, *names: str) -> None:
+        """Wait until the chain's stations are Steers led by these, one behind the other."""
+        stations = self.page.locator("#chain .station[data-modifier]")
+        expect(stations.locator("h3")).to_have_text(["Steer"] * len(names))
+        expect(stations.locator(".main-fields > .field:first-child .driven")).to_have_text(list(names))
+        self.until(SETTLED)
 
     def test_sweeps_a_noise_and_a_zone_act_on_one_position(self) -> None:
         page = self.opened()
-        self.assertEqual(self.stations(), ["Steer Pennants Hop"])
+        self.led("Pennants Hop")
         for wish in ("Noise", "Zone"):
             page.locator("[data-add-gauge]").first.click()
             page.locator(f"#sheet [data-new-gauge={wish.lower()}]").click()
@@ -53,7 +53,7 @@ class Steering(BrowserTest):
         led = {"Gust": ("by", "0, -40"), "Gilding": ("times", "0.5"), "Noise": ("by", "20, 0"), "Zone": ("by", "6, 6")}
         for gauge, (way, goal) in led.items():
             self.led_by(gauge, way, goal)
-        self.assertEqual(self.stations(), [f"Steer Pennants {name}" for name in ("Hop", *led)])
+        self.led(*(f"Pennants {name}" for name in ("Hop", *led)))
         # Weighted, moved and taken off like all modifiers; the others stay.
         last = page.locator("#chain .station[data-modifier]").last
         last.locator(".field input").first.fill("40")
@@ -62,11 +62,11 @@ class Steering(BrowserTest):
         expect(last.locator(".field input").first).to_have_value("40")
         last.locator("h3").focus()
         page.keyboard.press("Alt+ArrowLeft")
-        self.until(SETTLED)
-        self.assertEqual(self.stations()[-2:], ["Steer Pennants Zone", "Steer Pennants Noise"])
+        self.led(*(f"Pennants {name}" for name in ("Hop", "Gust", "Gilding", "Zone", "Noise")))
+        # Who moved it still has it.
+        expect(page.locator("#chain .station[data-modifier]").nth(-2).locator("h3")).to_be_focused()
         page.keyboard.press("Delete")
-        self.until(SETTLED)
-        self.assertEqual(self.stations(), [f"Steer Pennants {n}" for n in ("Hop", "Gust", "Gilding", "Noise")])
+        self.led(*(f"Pennants {name}" for name in ("Hop", "Gust", "Gilding", "Noise")))
 
     def test_the_sheet_tells_what_there_is_and_what_there_will_be_and_shows_it(self) -> None:
         page = self.opened()
@@ -88,12 +88,12 @@ class Steering(BrowserTest):
         page.keyboard.press("Escape")
         expect(page.locator("#sheet")).to_be_hidden()
         self.chain("copy_opacity")
-        self.assertEqual(self.stations(), [])
+        self.led()
 
     def test_a_lever_leads_a_value_on_top_of_what_it_does(self) -> None:
         page = self.opened()
         self.chain("copy_rotation")
-        before = self.stations()
+        self.led("Pennants Gust")
         page.keyboard.press("l")
         page.locator(".can-drive").first.wait_for()
         page.locator("[data-lever=pennant-wind] .lever-name").click()
@@ -102,8 +102,7 @@ class Steering(BrowserTest):
         page.locator("[name=goal]").fill("30")
         page.locator("form[data-tie] .primary").click()
         expect(page.locator("#sheet")).to_be_hidden()
-        self.until(SETTLED)
-        self.assertEqual(self.stations(), [*before, "Steer Wind"])
+        self.led("Pennants Gust", "Wind")
         expect(page.locator("#chain .station[data-modifier]").last.locator("h3")).to_be_focused()
 
 

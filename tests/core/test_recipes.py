@@ -159,7 +159,7 @@ class Made(unittest.TestCase):
         cases: list[tuple[Any, str]] = [
             (b"{", "not JSON"),
             ({**good, "format": "jaunty-lever project"}, "not a Jaunty Lever recipe"),
-            ({**good, "version": 9}, "version 9"),
+            ({**good, "version": 99}, "version 99"),
             ({**good, "parts": [{**good["parts"][0], "kinds": ["spoon"]}]}, "no layer called “spoon”"),
             (
                 {**good, "parts": [{**good["parts"][0], "fields": {"points": good["parts"][0]["fields"]["rotation"]}}]},

@@ -146,6 +146,7 @@ _MODIFIERS = {
     "rate": "",
     "figure": "",
     "follow": "",
+    "steer": "",
     "gear": "",
     "stops": "",
     "readout": "text",
