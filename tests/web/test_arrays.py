@@ -106,6 +106,24 @@ class Pages(unittest.TestCase):
             self.assertIn(answer.status_code, (404, 409, 410, 422))
             self.assertTrue(answer.json()["message"].endswith("."))
 
+    def test_rounds_out_of_step_are_told_for_whatever_is_typed(self) -> None:
+        where = {"scene": "buoy-row", "modifier": "swings"}
+        self.assertIn("Swing out of step", self.sheet("swing-out", **where))
+        for least, most, by, words in (
+            ("12", "40", "most", "all together again at frame"),
+            ("3", "2", "step", "all together again at frames"),
+            ("40", "12", "most", "nothing to go apart"),
+            ("", "x", "most", "whole numbers of rounds"),
+            ("²", "-4", "most", "whole numbers of rounds"),
+            ("1", "9" * 6000, "most", "At most 10,000 rounds"),
+            ("1", "0", "step", "At least one round more"),
+        ):
+            with self.subTest(least=least, most=most[:9]):
+                self.assertIn(words, self.sheet("swing-out/told", **where, least=least, most=most, by=by))
+        asked = {"modifier": "gust-returns"}
+        answer = self.client.get("/projects/lantern-quay/scenes/pennant-line/sheets/swing-out", params=asked)
+        self.assertIn("does not go round", answer.json()["message"])
+
     def test_linkage_has_one_card_for_an_array(self) -> None:
         text = self.get("/projects/lantern-quay/scenes/gull-flock/linkage")
         self.assertEqual(text.count('"name": "Gulls"'), 1)

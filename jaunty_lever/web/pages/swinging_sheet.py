@@ -15,6 +15,7 @@ from ..templating import page
 router = APIRouter(prefix="/projects/{project}/scenes/{scene}/sheets")
 
 MOST_TOLD = 6
+_MOST_DIGITS = 12
 
 
 @router.get("/swing-out")
@@ -53,9 +54,10 @@ def told(
 ) -> HTMLResponse:
     """What numbers of rounds come to."""
     here = scene_in(site_of(request).store.state(project).project, scene)
-    if not (least.strip().isdecimal() and most.strip().isdecimal()):
+    given = [one.strip() for one in (least, most)]
+    if not all(one.isdecimal() for one in given):
         return HTMLResponse("Both are whole numbers of rounds, such as 12 and 40.")
-    if max(int(least), int(most)) > MOST_ROUNDS:
+    if any(len(one) > _MOST_DIGITS or int(one) > MOST_ROUNDS for one in given):
         return HTMLResponse(f"At most {MOST_ROUNDS:,} rounds in a scene.")
     return HTMLResponse(_told(here, modifier, int(least), int(most), by))
 
