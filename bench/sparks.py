@@ -112,7 +112,6 @@ def headline() -> Project:
             "gauge": "sweep",
             "values": {"letters.copy_position": "0, 60"},
             "id": "t",
-            "replace": True,
         },
         {"kind": "add modifier", "parameter": "letters.copy_position", "modifier": "overshoot", "id": "o"},
     ):
