@@ -7,7 +7,6 @@ attributes. Spaces without a line break stand for themselves; one that is wanted
 
 import re
 
-from jinja2 import Environment
 from jinja2.ext import Extension
 
 #: What a template is made of: comments, statements and expressions of Jinja, tags up to their name, all else.
@@ -72,9 +71,6 @@ def _said(part: re.Match[str]) -> bool:
 
 class Layout(Extension):
     """Templates of an environment are sent without their layout."""
-
-    def __init__(self, environment: Environment) -> None:
-        super().__init__(environment)
 
     def preprocess(self, source: str, name: str | None, filename: str | None = None) -> str:
         """What Jinja reads in place of a template's text."""

@@ -36,6 +36,8 @@ ALL_TOLD = {**ALL_KNOWN, CIRCLE: (-1.0, 1.0, 0.0)}
 PREFIX, OUTER = "element.", "outer."
 U = "element.u"
 """Where a copy stands along its array's order, 0 to 1."""
+RANK = "element.rank"
+"""The whole number of its place in that order, from 0."""
 ROUND = PREFIX + CIRCLE
 """Where it stands on a circle, if its array's order closes."""
 

@@ -10,6 +10,7 @@ from ..document.keys import Finite, Frame
 from ..document.layers import ArrayLayer
 from ..document.modifier import Modifier
 from ..document.parameter import Parameter
+from ..document.references import RANK
 from ..document.scene import Scene
 from ..document.specs import components, specs_of
 from ..motion import Follow, Push, Shift
@@ -193,7 +194,7 @@ class LaterEach(SceneEdit):
             raise Refused(f"{node.label} stands in no array: it has no copies to come later.", self.parameter)
         chain = tuple(one for one in node.parameter.chain if later_of(one) is None)
         if self.seconds:
-            follow = Follow(id=f"{self.id[:38]}-f", driver="element.rank", times=Parameter(rest=self.seconds))
+            follow = Follow(id=f"{self.id[:38]}-f", driver=RANK, times=Parameter(rest=self.seconds))
             chain = (*chain, Shift(id=self.id, delay=Parameter(rest=0.0, chain=(follow,))))
         return with_parameter(scene, self.parameter, chain=chain)
 
@@ -205,6 +206,6 @@ class LaterEach(SceneEdit):
 def later_of(modifier: Modifier) -> float | None:
     """By how many seconds a modifier lets each copy come later than the one before, when it does nothing else."""
     only = modifier.delay.chain[0] if isinstance(modifier, Shift) and len(modifier.delay.chain) == 1 else None
-    if not isinstance(only, Follow) or only.driver != "element.rank" or only.times.moves:
+    if not isinstance(only, Follow) or only.driver != RANK or only.times.moves:
         return None
     return components(only.times.rest, specs_of(Follow)["times"])[0]

@@ -10,16 +10,15 @@ from ..document.nodes import ModifierNode, ParameterNode
 from ..document.parameter import Parameter
 from ..document.references import bare
 from ..document.scene import Scene
-from ..document.specs import ParameterSpec, components, specs_of
+from ..document.specs import ParameterSpec, components, specs_of, value_of
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from ..formula.quantity import Unreadable, read_number
 from ..motion import Adjust, Steer
+from ..motion.steer import LED_BY
 from .base import Refused
 
 Steering = Literal["towards", "by", "times"]
-
-_SET_BY = {"towards": "target", "by": "amount", "times": "factor"}
 
 
 def read_value(text: str, spec: ParameterSpec, fps: float, at: ParameterNode) -> Value:
@@ -37,7 +36,7 @@ def read_value(text: str, spec: ParameterSpec, fps: float, at: ParameterNode) ->
         numbers *= spec.components
     if len(numbers) != spec.components:
         raise Refused(f"{at.label} has {spec.components} numbers: write them with a comma between.", at.id)
-    return numbers if len(numbers) > 1 else numbers[0]
+    return value_of(numbers, spec)
 
 
 def steered(
@@ -50,12 +49,11 @@ def steered(
     fps: float,
 ) -> Steer:
     """A Steer for a value; `goal` is typed, `more` is added to each of its numbers. Raises Refused."""
-    name = _SET_BY[steers]
+    name = LED_BY[steers]
     spec = specs_of(Steer)[name].fitted(node.spec)
     value = read_value(goal, spec, fps, node)
     if more and not isinstance(value, str):
-        numbers = tuple(number + more for number in components(value, spec))
-        value = numbers if len(numbers) > 1 else numbers[0]
+        value = value_of(tuple(number + more for number in components(value, spec)), spec)
     low, high = ends
     given = {"way": steers, name: value, "low": low, "high": high}
     return Steer(**listen, **{field: Parameter(rest=rest) for field, rest in given.items()})
@@ -80,13 +78,12 @@ def settled(scene: Scene, node: ParameterNode, found: ModifierNode, frame: float
     if at("stop")[0]:
         led = min(max(led, 0.0), 1.0)
     way = specs_of(Steer)["way"].options[round(at("way")[0])]
-    meant = at(_SET_BY[way])
+    meant = at(LED_BY[way])
     kept = {name: getattr(steer, name) for name in ("strength", "weights", "windows", "bypassed")}
     if not led:
         return ()
     if way != "times":
-        more = tuple(led * number for number in meant)
-        plus = Parameter(rest=more if len(more) > 1 else more[0])
+        plus = Parameter(rest=value_of(tuple(led * number for number in meant), node.spec))
         times = Parameter(rest=1.0 - led if way == "towards" else 1.0)
         return (Adjust(id=steer.id, times=times, plus=plus, **kept),)
     factors = [1.0 + led * (number - 1.0) for number in meant]

@@ -14,6 +14,7 @@ from typing import Any
 
 from ..document.base_layer import BaseLayer
 from ..document.model import Model
+from ..document.modifier import Modifier
 from ..document.parameter import Parameter
 from ..document.scene import Scene
 from ..document.specs import ParameterSpec
@@ -164,7 +165,7 @@ def rewritten(node: Any, table: Mapping[str, str | Model]) -> Any:
     if not isinstance(node, Model) or (isinstance(node, Parameter) and not node.chain):
         return node
     known = table.get(getattr(node, "id", ""))
-    if isinstance(known, Model) and getattr(node, "kind", None) == "between":
+    if isinstance(known, Model) and isinstance(node, Modifier):
         return known
     updates: dict[str, Any] = {}
     if getattr(node, "kind", None) == "formula" and not isinstance(node, BaseLayer) and isinstance(known, str):

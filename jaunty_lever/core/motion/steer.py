@@ -7,13 +7,14 @@ from numpy.typing import NDArray
 
 from ..document.parameter import Parameter, spec
 from ..document.protocols import Context, Signal, Values, Words
-from ..document.specs import ParameterSpec
+from ..document.specs import ParameterSpec, value_of
 from ..kernels.compiled import Filled, Floats, kernel
 from ..kernels.parallel import by_component, rows
 from .linked import Linked
 
 WAYS = ("towards", "by", "times")
-_LED_BY = {"towards": "target", "by": "amount", "times": "factor"}
+LED_BY = {"towards": "target", "by": "amount", "times": "factor"}
+"""The setting that each of them goes by."""
 
 
 class Steer(Linked):
@@ -69,38 +70,29 @@ class Steer(Linked):
         False, "switch", label="Stop at the ends", help="Drivers below From or beyond To lead it no further."
     )
 
-    def _led(self, context: Context) -> Values:
-        """How far it is led, 0 at From and 1 at To; (n or 1, 1)."""
-        low, high = context.number("low"), context.number("high")
-        given = context.driver(self.driver, self.component, context.times)[:, :1]
-        if low.shape[0] == high.shape[0] == 1 and low[0, 0] == 0 and high[0, 0] == 1:
-            return given
-        made: Values = (given - low) / np.where(high == low, 1.0, high - low)
-        return made
-
     def apply(self, incoming: Signal, context: Context) -> Values:
         context.fault((context.number("low") == context.number("high"))[:, 0], "From and to are the same")
         way = context.choice("way")
-        values, led, meant = incoming.values, self._led(context), context.number(_LED_BY[way])
+        values, led, meant = incoming.values, self.along(context), context.number(LED_BY[way])
         count, stop = rows(values, led, meant), context.switch("stop")
         return by_component(_steer, count, context.components, (values, led, meant), WAYS.index(way), stop)
 
     def pieces(self, incoming: Signal, context: Context) -> tuple[NDArray[Any], ...]:
         if not context.switch("stop"):
             return ()
-        led = self._led(context)
+        led = self.along(context)
         return (np.sign(led), np.sign(led - 1))
 
     def hidden_settings(self, spec: ParameterSpec) -> frozenset[str]:
         hidden = super().hidden_settings(spec)
         if self.way.moves:
             return hidden
-        return hidden | (set(_LED_BY.values()) - {_LED_BY[str(self.way.constant_value)]})
+        return hidden | (set(LED_BY.values()) - {LED_BY[str(self.way.constant_value)]})
 
     def fitted(self, spec: ParameterSpec, value: tuple[float, ...], seed: int) -> "Steer":
         if spec.kind == "colour":
             return self.changed(target=Parameter(rest="#22303c"))
-        return self.changed(target=Parameter(rest=value if len(value) > 1 else value[0]))
+        return self.changed(target=Parameter(rest=value_of(value, spec)))
 
     def _said(self, words: Words) -> str:
         way = str(words.resting("way"))

@@ -54,7 +54,7 @@ class Stops(Linked):
 
     def apply(self, incoming: Signal, context: Context) -> Values:
         context.fault((context.number("low") == context.number("high"))[:, 0], "From and to are the same")
-        x = np.clip(self._along(context), 0, self.count - 1)
+        x = np.clip(self.along(context) * (self.count - 1), 0, self.count - 1)
         if context.spec.stepped:
             x = np.rint(x)
         below = np.minimum(np.floor(x), self.count - 2)
@@ -67,15 +67,8 @@ class Stops(Linked):
         made: Values = np.where(share == 0, first, np.where(share == 1, second, first + (second - first) * share))
         return made
 
-    def _along(self, context: Context) -> Values:
-        """Where the driver stands among the stops, which stand at 0, 1, 2 …; (n or 1, 1)."""
-        low, high = context.number("low"), context.number("high")
-        given = context.driver(self.driver, self.component, context.times)[:, :1]
-        made: Values = (given - low) / np.where(high == low, 1.0, high - low) * (self.count - 1)
-        return made
-
     def pieces(self, incoming: Signal, context: Context) -> tuple[NDArray[Any], ...]:
-        x = self._along(context)
+        x = self.along(context) * (self.count - 1)
         return (np.floor(x), np.rint(x))
 
     def retargeted(self, table: dict[str, str]) -> "Stops":

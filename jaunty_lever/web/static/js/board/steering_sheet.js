@@ -1,9 +1,8 @@
 // @ts-check
 // The sheet in which values are led by a gauge: what each has now and what it will have, tried on the stage meanwhile.
 import { clock } from "../talk/clock.js";
-import { commitEdits, requestFrames, withScene } from "../talk/server.js";
-import { closeSheet, sheet } from "../talk/menus.js";
-import { say, wrongIn } from "../talk/notes.js";
+import { sheet } from "../talk/menus.js";
+import { keepForm, putBack, tryForm } from "../talk/tried.js";
 import { figure, typedNumber, unitBehind } from "../lib/figures.js";
 import { fresh } from "../lib/fresh.js";
 
@@ -48,7 +47,7 @@ function tellRows() {
 
 function edit(form) {
   const ticked = rowsOf(form).filter(row => partOf(row, "value").checked);
-  if (!ticked.length) return null;
+  if (!ticked.length) throw new Error("Tick at least one value that follows it.");
   const by = said => Object.fromEntries(ticked.map(row => [partOf(row, "value").value, said(row)]));
   return {
     kind: "tie to gauge",
@@ -59,41 +58,14 @@ function edit(form) {
   };
 }
 
-function tryIt() {
-  const form = formNow(),
-    made = form && edit(form);
-  wrongIn(form);
-  if (form) requestFrames(made ? withScene([made]) : []);
-}
-
 document.addEventListener("input", event => {
   const row = event.target.closest?.("[data-tie-form] .tie-row");
   if (!row) return;
   // Whoever types a goal, or chooses a way, means it.
   if (!event.target.matches("[name=value]")) partOf(row, "value").checked = true;
   tellRows();
-  tryIt();
+  tryForm(formNow(), edit);
 });
 
-document.addEventListener("submit", async event => {
-  const form = event.target.closest?.("form[data-tie-form]");
-  if (!form) return;
-  event.preventDefault();
-  const made = edit(form);
-  if (!made) {
-    wrongIn(form, "Tick at least one value that follows it.");
-    return;
-  }
-  try {
-    const told = await commitEdits([made]);
-    closeSheet();
-    say(`${told.label}.`);
-  } catch (error) {
-    wrongIn(form, error.message);
-  }
-});
-
-// Leaving the sheet puts back what was tried.
-document.getElementById("sheet")?.addEventListener("close", () => {
-  if (document.getElementById("sheet").dataset.sheet === "tie-gauge") requestFrames([]);
-});
+keepForm("form[data-tie-form]", edit);
+putBack("tie-gauge");

@@ -1,8 +1,7 @@
 // @ts-check
 // Copies that go round at paces of their own: the sheet in which that is asked for, tried on the stage meanwhile.
-import { commitEdits, requestFrames, withScene } from "../talk/server.js";
-import { closeSheet, sheet } from "../talk/menus.js";
-import { say, wrongIn } from "../talk/notes.js";
+import { sheet } from "../talk/menus.js";
+import { keepForm, putBack, tryForm } from "../talk/tried.js";
 import { fresh } from "../lib/fresh.js";
 import { typedNumber } from "../lib/figures.js";
 
@@ -13,7 +12,7 @@ const formNow = () => document.querySelector("#sheet form[data-swing-form]");
 export const GOES_ROUND = ["wave", "figure", "rate"];
 
 /** The sheet for a modifier that goes round on the copies of an array. */
-export const openSwinging = modifier => sheet("swing-out", { modifier }).then(tryIt);
+export const openSwinging = modifier => sheet("swing-out", { modifier }).then(() => tryIt());
 
 function edit(form) {
   const number = name => typedNumber(form.elements[name].value);
@@ -24,36 +23,11 @@ function edit(form) {
   return { kind: "swing out of step", modifier: form.dataset.swingForm, least, ...others, id };
 }
 
-function tryIt() {
-  const form = formNow();
-  if (!form) return;
-  wrongIn(form);
-  try {
-    requestFrames(withScene([edit(form)]));
-  } catch {
-    // What it comes to is told beside it.
-    requestFrames([]);
-  }
-}
+const tryIt = () => tryForm(formNow(), edit);
 
 document.addEventListener("input", event => {
   if (event.target.closest?.("form[data-swing-form]")) tryIt();
 });
 
-document.addEventListener("submit", async event => {
-  const form = event.target.closest?.("form[data-swing-form]");
-  if (!form) return;
-  event.preventDefault();
-  try {
-    const told = await commitEdits([edit(form)]);
-    closeSheet();
-    say(`${told.label}.`);
-  } catch (error) {
-    wrongIn(form, error.message);
-  }
-});
-
-// Leaving the sheet puts back what was tried.
-document.getElementById("sheet")?.addEventListener("close", () => {
-  if (document.getElementById("sheet").dataset.sheet === "swing-out") requestFrames([]);
-});
+keepForm("form[data-swing-form]", edit);
+putBack("swing-out");

@@ -3,9 +3,10 @@
 import { choice } from "../talk/choice.js";
 import { clock } from "../talk/clock.js";
 import { scene } from "../talk/scene.js";
-import { requestFrames, commitEdits, withScene } from "../talk/server.js";
-import { closeSheet, menu, sheet } from "../talk/menus.js";
+import { requestFrames, withScene } from "../talk/server.js";
+import { menu, sheet } from "../talk/menus.js";
 import { say, wrongIn } from "../talk/notes.js";
+import { keepForm, putBack } from "../talk/tried.js";
 import { play } from "../stage/time.js";
 import { chooseLayers } from "../talk/choosing.js";
 
@@ -76,25 +77,11 @@ document.addEventListener("change", event => {
   if (event.target.closest?.("form[data-recipe-form]")) tryIt();
 });
 
-document.addEventListener("submit", async event => {
-  const form = event.target.closest?.("form[data-recipe-form]");
-  if (!form) return;
-  event.preventDefault();
-  try {
-    const edit = recipeEdit(form);
-    const told = await commitEdits([edit]);
-    closeSheet();
-    say(`${told.label}.`);
-    const layers = Object.values(edit.parts).flat();
-    if (layers.length) chooseLayers(layers);
-  } catch (error) {
-    wrongIn(sheetNow(), error.message);
-  }
+keepForm("form[data-recipe-form]", recipeEdit, edit => {
+  const layers = Object.values(edit.parts).flat();
+  if (layers.length) chooseLayers(layers);
 });
-
-document.getElementById("sheet").addEventListener("close", () => {
-  if (document.getElementById("sheet").dataset.sheet !== "recipe") return;
-  requestFrames([]);
+putBack("recipe", () => {
   if (!wasPlaying && clock.playing) play(false);
 });
 

@@ -3,12 +3,13 @@
 import { emit, on } from "../talk/events.js";
 import { hands, setHands } from "../talk/hands.js";
 import { sceneUrl } from "../talk/scene.js";
-import { requestFrames, commitEdits, withScene } from "../talk/server.js";
-import { closeSheet, menu, sheet } from "../talk/menus.js";
+import { requestFrames, withScene } from "../talk/server.js";
+import { menu, sheet } from "../talk/menus.js";
 import { chooseParameter } from "../talk/choosing.js";
 import { focusOn } from "../talk/focus.js";
 import { fresh } from "../lib/fresh.js";
 import { say, wrongIn } from "../talk/notes.js";
+import { keepForm, putBack } from "../talk/tried.js";
 import { typedNumber } from "../lib/figures.js";
 
 let drivers = [];
@@ -276,24 +277,9 @@ document.addEventListener("input", event => {
   tryTie();
 });
 
-document.addEventListener("submit", async event => {
-  const form = event.target.closest?.("form[data-tie]");
-  if (!form) return;
-  event.preventDefault();
-  try {
-    const id = fresh("m");
-    const told = await commitEdits([{ ...tieEdit(form), id }]);
-    const { follower } = form.dataset;
-    closeSheet();
-    say(`${told.label}.`);
-    await chooseParameter(follower);
-    focusOn(`#station-${id} h3`);
-  } catch (error) {
-    wrongIn(form, error.message);
-  }
-});
-
-// Leaving the sheet puts back what was tried.
-document.getElementById("sheet").addEventListener("close", () => {
-  if (document.getElementById("sheet").dataset.sheet === "tie") requestFrames([]);
-});
+keepForm(
+  "form[data-tie]",
+  form => ({ ...tieEdit(form), id: fresh("m") }),
+  ({ parameter, id }) => chooseParameter(parameter).then(() => focusOn(`#station-${id} h3`)),
+);
+putBack("tie");
