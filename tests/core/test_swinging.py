@@ -82,6 +82,18 @@ class Swinging(unittest.TestCase):
         # In a scene of another length they are together at other frames, and not as it ends.
         self.assertEqual(meets(apply(made, "change scene", length=310)), [])
         self.assertEqual(meets(swinging()), [])
+        # Nor where they begin apart, as they lie along a wave.
+        self.assertEqual(meets(apply(made, "set value", parameter="w.along", value=1)), [])
+        # Nor where the paces change, or where nothing goes round that goes on from copy to copy.
+        changing = apply(made, "add modifier", parameter=f"{self.apart(made)}.target", modifier="wave", id="slow")
+        self.assertEqual(meets(changing), [])
+        moved = apply(swinging(count=5), "add modifier", parameter="a.copy_position", modifier="rate", id="drift")
+        moved = apply(moved, "link to", parameter="drift.rate", driver="element.rank", id="faster").scenes[0]
+        self.assertEqual(meetings(moved, moved.index.parameters["a.copy_position"]), [])
+
+    def apart(self, of: Project) -> str:
+        """The id of what leads the pace."""
+        return of.scenes[0].index.parameters["w.frequency"].parameter.chain[0].id
 
     def test_refusals(self) -> None:
         made = swinging()

@@ -11,7 +11,7 @@ from ..document.ids import Id, new_id
 from ..document.modifier import Modifier
 from ..document.nodes import ParameterNode
 from ..document.parameter import Parameter
-from ..document.references import PREFIX, U
+from ..document.references import RANK, U
 from ..document.scene import Scene
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
@@ -20,8 +20,12 @@ from ..motion import Figure, Follow, Rate, Round, Steer, Wave
 from .base import Refused, SceneEdit, modifier_of, place_of, with_parameter
 
 MOST_ROUNDS = 10_000
-RANK = f"{PREFIX}rank"
 _PACE: dict[type[Modifier], str] = {Wave: "frequency", Figure: "speed", Rate: "rate"}
+
+
+def _goes_round(modifier: Modifier, node: ParameterNode) -> bool:
+    """Whether a modifier goes round: a rate does where what it makes go on is an angle."""
+    return type(modifier) in _PACE and (not isinstance(modifier, Rate) or node.spec.kind == "angle")
 
 
 def paced(scene: Scene, modifier: str) -> tuple[ParameterNode, float]:
@@ -29,13 +33,12 @@ def paced(scene: Scene, modifier: str) -> tuple[ParameterNode, float]:
     it does not go round, or where there are no copies."""
     found = modifier_of(scene, modifier)
     node = place_of(scene, found.parameter)
-    name = _PACE.get(type(found.modifier))
-    turns = name == "rate" and node.spec.kind == "angle"
-    if name is None or (name == "rate" and not turns):
+    if not _goes_round(found.modifier, node):
         raise Refused(f"{found.modifier.title} does not go round here: a Wave, a Figure or the Rate of an angle does.")
     if not scene.index.arrays_of(node):
         raise Refused(f"{node.label} stands in no array: it has no copies that could be out of step.", node.id)
-    return place_of(scene, f"{modifier}.{name}"), (360.0 if turns else 1.0) * scene.fps / scene.length
+    pace = place_of(scene, f"{modifier}.{_PACE[type(found.modifier)]}")
+    return pace, (360.0 if isinstance(found.modifier, Rate) else 1.0) * scene.fps / scene.length
 
 
 def paces_of(scene: Scene, modifier: str) -> list[float]:
@@ -54,20 +57,32 @@ def rounds_of(scene: Scene, modifier: str) -> list[int]:
 
 
 def swings(pace: Parameter) -> bool:
-    """Whether a pace is one that goes from copy to copy by whole rounds, as it is made here."""
+    """Whether a pace is one that goes from copy to copy by whole rounds, as it is made here, and stays so."""
+    if pace.keys or any(one.bypassed or one.windows or one.moving for one in pace.chain):
+        return False
     heard = [(type(one), one.references()) for one in pace.chain]
     return heard in ([(Steer, (U,)), (Round, ())], [(Follow, (RANK,))])
+
+
+def begins_together(scene: Scene, node: ParameterNode, modifier: Modifier) -> bool:
+    """Whether the copies of a value are in step as the scene begins: not where each lives later, or a wave lies along
+    them."""
+    layers = [] if node.each else [scene.index.layers[array] for array in scene.index.arrays_of(node)]
+    apart = [getattr(layer, name, None) for layer in layers for name in ("later", "random_later")]
+    apart.append(getattr(modifier, "along", None))
+    return not any(one is not None and (one.moves or one.constant_value) for one in apart)
 
 
 def meetings(scene: Scene, node: ParameterNode) -> list[float]:
     """The frames at which all copies of a value are together again that swing out of step; none where they do not, or
     where they no longer go round whole numbers of times, as in a scene that has another length now."""
+    if not scene.index.arrays_of(node):
+        return []
     for step in node.parameter.chain:
-        own = getattr(step, _PACE.get(type(step), ""), None)
-        if own is None or step.bypassed or not swings(own) or not scene.index.arrays_of(node):
+        if step.bypassed or not _goes_round(step, node) or not swings(getattr(step, _PACE[type(step)])):
             continue
         paces = paces_of(scene, step.id)
-        if all(abs(pace - round(pace)) < 1e-6 for pace in paces):
+        if begins_together(scene, node, step) and all(abs(pace - round(pace)) < 1e-6 for pace in paces):
             return together(map(round, paces), scene.length)
     return []
 

@@ -6,7 +6,15 @@ from starlette.responses import HTMLResponse
 from jaunty_lever.core.document.refused import Refused
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.edits.base import modifier_of
-from jaunty_lever.core.edits.swinging import MOST_ROUNDS, SwingOutOfStep, paced, rounds_of, swings, together
+from jaunty_lever.core.edits.swinging import (
+    MOST_ROUNDS,
+    SwingOutOfStep,
+    begins_together,
+    paced,
+    rounds_of,
+    swings,
+    together,
+)
 from jaunty_lever.core.view.scene_view import scene_in
 
 from ..site import site_of
@@ -22,7 +30,7 @@ _MOST_DIGITS = 12
 def swing_out(project: str, scene: str, modifier: str, request: Request) -> HTMLResponse:
     """How many rounds the copies of a value make in the scene, at the least and at the most."""
     here = scene_in(site_of(request).store.state(project).project, scene)
-    pace, one = paced(here, modifier)
+    pace, _ = paced(here, modifier)
     rounds = rounds_of(here, modifier)
     least, most = min(rounds, default=0), max(rounds, default=0)
     own = pace.parameter
@@ -79,4 +87,7 @@ def _told(scene: Scene, modifier: str, least: int, most: int, by: str) -> str:
     places = [f"{frame:g}" for frame in frames[:MOST_TOLD]]
     more = " and so on" if len(frames) > MOST_TOLD else ""
     where = f"frame {places[0]}, where the scene ends" if len(frames) == 1 else f"frames {', '.join(places)}{more}"
-    return f"{len(rounds):,} copies, {shared}; all together again at {where}."
+    found = modifier_of(scene, modifier)
+    begun = begins_together(scene, scene.index.parameters[found.parameter], found.modifier)
+    again = "all together again" if begun else "all again as they begin, each at its own moment,"
+    return f"{len(rounds):,} copies, {shared}; {again} at {where}."
