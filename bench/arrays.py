@@ -12,6 +12,8 @@ from jaunty_lever.core.evaluation.cache import Cache
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.taking import inside
+from jaunty_lever.core.kernels.field import noise_field
+from jaunty_lever.core.kernels.parallel import over
 from jaunty_lever.formats.project_file import write
 from tests.browser.harness import Server
 
@@ -66,6 +68,7 @@ def evaluation() -> None:
     _position()
     _still()
     _led()
+    _field()
     times = [_time_of(count) for count in (100, 1_000, 10_000)]
     exponents = [log10(b / a) for a, b in zip(times, times[1:], strict=False)]
     shown = ", ".join(f"{t * 1000:.1f} ms" for t in times)
@@ -174,6 +177,32 @@ def _led() -> None:
     ratio = middle([of("a.copy_position", "a.copy_rotation") / sum(map(of, alone)) for _ in range(5)])
     shown = f"{ratio:.2f} ×"
     line("Five gauges lead place and rotation of 1,000 copies", shown, "at most 2 × these gauges", ratio <= 2)
+
+
+def _field() -> None:
+    """The gauge Noise, and the modifier, over a thousand copies, against the kernel by itself."""
+    count, span = 1_000, 240
+    array: dict[str, Any] = {
+        **{"kind": "array", "id": "a", "name": "A", "arrangement": {"kind": "row", "count": count}},
+        "gauges": [{"kind": "noise", "id": "g", "name": "G", "frequency": 0.7}],
+        "copy_rotation": {"chain": [{"kind": "noise", "id": "n", "frequency": 0.7}]},
+        "layers": [{"kind": "ellipse", "id": "e", "name": "E"}],
+    }
+    scene = Scene.model_validate({"id": "s", "name": "S", "length": span, "layers": [array]})
+    where = inside(Sampler(scene, Cache()), "a.copy_rotation", SampleTimes.frames(30, 0, span))
+    one, none = np.ones(1), np.zeros(1)
+    x, z = np.repeat(np.arange(count) * 0.3, span), np.tile(np.arange(span) * 0.7 / 30, count)
+    out = np.empty(count * span)
+
+    def kernel() -> None:
+        over(out.size, noise_field, x, none, z, none, one, one, none, one, 0, 0, out)
+
+    def of(parameter: str) -> float:
+        return best(lambda: Sampler(scene, Cache()).evaluate(parameter, where), 5)
+
+    for name, parameter in (("gauge", "g.value"), ("modifier", "a.copy_rotation")):
+        ratio = middle([of(parameter) / best(kernel, 5) for _ in range(5)])
+        line(f"Noise of 1,000 copies, as a {name}", f"{ratio:.2f} ×", "at most 1.3 × its kernel", ratio <= 1.3)
 
 
 PAINT = """async () => {

@@ -105,6 +105,48 @@ class Steering(BrowserTest):
         self.led("Pennants Gust", "Wind")
         expect(page.locator("#chain .station[data-modifier]").last.locator("h3")).to_be_focused()
 
+    def test_one_noise_leads_place_and_size_by_numbers_that_go_apart_or_in_step(self) -> None:
+        page = self.new_scene("Posts")
+        self.add_layer("Rectangle")
+        page.locator("#handles").focus()
+        page.keyboard.press("c")
+        array = page.locator('.layer.is-chosen[data-kind="array"]').get_attribute("data-layer")
+        page.locator("[data-add-gauge]").first.click()
+        page.locator("#sheet [data-new-gauge=noise]").click()
+        form = page.locator("#sheet [data-tie-form]")
+        for row in ("Position", "Scale"):
+            form.locator(".tie-row").filter(has_text=row).locator("[name=value]").check()
+        # Place goes by two numbers to begin with, size by the third.
+        expect(form.locator(".tie-row").filter(has_text="Position").locator("[name=part]")).to_have_value("each")
+        form.locator(".tie-row").filter(has_text="Scale").locator("[name=part]").select_option("z")
+        page.get_by_role("button", name="Let them follow").click()
+        expect(page.locator("#sheet")).to_be_hidden()
+        gauge = page.locator(".gauge[data-kind=noise]")
+        expect(gauge.locator(".drives")).to_have_text("drives 2")
+        page.locator(f"#layers [data-choose='{array}.copy_position']").first.click()
+        self.led("Rectangle array Noise", "Rectangle array Noise y")
+        # Each of its numbers has a chain of its own; one setting leads them together.
+        gauge.get_by_role("button", name="z", exact=True).click()
+        expect(page.locator("#chain .crumbs [aria-current]")).to_have_text("z")
+        expect(gauge.get_by_role("button", name="z", exact=True)).to_have_attribute("aria-pressed", "true")
+
+    def test_an_outline_is_roughened_by_a_noise_round_it_without_a_formula(self) -> None:
+        page = self.new_scene("Shore")
+        self.add_layer("Ellipse")
+        picture = "bench.scenePixels(12).reduce((whole, v, k) => (whole * 31 + v) % 1000003, 7)"
+        page.locator("[data-layer-menu]").first.click()
+        page.get_by_text("Move its edge point by point").click()
+        # Its chain opens: where each point of the outline goes.
+        expect(page.locator(".sentence")).to_contain_text("Each point of Ellipse's outline")
+        bare = page.evaluate(picture)
+        page.locator(".add-station").click()
+        page.locator("#sheet [data-add=noise]").first.click()
+        station = page.locator("#chain .station[data-modifier]")
+        expect(station.locator("h3")).to_have_text("Noise")
+        station.get_by_label("Over", exact=True).select_option("along")
+        expect(page.locator(".sentence")).to_contain_text("smooth noise along it")
+        self.until(f"{picture} !== {bare}")
+
 
 class Swinging(BrowserTest):
     def test_copies_swing_out_of_step_and_are_told_where_they_meet(self) -> None:

@@ -33,6 +33,14 @@ class Cut:
         return len(self.links)
 
     @cached_property
+    def lengths(self) -> Floats:
+        """How long each outline is from point to point, in px; (outlines,)."""
+        led = np.flatnonzero(self.links[:, 1] >= 0)
+        steps = self.table[:, [X, Y]][:, :, self.links[led, 1]] - self.table[:, [X, Y]][:, :, led]
+        made: Floats = np.hypot(steps[:, 0], steps[:, 1]).sum(axis=1)
+        return made
+
+    @cached_property
     def circles(self) -> Floats:
         """Of each point: how far round its contour it stands, as a share, −1 where that is open; what share of the
         whole length that contour is; and which one it is; (outlines, points, 3)."""

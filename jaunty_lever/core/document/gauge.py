@@ -17,6 +17,9 @@ from .specs import ParameterSpec
 EDGES = ("linear", "smooth", "cubic-bezier")
 WAYS = ("enter", "leave", "pulse", "notch")
 ZONE_SHAPES = ("disc", "box", "bar")
+FIELD_OVER = ("place", "row and column", "number", "along", "time alone")
+"""What a noise may lie on: where copies stand, their numbers, or their order or outline."""
+FIELD_CHARACTERS = ("smooth", "billow", "ridged", "cells")
 
 
 class Gauge(Model):
@@ -26,6 +29,8 @@ class Gauge(Model):
     wish: ClassVar[str] = ""
     does: ClassVar[str] = ""
     formula: ClassVar[tuple[str, ...]] = ()
+    others: ClassVar[tuple[str, ...]] = ()
+    """The further numbers that it has of each copy, each with a chain of its own, beside its value."""
 
     id: Id
     kind: str
@@ -35,7 +40,11 @@ class Gauge(Model):
     @cached_property
     def spec(self) -> ParameterSpec:
         """What the gauge's value is: a number, 0 to 1 before its chain."""
-        return ParameterSpec("number", 0.0, self.name, low=0.0, high=1.0, step=0.05, help=self.does, each=True)
+        return self.spec_of(self.name)
+
+    def spec_of(self, name: str) -> ParameterSpec:
+        """What its value, or one of its other numbers, is: by the name that it has."""
+        return ParameterSpec("number", 0.0, name, low=0.0, high=1.0, step=0.05, help=self.does, each=True)
 
 
 def _each(default: object, *kind: object, **rest: object) -> Parameter:
@@ -149,22 +158,59 @@ class NoiseGauge(Gauge):
     title: ClassVar[str] = "Noise"
     wish: ClassVar[str] = "a coherent scatter"
     does: ClassVar[str] = "What a coherent noise says at each copy's place."
-    formula: ClassVar[tuple[str, ...]] = ("(N + 1)/2 of coherent noise at ((place − scroll)/zoom, phase)",)
+    formula: ClassVar[tuple[str, ...]] = (
+        "(N + 1)/2 of coherent noise at ((place − scroll)/zoom, phase); y and z: N of other components of that field",
+        "in step: N of y and z led to that of the first; along, where copies close: N on a circle as long, without "
+        "a seam",
+    )
+    others: ClassVar[tuple[str, ...]] = ("y", "z")
 
     kind: Literal["noise"] = "noise"
-    over: Parameter = _each(
-        "place", "choice", label="Over", help="What the noise lies on.", options=("place", "row and column", "number")
+    y: Parameter = Parameter.model_construct()
+    z: Parameter = Parameter.model_construct()
+    over: Parameter = _each("place", "choice", label="Over", help="What the noise lies on.", options=FIELD_OVER)
+    character: Parameter = _each(
+        "smooth",
+        "choice",
+        label="Character",
+        help="Hills, tufts with creases between, ridges, or scattered spots.",
+        options=FIELD_CHARACTERS,
+        main=True,
     )
     zoom: Parameter = _each(
         (200.0, 200.0), "vector", label="Zoom", help="How far apart new values lie.", low=0, step=5, main=True
     )
+    zoom_depth: Parameter = _each(
+        0.0,
+        label="Depth zoom",
+        help="The same near and far; at 0 it goes on unchanged.",
+        low=0,
+        high=800,
+        step=5,
+        deep=True,
+    )
     scroll: Parameter = _each((0.0, 0.0), "vector", label="Scroll", help="How far it is moved along.", step=5)
+    scroll_depth: Parameter = _each(
+        0.0, label="Depth scroll", help="How far it is moved nearer.", low=-800, high=800, step=5, deep=True
+    )
     frequency: Parameter = _each(
         0.0, "frequency", label="Frequency", help="New values a second.", low=0, high=12, step=0.1, main=True
+    )
+    repeat: Parameter = _each(
+        0.0, "time", label="Repeat every", help="Comes round without a seam; 0 never repeats.", low=0, high=20, step=0.1
     )
     octaves: Parameter = _each(1.0, label="Octaves", help="Layers of finer detail.", low=1, high=8, step=1, whole=True)
     persistence: Parameter = _each(
         0.5, label="Persistence", help="How strong each finer octave is.", low=0, high=1, step=0.05
+    )
+    in_step: Parameter = _each(
+        0.0,
+        "percentage",
+        label="In step",
+        help="How far y and z go with the first number; at 100 % all three are one.",
+        low=0,
+        high=100,
+        step=5,
     )
     seed: Parameter = _each(
         1.0, label="Seed", help="Another seed, another noise.", low=1, high=99_999, step=1, whole=True, main=True

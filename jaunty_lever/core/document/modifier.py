@@ -163,9 +163,13 @@ class Modifier(Model):
         """The drivers that make themselves felt at the same moment; `pieces` tells when the others do."""
         return self.references()
 
+    def moves_by_itself(self) -> bool:
+        """Whether its result, as it is set, moves although nothing that it takes in does."""
+        return self.timely
+
     def axes(self, incoming: Axes, taken: Axes) -> Axes:
         """Along which axes its result varies; `taken` are those of its settings, drivers and windows."""
-        return incoming | taken | (OVER_TIME if self.timely else CONSTANT)
+        return incoming | taken | (OVER_TIME if self.moves_by_itself() else CONSTANT)
 
     def swings(self, incoming: float, at: Pace) -> float:
         """How often in a second its result may swing, when what comes in may `incoming` times; inf: not known."""
@@ -174,7 +178,7 @@ class Modifier(Model):
 
     def lasts(self, incoming: Stretch | None, at: Pace) -> Stretch | None:
         """Between which seconds its result may change, when what comes in may within `incoming`; None: always."""
-        if self.timely:
+        if self.moves_by_itself():
             return None
         settings = [at.stretch_of_setting(name) for name in specs_of(type(self))]
         return joined(incoming, *settings, *(at.stretch_of_driver(reference) for reference in self.references()))

@@ -134,6 +134,10 @@ def _array_places(found: Found, layer: ArrayLayer, trail: tuple[tuple[str, str],
             "value",
             reads=Reading(layer.id, gauge),
         )
+        for number, name in enumerate(gauge.others, 1):
+            there = (*here, (f"{gauge.id}.{name}", name))
+            own = (getattr(gauge, name), gauge.spec_of(name), (*route, name), there, layer.id, name)
+            _parameter(found, f"{gauge.id}.{name}", *own, reads=Reading(layer.id, gauge, number))
         add_own(found, gauge, gauge.id, route, here, layer.id)
         order = getattr(gauge, "order", None)
         if order is not None:

@@ -13,10 +13,11 @@ from .specs import ParameterSpec
 @dataclass(frozen=True)
 class Reading:
     """What a value begins with that is read off each copy of an array: a gauge, or what the copy knows (its name). The
-    points of an edge are the copies of its layer."""
+    points of an edge are the copies of its layer. `part`: which of a gauge's numbers."""
 
     array: str
     what: Gauge | str
+    part: int = 0
 
 
 @dataclass(frozen=True)

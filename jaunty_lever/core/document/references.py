@@ -30,7 +30,12 @@ ALL_KNOWN: dict[str, tuple[float, ...]] = {**{name: (rest,) for name, rest in KN
 CIRCLE = "circle"
 """How far round what closes a copy stands, as a share, −1 where nothing closes; the share that is of all copies; and
 which of several circles it is. Modifiers ask for it; it is no name of the formula language."""
-ALL_TOLD = {**ALL_KNOWN, CIRCLE: (-1.0, 1.0, 0.0)}
+PLAN = "plan"
+"""Where a copy stands in the plane that its array lays out, and how far out of that: across, down and near, or on the
+ground across, into the distance and up. Modifiers and gauges ask for it."""
+LENGTH = "whole_length"
+"""How long what a copy or point stands along is: an outline in px, an order in steps from copy to copy."""
+ALL_TOLD = {**ALL_KNOWN, CIRCLE: (-1.0, 1.0, 0.0), PLAN: (0.0, 0.0, 0.0), LENGTH: (0.0,)}
 """All that an element may be asked for, as components."""
 
 PREFIX, OUTER = "element.", "outer."

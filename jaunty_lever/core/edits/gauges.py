@@ -13,13 +13,14 @@ from ..document.parameter import Parameter
 from ..document.references import RANK
 from ..document.scene import Scene
 from ..document.specs import components, specs_of
-from ..motion import Follow, Push, Shift
+from ..motion import Follow, Push, Shift, Steer
+from ..motion.steer import LED_BY
 from .base import Gone, Refused, SceneEdit, fresh_id, layer_of, place_of, with_node, with_parameter
 from .deleting import without_links_to
 from .linking import LinkTo
 from .new_gauge import with_gauge
 from .removing import without_modifiers
-from .steering import Steering
+from .steering import Steering, read_value
 
 
 class AddGauge(SceneEdit):
@@ -143,6 +144,9 @@ def _inside(scene: Scene, part: str) -> set[str]:
     return scene.index.with_settings(one for one in scene.index.parameters if one.startswith(f"{part}."))
 
 
+Part = Literal["x", "y", "z", "each"]
+
+
 class TieToGauge(SceneEdit):
     """Let values go on from where they are as a gauge goes from 0 to 1; all of them in one step. Each gets a station of
     its own, behind what it has already."""
@@ -155,22 +159,49 @@ class TieToGauge(SceneEdit):
     ways: dict[str, Steering] = Field(
         default={}, max_length=200, description="By parameter, what is typed for it; “towards” where none is."
     )
+    parts: dict[str, Part] = Field(
+        default={},
+        max_length=200,
+        description="By parameter, which of the gauge's numbers leads it, or each of its components by its own.",
+    )
     id: Id = Field(default_factory=lambda: new_id("m"))
 
     def apply_to(self, scene: Scene) -> Scene:
-        gauge_in(scene, self.gauge)
+        layer, position = gauge_in(scene, self.gauge)
+        gauge = layer.gauges[position]
         for number, (parameter, text) in enumerate(self.values.items()):
-            scene = LinkTo(
-                scene=scene.id,
-                parameter=parameter,
-                driver=f"{self.gauge}.value",
-                way="steer",
-                steers=self.ways.get(parameter, "towards"),
-                goal=text,
-                source=("0", "1"),
-                id=f"{self.id[:34]}-{number}",
-            ).apply_to(scene)
+            for axis, part in self._leads(scene, gauge, parameter, text):
+                link = f"{self.id[:34]}-{number}"
+                scene = LinkTo(
+                    scene=scene.id,
+                    parameter=parameter,
+                    driver=f"{self.gauge}.{part}",
+                    way="steer",
+                    steers=self.ways.get(parameter, "towards"),
+                    goal=text,
+                    source=("0", "1"),
+                    axis=axis,
+                    id=f"{link[:37]}-{axis}" if axis else link,
+                ).apply_to(scene)
         return scene
+
+    def _leads(self, scene: Scene, gauge: Gauge, parameter: str, text: str) -> list[tuple[int | None, str]]:
+        """Which component is led by which of the gauge's numbers; none: all of them. Components with nothing to gain
+        are left out."""
+        asked, numbers = self.parts.get(parameter, "x"), ("value", *gauge.others)
+        if asked == "each":
+            node = place_of(scene, parameter)
+            many, way = node.spec.components, self.ways.get(parameter, "towards")
+            if not 1 < many <= len(numbers):
+                raise Refused(f"{gauge.name} has {len(numbers)} numbers: not one for each component.", parameter)
+            spec = specs_of(Steer)[LED_BY[way]].fitted(node.spec)
+            nothing = {"by": 0.0, "times": 1.0}.get(way)
+            goals = components(read_value(text, spec, scene.fps, node), spec)
+            led = [(k, one) for k, one in enumerate(numbers[:many]) if goals[min(k, len(goals) - 1)] != nothing]
+            return [*led] or [(0, "value")]
+        if asked != "x" and asked not in gauge.others:
+            raise Refused(f"{gauge.name} has one number for each copy, and no {asked}.", parameter)
+        return [(None, "value" if asked == "x" else asked)]
 
     def label_in(self, scene: Scene) -> str:
         layer, position = gauge_in(scene, self.gauge)

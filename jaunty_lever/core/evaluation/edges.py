@@ -10,7 +10,7 @@ from ..document.axes import CONSTANT
 from ..document.layers import ShapeLayer
 from ..document.limits import LEAST_POINTS, MOST_POINTS
 from ..document.protocols import Values
-from ..document.references import ALL_TOLD, CIRCLE
+from ..document.references import ALL_TOLD, CIRCLE, LENGTH, PLAN
 from .cache import Fault
 from .outlines import outlines_of
 from .sample_times import SampleTimes
@@ -56,6 +56,14 @@ class Points:
             mine = which == k
             found = np.where(mine, column[np.where(mine, state, 0), number], found)
         return found
+
+    def lengths(self, at: Whole) -> Floats:
+        """How long outlines are at samples, by their positions; in px, 0 for those that are not there."""
+        which, state = self.which.ravel()[at], self.state.ravel()[at]
+        made = np.zeros(at.shape)
+        for k, one in enumerate(self.cuts):
+            made = np.where(which == k, one.lengths[np.where(which == k, state, 0)], made)
+        return made
 
     def circles(self, numbers: Whole, at: Whole) -> Values:
         """On which closed contour points stand, and how far round it: (e, times or 1, 3)."""
@@ -139,7 +147,7 @@ class Edges:
             return elements.numbers.astype(np.float64)[:, None, None]
         if what == "across":
             return np.zeros((1, 1, 2))
-        if what not in _COLUMNS and what not in ("n", "facing", CIRCLE):
+        if what not in _COLUMNS and what not in ("n", "facing", CIRCLE, PLAN, LENGTH):
             return np.zeros((1, 1, 1))
         outer, at = self._outside(layer, samples)
         points = self.points(layer, outer)
@@ -155,7 +163,10 @@ class Edges:
             return np.asarray(np.rad2deg(np.arctan2(ny, nx))[..., None])
         if what == CIRCLE:
             return points.circles(elements.numbers, at)
-        return np.stack([points.told(k, elements.numbers, at) for k in _COLUMNS[what]], axis=-1)
+        if what == LENGTH:
+            return points.lengths(at)[..., None]
+        made = np.stack([points.told(k, elements.numbers, at) for k in _COLUMNS["place" if what == PLAN else what]], -1)
+        return np.concatenate([made, np.zeros((*made.shape[:-1], 1))], axis=-1) if what == PLAN else made
 
     def _outside(self, layer: str, samples: SampleTimes) -> tuple[SampleTimes, Whole]:
         """Samples of what stands around a shape, of those of its points, and at which of them each of these stands, by

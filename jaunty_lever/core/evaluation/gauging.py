@@ -22,10 +22,9 @@ from ..document.gauge import (
     Sweep,
     Zone,
 )
-from ..document.layers import ArrayLayer
 from ..document.nodes import Reading
 from ..document.protocols import Values
-from ..document.references import ALL_TOLD, CIRCLE
+from ..document.references import ALL_TOLD, CIRCLE, LENGTH, PLAN
 from ..document.specs import specs_of
 from ..gauges.column import column_of
 from ..gauges.edges import Ease, edge
@@ -35,15 +34,14 @@ from ..gauges.zone import nearness
 from ..geometry.matrices import applied
 from ..geometry.solid import through
 from ..kernels import noise
-from ..kernels.parallel import over
 from ..motion.easing import eased, profile_of
 from .depth import solid_world
 from .edges import Edges
 from .elements import Elements
-from .integrals import integral
 from .layouts import Layouts
+from .noising import noise_of
 from .placing import world_matrix
-from .readings import reads_moved
+from .readings import array_of, reads_moved
 from .sample_times import SampleTimes
 from .sampling import Sampling
 from .sparks import Sparks, is_emitter
@@ -64,7 +62,8 @@ def reading(sampler: Sampling, reads: Reading, samples: SampleTimes) -> Values:
         if elements is None or elements.depth < depth:
             return np.array([[_RESTS[reads.what]]])
         return _known(sampler, reads.array, reads.what, elements, samples)
-    return _gauge(sampler, reads.array, reads.what, elements if elements and elements.depth == depth else None, samples)
+    own = elements if elements and elements.depth == depth else None
+    return _gauge(sampler, reads.array, reads.what, reads.part, own, samples)
 
 
 def _known(sampler: Sampling, array: str, what: str, elements: Elements, samples: SampleTimes) -> Values:
@@ -76,15 +75,23 @@ def _known(sampler: Sampling, array: str, what: str, elements: Elements, samples
         return np.zeros((1, 1, 1))
     if what == "i":
         return elements.numbers.astype(np.float64)[:, None, None]
-    if what in ("u", "rank", CIRCLE):
+    if what in ("u", "rank", CIRCLE, LENGTH):
         layout, order = Layouts(sampler).order(array, None, elements, samples)
         if what == CIRCLE:
             share = np.where(order.closed, order.u * (order.most / (order.most + 1.0))[:, None], -1.0)
             return _on_circle(layout.gathered(share, elements, samples))
+        if what == LENGTH:
+            steps = np.broadcast_to(order.most[:, None] + order.closed, order.u.shape)
+            return layout.gathered(steps, elements, samples)[..., None].astype(np.float64)
         table = order.u if what == "u" else order.rank
         return layout.gathered(table, elements, samples)[..., None].astype(np.float64)
     layout = Layouts(sampler).at(array, elements, samples)
     places = layout.places
+    if what == PLAN:
+        on_ground = isinstance(array_of(sampler.index, array).arrangement, Ground)
+        across = (places.x, places.z, places.y) if on_ground else (places.x, places.y, places.z)
+        told = [layout.gathered(part, elements, samples) for part in across]
+        return np.stack(np.broadcast_arrays(*told), axis=-1).astype(np.float64)
     if what == "height":
         return 1 - layout.gathered(_shares(places)[1], elements, samples)[..., None]
     tables = {
@@ -104,7 +111,9 @@ def _on_circle(share: Floats) -> Values:
     return np.stack([share, np.ones(share.shape), np.zeros(share.shape)], axis=-1)
 
 
-def _gauge(sampler: Sampling, array: str, gauge: Gauge, elements: Elements | None, samples: SampleTimes) -> Values:
+def _gauge(
+    sampler: Sampling, array: str, gauge: Gauge, part: int, elements: Elements | None, samples: SampleTimes
+) -> Values:
     def setting(name: str, component: int = 0) -> Floats:
         values: Floats = sampler.evaluate(f"{gauge.id}.{name}", samples)[..., component]
         return values
@@ -128,7 +137,7 @@ def _gauge(sampler: Sampling, array: str, gauge: Gauge, elements: Elements | Non
         # What a pattern shows may be of another moment: where its copies stand is asked now.
         return _zone(sampler, array, gauge, samples.outside(array))[..., None]
     assert isinstance(gauge, NoiseGauge)
-    return _noise(sampler, array, gauge, setting, samples)[..., None]
+    return noise_of(sampler, array, gauge, part, samples)[..., None]
 
 
 def _order(
@@ -281,65 +290,6 @@ def near_zone(
 
     near = _parted(x.shape, [setting("shape"), setting("edge")], work)
     return np.where(setting("backwards") >= 0.5, 1 - near, near)
-
-
-def _plan(sampler: Sampling, array: str, samples: SampleTimes) -> Floats:
-    """The places of copies in the plane that they are laid out in: on the ground that is x and z."""
-    place = sampler.evaluate(f"{array}.place", samples)
-    layer = sampler.index.layers[array]
-    if not isinstance(layer, ArrayLayer) or not isinstance(layer.arrangement, Ground):
-        return place
-    parts = np.broadcast_arrays(place[..., 0], sampler.evaluate(f"{array}.z", samples)[..., 0])
-    return np.stack(parts, axis=-1)
-
-
-def _noise(sampler: Sampling, array: str, gauge: NoiseGauge, setting: Setting, samples: SampleTimes) -> Floats:
-    def lying(state: tuple[int, ...]) -> Floats:
-        if state[0] == 0:
-            return _plan(sampler, array, samples)
-        names = ("col", "row") if state[0] == 1 else ("i", "i")
-        parts = [sampler.evaluate(f"{array}.{name}", samples)[..., 0] for name in names]
-        if state[0] == 2:
-            parts[1] = np.zeros((1, 1))
-        return np.stack(np.broadcast_arrays(*parts), axis=-1).astype(np.float64)
-
-    choice = np.rint(setting("over")).astype(int)
-    spots = [
-        _parted(choice.shape, [setting("over")], lambda state, axis=axis: lying(state)[..., axis])  # type: ignore[misc]
-        for axis in (0, 1)
-    ]
-    zoom, scroll = (sampler.evaluate(f"{gauge.id}.{name}", samples) for name in ("zoom", "scroll"))
-    # Zoomed to nothing, new values lie closer together than anything can show.
-    with np.errstate(over="ignore"):
-        x, y = (
-            np.clip(
-                (spots[k] - scroll[..., k]) / np.where(np.abs(zoom[..., k]) < 1e-6, 1e-6, zoom[..., k]), -1e15, 1e15
-            )
-            for k in (0, 1)
-        )
-    z = _phase(sampler, f"{gauge.id}.frequency", samples)
-    octaves, persistence = np.clip(np.rint(setting("octaves")), 1, 8), np.clip(setting("persistence"), 0, 1)
-    parts = np.broadcast_arrays(x, y, z, octaves, persistence, setting("seed"))
-    out = np.empty(parts[0].size)
-    over(out.size, noise.noise_field, *(np.ascontiguousarray(part, dtype=np.float64).ravel() for part in parts), out)
-    return (out.reshape(parts[0].shape) + 1) / 2
-
-
-def _phase(sampler: Sampling, parameter: str, samples: SampleTimes) -> Floats:
-    """The integral of a frequency from 0, (elements or 1, times or 1)."""
-    axes, elements = sampler.axes.of(parameter), samples.elements
-    if not axes.times:
-        return np.maximum(sampler.evaluate(parameter, samples)[..., 0], 0.0) * samples.times
-    if elements is None or not axes.elements:
-        low, high = float(samples.times.min()), float(samples.times.max())
-        phase = integral(sampler, parameter, low, high)
-        return phase.at(np.ascontiguousarray(samples.times).ravel()).reshape(-1, samples.times.shape[-1])
-    rows = []
-    for k in range(len(elements)):
-        one = samples.one(k)
-        phase = integral(sampler, parameter, float(one.times.min()), float(one.times.max()), elements=one.elements)
-        rows.append(phase.at(np.ascontiguousarray(one.times)))
-    return np.stack(rows)
 
 
 def random_of(numbers: NDArray[np.int64], seed: Floats) -> Floats:

@@ -7,10 +7,11 @@ from fractions import Fraction
 import numpy as np
 
 from ..document.arrangement import Emitter
+from ..document.gauge import NoiseGauge
 from ..document.index import SceneIndex
 from ..document.layers import ArrayLayer
 from ..document.modifier import Modifier
-from ..document.nodes import ParameterNode
+from ..document.nodes import ParameterNode, Reading
 from ..document.periodicity import STILL, Periodicity, as_fraction, common, together
 from ..document.protocols import Values
 from ..document.specs import components, specs_of
@@ -59,7 +60,10 @@ class Periods:
         if node.reads is not None:
             # What is read depends on the present values of what it needs, and on nothing else.
             parts = [self.of(needs) for needs in needed(self.index, node.reads)]
-            cycle = None if timely(self.index, node.reads) else together(*parts)
+            cycle = together(*parts)
+            if timely(self.index, node.reads):
+                again = self._comes_round(node.reads)
+                cycle = None if again is None else together(cycle, again)
         line = self._plan.at(node)
         for step in line.acting():
             modifier = step.modifier
@@ -75,6 +79,16 @@ class Periods:
             # Part of an effect is a blend of what comes in and what goes out.
             cycle = after if all_of_it else together(after, cycle, strength, shares)
         return cycle
+
+    def _comes_round(self, reads: Reading) -> Periodicity | None:
+        """How what moves by itself repeats; None where it does not."""
+        what, layer = reads.what, self.index.layers[reads.array]
+        if not isinstance(what, NoiseGauge) or what.frequency.moves or what.repeat.moves:
+            return None
+        if isinstance(layer, ArrayLayer) and isinstance(layer.arrangement, Emitter):
+            return None
+        after = as_fraction(what.repeat.constant_value, what.repeat.typed)
+        return Periodicity(after) if after is not None and after > 0 else None
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,7 @@ from ..document.layers import ArrayLayer
 from ..document.modifier import Modifier
 from ..document.node_tables import parameters_of
 from ..document.nodes import ParameterNode, Reading
-from ..document.references import CIRCLE, Taken, parted
+from ..document.references import CIRCLE, LENGTH, Taken, parted
 from ..document.specs import specs_of
 from .listening import listening
 from .structure import (
@@ -118,7 +118,7 @@ def firmly_needed(index: SceneIndex, reads: Reading) -> Iterator[str]:
         yield from (f"{layer.id}.arrangement.{n}" for n in specs_of(type(layer.arrangement)) if n in _COUNTS)
         return
     yield from arrangement_parameters(index, layer)
-    if what in ("u", "rank", CIRCLE):
+    if what in ("u", "rank", CIRCLE, LENGTH):
         yield from (f"{layer.id}.order.{name}" for name in specs_of(Order))
 
 
@@ -256,5 +256,5 @@ def written(index: SceneIndex, reads: Reading) -> str:
         told = (
             f"{what.kind} {getattr(what, 'order', None) is None} {timely(index, reads)} {getattr(what, 'digest', '')}"
         )
-        return f"{reads.array} {own} {told}"
+        return f"{reads.array} {own} {told} {reads.part}"
     return f"{reads.array} {own} {what}"

@@ -15,7 +15,7 @@ from ..document.arrangement import Emitter, leads_out
 from ..document.layers import ArrayLayer
 from ..document.limits import MOST_SPARKS
 from ..document.protocols import Values
-from ..document.references import ALL_TOLD, CIRCLE
+from ..document.references import ALL_TOLD, CIRCLE, LENGTH, PLAN
 from ..document.specs import specs_of
 from ..kernels.flight import fly, headed
 from ..kernels.parallel import over
@@ -80,13 +80,16 @@ class Sparks:
             return elements.numbers.astype(np.float64)[:, None, None]
         if what == CIRCLE:
             return np.array([[ALL_TOLD[CIRCLE]]])
-        if what in ("rank", "row", "col", "height", "across"):
+        if what in ("rank", "row", "col", "height", "across", LENGTH):
             return np.zeros((1, 1, 2 if what == "across" else 1))
         if what == "n":
             return self._neighbours(array, elements, samples)
         flown = self._flown(array, samples)
         if what == "place":
             return np.moveaxis(flown[2:4], 0, -1)
+        if what == PLAN:
+            near = flown[8] if len(flown) > 8 else np.zeros(flown[2].shape)
+            return np.stack([flown[2], flown[3], near], axis=-1)
         if what == "z":
             return flown[8][..., None] if len(flown) > 8 else np.zeros((1, 1, 1))
         if what == "facing":

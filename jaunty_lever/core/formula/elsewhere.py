@@ -125,6 +125,8 @@ _ALREADY = {"degrees": "Angles are in degrees already.", "radians": "Angles are 
 _MODIFIERS = {
     "wiggle": "noise",
     "shake": "noise",
+    "field": "noise",
+    "displace": "noise",
     "jitter": "noise",
     "flicker": "noise",
     "wave": "osc",

@@ -12,7 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..kernels.cyclic import each, folds, remaps, rounds, saws, sines, squares, triangles, wraps
-from ..kernels.noise import even_at, noise_field
+from ..kernels.field import noise_field
+from ..kernels.noise import SMOOTH, even_at
 from ..kernels.parallel import over
 from .format import number_text
 
@@ -159,15 +160,19 @@ def _fbm(
     return _field(x, y, z, np.clip(np.rint(octaves), 1, MOST_OCTAVES), np.clip(persistence, 0, 1), _ONE)
 
 
-def _field(*parts: Array) -> Array:
+def _field(x: Array, y: Array, z: Array, octaves: Array, persistence: Array, seed: Array) -> Array:
     """Coherent noise at x, y, z with octaves, persistence and seed."""
+    parts = (x, y, z, octaves, persistence, seed)
     whole = np.broadcast_shapes(*(part.shape for part in parts))
-    rows = (
-        np.ascontiguousarray(np.clip(part if part.size == 1 else np.broadcast_to(part, whole), -1e15, 1e15), np.float64)
+    rows = [
+        np.ascontiguousarray(
+            np.clip(part if part.size == 1 else np.broadcast_to(part, whole), -1e15, 1e15), np.float64
+        ).ravel()
         for part in parts
-    )
+    ]
     out = np.empty(whole)
-    over(out.size, noise_field, *(row.ravel() for row in rows), out.ravel())
+    never = np.zeros(1)
+    over(out.size, noise_field, *rows[:3], never, *rows[3:5], never, rows[5], 0, SMOOTH, out.ravel())
     return out
 
 

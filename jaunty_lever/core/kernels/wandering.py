@@ -14,7 +14,7 @@ MOST_CELLS = _BLOCK // 2
 
 
 @inner
-def _spreads(persistence: float, octaves: int) -> float:
+def spreads(persistence: float, octaves: int) -> float:
     """How often a sum of octaves is spread, so that it reaches both ends as often as one octave does; 0 for one.
 
     The more octaves have a say, the narrower is their sum: by the root of the sum of their squared weights.
@@ -27,7 +27,7 @@ def _spreads(persistence: float, octaves: int) -> float:
 
 
 @inner
-def _spread_often(x: float, times: float) -> float:
+def spread_often(x: float, times: float) -> float:
     """x in −1..1 spread so many times, the last of them in part."""
     whole = int(times)
     for _ in range(whole):
@@ -185,8 +185,8 @@ def reach(total: Floats, octaves: int, persistence: Floats, character: int, dire
         if octaves > 1:
             for j in range(len(total)):
                 if j == 0 or persistence.shape[0] > 1:
-                    times = _spreads(persistence[j], octaves)
-                y = _spread_often(2.0 * total[j] - 1.0 if lifted else total[j], times)
+                    times = spreads(persistence[j], octaves)
+                y = spread_often(2.0 * total[j] - 1.0 if lifted else total[j], times)
                 total[j] = 0.5 * (y + 1.0) if lifted else y
         if lifted and direction == BOTH:
             for j in range(len(total)):

@@ -20,6 +20,7 @@ from .hold_steps import HoldSteps
 from .labels import Labels
 from .limit import Limit
 from .loop import Loop
+from .noise import Noise
 from .overshoot import Overshoot
 from .push import Push
 from .rate import Rate
@@ -35,6 +36,7 @@ from .wiggle import Wiggle
 
 _Any = Union[
     Wiggle,
+    Noise,
     Wave,
     Rate,
     Loop,
@@ -78,6 +80,7 @@ __all__ = [
     "Formula",
     "Gear",
     "Labels",
+    "Noise",
     "Push",
     "Rate",
     "Readout",

@@ -17,7 +17,7 @@ from jaunty_lever.core.document.arrangement import (
     leads_out,
 )
 from jaunty_lever.core.document.counts import resting_count
-from jaunty_lever.core.document.gauge import Gauge, Sweep, Zone
+from jaunty_lever.core.document.gauge import Gauge, NoiseGauge, Sweep, Zone
 from jaunty_lever.core.document.index import SceneIndex, walk
 from jaunty_lever.core.document.layers import ArrayLayer, ShapeLayer
 from jaunty_lever.core.document.model import Model
@@ -29,6 +29,7 @@ from jaunty_lever.core.edits.gauges import later_of
 from jaunty_lever.core.evaluation.depth import OF_COPIES, uses_depth
 from jaunty_lever.core.evaluation.readings import reads_moved
 from jaunty_lever.core.motion import Push
+from jaunty_lever.core.motion.field import hidden_of_field
 
 from .fields import Field, field_of, folding
 from .profiles import Point, path_of, points_of
@@ -212,6 +213,7 @@ class GaugeView:
     order: tuple[Field, ...] | None
     ordered: bool
     followers: tuple[tuple[str, str], ...]
+    numbers: tuple[tuple[str, str, bool], ...]
     chosen: bool
     keys: list[Point]
     reads: str = ""
@@ -298,6 +300,8 @@ def gauge_view(index: SceneIndex, gauge: Gauge, parameter: str | None) -> GaugeV
     """A gauge, its settings in the order of their use."""
     specs = specs_of(type(gauge))
     hidden = {"profile"} | deep_settings(index, gauge)
+    if isinstance(gauge, NoiseGauge):
+        hidden |= hidden_of_field(gauge.over)
     edge = getattr(gauge, "edge", None)
     if edge is not None and not edge.moves and edge.rest != "cubic-bezier":
         hidden |= {"x1", "y1", "x2", "y2"}
@@ -319,7 +323,7 @@ def gauge_view(index: SceneIndex, gauge: Gauge, parameter: str | None) -> GaugeV
     at = f"{gauge.id}.value"
     node = index.parameters[at]
     travel = index.parameters.get(f"{gauge.id}.travel")
-    chosen = parameter in {at, *(f"{gauge.id}.{name}" for name in specs)}
+    chosen = parameter in {at, *(f"{gauge.id}.{name}" for name in (*specs, *gauge.others))}
     profile: Parameter | None = getattr(gauge, "profile", None)
     return GaugeView(
         gauge=gauge,
@@ -331,6 +335,11 @@ def gauge_view(index: SceneIndex, gauge: Gauge, parameter: str | None) -> GaugeV
         order=order,
         ordered="order" in type(gauge).model_fields,
         followers=gauge_followers(index, gauge),
+        numbers=tuple(
+            (f"{gauge.id}.{name}", axis, parameter == f"{gauge.id}.{name}")
+            for name, axis in (("value", "x"), *((one, one) for one in gauge.others))
+            if gauge.others
+        ),
         chosen=chosen,
         keys=points_of(profile, specs["profile"]) if profile else [],
         reads=_reads(index, gauge),
@@ -349,7 +358,7 @@ def _reads(index: SceneIndex, gauge: Gauge) -> str:
 
 def gauge_followers(index: SceneIndex, gauge: Gauge) -> tuple[tuple[str, str], ...]:
     """(parameter, label) of all that a gauge drives: what follows it, and what a zone pushes."""
-    listening = list(index.followers.get(f"{gauge.id}.value", []))
+    listening = [entry for name in ("value", *gauge.others) for entry in index.followers.get(f"{gauge.id}.{name}", [])]
     if isinstance(gauge, Zone):
         known = [e for e in index.modifiers.values() if isinstance(e.modifier, Push) and e.modifier.zone == gauge.id]
         listening += known

@@ -14,7 +14,7 @@ from jaunty_lever.core.document.arrangement import ARRANGEMENTS, MEASURES, Order
 from jaunty_lever.core.document.base_layer import BaseLayer
 from jaunty_lever.core.document.compositing import FILTERS, Matte
 from jaunty_lever.core.document.edge import Edge
-from jaunty_lever.core.document.gauge import GAUGES
+from jaunty_lever.core.document.gauge import FIELD_CHARACTERS, GAUGES
 from jaunty_lever.core.document.layers import ArrayLayer, ClipLayer, TextureLayer, TraceLayer
 from jaunty_lever.core.document.limits import MOST_ARRAYS_DEEP, MOST_COPIES
 from jaunty_lever.core.document.line_style import LineStyle
@@ -164,7 +164,9 @@ def _gauge_plots(kind: str) -> list[Dots]:
         return [_dots(_scene(_GRID, [{**given, "shape": one}], order), "g", 0, one) for one in ("disc", "box", "bar")]
     if kind == "noise":
         zooms = [("zoomed in", [240, 240]), ("half way", [90, 90]), ("zoomed out", [6, 6])]
-        return [_dots(_scene(_GRID, [{**given, "zoom": zoom}], order), "g", 0, words) for words, zoom in zooms]
+        plots = [_dots(_scene(_GRID, [{**given, "zoom": zoom}], order), "g", 0, words) for words, zoom in zooms]
+        kinds = [one for one in FIELD_CHARACTERS if one != "smooth"]
+        return plots + [_dots(_scene(_GRID, [{**given, "character": one}], order), "g", 0, one) for one in kinds]
     if kind == "life":
         keys = [{"frame": at, "value": value, "ease": "linear"} for at, value in ((0, 0), (40, 1), (100, 0))]
         curve = {**given, "profile": {"rest": 0, "keys": keys}}

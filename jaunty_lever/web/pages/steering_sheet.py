@@ -1,7 +1,7 @@
 """The sheet in which values are led by a gauge: what each has now, and what it will have where the gauge is 1."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from fastapi import APIRouter, Request
@@ -9,6 +9,7 @@ from starlette.responses import HTMLResponse
 
 from jaunty_lever.core.document.base_layer import BaseLayer
 from jaunty_lever.core.document.colours import hex_colour
+from jaunty_lever.core.document.gauge import Gauge
 from jaunty_lever.core.document.index import walk
 from jaunty_lever.core.document.layers import ArrayLayer
 from jaunty_lever.core.document.nodes import ParameterNode
@@ -52,6 +53,7 @@ class Candidate:
     goal: str
     now: tuple[tuple[float, ...], ...] | str
     has: str
+    parts: tuple[tuple[str, str], ...] = ()
 
 
 @router.get("/tie-gauge")
@@ -62,8 +64,19 @@ def tie_gauge(project: str, scene: str, gauge: str, request: Request, frame: flo
     layer, position = gauge_in(here, gauge)
     sampler = Sampler(here, site.cache)
     moment = SampleTimes(np.array([max(0.0, min(frame, here.length)) / here.fps]))
-    values = list(_candidates(sampler, layer, moment))
-    return page("sheets/tie_gauge.html", gauge=layer.gauges[position], values=values)
+    read = layer.gauges[position]
+    values = [_with_parts(one, read) for one in _candidates(sampler, layer, moment)]
+    return page("sheets/tie_gauge.html", gauge=read, values=values)
+
+
+def _with_parts(value: Candidate, gauge: Gauge) -> Candidate:
+    """By which of the gauge's numbers a value may be led, where it has several: what is sent, and in words."""
+    if not gauge.others:
+        return value
+    numbers = (("x", "x"), *((name, name) for name in gauge.others))
+    if value.parameter.endswith(".copy_position"):
+        return replace(value, goal="60, 60", parts=(("each", "x and y"), *numbers))
+    return replace(value, parts=numbers)
 
 
 def _candidates(sampler: Sampler, layer: ArrayLayer, moment: SampleTimes) -> Iterator[Candidate]:

@@ -54,6 +54,7 @@ function edit(form) {
     gauge: form.dataset.tieForm,
     values: by(row => partOf(row, "to").value),
     ways: by(wayOf),
+    parts: by(row => partOf(row, "part")?.value ?? "x"),
     id: form.dataset.id ?? (form.dataset.id = fresh("m")),
   };
 }
