@@ -173,7 +173,7 @@ class Finding(BrowserTest):
         for typed, found in (
             ("motion blur", "Scene settings"),
             ("slider", "Add a lever"),
-            ("flicker", "Wiggle on Boat"),
+            ("flicker", "Flicker on Boat"),
             ("wigglle", "Wiggle on Boat"),
         ):
             search.fill(typed)

@@ -13,6 +13,7 @@ from .between import Between
 from .bounce import Bounce
 from .crossing import Crossing
 from .figure import Figure
+from .flicker import Flicker
 from .follow import Follow
 from .formula import Formula
 from .gear import Gear
@@ -37,6 +38,7 @@ from .wiggle import Wiggle
 _Any = Union[
     Wiggle,
     Noise,
+    Flicker,
     Wave,
     Rate,
     Loop,
@@ -76,6 +78,7 @@ __all__ = [
     "AnyModifier",
     "Between",
     "Figure",
+    "Flicker",
     "Follow",
     "Formula",
     "Gear",
