@@ -174,6 +174,7 @@ export interface Edit {
     | "store snapshot"
     | "swing out of step"
     | "take apart"
+    | "take keys"
     | "tie to gauge"
     | "unlink"
     | "write formula";

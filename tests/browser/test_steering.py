@@ -147,6 +147,36 @@ class Steering(BrowserTest):
         expect(page.locator(".sentence")).to_contain_text("smooth noise along it")
         self.until(f"{picture} !== {bare}")
 
+    def test_a_little_motion_is_drawn_in_degrees_kept_and_put_on_another_value(self) -> None:
+        page = self.opened()
+        self.led_by("Gust", "plays", "35", "Rotation")
+        self.chain("copy_rotation")
+        station = page.locator("#chain .station[data-kind=cam]")
+        station.locator("[data-curve-sheet]").click()
+        form = page.locator("[data-curve-form]")
+        value = form.locator("[data-points] tr").nth(1).locator("[name=value]")
+        expect(value).to_have_value("35")
+        value.fill("-30°")
+        page.keyboard.press("Enter")
+        expect(value).to_have_value("−30")
+        value.fill("lots")
+        page.keyboard.press("Enter")
+        expect(form.locator("[data-error]")).to_contain_text("“lots” is not a number")
+        value.fill("-30")
+        page.keyboard.press("Enter")
+        expect(form.locator("[data-error]")).to_be_hidden()
+        form.locator("[data-keep-name]").fill("Shiver")
+        form.locator("[data-keep-curve]").click()
+        expect(form.locator("[data-take-curve]", has_text="Shiver")).to_be_visible()
+        page.keyboard.press("Escape")
+        expect(page.locator(".sentence")).to_contain_text("plays a cam of −30 to 0 as Pennants Gust goes")
+        # On another value, as it was kept.
+        self.led_by("Gust", "plays", "5", "Scale")
+        self.chain("copy_scale")
+        page.locator("#chain .station[data-kind=cam] [data-curve-sheet]").first.click()
+        form.locator("[data-take-curve]", has_text="Shiver").click()
+        expect(form.locator("[data-points] tr").nth(1).locator("[name=value]")).to_have_value("−30")
+
 
 class Swinging(BrowserTest):
     def test_copies_swing_out_of_step_and_are_told_where_they_meet(self) -> None:

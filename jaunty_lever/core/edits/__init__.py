@@ -163,6 +163,7 @@ AnyEdit = Annotated[
         palettes.ChangePalette,
         palettes.RemovePalette,
         curves.DrawCurve,
+        curves.TakeKeys,
         curves.KeepCurve,
         curves.RemoveCurve,
         fonts.AddFont,

@@ -4,13 +4,14 @@ from typing import Literal
 
 from pydantic import Field
 
-from ..document.curves import Curve, Points
+from ..document.curves import MOST_POINTS, Curve, Points
 from ..document.ids import Id, OneLine, new_id
 from ..document.keys import Key
 from ..document.nodes import ParameterNode
 from ..document.scene import Project, Scene
 from ..document.specs import components
-from .base import Edit, Gone, Refused, SceneEdit, free_name, place_of, with_parameter
+from ..motion import Cam
+from .base import Edit, Gone, Refused, SceneEdit, free_name, modifier_of, place_of, with_parameter
 
 
 def curve_in(project: Project, curve: str) -> Curve:
@@ -50,6 +51,39 @@ class DrawCurve(SceneEdit):
     def label_in(self, scene: Scene) -> str:
         title = place_of(scene, self.parameter).title
         return f"{title}: {self.named}" if self.named else f"{title}: curve of {_many(self.points)}"
+
+
+class TakeKeys(SceneEdit):
+    """What a value is keyed to becomes the curve of a Cam in its chain, from the first key to the last; it is keyed no
+    longer, and rests where the first key stood."""
+
+    kind: Literal["take keys"] = "take keys"
+    modifier: str
+
+    def apply_to(self, scene: Scene) -> Scene:
+        found = modifier_of(scene, self.modifier)
+        cam, node = found.modifier, scene.index.parameters[found.parameter]
+        if not isinstance(cam, Cam):
+            raise Refused(f"{cam.title} plays no curve.", self.modifier)
+        keys = node.parameter.keys
+        if len(keys) < 2:
+            raise Refused(f"{node.title} has no two keys that a curve could be taken from.", node.id)
+        if len(keys) > MOST_POINTS:
+            raise Refused(f"{node.title} has {len(keys)} keys; a curve has at most {MOST_POINTS} points.", node.id)
+        # The component that it reaches, of those that move the one that moves most.
+        numbers = [components(key.value, node.spec) for key in keys]
+        mine = [k for k in range(node.spec.components) if cam.reaches(k)] or [0]
+        axis = max(mine, key=lambda k: max(n[k] for n in numbers) - min(n[k] for n in numbers))
+        first, span = keys[0].frame, keys[-1].frame - keys[0].frame
+        points = tuple(
+            key.changed(frame=100 * (key.frame - first) / span, value=number[axis] - numbers[0][axis])
+            for key, number in zip(keys, numbers, strict=True)
+        )
+        scene = with_parameter(scene, f"{cam.id}.profile", keys=points)
+        return with_parameter(scene, node.id, keys=(), rest=keys[0].value)
+
+    def label_in(self, scene: Scene) -> str:
+        return f"{place_of(scene, modifier_of(scene, self.modifier).parameter).title}: keys become a curve"
 
 
 class KeepCurve(Edit):

@@ -194,8 +194,8 @@ class TieToGauge(SceneEdit):
             many, way = node.spec.components, self.ways.get(parameter, "towards")
             if not 1 < many <= len(numbers):
                 raise Refused(f"{gauge.name} has {len(numbers)} numbers: not one for each component.", parameter)
-            spec = specs_of(Steer)[LED_BY[way]].fitted(node.spec)
-            nothing = {"by": 0.0, "times": 1.0}.get(way)
+            spec = specs_of(Steer)[LED_BY.get(way, "amount")].fitted(node.spec)
+            nothing = {"by": 0.0, "plays": 0.0, "times": 1.0}.get(way)
             goals = components(read_value(text, spec, scene.fps, node), spec)
             led = [(k, one) for k, one in enumerate(numbers[:many]) if goals[min(k, len(goals) - 1)] != nothing]
             return [*led] or [(0, "value")]

@@ -14,7 +14,7 @@ from ..document.scene import Scene
 from ..document.specs import ParameterSpec, components, specs_of, value_of
 from ..evaluation.graph import circle, misfit, out_of_reach
 from ..formula.quantity import Unreadable, read_number
-from ..motion import Between, Follow, Gear, Readout, Remap, Steer, Stops
+from ..motion import Between, Cam, Follow, Gear, Readout, Remap, Steer, Stops
 from ..motion.fits import offered
 from ..motion.stops import MOST_STOPS
 from ..ties import remap_behind
@@ -136,7 +136,8 @@ class LinkTo(SceneEdit):
         made = self._made(scene, node, driver, way, self.id if number == 0 else f"{self.id[:34]}-{number}", number)
         if self.axis is not None and 1 < node.spec.components <= 3:
             share = tuple(float(k == self.axis) for k in range(node.spec.components))
-            made = tuple(modifier.changed(weights=Parameter(rest=share)) for modifier in made)
+            led = (modifier for modifier in made if modifier.reaches(self.axis))
+            made = tuple(modifier.changed(weights=Parameter(rest=share)) for modifier in led)
         for k, modifier in enumerate(made):
             scene = with_modifier(scene, parameter, modifier, None if self.position is None else self.position + k)
         return scene
@@ -171,7 +172,7 @@ class LinkTo(SceneEdit):
             low, high = self._range(scene, self.source or ("0", "1"), driver.spec, "The driver's range")
             ends = (high, low) if self.reverse else (low, high)
             more = number * self.plus_each
-            return (steered(node, listen, self.steers, self.goal, ends, more, scene.fps),)
+            return steered(node, listen, self.steers, self.goal, ends, more, scene.fps)
         if way == "between":
             return (self._between(scene, node, driver, listen, later, number),)
         times, typed = (self.times, "")
@@ -331,7 +332,7 @@ def unlinked(scene: Scene, modifier: str, frame: float) -> Scene:
     node = place_of(scene, found.parameter)
     own = node.parameter
     last = found.position + _tie_length(own.chain, found.position)
-    if isinstance(found.modifier, Steer):
+    if isinstance(found.modifier, Steer | Cam):
         stays = settled(scene, node, found, frame)
         chain = (*own.chain[: found.position], *stays, *own.chain[last:])
         return with_parameter(scene, found.parameter, chain=chain)

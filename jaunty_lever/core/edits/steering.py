@@ -14,11 +14,13 @@ from ..document.specs import ParameterSpec, components, specs_of, value_of
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from ..formula.quantity import Unreadable, read_number
-from ..motion import Adjust, Steer
+from ..motion import Adjust, Cam, Steer
+from ..motion.cam import hump
+from ..motion.fits import offered
 from ..motion.steer import LED_BY
 from .base import Refused
 
-Steering = Literal["towards", "by", "times"]
+Steering = Literal["towards", "by", "times", "plays"]
 
 
 def read_value(text: str, spec: ParameterSpec, fps: float, at: ParameterNode) -> Value:
@@ -47,8 +49,11 @@ def steered(
     ends: tuple[float, float],
     more: float,
     fps: float,
-) -> Steer:
-    """A Steer for a value; `goal` is typed, `more` is added to each of its numbers. Raises Refused."""
+) -> tuple[Modifier, ...]:
+    """A Steer for a value, or the Cams that it plays; `goal` is typed, `more` is added to each of its numbers. Raises
+    Refused."""
+    if steers == "plays":
+        return _cams(node, listen, goal, ends, more, fps)
     name = LED_BY[steers]
     spec = specs_of(Steer)[name].fitted(node.spec)
     value = read_value(goal, spec, fps, node)
@@ -56,14 +61,37 @@ def steered(
         value = value_of(tuple(number + more for number in components(value, spec)), spec)
     low, high = ends
     given = {"way": steers, name: value, "low": low, "high": high}
-    return Steer(**listen, **{field: Parameter(rest=rest) for field, rest in given.items()})
+    return (Steer(**listen, **{field: Parameter(rest=rest) for field, rest in given.items()}),)
+
+
+def _cams(
+    node: ParameterNode, listen: dict[str, Any], goal: str, ends: tuple[float, float], more: float, fps: float
+) -> tuple[Modifier, ...]:
+    """A Cam for each component that is led, up to what is typed and back."""
+    if not offered(Cam, node.spec):
+        raise Refused(f"“{node.label}” is no number that a cam could lead.", node.id)
+    spec = specs_of(Steer)["amount"].fitted(node.spec)
+    heights = tuple(number + more for number in components(read_value(goal, spec, fps, node), spec))
+    low, high = (Parameter(rest=end) for end in ends)
+    many = node.spec.components
+    made: list[Cam] = []
+    for k, height in enumerate(heights):
+        if not height and any(heights):
+            continue
+        share = 1.0 if many == 1 else tuple(float(j == k) for j in range(many))
+        link = listen | {"id": listen["id"] if not made else f"{listen['id'][:36]}-c{k}"}
+        made.append(Cam(**link, profile=hump(height), low=low, high=high, weights=Parameter(rest=share)))
+        if len(set(heights)) == 1:
+            # All of them alike: one is enough.
+            return (made[0].changed(weights=Parameter(rest=1.0)),)
+    return tuple(made)
 
 
 def settled(scene: Scene, node: ParameterNode, found: ModifierNode, frame: float) -> tuple[Modifier, ...]:
     """What does from now on what a Steer does at a frame, without listening to anybody; nothing where it does nothing,
     and for a colour, whose mixture no other modifier makes. Of many copies the first decides."""
     steer = found.modifier
-    assert isinstance(steer, Steer)
+    assert isinstance(steer, Steer | Cam)
     driver = scene.index.target(scene.index.heard(node, steer.driver))
     if driver is None or node.spec.kind == "colour":
         return ()
@@ -75,11 +103,15 @@ def settled(scene: Scene, node: ParameterNode, found: ModifierNode, frame: float
     heard = sampler.track(bare(driver.id), now)[0]
     (low,), (high,) = at("low"), at("high")
     led = (float(heard[min(steer.component or 0, len(heard) - 1)]) - low) / ((high - low) or 1.0)
+    kept = {name: getattr(steer, name) for name in ("strength", "weights", "windows", "bypassed")}
+    if isinstance(steer, Cam):
+        played = float(steer.played(np.clip(np.array([[led]]), 0.0, 1.0), node.spec)[0, 0]) if steer.profile.keys else 0
+        level = Parameter(rest=value_of((float(played),) * node.spec.components, node.spec))
+        return (Adjust(id=steer.id, plus=level, **kept),) if played else ()
     if at("stop")[0]:
         led = min(max(led, 0.0), 1.0)
     way = specs_of(Steer)["way"].options[round(at("way")[0])]
     meant = at(LED_BY[way])
-    kept = {name: getattr(steer, name) for name in ("strength", "weights", "windows", "bypassed")}
     if not led:
         return ()
     if way != "times":

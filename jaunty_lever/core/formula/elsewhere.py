@@ -149,6 +149,7 @@ _MODIFIERS = {
     "figure": "",
     "follow": "",
     "steer": "",
+    "cam": "",
     "gear": "",
     "stops": "",
     "readout": "text",

@@ -11,6 +11,7 @@ from ..document.recipe import Recipe
 from .adjust import Adjust
 from .between import Between
 from .bounce import Bounce
+from .cam import Cam
 from .crossing import Crossing
 from .figure import Figure
 from .flicker import Flicker
@@ -50,6 +51,7 @@ _Any = Union[
     Gear,
     Stops,
     Steer,
+    Cam,
     Between,
     Remap,
     Limit,
@@ -77,6 +79,7 @@ __all__ = [
     "Adjust",
     "AnyModifier",
     "Between",
+    "Cam",
     "Figure",
     "Flicker",
     "Follow",

@@ -17,6 +17,7 @@ from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.specs import specs_of
 from jaunty_lever.core.edits.base import modifier_of
 from jaunty_lever.core.edits.curves import passage_of
+from jaunty_lever.core.motion import Cam
 from jaunty_lever.core.view.scene_view import scene_in
 
 from ..site import site_of
@@ -66,7 +67,9 @@ def curve(project: str, scene: str, parameter: str, request: Request) -> HTMLRes
     along = node.spec is specs_of(LineStyle)["profile"]
     life = node.spec is specs_of(LifeGauge)["profile"]
     whole = _stroke_width(here, node) if along else None
-    values = "Values: 0.5 or 50%"
+    cam = node.modifier is not None and isinstance(here.index.modifiers[node.modifier].modifier, Cam)
+    host = here.index.parameters[node.within] if cam and node.within else None
+    values = f"Values in {node.spec.unit or 'its own unit'}, such as 40 or -12" if cam else "Values: 0.5 or 50%"
     return page(
         "sheets/curve.html",
         node=node,
@@ -77,7 +80,15 @@ def curve(project: str, scene: str, parameter: str, request: Request) -> HTMLRes
         worth="Width" if along else "Value",
         unit="px" if whole else "",
         whole=whole,
-        bare="everywhere the same" if along else "from 0 to 1" if life else "the edge itself, from 0 to 1",
+        own=node.spec.unit if cam else None,
+        keyed=host.spec.label if host is not None and len(host.parameter.keys) > 1 else "",
+        bare="nothing is played"
+        if cam
+        else "everywhere the same"
+        if along
+        else "from 0 to 1"
+        if life
+        else "the edge itself, from 0 to 1",
         read=f"{values}, or 3px: of a stroke of {plain_number(whole, 3)} px." if whole else f"{values}.",
         kept=[_shown(one) for one in kept.curves],
         ready=[_shown(one) for one in READY],

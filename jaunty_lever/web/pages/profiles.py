@@ -29,10 +29,14 @@ def path_of(points: Sequence[Point]) -> str:
     """Such a curve as SVG path data, 100 wide; straight from 0 to 1 where there are no keys."""
     if not points:
         return f"M0 {_HIGH:g}L100 1"
-    most = max(1.0, *(value for _, value, _ in points))
+    values = [value for _, value, _ in points]
+    low, most = min(0.0, *values), max(0.0, *values)
+    if most - low <= 1.5:
+        # Shares of a whole: as high as the whole is.
+        most = max(most, 1.0)
 
     def high(value: float) -> float:
-        return _HIGH - (_HIGH - 1) * value / most
+        return _HIGH - (_HIGH - 1) * (value - low) / (most - low)
 
     told = [f"M0 {high(points[0][1]):.2f}H{points[0][0]:g}"]
     for (at, value, ease), (after, to, _) in zip(points, points[1:], strict=False):

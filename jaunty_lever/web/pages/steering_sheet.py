@@ -86,7 +86,7 @@ def _candidates(sampler: Sampler, layer: ArrayLayer, moment: SampleTimes) -> Ite
             continue
         node = index.parameters[f"{layer.id}.{name}"]
         label = node.spec.label.removeprefix("Copy ").capitalize()
-        yield _candidate(sampler, node, label, WAYS, way, goal, moment)
+        yield _candidate(sampler, node, label, (*WAYS, "plays"), way, goal, moment)
     for inner, _, _ in walk(layer.layers):
         for node_id in (f"{inner.id}.fill.colour", f"{inner.id}.stroke"):
             found = index.parameters.get(node_id)

@@ -20,7 +20,7 @@ from jaunty_lever.core.evaluation.depth import OWN, camera_of, in_depth, uses_de
 from jaunty_lever.core.evaluation.graph import brought_along, upstream
 from jaunty_lever.core.formula.names import shown as formula_shown
 from jaunty_lever.core.geometry.faces import weights_of
-from jaunty_lever.core.motion import Formula, Push
+from jaunty_lever.core.motion import Cam, Formula, Push
 from jaunty_lever.core.view.copies import word_for
 from jaunty_lever.core.words import SettingWords, sentence
 from jaunty_lever.storage.store import NotThere, State
@@ -48,6 +48,7 @@ from .layer_parts import (
     stops_of,
     traceable,
 )
+from .profiles import Point, points_of
 
 
 def scene_on_page(state: State, scene: str) -> Scene:
@@ -198,6 +199,8 @@ class Station:
     windows: list[list[float]]
     driver: Driven | None
     text: str | None = None
+    curve: tuple[str, list[Point], str] | None = None
+    """What it plays over a passage: the parameter, its points, and their unit."""
 
 
 @dataclass(frozen=True)
@@ -345,7 +348,13 @@ def _station(index: SceneIndex, node: ParameterNode, modifier: Modifier, positio
         driver=driver,
         windows=[[w.start, w.end, w.fade_in, w.fade_out] for w in modifier.windows],
         text=formula_shown(modifier.text, index) if isinstance(modifier, Formula) else None,
+        curve=_curve(index, modifier) if isinstance(modifier, Cam) else None,
     )
+
+
+def _curve(index: SceneIndex, cam: Cam) -> tuple[str, list[Point], str]:
+    node = index.parameters[f"{cam.id}.profile"]
+    return node.id, points_of(cam.profile, node.spec), node.spec.unit
 
 
 def followers_of(index: SceneIndex, parameter: str) -> tuple[tuple[str, str], ...]:

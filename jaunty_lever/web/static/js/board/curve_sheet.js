@@ -45,8 +45,17 @@ function fill(form) {
   form.querySelector("[data-keep-line]").hidden = !points.length;
 }
 
+function ownValueOf(text, unit) {
+  const plain = text.trim();
+  const value = typedNumber(unit && plain.endsWith(unit) ? plain.slice(0, -unit.length) : plain);
+  if (Number.isFinite(value)) return value;
+  throw new Error(`“${text.slice(0, 30)}” is not a number. Write one such as 40 or -12${unit ? ` ${unit}` : ""}.`);
+}
+
 // A number as it is, in percent, or in the unit of what it is a share of.
 function valueOf(text, form) {
+  const own = form.dataset.own;
+  if (own !== undefined) return ownValueOf(text, own);
   const [, plain, unit] = /^(.*?)\s*(%|px|)$/.exec(text.trim());
   const whole = Number(form.dataset.whole);
   if (unit === "px" && !whole) throw new Error("Pixels make sense only for a line whose stroke width stands still.");
@@ -139,11 +148,21 @@ document.addEventListener("click", event => {
         read(form).filter((_, k) => k !== at),
       ),
     ).then(() => form.querySelector("[data-add-point]").focus());
-  } else if (dataset.takeCurve) keep(form, () => drawn(form, JSON.parse(dataset.takeCurve), dataset.name));
+  } else if (dataset.takeCurve) keep(form, () => drawn(form, takenOf(form, target), dataset.name));
+  else if (dataset.takeKeys)
+    keep(form, () => commitEdits([{ kind: "take keys", modifier: dataset.takeKeys }])).then(() => target.remove());
   else if (dataset.keepCurve !== undefined) keepIt(form);
   else if (dataset.removeCurve)
     keep(form, () => commitEdits([{ kind: "remove curve", curve: dataset.removeCurve }])).then(again);
 });
+
+// What there is to begin with goes from 0 to 1: in a unit of its own it becomes as high as what is there.
+function takenOf(form, button) {
+  const points = JSON.parse(button.dataset.takeCurve);
+  if (form.dataset.own === undefined || button.dataset.ready === undefined) return points;
+  const high = pointsOf(form).reduce((most, [, v]) => (Math.abs(v) > Math.abs(most) ? v : most), 0) || 40;
+  return points.map(point => ({ ...point, value: Number((point.value * high).toFixed(3)) }));
+}
 
 function keepIt(form) {
   const input = form.querySelector("[data-keep-name]"),

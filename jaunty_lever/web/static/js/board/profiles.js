@@ -27,17 +27,37 @@ const keysOf = place =>
     : JSON.parse(place.dataset.profileKeys);
 const pointsOf = place => (held && (held.place ?? place) === place ? held.points : keysOf(place));
 
+// Between what values a curve is drawn: shares of a whole, or what it has in a unit of its own.
+const SPAN = 40;
+function endsOf(place, points) {
+  const values = points.map(([, v]) => v),
+    low = Math.min(0, ...values);
+  if (place.dataset.own === undefined) return [low, Math.max(1, ...values)];
+  const high = Math.max(0, ...values);
+  return high > low ? [low, high] : [0, SPAN];
+}
+
+// To as many places as hands can tell.
+const rounded = (value, span) => Number(value.toFixed(span > 20 ? 1 : 2));
+
+// What stands for the whole in a curve: 1, or as far as it goes.
+const wholeOf = place => {
+  const [low, high] = endsOf(place, pointsOf(place));
+  return place.dataset.own === undefined ? 1 : high || low;
+};
+
 function profileScale(place, canvas) {
   const points = pointsOf(place);
   const pad = place.dataset.large === undefined ? PAD : WIDE;
-  const low = Math.min(0, ...points.map(([, v]) => v)),
-    high = Math.max(1, ...points.map(([, v]) => v));
+  const [low, high] = endsOf(place, points);
   const { clientWidth: width, clientHeight: height } = canvas;
   return {
     x: at => pad + (at / 100) * (width - 2 * pad),
     y: v => height - pad - ((v - low) / (high - low)) * (height - 2 * pad),
     at: x => Math.min(Math.max(Math.round(((x - pad) / (width - 2 * pad)) * 100), 0), 100),
-    value: y => Number((low + ((height - pad - y) / (height - 2 * pad)) * (high - low)).toFixed(2)),
+    value: y => rounded(low + ((height - pad - y) / (height - 2 * pad)) * (high - low), high - low),
+    low,
+    high,
   };
 }
 
@@ -45,12 +65,16 @@ function drawProfile(place) {
   const canvas = place.querySelector("canvas"),
     context = fitCanvas(canvas);
   if (!context) return;
-  const { x, y } = profileScale(place, canvas),
-    points = [...pointsOf(place)].sort((a, b) => a[0] - b[0]);
+  const { x, y, low, high } = profileScale(place, canvas),
+    points = [...pointsOf(place)].sort((a, b) => a[0] - b[0]),
+    own = place.dataset.own !== undefined;
   context.clearRect(0, 0, canvas.clientWidth, canvas.clientHeight);
-  if (place.dataset.large !== undefined) drawScale(context, canvas, x, y);
+  const [bottom, top] = own ? [low, high] : [0, 1],
+    unit = own ? place.dataset.own : "";
+  if (place.dataset.large !== undefined) drawScale(context, canvas, { x, y, low: bottom, high: top }, unit);
   context.strokeStyle = colours.rule;
-  context.strokeRect(x(0), Math.round(y(1)) + 0.5, x(100) - x(0), y(0) - y(1));
+  context.strokeRect(x(0), Math.round(y(top)) + 0.5, x(100) - x(0), y(bottom) - y(top));
+  if (own && low < 0 && high > 0) context.strokeRect(x(0), Math.round(y(0)) + 0.5, x(100) - x(0), 0);
   context.strokeStyle = points.length ? colours.ink : colours.faded;
   context.lineWidth = 1.4;
   if (!points.length) context.setLineDash([3, 3]);
@@ -59,15 +83,20 @@ function drawProfile(place) {
   const ease = scene.eases[place.dataset.straight === undefined ? "ease-in-out" : "linear"];
   const curve = points.length
     ? [[0, points[0][1], "hold"], ...points, [100, points.at(-1)[1], "hold"]]
-    : place.dataset.flat === undefined
+    : own
       ? [
           [0, 0, ease],
-          [100, 1, ease],
+          [100, 0, ease],
         ]
-      : [
-          [0, 1, ease],
-          [100, 1, ease],
-        ];
+      : place.dataset.flat === undefined
+        ? [
+            [0, 0, ease],
+            [100, 1, ease],
+          ]
+        : [
+            [0, 1, ease],
+            [100, 1, ease],
+          ];
   curve.forEach(([at, v], k) => {
     if (!k) {
       context.moveTo(x(at), y(v));
@@ -100,24 +129,26 @@ function drawProfile(place) {
 }
 
 // Where there is room: quarters of the passage and of the way up, in figures.
-function drawScale(context, canvas, x, y) {
+function drawScale(context, canvas, { x, y, low, high }, unit) {
   context.strokeStyle = colours.rule;
   context.fillStyle = colours.faded;
   context.font = "11px 'Instrument Sans'";
   context.lineWidth = 0.6;
   context.beginPath();
   for (const share of [0, 25, 50, 75, 100]) {
-    context.moveTo(x(share), y(0));
-    context.lineTo(x(share), y(1));
-    context.moveTo(x(0), y(share / 100));
-    context.lineTo(x(100), y(share / 100));
+    const value = low + ((high - low) * share) / 100;
+    context.moveTo(x(share), y(low));
+    context.lineTo(x(share), y(high));
+    context.moveTo(x(0), y(value));
+    context.lineTo(x(100), y(value));
     const words = share ? `${share} %` : "0";
     context.fillText(
       words,
       x(share) - (share === 100 ? context.measureText(words).width : 0) + (share ? 0 : 4),
       canvas.clientHeight - 5,
     );
-    if (share) context.fillText(String(share / 100), 4, y(share / 100) + 4);
+    const told = Number(value.toPrecision(3));
+    if (share || low < 0) context.fillText(share === 100 && unit ? `${told} ${unit}` : String(told), 4, y(value) + 4);
   }
   context.stroke();
   context.lineWidth = 1;
@@ -195,7 +226,7 @@ function addPoint(place, at, value) {
   // The first point comes with both ends, so that there is a curve.
   const ends = [
     [0, 0],
-    [100, 1],
+    [100, place.dataset.own === undefined ? 1 : 0],
   ].filter(([end]) => !points.length && end !== at);
   const drawn = [...points, ...ends, [at, value]]
     .sort((a, b) => a[0] - b[0])
@@ -248,7 +279,7 @@ document.addEventListener("keydown", event => {
     k = points.findIndex(([at]) => at === chosen.at && chosen.parameter === place.dataset.profile);
   const across = { ArrowLeft: -1, ArrowRight: 1 }[event.key],
     up = { ArrowUp: 1, ArrowDown: -1 }[event.key];
-  if (event.key === "Insert" || event.key === "+") addPoint(place, ...between(points, k));
+  if (event.key === "Insert" || event.key === "+") addPoint(place, ...between(points, k, wholeOf(place)));
   else if (across && !event.altKey) {
     if (points.length) choose(place, points[k < 0 ? 0 : Math.min(Math.max(k + across, 0), points.length - 1)][0]);
   } else if (k < 0) {
@@ -261,7 +292,7 @@ document.addEventListener("keydown", event => {
       points,
       k,
       Math.min(Math.max(at + (across ?? 0) * step, 0), 100),
-      Number((value + (up ?? 0) * step * 0.02).toFixed(2)),
+      rounded(value + (up ?? 0) * step * 0.02 * Math.abs(wholeOf(place)), Math.abs(wholeOf(place))),
     );
     if (made) {
       points[k] = [made.to, made.value, points[k][2]];
@@ -293,8 +324,8 @@ function lead(place, points, edit) {
 }
 
 // Half-way on to the next point; in the middle where there is none.
-function between(points, k) {
-  if (points.length < 2) return [50, 0.5];
+function between(points, k, whole) {
+  if (points.length < 2) return [50, whole / 2];
   const first = Math.min(Math.max(k, 0), points.length - 2);
   const [[a, v], [b, w]] = points.slice(first, first + 2);
   return [Math.round((a + b) / 2), Number(((v + w) / 2).toFixed(2))];

@@ -17,7 +17,12 @@ const wayOf = row => partOf(row, "way")?.value ?? "towards";
 export const openSteering = gauge => sheet("tie-gauge", { gauge, frame: Math.floor(clock.frame) }).then(tellRows);
 
 // What a number becomes where the gauge is 1.
-const LED = { towards: (_, goal) => goal, by: (now, goal) => now + goal, times: (now, goal) => now * goal };
+const LED = {
+  towards: (_, goal) => goal,
+  by: (now, goal) => now + goal,
+  times: (now, goal) => now * goal,
+  plays: (now, goal) => now + goal,
+};
 
 // Between what numbers lie on the copies; once, where that is the same for all components.
 function said(all) {
