@@ -69,6 +69,7 @@ ROOMS = (
             "depth",
             "edges",
             "gauging",
+            "noising",
             "integrals",
             "layouts",
             "lettering",

@@ -25,8 +25,9 @@ def about(index: SceneIndex, node: ParameterNode) -> str:
             # What a gauge reads is told by its page as a whole; the order that it counts by is that of arrays.
             if "order" in node.route:
                 return f"/help/arrays#{node.field}"
-            whole = f"/help/gauges/{layer.gauges[node.route[1]].kind}"
-            return whole if node.field == "value" else f"{whole}#{node.field}"
+            gauge = layer.gauges[node.route[1]]
+            whole = f"/help/gauges/{gauge.kind}"
+            return whole if node.field in ("value", *gauge.others) else f"{whole}#{node.field}"
         if first == "order":
             return f"/help/arrays#{node.field}"
     if first == "filters" and isinstance(node.route[1], int):
