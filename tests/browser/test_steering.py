@@ -177,6 +177,21 @@ class Steering(BrowserTest):
         form.locator("[data-take-curve]", has_text="Shiver").click()
         expect(form.locator("[data-points] tr").nth(1).locator("[name=value]")).to_have_value("−30")
 
+    def test_copies_glow_by_how_fast_they_turn_themselves(self) -> None:
+        page = self.opened()
+        self.chain("copy_opacity")
+        page.keyboard.press("l")
+        page.locator("#layers [data-choose='pennants.copy_rotation']").first.click()
+        page.locator("form[data-tie]").get_by_text("How fast it moves").click()
+        # How fast it is in this scene is filled in.
+        expect(page.locator("form[data-tie] [name=fast]")).not_to_have_value("100")
+        page.locator("form[data-tie] .primary").click()
+        expect(page.locator("#sheet")).to_be_hidden()
+        expect(page.locator("#chain .station[data-modifier] h3")).to_have_text(["Formula", "Remap"])
+        expect(page.locator("#chain .formula-text")).to_have_text("speed(Pennants.copy_rotation)")
+        page.get_by_role("button", name="Undo").click()
+        expect(page.locator("#chain .station[data-modifier]")).to_have_count(0)
+
 
 class Swinging(BrowserTest):
     def test_copies_swing_out_of_step_and_are_told_where_they_meet(self) -> None:

@@ -10,11 +10,12 @@ from ..document.modifier import Modifier
 from ..document.nodes import ParameterNode
 from ..document.parameter import Parameter, mapped
 from ..document.protocols import Values
+from ..document.references import known_name
 from ..document.scene import Scene
 from ..document.specs import ParameterSpec, components, specs_of, value_of
 from ..evaluation.graph import circle, misfit, out_of_reach
 from ..formula.quantity import Unreadable, read_number
-from ..motion import Between, Cam, Follow, Gear, Readout, Remap, Steer, Stops
+from ..motion import Between, Cam, Follow, Formula, Gear, Readout, Remap, Steer, Stops
 from ..motion.fits import offered
 from ..motion.stops import MOST_STOPS
 from ..ties import remap_behind
@@ -24,7 +25,7 @@ from .meshing import gear_layer, mesh_between, rack_direction
 from .steering import Steering, settled, steered
 from .values import given_at
 
-Way = Literal["as it is", "ratio", "remap", "gears", "between", "stops", "steer"]
+Way = Literal["as it is", "ratio", "remap", "gears", "between", "stops", "steer", "how fast"]
 
 _NUMBER = ParameterSpec("number", 0.0, "The ratio")
 
@@ -47,6 +48,8 @@ def ways_for(follower: ParameterSpec, driver: ParameterSpec, component: int | No
         found.append("between")
     if single and offered(Steer, follower):
         found.append("steer")
+    if offered(Remap, follower) and not driver.stepped:
+        found.append("how fast")
     return tuple(found)
 
 
@@ -84,6 +87,7 @@ class LinkTo(SceneEdit):
     driver: str
     component: int | None = Field(default=None, ge=0, le=3)
     way: Way = "as it is"
+    whole: bool = Field(default=False, description="How fast: of all components together, not of one of them.")
     times: Finite = 1.0
     plus: Finite = 0.0
     delay: Finite = 0.0
@@ -164,6 +168,10 @@ class LinkTo(SceneEdit):
                 **{name: Parameter(rest=value) for name, value in values.items()},
             )
             return (Follow(**listen, **later), shape)
+        if way == "how fast":
+            if delay:
+                raise Refused("Put a Shift behind it to have it later.", node.id)
+            return self._how_fast(scene, node, driver, link, number)
         if way == "stops":
             return (self._stops(scene, node, driver, listen),)
         if way == "steer":
@@ -183,6 +191,27 @@ class LinkTo(SceneEdit):
             typed = (typed[1:] if typed.startswith("-") else f"-{typed}") if typed else ""
         factor = Parameter(rest=times, typed=(typed,) if typed else ())
         return (Follow(**listen, **later, times=factor, plus=Parameter(rest=plus)),)
+
+    def _how_fast(
+        self, scene: Scene, node: ParameterNode, driver: ParameterNode, link: str, number: int
+    ) -> tuple[Modifier, ...]:
+        """A formula that tells how fast the driver moves, and a range that this is led to."""
+        if known_name(self.driver) is not None:
+            raise Refused("What a copy knows of itself stands still: follow a value of it.", node.id)
+        pace = ParameterSpec("number", 0.0, "How fast it moves")
+        low, high = self._range(scene, self.source, pace, "The driver's speeds")
+        ends = tuple(v + number * self.plus_each for v in self._range(scene, self.target, node.spec, "Its range"))
+        of = f"$<{self.driver}>"
+        if self.component is not None and not self.whole and driver.spec.components > 1:
+            of += f".{driver.spec.component_names[self.component]}"
+        values = {"from_low": low, "from_high": high, "to_low": ends[0], "to_high": ends[1]}
+        shape = Remap(
+            id=f"{link[:38]}-r",
+            reverse=Parameter(rest=self.reverse),
+            ends=Parameter(rest=self._ends()),
+            **{name: Parameter(rest=value) for name, value in values.items()},
+        )
+        return (Formula(id=link, text=f"speed({of})"), shape)
 
     def _ends(self) -> str:
         if self.ends not in ("carry on", "stop", "wrap", "fold"):

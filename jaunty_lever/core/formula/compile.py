@@ -15,7 +15,7 @@ from ..document.colours import parse_colour
 from ..document.references import ALL_KNOWN, OUTER, PREFIX, bare
 from ..document.specs import ParameterSpec
 from .elsewhere import misfit, unknown_call, unknown_name
-from .library import BRANCHES, FUNCTIONS, LENT, OPERATORS, TAKINGS, VALUES, Array
+from .library import BRANCHES, FUNCTIONS, LENT, OPERATORS, SPEED, TAKINGS, VALUES, Array
 from .nodes import (
     At,
     Bound,
@@ -337,6 +337,8 @@ class _Build:
     def _call(self, node: Call) -> Piece:
         if node.name.casefold() in TAKINGS:
             return self._taking(node)
+        if node.name.casefold() == SPEED:
+            return self._speed(node)
         function = FUNCTIONS.get(node.name.casefold())
         if function is None:
             raise Mistake(unknown_call(node.name), node.start, node.start + len(node.name))
@@ -378,6 +380,29 @@ class _Build:
             return function.run(env.fault, *given)
 
         return Piece(kind, run, share)
+
+    def _speed(self, node: Call) -> Piece:
+        """How fast a value moves, in its unit a second: by a fifth of a frame around each moment."""
+        if len(node.parts) != 1:
+            raise Mistake("speed(value) takes one value, such as Boat.position.", node.start, node.end)
+        part = node.parts[0]
+        found = self.scope.find(part) if isinstance(part, Lever | Name | String | Bound | Member) else None
+        if found is None:
+            raise Mistake("speed( ) takes a value or a lever, such as Boat.position.", part.start, part.end)
+        if not found.spec.numeric or found.spec.stepped:
+            raise Mistake(f"{found.spec.label} is no number that moves.", part.start, part.end)
+        self.splits = False
+        k = slice(None) if found.component is None else slice(found.component, found.component + 1)
+
+        def run(env: Env) -> Array:
+            apart = 0.1 / env.fps
+            before, after = (
+                env.at_times(found.id, np.ascontiguousarray(env.times.ravel() + by))[:, k] for by in (-apart, apart)
+            )
+            made: Array = np.sqrt((((after - before) / (2 * apart)) ** 2).sum(axis=1, keepdims=True))
+            return made
+
+        return Piece("number", run)
 
     def _at(self, node: At) -> Piece:
         when = self.piece(node.when)

@@ -423,6 +423,13 @@ VALUES: dict[str, str] = {
     "false": "Off.",
 }
 
+SPEED = "speed"
+PACES: dict[str, str] = {
+    SPEED: "speed(Gulls.copy_position): how fast a value moves, in its unit a second; speed(Boat.position.x) of one "
+    "component.",
+}
+"""What asks a value at other moments. A step may have the same name."""
+
 TAKINGS: dict[str, str] = {
     "copy": "copy(12, Gulls.copy_position.x): the value of one copy of an array, by its number.",
     "mean": "mean(Gulls.copy_position.x): the mean over all copies of an array.",

@@ -18,6 +18,7 @@ from ..document.protocols import Context, Signal, Values, Words
 from ..document.references import KNOWN, PREFIX, VECTORS
 from ..document.specs import ParameterSpec
 from ..formula.compile import Compiled, Env
+from ..formula.library import SPEED
 from ..formula.names import bound_ids, ready
 from ..formula.nodes import MOST_LETTERS, Mistake
 from ..kernels.parallel import over
@@ -155,7 +156,11 @@ class Formula(Modifier):
         return inf if self._speaks_of_time else super().swings(incoming, context)
 
     def lasts(self, incoming: Stretch | None, context: Pace) -> Stretch | None:
-        return None if self._speaks_of_time else super().lasts(incoming, context)
+        made = None if self._speaks_of_time else super().lasts(incoming, context)
+        if made is None or SPEED not in self.text.casefold():
+            return made
+        # How fast something moves is told by the moments around: it rests a little after what it asks does.
+        return made[0] - 1 / context.fps, made[1] + 1 / context.fps
 
     def _ready(self, context: Context) -> Compiled | None:
         made = context.standing(lambda: self._made(context))

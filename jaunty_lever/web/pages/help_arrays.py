@@ -26,7 +26,7 @@ from jaunty_lever.core.evaluation.depth import has_depth
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.taking import inside
-from jaunty_lever.core.formula.library import TAKINGS
+from jaunty_lever.core.formula.library import PACES, TAKINGS
 from jaunty_lever.storage.store import NotThere
 
 from ..site import site_of
@@ -221,7 +221,7 @@ def arrays() -> HTMLResponse:
         here="arrays",
         order=[setting_row(name, spec) for name, spec in specs_of(Order).items()],
         settings=[setting_row(name, own[name]) for name in names],
-        takings=TAKINGS,
+        takings=TAKINGS | PACES,
         most=MOST_COPIES,
         deep=MOST_ARRAYS_DEEP,
     )

@@ -12,7 +12,7 @@ from jaunty_lever.core.document.gauge import Gauge
 from jaunty_lever.core.document.layers import ArrayLayer
 from jaunty_lever.core.document.nodes import ParameterNode
 from jaunty_lever.core.document.quantity import plain_number
-from jaunty_lever.core.document.references import PREFIX, bare, parted, said
+from jaunty_lever.core.document.references import PREFIX, bare, known_name, parted, said
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.specs import components
 from jaunty_lever.core.edits.base import Refused, place_of
@@ -224,6 +224,9 @@ def tie(
         told = f"“{follower.label}” cannot follow “{other.label}”: {wrong}."
     sampler = Sampler(here, site_of(request).cache)
     ways = ways_for(follower.spec, other.spec, component)
+    if known_name(driver) is not None:
+        # What a copy knows of itself stands still.
+        ways = tuple(way for way in ways if way != "how fast")
     one, two = gear_layer(here, driver), gear_layer(here, parameter)
     chosen = "gears" if one and two and "gears" in ways else ways[0]
     apart = other.spec.unit != follower.spec.unit and (other.spec.unit or follower.spec.unit == "%")
@@ -240,6 +243,7 @@ def tie(
         chosen=chosen,
         told=told,
         source=_reach(sampler, other, component),
+        fastest=_fastest(sampler, other) if "how fast" in ways else "",
         steers=WAYS[:1] if follower.spec.kind == "colour" else WAYS,
         target=_reach(sampler, follower, None),
         meshes=MESHES,
@@ -295,6 +299,23 @@ def _module(layer: Any) -> str:
 def _colours(follower: ParameterNode) -> tuple[str, str]:
     rest = follower.parameter.rest
     return (rest if isinstance(rest, str) and rest.startswith("#") else "#22303c", "#fffdf8")
+
+
+def _fastest(sampler: Sampler, node: ParameterNode) -> str:
+    """How fast a value moves at most over the scene, in its unit a second, as far as a few moments tell; 100 where it
+    rests."""
+    scene, step = sampler.scene, max(1.0, sampler.scene.length / 60)
+    first = SampleTimes.frames(scene.fps, 0, scene.length, step)
+    then = SampleTimes(first.times + 0.5 / scene.fps)
+    ways = []
+    for samples in (first, then):
+        where = inside(sampler, node.id, samples) if sampler.index.arrays_of(node) else samples
+        values = sampler.evaluate(node.id, where)
+        ways.append(values.reshape(-1, node.spec.components))
+    if ways[0].shape != ways[1].shape or not len(ways[0]):
+        return "100"
+    fastest = float(np.sqrt(((ways[1] - ways[0]) ** 2).sum(axis=1)).max()) * 2 * scene.fps
+    return plain_number(float(f"{fastest:.3g}")) if fastest > 1e-9 else "100"
 
 
 def _reach(sampler: Sampler, node: ParameterNode, component: int | None) -> tuple[str, str]:

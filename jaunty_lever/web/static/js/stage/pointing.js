@@ -234,6 +234,13 @@ function tieEdit(form) {
       target: [value("to_low"), value("to_high")],
       ends: value("ends"),
     });
+  if (way === "how fast")
+    Object.assign(edit, {
+      source: [value("slow"), value("fast")],
+      target: [value("at_slow"), value("at_fast")],
+      ends: "stop",
+      whole: form.elements.whole?.value === "whole",
+    });
   if (way === "gears") {
     edit.mesh = value("mesh");
     for (const name of ["driver_teeth", "driven_teeth", "module"]) edit[name] = count(form, name);
