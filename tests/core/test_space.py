@@ -167,6 +167,15 @@ class Solids(unittest.TestCase):
         for name in ("inner.0.0", "inner.1.0"):
             self.assertLess(float(np.ptp(shown[name], axis=0).max()), 1e-3)
 
+    def test_a_block_that_rests_is_seen_by_a_viewer_that_moves(self) -> None:
+        block = {"kind": "block", "position": [800, 300], "width": 100, "height": 60, "thickness": 100, "tilt": [0, 20]}
+        keys = [{"frame": 0, "value": 300, "ease": "linear"}, {"frame": 10, "value": 5000}]
+        for frame, far in ((0, 300), (5, 2650), (10, 5000)):
+            moved = solid_of(scene(block, perspective={"keys": keys}), frame)
+            still = solid_of(scene(block, perspective=far))
+            for name in ("points.0", "inner.0.0", "inner.1.0"):
+                np.testing.assert_allclose(moved[name], still[name], atol=1e-2)
+
     def test_a_block_from_twelve_sides_covers_what_its_corners_span(self) -> None:
         half = np.array([60.0, 40, 25])
         corners = np.array([[x, y, z] for x in (-1, 1) for y in (-1, 1) for z in (-1, 1)]) * half

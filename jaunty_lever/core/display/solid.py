@@ -132,9 +132,11 @@ def _rim(centre: Floats, column: Floats, half: Floats, signs: dict[int, Floats])
         ),
         axis=-2,
     )
-    state = sum((signs[axis][..., 0] + 1) * 3 ** (2 - axis) for axis in range(3))
-    chosen = np.broadcast_to(_RIMS[np.asarray(state, dtype=np.int64)], (*corners.shape[:-2], 6))
-    return np.take_along_axis(corners, chosen[..., None], axis=-2)
+    state = np.asarray(sum((signs[axis][..., 0] + 1) * 3 ** (2 - axis) for axis in range(3)), dtype=np.int64)
+    # Which faces are seen may change where the block does not: when the viewer moves.
+    whole = np.broadcast_shapes(corners.shape[:-2], state.shape)
+    chosen = np.broadcast_to(_RIMS[state], (*whole, 6))
+    return np.take_along_axis(np.broadcast_to(corners, (*whole, *corners.shape[-2:])), chosen[..., None], axis=-2)
 
 
 def _towards(space: Space, spot: Floats) -> Floats:
