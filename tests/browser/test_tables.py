@@ -175,3 +175,20 @@ class Tables(BrowserTest):
         expect(column.locator("option:checked")).to_have_text("Depth")
         column.select_option("")
         expect(column.locator("option:checked")).to_have_text("no table: keeps 3 cells")
+
+
+class Copies(BrowserTest):
+    """Each copy its row, from the value itself."""
+
+    def test_each_copy_takes_its_colour_from_a_column(self) -> None:
+        self.open("/projects/lantern-quay/scenes/pennant-line/bench?layer=pennant#frame=75")
+        page = self.page
+        colour = self.field("pennant.fill.colour").first
+        expect(colour).to_be_visible()
+        page.locator("#layers [data-parameter='pennant.fill.colour'] [data-menu]").click()
+        page.get_by_text("Follow a column of a table …").click()
+        page.locator("#sheet [data-take-column='crew/crew-enamel'][data-takes=column]").click()
+        expect(page.locator("#sheet")).to_be_hidden()
+        page.locator("#layers [data-choose='pennant.fill.colour']").first.click()
+        expect(page.locator("#chain .station[data-modifier] h3").first).to_have_text("Column")
+        expect(page.locator(".sentence")).to_contain_text("cells from Crew, Enamel")

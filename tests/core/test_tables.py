@@ -11,7 +11,7 @@ from PIL import Image
 
 from jaunty_lever.core.document.pictures import Picture
 from jaunty_lever.core.document.scene import Project
-from jaunty_lever.core.document.tables import Column, Table, colour_in, date_in, number_in, packed_rows
+from jaunty_lever.core.document.tables import Column, Table, colour_in, date_in, number_in, packed_rows, switch_in
 from jaunty_lever.core.edits import EDIT, Gone, Refused
 from jaunty_lever.core.edits.deleting import left_behind
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
@@ -286,6 +286,55 @@ class WholeColumns(unittest.TestCase):
         self.assertEqual(self.seen(later), ([0.25, 1.0, 0.125, 0.0], ["Ada", "Bo", "Di", ""]))
         self.assertEqual(project_file.read(project_file.write(later).encode()), later)
 
+    def test_each_copy_has_its_own_colour_number_and_switch(self) -> None:
+        dot = {"kind": "ellipse", "id": "dot", "name": "Dot", "fill": {"kind": "solid", "colour": "#000000"}}
+        bars = {
+            "kind": "array",
+            "id": "bars",
+            "name": "Bars",
+            "arrangement": {"kind": "row", "count": 5},
+            "layers": [dot, {"kind": "gear", "id": "cog", "name": "Cog"}],
+        }
+        now = apply(project(scene(bars)), "add table", id="crew", name="Crew", columns=COLUMNS, data=packed_rows(CELLS))
+        followers = (("hue", "dot.fill.colour"), ("speed", "bars.copy_rotation"), ("speed", "dot.opacity"))
+        for k, (column, parameter) in enumerate(followers):
+            follow = {"column": column, "scene": "s", "parameter": parameter, "takes": "column", "id": f"c{k}"}
+            now = apply(now, "follow column", **follow)
+
+        def seen(now: Project, parameter: str) -> Any:
+            sampler = Sampler(now.scenes[0])
+            return sampler.evaluate(parameter, inside(sampler, parameter, SampleTimes(np.zeros(1))))[:, 0]
+
+        # An empty cell, one that is no colour, and copies beyond the last row have what they had.
+        black, red = [0, 0, 0, 1], [0xA9 / 255, 0x3C / 255, 0x28 / 255, 1]
+        np.testing.assert_allclose(seen(now, "dot.fill.colour"), [red, black, black, black, black], atol=1e-9)
+        np.testing.assert_allclose(seen(now, "bars.copy_rotation").ravel(), [1.5, 2, 12, 0, 0])
+        np.testing.assert_allclose(seen(now, "dot.opacity").ravel(), [1.5, 2, 12, 100, 100])
+        for beyond, hues in (("from the first on", [black, red, black]), ("the last one", [black, black, black])):
+            edit = {"kind": "set value", "scene": "s", "parameter": "c0.beyond", "value": beyond}
+            here = EDIT.validate_python(edit).apply(now)
+            wanted = [red, black, black, *hues[1:]] if beyond.startswith("from") else [red, black, black, black, black]
+            np.testing.assert_allclose(seen(here, "dot.fill.colour"), wanted, atol=1e-9)
+        # Tomorrow's rows; what acts on it goes on acting on what each copy has.
+        later = apply(now, "replace table", columns=COLUMNS, data=packed_rows([["a", "7", "#000"], ["b", "8", "#fff"]]))
+        np.testing.assert_allclose(seen(later, "dot.fill.colour")[1], [1, 1, 1, 1], atol=1e-9)
+        shake = {
+            "kind": "add modifier",
+            "scene": "s",
+            "parameter": "bars.copy_rotation",
+            "modifier": "adjust",
+            "id": "d",
+        }
+        more = EDIT.validate_python(shake | {"modifier": "adjust", "id": "d"}).apply(now)
+        plus = {"kind": "set value", "scene": "s", "parameter": "d.plus", "value": 100}
+        more = EDIT.validate_python(plus).apply(more)
+        np.testing.assert_allclose(seen(more, "bars.copy_rotation").ravel(), [101.5, 102, 112, 100, 100])
+        self.assertEqual(project_file.read(project_file.write(more).encode()), more)
+
+    def test_cells_say_yes_and_no(self) -> None:
+        for cell, meant in (("yes", 1), (" X ", 1), ("no", 0), ("", 0), ("0", 0), ("TRUE", 1), ("perhaps", None)):
+            self.assertEqual(switch_in(cell), meant)
+
     def test_by_rank_as_written_and_what_stands_beyond_the_last_row(self) -> None:
         now = self.begun()
         for parameter, value in (("bars.order.backwards", True), ("depth.by", "rank"), ("depth.scale", "as written")):
@@ -321,7 +370,9 @@ class WholeColumns(unittest.TestCase):
         now = self.begun()
         for fields, said in (
             ({"column": "who", "parameter": "depth.value"}, "needs a column of numbers"),
-            ({"column": "speed", "parameter": "who-is.opacity"}, "a gauge of the kind Column"),
+            ({"column": "who", "parameter": "who-is.opacity"}, "read as text: that needs a text or a switch"),
+            ({"column": "hue", "parameter": "who-is.opacity"}, "needs a colour of what stands in an array"),
+            ({"column": "speed", "parameter": "bars.opacity"}, "stands in no array"),
             ({"column": "who", "parameter": "who-is.opacity", "takes": "rows"}, "no number of copies"),
         ):
             with self.assertRaisesRegex(Refused, said):

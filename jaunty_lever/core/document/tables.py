@@ -114,6 +114,15 @@ def number_in(cell: str, comma: bool) -> float | None:
     return value if abs(value) <= 1e9 else None
 
 
+_YES, _NO = ("yes", "y", "true", "on", "1", "x", "✓"), ("no", "n", "false", "off", "0", "-", "")
+
+
+def switch_in(cell: str) -> float | None:
+    """1 for a cell that says yes, 0 for one that says no or nothing; None for what is neither."""
+    plain = cell.strip().casefold()
+    return 1.0 if plain in _YES else 0.0 if plain in _NO else None
+
+
 def date_in(cell: str) -> float | None:
     """The day in a cell, counted from 1 January 1970, with the hour as its share; None for what is none."""
     plain = cell.strip().removesuffix("Z")

@@ -3,14 +3,16 @@ are."""
 
 from typing import Any
 
+from ..document.colours import parse_colour
 from ..document.followed import Followed, followed
 from ..document.gauge import ColumnGauge
 from ..document.layers import ArrayLayer
 from ..document.limits import MOST_COPIES
 from ..document.nodes import ParameterNode
 from ..document.scene import Project
-from ..document.tables import Column, Follower, Table, date_in, number_in
-from ..motion.labels import Labels
+from ..document.tables import Column, Follower, Table, colour_in, date_in, number_in, switch_in
+from ..motion import Cells, Labels
+from ..motion.fits import offered
 from .base import Refused, with_node, with_parameter
 from .values import SetValue
 
@@ -45,22 +47,52 @@ def ready_for_all(project: Project, table: Table, column: Column, one: Follower,
         if column.kind not in ("number", "date"):
             raise Refused(f"{column.name} is read as {column.kind}; {there.title} needs a column of numbers.", table.id)
         return project
-    if node is None or node.spec.kind != "text":
-        said = "takes on one cell. All of a column are taken on by a gauge of the kind Column, or by a text."
-        raise Refused(f"{there.title} {said}", one.parameter)
-    if _labels(node) is not None:
+    if node is None or not has_cells(node, column.kind):
+        wanted = {"colour": "a colour", "number": "a number", "date": "a number"}.get(column.kind, "a text or a switch")
+        raise Refused(
+            f"{there.title} cannot take on {column.name}, which is read as {column.kind}: that needs "
+            f"{wanted} of what stands in an array.",
+            one.parameter,
+        )
+    if _taking(node) is not None:
         return project
     scene = project.scene(one.scene)
     assert scene is not None
     driver = "element.i" if scene.index.arrays_of(node) else None
     if driver is None:
         raise Refused(f"{there.title} stands in no array: it has no copies to show a row each.", one.parameter)
-    made = Labels(id=new, driver=driver)
-    return project.with_scene(with_parameter(scene, node.id, chain=(*node.parameter.chain, made)))
+    # What acts on it already goes on acting on what each copy has now.
+    own = node.parameter.chain
+    text = node.spec.kind == "text"
+    chain = (*own, Labels(id=new, driver=driver)) if text else (Cells(id=new, driver=driver), *own)
+    return project.with_scene(with_parameter(scene, node.id, chain=chain))
 
 
-def _labels(node: ParameterNode) -> Labels | None:
-    return next((one for one in node.parameter.chain if isinstance(one, Labels)), None)
+def has_cells(node: ParameterNode, kind: str) -> bool:
+    """Whether a value can have a cell of a column of this kind for each copy."""
+    if node.spec.kind == "text":
+        return True
+    if not offered(Cells, node.spec) or node.spec.passage:
+        return False
+    if node.spec.kind in ("colour", "switch"):
+        return kind == "colour" if node.spec.kind == "colour" else kind in ("text", "number")
+    return kind in ("number", "date") and node.spec.numeric
+
+
+def _taking(node: ParameterNode) -> Labels | Cells | None:
+    return next((one for one in node.parameter.chain if isinstance(one, Labels | Cells)), None)
+
+
+def _cell(text: str, column: Column, node: ParameterNode) -> tuple[float, ...] | None:
+    """A cell as a value has it; None for one that is empty or none of its kind."""
+    if node.spec.kind == "colour":
+        found = colour_in(text)
+        return None if found is None else parse_colour(found)
+    if node.spec.kind == "switch":
+        read = switch_in(text)
+    else:
+        read = date_in(text) if column.kind == "date" else number_in(text, column.comma)
+    return None if read is None else (read,)
 
 
 def taken_whole(project: Project, table: Table, one: Follower) -> Project:
@@ -88,12 +120,18 @@ def taken_whole(project: Project, table: Table, one: Follower) -> Project:
         changed = gauge.changed(cells=cells, source=source)
         gauges: Any = tuple(changed if kept is gauge else kept for kept in layer.gauges)
         return project.with_scene(with_node(scene, layer.id, layer.changed(gauges=gauges)))
-    labels = _labels(node)
-    texts = tuple(cell[:_LETTERS] for cell in column_cells)
-    if labels is None or (labels.texts == texts and labels.source == source):
+    taking = _taking(node)
+    if taking is None:
         return project
-    new = labels.changed(texts=texts, source=source)
-    chain = tuple(new if kept is labels else kept for kept in node.parameter.chain)
+    given: Any
+    if isinstance(taking, Labels):
+        given = {"texts": tuple(cell[:_LETTERS] for cell in column_cells)}
+    else:
+        given = {"cells": tuple(_cell(cell, column, node) for cell in column_cells)}
+    new = taking.changed(**given, source=source)
+    if new == taking:
+        return project
+    chain = tuple(new if kept is taking else kept for kept in node.parameter.chain)
     return project.with_scene(with_parameter(scene, node.id, chain=chain))
 
 

@@ -12,6 +12,7 @@ from .adjust import Adjust
 from .between import Between
 from .bounce import Bounce
 from .cam import Cam
+from .cells import Cells
 from .crossing import Crossing
 from .figure import Figure
 from .flicker import Flicker
@@ -63,6 +64,7 @@ _Any = Union[
     Push,
     Readout,
     Labels,
+    Cells,
     Formula,
 ]
 AnyModifier = Annotated[_Any, Field(discriminator="kind")]
@@ -80,6 +82,7 @@ __all__ = [
     "AnyModifier",
     "Between",
     "Cam",
+    "Cells",
     "Figure",
     "Flicker",
     "Follow",

@@ -1,18 +1,21 @@
 """The page of tables: which there are, a sheet to look at and edit one, what follows it, and the row that is shown."""
 
 import asyncio
-from typing import Any
+from collections.abc import Iterator
+from typing import Any, NamedTuple
 
 from fastapi import APIRouter, Request
 from starlette.responses import HTMLResponse, Response
 
 from jaunty_lever.core.document.followed import PICTURE, followed
 from jaunty_lever.core.document.layers import PictureLayer
+from jaunty_lever.core.document.nodes import ParameterNode
 from jaunty_lever.core.document.scene import Project, Scene
 from jaunty_lever.core.document.specs import ParameterSpec
-from jaunty_lever.core.document.tables import Table, fits, picture_key
+from jaunty_lever.core.document.tables import Column, Table, fits, picture_key
 from jaunty_lever.core.edits import Refused
-from jaunty_lever.core.edits.whole_columns import counts_copies, reads_column
+from jaunty_lever.core.edits.base import place_of
+from jaunty_lever.core.edits.whole_columns import counts_copies, has_cells, reads_column
 from jaunty_lever.core.view.scene_view import scene_in
 from jaunty_lever.exporters import Source
 from jaunty_lever.rendering.batch import names, rows_in, table_in
@@ -66,7 +69,7 @@ def _whole_columns(scene: Scene, kind: str) -> list[dict[str, Any]]:
             continue
         takes, said = "", ""
         if (reads_column(node) and kind in ("number", "date")) or (
-            node.spec.kind == "text" and node.modifier is None and scene.index.arrays_of(node)
+            node.reads is None and has_cells(node, kind) and node.modifier is None and scene.index.arrays_of(node)
         ):
             takes, said = "column", "each copy its row"
         elif counts_copies(node):
@@ -150,6 +153,36 @@ def offered(project: str, scene: str, request: Request) -> HTMLResponse:
     return page(
         "sheets/follow_column.html", scene=here, offered=_offered(here, request.query_params.get("kind", "text"))
     )
+
+
+class _Choice(NamedTuple):
+    """A column that a value may follow: how, in words, and why not."""
+
+    column: Column
+    takes: str
+    words: str
+    why: str
+
+
+@router.get("/scenes/{scene}/sheets/column-of")
+def column_of(project: str, scene: str, parameter: str, request: Request) -> HTMLResponse:
+    """The columns that a value may follow: each copy its row where it stands in an array, or the row that is shown."""
+    whole = site_of(request).store.state(project).project
+    here = scene_in(whole, scene)
+    node = place_of(here, parameter)
+    found = [(table, list(_choices(here, node, table))) for table in whole.tables]
+    tables = [(table, choices) for table, choices in found if choices]
+    return page("sheets/column_of.html", project=whole, scene=here, node=node, tables=tables, some=bool(whole.tables))
+
+
+def _choices(scene: Scene, node: ParameterNode, table: Table) -> Iterator[_Choice]:
+    for column in table.columns:
+        kind = column.kind
+        if node.reads is None and has_cells(node, kind) and node.modifier is None and scene.index.arrays_of(node):
+            yield _Choice(column, "column", f"{kind} · each copy its row", "")
+        if node.reads is None and not node.spec.passage and _fitting(node.spec, kind):
+            why = "It has keys. A table sets what rests: remove the keys first." if node.parameter.keys else ""
+            yield _Choice(column, "cell", "has keys" if why else f"{kind} · the row that is shown", why)
 
 
 @router.get("/scenes/{scene}/tables/{table}/rows/{row}.png")

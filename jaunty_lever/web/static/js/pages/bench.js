@@ -25,6 +25,7 @@ import { keyAt, setEdit } from "../chain/fields.js";
 import { wireKeys } from "./keyboard.js";
 import { openFormula } from "../chain/formula.js";
 import { makeLoop, openChecks } from "../sheets/checks.js";
+import { openColumns } from "../sheets/columns.js";
 import { openRecipes, saveRecipe } from "../sheets/recipes.js";
 import { pickFile } from "../talk/pictures.js";
 import { fold } from "../stage/plan.js";
@@ -275,6 +276,7 @@ function fieldMenu(button) {
       words: `Cut ${part.dataset.axis} free of ${part.textContent}, stay where it is`,
       run: () => each([{ kind: "unlink", modifier: part.dataset.cut, frame: frameNow() }]),
     });
+  if (!driven && !lever) entries.push({ words: "Follow a column of a table …", run: () => openColumns(parameter) });
   if (field.dataset.kind === "colour" && !driven)
     entries.push({ words: "Take it from a palette …", run: () => sheet("colours", { parameter }) });
   if (field.dataset.chained !== undefined)
