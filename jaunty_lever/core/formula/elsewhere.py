@@ -150,6 +150,7 @@ _MODIFIERS = {
     "follow": "",
     "steer": "",
     "cam": "",
+    "cells": "",
     "gear": "",
     "stops": "",
     "readout": "text",
