@@ -186,11 +186,13 @@ class Odd(unittest.TestCase):
         np.testing.assert_array_equal(values(made, "a.copy_position"), 0.0)
 
     def test_outside_arrays_it_goes_by_time(self) -> None:
-        made = apply(
-            project(scene({"rotation": 10})), "add modifier", parameter="layer0.rotation", modifier="noise", id="n"
-        )
-        read = values(made.scenes[0], "layer0.rotation").ravel()
-        self.assertGreater(np.ptp(read), 0.5)
+        plain = project(scene({"rotation": 10}))
+        made = apply(plain, "add modifier", parameter="layer0.rotation", modifier="noise", id="n", seed=7)
+        # Over a minute it has been everywhere, a new value every two seconds.
+        minute = SampleTimes(np.arange(1_800) / 30)
+        read = values(made.scenes[0], "layer0.rotation", minute).ravel()
+        self.assertGreater(np.ptp(read), 8)
+        self.assertLessEqual(np.abs(read - 10).max(), 10)
         self.assertEqual(list(problems(made)), [])
         self.assertEqual(project_file.read(project_file.write(made).encode()), made)
 

@@ -6,6 +6,8 @@ import { scene } from "../talk/scene.js";
 import { views } from "../talk/views.js";
 import { rimOnPage } from "../stage/stage.js";
 
+// Whether the page was opened with them: before its first pictures have come, the address may be written anew.
+const asked = new URLSearchParams(location.search).has("steps");
 const card = document.getElementById("ten-steps");
 const ring = document.getElementById("step-ring");
 const first = selector => /** @type {HTMLElement | null} */ (document.querySelector(selector));
@@ -203,11 +205,11 @@ document.addEventListener("click", event => {
 
 /** Where the page was opened with them, or was left in the middle of them, they go on. */
 export function resumeSteps() {
-  const query = new URLSearchParams(location.search);
   const kept = JSON.parse(sessionStorage.getItem(KEPT) ?? "null");
-  if (query.has("steps")) {
+  if (asked) {
+    const query = new URLSearchParams(location.search);
     query.delete("steps");
-    history.replaceState(history.state, "", `${location.pathname}${query.size ? `?${query}` : ""}`);
+    history.replaceState(history.state, "", `${location.pathname}${query.size ? `?${query}` : ""}${location.hash}`);
     beginSteps();
   } else if (kept?.project === scene.project) beginSteps(Math.min(Math.max(kept.at, 0), NAMES.length - 1));
 }
