@@ -72,6 +72,14 @@ class InFormulas(unittest.TestCase):
             self.assertIsInstance(found, Mistake)
             self.assertIn(words, str(found))
 
+    def test_what_it_was_of_is_deleted_and_moves_no_more(self) -> None:
+        for text in ("3 + speed(layer_0.position.x)", "3 + speed(layer_0.rotation)"):
+            made, _ = self.written(text)
+            left = apply(made, "remove layers", layers=["layer0"], frame=20).scenes[0]
+            sampler = Sampler(left)
+            np.testing.assert_array_equal(sampler.track("layer1.rotation", FRAMES), 3)
+            self.assertEqual(dict(sampler.faults), {})
+
     def test_a_step_may_have_its_name(self) -> None:
         _, seen = self.written("speed = 4\nspeed * 2")
         np.testing.assert_array_equal(seen, 8)

@@ -2,8 +2,9 @@
 
 from collections.abc import Callable, Iterator
 
+from .library import SPEED
 from .names import bound_ids
-from .nodes import At, Bound, Member, Mistake, Node, parts_of
+from .nodes import At, Bound, Call, Member, Mistake, Node, parts_of
 from .parse import parse
 
 Written = Callable[[str], str | None]
@@ -44,6 +45,13 @@ def _replacements(node: Node, written: Written) -> Iterator[tuple[int, int, str]
             # Names of components behind it stay.
             yield what.start, what.end, told
             yield node.what.end, node.end, ""
+            return
+    if isinstance(node, Call) and node.name.casefold() == SPEED and len(node.parts) == 1:
+        part = node.parts[0]
+        what = part.of if isinstance(part, Member) else part
+        if isinstance(what, Bound) and written(what.id) is not None:
+            # What is a number from now on moves no more.
+            yield node.start, node.end, "0"
             return
     for part in parts_of(node):
         yield from _replacements(part, written)
