@@ -228,6 +228,17 @@ class ManyAreAsOne(unittest.TestCase):
         words, which = Sampler(copied(one)).texts("layer0.text", samples)
         self.assertEqual([words[k] for k in which], ["0 of 4", "1 of 4", "2 of 4", "3 of 4"])
 
+    def test_where_there_are_no_elements_there_is_nothing(self) -> None:
+        nobody = SampleTimes(np.arange(3) / 30, None, elements(4).part(np.zeros(0, dtype=np.int64)))
+        formula = {"kind": "formula", "id": "m", "text": "base + element.i + noise(i, t) + (layer0.opacity @ (t - i))"}
+        for kind, modifier in MODIFIERS.items():
+            if "number" not in modifier.kinds:
+                continue
+            with self.subTest(kind):
+                plain = {"kind": kind, "id": "m"} | ({"driver": "element.i"} if modifier.linked else {})
+                made = rig([formula if kind == "formula" else plain], keys=KEYED)
+                self.assertEqual(whole(made.evaluate("layer0.rotation", nobody), nobody).shape, (0, 3, 1))
+
     @settings(max_examples=60, deadline=None)
     @given(rigs_of_all(), st.integers(0, 99))
     def test_any_rig_over_elements(self, rig: Any, seed: int) -> None:

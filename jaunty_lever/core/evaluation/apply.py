@@ -22,6 +22,9 @@ Work = Callable[[ModifierContext, Incoming, int], Values]
 
 def apply_modifier(context: ModifierContext, incoming: Incoming) -> Values:
     """What a modifier passes on, in rows: with its strength, windows and shares, its faults passed over."""
+    if not context.count:
+        # Copies of which there are none, as of an array within sparks before the first is born.
+        return np.zeros((0, context.components))
     share = _ALL if context.step.full else share_of(context)
     if share is not _ALL and share.shape[0] == 1 and not share.any():
         return incoming.values
