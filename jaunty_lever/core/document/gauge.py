@@ -42,6 +42,11 @@ class Gauge(Model):
         """What the gauge's value is: a number, 0 to 1 before its chain."""
         return self.spec_of(self.name)
 
+    @property
+    def numbers(self) -> tuple[str, ...]:
+        """The names of all numbers that it has of each copy, its value first."""
+        return ("value", *self.others)
+
     def spec_of(self, name: str) -> ParameterSpec:
         """What its value, or one of its other numbers, is: by the name that it has."""
         return ParameterSpec("number", 0.0, name, low=0.0, high=1.0, step=0.05, help=self.does, each=True)

@@ -188,7 +188,7 @@ class TieToGauge(SceneEdit):
     def _leads(self, scene: Scene, gauge: Gauge, parameter: str, text: str) -> list[tuple[int | None, str]]:
         """Which component is led by which of the gauge's numbers; none: all of them. Components with nothing to gain
         are left out."""
-        asked, numbers = self.parts.get(parameter, "x"), ("value", *gauge.others)
+        asked, numbers = self.parts.get(parameter, "x"), gauge.numbers
         if asked == "each":
             node = place_of(scene, parameter)
             many, way = node.spec.components, self.ways.get(parameter, "towards")

@@ -159,15 +159,7 @@ class LinkTo(SceneEdit):
             return (self._gear(scene, node, driver, listen, number),)
         if way == "remap":
             low, high = self._range(scene, self.source, driver.spec, "The driver's range")
-            ends = tuple(v + number * self.plus_each for v in self._range(scene, self.target, node.spec, "Its range"))
-            values = {"from_low": low, "from_high": high, "to_low": ends[0], "to_high": ends[1]}
-            shape = Remap(
-                id=f"{link[:38]}-r",
-                reverse=Parameter(rest=self.reverse),
-                ends=Parameter(rest=self._ends()),
-                **{name: Parameter(rest=value) for name, value in values.items()},
-            )
-            return (Follow(**listen, **later), shape)
+            return (Follow(**listen, **later), self._remap(scene, node, (low, high), link, number))
         if way == "how fast":
             if delay:
                 raise Refused("Put a Shift behind it to have it later.", node.id)
@@ -199,19 +191,22 @@ class LinkTo(SceneEdit):
         if known_name(self.driver) is not None:
             raise Refused("What a copy knows of itself stands still: follow a value of it.", node.id)
         pace = ParameterSpec("number", 0.0, "How fast it moves")
-        low, high = self._range(scene, self.source, pace, "The driver's speeds")
-        ends = tuple(v + number * self.plus_each for v in self._range(scene, self.target, node.spec, "Its range"))
+        source = self._range(scene, self.source, pace, "The driver's speeds")
         of = f"$<{self.driver}>"
         if self.component is not None and not self.whole and driver.spec.components > 1:
             of += f".{driver.spec.component_names[self.component]}"
-        values = {"from_low": low, "from_high": high, "to_low": ends[0], "to_high": ends[1]}
-        shape = Remap(
+        return (Formula(id=link, text=f"speed({of})"), self._remap(scene, node, source, link, number))
+
+    def _remap(self, scene: Scene, node: ParameterNode, source: tuple[float, float], link: str, number: int) -> Remap:
+        """From a range to the one that the follower goes through."""
+        low, high = (v + number * self.plus_each for v in self._range(scene, self.target, node.spec, "Its range"))
+        values = {"from_low": source[0], "from_high": source[1], "to_low": low, "to_high": high}
+        return Remap(
             id=f"{link[:38]}-r",
             reverse=Parameter(rest=self.reverse),
             ends=Parameter(rest=self._ends()),
             **{name: Parameter(rest=value) for name, value in values.items()},
         )
-        return (Formula(id=link, text=f"speed({of})"), shape)
 
     def _ends(self) -> str:
         if self.ends not in ("carry on", "stop", "wrap", "fold"):

@@ -73,22 +73,27 @@ def _cams(
     spec = specs_of(Steer)["amount"].fitted(node.spec)
     heights = tuple(number + more for number in components(read_value(goal, spec, fps, node), spec))
     low, high = (Parameter(rest=end) for end in ends)
-    many = node.spec.components
-    made: list[Cam] = []
-    for k, height in enumerate(heights):
-        if not height and any(heights):
-            continue
-        share = 1.0 if many == 1 else tuple(float(j == k) for j in range(many))
-        link = listen | {"id": listen["id"] if not made else f"{listen['id'][:36]}-c{k}"}
-        made.append(Cam(**link, profile=hump(height), low=low, high=high, weights=Parameter(rest=share)))
-        if len(set(heights)) == 1:
-            # All of them alike: one is enough.
-            return (made[0].changed(weights=Parameter(rest=1.0)),)
-    return tuple(made)
+    many = len(heights)
+    if len(set(heights)) == 1:
+        # All of them alike: one is enough.
+        led: list[tuple[int, Value]] = [(0, 1.0)]
+    else:
+        led = [(k, tuple(float(j == k) for j in range(many))) for k, height in enumerate(heights) if height]
+    return tuple(
+        Cam(
+            **listen | {"id": f"{listen['id'][:36]}-c{k}" if n else listen["id"]},
+            profile=hump(heights[k]),
+            low=low,
+            high=high,
+            weights=Parameter(rest=share),
+        )
+        for n, (k, share) in enumerate(led)
+    )
 
 
 def settled(scene: Scene, node: ParameterNode, found: ModifierNode, frame: float) -> tuple[Modifier, ...]:
-    """What does from now on what a Steer does at a frame, without listening to anybody; nothing where it does nothing,
+    """What does from now on what a Steer or a Cam does at a frame, without listening to anybody; nothing where it does
+    nothing,
     and for a colour, whose mixture no other modifier makes. Of many copies the first decides."""
     steer = found.modifier
     assert isinstance(steer, Steer | Cam)

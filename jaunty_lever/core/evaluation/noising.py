@@ -4,7 +4,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document.gauge import NoiseGauge
-from ..motion.field import came_round, noises, spots
+from ..motion.field import noises, spots
+from ..motion.phase import came_round
 from .integrals import integral
 from .sample_times import SampleTimes
 from .sampling import Sampling
@@ -25,8 +26,9 @@ def noise_of(sampler: Sampling, array: str, gauge: NoiseGauge, part: int, sample
     zoom, scroll = (sampler.evaluate(f"{gauge.id}.{name}", samples) for name in ("zoom", "scroll"))
     depth = setting("zoom_depth"), setting("scroll_depth")
     choices = np.broadcast_arrays(*(np.rint(setting(name)).astype(int) for name in ("over", "character")))
+    every = np.maximum(setting("repeat"), 0.0)
     phase, lapse = came_round(
-        lambda times: _phase(sampler, f"{gauge.id}.frequency", samples, times), samples.times, _every(setting("repeat"))
+        lambda times: _phase(sampler, f"{gauge.id}.frequency", samples, times), samples.times, every
     )
     shape = (setting("octaves"), setting("persistence"), setting("seed"))
     out: Floats = np.zeros(1)
@@ -36,10 +38,6 @@ def noise_of(sampler: Sampling, array: str, gauge: NoiseGauge, part: int, sample
         mine = (choices[0] == over) & (choices[1] == character)
         out = made if mine.all() else np.where(mine, made, out)
     return (out + 1) / 2
-
-
-def _every(repeat: Floats) -> Floats:
-    return np.maximum(repeat, 0.0)
 
 
 def _phase(sampler: Sampling, parameter: str, samples: SampleTimes, times: Floats) -> Floats:

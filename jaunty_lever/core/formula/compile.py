@@ -4,7 +4,7 @@ Every node becomes a `Piece`: its kind, and a function from an `Env` (the moment
 them) to an array with a row for each moment, or one row, and a column for each component.
 """
 
-from collections.abc import Container
+from collections.abc import Callable, Container
 from dataclasses import dataclass
 from difflib import get_close_matches
 from typing import Protocol
@@ -391,18 +391,22 @@ class _Build:
             raise Mistake("speed( ) takes a value or a lever, such as Boat.position.", part.start, part.end)
         if not found.spec.numeric or found.spec.stepped:
             raise Mistake(f"{found.spec.label} is no number that moves.", part.start, part.end)
-        self.splits = False
-        k = slice(None) if found.component is None else slice(found.component, found.component + 1)
+        told = self._told_at(found)
 
         def run(env: Env) -> Array:
             apart = 0.1 / env.fps
-            before, after = (
-                env.at_times(found.id, np.ascontiguousarray(env.times.ravel() + by))[:, k] for by in (-apart, apart)
-            )
+            before, after = (told(env, env.times.ravel() + by) for by in (-apart, apart))
             made: Array = np.sqrt((((after - before) / (2 * apart)) ** 2).sum(axis=1, keepdims=True))
             return made
 
         return Piece("number", run)
+
+    def _told_at(self, found: Found) -> Callable[[Env, Array], Array]:
+        """A value, or one component of it, at moments of the formula's own making, (n,): (n, components)."""
+        # Such moments are asked for all together.
+        self.splits = False
+        k = slice(None) if found.component is None else slice(found.component, found.component + 1)
+        return lambda env, times: env.at_times(found.id, np.ascontiguousarray(times))[:, k]
 
     def _at(self, node: At) -> Piece:
         when = self.piece(node.when)
@@ -413,15 +417,13 @@ class _Build:
             raise Mistake("Before @ stands a parameter or a lever.", node.what.start, node.what.end)
         if found.spec.kind in ("text", "choice"):
             raise Mistake("A text or a choice has no value to take at another time.", node.what.start, node.what.end)
-        self.splits = False
-        k = slice(None) if found.component is None else slice(found.component, found.component + 1)
+        told = self._told_at(found)
         kind = kind_of(found.spec) if found.component is None else "number"
 
         moment = plain(when)
 
         def run(env: Env) -> Array:
-            times = finite(env, moment(env), "@ is given")[:, 0]
-            return env.at_times(found.id, np.ascontiguousarray(times))[:, k]
+            return told(env, finite(env, moment(env), "@ is given")[:, 0])
 
         return Piece(kind, run, found.spec.unit == "%")
 

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from ..kernels.cyclic import each, folds, remaps, rounds, saws, sines, squares, triangles, wraps
 from ..kernels.field import noise_field
 from ..kernels.noise import SMOOTH, even_at
-from ..kernels.parallel import over
+from ..kernels.parallel import laid_out, over
 from .format import number_text
 
 Array = NDArray[Any]
@@ -164,12 +164,7 @@ def _field(x: Array, y: Array, z: Array, octaves: Array, persistence: Array, see
     """Coherent noise at x, y, z with octaves, persistence and seed."""
     parts = (x, y, z, octaves, persistence, seed)
     whole = np.broadcast_shapes(*(part.shape for part in parts))
-    rows = [
-        np.ascontiguousarray(
-            np.clip(part if part.size == 1 else np.broadcast_to(part, whole), -1e15, 1e15), np.float64
-        ).ravel()
-        for part in parts
-    ]
+    rows = [laid_out(np.clip(part, -1e15, 1e15).astype(np.float64, copy=False), whole) for part in parts]
     out = np.empty(whole)
     never = np.zeros(1)
     over(out.size, noise_field, *rows[:3], never, *rows[3:5], never, rows[5], 0, SMOOTH, out.ravel())

@@ -3,6 +3,8 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from ..kernels.rows import row_at
+
 Floats = NDArray[np.float64]
 
 
@@ -11,8 +13,5 @@ def column_of(cells: Floats, row: Floats, beyond: int) -> Floats:
     from the first on (2)."""
     if not len(cells):
         return np.zeros(row.shape)
-    place = np.maximum(np.rint(row).astype(np.int64), 0)
-    if beyond % 3 == 2:
-        return np.asarray(cells[place % len(cells)])
-    found = cells[np.minimum(place, len(cells) - 1)]
-    return np.asarray(found) if beyond % 3 == 1 else np.where(place < len(cells), found, 0.0)
+    place, there = row_at(np.maximum(np.rint(row).astype(np.int64), 0), beyond % 3, len(cells))
+    return np.where(there, cells[place], 0.0)

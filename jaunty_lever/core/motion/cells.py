@@ -12,6 +12,7 @@ from ..document.limits import MOST_COPIES
 from ..document.parameter import Parameter, spec
 from ..document.protocols import Context, Signal, Values, Words
 from ..document.specs import ParameterSpec
+from ..kernels.rows import row_at
 from .linked import Linked
 
 Cell = tuple[Finite, ...]
@@ -48,21 +49,15 @@ class Cells(Linked):
         main=True,
     )
 
-    def decides(self) -> bool:
-        return False
-
     def apply(self, incoming: Signal, context: Context) -> Values:
         values, count, many = incoming.values, len(self.cells), context.components
         if not count:
             return values
         number, beyond = context.driver(self.driver, self.component, context.times)[:, 0], context.number("beyond")
         number, way = np.broadcast_arrays(np.floor(number + 1e-9), np.rint(beyond[:, 0]))
-        place = np.clip(number, -1, 1e9).astype(np.int64)
-        found = np.where(way == 2, place % count, np.where(way == 1, np.clip(place, 0, count - 1), place))
-        there = (found >= 0) & (found < count)
+        found, there = row_at(np.clip(number, -1, 1e9).astype(np.int64), way, count)
         table, full = self._table(many)
-        found = np.where(there, found, 0)
-        there &= full[found]
+        there = there & full[found]
         made: Values = np.where(there[:, None], table[found], values)
         return made
 

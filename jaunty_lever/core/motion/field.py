@@ -105,18 +105,3 @@ def noises(
     if component and apart.any() and not (apart == 1).all():
         led_apart(one(0), own, apart, 0, np.zeros(1), np.ones(1))
     return own.reshape(whole)
-
-
-def came_round(phase_at: Callable[[Floats], Floats], times: Floats, every: Floats) -> tuple[Floats, Floats]:
-    """The phase at moments, and after how many whole ones it comes round, so that it does so `every` so many seconds
-    (0: never)."""
-    if not every.any():
-        return phase_at(times), np.zeros(1)
-    again = every > 0
-    lapse = phase_at(np.where(again, every, 0.0))
-    whole = np.where(again, np.maximum(np.rint(lapse), 1), 0)
-    folded = np.where(again, np.mod(times, np.where(again, every, 1.0)), times)
-    moving = lapse > 1e-9
-    # A frequency of (as good as) 0 stands still: there is nothing to stretch onto a whole number.
-    fit = np.where(again, np.where(moving, whole / np.where(moving, lapse, 1.0), 0.0), 1.0)
-    return phase_at(folded) * fit, whole

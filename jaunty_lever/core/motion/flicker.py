@@ -16,7 +16,7 @@ from ..document.specs import ParameterSpec, value_of
 from ..kernels.compiled import Filled, Floats, Whole, kernel
 from ..kernels.noise import even, stream_of
 from ..kernels.parallel import by_component, laid_out, over
-from .field import came_round
+from .phase import came_round
 from .scale import tenth_of, without_alpha
 from .spans import missed
 

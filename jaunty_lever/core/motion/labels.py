@@ -12,6 +12,7 @@ from ..document.limits import MOST_COPIES
 from ..document.parameter import Parameter, spec
 from ..document.protocols import Context, Words
 from ..document.specs import ParameterSpec
+from ..kernels.rows import row_at
 from .linked import Linked
 
 
@@ -48,15 +49,9 @@ class Labels(Linked):
     def write(self, incoming: NDArray[Any], context: Context) -> NDArray[Any]:
         number = np.floor(context.driver(self.driver, self.component, context.times)[:, 0] + 1e-9)
         number, beyond = np.broadcast_arrays(number, np.rint(context.number("beyond")[:, 0]))
-        made = np.empty(number.shape, dtype=object)
-        count = len(self.texts)
-        for k, (place, way) in enumerate(zip(np.clip(number, -1, 1e9).astype(int), beyond, strict=True)):
-            if count and way == 2:
-                place %= count
-            elif count and way == 1:
-                place = min(max(place, 0), count - 1)
-            made[k] = self.texts[place] if 0 <= place < count else ""
-        return made
+        place, there = row_at(np.clip(number, -1, 1e9).astype(np.int64), beyond, len(self.texts))
+        texts = np.array([*self.texts, ""], dtype=object)
+        return np.asarray(texts[np.where(there, place, len(self.texts))])
 
     def tie(self, words: Words) -> str:
         return words.named(self.driver, self.component)

@@ -14,7 +14,8 @@ from ..document.protocols import Context, Seen, Signal, Values, Words
 from ..document.references import PREFIX
 from ..document.specs import ParameterSpec
 from ..kernels.parallel import column
-from .field import KNOWN_OVER, came_round, hidden_of_field, noises, spots
+from .field import KNOWN_OVER, hidden_of_field, noises, spots
+from .phase import came_round
 from .scale import tenth_of, without_alpha
 from .spans import missed
 

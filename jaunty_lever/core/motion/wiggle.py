@@ -21,6 +21,7 @@ from ..kernels.compiled import Whole
 from ..kernels.noise import STEPPED
 from ..kernels.parallel import column, over
 from .between_noises import between, led_apart, surrounded
+from .phase import came_round
 from .scale import tenth_of, without_alpha
 from .spans import around, missed
 
@@ -362,15 +363,8 @@ class Wiggle(Modifier):
             return frames, 1.0, np.maximum(np.rint(repeat * context.fps), np.where(repeat > 0, 1, 0))
         if never and not context.varies("frequency"):
             return times, float(frequency[0]), np.zeros(1)
-        phase = context.phase_at("frequency", times)
-        if never:
-            return phase, 1.0, np.zeros(1)
-        lapse = context.phase_at("frequency", repeat)
-        whole = np.where(repeat > 0, np.maximum(np.rint(lapse), 1), 0)
-        # A frequency of (as good as) 0 stands still: there is nothing to stretch onto a whole number.
-        moving = lapse > 1e-9
-        fit = np.where(repeat > 0, np.where(moving, whole / np.where(moving, lapse, 1), 0), 1)
-        return np.ascontiguousarray(np.broadcast_to(phase * fit, times.shape)), 1.0, whole
+        phase, whole = came_round(lambda at: context.phase_at("frequency", at), context.times, repeat)
+        return np.ascontiguousarray(np.broadcast_to(phase, times.shape)), 1.0, whole
 
     def fitted(self, spec: ParameterSpec, value: tuple[float, ...], seed: int) -> "Wiggle":
         updates = {"seed": Parameter(rest=float(seed))}

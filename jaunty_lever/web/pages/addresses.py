@@ -27,7 +27,7 @@ def about(index: SceneIndex, node: ParameterNode) -> str:
                 return f"/help/arrays#{node.field}"
             gauge = layer.gauges[node.route[1]]
             whole = f"/help/gauges/{gauge.kind}"
-            return whole if node.field in ("value", *gauge.others) else f"{whole}#{node.field}"
+            return whole if node.field in gauge.numbers else f"{whole}#{node.field}"
         if first == "order":
             return f"/help/arrays#{node.field}"
     if first == "filters" and isinstance(node.route[1], int):

@@ -323,7 +323,7 @@ def gauge_view(index: SceneIndex, gauge: Gauge, parameter: str | None) -> GaugeV
     at = f"{gauge.id}.value"
     node = index.parameters[at]
     travel = index.parameters.get(f"{gauge.id}.travel")
-    chosen = parameter in {at, *(f"{gauge.id}.{name}" for name in (*specs, *gauge.others))}
+    chosen = parameter in {f"{gauge.id}.{name}" for name in (*specs, *gauge.numbers)}
     profile: Parameter | None = getattr(gauge, "profile", None)
     return GaugeView(
         gauge=gauge,
@@ -337,7 +337,7 @@ def gauge_view(index: SceneIndex, gauge: Gauge, parameter: str | None) -> GaugeV
         followers=gauge_followers(index, gauge),
         numbers=tuple(
             (f"{gauge.id}.{name}", axis, parameter == f"{gauge.id}.{name}")
-            for name, axis in (("value", "x"), *((one, one) for one in gauge.others))
+            for name, axis in zip(gauge.numbers, ("x", *gauge.others), strict=True)
             if gauge.others
         ),
         chosen=chosen,
@@ -358,7 +358,7 @@ def _reads(index: SceneIndex, gauge: Gauge) -> str:
 
 def gauge_followers(index: SceneIndex, gauge: Gauge) -> tuple[tuple[str, str], ...]:
     """(parameter, label) of all that a gauge drives: what follows it, and what a zone pushes."""
-    listening = [entry for name in ("value", *gauge.others) for entry in index.followers.get(f"{gauge.id}.{name}", [])]
+    listening = [entry for name in gauge.numbers for entry in index.followers.get(f"{gauge.id}.{name}", [])]
     if isinstance(gauge, Zone):
         known = [e for e in index.modifiers.values() if isinstance(e.modifier, Push) and e.modifier.zone == gauge.id]
         listening += known

@@ -70,6 +70,12 @@ def curve(project: str, scene: str, parameter: str, request: Request) -> HTMLRes
     cam = node.modifier is not None and isinstance(here.index.modifiers[node.modifier].modifier, Cam)
     host = here.index.parameters[node.within] if cam and node.within else None
     values = f"Values in {node.spec.unit or 'its own unit'}, such as 40 or -12" if cam else "Values: 0.5 or 50%"
+    bare = (
+        (cam, "nothing is played"),
+        (along, "everywhere the same"),
+        (life, "from 0 to 1"),
+        (True, "the edge itself, from 0 to 1"),
+    )
     return page(
         "sheets/curve.html",
         node=node,
@@ -82,13 +88,7 @@ def curve(project: str, scene: str, parameter: str, request: Request) -> HTMLRes
         whole=whole,
         own=node.spec.unit if cam else None,
         keyed=host.spec.label if host is not None and len(host.parameter.keys) > 1 else "",
-        bare="nothing is played"
-        if cam
-        else "everywhere the same"
-        if along
-        else "from 0 to 1"
-        if life
-        else "the edge itself, from 0 to 1",
+        bare=next(words for holds, words in bare if holds),
         read=f"{values}, or 3px: of a stroke of {plain_number(whole, 3)} px." if whole else f"{values}.",
         kept=[_shown(one) for one in kept.curves],
         ready=[_shown(one) for one in READY],

@@ -61,6 +61,12 @@ def _offered(scene: Scene, kind: str) -> list[dict[str, Any]]:
     return [*_whole_columns(scene, kind), *({"owner": owner, "values": values} for owner, values in found.items())]
 
 
+def _each_its_row(scene: Scene, node: ParameterNode, kind: str) -> bool:
+    """Whether each copy can have its own row of a column of this kind."""
+    alone = node.reads is None and node.modifier is None
+    return alone and has_cells(node, kind) and bool(scene.index.arrays_of(node))
+
+
 def _whole_columns(scene: Scene, kind: str) -> list[dict[str, Any]]:
     """What may follow all rows at once: a gauge of a column, a text of copies, a number of copies."""
     values = []
@@ -68,9 +74,7 @@ def _whole_columns(scene: Scene, kind: str) -> list[dict[str, Any]]:
         if node.within is not None:
             continue
         takes, said = "", ""
-        if (reads_column(node) and kind in ("number", "date")) or (
-            node.reads is None and has_cells(node, kind) and node.modifier is None and scene.index.arrays_of(node)
-        ):
+        if (reads_column(node) and kind in ("number", "date")) or _each_its_row(scene, node, kind):
             takes, said = "column", "each copy its row"
         elif counts_copies(node):
             takes, said = "rows", "as many as there are rows"
@@ -178,7 +182,7 @@ def column_of(project: str, scene: str, parameter: str, request: Request) -> HTM
 def _choices(scene: Scene, node: ParameterNode, table: Table) -> Iterator[_Choice]:
     for column in table.columns:
         kind = column.kind
-        if node.reads is None and has_cells(node, kind) and node.modifier is None and scene.index.arrays_of(node):
+        if _each_its_row(scene, node, kind):
             yield _Choice(column, "column", f"{kind} · each copy its row", "")
         if node.reads is None and not node.spec.passage and _fitting(node.spec, kind):
             why = "It has keys. A table sets what rests: remove the keys first." if node.parameter.keys else ""

@@ -2,6 +2,7 @@
 // The sheet in which a value takes on a column of a table: each copy its row, or the cell of the row that is shown.
 import { commitEdits } from "../talk/server.js";
 import { closeSheet, sheet } from "../talk/menus.js";
+import { wrongIn } from "../talk/notes.js";
 import { fresh } from "../lib/fresh.js";
 
 /** The columns that a value may follow. */
@@ -12,11 +13,7 @@ document.addEventListener("click", event => {
   if (!button) return;
   const [table, column] = button.dataset.takeColumn.split("/");
   const parameter = button.closest("[data-column-of]").dataset.columnOf;
-  const place = document.querySelector("#sheet [data-error]");
   commitEdits([{ kind: "follow column", table, column, parameter, takes: button.dataset.takes, id: fresh("m") }])
     .then(closeSheet)
-    .catch(error => {
-      place.textContent = error.message;
-      place.hidden = false;
-    });
+    .catch(error => wrongIn(document.getElementById("sheet"), error.message));
 });
