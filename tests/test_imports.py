@@ -85,7 +85,7 @@ ROOMS = (
             "spark_source",
             "sparks",
         ),
-        *("taking", "traces"),
+        *("taking", "traces", "walls", "zoning"),
     },
     {"sampler"},
     {"extent", "notes", "trains"},

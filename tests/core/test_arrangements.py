@@ -13,8 +13,9 @@ from jaunty_lever.core.arrangements.order import Measure, order_of
 from jaunty_lever.core.arrangements.places import Places, gap_of_span, grid_of, path_of, ring_of, row_of
 from jaunty_lever.core.document.arrangement import MEASURES
 from jaunty_lever.core.gauges.edges import edge
+from jaunty_lever.core.gauges.push import GIVEN, WAYS, push
 from jaunty_lever.core.gauges.sweep import played, swept
-from jaunty_lever.core.gauges.zone import GIVEN, SHAPES, WAYS, distances, nearness, push
+from jaunty_lever.core.gauges.zone import SHAPES, distances, nearness
 from jaunty_lever.core.geometry.along import track_of
 
 CASES = json.loads((Path(__file__).parent / "element-cases.json").read_text(encoding="utf-8"))

@@ -15,7 +15,7 @@ from jaunty_lever.core.evaluation.placing import copy_placing
 from jaunty_lever.core.evaluation.sample_times import SampleTimes
 from jaunty_lever.core.evaluation.sampler import Sampler
 from jaunty_lever.core.evaluation.taking import copies_at, inside
-from jaunty_lever.core.gauges.zone import push
+from jaunty_lever.core.gauges.push import push
 from jaunty_lever.core.kernels.digest import digest_of
 from jaunty_lever.core.kernels.sine import cosine, sine, swing
 

@@ -16,7 +16,9 @@ from .specs import ParameterSpec
 
 EDGES = ("linear", "smooth", "cubic-bezier")
 WAYS = ("enter", "leave", "pulse", "notch")
-ZONE_SHAPES = ("disc", "box", "bar")
+ZONE_SHAPES = ("disc", "box", "bar", "outline", "line")
+ALONG_LINES = ("outline", "line")
+"""Those whose edge is drawn: the inside of an outline, or what is near its line."""
 FIELD_OVER = ("place", "row and column", "number", "along", "time alone")
 """What a noise may lie on: where copies stand, their numbers, or their order or outline."""
 FIELD_CHARACTERS = ("smooth", "billow", "ridged", "cells")
@@ -129,9 +131,16 @@ class Zone(_Edged):
     formula: ClassVar[tuple[str, ...]] = (
         "d of R(−angle)(place − centre)/size: its length (disc), greater part (box) or first part (bar)",
         "1 up to the inner share q, then E((1 − d)/(1 − q)) up to d = 1, then 0",
+        "hollow h: |d − h|/(1 − h) instead of d, so that it is 1 along a ring and 0 in its middle",
+        "outline, line: d the distance to what is drawn over size.x; inside an outline d = 0",
+        "with an end in depth: d of the length (disc, outline, line) or the greater part of that and z over it",
     )
 
     kind: Literal["zone"] = "zone"
+    outline: str | None = Field(
+        default=None, description="The layer whose outline it has, of the shapes outline and line; none: the path data."
+    )
+    data: str = Field(default="", max_length=100_000, description="SVG path data on the stage.")
     centre: Parameter = _each((0.0, 0.0), "vector", unit="px", label="Centre", help="On the stage.", step=1, main=True)
     size: Parameter = _each(
         (160.0, 160.0), "vector", unit="px", label="Size", help="From its middle to its edge.", low=0, step=1, main=True
@@ -150,9 +159,21 @@ class Zone(_Edged):
         deep=True,
     )
     angle: Parameter = _each(0.0, "angle", label="Angle", help="How it is turned.", step=1)
-    shape: Parameter = _each("disc", "choice", label="Shape", help="Of the region.", options=ZONE_SHAPES)
+    turn: Parameter = _each(0.0, "angle", label="Turn", help="How it is turned as seen from above.", step=1, deep=True)
+    shape: Parameter = _each(
+        "disc", "choice", label="Shape", help="Of the region; outline and line: as drawn.", options=ZONE_SHAPES
+    )
     inner: Parameter = _each(
         20.0, "percentage", label="Inner", help="The share of it that is 1 throughout.", low=0, high=100, step=5
+    )
+    hollow: Parameter = _each(
+        0.0,
+        "percentage",
+        label="Hollow",
+        help="How far out it is strongest: a ring, with nothing in its middle.",
+        low=0,
+        high=100,
+        step=5,
     )
     backwards: Parameter = _each(False, "switch", label="Reversed", help="1 outside and 0 within.")
 

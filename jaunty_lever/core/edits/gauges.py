@@ -4,7 +4,7 @@ from typing import Any, Literal
 
 from pydantic import Field
 
-from ..document.gauge import GAUGES, MOST_GRID, Gauge, PictureGauge
+from ..document.gauge import GAUGES, MOST_GRID, Gauge, PictureGauge, Zone
 from ..document.ids import Id, OneLine, Seed, new_id, new_seed
 from ..document.keys import Finite, Frame
 from ..document.layers import ArrayLayer
@@ -13,6 +13,7 @@ from ..document.parameter import Parameter
 from ..document.references import RANK
 from ..document.scene import Scene
 from ..document.specs import components, specs_of
+from ..evaluation.readings import lined
 from ..motion import Follow, Push, Shift, Steer
 from ..motion.steer import LED_BY
 from .base import Gone, Refused, SceneEdit, fresh_id, layer_of, place_of, with_node, with_parameter
@@ -60,17 +61,19 @@ def _with_gauge(scene: Scene, layer: ArrayLayer, position: int, gauge: Gauge) ->
 
 
 class ChangeGauge(SceneEdit):
-    """A gauge's name, or whether it has an order of its own."""
+    """A gauge's name, whether it has an order of its own, or what is drawn that a zone has the shape of."""
 
     kind: Literal["change gauge"] = "change gauge"
     gauge: str
     name: OneLine | None = Field(default=None, max_length=80)
     own_order: bool | None = None
+    outline: str | None = Field(default=None, description="The layer whose outline a zone has; empty: the path data.")
+    data: str | None = Field(default=None, max_length=100_000, description="SVG path data of a zone, on the stage.")
     frame: Frame = 0.0
 
     def apply_to(self, scene: Scene) -> Scene:
         layer, position = gauge_in(scene, self.gauge)
-        gauge = layer.gauges[position]
+        gauge: Gauge = layer.gauges[position]
         if self.name is not None:
             name = self.name.strip()
             if not 0 < len(name) <= 80:
@@ -83,11 +86,29 @@ class ChangeGauge(SceneEdit):
                 scene = without_links_to(scene, _inside(scene, f"{gauge.id}.order"), self.frame)
                 layer, position = gauge_in(scene, self.gauge)
             gauge = gauge.changed(order=layer.order if self.own_order else None)
+        if self.outline is not None or self.data is not None:
+            gauge = self._drawn(gauge)
         return _with_gauge(scene, layer, position, gauge)
+
+    def _drawn(self, gauge: Gauge) -> Gauge:
+        """A zone with another layer's outline, or with path data."""
+        if not isinstance(gauge, Zone):
+            raise Refused(f"{gauge.name} has no shape: it is no zone.", self.gauge)
+        updates: dict[str, Any] = {}
+        if self.outline is not None:
+            updates["outline"] = self.outline or None
+        if self.data is not None:
+            updates["data"] = self.data
+        if not lined(gauge):
+            updates["shape"] = gauge.shape.changed(rest="outline", keys=(), typed=())
+        return gauge.changed(**updates)
 
     def label_in(self, scene: Scene) -> str:
         layer, position = gauge_in(scene, self.gauge)
         gauge = layer.gauges[position]
+        if self.outline is not None or self.data is not None:
+            lead = scene.index.layers.get(self.outline or "")
+            return f"{gauge.name}: the outline of {lead.name}" if lead else f"{gauge.name}: path data"
         if self.name is not None:
             return f"{gauge.name} renamed {self.name.strip()}"
         return f"{gauge.name}: {'an order of its own' if self.own_order else f'the order of {layer.name}'}"

@@ -1,10 +1,12 @@
-"""Layers that arrays stand along, inside, or whose way sparks go: what is left of them when they are deleted."""
+"""Layers that arrays stand along, inside, whose way sparks go, or whose shape zones have: what is left of them when
+they are deleted."""
 
 from typing import Any
 
 import numpy as np
 
 from ..document.arrangement import Emitter
+from ..document.gauge import Gauge, Zone
 from ..document.layers import ArrayLayer, ShapeLayer, TraceLayer
 from ..document.model import Model
 from ..document.scene import Scene
@@ -13,6 +15,7 @@ from ..evaluation.placing import world_matrix
 from ..evaluation.sample_times import SampleTimes
 from ..evaluation.sampler import Sampler
 from ..geometry.matrices import applied, inverted, product
+from ..geometry.outline import Floats
 from ..geometry.path_data import written
 from .base import with_node
 
@@ -35,9 +38,22 @@ def without_leads(scene: Scene, gone: set[str], frame: float) -> Scene:
             lead = getattr(kind, f"{rail}outline", None)
             if lead in gone:
                 kind = kind.changed(**{f"{rail}outline": None}, **_left(sampler, layer, kind, lead, rail, frame))
-        if kind is not layer.arrangement:
-            scene = with_node(scene, layer.id, layer.changed(arrangement=kind))
+        gauges = tuple(_left_of_zone(sampler, layer, one, gone, frame) for one in layer.gauges)
+        if kind is not layer.arrangement or gauges != layer.gauges:
+            scene = with_node(scene, layer.id, layer.changed(arrangement=kind, gauges=gauges))
     return scene
+
+
+def _left_of_zone(sampler: Sampler, array: ArrayLayer, gauge: Gauge, gone: set[str], frame: float) -> Any:
+    """A gauge of an array; a zone that had the outline of a layer which is gone has it as it is at a frame."""
+    if not isinstance(gauge, Zone) or gauge.outline not in gone or gauge.outline is None:
+        return gauge
+    lead, samples = sampler.index.layers[gauge.outline], SampleTimes(np.array([frame / sampler.scene.fps]))
+    here = sampler.of_first(f"{array.id}.position", samples)
+    data = ""
+    if isinstance(lead, ShapeLayer):
+        data = _written(sampler, lead, world_matrix(sampler, lead.id, here), here)
+    return gauge.changed(outline=None, **({"data": data} if data else {}))
 
 
 def _left(sampler: Sampler, array: ArrayLayer, kind: Model, lead: str, rail: str, frame: float) -> dict[str, Any]:
@@ -57,9 +73,15 @@ def _left(sampler: Sampler, array: ArrayLayer, kind: Model, lead: str, rail: str
         return {"origin": kind.origin.changed(rest=rest, typed=())}
     if not isinstance(layer, ShapeLayer):
         return {}
+    data = _written(sampler, layer, way, here)
+    return {f"{rail}data": data} if data else {}
+
+
+def _written(sampler: Sampler, layer: ShapeLayer, way: Floats, here: SampleTimes) -> str:
+    """The outline of a layer through a matrix, as path data; nothing where that would be too long."""
     found = outlines_of(sampler, layer, here)
     number = int(found.which.ravel()[0])
     points = found.points(number).reshape(-1, found.each[number].points.shape[1])[0].reshape(-1, 2)
     x, y = applied(way.reshape(-1, 6)[:1], points[:, 0], points[:, 1])
     data = written(found.each[number].verbs, np.stack([x, y], axis=1).ravel())
-    return {f"{rail}data": data} if data and len(data) <= 100_000 else {}
+    return data if len(data) <= 100_000 else ""

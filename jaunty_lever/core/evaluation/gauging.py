@@ -9,9 +9,7 @@ from ..arrangements.order import shares_of
 from ..arrangements.places import Places
 from ..document.arrangement import Ground
 from ..document.gauge import (
-    EDGES,
     WAYS,
-    ZONE_SHAPES,
     ColumnGauge,
     Gauge,
     LifeGauge,
@@ -27,28 +25,22 @@ from ..document.protocols import Values
 from ..document.references import ALL_TOLD, CIRCLE, LENGTH, PLAN
 from ..document.specs import specs_of
 from ..gauges.column import column_of
-from ..gauges.edges import Ease, edge
 from ..gauges.picture import brightness, brightness_at
 from ..gauges.sweep import played, swept
-from ..gauges.zone import nearness
-from ..geometry.matrices import applied
-from ..geometry.solid import through
 from ..kernels import noise
-from ..motion.easing import eased, profile_of
-from .depth import solid_world
+from ..motion.easing import profile_of
 from .edges import Edges
 from .elements import Elements
 from .layouts import Layouts
 from .noising import noise_of
-from .placing import world_matrix
-from .readings import array_of, reads_moved
+from .readings import array_of
 from .sample_times import SampleTimes
 from .sampling import Sampling
 from .sparks import Sparks, is_emitter
 from .structure import edged
+from .zoning import Setting, edge_of, parted, setting_of, zone_reading
 
 Floats = NDArray[np.float64]
-Setting = Callable[[str], Floats]
 
 _RESTS = {**ALL_TOLD, "place": (0.0, 0.0), "facing": (0.0,)}
 
@@ -114,10 +106,7 @@ def _on_circle(share: Floats) -> Values:
 def _gauge(
     sampler: Sampling, array: str, gauge: Gauge, part: int, elements: Elements | None, samples: SampleTimes
 ) -> Values:
-    def setting(name: str, component: int = 0) -> Floats:
-        values: Floats = sampler.evaluate(f"{gauge.id}.{name}", samples)[..., component]
-        return values
-
+    setting = setting_of(sampler, gauge.id, samples)
     if isinstance(gauge, RandomGauge):
         numbers = np.zeros(1, dtype=np.int64) if elements is None else elements.streams
         return random_of(numbers, setting("seed"))[..., None]
@@ -135,7 +124,7 @@ def _gauge(
         return _column(sampler, array, gauge, elements, setting, samples)[..., None]
     if isinstance(gauge, Zone):
         # What a pattern shows may be of another moment: where its copies stand is asked now.
-        return _zone(sampler, array, gauge, samples.outside(array))[..., None]
+        return zone_reading(sampler, array, gauge, samples.outside(array))[..., None]
     assert isinstance(gauge, NoiseGauge)
     return noise_of(sampler, array, gauge, part, samples)[..., None]
 
@@ -154,19 +143,6 @@ def _order(
         np.broadcast_to(order.most[:, None], order.u.shape) if len(order.most) == len(order.u) else order.most[:, None]
     )
     return layout.gathered(order.u, elements, samples), layout.gathered(most, elements, samples)
-
-
-def _parted(shape: tuple[int, ...], choices: list[Floats], work: Callable[[tuple[int, ...]], Floats]) -> Floats:
-    """`work(choices)`, each sample taking what its own choices give; choices (elements or 1, times or 1)."""
-    rounded = [np.rint(choice).astype(int) for choice in choices]
-    if all(choice.size == 1 for choice in rounded):
-        return work(tuple(int(choice.ravel()[0]) for choice in rounded))
-    whole = np.stack(np.broadcast_arrays(*rounded), axis=-1)
-    out: Floats = np.zeros(1)
-    for state in np.unique(whole.reshape(-1, len(choices)), axis=0):
-        mine = (whole == state).all(axis=-1)
-        out = np.where(mine, work(tuple(int(part) for part in state)), out)
-    return out
 
 
 def _column(
@@ -189,7 +165,7 @@ def _column(
             row = layout.gathered(order.rank, elements, samples)
         return column_of(cells if scale % 2 or not greatest else cells / greatest, row, beyond)
 
-    return _parted(numbers.shape, [setting("by"), setting("scale"), setting("beyond")], work)
+    return parted([setting("by"), setting("scale"), setting("beyond")], work)
 
 
 def _picture(
@@ -217,13 +193,6 @@ def _shares(places: Places) -> tuple[Floats, Floats]:
     return np.where(wide, x, 0.5), np.where(high, y, 0.5)
 
 
-def _edge(setting: Setting, kind: int) -> Ease:
-    if EDGES[kind % len(EDGES)] != "cubic-bezier":
-        return edge(EDGES[kind % len(EDGES)])  # type: ignore[arg-type]
-    points = [np.clip(setting(n), 0, 1) if n[0] == "x" else setting(n) for n in ("x1", "y1", "x2", "y2")]
-    return lambda share: eased(share, *points)
-
-
 def _sweep(sampler: Sampling, gauge: Sweep, u: Floats, most: Floats, setting: Setting, samples: SampleTimes) -> Floats:
     travel, soft, width = (setting(name) / 100 for name in ("travel", "soft", "width"))
     soft, width = np.clip(soft, 0, 1e6), np.clip(width, 0, 1e6)
@@ -233,9 +202,9 @@ def _sweep(sampler: Sampling, gauge: Sweep, u: Floats, most: Floats, setting: Se
     def work(state: tuple[int, ...]) -> Floats:
         way, kind, circle = state
         round_it = most if circle else None
-        return swept(u, travel, WAYS[way % len(WAYS)], width, soft, _edge(setting, kind), round_it)  # type: ignore[arg-type]
+        return swept(u, travel, WAYS[way % len(WAYS)], width, soft, edge_of(setting, kind), round_it)  # type: ignore[arg-type]
 
-    return _parted(u.shape, [setting("way"), setting("edge"), setting("circle")], work)
+    return parted([setting("way"), setting("edge"), setting("circle")], work)
 
 
 def _profile(gauge: Sweep | LifeGauge) -> Callable[[Floats], Floats]:
@@ -245,51 +214,6 @@ def _profile(gauge: Sweep | LifeGauge) -> Callable[[Floats], Floats]:
 def _life(sampler: Sampling, array: str, gauge: LifeGauge, elements: Elements | None, samples: SampleTimes) -> Floats:
     life = np.zeros((1, 1)) if elements is None else sampler.evaluate(f"{array}.life", samples)[..., 0]
     return _profile(gauge)(life) if gauge.profile.keys else life
-
-
-def _zone(sampler: Sampling, array: str, zone: Zone, samples: SampleTimes) -> Floats:
-    spots, near = sampler.evaluate(f"{array}.place", samples), None
-    if reads_moved(sampler.index, zone.id, array):
-        spots = spots + sampler.evaluate(f"{array}.copy_position", samples)
-        near = sampler.evaluate(f"{array}.copy_depth", samples)
-    if sampler.index.solid_zone(zone.id):
-        spots = in_space(sampler, array, spots, samples, near)
-        return near_zone(sampler, zone.id, spots[..., 0], spots[..., 1], samples, spots[..., 2])
-    x, y = applied(world_matrix(sampler, array, samples), spots[..., 0], spots[..., 1])
-    return near_zone(sampler, zone.id, x, y, samples)
-
-
-def in_space(sampler: Sampling, array: str, flat: Floats, samples: SampleTimes, near: Floats | None = None) -> Floats:
-    """Where copies that stand at (…, 2) in their array, and there at their own z, lie in the scene's space, (…, 3)."""
-    z = sampler.evaluate(f"{array}.z", samples)
-    parts = np.broadcast_arrays(flat[..., 0], flat[..., 1], (z if near is None else z + near)[..., 0])
-    return through(solid_world(sampler, array, samples), np.stack(parts, axis=-1))
-
-
-def near_zone(
-    sampler: Sampling, zone: str, x: Floats, y: Floats, samples: SampleTimes, z: Floats | None = None
-) -> Floats:
-    """How near points of the stage, (elements or 1, times or 1), are to a zone; `z`: of one that has an end in
-    depth."""
-
-    def setting(name: str, component: int = 0) -> Floats:
-        values: Floats = sampler.evaluate(f"{zone}.{name}", samples)[..., component]
-        return values
-
-    centre, size = ((setting(name), setting(name, 1)) for name in ("centre", "size"))
-    angle, inner = setting("angle"), np.clip(setting("inner") / 100, 0, 1)
-    before = None
-    if z is not None:
-        x, y, z = np.broadcast_arrays(x, y, z)
-        before = (z - setting("centre_depth")) / np.maximum(setting("size_depth"), 1e-9)
-
-    def work(state: tuple[int, ...]) -> Floats:
-        shape, kind = state
-        name = ZONE_SHAPES[shape % len(ZONE_SHAPES)]
-        return nearness((x, y), centre, size, angle, name, inner, _edge(setting, kind), before)  # type: ignore[arg-type]
-
-    near = _parted(x.shape, [setting("shape"), setting("edge")], work)
-    return np.where(setting("backwards") >= 0.5, 1 - near, near)
 
 
 def random_of(numbers: NDArray[np.int64], seed: Floats) -> Floats:

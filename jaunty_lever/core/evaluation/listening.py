@@ -29,7 +29,7 @@ def listening(index: SceneIndex, top: str) -> tuple[Any, ...]:
                 one.id,
                 type(one),
                 getattr(one, "order", None) is None,
-                isinstance(one, Zone) and stands_out(one.size_depth),
+                isinstance(one, Zone) and (stands_out(one.size_depth), one.outline, one.shape.constant_value),
             )
             for one in layer.gauges
         )

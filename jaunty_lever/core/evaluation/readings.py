@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterator
 
 from ..document.arrangement import Emitter, Letters, Order
 from ..document.base_layer import BaseLayer
-from ..document.gauge import ColumnGauge, Gauge, NoiseGauge, RandomGauge, Zone
+from ..document.gauge import ALONG_LINES, ColumnGauge, Gauge, NoiseGauge, RandomGauge, Zone
 from ..document.index import SceneIndex
 from ..document.layers import ArrayLayer
 from ..document.modifier import Modifier
@@ -104,6 +104,7 @@ def firmly_needed(index: SceneIndex, reads: Reading) -> Iterator[str]:
         yield from arrangement_parameters(index, layer)
         if isinstance(what, Zone):
             yield from world_parameters(index, layer.id)
+            yield from line_parameters(index, what)
             if index.solid_zone(what.id):
                 yield from deep_parameters(index, layer.id)
         own = getattr(what, "order", None)
@@ -140,6 +141,38 @@ def outline_layers(index: SceneIndex, layer: ArrayLayer) -> list[BaseLayer]:
     return [index.layers[one] for one in named if one in index.layers]
 
 
+def zone_of(index: SceneIndex, zone: str) -> Zone | None:
+    """A zone by id."""
+    node = index.parameters.get(f"{zone}.value")
+    found = None if node is None or node.reads is None else node.reads.what
+    return found if isinstance(found, Zone) else None
+
+
+def line_layer(index: SceneIndex, zone: Zone) -> BaseLayer | None:
+    """The layer whose outline a zone has; of what is measured by no line: none."""
+    return index.layers.get(zone.outline) if zone.outline and lined(zone) else None
+
+
+def lined(zone: Zone) -> bool:
+    """Whether a zone may have the shape of something that is drawn."""
+    return zone.shape.moves or zone.shape.constant_value in ALONG_LINES
+
+
+def line_parameters(index: SceneIndex, zone: Zone) -> Iterator[str]:
+    """The parameters that decide where the line of a zone lies."""
+    if (lead := line_layer(index, zone)) is not None:
+        yield from parameters_of(lead)
+        yield from world_parameters(index, lead.id)
+
+
+def line_written(index: SceneIndex, zone: Zone | None) -> str:
+    """What decides the line of a zone besides parameters, as text."""
+    if zone is None or not lined(zone):
+        return ""
+    lead = line_layer(index, zone)
+    return zone.data if lead is None else f"{lead.id} {lead.kind} {outline_written(lead)}"
+
+
 def world_parameters(index: SceneIndex, layer: str) -> Iterator[str]:
     """The parameters that decide where a layer lies on the stage."""
     here: str | None = layer
@@ -160,6 +193,9 @@ def _standing(index: SceneIndex, node: ParameterNode, moved: bool) -> Iterator[s
     yield from world_parameters(index, node.top)
     if moved:
         yield f"{node.top}.copy_position"
+    for step in node.parameter.chain:
+        if step.stands and (zone := zone_of(index, getattr(step, "zone", ""))) is not None:
+            yield from line_parameters(index, zone)
     if any(index.solid_zone(getattr(step, "zone", "")) for step in node.parameter.chain):
         yield f"{node.top}.z"
         yield from deep_parameters(index, node.top)
@@ -256,5 +292,6 @@ def written(index: SceneIndex, reads: Reading) -> str:
         told = (
             f"{what.kind} {getattr(what, 'order', None) is None} {timely(index, reads)} {getattr(what, 'digest', '')}"
         )
-        return f"{reads.array} {own} {told} {reads.part}"
+        line = line_written(index, what) if isinstance(what, Zone) else ""
+        return f"{reads.array} {own} {told} {reads.part} {line}"
     return f"{reads.array} {own} {what}"

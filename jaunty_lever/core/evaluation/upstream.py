@@ -5,12 +5,13 @@ from hashlib import blake2b
 from threading import RLock
 
 from ..document.difference import difference
+from ..document.gauge import Zone
 from ..document.index import SceneIndex
 from ..document.layers import ArrayLayer
 from ..document.nodes import ParameterNode
 from ..document.parameter import Parameter
 from .plan import Plan
-from .readings import array_of, needed, outline_layers, written
+from .readings import array_of, line_layer, line_written, needed, outline_layers, written, zone_of
 from .steps import Line
 from .structure import text_in
 
@@ -200,8 +201,10 @@ class Upstream:
         around = (*index.arrays_of(node), *here, *(outer for one in here for outer in index.arrays.get(one, ())))
         for array in dict.fromkeys(around):
             yield array
-            if isinstance(index.layers[array], ArrayLayer):
+            if isinstance(layer := index.layers[array], ArrayLayer):
                 text = text_in(index, array)
+                zones = (one for one in layer.gauges if isinstance(one, Zone))
+                yield from (lead.id for zone in zones if (lead := line_layer(index, zone)) is not None)
                 yield from (one.id for one in outline_layers(index, array_of(index, array)))
                 yield from () if text is None else (text.id,)
 
@@ -212,6 +215,8 @@ class Upstream:
                 whole.update(repr(self._index.scene.length).encode())
             for reference in modifier.references():
                 whole.update(reference.encode())
+            if modifier.stands:
+                whole.update(line_written(self._index, zone_of(self._index, getattr(modifier, "zone", ""))).encode())
             for meant in self._plan.hears(line.node, step):
                 asked.append(meant)
                 whole.update(self.key(meant))

@@ -29,6 +29,7 @@ class Push(Modifier):
     formula: ClassVar[tuple[str, ...]] = (
         "out = in + force · a(in) · dir, a the zone's nearness where the value leads to",
         "dir: away from the zone's centre, towards it, or around it; each axis times 1 − random · R(i, axis)",
+        "of a hollow zone: away from its ring, and of what is drawn: from the nearest point of its line",
         "walls: with a > 0, the result lies no further in than the zone's inner share",
         "of a zone with an end in depth dir has three parts: a position passes the third on to the copy depth",
         "on a depth: the third part alone; of a zone that goes on for ever in depth, nearer (away) or further "
@@ -72,8 +73,10 @@ class Push(Modifier):
             "centre_depth",
             "size_depth",
             "angle",
+            "turn",
             "shape",
             "inner",
+            "hollow",
             "edge",
             "x1",
             "y1",

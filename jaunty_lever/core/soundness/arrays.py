@@ -24,28 +24,35 @@ def array_problems(index: SceneIndex, layer: ArrayLayer) -> Iterator[Problem]:
         yield from _outline(index, layer, kind.data, kind.outline)
     if isinstance(kind, Rails):
         yield from _outline(index, layer, kind.other_data, kind.other_outline)
+    for gauge in layer.gauges:
+        if isinstance(gauge, Zone) and (gauge.data or gauge.outline is not None):
+            yield from _outline(index, layer, gauge.data, gauge.outline, gauge)
 
 
-def _outline(index: SceneIndex, layer: ArrayLayer, data: str, outline: str | None) -> Iterator[Problem]:
-    """What is wrong with the path or the layer that copies stand along, inside, or are thrown from."""
-    kind = layer.arrangement
+def _outline(
+    index: SceneIndex, layer: ArrayLayer, data: str, outline: str | None, zone: Zone | None = None
+) -> Iterator[Problem]:
+    """What is wrong with the path or the layer that copies stand along, inside, or are thrown from, or that one of
+    their zones has the shape of."""
+    kind, name = layer.arrangement, layer.name if zone is None else zone.name
     try:
-        path_outline(data)
+        if data or zone is None:
+            path_outline(data)
     except ValueError as error:
-        yield Problem(f"{layer.name}: {error}", layer.id)
+        yield Problem(f"{name}: {error}", layer.id)
     if outline is None:
         return
     lead = index.layers.get(outline)
     if lead is None:
-        yield Problem(f"{layer.name}: the layer whose outline it takes, “{outline}”, is not there.", layer.id)
-    elif isinstance(kind, Emitter) and layer.id in around_of(index, lead.id):
+        yield Problem(f"{name}: the layer whose outline it takes, “{outline}”, is not there.", layer.id)
+    elif zone is not None and layer.id in (*around_of(index, lead.id), lead.id):
+        yield Problem(f"{name} cannot have the outline of {lead.name}, which is in its own array.", layer.id)
+    elif zone is None and isinstance(kind, Emitter) and layer.id in around_of(index, lead.id):
         yield Problem(f"{layer.name} cannot throw sparks from {lead.name}, which is one of them.", layer.id)
-    elif not isinstance(lead, ShapeLayer) and not isinstance(kind, Emitter):
-        yield Problem(f"{layer.name} cannot take the outline of {lead.name}: it has none. Shapes have.", layer.id)
+    elif not isinstance(lead, ShapeLayer) and (zone is not None or not isinstance(kind, Emitter)):
+        yield Problem(f"{name} cannot take the outline of {lead.name}: it has none. Shapes have.", layer.id)
     elif index.arrays.get(lead.id, ()) != index.arrays.get(layer.id, ())[: len(index.arrays.get(lead.id, ()))]:
-        yield Problem(
-            f"{layer.name} cannot take the outline of {lead.name}, which stands in an array of its own.", layer.id
-        )
+        yield Problem(f"{name} cannot take the outline of {lead.name}, which stands in an array of its own.", layer.id)
 
 
 def around_of(index: SceneIndex, layer: str) -> tuple[str, ...]:
