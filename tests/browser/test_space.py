@@ -144,6 +144,32 @@ class Space(BrowserTest):
         after = page.evaluate(told)
         self.assertGreater(after["x"], before["x"] + 20, zone)
         self.assertAlmostEqual(after["y"], before["y"])
+        # With an end in depth it is sized and turned from above as well.
+        self.make(kind="set value", parameter=f"{zone}.size_depth", value=60, frame=0)
+        self.make(kind="set value", parameter=f"{zone}.size", value=[160, 90], frame=0)
+        page.locator(f'[data-choose="{zone}.value"]').first.click()
+        self.until("bench.answers.last.plan.zones[0].lined === false")
+
+        def told_now() -> list[float]:
+            boxes = page.locator(
+                ", ".join(f"#chain [data-parameter='{zone}.{n}'] [data-input]" for n in ("size", "size_depth", "turn"))
+            )
+            return [float(box.input_value().replace("−", "-")) for box in boxes.all()]
+
+        self.kept()
+        self.drag(tuple(page.evaluate(SPOT, "how wide")), (10, 0))
+        wide, *others = told_now()
+        self.assertGreater(wide, 170)
+        self.assertEqual(others, [90, 60, 0])
+        x, y = page.evaluate(SPOT, "how it is turned")
+        middle = page.evaluate(SPOT, "its centre")
+        self.drag((x, y), (middle[0] - x, x - middle[0]))
+        self.assertAlmostEqual(told_now()[3], 90, delta=2)
+        # Turned by a quarter, its depth lies to the left.
+        x, y = page.evaluate(SPOT, "how deep")
+        self.assertLess(x, middle[0] - 5)
+        self.drag((x, y), (-10, 0))
+        self.assertGreater(told_now()[2], 70)
 
     def test_what_stands_on_the_ground_is_spaced_by_its_handle_there(self) -> None:
         page = self.open("/projects/lantern-quay/scenes/mooring-posts/bench")

@@ -161,7 +161,12 @@ class Zone(_Edged):
     angle: Parameter = _each(0.0, "angle", label="Angle", help="How it is turned.", step=1)
     turn: Parameter = _each(0.0, "angle", label="Turn", help="How it is turned as seen from above.", step=1, deep=True)
     shape: Parameter = _each(
-        "disc", "choice", label="Shape", help="Of the region; outline and line: as drawn.", options=ZONE_SHAPES
+        "disc",
+        "choice",
+        label="Shape",
+        help="Of the region; outline and line: as drawn.",
+        options=ZONE_SHAPES,
+        main=True,
     )
     inner: Parameter = _each(
         20.0, "percentage", label="Inner", help="The share of it that is 1 throughout.", low=0, high=100, step=5

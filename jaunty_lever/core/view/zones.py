@@ -7,8 +7,9 @@ import numpy as np
 
 from ..display.channels import channel
 from ..document.arrangement import Ground
-from ..document.gauge import Zone
+from ..document.gauge import ALONG_LINES, Zone
 from ..document.layers import ArrayLayer
+from ..document.parameter import stands_out
 from ..document.protocols import Values
 from ..document.scene import Scene
 from ..evaluation.depth import in_depth, is_looked_at, lens_at, solid_world, view_at
@@ -64,17 +65,19 @@ def planes_of(sampler: Sampler, samples: SampleTimes, shown: Copies, sent: Sendi
 
 
 def zones_from_above(sampler: Sampler, samples: SampleTimes, shown: Copies, sent: Sending) -> list[dict[str, Any]]:
-    """The same zones over the ground: where each has its centre (x, depth, height) and how far it reaches across and in
-    depth, px; 0 in depth: for ever."""
+    """The same zones over the ground: where each has its centre (x, depth, height), how far it reaches across and in
+    depth, px; 0 in depth: for ever; and how it is turned there, in degrees."""
     made = []
     for layer, zone in [(array, zone) for array in _arrays(sampler.scene) for zone in _zones(array)]:
-        names = ("centre", "size", "angle", "centre_depth", "size_depth")
-        centre, size, angle, near, deep = (_own(sampler, zone, name, shown, samples) for name in names)
+        names = ("centre", "size", "angle", "turn", "centre_depth", "size_depth")
+        centre, size, angle, turn, near, deep = (_own(sampler, zone, name, shown, samples) for name in names)
         spots = np.stack(np.broadcast_arrays(centre[..., 0], near[..., 0], centre[..., 1]), axis=-1)
         across = _across(size, angle[..., 0], str(zone.shape.constant_value))
         reach = np.stack(np.broadcast_arrays(across, deep[..., 0]), axis=-1)
         told = {"id": zone.id, "name": zone.name, "array": layer.id, "disc": zone.shape.constant_value == "disc"}
-        made.append({**told, "spots": sent.put(channel(spots)), "reach": sent.put(channel(reach))})
+        told |= {"lined": zone.shape.constant_value in ALONG_LINES, "slanted": stands_out(zone.angle)}
+        some = {"spots": spots, "reach": reach, "size": size, "turn": turn if np.any(deep) else 0 * turn}
+        made.append(told | {name: sent.put(channel(values)) for name, values in some.items()})
     return made
 
 

@@ -15,8 +15,8 @@ from jaunty_lever.storage.store import State
 
 from ..site import site_of
 from ..templating import page
-from .array_views import gauge_views
 from .fields import of_several
+from .gauge_views import gauge_views
 from .layer_parts import FILTER_KINDS
 from .moving import what_moves
 from .sent_rows import closed_row, sent_rows

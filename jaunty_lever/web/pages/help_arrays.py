@@ -161,7 +161,10 @@ def _gauge_plots(kind: str) -> list[Dots]:
             for one in MEASURES
         ]
     if kind == "zone":
-        return [_dots(_scene(_GRID, [{**given, "shape": one}], order), "g", 0, one) for one in ("disc", "box", "bar")]
+        rope = {"shape": "line", "data": "M-160 40C-60 -130 60 130 160 -40", "size": [50, 50]}
+        plots = [(one, {"shape": one}) for one in ("disc", "box", "bar")]
+        plots += [("a disc, hollow 70 %", {"hollow": 70}), ("a line, as drawn", rope)]
+        return [_dots(_scene(_GRID, [given | more], order), "g", 0, words) for words, more in plots]
     if kind == "noise":
         zooms = [("zoomed in", [240, 240]), ("half way", [90, 90]), ("zoomed out", [6, 6])]
         plots = [_dots(_scene(_GRID, [{**given, "zoom": zoom}], order), "g", 0, words) for words, zoom in zooms]

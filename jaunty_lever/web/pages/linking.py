@@ -29,7 +29,7 @@ from jaunty_lever.core.view.scene_view import scene_in
 
 from ..site import site_of
 from ..templating import page
-from .array_views import gauge_followers
+from .gauge_views import gauge_followers
 from .layer_parts import mattes_for
 from .views import followers_of
 

@@ -25,17 +25,9 @@ from jaunty_lever.core.view.copies import word_for
 from jaunty_lever.core.words import SettingWords, sentence
 from jaunty_lever.storage.store import NotThere, State
 
-from .array_views import (
-    ArrayView,
-    GaugeView,
-    array_view,
-    count_of,
-    deep_settings,
-    gauge_view,
-    later_each,
-    shown_followers,
-)
+from .array_views import ArrayView, array_view, count_of, deep_settings, later_each
 from .fields import Driven, Field, field_of, folding
+from .gauge_views import GaugeView, gauge_view, shown_followers
 from .layer_parts import (
     ClipView,
     CompositingView,

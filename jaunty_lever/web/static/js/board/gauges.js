@@ -208,6 +208,11 @@ document.addEventListener("change", event => {
         [data.dataset.rail ? "other_data" : "data"]: data.value,
       },
     ]).catch(tell(data));
+  const zone = target.closest?.("[data-zone-outline]"),
+    path = target.closest?.("[data-zone-path]");
+  if (zone)
+    commitEdits([{ kind: "change gauge", gauge: zone.dataset.zoneOutline, outline: zone.value }]).catch(tell(zone));
+  if (path) commitEdits([{ kind: "change gauge", gauge: path.dataset.zonePath, data: path.value }]).catch(tell(path));
   if (later) laterEach(later);
 });
 

@@ -2,37 +2,24 @@
 // What is drawn and dragged on the stage for a chosen array: how its copies stand, where its order begins, its zones,
 // the fronts of its sweeps, and a gauge as dots on the copies.
 import { choice } from "../talk/choice.js";
-import { clock } from "../talk/clock.js";
 import { hands } from "../talk/hands.js";
-import { views } from "../talk/views.js";
 import { row, stretch } from "../lib/channels.js";
-import { answerAt, curveAt, curveOf } from "../talk/server.js";
-import { nodesOf } from "../display/list.js";
+import { curveOf } from "../talk/server.js";
 import { colours } from "../lib/charts.js";
 import { seaOf } from "../lib/ramp.js";
 import { view } from "./stage_view.js";
 import { handlesOfLayer } from "./layer_handles.js";
 import { drawEmitter, ofEmitter } from "./emitter_handles.js";
 import { onScreen, planeOf, screen, sizeAt, trail } from "./planes.js";
+import { frameNow, nodeOf, now, one, pointsOf, round, set, withPoint } from "./read.js";
+import { drawZone, ofZone } from "./zone_handles.js";
 
 const MEASURES = ["number", "columns", "rows", "diagonal", "square", "round", "shuffled"];
-const SHAPES = ["disc", "box", "bar"];
-const frameNow = () => Math.floor(clock.frame);
 
 // What the page tells of the array whose gauges are shown.
 export function arrayHere() {
   const place = document.querySelector("[data-array]");
   return place ? JSON.parse(place.dataset.array) : null;
-}
-
-const now = parameter => curveAt(parameter, frameNow());
-const one = (parameter, otherwise = 0) => now(parameter)[0] ?? otherwise;
-
-function nodeOf(id) {
-  const answer = answerAt(clock.frame);
-  if (!answer) return undefined;
-  for (const shape of nodesOf(answer, frameNow(), new Set([id]), views.copies)) if (shape.node.id === id) return shape;
-  return undefined;
 }
 
 // How many copies stand side by side and behind one another in rows, grids and on the ground, and how far apart.
@@ -73,9 +60,6 @@ function placesOf(array) {
   if (!xs.length) return null;
   return { xs, ys, left: Math.min(...xs), right: Math.max(...xs), top: Math.min(...ys), bottom: Math.max(...ys) };
 }
-
-const set = (parameter, value) => ({ kind: "set value", parameter, value, frame: frameNow() });
-const round = v => Math.round(v * 10) / 10;
 
 // The handles of the arrangement: each has a place on the screen and tells the edits that bring it somewhere.
 function ofArrangement(array, plane, spots) {
@@ -147,97 +131,6 @@ function ofArrangement(array, plane, spots) {
   return found;
 }
 
-// Path data of absolute moves, lines and curves as points, and with one of them elsewhere.
-const NUMBER = /-?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?/gi;
-function pointsOf(data) {
-  if (/[^MLCQZ\d\s.,e+-]/.test(data)) return [];
-  const numbers = data.match(NUMBER)?.map(Number) ?? [];
-  return Array.from({ length: Math.floor(numbers.length / 2) }, (_, k) => ({
-    x: numbers[2 * k],
-    y: numbers[2 * k + 1],
-  }));
-}
-function withPoint(data, point, x, y) {
-  let k = 0;
-  return data.replace(NUMBER, text => {
-    const at = k++;
-    return at === 2 * point ? String(x) : at === 2 * point + 1 ? String(y) : text;
-  });
-}
-
-function zoneOf(gauge) {
-  const [cx, cy] = now(`${gauge.id}.centre`),
-    [wide, high] = now(`${gauge.id}.size`);
-  if (cx === undefined || wide === undefined) return null;
-  return {
-    cx,
-    cy,
-    wide,
-    high,
-    angle: (one(`${gauge.id}.angle`) * Math.PI) / 180,
-    inner: one(`${gauge.id}.inner`) / 100,
-    shape: SHAPES[Math.round(one(`${gauge.id}.shape`))] ?? "disc",
-  };
-}
-
-function ofZone(gauge) {
-  const zone = zoneOf(gauge);
-  if (!zone) return [];
-  const { cx, cy, wide, high, angle } = zone,
-    [cos, sin] = [Math.cos(angle), Math.sin(angle)],
-    plane = planeOf(gauge.id);
-  const found = [];
-  const put = (x, y, words, more, edits, aside = [0, 0]) => {
-    const seen = screen(plane, x, y);
-    if (seen)
-      found.push({
-        at: [seen[0] + aside[0], seen[1] + aside[1]],
-        words: `${gauge.name}: ${words}`,
-        zone: true,
-        ...more,
-        edits: point => edits(plane.from({ x: point.x - aside[0] / view.zoom, y: point.y - aside[1] / view.zoom })),
-      });
-  };
-  const disc = zone.shape === "disc",
-    corner = disc ? 0 : 1;
-  put(cx, cy, "centre", {}, p => [set(`${gauge.id}.centre`, [round(p.x), round(p.y)])]);
-  put(
-    cx + cos * wide - sin * high * corner,
-    cy + sin * wide + cos * high * corner,
-    disc ? "size across" : "size",
-    {},
-    p => {
-      const [dx, dy] = [p.x - cx, p.y - cy],
-        across = Math.abs(dx * cos + dy * sin),
-        down = Math.abs(dy * cos - dx * sin);
-      return [
-        set(
-          `${gauge.id}.size`,
-          disc ? [round(across), Math.abs(wide - high) < 0.5 ? round(across) : high] : [round(across), round(down)],
-        ),
-      ];
-    },
-  );
-  if (disc)
-    put(cx - sin * high, cy + cos * high, "size down", {}, p => [
-      set(`${gauge.id}.size`, [wide, round(Math.abs((p.y - cy) * cos - (p.x - cx) * sin))]),
-    ]);
-  // A little further out than where its edge is seen.
-  const [middle, edge] = [plane.to(cx, cy), plane.to(cx + cos * wide, cy + sin * wide)];
-  if (middle && edge) {
-    const far = Math.hypot(edge[0] - middle[0], edge[1] - middle[1]) || 1;
-    put(
-      cx + cos * wide,
-      cy + sin * wide,
-      "angle",
-      { turn: true },
-      p => [set(`${gauge.id}.angle`, Math.round((Math.atan2(p.y - cy, p.x - cx) * 180) / Math.PI))],
-      [0, 1].map(k => (26 * (edge[k] - middle[k])) / far),
-    );
-  }
-  return found;
-}
-
 // Every handle of the chosen layer, and of the array that it is or stands in.
 export function handlesOfArray() {
   const array = arrayHere();
@@ -257,56 +150,6 @@ export function handleAt(event) {
       .reverse()
       .find(({ at: [x, y] }) => Math.hypot(x - event.offsetX, y - event.offsetY) < 9) ?? null
   );
-}
-
-const FAR = 4000,
-  ROUND = Array.from({ length: 73 }, (_, k) => [Math.cos((k * Math.PI) / 36), Math.sin((k * Math.PI) / 36)]);
-
-// The lines of a zone's edge, or of its inner part, about its own middle.
-function edgesOf({ shape, wide, high }, share) {
-  const [w, h] = [wide * share, high * share];
-  if (shape === "disc") return [ROUND.map(([x, y]) => [w * x, h * y])];
-  if (shape === "box")
-    return [
-      [
-        [-w, -h],
-        [w, -h],
-        [w, h],
-        [-w, h],
-        [-w, -h],
-      ],
-    ];
-  // As many steps as it takes to leave out what lies behind the viewer.
-  return [-w, w].map(x => Array.from({ length: 41 }, (_, k) => [x, FAR * (k / 20 - 1)]));
-}
-
-function drawZone(context, gauge) {
-  const zone = zoneOf(gauge);
-  if (!zone) return;
-  const plane = planeOf(gauge.id),
-    [cos, sin] = [Math.cos(zone.angle), Math.sin(zone.angle)];
-  const way = share => {
-    context.beginPath();
-    for (const line of edgesOf(zone, share))
-      trail(
-        context,
-        plane,
-        line.map(([x, y]) => [zone.cx + cos * x - sin * y, zone.cy + sin * x + cos * y]),
-      );
-  };
-  context.save();
-  context.strokeStyle = context.fillStyle = colours.sea;
-  context.lineWidth = 1.2;
-  way(1);
-  context.globalAlpha = 0.06;
-  if (zone.shape !== "bar") context.fill();
-  context.globalAlpha = 0.9;
-  context.stroke();
-  way(zone.inner);
-  context.setLineDash([3, 4]);
-  context.globalAlpha = 0.6;
-  context.stroke();
-  context.restore();
 }
 
 // Where a sweep's front stands now, as a line across the copies.

@@ -135,27 +135,98 @@ function draw() {
 
 // The zones of the chosen array.
 const zonesOf = plan => plan.zones.filter(({ array }) => choice.layers.includes(array));
-const reachOf = ({ reach }) => row(reach, Math.floor(clock.frame) - answers.last.start);
+const told = key => row(key, Math.floor(clock.frame) - answers.last.start);
+const reachOf = ({ reach }) => told(reach);
+
+// Where something lies on the ground that is told by shares of a zone's size, turned as it is.
+function inZone(zone, x, z) {
+  const at = spotOf(zone.spots),
+    [wide, deep] = reachOf(zone),
+    [turn] = told(zone.turn).map(degrees => (degrees * Math.PI) / 180),
+    [across, ahead] = [x * wide, z * deep];
+  return {
+    x: at.x + across * Math.cos(turn) - ahead * Math.sin(turn),
+    z: at.z + across * Math.sin(turn) + ahead * Math.cos(turn),
+  };
+}
+
+// What is dragged of a zone: how far it reaches across and in depth, and how it is turned.
+function gripsOf(zone) {
+  const [wide, deep] = reachOf(zone),
+    at = spotOf(zone.spots),
+    [turn] = told(zone.turn).map(degrees => (degrees * Math.PI) / 180),
+    frame = Math.floor(clock.frame);
+  const set = (name, value) => [{ kind: "set value", parameter: `${zone.id}.${name}`, value, frame }];
+  const tenth = value => Math.max(Math.round(value * 10) / 10, 1);
+  const put = (words, spot, edits) => ({
+    id: zone.array,
+    words: `${zone.name}: ${words}`,
+    spots: null,
+    at: spot,
+    free: true,
+    edits: (_, to) => edits(to),
+  });
+  const found = [];
+  if (deep > 0)
+    found.push(
+      put("how deep it is", inZone(zone, 0, 1), to =>
+        set("size_depth", tenth(Math.abs((to.z - at.z) * Math.cos(turn) - (to.x - at.x) * Math.sin(turn)))),
+      ),
+    );
+  if (zone.lined || wide > FAR) return found;
+  found.push(
+    put("how wide it is", inZone(zone, 1, 0), to => {
+      const [across, down] = told(zone.size),
+        far = tenth(Math.abs((to.x - at.x) * Math.cos(turn) + (to.z - at.z) * Math.sin(turn)));
+      // One that is turned on the stage as well grows as a whole.
+      return set("size", zone.slanted ? [across, down].map(v => tenth((v * far) / Math.max(wide, 1e-6))) : [far, down]);
+    }),
+  );
+  if (deep > 0)
+    found.push(
+      put("how it is turned", turnedAt(zone), to =>
+        set("turn", Math.round((Math.atan2(to.z - at.z, to.x - at.x) * 180) / Math.PI)),
+      ),
+    );
+  return found;
+}
+
+// A little further out than its edge.
+function turnedAt(zone) {
+  const edge = inZone(zone, 1, 0),
+    at = spotOf(zone.spots),
+    far = Math.hypot(edge.x - at.x, edge.z - at.z) || 1,
+    more = 18 / frame.size / far;
+  return { x: edge.x + (edge.x - at.x) * more, z: edge.z + (edge.z - at.z) * more };
+}
 
 // A zone with an end in depth as its outline on the ground, one that goes on for ever as its sides.
 function drawZone(context, zone, line, dot) {
   const at = spotOf(zone.spots),
     [wide, deep] = reachOf(zone),
     faint = "rgb(31 111 120 / 0.1)";
-  const corner = (x, z) => toCanvas({ x: at.x + x * wide, z: at.z + z * deep });
-  if (deep > 0) {
+  const corner = (x, z) => toCanvas(inZone(zone, x, z));
+  if (deep > 0 && zone.lined) {
+    const [far, close] = [-1, 1].map(side => frame.z + (at.z + side * deep) * frame.size);
+    context.fillStyle = faint;
+    context.fillRect(0, far, wideOf(canvas), close - far);
+    for (const z of [far, close])
+      line(
+        [
+          [0, z],
+          [wideOf(canvas), z],
+        ],
+        colours.sea,
+        1.2,
+      );
+  } else if (deep > 0) {
     const outline = zone.disc
       ? Array.from({ length: 49 }, (_, k) => corner(Math.cos((k * Math.PI) / 24), Math.sin((k * Math.PI) / 24)))
       : [corner(-1, -1), corner(1, -1), corner(1, 1), corner(-1, 1), corner(-1, -1)];
     line(outline, colours.sea, 1.2);
     context.fillStyle = faint;
     context.fill();
-    const edge = corner(0, 1);
-    context.fillStyle = colours.sheet;
-    context.fillRect(edge[0] - 3.5, edge[1] - 3.5, 7, 7);
-    context.strokeStyle = colours.sea;
-    context.strokeRect(edge[0] - 3.5, edge[1] - 3.5, 7, 7);
-  } else {
+  } else if (!zone.lined) {
     const [left, right] = [-1, 1].map(side => frame.x + (at.x + side * wide) * frame.size);
     context.fillStyle = faint;
     context.fillRect(left, 0, right - left, highOf(canvas));
@@ -169,7 +240,19 @@ function drawZone(context, zone, line, dot) {
         1.2,
       );
   }
-  dot(toCanvas(at), 4, colours.sheet, colours.sea);
+  for (const { at: spot, words } of gripsOf(zone)) {
+    const edge = toCanvas(spot);
+    if (words.endsWith("turned")) {
+      line([corner(1, 0), edge], colours.sea);
+      dot(edge, 3, colours.sheet, colours.sea);
+      continue;
+    }
+    context.fillStyle = colours.sheet;
+    context.fillRect(edge[0] - 3.5, edge[1] - 3.5, 7, 7);
+    context.strokeStyle = colours.sea;
+    context.strokeRect(edge[0] - 3.5, edge[1] - 3.5, 7, 7);
+  }
+  if (!zone.lined || deep > 0) dot(toCanvas(at), 4, colours.sheet, colours.sea);
 }
 
 // How far to either side the camera sees.
@@ -213,31 +296,17 @@ function grips() {
       edits: (from, to) => shifted(plan.light.id, "position", "depth", to.x - from.x, to.z - from.z),
     });
   for (const zone of zonesOf(plan)) {
-    const [, deep] = reachOf(zone),
-      at = spotOf(zone.spots);
-    found.push({
-      id: zone.array,
-      words: `${zone.name}: its centre`,
-      spots: zone.spots,
-      free: true,
-      edits: (from, to) => shifted(zone.id, "centre", "centre_depth", to.x - from.x, deep > 0 ? to.z - from.z : 0),
-    });
-    if (deep > 0)
+    const [, deep] = reachOf(zone);
+    const moved = (from, to) => [zone.lined ? 0 : to.x - from.x, deep > 0 ? to.z - from.z : 0];
+    if (!zone.lined || deep > 0)
       found.push({
         id: zone.array,
-        words: `${zone.name}: how deep it is`,
-        spots: null,
-        at: { x: at.x, z: at.z + deep },
+        words: `${zone.name}: its centre`,
+        spots: zone.spots,
         free: true,
-        edits: (from, to) => [
-          {
-            kind: "set value",
-            parameter: `${zone.id}.size_depth`,
-            value: Math.max(Math.round(Math.abs(to.z - at.z) * 10) / 10, 1),
-            frame: Math.floor(clock.frame),
-          },
-        ],
+        edits: (from, to) => shifted(zone.id, "centre", "centre_depth", ...moved(from, to)),
       });
+    found.push(...gripsOf(zone));
   }
   const camera = cameraOf();
   if (plan.camera && camera) {
