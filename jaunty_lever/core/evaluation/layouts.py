@@ -163,9 +163,10 @@ class Layouts:
 
     def order(self, array: str, gauge: str | None, elements: Elements, samples: SampleTimes) -> tuple[Layout, Order]:
         """The order of an array, or that of one of its gauges, over the states of a layout."""
-        outer = self._outside(array, elements, samples)
         owner = f"{gauge or array}.order"
-        whole = self._sampler.key(f"{array}.place"), self._sampler.joined(self._needed(owner))
+        needed = self._needed(owner)
+        outer = self._outside(array, elements, samples, *needed)
+        whole = self._sampler.key(f"{array}.place"), self._sampler.joined(needed)
         key = ("order", *whole, outer.key)
         return self._sampler.remembered(
             key, lambda: self._counted(array, owner, outer), lambda made: _size(made[0]) * 2
@@ -174,18 +175,19 @@ class Layouts:
     def _needed(self, owner: str) -> list[str]:
         return [f"{owner}.{name}" for name in specs_of(OrderSettings)]
 
-    def _outside(self, array: str, elements: Elements, samples: SampleTimes) -> SampleTimes:
-        """Samples of what stands around an array, of those of its copies."""
+    def _outside(self, array: str, elements: Elements, samples: SampleTimes, *others: str) -> SampleTimes:
+        """Samples of what stands around an array, of those of its copies; a single moment, where its arrangement and
+        `others` rest."""
         if samples.times.ndim == 1:
             outer = SampleTimes(samples.times, samples.grid, elements.outer)
         elif elements.outer is None or elements.parents is None:
             outer = SampleTimes(samples.rows)
         else:
             outer = SampleTimes(samples.times, None, elements.outer.part(elements.parents))
-        # An arrangement that rests is worked out once.
-        axes = self._sampler.axes.of(f"{array}.place")
+        # What rests is worked out once.
+        moves = any(self._sampler.axes.of(name).times for name in (f"{array}.place", *others))
         depth = 0 if elements.outer is None else elements.outer.depth
-        return outer if axes.times else SampleTimes(outer.times.ravel()[:1], None, outer.elements if depth else None)
+        return outer if moves else SampleTimes(outer.times.ravel()[:1], None, outer.elements if depth else None)
 
     def _settings(self, array: str, part: str, samples: SampleTimes) -> dict[str, Values]:
         layer = self._sampler.index.layers[array]
