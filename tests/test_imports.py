@@ -85,7 +85,7 @@ ROOMS = (
             "spark_source",
             "sparks",
         ),
-        *("taking", "traces", "walls", "zoning"),
+        *("taking", "traces", "walls", "zoning", "ordering"),
     },
     {"sampler"},
     {"extent", "notes", "trains"},

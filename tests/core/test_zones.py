@@ -164,7 +164,7 @@ class Drawn(unittest.TestCase):
         outline = Outline("M" + "L" * (len(corners) - 1) + "Z", np.array(corners).reshape(1, -1))
         x, y = np.random.default_rng(seed).uniform(-120, 120, (2, 40))
         which, reach = np.zeros(40, dtype=np.int64), np.full(40, np.inf)
-        apart, at_x, at_y = nearest(x, y, segments_of(outline, True), which, reach)
+        apart, at_x, at_y, _ = nearest(x, y, segments_of(outline, True), which, reach)
         loop = np.array([*corners, corners[0]])
         share = np.linspace(0, 1, 400)[:, None, None]
         spots = (loop[:-1] + share * (loop[1:] - loop[:-1])).reshape(-1, 2)

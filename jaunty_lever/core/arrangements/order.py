@@ -9,7 +9,7 @@ from numpy.typing import ArrayLike, NDArray
 from ..kernels.noise import even_at
 from .places import Floats, Places, is_extent
 
-Measure = Literal["number", "columns", "rows", "diagonal", "square", "round", "shuffled"]
+Measure = Literal["number", "columns", "rows", "diagonal", "square", "round", "shuffled", "points", "line", "gauge"]
 
 _ALIKE = 1e-9
 """Distances that differ by less than this share of the greatest are one."""
@@ -36,15 +36,20 @@ def order_of(
     origin: tuple[ArrayLike, ArrayLike] = (0.0, 0.0),
     backwards: ArrayLike = False,
     seed: int = 1,
+    points: tuple[tuple[float, float], ...] = (),
+    measured: Floats | None = None,
 ) -> Order:
-    """The order of copies by their distance from `origin`, a point in percent of their extent (0 0 the top left).
+    """The order of copies by their distance from `origin`, a point in percent of their extent (0 0 the top left), or
+    from the nearest of it and further points; or by what has been measured of them, (states or 1, n).
 
     `origin` and `backwards` are numbers or (states,).
     """
     across, down = (np.atleast_1d(np.asarray(part, dtype=np.float64))[:, None] / 100 for part in origin)
     count = len(places)
     there = np.arange(count)[None, :] < places.count[:, None]
-    distance = _distances(places, there, measure, across, down, seed)
+    distance = measured if measured is not None else _distances(places, there, measure, across, down, seed)
+    for x, y in points if measure == "points" else ():
+        distance = np.minimum(distance, _distances(places, there, measure, _share(x), _share(y), seed))
     rows = max(len(distance), len(there))
     distance, there = np.broadcast_to(distance, (rows, count)), np.broadcast_to(there, (rows, count))
     if not count:
@@ -61,6 +66,10 @@ def order_of(
         greatest = np.broadcast_to(greatest, len(u))
     from_an_end = np.isin(across, (0.0, 1.0)) & (measure == "number")
     return Order(u, rank, greatest, places.closed & from_an_end)
+
+
+def _share(percent: float) -> Floats:
+    return np.full((1, 1), percent / 100)
 
 
 def _ends(line: Floats, there: NDArray[np.bool_]) -> tuple[Floats, Floats]:
@@ -90,9 +99,12 @@ def _distances(
     count = len(places)
     if measure == "number":
         return np.asarray(np.abs(np.arange(count) - across * (places.count[:, None] - 1)))
+    if measure in ("line", "gauge"):
+        # Nothing has been measured: all stand alike.
+        return np.zeros((1, count))
     if measure == "shuffled":
         return _shuffled(count, seed)[None, :]
-    if measure == "round":
+    if measure in ("round", "points"):
         ends = (_ends(*np.broadcast_arrays(line, there)) for line in places.plan)
         x, y = (
             line - (least + share * (most - least))

@@ -7,6 +7,7 @@ from typing import Annotated, Any, ClassVar, Literal, Union
 
 from pydantic import Field
 
+from .keys import Finite
 from .limits import MOST_COPIES
 from .model import Model
 from .parameter import Parameter, spec, stands_out
@@ -360,14 +361,25 @@ def leads_out(arrangement: Model) -> bool:
     return isinstance(arrangement, Ground) or any(stands_out(getattr(arrangement, name)) for name in names)
 
 
-MEASURES = ("number", "columns", "rows", "diagonal", "square", "round", "shuffled")
+MEASURES = ("number", "columns", "rows", "diagonal", "square", "round", "shuffled", "points", "line", "gauge")
+MOST_POINTS = 16
+"""Points from the nearest of which copies may be counted."""
 
 
 class Order(Model):
-    """The sequence in which copies are counted: a measure from a point."""
+    """The sequence in which copies are counted: a measure from a point; from the nearest of several; along what is
+    drawn; or by what a gauge reads."""
 
+    points: tuple[tuple[Finite, Finite], ...] = Field(
+        default=(),
+        max_length=MOST_POINTS,
+        description="Further points, in percent of the array's extent, of the measure points.",
+    )
+    outline: str | None = Field(default=None, description="The layer whose line is followed; none: the path data.")
+    data: str = Field(default="", max_length=100_000, description="SVG path data in the array's own coordinates.")
+    gauge: str | None = Field(default=None, description="The gauge of the array by which its copies are sorted.")
     measure: Parameter = spec(
-        "number", "choice", label="Order", help="What is measured from the point.", options=MEASURES, main=True
+        "number", "choice", label="Order", help="What is measured, from where.", options=MEASURES, main=True
     )
     origin: Parameter = spec(
         (0.0, 0.0),

@@ -20,6 +20,7 @@ from .base import Gone, Refused, SceneEdit, fresh_id, layer_of, place_of, with_n
 from .deleting import without_links_to
 from .linking import LinkTo
 from .new_gauge import with_gauge
+from .orders import without_gauge
 from .removing import without_modifiers
 from .steering import Steering, read_value
 
@@ -152,8 +153,13 @@ class RemoveGauge(SceneEdit):
             if isinstance(entry.modifier, Push) and entry.modifier.zone == self.gauge:
                 scene = without_modifiers(scene, entry.parameter, {entry.modifier.id}, self.frame)
         layer, position = gauge_in(scene, self.gauge)
-        gauges: Any = (*layer.gauges[:position], *layer.gauges[position + 1 :])
-        return with_node(scene, layer.id, layer.changed(gauges=gauges))
+        others = (*layer.gauges[:position], *layer.gauges[position + 1 :])
+        gauges: Any = tuple(
+            one if (own := getattr(one, "order", None)) is None else one.changed(order=without_gauge(own, self.gauge))
+            for one in others
+        )
+        order = without_gauge(layer.order, self.gauge)
+        return with_node(scene, layer.id, layer.changed(gauges=gauges, order=order))
 
     def label_in(self, scene: Scene) -> str:
         layer, position = gauge_in(scene, self.gauge)

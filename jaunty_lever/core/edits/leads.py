@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 
-from ..document.arrangement import Emitter
+from ..document.arrangement import Emitter, Order
 from ..document.gauge import Gauge, Zone
 from ..document.layers import ArrayLayer, ShapeLayer, TraceLayer
 from ..document.model import Model
@@ -38,22 +38,37 @@ def without_leads(scene: Scene, gone: set[str], frame: float) -> Scene:
             lead = getattr(kind, f"{rail}outline", None)
             if lead in gone:
                 kind = kind.changed(**{f"{rail}outline": None}, **_left(sampler, layer, kind, lead, rail, frame))
-        gauges = tuple(_left_of_zone(sampler, layer, one, gone, frame) for one in layer.gauges)
-        if kind is not layer.arrangement or gauges != layer.gauges:
-            scene = with_node(scene, layer.id, layer.changed(arrangement=kind, gauges=gauges))
+        gauges = tuple(_left_of(sampler, layer, one, gone, frame) for one in layer.gauges)
+        order = _left_of_order(sampler, layer, layer.order, gone, frame)
+        if kind is not layer.arrangement or gauges != layer.gauges or order is not layer.order:
+            scene = with_node(scene, layer.id, layer.changed(arrangement=kind, gauges=gauges, order=order))
     return scene
 
 
-def _left_of_zone(sampler: Sampler, array: ArrayLayer, gauge: Gauge, gone: set[str], frame: float) -> Any:
-    """A gauge of an array; a zone that had the outline of a layer which is gone has it as it is at a frame."""
+def _left_of(sampler: Sampler, array: ArrayLayer, gauge: Gauge, gone: set[str], frame: float) -> Any:
+    """A gauge of an array: a zone, or an order of its own, that had the outline of a layer which is gone has it as it
+    is at a frame."""
+    if (own := getattr(gauge, "order", None)) is not None:
+        return gauge.changed(order=_left_of_order(sampler, array, own, gone, frame))
     if not isinstance(gauge, Zone) or gauge.outline not in gone or gauge.outline is None:
         return gauge
-    lead, samples = sampler.index.layers[gauge.outline], SampleTimes(np.array([frame / sampler.scene.fps]))
-    here = sampler.of_first(f"{array.id}.position", samples)
-    data = ""
-    if isinstance(lead, ShapeLayer):
-        data = _written(sampler, lead, world_matrix(sampler, lead.id, here), here)
-    return gauge.changed(outline=None, **({"data": data} if data else {}))
+    return gauge.changed(**_drawn(sampler, array, gauge.outline, frame, own=False))
+
+
+def _left_of_order(sampler: Sampler, array: ArrayLayer, order: Order, gone: set[str], frame: float) -> Order:
+    if order.outline not in gone or order.outline is None:
+        return order
+    return order.changed(**_drawn(sampler, array, order.outline, frame, own=True))
+
+
+def _drawn(sampler: Sampler, array: ArrayLayer, lead: str, frame: float, own: bool) -> dict[str, Any]:
+    """The fields that stand for a layer that goes: its outline on the stage, or in an array's `own` coordinates."""
+    here = sampler.of_first(f"{array.id}.position", SampleTimes(np.array([frame / sampler.scene.fps])))
+    way, layer = world_matrix(sampler, lead, here), sampler.index.layers[lead]
+    if own:
+        way = product(inverted(world_matrix(sampler, array.id, here)), way)
+    data = _written(sampler, layer, way, here) if isinstance(layer, ShapeLayer) else ""
+    return {"outline": None} | ({"data": data} if data else {})
 
 
 def _left(sampler: Sampler, array: ArrayLayer, kind: Model, lead: str, rail: str, frame: float) -> dict[str, Any]:

@@ -25,7 +25,7 @@ def renumbered(node: Node, salt: str, new_seeds: bool = True) -> Node:
     return made
 
 
-_NAMED = ("id", "outline", "other_outline", "layer", "follows")
+_NAMED = ("id", "outline", "other_outline", "gauge", "layer", "follows")
 """Fields that name an owner by its id."""
 
 

@@ -22,9 +22,10 @@ from .cache import Fault
 from .edges import Edges
 from .elements import Elements
 from .lettering import Lettering
+from .ordering import along_line, by_gauge
 from .outlines import outlines_of
 from .placing import world_matrix
-from .readings import array_of
+from .readings import array_of, order_by, order_parameters, order_written
 from .sample_times import SampleTimes
 from .sampling import Sampling
 from .sparks import Sparks, is_emitter
@@ -164,16 +165,16 @@ class Layouts:
     def order(self, array: str, gauge: str | None, elements: Elements, samples: SampleTimes) -> tuple[Layout, Order]:
         """The order of an array, or that of one of its gauges, over the states of a layout."""
         owner = f"{gauge or array}.order"
-        needed = self._needed(owner)
+        needed = self._needed(array, owner)
         outer = self._outside(array, elements, samples, *needed)
         whole = self._sampler.key(f"{array}.place"), self._sampler.joined(needed)
-        key = ("order", *whole, outer.key)
+        key = ("order", *whole, order_written(self._sampler.index, order_by(self._sampler.index, owner)), outer.key)
         return self._sampler.remembered(
             key, lambda: self._counted(array, owner, outer), lambda made: _size(made[0]) * 2
         )
 
-    def _needed(self, owner: str) -> list[str]:
-        return [f"{owner}.{name}" for name in specs_of(OrderSettings)]
+    def _needed(self, array: str, owner: str) -> list[str]:
+        return list(order_parameters(self._sampler.index, array, owner))
 
     def _outside(self, array: str, elements: Elements, samples: SampleTimes, *others: str) -> SampleTimes:
         """Samples of what stands around an array, of those of its copies; a single moment, where its arrangement and
@@ -233,7 +234,10 @@ class Layouts:
         sampler = self._sampler
         settings = {n: sampler.evaluate(f"{owner}.{n}", outer) for n in specs_of(OrderSettings)}
         layout = self._laid(array, outer)
-        shape = np.broadcast_shapes(layout.state.shape, *(values.shape[:2] for values in settings.values()))
+        own = order_by(sampler.index, owner)
+        # What is drawn, or what a gauge reads, may differ wherever something does.
+        led = outer.shape if own.outline or own.gauge else (1, 1)
+        shape = np.broadcast_shapes(layout.state.shape, led, *(values.shape[:2] for values in settings.values()))
         rows = {n: _rows(values, shape) for n, values in settings.items()}
         places = _spread(layout.places, layout.state, shape)
         measures, seeds = np.rint(rows["measure"][:, 0]).astype(int), np.rint(rows["seed"][:, 0]).astype(int)
@@ -243,9 +247,14 @@ class Layouts:
         made: Order | None = None
         for measure, seed in kinds.T:
             name: Measure = MEASURES[min(max(int(measure), 0), len(MEASURES) - 1)]  # type: ignore[assignment]
-            one = order_of(
-                places, name, (rows["origin"][:, 0], rows["origin"][:, 1]), rows["backwards"][:, 0], int(seed)
-            )
+            given: Values | None = None
+            if name == "line":
+                given = along_line(sampler, array, own, outer, places, shape)
+            elif name == "gauge":
+                none = np.zeros((1, len(places)))
+                given = by_gauge(sampler, array, own.gauge, outer, len(places), shape) if own.gauge else none
+            origin = rows["origin"][:, 0], rows["origin"][:, 1]
+            one = order_of(places, name, origin, rows["backwards"][:, 0], int(seed), own.points, given)
             if made is None:
                 made = one
             else:

@@ -3,7 +3,8 @@ of a scene."""
 
 from typing import Any
 
-from ..document.gauge import Zone
+from ..document.arrangement import Order
+from ..document.gauge import ColumnGauge, Zone
 from ..document.index import SceneIndex
 from ..document.layers import ArrayLayer
 from ..document.parameter import stands_out
@@ -28,10 +29,21 @@ def listening(index: SceneIndex, top: str) -> tuple[Any, ...]:
             (
                 one.id,
                 type(one),
-                getattr(one, "order", None) is None,
+                _led_by(getattr(one, "order", None)),
+                isinstance(one, ColumnGauge) and by_rank(one),
                 isinstance(one, Zone) and (stands_out(one.size_depth), one.outline, one.shape.constant_value),
             )
             for one in layer.gauges
         )
-        around = type(kind), lines, gauges
+        around = type(kind), lines, gauges, _led_by(layer.order)
     return specs, tuple(chains), around
+
+
+def _led_by(order: Order | None) -> Any:
+    """Whether there is an order, and what it listens to besides its own settings."""
+    return None if order is None else (order.outline, order.gauge)
+
+
+def by_rank(column: ColumnGauge) -> bool:
+    """Whether the rows of a column may be told by the ranks of copies."""
+    return column.by.moves or column.by.constant_value == "rank"

@@ -12,7 +12,7 @@ from ..document.node_tables import parameters_of
 from ..document.nodes import ParameterNode, Reading
 from ..document.references import CIRCLE, LENGTH, Taken, parted
 from ..document.specs import specs_of
-from .listening import listening
+from .listening import by_rank, listening
 from .structure import (
     LAYS,
     copy_parameters,
@@ -107,8 +107,7 @@ def firmly_needed(index: SceneIndex, reads: Reading) -> Iterator[str]:
             yield from line_parameters(index, what)
             if index.solid_zone(what.id):
                 yield from deep_parameters(index, layer.id)
-        own = getattr(what, "order", None)
-        yield from (f"{what.id if own is not None else layer.id}.order.{name}" for name in specs_of(Order))
+        yield from order_parameters(index, layer.id, _order_of(layer, what)) if _goes_by(what) else ()
         return
     if what == "i":
         return
@@ -120,7 +119,49 @@ def firmly_needed(index: SceneIndex, reads: Reading) -> Iterator[str]:
         return
     yield from arrangement_parameters(index, layer)
     if what in ("u", "rank", CIRCLE, LENGTH):
-        yield from (f"{layer.id}.order.{name}" for name in specs_of(Order))
+        yield from order_parameters(index, layer.id, f"{layer.id}.order")
+
+
+def _goes_by(gauge: Gauge) -> bool:
+    """Whether a gauge goes by an order: a column only where its rows are told by rank."""
+    if isinstance(gauge, ColumnGauge):
+        return by_rank(gauge)
+    return "order" in type(gauge).model_fields
+
+
+def _order_of(layer: ArrayLayer, gauge: Gauge) -> str:
+    """The id of the order by which a gauge of an array goes."""
+    return f"{layer.id if getattr(gauge, 'order', None) is None else gauge.id}.order"
+
+
+def order_by(index: SceneIndex, owner: str) -> Order:
+    """An order by the id of what it is of, `array.order` or `gauge.order`."""
+    name = owner.removesuffix(".order")
+    if name in index.layers:
+        return array_of(index, name).order
+    node = index.parameters[f"{name}.value"]
+    assert node.reads is not None
+    made: Order | None = getattr(node.reads.what, "order", None)
+    return Order() if made is None else made
+
+
+def order_parameters(index: SceneIndex, array: str, owner: str) -> Iterator[str]:
+    """What decides an order of an array's copies, besides where they stand."""
+    yield from (f"{owner}.{name}" for name in specs_of(Order))
+    own = order_by(index, owner)
+    if own.outline is not None and (lead := index.layers.get(own.outline)) is not None:
+        yield from parameters_of(lead)
+        yield from world_parameters(index, lead.id)
+        yield from world_parameters(index, array)
+    if own.gauge is not None:
+        yield f"{own.gauge}.value"
+
+
+def order_written(index: SceneIndex, own: Order) -> str:
+    """What decides an order besides parameters, as text."""
+    lead = index.layers.get(own.outline or "")
+    drawn = own.data if lead is None else f"{lead.id} {lead.kind} {outline_written(lead)}"
+    return f"{own.points} {drawn} {own.gauge}"
 
 
 def arrangement_parameters(index: SceneIndex, layer: ArrayLayer) -> Iterator[str]:
@@ -293,5 +334,7 @@ def written(index: SceneIndex, reads: Reading) -> str:
             f"{what.kind} {getattr(what, 'order', None) is None} {timely(index, reads)} {getattr(what, 'digest', '')}"
         )
         line = line_written(index, what) if isinstance(what, Zone) else ""
-        return f"{reads.array} {own} {told} {reads.part} {line}"
-    return f"{reads.array} {own} {what}"
+        order = order_written(index, order_by(index, _order_of(layer, what))) if _goes_by(what) else ""
+        return f"{reads.array} {own} {told} {reads.part} {line} {order}"
+    order = order_written(index, layer.order) if what in ("u", "rank", CIRCLE, LENGTH) else ""
+    return f"{reads.array} {own} {what} {order}"

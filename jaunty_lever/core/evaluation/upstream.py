@@ -205,6 +205,8 @@ class Upstream:
                 text = text_in(index, array)
                 zones = (one for one in layer.gauges if isinstance(one, Zone))
                 yield from (lead.id for zone in zones if (lead := line_layer(index, zone)) is not None)
+                orders = (layer.order, *(getattr(one, "order", None) for one in layer.gauges))
+                yield from (own.outline for own in orders if own is not None and own.outline in index.layers)
                 yield from (one.id for one in outline_layers(index, array_of(index, array)))
                 yield from () if text is None else (text.id,)
 

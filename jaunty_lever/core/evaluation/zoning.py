@@ -181,19 +181,20 @@ def _nearest(
         rows = slice(first, first + step)
         mine = [part[rows] for part in parts]
         taken = rows if states[0] > 1 else slice(None)
-        segments, number = _on_stage(local, which, way, states, taken)
+        segments, number = laid_on(local, which, way, states, taken)
         where: Whole = np.broadcast_to(number, mine[0].shape).ravel()
         across, down, far = (np.ascontiguousarray(part).ravel() for part in mine)
-        told = nearest(across, down, segments, where, far)
+        told = nearest(across, down, segments, where, far)[:3]
         made[:, rows] = np.stack(told).reshape(3, *mine[0].shape)
     return made[0], made[1], made[2]
 
 
-def _on_stage(
+def laid_on(
     local: list[Floats], which: Whole, way: Floats, states: tuple[int, ...], rows: slice
 ) -> tuple[Floats, Whole]:
-    """The straight pieces of outlines on the stage, a row for each of their states, and which row holds where; those
-    of some elements."""
+    """The straight pieces of outlines (rows or 1, pieces, 4) through matrices, a row for each of their states, and
+    which row holds where; those of some elements. `which` outline holds is (elements or 1, times or 1), `way` with the
+    six numbers of a matrix each."""
     numbers, ways = np.broadcast_to(which, states)[rows], np.broadcast_to(way, (*states, 6))[rows]
     order = np.broadcast_to(np.arange(which.size).reshape(which.shape), states)[rows].ravel()
     most = max(one.shape[1] for one in local)

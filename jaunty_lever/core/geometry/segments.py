@@ -58,8 +58,9 @@ def _along(points: Floats) -> Floats:
     return np.asarray((1 - t) ** 3 * a + 3 * (1 - t) ** 2 * t * b + 3 * (1 - t) * t**2 * c + t**3 * d[0])
 
 
-def nearest(x: Floats, y: Floats, segments: Floats, which: Whole, reach: Floats) -> tuple[Floats, Floats, Floats]:
-    """How far points (n,) lie from the nearest spot of their pieces, below 0 inside, and where that spot is, (n,) each.
+def nearest(x: Floats, y: Floats, segments: Floats, which: Whole, reach: Floats) -> tuple[Floats, ...]:
+    """How far points (n,) lie from the nearest spot of their pieces, below 0 inside, where that spot is, x and y, and
+    on which piece: its number and the share of it from its beginning; (n,) each.
 
     segments (states, pieces, 4); which (n,) the state of each point. What lies outside of all pieces by more than
     `reach` (n,) is given as just so far away, at itself. Without pieces: infinitely far.
@@ -68,10 +69,11 @@ def nearest(x: Floats, y: Floats, segments: Floats, which: Whole, reach: Floats)
     if segments.shape[1]:
         xs, ys = segments[..., 0::2], segments[..., 1::2]
         boxes = np.stack([xs.min(axis=(1, 2)), ys.min(axis=(1, 2)), xs.max(axis=(1, 2)), ys.max(axis=(1, 2))], axis=1)
-    out, at_x, at_y = np.full(len(x), np.inf), x.copy(), y.copy()
+    out, at_x, at_y, piece = np.full(len(x), np.inf), x.copy(), y.copy(), np.zeros(len(x))
     if segments.shape[1]:
-        over(len(x), _nearest, x, y, segments, boxes, which, reach, out, at_x, at_y, each=segments.shape[1])
-    return out, at_x, at_y
+        told = (out, at_x, at_y, piece)
+        over(len(x), _nearest, x, y, segments, boxes, which, reach, *told, each=segments.shape[1])
+    return out, at_x, at_y, piece
 
 
 @kernel
@@ -87,6 +89,7 @@ def _nearest(
     out: Filled,
     at_x: Filled,
     at_y: Filled,
+    piece: Filled,
 ) -> None:
     for i in range(first, last):
         px, py, state = x[i], y[i], which[i]
@@ -96,7 +99,7 @@ def _nearest(
         if beside > reach[i] or below > reach[i]:
             out[i] = max(beside, below)
             continue
-        best, bx, by, rounds = np.inf, px, py, 0
+        best, bx, by, bk, rounds = np.inf, px, py, 0.0, 0
         for k in range(segments.shape[1]):
             ax, ay = segments[state, k, 0], segments[state, k, 1]
             ex, ey = segments[state, k, 2], segments[state, k, 3]
@@ -108,10 +111,10 @@ def _nearest(
             qx, qy = ax + share * dx, ay + share * dy
             far = (px - qx) * (px - qx) + (py - qy) * (py - qy)
             if far < best:
-                best, bx, by = far, qx, qy
+                best, bx, by, bk = far, qx, qy, k + share
             # A ray to the right crosses what goes round it once more one way than the other.
             if (ay > py) != (ey > py) and px < ax + (py - ay) / dy * dx:
                 rounds += 1 if dy > 0.0 else -1
-        out[i], at_x[i], at_y[i] = np.sqrt(best), bx, by
+        out[i], at_x[i], at_y[i], piece[i] = np.sqrt(best), bx, by, bk
         if rounds != 0:
             out[i] = -out[i]

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from ..document.arrangement import AlongPath, Emitter, Rails, Scatter
+from ..document.arrangement import AlongPath, Emitter, Order, Rails, Scatter
 from ..document.counts import resting_copies, resting_count
 from ..document.gauge import Zone
 from ..document.index import SceneIndex
@@ -24,19 +24,31 @@ def array_problems(index: SceneIndex, layer: ArrayLayer) -> Iterator[Problem]:
         yield from _outline(index, layer, kind.data, kind.outline)
     if isinstance(kind, Rails):
         yield from _outline(index, layer, kind.other_data, kind.other_outline)
+    yield from _order(index, layer, layer.order, layer.name)
     for gauge in layer.gauges:
+        if (own := getattr(gauge, "order", None)) is not None:
+            yield from _order(index, layer, own, gauge.name)
         if isinstance(gauge, Zone) and (gauge.data or gauge.outline is not None):
-            yield from _outline(index, layer, gauge.data, gauge.outline, gauge)
+            yield from _outline(index, layer, gauge.data, gauge.outline, gauge.name)
+
+
+def _order(index: SceneIndex, layer: ArrayLayer, order: Order, name: str) -> Iterator[Problem]:
+    """What is wrong with what copies are counted along or by."""
+    if order.data or order.outline is not None:
+        yield from _outline(index, layer, order.data, order.outline, name)
+    if order.gauge is not None and order.gauge not in {gauge.id for gauge in layer.gauges}:
+        told = f"{name}: “{order.gauge}”, by which its copies are sorted, is no gauge of {layer.name}."
+        yield Problem(told, layer.id)
 
 
 def _outline(
-    index: SceneIndex, layer: ArrayLayer, data: str, outline: str | None, zone: Zone | None = None
+    index: SceneIndex, layer: ArrayLayer, data: str, outline: str | None, of: str | None = None
 ) -> Iterator[Problem]:
-    """What is wrong with the path or the layer that copies stand along, inside, or are thrown from, or that one of
-    their zones has the shape of."""
-    kind, name = layer.arrangement, layer.name if zone is None else zone.name
+    """What is wrong with the path or the layer that copies stand along, inside, or are thrown from; or `of` what else
+    it is: a zone that has its shape, an order that goes along it."""
+    kind, name = layer.arrangement, of or layer.name
     try:
-        if data or zone is None:
+        if data or of is None:
             path_outline(data)
     except ValueError as error:
         yield Problem(f"{name}: {error}", layer.id)
@@ -45,11 +57,11 @@ def _outline(
     lead = index.layers.get(outline)
     if lead is None:
         yield Problem(f"{name}: the layer whose outline it takes, “{outline}”, is not there.", layer.id)
-    elif zone is not None and layer.id in (*around_of(index, lead.id), lead.id):
-        yield Problem(f"{name} cannot have the outline of {lead.name}, which is in its own array.", layer.id)
-    elif zone is None and isinstance(kind, Emitter) and layer.id in around_of(index, lead.id):
+    elif of is not None and layer.id in (*around_of(index, lead.id), lead.id):
+        yield Problem(f"{name} cannot take the outline of {lead.name}, which is in its own array.", layer.id)
+    elif of is None and isinstance(kind, Emitter) and layer.id in around_of(index, lead.id):
         yield Problem(f"{layer.name} cannot throw sparks from {lead.name}, which is one of them.", layer.id)
-    elif not isinstance(lead, ShapeLayer) and (zone is not None or not isinstance(kind, Emitter)):
+    elif not isinstance(lead, ShapeLayer) and (of is not None or not isinstance(kind, Emitter)):
         yield Problem(f"{name} cannot take the outline of {lead.name}: it has none. Shapes have.", layer.id)
     elif index.arrays.get(lead.id, ()) != index.arrays.get(layer.id, ())[: len(index.arrays.get(lead.id, ()))]:
         yield Problem(f"{name} cannot take the outline of {lead.name}, which stands in an array of its own.", layer.id)

@@ -154,17 +154,22 @@ def _gauge_plots(kind: str) -> list[Dots]:
         middle = {"measure": "round", "origin": [50, 50]}
         return [*plots, _dots(_scene(_GRID, [{**given, "travel": 45}], middle), "g", 0, "from the middle, round")]
     if kind == "order":
-        return [
-            _dots(
-                _scene(_GRID, [given], {"measure": one, "origin": [50, 50] if one != "number" else [0, 0]}), "g", 0, one
-            )
-            for one in MEASURES
-        ]
+        rope: dict[str, Any] = {
+            "data": "M-160 40C-60 -130 60 130 160 -40",
+            "points": [[20, 90], [85, 70]],
+            "gauge": "n",
+        }
+        field = {"kind": "noise", "id": "n", "name": "N", "zoom": [120, 120]}
+
+        def counted(measure: str) -> dict[str, Any]:
+            return {**rope, "measure": measure, "origin": [0, 0] if measure == "number" else [50, 50]}
+
+        return [_dots(_scene(_GRID, [given, field], counted(one)), "g", 0, one) for one in MEASURES]
     if kind == "zone":
         rope = {"shape": "line", "data": "M-160 40C-60 -130 60 130 160 -40", "size": [50, 50]}
-        plots = [(one, {"shape": one}) for one in ("disc", "box", "bar")]
-        plots += [("a disc, hollow 70 %", {"hollow": 70}), ("a line, as drawn", rope)]
-        return [_dots(_scene(_GRID, [given | more], order), "g", 0, words) for words, more in plots]
+        zones: list[tuple[str, dict[str, Any]]] = [(one, {"shape": one}) for one in ("disc", "box", "bar")]
+        zones += [("a disc, hollow 70 %", {"hollow": 70}), ("a line, as drawn", rope)]
+        return [_dots(_scene(_GRID, [given | more], order), "g", 0, words) for words, more in zones]
     if kind == "noise":
         zooms = [("zoomed in", [240, 240]), ("half way", [90, 90]), ("zoomed out", [6, 6])]
         plots = [_dots(_scene(_GRID, [{**given, "zoom": zoom}], order), "g", 0, words) for words, zoom in zooms]
