@@ -101,6 +101,7 @@ export interface Edit {
     | "change gauge"
     | "change layer"
     | "change lever"
+    | "change order"
     | "change palette"
     | "change picture"
     | "change scene"

@@ -43,8 +43,17 @@ def _ordered(scene: Scene, layer: ArrayLayer) -> str:
     """How copies come one after the other."""
     kind, order = layer.arrangement, layer.order
     said = _later(scene, layer)
-    if order.measure.rest == "shuffled" and not order.measure.moves:
+    measure = "" if order.measure.moves else order.measure.rest
+    if measure == "shuffled":
         said += ", shuffled"
+    elif measure == "line":
+        lead = scene.index.layers.get(order.outline or "")
+        said += f", counted along {lead.name}" if lead else ", counted along a line"
+    elif measure == "gauge":
+        name = next((gauge.name for gauge in layer.gauges if gauge.id == order.gauge), "")
+        said += f", sorted by {name}" if name else ""
+    elif measure == "points" and order.points:
+        said += f", from the nearest of {len(order.points) + 1} points"
     elif not order.origin.moves:
         x, y = components(order.origin.rest, specs_of(type(order))["origin"])
         if kind.kind in ("row", "path", "rails", "letters") and order.measure.rest == "number":

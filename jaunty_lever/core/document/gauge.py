@@ -75,7 +75,10 @@ class OrderGauge(Gauge):
     title: ClassVar[str] = "Order"
     wish: ClassVar[str] = "along the order"
     does: ClassVar[str] = "How far along the order each copy stands."
-    formula: ClassVar[tuple[str, ...]] = ("u, of the order",)
+    formula: ClassVar[tuple[str, ...]] = (
+        "u, of the order: what is measured, from the least to the greatest as 0 to 1",
+        "points: how far from the nearest; line: the share of its length at its nearest spot; gauge: what it reads",
+    )
 
     kind: Literal["order"] = "order"
     order: Order | None = None
@@ -131,9 +134,9 @@ class Zone(_Edged):
     formula: ClassVar[tuple[str, ...]] = (
         "d of R(−angle)(place − centre)/size: its length (disc), greater part (box) or first part (bar)",
         "1 up to the inner share q, then E((1 − d)/(1 − q)) up to d = 1, then 0",
-        "hollow h: |d − h|/(1 − h) instead of d, so that it is 1 along a ring and 0 in its middle",
+        "hollow h: |d − h|/(1 − h) instead of d: 1 along a ring, 0 inside from 2h − 1 in",
         "outline, line: d the distance to what is drawn over size.x; inside an outline d = 0",
-        "with an end in depth: d of the length (disc, outline, line) or the greater part of that and z over it",
+        "with an end in depth, z from its centre over the depth size: √(d² + z²), of a box or a bar max(d, |z|)",
     )
 
     kind: Literal["zone"] = "zone"

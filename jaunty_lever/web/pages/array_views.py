@@ -10,6 +10,7 @@ from jaunty_lever.core.document.arrangement import (
     AlongPath,
     Emitter,
     Grid,
+    Order,
     Rails,
     Scatter,
     leads_out,
@@ -18,6 +19,7 @@ from jaunty_lever.core.document.counts import resting_count
 from jaunty_lever.core.document.index import SceneIndex, walk
 from jaunty_lever.core.document.layers import ArrayLayer, ShapeLayer
 from jaunty_lever.core.document.model import Model
+from jaunty_lever.core.document.quantity import plain_number
 from jaunty_lever.core.document.scene import Scene
 from jaunty_lever.core.document.specs import specs_of
 from jaunty_lever.core.edits.gauges import later_of
@@ -42,6 +44,41 @@ class ArrayView:
     timed: tuple[Field, ...]
     """Their order, and when each is."""
     copies: tuple[Field, ...]
+    counted: "OrderView | None" = None
+
+
+@dataclass(frozen=True)
+class OrderView:
+    """What copies are counted along, from or by, besides a point: a line (of a layer or as path data), a gauge of the
+    array, further points. `of`: the gauge whose own order it is."""
+
+    array: str
+    of: str
+    measure: str
+    outlines: tuple[tuple[str, str], ...]
+    outline: str
+    data: str
+    gauges: tuple[tuple[str, str], ...]
+    gauge: str
+    points: str
+
+
+def counted_by(index: SceneIndex, layer: ArrayLayer, order: Order, of: str = "") -> OrderView | None:
+    """What an order goes by that is no number; nothing where it goes by a point alone."""
+    measure = "" if order.measure.moves else str(order.measure.constant_value)
+    if measure not in ("points", "line", "gauge"):
+        return None
+    points = ", ".join(f"{plain_number(x)} {plain_number(y)}" for x, y in order.points)
+    gauges = tuple((gauge.id, gauge.name) for gauge in layer.gauges if gauge.id != of)
+    line = outlines_for(index, layer.id), order.outline or "", order.data
+    return OrderView(layer.id, of, measure, *line, gauges, order.gauge or "", points)
+
+
+def unasked_of_order(order: Order) -> set[str]:
+    """Settings that have no say in an order as it is."""
+    if order.measure.moves or order.measure.rest == "shuffled":
+        return {"origin"}
+    return {"seed", "origin"} if order.measure.rest in ("line", "gauge") else {"seed"}
 
 
 def array_view(scene: Scene, layer: ArrayLayer, chosen: str | None) -> ArrayView:
@@ -63,8 +100,6 @@ def array_view(scene: Scene, layer: ArrayLayer, chosen: str | None) -> ArrayView
     if isinstance(kind, Scatter) and kind.shape.rest == "outline":
         hidden.add("area")
     along = isinstance(kind, AlongPath | Rails) or (isinstance(kind, Scatter) and kind.shape.rest == "outline")
-    shuffled = layer.order.measure.moves or layer.order.measure.rest == "shuffled"
-    order_hidden = {"seed"} if not shuffled else {"origin"}
     times = ["later", "random_later", "lives"]
     if layer.random_later.moves or layer.random_later.rest:
         times.insert(2, "random_seed")
@@ -84,8 +119,9 @@ def array_view(scene: Scene, layer: ArrayLayer, chosen: str | None) -> ArrayView
         else None,
         timed=(
             *(_shown(index, f"{layer.id}.{name}", chosen) for name in times),
-            *fields(f"{layer.id}.order", layer.order, order_hidden),
+            *fields(f"{layer.id}.order", layer.order, unasked_of_order(layer.order)),
         ),
+        counted=counted_by(index, layer, layer.order),
         copies=tuple(_shown(index, f"{layer.id}.{name}", chosen) for name in _COPY_VALUES),
     )
 

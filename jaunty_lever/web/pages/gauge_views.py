@@ -16,7 +16,7 @@ from jaunty_lever.core.evaluation.readings import lined, reads_moved
 from jaunty_lever.core.motion import Push
 from jaunty_lever.core.motion.field import hidden_of_field
 
-from .array_views import deep_settings, outlines_for
+from .array_views import OrderView, counted_by, deep_settings, outlines_for, unasked_of_order
 from .fields import Field, field_of
 from .profiles import Point, path_of, points_of
 
@@ -49,6 +49,7 @@ class GaugeView:
     keys: list[Point]
     reads: str = ""
     line: LineView | None = None
+    counted: OrderView | None = None
 
     @property
     def path(self) -> str:
@@ -119,6 +120,7 @@ def _on_stage(array: ArrayLayer) -> dict[str, Any]:
         "id": array.id,
         "kind": kind.kind,
         "outlined": along,
+        "points": array.order.points,
         "data": data,
         "other": kind.other_data if isinstance(kind, Rails) and kind.other_outline is None else None,
         "values": values,
@@ -149,8 +151,7 @@ def gauge_view(index: SceneIndex, gauge: Gauge, parameter: str | None) -> GaugeV
     own: Order | None = getattr(gauge, "order", None)
     order = None
     if own is not None:
-        shuffled = own.measure.moves or own.measure.rest == "shuffled"
-        names = [name for name in specs_of(type(own)) if name != ("origin" if shuffled else "seed")]
+        names = [name for name in specs_of(type(own)) if name not in unasked_of_order(own)]
         order = tuple(field_of(index, index.parameters[f"{gauge.id}.order.{name}"], parameter) for name in names)
     at = f"{gauge.id}.value"
     node = index.parameters[at]
@@ -176,6 +177,7 @@ def gauge_view(index: SceneIndex, gauge: Gauge, parameter: str | None) -> GaugeV
         keys=points_of(profile, specs["profile"]) if profile else [],
         reads=_reads(index, gauge),
         line=_line_of(index, gauge),
+        counted=None if own is None else counted_by(index, index.layers[node.top], own, gauge.id),  # type: ignore[arg-type]
     )
 
 

@@ -208,6 +208,8 @@ document.addEventListener("change", event => {
         [data.dataset.rail ? "other_data" : "data"]: data.value,
       },
     ]).catch(tell(data));
+  const counts = target.closest?.("[data-count]");
+  if (counts) countBy(counts);
   const zone = target.closest?.("[data-zone-outline]"),
     path = target.closest?.("[data-zone-path]");
   if (zone)
@@ -215,6 +217,23 @@ document.addEventListener("change", event => {
   if (path) commitEdits([{ kind: "change gauge", gauge: path.dataset.zonePath, data: path.value }]).catch(tell(path));
   if (later) laterEach(later);
 });
+
+// What copies are counted along, from or by.
+function countBy(input) {
+  const { counted: array, countedOf } = input.closest("[data-counted]").dataset,
+    name = input.dataset.count;
+  let value = input.value;
+  if (name === "points") {
+    const parts = value.split(/[,;\n]/).filter(part => part.trim());
+    value = parts.map(part => part.replaceAll("%", "").trim().split(/\s+/).map(Number));
+    if (value.some(point => point.length !== 2 || !point.every(Number.isFinite)))
+      return complainAt(
+        input,
+        "A point is two numbers, across and down in percent; a comma stands between points: 100 0, 50 100.",
+      );
+  }
+  commitEdits([{ kind: "change order", array, gauge: countedOf || null, [name]: value }]).catch(tell(input));
+}
 
 // A gauge reads a column of a table, or keeps what it has and follows none.
 function followColumn(select) {

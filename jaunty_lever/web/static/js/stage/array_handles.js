@@ -14,7 +14,7 @@ import { onScreen, planeOf, screen, sizeAt, trail } from "./planes.js";
 import { frameNow, nodeOf, now, one, pointsOf, round, set, withPoint } from "./read.js";
 import { drawZone, ofZone } from "./zone_handles.js";
 
-const MEASURES = ["number", "columns", "rows", "diagonal", "square", "round", "shuffled"];
+const MEASURES = ["number", "columns", "rows", "diagonal", "square", "round", "shuffled", "points", "line", "gauge"];
 
 // What the page tells of the array whose gauges are shown.
 export function arrayHere() {
@@ -104,10 +104,30 @@ function ofArrangement(array, plane, spots) {
       }
     }
   }
-  if (spots && !["shuffled"].includes(MEASURES[Math.round(one(`${array.id}.order.measure`))])) {
+  const measure = MEASURES[Math.round(one(`${array.id}.order.measure`))];
+  if (spots && !["shuffled", "line", "gauge"].includes(measure)) {
     const [x, y] = now(`${array.id}.order.origin`);
     const wide = spots.right - spots.left,
       high = spots.bottom - spots.top;
+    const share = (v, low, span) => {
+      const s = span > 0 ? ((v - low) / span) * 100 : 0;
+      const near = Math.round(s / 50) * 50;
+      return Math.abs(s - near) < 4 && near >= 0 && near <= 100 ? near : Math.round(s);
+    };
+    for (const [k, [across, down]] of (measure === "points" ? array.points : []).entries()) {
+      const seen = screen(plane, spots.left + (wide * across) / 100, spots.top + (high * down) / 100);
+      if (!seen) continue;
+      found.push({
+        at: seen,
+        words: "Another point to count from",
+        order: true,
+        edits: point => {
+          const p = plane.from(point),
+            moved = [share(p.x, spots.left, wide), share(p.y, spots.top, high)];
+          return [{ kind: "change order", array: array.id, points: array.points.with(k, moved) }];
+        },
+      });
+    }
     const at = screen(plane, spots.left + (wide * x) / 100, spots.top + (high * y) / 100),
       pivot = screen(plane, ...(now(`${array.id}.pivot`).length ? now(`${array.id}.pivot`) : [0, 0]));
     // Beside the pivot, where both would lie on one spot.
@@ -119,11 +139,6 @@ function ofArrangement(array, plane, spots) {
         order: true,
         edits: point => {
           const p = plane.from({ x: point.x, y: point.y + aside / view.zoom });
-          const share = (v, low, span) => {
-            const s = span > 0 ? ((v - low) / span) * 100 : 0;
-            const near = Math.round(s / 50) * 50;
-            return Math.abs(s - near) < 4 && near >= 0 && near <= 100 ? near : Math.round(s);
-          };
           return [set(`${array.id}.order.origin`, [share(p.x, spots.left, wide), share(p.y, spots.top, high)])];
         },
       });
