@@ -74,8 +74,16 @@ GAUGES: list[dict[str, Any]] = [
     {"kind": "order"},
     {"kind": "zone", "centre": [640, 360], "size": [200, 120]},
     {"kind": "zone", "centre": [600, 300], "size": [200, 120], "size_depth": 80, "centre_depth": 20},
+    {"kind": "zone", "shape": "line", "data": "M100 100C300 700 700 0 1100 500", "size": [150, 1], "hollow": 20},
     {"kind": "life"},
     {"kind": "column", "cells": [1, 4, 2, 8]},
+]
+ORDERS: list[dict[str, Any]] = [
+    {},
+    {},
+    {"measure": "round"},
+    {"measure": "points", "points": [[90, 10], [50, 120]]},
+    {"measure": "line", "data": "M-200 40L200 -80"},
 ]
 FORMULAS = [
     "base + 20 * u",
@@ -127,12 +135,21 @@ class Rigs:
             "name": name,
             "arrangement": arrangement,
             "gauges": gauges,
+            "order": self._order(gauges),
             "layers": inner,
             "later": dice.choice([0, 0, 0.1, -0.05]),
             "random_later": dice.choice([0, 0, 0.5]),
             "position": [dice.choice([640, 300]), 360],
         }
         return self._renamed(made)
+
+    def _order(self, gauges: list[dict[str, Any]]) -> dict[str, Any]:
+        """Any order; now and then one that a gauge sorts."""
+        dice = self.dice
+        fit = [gauge for gauge in gauges if gauge["kind"] in ("random", "noise", "zone")]
+        if fit and dice.random() < 0.3:
+            return {"measure": "gauge", "gauge": dice.choice(fit)["id"]}
+        return dice.choice(ORDERS)
 
     def _renamed(self, made: dict[str, Any]) -> dict[str, Any]:
         """With ids of its own for the modifiers it brings along."""
