@@ -3,7 +3,7 @@
 from jaunty_lever.core.document.scene import Project
 from jaunty_lever.core.edits.scenes import AddScene
 
-from . import board, buoys, forge, gulls, kelp, pennants, plates, posts, regatta, screens, tracer, winch
+from . import board, buoys, forge, gulls, kelp, pennants, plates, posts, regatta, screens, swings, tracer, winch
 from .maker import Maker
 
 INK, SHEET, GOLD = "#22303c", "#f7f0df", "#f4c35a"
@@ -34,7 +34,7 @@ def build() -> Project:
     order = [layer.id for layer in made.project.scenes[0].layers]
     made.do("arrange layer", layer="night", position=order.index("string"))
     project = winch.build(regatta.build(made.project))
-    for scene in (pennants, buoys, gulls, plates, board, forge, kelp, tracer, screens, posts):
+    for scene in (pennants, buoys, gulls, plates, board, forge, kelp, tracer, screens, posts, swings):
         project = scene.build(project)
     return project
 

@@ -77,6 +77,25 @@ class Drawing(BrowserTest):
         page.locator("[data-matte]").select_option("")
         expect(page.locator(f'[data-parameter="{disc}.matte.backwards"]')).to_have_count(0)
 
+    def test_a_trace_of_what_is_chosen_and_of_each_copy(self) -> None:
+        page = self.new_scene("Traces of many")
+        star = self.add_layer("Star")
+        traces = page.locator('.layer[data-kind="trace"]')
+        page.locator(f'[data-choose-layer="{star}"]').click()
+        first = self.add_layer("Trace")
+        expect(page.locator(f'[data-traces="{first}"]')).to_have_value(star)
+        page.locator(f'[data-choose-layer="{star}"]').click()
+        page.locator("#handles").focus()
+        page.keyboard.press("c")
+        array = page.locator('.layer.is-chosen[data-kind="array"]')
+        expect(array).to_be_visible()
+        self.menu(array.get_attribute("data-layer") or "", "Let each copy leave a trace")
+        expect(traces).to_have_count(2)
+        traces.first.locator(".layer-row").click()
+        chosen = traces.first.locator("[data-traces]")
+        expect(chosen).to_have_value(star)
+        expect(chosen.locator("option:checked")).to_have_text("Star, each copy")
+
     def test_a_trace_is_left_and_a_texture_laid_over_it(self) -> None:
         page = self.new_scene("Traces of mine")
         self.add_layer("Star")

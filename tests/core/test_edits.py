@@ -216,6 +216,11 @@ class Values(unittest.TestCase):
         one = project(wiggling())
         for fields, label in (
             ({"kind": "set value", "parameter": "w.amplitude", "value": 40}, "Layer 0: rotation Wiggle amplitude 40°"),
+            # What is added counts, whatever else a program sends along.
+            (
+                {"kind": "set value", "parameter": "w.amplitude", "value": False, "by": [2]},
+                "Layer 0: rotation Wiggle amplitude",
+            ),
             ({"kind": "bypass", "modifier": "w", "bypassed": True}, "Layer 0: rotation: Wiggle bypassed"),
             ({"kind": "change layer", "layer": "layer0", "name": "Lamp"}, "Layer 0 renamed Lamp"),
         ):

@@ -267,6 +267,9 @@ class Edits(unittest.TestCase):
                 apply(now, "follow point", layer="line", follows=other)
         with self.assertRaisesRegex(Refused, "stands in no array"):
             apply(now, "arrange layer", layer="line", parent="r", position=0)
+        for asked, follows in (("r", "st"), ("dot", "dot")):
+            made = apply(now, "add layer", layer="trace", id="another", traces=asked)
+            self.assertEqual(made.scenes[0].index.layers["another"].follows, follows)  # type: ignore[attr-defined]
         now = apply(now, "duplicate layers", layers=("line", "dot"))
         self.assertEqual(project_file.read(project_file.write(now)), now)
         now = apply(now, "remove layers", layers=("dot",))

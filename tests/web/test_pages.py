@@ -312,5 +312,6 @@ class Hearing(WebTest):
                 "Sand tracer",
                 "Harbour screens",
                 "Mooring posts",
+                "Swing row",
             ],
         )

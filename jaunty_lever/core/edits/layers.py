@@ -10,7 +10,16 @@ from ..document.edge import Edge
 from ..document.fills import ConicFill, Gradient, LinearFill, NoFill, RadialFill, SolidFill, Stop
 from ..document.ids import Id, OneLine, new_id
 from ..document.keys import Finite, Frame, Value
-from ..document.layers import LAYER_KINDS, ClipLayer, Group, Path, ShapeLayer, TextureLayer, TraceLayer
+from ..document.layers import (
+    LAYER_KINDS,
+    ArrayLayer,
+    ClipLayer,
+    Group,
+    Path,
+    ShapeLayer,
+    TextureLayer,
+    TraceLayer,
+)
 from ..document.model import with_route
 from ..document.parameter import Parameter, mapped
 from ..document.scene import Scene
@@ -73,6 +82,9 @@ class AddLayer(SceneEdit):
     parent: str | None = None
     position: tuple[Finite, Finite] | None = None
     fields: dict[str, Any] = Field(default_factory=dict, description="Further fields of the layer, as in a file.")
+    traces: str | None = Field(
+        default=None, description="The layer whose way a trace draws; of an array, the way of each copy."
+    )
 
     def apply_to(self, scene: Scene) -> Scene:
         if self.layer not in LAYER_KINDS:
@@ -83,6 +95,8 @@ class AddLayer(SceneEdit):
         given: dict[str, Any] = {"id": self.id, "name": name, **fresh_fields(scene, cls, self.parent)}
         if self.position is not None:
             given["position"] = self.position
+        if self.traces is not None:
+            given["follows"] = _leaving(layer_of(scene, self.traces)).id
         if cls is TextureLayer:
             # Ids of its own stops, the same however often the edit is tried.
             fog = TextureLayer(id=self.id, name=name).stops
@@ -98,6 +112,13 @@ class AddLayer(SceneEdit):
     def label_in(self, scene: Scene) -> str:
         cls = LAYER_KINDS.get(self.layer)
         return f"{self.name or (cls.title if cls else self.layer)} added"
+
+
+def _leaving(layer: BaseLayer) -> BaseLayer:
+    """The layer whose way is drawn where that of a layer is asked for: inside an array, where each copy has its own."""
+    while isinstance(layer, ArrayLayer) and layer.layers:
+        layer = layer.layers[0]
+    return layer
 
 
 def names_of(scene: Scene, layers: tuple[str, ...]) -> str:

@@ -135,7 +135,7 @@ class SetValue(SceneEdit):
         shown = ""
         if self.text is not None:
             shown = f" {self.text.strip()[:24]}"
-        elif self.value is not None:
+        elif self.value is not None and self.by is None:
             value = self.value[:24] if node.spec.kind == "text" and isinstance(self.value, str) else self.value
             shown = f" {said(value, node.spec)}" if self.component is None else f" {self.value}"
         axis = f" {node.spec.component_names[self.component]}" if self.component and node.spec.component_names else ""

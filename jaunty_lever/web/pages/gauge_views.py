@@ -202,6 +202,8 @@ def _reads(index: SceneIndex, gauge: Gauge) -> str:
     """From where a zone reads, in words; nothing for other gauges."""
     if not isinstance(gauge, Zone):
         return ""
+    if lined(gauge) and not gauge.outline and not gauge.data:
+        return "Nothing is drawn yet: choose the layer whose outline it has, or type a path."
     array = index.parameters[f"{gauge.id}.value"].top
     if reads_moved(index, gauge.id, array):
         return "Reads where copies stand now."

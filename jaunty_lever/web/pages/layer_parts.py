@@ -9,7 +9,7 @@ from jaunty_lever.core.document.compositing import FILTERS, Matte
 from jaunty_lever.core.document.edge import Edge
 from jaunty_lever.core.document.fills import Stop
 from jaunty_lever.core.document.index import SceneIndex
-from jaunty_lever.core.document.layers import ClipLayer, ShapeLayer, TextureLayer, TraceLayer
+from jaunty_lever.core.document.layers import ArrayLayer, ClipLayer, ShapeLayer, TextureLayer, TraceLayer
 from jaunty_lever.core.document.line_style import LineStyle
 from jaunty_lever.core.document.model import Model
 from jaunty_lever.core.document.quantity import plain_number
@@ -168,7 +168,7 @@ def clip_of(layer: BaseLayer) -> ClipView | None:
 def traceable(index: SceneIndex, layer: BaseLayer) -> tuple[tuple[str, str], ...]:
     """What may leave a trace: layers, and the vectors of levers and layers that are places."""
     layers = [
-        (one.id, one.name)
+        (one.id, _in_words(index, one))
         for one in index.layers.values()
         if one.id != layer.id and one.drawn and not isinstance(one, TraceLayer)
     ]
@@ -184,6 +184,13 @@ def traceable(index: SceneIndex, layer: BaseLayer) -> tuple[tuple[str, str], ...
         and (node.top in index.levers or node.parameter.moves)
     ]
     return (*layers, *places)
+
+
+def _in_words(index: SceneIndex, layer: BaseLayer) -> str:
+    """A layer that leaves a trace: as one, or each of its copies."""
+    if isinstance(layer, ArrayLayer):
+        return f"{layer.name}, as a whole"
+    return f"{layer.name}, each copy" if index.arrays.get(layer.id) else layer.name
 
 
 def on_stage(layer: BaseLayer) -> tuple[str, ...]:

@@ -161,8 +161,8 @@ function layerMenu(anchor, layer) {
       ? []
       : [
           {
-            words: "Let it leave a trace",
-            run: () => make([{ kind: "add layer", layer: "trace", position: [0, 0], fields: { follows: layer } }]),
+            words: kind === "array" ? "Let each copy leave a trace" : "Let it leave a trace",
+            run: () => make([{ kind: "add layer", layer: "trace", position: [0, 0], traces: layer }]),
           },
         ]),
     ...(["camera", "light"].includes(kind) ? [] : [{ words: "Repeat it", run: () => repeatLayers(anchor) }]),

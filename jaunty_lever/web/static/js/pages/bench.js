@@ -58,6 +58,7 @@ const LAYERS = [
   ["path", "Path"],
   ["text", "Text"],
   ["group", "Group"],
+  ["trace", "Trace"],
 ];
 const IN_DEPTH = [
   ["block", "Block"],
@@ -65,8 +66,9 @@ const IN_DEPTH = [
   ["camera", "Camera"],
   ["light", "Light"],
 ];
-// Straight from the front a block is a rectangle: a new one is turned so that it is seen for what it is.
-const ALONE = new Set(["camera", "light"]);
+// What stands in no group when it is made, and what leaves no trace.
+const ALONE = new Set(["camera", "light", "trace"]);
+const NO_WAY = new Set(["camera", "light", "trace"]);
 const LEVERS = [
   ["number", "Number"],
   ["angle", "Angle"],
@@ -210,12 +212,19 @@ export const actions = {
   },
 };
 
+const leavesNone = layer =>
+  NO_WAY.has(document.querySelector(`[data-layer="${CSS.escape(layer ?? "")}"]`)?.dataset.kind);
+
 function addLayer(layer) {
   const id = fresh("layer");
   const parent = document.querySelector(`[data-layer="${choice.layers.at(-1)}"]`)?.dataset.group
     ? choice.layers.at(-1)
     : null;
-  commitEdits([{ kind: "add layer", layer, id, parent: ALONE.has(layer) ? null : parent }])
+  // A trace is that of what is chosen; its list of layers tells where nothing is.
+  const chosen = choice.layers.at(-1),
+    traced = layer === "trace" && chosen && !leavesNone(chosen) ? { traces: chosen } : {};
+  const where = layer === "trace" ? { position: [0, 0] } : {};
+  commitEdits([{ kind: "add layer", layer, id, parent: ALONE.has(layer) ? null : parent, ...where, ...traced }])
     .then(() => chooseLayers([id]))
     .then(() => focusOn(`[data-choose-layer="${id}"]`))
     .catch(error => say(error.message, "bad"));
