@@ -66,11 +66,11 @@ def _lanterns(made: Maker) -> None:
 
 
 def _ring(made: Maker) -> None:
-    # A hollow zone that grows from the middle of the quay, again and again, and lights what it passes.
+    # A hollow zone that grows from the middle of the quay and comes back, again and again, and lights what it passes.
     fields = {"centre": (640, 420), "hollow": 82, "inner": 30}
     made.do("add gauge", array="swing-row-of", gauge="zone", id="light-ring", name="Ring of light", fields=fields)
-    made.keys("light-ring.size", (0, (40, 40), "linear"), (150, (900, 900), "linear"))
-    made.modifier("light-ring.size", "loop", "row-ring-returns", after="repeat")
+    made.keys("light-ring.size", (0, (40, 40), "ease-in-out"), (150, (900, 900), "ease-in-out"))
+    made.modifier("light-ring.size", "loop", "row-ring-returns", after="alternate")
     lit = {"swing-glass.fill.colour": LIT, "swing-glow.opacity": "60"}
     made.do("tie to gauge", gauge="light-ring", values=lit, id="row-lit")
     made.link("row-lit-1.target", "row-glow.value", "row-glow-follows", times=0.5)
