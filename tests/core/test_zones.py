@@ -71,6 +71,13 @@ class Hollow(unittest.TestCase):
         wanted = np.array([-160, -140, -60, -40, 0, 40, 60, 140, 160.0])
         np.testing.assert_allclose(stood, wanted, atol=1e-9)
 
+    def test_a_single_key_is_a_value_like_any_other(self) -> None:
+        zone = {"centre": [320, 180], "size": [200, 200], "inner": 30}
+        for name, value in (("hollow", 50), ("size_depth", 80)):
+            keyed = rowed(zone | {name: {"keys": [{"frame": 0, "value": value}]}}, push={})
+            np.testing.assert_array_equal(moved(keyed), moved(rowed(zone | {name: value}, push={})), err_msg=name)
+            self.assertEqual(keyed.index.solid_zone("z"), name == "size_depth")
+
     def test_a_hollow_of_nothing_is_what_it_was(self) -> None:
         for push in ({}, {"way": "around", "walls": True, "random": [40, 20]}):
             zone = {"centre": [325, 190], "size": [130, 90], "angle": 20, "inner": 30}

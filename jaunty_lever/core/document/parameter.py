@@ -107,6 +107,6 @@ def mapped(own: Parameter, to: Callable[[Value], Value]) -> Parameter:
 
 
 def stands_out(own: Parameter) -> bool:
-    """Whether a parameter moves, or rests at anything but 0."""
-    rest = own.rest if isinstance(own.rest, tuple) else (own.rest,)
-    return own.moves or any(isinstance(one, int | float) and one for one in rest)
+    """Whether a parameter moves, or stands at anything but 0: where it rests, or at its single key."""
+    still = own.constant_value if isinstance(own.constant_value, tuple) else (own.constant_value,)
+    return own.moves or any(isinstance(one, int | float) and one for one in still)
