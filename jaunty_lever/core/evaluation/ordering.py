@@ -4,17 +4,14 @@ import numpy as np
 
 from ..arrangements.places import Places
 from ..document.arrangement import Order as OrderSettings
-from ..document.layers import ShapeLayer
 from ..geometry.matrices import inverted, product
 from ..geometry.outline import Floats
-from ..geometry.paths import path_outline
-from ..geometry.segments import nearest, segments_of
+from ..geometry.segments import nearest
 from .elements import Elements
-from .outlines import outlines_of
 from .placing import world_matrix
 from .sample_times import SampleTimes
 from .sampling import Sampling
-from .zoning import laid_on
+from .zoning import drawn_by, laid_on
 
 
 def along_line(
@@ -23,18 +20,12 @@ def along_line(
     """How far along a line the nearest spot of it to each copy lies, as a share of its length; (states, copies). As
     many states as there are samples around the array (`states`), or one. Where nothing is drawn: 0."""
     lead = sampler.index.layers.get(order.outline or "")
-    still = np.zeros((1, 1), dtype=np.int64)
-    if isinstance(lead, ShapeLayer):
-        found = outlines_of(sampler, lead, outer)
-        back = inverted(world_matrix(sampler, array, outer))
-        way, which = product(back, world_matrix(sampler, lead.id, outer)), found.which
-        local = [segments_of(one, False) for one in found.each]
-    else:
-        local = [segments_of(path_outline(order.data), False) if order.data else np.zeros((1, 0, 4))]
-        way, which = np.array([[[1.0, 0.0, 0.0, 1.0, 0.0, 0.0]]]), still
+    local, which, way = drawn_by(sampler, lead, order.data, outer, False)
+    if lead is not None:
+        way = product(inverted(world_matrix(sampler, array, outer)), way)
     shape = np.broadcast_shapes(which.shape, way.shape[:2])
     segments, number = laid_on(local, which, way, shape, slice(None))
-    rows = np.broadcast_to(number, states).reshape(-1, 1) if number.size > 1 else still
+    rows = np.broadcast_to(number, states).reshape(-1, 1) if number.size > 1 else number
     x, y, row = np.broadcast_arrays(*places.plan, rows)
     across, down = (np.ascontiguousarray(part).ravel() for part in (x, y))
     *_, piece = nearest(across, down, segments, row.ravel(), np.full(x.size, np.inf))

@@ -3,7 +3,6 @@
 import numpy as np
 
 from ..document.gauge import ZONE_SHAPES
-from ..document.parameter import stands_out
 from ..document.protocols import Values
 from ..gauges.push import GIVEN, SMOOTH, chances_of, push, pushed_apart
 from ..geometry.matrices import applied, inverted
@@ -12,7 +11,7 @@ from ..kernels.compiled import Whole
 from ..kernels.parallel import laid_out, over
 from .depth import solid_world
 from .placing import world_matrix
-from .readings import lined, stands_moved, zone_of
+from .readings import by_its_line, stands_moved
 from .sample_times import SampleTimes
 from .sampling import AtWork, Sampling
 from .walls import kept_out, kept_out_along
@@ -27,7 +26,7 @@ def pushed(at: AtWork, zone: str, values: Values, way: int) -> tuple[Values, boo
         return values + _pushed_depth(at, zone, values, way), False
     if sampler.index.solid_zone(zone):
         return values + in_space_moved(at, zone, values, way)[..., :2].reshape(-1, 2), False
-    if _by_its_line(at, zone):
+    if by_its_line(sampler.index, zone):
         return values + _in_plane_moved(at, zone, values, way), False
     matrix, place = world_matrix(sampler, array, samples), sampler.evaluate(f"{array}.place", samples)
     names = ("centre", "centre", "size", "size", "angle", "inner", "shape", "edge", "backwards")
@@ -62,12 +61,6 @@ def pushed(at: AtWork, zone: str, values: Values, way: int) -> tuple[Values, boo
         looked=out,
     )
     return out.T, sound
-
-
-def _by_its_line(at: AtWork, zone: str) -> bool:
-    """Whether a zone pushes from a ring or a line, rather than from its centre."""
-    own = zone_of(at.sampler.index, zone)
-    return own is not None and (lined(own) or stands_out(own.hollow))
 
 
 def _in_plane_moved(at: AtWork, zone: str, values: Values, way: int) -> Values:

@@ -10,6 +10,7 @@ from ..document.layers import ArrayLayer
 from ..document.modifier import Modifier
 from ..document.node_tables import parameters_of
 from ..document.nodes import ParameterNode, Reading
+from ..document.parameter import stands_out
 from ..document.references import CIRCLE, LENGTH, Taken, parted
 from ..document.specs import specs_of
 from .listening import by_rank, listening
@@ -150,8 +151,7 @@ def order_parameters(index: SceneIndex, array: str, owner: str) -> Iterator[str]
     yield from (f"{owner}.{name}" for name in specs_of(Order))
     own = order_by(index, owner)
     if own.outline is not None and (lead := index.layers.get(own.outline)) is not None:
-        yield from parameters_of(lead)
-        yield from world_parameters(index, lead.id)
+        yield from lead_parameters(index, lead)
         yield from world_parameters(index, array)
     if own.gauge is not None:
         yield f"{own.gauge}.value"
@@ -159,9 +159,7 @@ def order_parameters(index: SceneIndex, array: str, owner: str) -> Iterator[str]
 
 def order_written(index: SceneIndex, own: Order) -> str:
     """What decides an order besides parameters, as text."""
-    lead = index.layers.get(own.outline or "")
-    drawn = own.data if lead is None else f"{lead.id} {lead.kind} {outline_written(lead)}"
-    return f"{own.points} {drawn} {own.gauge}"
+    return f"{own.points} {_drawn_written(index.layers.get(own.outline or ''), own.data)} {own.gauge}"
 
 
 def arrangement_parameters(index: SceneIndex, layer: ArrayLayer) -> Iterator[str]:
@@ -171,8 +169,7 @@ def arrangement_parameters(index: SceneIndex, layer: ArrayLayer) -> Iterator[str
     if text is not None:
         yield from (f"{text.id}.{name}" for name in LAYS)
     for lead in outline_layers(index, layer):
-        yield from parameters_of(lead)
-        yield from world_parameters(index, lead.id)
+        yield from lead_parameters(index, lead)
         yield from world_parameters(index, layer.id)
 
 
@@ -180,6 +177,12 @@ def outline_layers(index: SceneIndex, layer: ArrayLayer) -> list[BaseLayer]:
     """The layers along or inside whose outlines an array's copies stand, or that its sparks go with."""
     named = (getattr(layer.arrangement, name, None) for name in ("outline", "other_outline"))
     return [index.layers[one] for one in named if one in index.layers]
+
+
+def lead_parameters(index: SceneIndex, lead: BaseLayer) -> Iterator[str]:
+    """The parameters that decide where the outline of a layer lies on the stage."""
+    yield from parameters_of(lead)
+    yield from world_parameters(index, lead.id)
 
 
 def zone_of(index: SceneIndex, zone: str) -> Zone | None:
@@ -202,16 +205,23 @@ def lined(zone: Zone) -> bool:
 def line_parameters(index: SceneIndex, zone: Zone) -> Iterator[str]:
     """The parameters that decide where the line of a zone lies."""
     if (lead := line_layer(index, zone)) is not None:
-        yield from parameters_of(lead)
-        yield from world_parameters(index, lead.id)
+        yield from lead_parameters(index, lead)
 
 
 def line_written(index: SceneIndex, zone: Zone | None) -> str:
     """What decides the line of a zone besides parameters, as text."""
-    if zone is None or not lined(zone):
-        return ""
-    lead = line_layer(index, zone)
-    return zone.data if lead is None else f"{lead.id} {lead.kind} {outline_written(lead)}"
+    return "" if zone is None or not lined(zone) else _drawn_written(line_layer(index, zone), zone.data)
+
+
+def _drawn_written(lead: BaseLayer | None, data: str) -> str:
+    """What decides a line besides parameters, as text: that of a layer, or else of path data."""
+    return data if lead is None else f"{lead.id} {lead.kind} {outline_written(lead)}"
+
+
+def by_its_line(index: SceneIndex, zone: str) -> bool:
+    """Whether a zone is measured, and pushes, from a ring or a line rather than from its centre."""
+    own = zone_of(index, zone)
+    return own is not None and (lined(own) or stands_out(own.hollow))
 
 
 def world_parameters(index: SceneIndex, layer: str) -> Iterator[str]:

@@ -3,9 +3,8 @@
 import numpy as np
 
 from ..document.gauge import ZONE_SHAPES
-from ..document.parameter import stands_out
 from ..geometry.outline import Floats
-from .readings import lined, zone_of
+from .readings import by_its_line
 from .sample_times import SampleTimes
 from .sampling import Sampling
 from .zoning import hollow_of, met, setting_of
@@ -63,8 +62,7 @@ def kept_out_along(
     """How far what lies at spots (…, 3) of the scene is to go along a way (…, 3), that wants to go `moved` (…) times
     it, so as to end no further in than the inner share of a zone with an end in depth: as it wants, or out where that
     is nearest."""
-    own = zone_of(sampler.index, zone)
-    if own is not None and (lined(own) or stands_out(own.hollow)):
+    if by_its_line(sampler.index, zone):
         return _sought(sampler, zone, samples, spots, ahead, moved)
     centre, deep = (sampler.evaluate(f"{zone}.{name}", samples) for name in ("centre", "centre_depth"))
     middle = np.stack(np.broadcast_arrays(centre[..., 0], centre[..., 1], deep[..., 0]), axis=-1)

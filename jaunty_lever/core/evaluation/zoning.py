@@ -4,8 +4,10 @@ from collections.abc import Callable
 
 import numpy as np
 
+from ..document.base_layer import BaseLayer
 from ..document.gauge import ALONG_LINES, EDGES, ZONE_SHAPES, Zone
 from ..document.layers import ShapeLayer
+from ..document.parameter import stands_out
 from ..gauges.edges import Ease, edge
 from ..gauges.zone import distances, from_ring, in_depth, near_by
 from ..geometry.matrices import applied
@@ -80,7 +82,7 @@ def near_zone(
     setting = setting_of(sampler, zone, samples)
     meets = _meeting(sampler, zone, x, y, samples, z)
     out, inner = parted([setting("shape")], lambda state: meets(state)[0]), np.clip(setting("inner") / 100, 0, 1)
-    if sampler.index.parameters[f"{zone}.hollow"].parameter.moves or (setting("hollow") > 0).any():
+    if stands_out(sampler.index.parameters[f"{zone}.hollow"].parameter):
         out = from_ring(out, hollow_of(setting))
     near = parted([setting("edge")], lambda state: near_by(out, inner, edge_of(setting, state[0])))
     return np.where(setting("backwards") >= 0.5, 1 - near, near)
@@ -161,15 +163,7 @@ def _nearest(
     """How far points lie from the line of a zone, px, below 0 inside, and the nearest spot of it."""
     own = zone_of(sampler.index, zone)
     assert own is not None
-    lead = line_layer(sampler.index, own)
-    if isinstance(lead, ShapeLayer):
-        found, way = outlines_of(sampler, lead, samples), world_matrix(sampler, lead.id, samples)
-        local = [segments_of(one, filled) for one in found.each]
-        which = found.which
-    else:
-        outline = path_outline(own.data) if own.data else None
-        local = [np.zeros((1, 0, 4)) if outline is None else segments_of(outline, filled)]
-        which, way = np.zeros((1, 1), dtype=np.int64), np.array([[[1.0, 0.0, 0.0, 1.0, 0.0, 0.0]]])
+    local, which, way = drawn_by(sampler, line_layer(sampler.index, own), own.data, samples, filled)
     states = np.broadcast_shapes(which.shape, way.shape[:2])
     shape = np.broadcast_shapes(states, x.shape, y.shape, reach.shape)
     most = max(one.shape[1] for one in local)
@@ -187,6 +181,18 @@ def _nearest(
         told = nearest(across, down, segments, where, far)[:3]
         made[:, rows] = np.stack(told).reshape(3, *mine[0].shape)
     return made[0], made[1], made[2]
+
+
+def drawn_by(
+    sampler: Sampling, lead: BaseLayer | None, data: str, samples: SampleTimes, closing: bool
+) -> tuple[list[Floats], Whole, Floats]:
+    """The straight pieces of a layer's outlines, which of them holds where, and the matrices that take them to the
+    stage; of no layer: those of path data, as it is. As `laid_on` takes them."""
+    if isinstance(lead, ShapeLayer):
+        found = outlines_of(sampler, lead, samples)
+        return [segments_of(one, closing) for one in found.each], found.which, world_matrix(sampler, lead.id, samples)
+    pieces = segments_of(path_outline(data), closing) if data else np.zeros((1, 0, 4))
+    return [pieces], np.zeros((1, 1), dtype=np.int64), np.array([[[1.0, 0.0, 0.0, 1.0, 0.0, 0.0]]])
 
 
 def laid_on(

@@ -210,17 +210,12 @@ document.addEventListener("change", event => {
     ]).catch(tell(data));
   const counts = target.closest?.("[data-count]");
   if (counts) countBy(counts);
-  const zone = target.closest?.("[data-zone-outline]"),
-    path = target.closest?.("[data-zone-path]");
-  if (zone)
-    commitEdits([{ kind: "change gauge", gauge: zone.dataset.zoneOutline, outline: zone.value }]).catch(tell(zone));
-  if (path) commitEdits([{ kind: "change gauge", gauge: path.dataset.zonePath, data: path.value }]).catch(tell(path));
   if (later) laterEach(later);
 });
 
-// What copies are counted along, from or by.
+// What copies are counted along, from or by; or what is drawn that a zone has the shape of.
 function countBy(input) {
-  const { counted: array, countedOf } = input.closest("[data-counted]").dataset,
+  const { zone, counted: array, countedOf } = input.closest("[data-counted], [data-zone]").dataset,
     name = input.dataset.count;
   let value = input.value;
   if (name === "points") {
@@ -232,7 +227,8 @@ function countBy(input) {
         "A point is two numbers, across and down in percent; a comma stands between points: 100 0, 50 100.",
       );
   }
-  commitEdits([{ kind: "change order", array, gauge: countedOf || null, [name]: value }]).catch(tell(input));
+  const edit = zone ? { kind: "change gauge", gauge: zone } : { kind: "change order", array, gauge: countedOf || null };
+  commitEdits([{ ...edit, [name]: value }]).catch(tell(input));
 }
 
 // A gauge reads a column of a table, or keeps what it has and follows none.

@@ -66,9 +66,8 @@ const IN_DEPTH = [
   ["camera", "Camera"],
   ["light", "Light"],
 ];
-// What stands in no group when it is made, and what leaves no trace.
+// What stands in no group when it is made, and leaves no trace.
 const ALONE = new Set(["camera", "light", "trace"]);
-const NO_WAY = new Set(["camera", "light", "trace"]);
 const LEVERS = [
   ["number", "Number"],
   ["angle", "Angle"],
@@ -213,7 +212,7 @@ export const actions = {
 };
 
 const leavesNone = layer =>
-  NO_WAY.has(document.querySelector(`[data-layer="${CSS.escape(layer ?? "")}"]`)?.dataset.kind);
+  ALONE.has(document.querySelector(`[data-layer="${CSS.escape(layer ?? "")}"]`)?.dataset.kind);
 
 function addLayer(layer) {
   const id = fresh("layer");

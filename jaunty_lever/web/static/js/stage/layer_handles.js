@@ -9,14 +9,12 @@ import { nodesOf, pathOf, pointsOf } from "../display/list.js";
 import { which as whichOf } from "../display/shape.js";
 import { passed } from "../display/trace.js";
 import { colours } from "../lib/charts.js";
+import { frameNow, round, set } from "./read.js";
 import { lastChosen, pivotOnScreen, toScreen, view } from "./stage_view.js";
 
 const STEPS = 240,
   APART = 26;
 const NUMBERS = { M: 1, L: 1, Q: 2, C: 3, Z: 0 };
-const frameNow = () => Math.floor(clock.frame);
-const set = (parameter, value) => ({ kind: "set value", parameter, value, frame: frameNow() });
-const tenth = v => Math.round(v * 10) / 10;
 
 // An outline as a path of the page, which knows its length.
 const measure = /** @type {SVGPathElement} */ (document.createElementNS("http://www.w3.org/2000/svg", "path"));
@@ -82,7 +80,7 @@ function ofLine(shape) {
         // At the seam of a ring the end is at its end, and the beginning at its beginning.
         if (closed && name === "end" && made < 1) made = 100;
         if (closed && name === "start" && made > 99) made = 0;
-        return [set(`${id}.line.${name}`, tenth(made))];
+        return [set(`${id}.line.${name}`, round(made))];
       },
     };
   });
@@ -103,7 +101,7 @@ function ofTexture({ node, matrix }) {
       edits: point => [
         set(
           `${node.id}.zoom`,
-          tenth(
+          round(
             Math.max(
               4,
               Math.hypot(inverse.transformPoint(point).x - scroll[0], inverse.transformPoint(point).y - scroll[1]),
@@ -117,8 +115,8 @@ function ofTexture({ node, matrix }) {
       words: "Scroll",
       edits: point => [
         set(`${node.id}.scroll`, [
-          tenth(inverse.transformPoint(point).x),
-          tenth(inverse.transformPoint(point).y - apart),
+          round(inverse.transformPoint(point).x),
+          round(inverse.transformPoint(point).y - apart),
         ]),
       ],
     },
@@ -160,7 +158,7 @@ function inDepth(shape) {
   const [x, y] = pivotOnScreen(shape),
     began = { x: (x - view.x) / view.zoom, y: (y - view.y) / view.zoom };
   const by = (parameter, steps) => [
-    { kind: "set value", parameter, by: steps.map(tenth), frame: frameNow(), by_hand: true },
+    { kind: "set value", parameter, by: steps.map(round), frame: frameNow(), by_hand: true },
   ];
   const off = (point, dx, dy) => [(point.x - began.x) * view.zoom - dx, (point.y - began.y) * view.zoom - dy];
   return [

@@ -137,12 +137,13 @@ function draw() {
 const zonesOf = plan => plan.zones.filter(({ array }) => choice.layers.includes(array));
 const told = key => row(key, Math.floor(clock.frame) - answers.last.start);
 const reachOf = ({ reach }) => told(reach);
+const turnOf = ({ turn }) => (told(turn)[0] * Math.PI) / 180;
 
 // Where something lies on the ground that is told by shares of a zone's size, turned as it is.
 function inZone(zone, x, z) {
   const at = spotOf(zone.spots),
     [wide, deep] = reachOf(zone),
-    [turn] = told(zone.turn).map(degrees => (degrees * Math.PI) / 180),
+    turn = turnOf(zone),
     [across, ahead] = [x * wide, z * deep];
   return {
     x: at.x + across * Math.cos(turn) - ahead * Math.sin(turn),
@@ -154,7 +155,7 @@ function inZone(zone, x, z) {
 function gripsOf(zone) {
   const [wide, deep] = reachOf(zone),
     at = spotOf(zone.spots),
-    [turn] = told(zone.turn).map(degrees => (degrees * Math.PI) / 180),
+    turn = turnOf(zone),
     frame = Math.floor(clock.frame);
   const set = (name, value) => [{ kind: "set value", parameter: `${zone.id}.${name}`, value, frame }];
   const tenth = value => Math.max(Math.round(value * 10) / 10, 1);
